@@ -1,0 +1,128 @@
+"""Reading build files and situations, with one sentence for everything that can be wrong with them.
+
+BuildFileError    carries the sentences; ``str()`` joins them, a line each
+"""
+
+import json
+from pathlib import Path
+from typing import Any, TypeVar
+
+import pydantic
+
+from plinth.build.build import Build
+from plinth.build.quantities import Model
+from plinth.build.situation import Situation
+
+LARGEST_FILE_BYTES = 4_000_000
+ModelT = TypeVar("ModelT", bound=Model)
+
+
+class BuildFileError(ValueError):
+    """Something in a file or a situation is not as it must be; ``sentences`` says what, one each."""
+
+    def __init__(self, sentences: list[str]) -> None:
+        super().__init__("\n".join(sentences))
+        self.sentences = sentences
+
+
+def read_build(path: Path) -> Build:
+    """The build in a JSON file. Raises BuildFileError with path, what was found and what was expected."""
+    return parse_build(_read_text(path), str(path))
+
+
+def parse_build(text: str, where: str) -> Build:
+    """The build in a JSON text; ``where`` names it in sentences."""
+    try:
+        document = json.loads(text, parse_constant=_refuse_constant)
+    except json.JSONDecodeError as error:
+        raise BuildFileError(
+            [
+                (
+                    f"{where}: found broken JSON at line {error.lineno}, column {error.colno} ({error.msg}), "
+                    "expected one JSON object that describes a build; `plinth schema` prints its shape"
+                )
+            ]
+        ) from error
+    except RecursionError as error:
+        raise BuildFileError([f"{where}: found JSON nested too deeply, expected a build"]) from error
+    except ValueError as error:
+        raise BuildFileError([f"{where}: found {error}, expected a finite number"]) from error
+    if not isinstance(document, dict):
+        raise BuildFileError([f"{where}: found {_shown(document)}, expected one JSON object that describes a build"])
+    return _validated(Build, document, where)
+
+
+def parse_situation(pairs: list[str]) -> Situation:
+    """The situation in ``key=value`` words. Raises BuildFileError."""
+    document: dict[str, Any] = {}
+    fields = ", ".join(Situation.model_fields)
+    for pair in pairs:
+        key, equals, value = pair.partition("=")
+        if not equals:
+            raise BuildFileError([f"--situation: found {pair!r}, expected key=value with key one of {fields}"])
+        if key not in Situation.model_fields:
+            raise BuildFileError([f"--situation: found key {key!r}, expected one of {fields}"])
+        document[key] = value
+    return _validated(Situation, document, "--situation")
+
+
+def build_schema() -> dict[str, Any]:
+    """JSON Schema of build files."""
+    return Build.model_json_schema()
+
+
+def _read_text(path: Path) -> str:
+    try:
+        if path.stat().st_size > LARGEST_FILE_BYTES:
+            raise BuildFileError([f"{path}: found {path.stat().st_size} bytes, expected a build file of at most 4 MB"])
+        return path.read_text(encoding="utf-8")
+    except UnicodeDecodeError as error:
+        raise BuildFileError([f"{path}: found bytes that are no UTF-8 text, expected a JSON build file"]) from error
+    except OSError as error:
+        reason = error.strerror or type(error).__name__
+        raise BuildFileError([f"{path}: found no readable file ({reason}), expected a JSON build file"]) from error
+
+
+def _refuse_constant(name: str) -> float:
+    raise ValueError(f"the number {name}")
+
+
+def _validated(model: type[ModelT], document: dict[str, Any], where: str) -> ModelT:
+    try:
+        return model.model_validate(document)
+    except pydantic.ValidationError as error:
+        raise BuildFileError([_sentence(where, detail) for detail in error.errors()]) from error
+
+
+def _sentence(where: str, detail: Any) -> str:
+    place = ".".join(str(step) for step in detail["loc"]) or "the build"
+    kind, found, context = detail["type"], _shown(detail["input"]), detail.get("ctx", {})
+    if kind == "missing":
+        return f"{where}: {place}: found nothing, expected a value; add this field"
+    if kind == "extra_forbidden":
+        return f"{where}: {place}: found an unknown field, expected only the fields that `plinth schema` lists"
+    if kind == "value_error":
+        return f"{where}: {place}: {context['error']}"
+    bounds = {
+        "greater_than": "above {gt}",
+        "greater_than_equal": "at least {ge}",
+        "less_than_equal": "at most {le}",
+        "less_than": "below {lt}",
+    }
+    if kind in bounds:
+        return f"{where}: {place}: found {found}, expected a number {bounds[kind].format(**context)}"
+    if kind in ("float_type", "float_parsing", "int_type", "int_parsing"):
+        return f"{where}: {place}: found {found}, expected a number"
+    if kind == "finite_number":
+        return f"{where}: {place}: found {found}, expected a finite number"
+    if kind == "literal_error":
+        return f"{where}: {place}: found {found}, expected {context['expected']}"
+    if kind in ("model_type", "model_attributes_type", "dict_type"):
+        return f"{where}: {place}: found {found}, expected a JSON object"
+    message = detail["msg"]
+    return f"{where}: {place}: found {found}, expected {message[0].lower()}{message[1:]}"
+
+
+def _shown(value: object) -> str:
+    text = repr(value) if isinstance(value, str) else str(value)
+    return text if len(text) <= 60 else text[:57] + "..."

@@ -1,0 +1,36 @@
+"""Number types of part fields: unit in the name, allowed range here, one place for all parts."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Model(BaseModel):
+    """A frozen record that takes no unknown field, no NaN and no infinity."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, strict=False)
+
+
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+Volts = Annotated[float, Field(gt=0, le=2000, description="V")]
+SmallVolts = Annotated[float, Field(ge=0, le=50, description="V")]
+Millivolts = Annotated[float, Field(ge=0, le=5000, description="mV")]
+Amperes = Annotated[float, Field(gt=0, le=500, description="A")]
+IdleAmperes = Annotated[float, Field(ge=0, le=20, description="A")]
+Ohms = Annotated[float, Field(gt=0, le=10e6, description="ohm")]
+SmallOhms = Annotated[float, Field(ge=0, le=100, description="ohm")]
+LoadOhms = Annotated[float, Field(ge=0.5, le=10_000, description="ohm")]
+Farads = Annotated[float, Field(ge=1e-6, le=2.0, description="F")]
+VoltAmperes = Annotated[float, Field(ge=1, le=20_000, description="VA")]
+Watts = Annotated[float, Field(gt=0, le=50_000, description="W")]
+Hertz = Annotated[float, Field(gt=0, le=5e6, description="Hz")]
+MainsHertz = Annotated[float, Field(ge=40, le=70, description="Hz")]
+SignalHertz = Annotated[float, Field(ge=5, le=100_000, description="Hz")]
+Seconds = Annotated[float, Field(ge=0, le=86_400, description="s")]
+Ratio = Annotated[float, Field(gt=0, le=10_000, description="V/V")]
+Fraction = Annotated[float, Field(ge=0, le=0.9, description="fraction, 0.05 for 5 %")]
+Regulation = Annotated[float, Field(ge=0.005, le=0.6, description="fraction, 0.07 for 7 %")]
+Celsius = Annotated[float, Field(ge=-40, le=300, description="degree C")]
+KelvinPerWatt = Annotated[float, Field(gt=0, le=200, description="K/W")]
+JoulePerKelvin = Annotated[float, Field(gt=0, le=1e6, description="J/K")]
+PerKelvin = Annotated[float, Field(ge=-0.1, le=0.1, description="1/K")]

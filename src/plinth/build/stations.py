@@ -1,0 +1,58 @@
+"""The eight stations of the power path, and which part of a build stands in each."""
+
+import dataclasses
+
+from plinth.build.build import Build
+from plinth.build.parts import Part
+
+
+@dataclasses.dataclass(frozen=True)
+class Station:
+    """``key`` in code and file, ``title`` on the screen, ``slot`` the part that the user may swap there."""
+
+    key: str
+    title: str
+    slot: str | None
+
+
+STATIONS = (
+    Station("wall", "Wall", None),
+    Station("entry", "Entry", None),
+    Station("transformer", "Transformer", "supply.transformer"),
+    Station("reservoir", "Rectifier, reservoir", "supply.reservoir"),
+    Station("rails", "Rails", None),
+    Station("module", "Module", "module"),
+    Station("protection", "Protection", None),
+    Station("load", "Load", "load"),
+)
+
+
+def station(key: str) -> Station:
+    """The station of that key; KeyError if there is none."""
+    return next(s for s in STATIONS if s.key == key)
+
+
+def part_in(build: Build, slot: str) -> Part:
+    """The part in a slot such as ``supply.transformer`` or ``load``."""
+    found: object = build
+    for name in slot.split("."):
+        found = getattr(found, name)
+    return found  # type: ignore[return-value]  # a slot names a part by construction
+
+
+def with_part(build: Build, slot: str, part: Part) -> Build:
+    """The build with another part in ``slot``, validated anew.
+
+    A transformer of another winding kind takes a rectifier arrangement with it that fits: two secondaries
+    keep either, a centre tap goes to one bridge.
+    """
+    document = build.model_dump()
+    target = document
+    *path, last = slot.split(".")
+    for name in path:
+        target = target[name]
+    target[last] = part.model_dump()
+    supply = document["supply"]
+    if supply["transformer"]["secondaries"] == "centre_tap" and supply["rectifier"]["bridges"] == "two":
+        supply["rectifier"]["bridges"] = "one"
+    return Build.model_validate(document)

@@ -1,0 +1,60 @@
+"""Arguments of ``plinth``; each command is imported only when it is asked for."""
+
+import argparse
+import sys
+from pathlib import Path
+from typing import NoReturn
+
+from plinth import __version__
+
+BAD_INPUT = 2
+
+
+class _OneLineParser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        self.exit(BAD_INPUT, f"{self.prog}: {message}; see `{self.prog} --help`\n")
+
+
+def parser() -> argparse.ArgumentParser:
+    """The parser of all commands."""
+    top = _OneLineParser(
+        prog="plinth",
+        description="Plan, bring up, measure and record home-built audio amplifiers.",
+        epilog="Without a command: open the last workshop, or the demo where there is none yet.",
+    )
+    top.add_argument("--version", action="version", version=f"plinth {__version__}")
+    commands = top.add_subparsers(dest="command", metavar="COMMAND")
+    commands.add_parser("demo", help="open the demo workshop in a fresh copy")
+    opening = commands.add_parser("open", help="open a workshop file")
+    opening.add_argument("workshop", type=Path, metavar="WORKSHOP")
+    solving = commands.add_parser("solve", help="print the predicted figures of a build file")
+    solving.add_argument("build", type=Path, metavar="BUILD.json")
+    solving.add_argument("--json", action="store_true", help="figures with unit and uncertainty as JSON")
+    solving.add_argument(
+        "--situation", nargs="+", action="extend", default=[], metavar="K=V",
+        help="mains_v_rms, mains_hz, load_ohm, channels_driven, level, frequency_hz, phase_deg, crest_db, ambient_c",
+    )  # fmt: skip
+    commands.add_parser("schema", help="print the JSON Schema of build files")
+    return top
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run the command; exit status 0, or 2 with one sentence for bad input."""
+    chosen = parser().parse_args(arguments)
+    if chosen.command == "solve":
+        from plinth.cli.solve import run_solve
+
+        return run_solve(chosen.build, chosen.situation, as_json=chosen.json)
+    if chosen.command == "schema":
+        from plinth.cli.solve import run_schema
+
+        return run_schema()
+    from plinth.desk.app import run_desk
+
+    if chosen.command == "demo":
+        return run_desk(demo=True)
+    return run_desk(workshop=chosen.workshop if chosen.command == "open" else None)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,103 @@
+"""``plinth solve`` and ``plinth schema``."""
+
+import json
+import math
+import os
+import sys
+from pathlib import Path
+
+from plinth.build.files import BuildFileError, build_schema, parse_situation, read_build
+from plinth.judge.rules import judge
+from plinth.physics.errors import PhysicsError
+from plinth.predict.solve import Prediction, solve
+from plinth.units.shown import shown_with_spread
+
+BAD_INPUT = 2
+
+
+def run_solve(path: Path, situation_words: list[str], *, as_json: bool) -> int:
+    """Print the figures of the build in ``path``; 0, or 2 with a sentence on stderr."""
+    try:
+        build = read_build(path)
+        situation = parse_situation(situation_words)
+        prediction = solve(build, situation)
+    except BuildFileError as error:
+        return _refuse(str(error))
+    except PhysicsError as error:
+        return _refuse(f"{path}: found a build that cannot run, expected one that can: {error}")
+    text = json.dumps(as_document(prediction), indent=2, ensure_ascii=False) if as_json else as_table(prediction)
+    return _write(text)
+
+
+def run_schema() -> int:
+    """Print the JSON Schema of build files."""
+    return _write(json.dumps(build_schema(), indent=2))
+
+
+def as_document(prediction: Prediction) -> dict[str, object]:
+    """Figures, margins and warnings as plain data. Infinite and unknown values are null."""
+    return {
+        "build": prediction.build.name,
+        "situation": prediction.situation.model_dump(),
+        "figures": {
+            name: {
+                "label": figure.label,
+                "value": _finite(figure.value),
+                "unit": figure.unit,
+                "u": _finite(figure.u),
+                "estimated": list(figure.estimated),
+            }
+            for name, figure in prediction.figures.items()
+        },
+        "margins": {
+            margin.key: {
+                "label": margin.label,
+                "state": str(margin.state),
+                "value": None if margin.figure is None else _finite(margin.figure.value),
+                "limit": margin.limit,
+                "unit": margin.unit,
+                "sentence": margin.sentence,
+                "mend": margin.mend,
+            }
+            for margin in judge(prediction)
+        },
+        "warnings": list(prediction.warnings),
+    }
+
+
+def as_table(prediction: Prediction) -> str:
+    """Figures, margins and warnings as lines for people."""
+    lines = [f"{prediction.build.name}: predicted, ± about 95 %, ~ rests on an estimate", ""]
+    for figure in prediction.figures.values():
+        mark = "~" if figure.estimated else " "
+        value = shown_with_spread(figure.value, figure.spread, figure.unit)
+        lines.append(f"  {figure.label:<34}{mark} {value:<22} {figure.name}")
+    lines += ["", "Margins"]
+    for margin in judge(prediction):
+        value = (
+            "–" if margin.figure is None else shown_with_spread(margin.figure.value, margin.figure.spread, margin.unit)
+        )
+        lines.append(f"  {margin.state:<8}{margin.label:<26}{value:<18}{margin.limit_words}")
+        lines.append(f"  {'':<8}{margin.sentence} {margin.mend}".rstrip())
+    if prediction.warnings:
+        lines += ["", *prediction.warnings]
+    return "\n".join(lines)
+
+
+def _finite(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _refuse(sentences: str) -> int:
+    sys.stderr.write(sentences + "\n")
+    return BAD_INPUT
+
+
+def _write(text: str) -> int:
+    try:
+        sys.stdout.write(text + "\n")
+        sys.stdout.flush()
+    except BrokenPipeError:
+        # The reader (head, less) has had enough; keep the interpreter from complaining once more at exit.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    return 0

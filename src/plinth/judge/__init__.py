@@ -1,0 +1,1 @@
+"""Figures and readings against limits and windows: margins, verdicts, sentences."""

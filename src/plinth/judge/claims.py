@@ -1,0 +1,58 @@
+"""What a listing claims, judged against physics and against the prediction of this build."""
+
+import dataclasses
+
+from plinth.build.parts import ClassABModule, PowerClaim
+from plinth.judge.state import State
+from plinth.physics.bias import bias_mv
+from plinth.physics.levels import peak_from_rms, rms_for_power
+from plinth.predict.figure import Figure
+from plinth.units.shown import shown, shown_with_spread
+
+
+@dataclasses.dataclass(frozen=True)
+class ClaimVerdict:
+    """``against`` names what the claim was held to: the rails, the prediction, the reading."""
+
+    claim: PowerClaim
+    against: str
+    state: State
+    sentence: str
+
+
+def power_claim(claim: PowerClaim, clip_power: Figure, clip_v_peak: Figure) -> ClaimVerdict:
+    """A claimed power against the predicted clip onset into the same load."""
+    needed = peak_from_rms(rms_for_power(claim.power_w, claim.r_load_ohm))
+    listing = f"Listing says {claim.power_w:g} W into {claim.r_load_ohm:g} Ω."
+    if claim.power_w <= clip_power.high:
+        return ClaimVerdict(
+            claim, "prediction", State.CLEAR,
+            f"{listing} Predicted {shown_with_spread(clip_power.value, clip_power.spread, 'W')}: within reach.",
+        )  # fmt: skip
+    return ClaimVerdict(
+        claim, "rails", State.OVER,
+        f"{listing} It would need ±{shown(needed, 'V')} at the output; "
+        f"these rails leave {shown_with_spread(clip_v_peak.value, clip_v_peak.spread, 'V')}.",
+    )  # fmt: skip
+
+
+def claim_for(module: ClassABModule, r_ohm: float) -> PowerClaim | None:
+    """The listing's power for a load within 10 % of ``r_ohm``, if it names one."""
+    for claim in module.claims:
+        if abs(claim.r_load_ohm - r_ohm) <= 0.10 * claim.r_load_ohm:
+            return claim
+    return None
+
+
+def bias_claim(module: ClassABModule) -> str | None:
+    """A sentence where the listed bias voltage belongs to another resistor than the one fitted."""
+    bias = module.bias
+    if bias is None:
+        return None
+    if abs(bias.r_listed_ohm - bias.r_fitted_ohm) <= 0.02 * bias.r_listed_ohm:
+        return None
+    per_pair = bias.i_pair_a
+    return (
+        f"Listing says {bias.listed_mv:g} mV across {bias.r_listed_ohm:g} Ω, which is {shown(per_pair, 'A')}. "
+        f"Fitted is {bias.r_fitted_ohm:g} Ω: the same current shows {bias_mv(per_pair, bias.r_fitted_ohm):.3g} mV."
+    )

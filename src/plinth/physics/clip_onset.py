@@ -1,0 +1,125 @@
+"""Clip onset: the largest sine whose peak just touches the sagging, rippling rail.
+
+Onset is min over time of (rail - V_sat - (1 + R_out / R_L) v_o) = 0, for one rail. Amplitude and capacitor
+voltage are found together by one Newton on two unknowns, with the margin's minimum interpolated between
+samples; where that does not settle, the amplitude is bisected around whole steady states.
+"""
+
+import dataclasses
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.physics.errors import NoSwingError, RailCollapseError
+from plinth.physics.rail import LoadCurrent, RailCircuit, march, node_slopes, node_voltage
+from plinth.physics.steady_state import solve_rail
+
+Array = NDArray[np.float64]
+
+TOLERANCE_V = 1e-6
+MOST_NEWTON = 14
+
+
+@dataclasses.dataclass(frozen=True)
+class ClipOnset:
+    """``v_peak`` the onset amplitude (V), ``v_cap_start`` the capacitor's voltage at the period's start (V)."""
+
+    v_peak: float
+    v_cap_start: float
+    marches: int
+
+
+@dataclasses.dataclass(frozen=True)
+class OutputLimit:
+    """What the output needs of the rail: ``v_sat`` volts, and ``1 + R_out / R_L`` volts per volt of output."""
+
+    v_sat: float
+    volts_per_volt: float
+
+
+def _lowest(margin: Array) -> tuple[int, float]:
+    """Index of the least sample and the least value, a parabola laid through it and its neighbours."""
+    k = int(np.argmin(margin))
+    if 0 < k < len(margin) - 1:
+        before, here, after = float(margin[k - 1]), float(margin[k]), float(margin[k + 1])
+        bend = before - 2.0 * here + after
+        if bend > 0.0:
+            return k, here - (after - before) ** 2 / (8.0 * bend)
+    return k, float(margin[k])
+
+
+def find_clip_onset(
+    circuit: RailCircuit,
+    emf: Array,
+    step_s: float,
+    unit_load: LoadCurrent,
+    idle_a: float,
+    output_unit: Array,
+    limit: OutputLimit,
+    near: ClipOnset | None = None,
+) -> ClipOnset:
+    """Onset amplitude (V peak) of the output against one rail.
+
+    ``unit_load`` rail amperes per volt of output amplitude, ``idle_a`` amperes drawn besides,
+    ``output_unit`` the output towards this rail per volt of amplitude (>= 0), all on the grid of ``emf``;
+    ``near`` the onset of a similar case, to save marches.
+    Raises NoSwingError where the unloaded rail is below ``v_sat``.
+    """
+    crest = float(np.max(emf))
+    most = (crest - limit.v_sat) / limit.volts_per_volt
+    if most <= 0.0:
+        raise NoSwingError(
+            f"the rail's crest of {crest:.3g} V is below the {limit.v_sat:.3g} V that the module itself needs"
+        )
+    amplitude, v = (0.8 * most, 0.93 * crest) if near is None else (near.v_peak, near.v_cap_start)
+    amplitude, v = min(amplitude, most), min(v, crest)
+    for count in range(1, MOST_NEWTON + 1):
+        load = unit_load.scaled(amplitude, idle_a)
+        result = march(circuit, emf, step_s, load, v, unit_load)
+        gap = float(result.v_cap[-1]) - v
+        margin = node_voltage(circuit, emf, load.at, result) - limit.v_sat
+        margin -= amplitude * limit.volts_per_volt * output_unit
+        k, least = _lowest(margin)
+        if abs(gap) < TOLERANCE_V and abs(least) < TOLERANCE_V:
+            return ClipOnset(amplitude, v, count)
+        by_start, by_scale = node_slopes(circuit, unit_load.at, result, k)
+        assert result.response is not None
+        a11, a12 = result.end_slope - 1.0, float(result.response[-1])
+        a21, a22 = by_start, by_scale - limit.volts_per_volt * float(output_unit[k])
+        det = a11 * a22 - a12 * a21
+        if det == 0.0:
+            break
+        v += (-gap * a22 + least * a12) / det
+        amplitude += (-least * a11 + gap * a21) / det
+        v = min(max(v, 0.05 * crest), crest)
+        amplitude = min(max(amplitude, 0.01 * most), most)
+    return _bisect(circuit, emf, step_s, unit_load, idle_a, output_unit, limit, most)
+
+
+def _bisect(
+    circuit: RailCircuit,
+    emf: Array,
+    step_s: float,
+    unit_load: LoadCurrent,
+    idle_a: float,
+    output_unit: Array,
+    limit: OutputLimit,
+    most: float,
+) -> ClipOnset:
+    low, high, v_low, marches = 0.0, most, 0.0, MOST_NEWTON
+    while high - low > TOLERANCE_V:
+        amplitude = 0.5 * (low + high)
+        try:
+            state = solve_rail(circuit, emf, step_s, unit_load.scaled(amplitude, idle_a))
+        except RailCollapseError:
+            high = amplitude
+            continue
+        marches += state.marches
+        margin = state.v_node - limit.v_sat - amplitude * limit.volts_per_volt * output_unit
+        if _lowest(margin)[1] >= 0.0:
+            low, v_low = amplitude, float(state.v_cap[0])
+        else:
+            high = amplitude
+    if v_low == 0.0:
+        raise NoSwingError("the module's idle current alone takes the rail below what the output needs")
+    return ClipOnset(low, v_low, marches)

@@ -1,0 +1,63 @@
+"""The period that the rectified mains and the signal share."""
+
+import dataclasses
+import fractions
+
+MOST_HALF_CYCLES_ABOVE = 8
+MOST_HALF_CYCLES_BELOW = 40
+
+
+@dataclasses.dataclass(frozen=True)
+class Grid:
+    """How finely time is cut: steps per mains half cycle, and at least so many per signal cycle."""
+
+    per_half_cycle: int
+    per_signal_cycle: int
+
+
+FINE = Grid(500, 40)
+# For differences between neighbouring designs: the grid's own error is nearly the same in both and cancels.
+COARSE = Grid(160, 16)
+
+
+@dataclasses.dataclass(frozen=True)
+class CommonPeriod:
+    """Whole mains half cycles that hold whole signal cycles.
+
+    ``half_cycles`` mains half cycles of ``1 / (2 f_mains)`` s hold ``signal_cycles`` of the signal;
+    ``f_signal_hz`` is the frequency computed with, which differs from the one asked for only where the
+    exact common period would be too long.
+    """
+
+    f_mains_hz: float
+    f_signal_hz: float
+    half_cycles: int
+    signal_cycles: int
+
+    @property
+    def seconds(self) -> float:
+        """Length of the period, s."""
+        return self.half_cycles / (2.0 * self.f_mains_hz)
+
+    def steps(self, grid: "Grid") -> int:
+        """Steps in the period, fine enough for both the charging pulses and the signal."""
+        return max(self.half_cycles * grid.per_half_cycle, self.signal_cycles * grid.per_signal_cycle)
+
+
+def common_period(f_mains_hz: float, f_signal_hz: float) -> CommonPeriod:
+    """The shared period of ``|sin|`` at mains frequency and a sine of ``f_signal_hz`` (both > 0).
+
+    Exactly 1 / gcd(2 f_mains, f_signal) where that is at most 40 half cycles (8 for signals above
+    2 f_mains), else that of the nearest frequency for which it is.
+    """
+    ratio = fractions.Fraction(f_signal_hz / (2.0 * f_mains_hz))
+    most = MOST_HALF_CYCLES_ABOVE if f_signal_hz >= 2.0 * f_mains_hz else MOST_HALF_CYCLES_BELOW
+    near = ratio.limit_denominator(most)
+    if near <= 0:
+        near = fractions.Fraction(1, most)
+    return CommonPeriod(
+        f_mains_hz=f_mains_hz,
+        f_signal_hz=float(near) * 2.0 * f_mains_hz,
+        half_cycles=near.denominator,
+        signal_cycles=near.numerator,
+    )

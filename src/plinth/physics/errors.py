@@ -1,0 +1,18 @@
+"""What the physics refuses.
+
+PhysicsError
+├── RailCollapseError    the load takes more than the supply can give
+└── NoSwingError         the rails leave nothing for the output
+"""
+
+
+class PhysicsError(ValueError):
+    """The figures given describe no circuit that could run; the message says why."""
+
+
+class RailCollapseError(PhysicsError):
+    """The load pulls a rail down to 0 V within a period."""
+
+
+class NoSwingError(PhysicsError):
+    """The rail is below the module's own saturation voltage, so no output is possible."""

@@ -1,0 +1,68 @@
+"""Switch-on and bleed-down in time."""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.physics.rail import RailCircuit, constant_current, march, node_voltage, rectified_emf
+
+Array = NDArray[np.float64]
+
+MOST_HALF_CYCLES = 2000
+
+
+def bleed_down_s(c_f: float, r_ohm: float, v_start: float, v_end: float, i_load_a: float = 0.0) -> float:
+    """Seconds for a capacitor to fall from ``v_start`` to ``v_end`` (> 0) through ``r_ohm`` and a load current.
+
+    t = R C ln((v_start + I R) / (v_end + I R)). Infinite for an infinite resistance and no load current.
+    """
+    if v_start <= v_end:
+        return 0.0
+    if math.isinf(r_ohm):
+        return math.inf if i_load_a == 0.0 else c_f * (v_start - v_end) / i_load_a
+    return r_ohm * c_f * math.log((v_start + i_load_a * r_ohm) / (v_end + i_load_a * r_ohm))
+
+
+def bleed_voltage(c_f: float, r_ohm: float, v_start: float, seconds: float) -> float:
+    """Volts left after ``seconds`` through ``r_ohm``: v exp(-t / RC)."""
+    return v_start * math.exp(-seconds / (r_ohm * c_f))
+
+
+def inrush_peak_a(v_crest: float, v_drop: float, r_source_ohm: float, esr_ohm: float) -> float:
+    """First peak of the charging current of one discharged reservoir, switched on at the crest, A.
+
+    Without leakage inductance nothing but resistance limits it: (V - drops) / (R + ESR). An upper bound.
+    """
+    return max(v_crest - v_drop, 0.0) / (r_source_ohm + esr_ohm)
+
+
+def switch_on_s(
+    circuit: RailCircuit,
+    v_crest: float,
+    v_drop: float,
+    f_mains_hz: float,
+    i_load_a: float,
+    v_final: float,
+    within: float = 0.02,
+    steps: int = 200,
+) -> float:
+    """Seconds from switch-on (capacitor empty, mains zero crossing) until the node stays within 2 % of final.
+
+    ``v_final`` is the mean rail to reach. Marches half cycle by half cycle; infinite if it is not reached
+    within 2000 half cycles.
+    """
+    half_s = 1.0 / (2.0 * f_mains_hz)
+    emf = rectified_emf(v_crest, v_drop, 1, steps)
+    load = constant_current(i_load_a, steps)
+    v = 0.0
+    for cycle in range(MOST_HALF_CYCLES):
+        # The module draws nothing from an empty rail, so the load joins once the rail is half way up.
+        drawn = load if v > 0.5 * v_final else constant_current(0.0, steps)
+        result = march(circuit, emf, half_s / steps, drawn, v)
+        node = node_voltage(circuit, emf, drawn.at, result)
+        reached = node >= (1.0 - within) * v_final
+        if reached.any():
+            return float((cycle + int(np.argmax(reached)) / steps) * half_s)
+        v = float(result.v_cap[-1])
+    return math.inf

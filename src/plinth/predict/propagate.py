@@ -1,0 +1,39 @@
+"""Carry input uncertainty to every figure: one-at-a-time differences, summed as squares (GUM 5.1.2)."""
+
+import math
+from collections.abc import Callable, Mapping
+
+from plinth.predict.figure import Contribution
+from plinth.predict.inputs import Input
+
+Compute = Callable[[Mapping[str, float]], Mapping[str, float]]
+
+
+def contributions(compute: Compute, inputs: Mapping[str, Input]) -> dict[str, list[tuple[Input, float]]]:
+    """For each figure that ``compute`` names, what one standard uncertainty of each input changes it by.
+
+    ``compute`` takes input values by key and gives figures by name.
+    """
+    nominal = {key: one.value for key, one in inputs.items()}
+    base = compute(nominal)
+    found: dict[str, list[tuple[Input, float]]] = {name: [] for name in base}
+    for key, one in inputs.items():
+        if one.u == 0.0:
+            continue
+        moved = compute({**nominal, key: one.value + one.u})
+        for name, value in base.items():
+            change = moved[name] - value
+            if change != 0.0 and math.isfinite(change):
+                found[name].append((one, change))
+    return found
+
+
+def as_contributions(changes: list[tuple[Input, float]]) -> tuple[Contribution, ...]:
+    """The changes as records, the largest first."""
+    rows = [Contribution(i.label, i.value, i.unit, i.u, change, i.estimated) for i, change in changes]
+    return tuple(sorted(rows, key=lambda row: -abs(row.u_figure)))
+
+
+def combined(changes: list[tuple[Input, float]]) -> float:
+    """Standard uncertainty: root of the sum of squares of independent contributions."""
+    return math.sqrt(sum(change * change for _, change in changes))

@@ -1,0 +1,1 @@
+"""Reading and writing quantities as people type and read them."""

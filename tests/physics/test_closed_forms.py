@@ -1,0 +1,207 @@
+"""Rails, heat, bleed and levels against closed forms."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plinth.physics import bias, heat, levels, response, transients, transformer
+from plinth.physics.common_period import FINE, common_period
+from plinth.physics.errors import NoSwingError, RailCollapseError
+from plinth.physics.half_sine import half_wave_mean
+from plinth.physics.rail import LoadCurrent, RailCircuit, constant_current, march, rectified_emf
+from plinth.physics.steady_state import solve_rail
+
+
+def unloaded(g_bleed: float = 0.0) -> RailCircuit:
+    return RailCircuit(r_source_ohm=0.4, c_f=10e-3, esr_ohm=0.02, g_bleed_s=g_bleed)
+
+
+def test_rail_without_load_stands_at_the_crest_less_the_drops() -> None:
+    emf = rectified_emf(v_crest=35.0, v_drop=1.6, half_cycles=1, steps=500)
+    state = solve_rail(unloaded(), emf, 0.01 / 500, constant_current(0.0, 500))
+    assert float(np.max(state.v_node)) == pytest.approx(35.0 - 1.6, abs=1e-3)
+    assert float(np.ptp(state.v_node)) < 1e-3
+
+
+def test_ripple_of_a_large_reservoir_is_charge_over_capacitance() -> None:
+    big = RailCircuit(r_source_ohm=0.05, c_f=0.5, esr_ohm=0.0, g_bleed_s=0.0)
+    emf = rectified_emf(35.0, 1.0, 1, 2000)
+    state = solve_rail(big, emf, 0.01 / 2000, constant_current(2.0, 2000))
+    share_off = 1.0 - state.conduction_angle_deg() / 180.0
+    assert float(np.ptp(state.v_cap)) == pytest.approx(2.0 * 0.01 * share_off / 0.5, rel=0.02)
+    assert float(np.ptp(state.v_cap)) < 2.0 / (2 * 50 * 0.5)
+
+
+def test_mean_diode_current_is_the_load_current() -> None:
+    circuit = unloaded(1 / 2200)
+    emf = rectified_emf(35.0, 1.6, 1, 500)
+    state = solve_rail(circuit, emf, 0.01 / 500, constant_current(1.5, 500))
+    drawn = 1.5 + state.mean(state.v_node) / 2200
+    assert state.mean(state.i_diode_a) == pytest.approx(drawn, rel=1e-3)
+
+
+@pytest.mark.parametrize("r_source", [0.02, 0.4, 5.0])
+@pytest.mark.parametrize("c_f", [47e-6, 1e-3, 22e-3])
+def test_runs_equal_steps_taken_one_by_one(r_source: float, c_f: float) -> None:
+    """The vectorised march against the same trapezoid rule written out as a plain loop."""
+    circuit = RailCircuit(r_source, c_f, 0.015, 1 / 1000)
+    steps, half_cycles = 3000, 3
+    emf = rectified_emf(30.0, 1.0, half_cycles, steps)
+    angle = np.linspace(0, 9 * np.pi, steps + 1)
+    unit = LoadCurrent(np.maximum(np.sin(angle), 0.0), half_wave_mean(angle))
+    load, h = unit.scaled(0.3, 0.02), half_cycles * 0.01 / steps
+    result = march(circuit, emf, h, load, 27.0, unit)
+
+    def current(v: float, e: float, i: float, on: bool) -> float:
+        g_s = 1 / r_source if on else 0.0
+        g = circuit.g_bleed_s + g_s
+        return (g_s * e - i - g * v) / (1 + circuit.esr_ohm * g)
+
+    def advance(v: float, on: bool, j: int) -> tuple[float, bool]:
+        for new in (False, True):
+            zero, one = current(0.0, emf[j + 1], load.mean[j], new), current(1.0, emf[j + 1], load.mean[j], new)
+            k = h / (2 * c_f)
+            v1 = (v + k * (current(v, emf[j], load.mean[j], on) + zero)) / (1 - k * (one - zero))
+            node = v1 + circuit.esr_ohm * current(v1, emf[j + 1], load.at[j + 1], new)
+            if new or emf[j + 1] <= node:
+                return float(v1), new
+        raise AssertionError
+
+    v, on, worst = 27.0, False, 0.0
+    for j in range(steps):
+        v, on = advance(v, on, j)
+        worst = max(worst, abs(v - result.v_cap[j + 1]))
+    assert worst < 2e-3
+    nudged = march(circuit, emf, h, unit.scaled(0.3 + 1e-6, 0.02), 27.0).v_cap[-1]
+    assert result.response is not None
+    assert (nudged - result.v_cap[-1]) / 1e-6 == pytest.approx(float(result.response[-1]), rel=0.05, abs=1e-3)
+    moved = march(circuit, emf, h, load, 27.0 + 1e-6).v_cap[-1]
+    assert (moved - result.v_cap[-1]) / 1e-6 == pytest.approx(result.end_slope, rel=0.05, abs=1e-6)
+
+
+def test_too_much_load_is_said_to_collapse_the_rail() -> None:
+    emf = rectified_emf(20.0, 1.6, 1, 500)
+    with pytest.raises(RailCollapseError, match="collapses the rail"):
+        solve_rail(unloaded(), emf, 0.01 / 500, constant_current(60.0, 500))
+
+
+def test_no_swing_below_saturation() -> None:
+    from plinth.physics.clip_onset import OutputLimit, find_clip_onset
+
+    emf = rectified_emf(3.0, 1.6, 1, 500)
+    unit = constant_current(0.25, 500)
+    with pytest.raises(NoSwingError, match="below"):
+        find_clip_onset(unloaded(), emf, 2e-5, unit, 0.0, np.ones(501), OutputLimit(3.0, 1.0))
+
+
+@given(st.floats(0.01, 50), st.floats(0.0, 2 * math.pi))
+def test_half_wave_means_hold_the_exact_charge(turns: float, phase: float) -> None:
+    angle = phase + np.linspace(0.0, 2 * np.pi * turns, 37)
+    fine = phase + np.linspace(0.0, 2 * np.pi * turns, 36 * 4000 + 1)
+    charge = float(np.trapezoid(np.maximum(np.sin(fine), 0.0), fine))
+    total = float(np.sum(half_wave_mean(angle) * np.diff(angle)))
+    assert total == pytest.approx(charge, rel=1e-4, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("f_signal", "half_cycles", "cycles"), [(1000.0, 1, 10), (50.0, 2, 1), (20.0, 5, 1), (60.0, 5, 3), (100.0, 1, 1)]
+)
+def test_common_period_of_familiar_frequencies(f_signal: float, half_cycles: int, cycles: int) -> None:
+    shared = common_period(50.0, f_signal)
+    assert (shared.half_cycles, shared.signal_cycles) == (half_cycles, cycles)
+    assert shared.f_signal_hz == pytest.approx(f_signal)
+    assert shared.steps(FINE) >= 40 * cycles
+
+
+@given(st.floats(5, 100_000), st.sampled_from([50.0, 60.0]))
+def test_common_period_is_short_and_near(f_signal: float, f_mains: float) -> None:
+    shared = common_period(f_mains, f_signal)
+    assert shared.half_cycles <= 40
+    assert shared.f_signal_hz == pytest.approx(f_signal, rel=0.06)
+
+
+def test_bleed_down_follows_the_exponential() -> None:
+    t = transients.bleed_down_s(10e-3, 2200.0, 36.0, 5.0)
+    assert t == pytest.approx(22.0 * math.log(36 / 5))
+    assert transients.bleed_voltage(10e-3, 2200.0, 36.0, t) == pytest.approx(5.0)
+    assert transients.bleed_down_s(10e-3, math.inf, 36.0, 5.0) == math.inf
+    assert transients.bleed_down_s(10e-3, math.inf, 36.0, 5.0, i_load_a=0.1) == pytest.approx(3.1)
+    # Against integration of C dv/dt = -(v/R + I).
+    from scipy.integrate import solve_ivp
+
+    def at_five(_t: float, y: np.ndarray) -> float:
+        return float(y[0]) - 5.0
+
+    at_five.terminal = True  # type: ignore[attr-defined]
+    run = solve_ivp(lambda _t, y: [-(y[0] / 470 + 0.05) / 4.7e-3], (0, 60), [30.0], events=at_five, rtol=1e-9)
+    assert transients.bleed_down_s(4.7e-3, 470.0, 30.0, 5.0, 0.05) == pytest.approx(float(run.t_events[0][0]), rel=1e-6)
+
+
+def test_switch_on_reaches_the_rail_and_inrush_is_ohms_law() -> None:
+    circuit = unloaded(1 / 2200)
+    seconds = transients.switch_on_s(circuit, 35.0, 1.6, 50.0, 0.1, 33.0)
+    assert 0.005 < seconds < 0.5
+    assert transients.inrush_peak_a(35.0, 1.6, 0.4, 0.02) == pytest.approx(33.4 / 0.42)
+
+
+def test_class_b_heat_peaks_where_the_closed_form_says() -> None:
+    v, r = 30.0, 4.0
+    grid = np.linspace(0, v, 100_001)
+    at = np.array([heat.class_b_dissipation_w(v, float(x), r) for x in grid[::100]])
+    assert float(at.max()) == pytest.approx(heat.class_b_worst_dissipation_w(v, r), rel=1e-5)
+    assert grid[::100][int(at.argmax())] == pytest.approx(2 * v / math.pi, rel=2e-3)
+
+
+def test_short_time_rating_of_a_resistor() -> None:
+    assert heat.time_to_rated_rise_s(50, 50, 95) == math.inf
+    t = heat.time_to_rated_rise_s(100, 50, 95)
+    assert 100 * (1 - math.exp(-t / 95)) == pytest.approx(50)
+    assert heat.settle_time_s(0.5, 900) == pytest.approx(450 * math.log(20))
+
+
+@given(st.floats(1e-3, 200))
+def test_levels_agree_with_one_another(v_rms: float) -> None:
+    assert levels.rms_from_peak(levels.peak_from_rms(v_rms)) == pytest.approx(v_rms)
+    assert levels.rms_from_peak_to_peak(2 * levels.peak_from_rms(v_rms)) == pytest.approx(v_rms)
+    assert levels.rms_for_power(levels.power_w(v_rms, 8.0), 8.0) == pytest.approx(v_rms)
+
+
+def test_levels_refuse_what_has_no_meaning() -> None:
+    with pytest.raises(ValueError, match="above 0 ohm"):
+        levels.power_w(1.0, 0.0)
+    with pytest.raises(ValueError, match="above 0 V"):
+        levels.decibels(0.0, 1.0)
+    assert levels.level_fraction_for_crest(20 * math.log10(math.sqrt(2))) == pytest.approx(1.0)
+
+
+def test_transformer_conventions() -> None:
+    assert transformer.rated_current_a(225, 25) == pytest.approx(4.5)
+    assert transformer.open_circuit_v_rms(25, 0.07) == pytest.approx(26.75)
+    r = transformer.winding_resistance_ohm(225, 25, 0.07)
+    # At rated current the terminal voltage is the rated one: that is what regulation means.
+    assert transformer.open_circuit_v_rms(25, 0.07) - 4.5 * r == pytest.approx(25.0)
+    small, large = (transformer.estimate_regulation(va, "toroid")[0] for va in (10, 500))
+    assert 0.2 <= small <= 0.40
+    assert 0.03 <= large <= 0.07
+    with pytest.raises(ValueError, match="not known"):
+        transformer.estimate_regulation(100, "air")
+
+
+def test_bias_and_idle_current() -> None:
+    assert bias.bias_mv(0.1, 0.33) == pytest.approx(33.0)
+    assert bias.quiescent_a(33.0, 0.33) == pytest.approx(0.1)
+    assert bias.idle_driver_current_a(0.014, 18.0, 36.0) == pytest.approx((0.007, 0.014))
+    assert bias.drifted_a(0.1, 0.004, 25.0) == pytest.approx(0.11)
+
+
+def test_response_corners_are_three_decibels_down() -> None:
+    assert 20 * math.log10(response.band_gain(10.0, 10.0, 1e6)) == pytest.approx(-3.0103, abs=1e-3)
+    f = [float(x) for x in np.geomspace(10.0, 100_000.0, 60)]
+    db = [20 * math.log10(response.band_gain(x, 30.0, 30_000.0)) for x in f]
+    low, high = response.crossings_hz(f, db)
+    assert low == pytest.approx(30.0, rel=0.01)
+    assert high == pytest.approx(30_000.0, rel=0.01)
+    assert response.crossings_hz(f, [0.0] * 60) == []

@@ -1,0 +1,148 @@
+"""The supply against an independent scipy integration, over generated circuits."""
+
+import math
+
+import numpy as np
+import pytest
+
+from plinth.physics import supply_flow
+from plinth.physics.common_period import FINE
+from plinth.predict.linear_supply import Drive, LinearCircuit, OperatingPoints, solve_points
+from tests.predict.circuits import random_circuit
+from tests.reference import ReferenceRail, integrate_rail
+
+
+def drive(circuit: LinearCircuit, f_hz: float, level: float = 1.0, phase_deg: float = 0.0) -> Drive:
+    return Drive(f_hz, phase_deg, circuit.channels, level, 0.5, circuit.mains_v_rms * 1.1)
+
+
+def reference(points: OperatingPoints, sign: float) -> ReferenceRail:
+    circuit, state = points.circuit, points.at_level
+    omega = 2 * math.pi * state.period.shared.f_signal_hz
+    idle, peak = circuit.channels * circuit.i_idle_a, state.driven * state.v_peak / circuit.r_load
+    rail = state.plus if sign > 0 else state.minus
+
+    def load(t: float) -> float:
+        return idle + peak * max(sign * math.sin(omega * t), 0.0)
+
+    return integrate_rail(
+        v_crest=circuit.v_crest,
+        v_drop=circuit.v_drop,
+        r_source=circuit.r_winding + circuit.drops * circuit.r_dynamic,
+        c=circuit.c,
+        esr=circuit.esr,
+        g_bleed=circuit.g_bleed,
+        f_mains=circuit.mains_hz,
+        load=load,
+        period_s=state.period.shared.seconds,
+        v_start=float(rail.v_cap[0]) - 0.2,
+    )
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_rails_match_an_independent_integration_within_five_millivolts(seed: int) -> None:
+    circuit = random_circuit(seed)
+    f_hz = [20.0, 2 * circuit.mains_hz, 1000.0][seed % 3]
+    points = solve_points(circuit, drive(circuit, f_hz, level=[1.0, 0.7, 0.3][seed % 3]), FINE)
+    for sign, rail in ((1.0, points.at_level.plus), (-1.0, points.at_level.minus)):
+        exact = reference(points, sign)
+        assert float(np.mean(exact.v_node[:-1])) == pytest.approx(rail.mean(rail.v_node), abs=5e-3)
+        assert float(np.min(exact.v_node)) == pytest.approx(float(np.min(rail.v_node)), abs=5e-3)
+        assert float(np.max(exact.v_node)) == pytest.approx(float(np.max(rail.v_node)), abs=5e-3)
+        rms = float(np.sqrt(np.mean(exact.i_diode[:-1] ** 2)))
+        assert rail.rms(rail.i_diode_a) == pytest.approx(rms, rel=3e-3)
+        assert float(np.max(rail.i_diode_a)) == pytest.approx(float(np.max(exact.i_diode)), rel=5e-3)
+        conducting = 180.0 * float(np.mean(exact.i_diode[:-1] > 0))
+        assert rail.conduction_angle_deg() == pytest.approx(conducting, abs=0.3)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_power_factor_matches_an_independent_integration(seed: int) -> None:
+    circuit = random_circuit(100 + seed)
+    points = solve_points(circuit, drive(circuit, 1000.0), FINE)
+    plus, minus = reference(points, 1.0), reference(points, -1.0)
+    emf = circuit.v_crest * np.abs(np.sin(2 * np.pi * circuit.mains_hz * plus.t))
+    total = plus.i_diode + minus.i_diode
+    p = float(np.mean((emf * total)[:-1]))
+    s = circuit.v_oc_rms * float(np.sqrt(np.mean(total[:-1] ** 2)))
+    state = points.at_level
+    flow = supply_flow.mains_side(
+        state.plus, state.minus, circuit.v_crest, state.period.mains_sine, circuit.turns_ratio
+    )
+    assert flow.power_factor == pytest.approx(p / s, abs=0.002)
+    assert flow.p_w == pytest.approx(p, rel=1e-3)
+    assert flow.crest_factor == pytest.approx(float(np.max(total)) / (s / circuit.v_oc_rms), rel=5e-3)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_output_at_onset_just_touches_the_integrated_rail(seed: int) -> None:
+    circuit = random_circuit(200 + seed)
+    points = solve_points(
+        circuit, drive(circuit, [1000.0, 20.0][seed % 2], phase_deg=[0.0, 50.0, 130.0][seed % 3]), FINE
+    )
+    state = points.at_level
+    omega, phase = 2 * math.pi * state.period.shared.f_signal_hz, math.radians([0.0, 50.0, 130.0][seed % 3])
+    peak = state.driven * state.v_peak / circuit.r_load
+    margins = []
+    for sign in (1.0, -1.0):
+
+        def load(t: float, sign: float = sign) -> float:
+            return circuit.channels * circuit.i_idle_a + peak * max(sign * math.sin(omega * t + phase), 0.0)
+
+        exact = integrate_rail(
+            v_crest=circuit.v_crest,
+            v_drop=circuit.v_drop,
+            r_source=circuit.r_winding + circuit.drops * circuit.r_dynamic,
+            c=circuit.c,
+            esr=circuit.esr,
+            g_bleed=circuit.g_bleed,
+            f_mains=circuit.mains_hz,
+            load=load,
+            period_s=state.period.shared.seconds,
+            v_start=float(state.plus.v_cap[0]),
+        )
+        needed = circuit.v_sat + (1 + circuit.r_out / circuit.r_load) * state.v_peak * np.maximum(
+            sign * np.sin(omega * exact.t + phase), 0.0
+        )
+        margins.append(float(np.min(exact.v_node - needed)))
+    # 0.05 % of the amplitude is what onset is promised to.
+    assert min(margins) == pytest.approx(0.0, abs=5e-4 * state.v_peak)
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_energy_balances(seed: int) -> None:
+    circuit = random_circuit(300 + seed)
+    f_hz = [20.0, 60.0, 1000.0, 1013.0, 7000.0][seed % 5]
+    state = solve_points(circuit, drive(circuit, f_hz, level=[1.0, 0.5, 0.0][seed % 3]), FINE).at_level
+    balance = supply_flow.energy_balance(
+        state.rails,
+        circuit.v_crest,
+        state.period.mains_sine,
+        circuit.r_winding,
+        circuit.drops * circuit.r_dynamic,
+        circuit.v_drop,
+    )
+    assert balance.p_in_w > 0.0
+    assert abs(balance.error) < 1e-3
+
+
+def test_both_onsets_are_bracketed_by_plain_bisection() -> None:
+    """The joint Newton finds what halving the interval over whole steady states finds."""
+    from plinth.physics import clip_onset
+
+    circuit = random_circuit(7)
+    points = solve_points(circuit, drive(circuit, 20.0, phase_deg=33.0), FINE)
+    period = points.at_level.period
+    for onset, unit, towards in zip(points.onsets, (period.unit_plus, period.unit_minus), (1.0, -1.0), strict=True):
+        args = (
+            circuit.rail,
+            period.emf,
+            period.step_s,
+            unit.scaled(circuit.channels),
+            circuit.channels * circuit.i_idle_a,
+            np.maximum(towards * period.signal_sine, 0.0),
+            circuit.output_limit,
+        )
+        most = (float(np.max(period.emf)) - circuit.v_sat) / circuit.output_limit.volts_per_volt
+        slow = clip_onset._bisect(*args, most)
+        assert onset.v_peak == pytest.approx(slow.v_peak, abs=1e-4)
