@@ -51,7 +51,7 @@ STAGEHAND_60 = ClassABModule(
     ),
     offset_max_v=0.040, settle_s=1.1, c_local_f=470e-6, r_discharge_ohm=10_000,
     r_junction_sink_k_per_w=0.9,
-    claims=(PowerClaim(power_w=45, r_load_ohm=8), PowerClaim(power_w=80, r_load_ohm=4)),
+    claims=(PowerClaim(power_w=45, r_load_ohm=8), PowerClaim(power_w=100, r_load_ohm=4)),
 )  # fmt: skip
 STAGEHAND_90 = ClassABModule(
     name="Stagehand 90", maker="Copperfinch", v_rail_min=20, v_rail_nominal=42, v_rail_max=50,

@@ -1,0 +1,236 @@
+"""Clipping power into dummy loads, by eye at onset."""
+
+import dataclasses
+import datetime as dt
+import math
+
+from plinth.build.build import Build
+from plinth.build.instruments import BenchKit, Instrument
+from plinth.build.parts import Load
+from plinth.build.situation import Situation
+from plinth.judge.claims import claim_for
+from plinth.judge.reading import Reading
+from plinth.judge.state import State
+from plinth.physics import heat, levels
+from plinth.predict.figure import Figure
+from plinth.predict.inputs import from_tolerance
+from plinth.predict.solve import Prediction, solve
+from plinth.units.level import Form, TypedLevel
+from plinth.units.shown import shown, shown_with_spread
+
+NEAR_SHARE = 0.15
+
+
+@dataclasses.dataclass(frozen=True)
+class ClipCell:
+    """One cell of the table: which channels play into which load, and what is predicted there."""
+
+    channel: str
+    driven: str
+    load: Load
+    prediction: Prediction
+
+    @property
+    def subject(self) -> str:
+        """The subject of its readings."""
+        return f"clip/{self.channel}/{self.driven}/{self.load.name}"
+
+    @property
+    def label(self) -> str:
+        """In words."""
+        who = "alone" if self.driven == "one" else "all channels"
+        return f"{self.channel}, {who}, {self.load.r_ohm:g} Ω"
+
+    @property
+    def power(self) -> Figure:
+        """Predicted power at onset."""
+        return self.prediction["clip_power_w"]
+
+
+def clip_cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...]:
+    """All cells for ``channel``: alone and all channels driven, each of the build's dummy loads."""
+    loads = build.loads or (build.load,)
+    driven = ("one",) if len(build.channels) == 1 else ("one", "all")
+    cells = []
+    for who in driven:
+        for load in loads:
+            here = build.model_copy(update={"load": load})
+            asked = situation.model_copy(
+                update={"channels_driven": who, "load_ohm": None, "level": 1.0, "frequency_hz": 1000.0}
+            )
+            cells.append(ClipCell(channel, who, load, solve(here, asked)))
+    return tuple(cells)
+
+
+@dataclasses.dataclass(frozen=True)
+class SetUp:
+    """How to run a cell: generator level for onset, where to start, and how long the load may carry it."""
+
+    drive_v_rms: Figure
+    start_v_rms: float
+    most_v_rms: float
+    allowed_s: float
+    rating: str
+
+
+def set_up(cell: ClipCell) -> SetUp:
+    """Generator and load limits for a cell."""
+    drive, load = cell.prediction["drive_v_rms"], cell.load
+    if load.p_rated_w is None:
+        allowed, rating = 0.0, "No rating is stated for this load: keep it to a few seconds and let it cool."
+    elif cell.power.value <= load.p_rated_w:
+        allowed, rating = math.inf, f"Rated {load.p_rated_w:g} W: it may stay on."
+    elif load.time_constant_s:
+        allowed = heat.time_to_rated_rise_s(cell.power.high, load.p_rated_w, load.time_constant_s)
+        rating = f"Rated {load.p_rated_w:g} W: at most {allowed:.0f} s from cold, then let it cool."
+    else:
+        allowed, rating = 0.0, f"Above its {load.p_rated_w:g} W: keep it to a few seconds and let it cool."
+    return SetUp(drive, 0.5 * drive.value, 1.15 * drive.high, allowed, rating)
+
+
+@dataclasses.dataclass(frozen=True)
+class Understood:
+    """A level taken in one form: RMS volts, watts with standard uncertainty, and how it stands to the prediction."""
+
+    form: Form
+    v_rms: float
+    power_w: float
+    u_power_w: float | None
+    possible: bool
+    near: bool
+
+    @property
+    def words(self) -> str:
+        """``42.7 V peak to peak`` and so on are put before this: rms and watts."""
+        spread = 2.0 * self.u_power_w if self.u_power_w is not None else 0.0
+        return f"{shown(self.v_rms, 'V')} rms = {shown_with_spread(self.power_w, spread, 'W')}"
+
+
+@dataclasses.dataclass(frozen=True)
+class Interpretation:
+    """``taken`` None means that the question must be answered first, by one of ``choices``."""
+
+    typed: TypedLevel
+    taken: Understood | None
+    choices: tuple[Understood, ...]
+    sentence: str
+
+
+def instrument_for(form: Form, kit: BenchKit) -> Instrument:
+    """Peak readings come from the scope, RMS from the meter."""
+    return kit.meter if form is Form.RMS else kit.scope
+
+
+def understand(typed: TypedLevel, cell: ClipCell, kit: BenchKit) -> Interpretation:
+    """How a typed level is to be taken in this cell, and whether to ask first.
+
+    Asked where no form was typed and more than one is possible, or where the form typed does not fit the
+    prediction and another one would.
+    """
+    every = {form: _understood(typed, form, cell, kit) for form in Form}
+    if typed.form is None:
+        possible = [one for one in every.values() if one.possible]
+        if len(possible) == 1:
+            only = possible[0]
+            return Interpretation(typed, only, (), f"Taken as {only.form.words}: anything else is beyond these rails.")
+        if not possible:
+            return Interpretation(
+                typed, None, tuple(every.values()), "Beyond these rails whichever way it is meant. Which was it?"
+            )
+        ordered = tuple(sorted(possible, key=lambda one: abs(one.power_w - cell.power.value)))
+        return Interpretation(typed, None, ordered, "Peak to peak, peak or rms? Each is possible here.")
+    taken = every[typed.form]
+    if not taken.near:
+        others = tuple(one for one in every.values() if one.form is not typed.form and one.near)
+        if others:
+            how = "is beyond these rails" if not taken.possible else f"is far from {_predicted(cell)}"
+            return Interpretation(
+                typed, None, (*others, taken),
+                f"Taken as {taken.form.words} this is {shown(taken.power_w, 'W')}, which {how}; "
+                f"as {others[0].form.words} it would fit. Which did it say?",
+            )  # fmt: skip
+    other = max((one for one in every.values() if one.form is not taken.form), key=lambda one: one.power_w)
+    sentence = (
+        "" if other.possible else f"Taken as {other.form.words}: {shown(other.power_w, 'W')}, beyond these rails."
+    )
+    return Interpretation(typed, taken, (), sentence)
+
+
+def _predicted(cell: ClipCell) -> str:
+    return f"the {shown_with_spread(cell.power.value, cell.power.spread, 'W')} predicted"
+
+
+def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) -> Understood:
+    v_rms, r = typed.rms(form), cell.load.r_ohm
+    power = levels.power_w(v_rms, r)
+    u_volts = instrument_for(form, kit).u(typed.volts)
+    u_power = None
+    if u_volts is not None:
+        u_power = power * math.hypot(2.0 * u_volts / typed.volts, from_tolerance(1.0, cell.load.r_tol))
+    rail = cell.prediction["rail_no_load_high_v"]
+    predicted = cell.prediction["clip_v_rms"]
+    u_read = 0.0 if u_power is None else u_power / power / 2.0 * v_rms
+    room = max(NEAR_SHARE * predicted.value, 3.0 * math.hypot(predicted.u, u_read))
+    return Understood(
+        form, v_rms, power, u_power,
+        possible=levels.peak_from_rms(v_rms) <= rail.high,
+        near=abs(v_rms - predicted.value) <= room,
+    )  # fmt: skip
+
+
+@dataclasses.dataclass(frozen=True)
+class ClipVerdict:
+    """What a clipping reading says against the prediction, and against the listing where it has a claim."""
+
+    state: State
+    against_prediction: str
+    against_claim: str
+
+    @property
+    def sentence(self) -> str:
+        """Both together."""
+        return " ".join(part for part in (self.against_prediction, self.against_claim) if part)
+
+
+def judge_clipping(cell: ClipCell, power_w: float, u_power_w: float | None) -> ClipVerdict:
+    """A measured power at onset against prediction (bands at 95 %) and listing.
+
+    Clear where the bands meet; close where they miss by less than their own width; over beyond that.
+    """
+    predicted = cell.power
+    u = math.hypot(predicted.u, u_power_w or 0.0)
+    apart = power_w - predicted.value
+    band = shown_with_spread(predicted.value, predicted.spread, "W")
+    if abs(apart) <= 2.0 * u:
+        state, words = State.CLEAR, f"Inside the predicted {band}."
+    else:
+        state = State.CLOSE if abs(apart) <= 4.0 * u else State.OVER
+        side = "above" if apart > 0 else "below"
+        check = (
+            "Is the load as measured, and the scope's probe factor right?"
+            if apart > 0
+            else "Does a channel current-limit, or is the mains low today?"
+        )
+        words = f"{shown(abs(apart), 'W', 2)} {side} the predicted {band}. {check}"
+    return ClipVerdict(state, words, _against_claim(cell, power_w, u_power_w))
+
+
+def reading_for_cell(cell: ClipCell, taken: Understood, typed: str, kit: BenchKit, at: dt.datetime) -> Reading:
+    """The reading to keep: power at onset in W, with the verdict on it."""
+    verdict = judge_clipping(cell, taken.power_w, taken.u_power_w)
+    return Reading(
+        subject=cell.subject, label=f"Clipping power, {cell.label}", typed=typed.strip(), value=taken.power_w,
+        unit="W", u=taken.u_power_w, instrument=instrument_for(taken.form, kit).name, taken_at=at,
+        state=verdict.state, sentence=f"Understood as {taken.form.words}. {verdict.sentence}",
+        low=cell.power.low, high=cell.power.high,
+    )  # fmt: skip
+
+
+def _against_claim(cell: ClipCell, power_w: float, u_power_w: float | None) -> str:
+    claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
+    if claim is None:
+        return ""
+    listing = f"Listing: {claim.power_w:g} W into {claim.r_load_ohm:g} Ω"
+    if power_w + 2.0 * (u_power_w or 0.0) >= claim.power_w:
+        return f"{listing}, reached."
+    return f"{listing}, not reached: {100.0 * power_w / claim.power_w:.0f} % of it."

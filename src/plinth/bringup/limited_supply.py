@@ -1,0 +1,211 @@
+"""The school "current-limited bench supply, then full rail": its steps for one channel of a build."""
+
+from collections.abc import Mapping
+
+from plinth.bringup import expectations as expect
+from plinth.bringup.step import Hint, Step
+from plinth.build.build import Build
+from plinth.build.parts import ClassABModule
+from plinth.judge.claims import bias_claim
+from plinth.judge.window import Window
+from plinth.units.shown import shown
+
+SCHOOL = "Current-limited bench supply, then full rail"
+SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on with the supply off, one hand away."
+
+
+def subject(channel: str, key: str) -> str:
+    """The subject of readings of that step."""
+    return f"bringup/{channel}/{key}"
+
+
+def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float]) -> tuple[Step, ...]:
+    """All steps for ``channel``; ``v_build_idle`` this build's rail at idle, ``readings`` values by step key.
+
+    Windows use what was already measured: the emitter resistor sets the bias window, the cold bias the warm one.
+    """
+    module = build.module
+    trimmed = module.bias is not None
+    steps = [_insulation(channel), _rails_open(channel, module)]
+    if trimmed:
+        steps += [_emitter_resistor(channel, module), _trimmer(channel)]
+    low = expect.low_rail_v(module)
+    full = expect.full_rail_v(module, v_build_idle)
+    steps += [
+        _current(channel, module, "low_current", low, "low rail"),
+        _output_dc(channel, module, "low_dc", f"at ±{low:g} V"),
+        _current(channel, module, "full_current", full, "full rail"),
+        _output_dc(channel, module, "full_dc", f"at ±{full:g} V"),
+    ]
+    if trimmed:
+        steps += [_bias(channel, module, readings), _warm(channel, build, full, readings)]
+    return (*steps, _discharged(channel, module, full), _loudspeaker(channel, build))
+
+
+def _named(channel: str, words: str) -> str:
+    return f"{channel.capitalize()}: {words}"
+
+
+def _insulation(channel: str) -> Step:
+    return Step(
+        "insulation", subject(channel, "insulation"), _named(channel, "tab to heat sink, open?"),
+        "Nothing connected. Ohmmeter from a bare spot of the heat sink to the metal tab of each output device. "
+        "Type the lowest of them.",
+        "reading", Window(1e6, None, "ohm", "A sound pad insulates; a meter shows open or many megohms."),
+        "ohm", "", "ohmmeter", False,
+        (
+            Hint(-1, "some ohms", "A pad is torn or a bushing is missing. Take the device off and look."),
+            Hint(-1, "some kilohms", "Through the circuit: lift one meter lead, try the other polarity."),
+            Hint(0, "the meter shows OL", "That is open. Type 20M, or the top of your meter's range."),
+        ),
+    )  # fmt: skip
+
+
+def _rails_open(channel: str, module: ClassABModule) -> Step:
+    return Step(
+        "rails_open", subject(channel, "rails_open"), _named(channel, "no short from rail to 0 V"),
+        "No power. Ohmmeter from + rail to 0 V, then from − rail to 0 V; wait until it stops climbing. "
+        "Type the lower one.",
+        "reading", expect.rail_resistance(module), "ohm", "", "ohmmeter", False,
+        (
+            Hint(-1, "near 0 Ω", "A solder bridge, a device in backwards, or a shorted capacitor."),
+            Hint(-1, "climbs slowly", "The reservoirs charge from the meter. Wait, then read again."),
+        ),
+    )  # fmt: skip
+
+
+def _emitter_resistor(channel: str, module: ClassABModule) -> Step:
+    assert module.bias is not None
+    label = module.bias.label
+    return Step(
+        "emitter_resistor", subject(channel, "emitter_resistor"), _named(channel, f"{label}, as it is"),
+        f"Ohmmeter across {label}. First touch the leads together and take their own resistance off.",
+        "reading", expect.bias_resistor(module), "ohm", "", "ohmmeter", False,
+        (
+            Hint(-1, "too low", "Another value is fitted, or the leads' own resistance was taken off twice."),
+            Hint(1, "too high", "Lead resistance is in the reading, or another value is fitted: read its stripes."),
+        ),
+        becomes="The bias window is computed from this value.",
+        claim=module.bias.r_listed_ohm, claim_words=f"listing: {module.bias.r_listed_ohm:g} Ω",
+    )  # fmt: skip
+
+
+def _trimmer(channel: str) -> Step:
+    return Step(
+        "trimmer", subject(channel, "trimmer"), _named(channel, "bias trimmer to its least"),
+        "Turn the bias trimmer to the end at which the quiescent current is least. Check with the ohmmeter "
+        "which end that is: a trimmer drawn the wrong way round burns the output devices.",
+        "word", None, "", "", "meter", False,
+        (Hint(0, "no end is marked", "Follow the trimmer to the bias transistor: which way makes its drop least?"),),
+    )  # fmt: skip
+
+
+def _current(channel: str, module: ClassABModule, key: str, v_rail: float, words: str) -> Step:
+    setting = expect.supply_setting(module, v_rail)
+    return Step(
+        key, subject(channel, key), _named(channel, f"current at {words}"),
+        f"No load, no signal, input shorted. Set ±{v_rail:g} V and limit {setting.i_limit_a * 1000:.0f} mA on each "
+        f"side, then switch on. The limit shows for {shown(setting.charge_s, 's', 2)} while capacitors charge; "
+        "then type the larger of both currents.",
+        "reading", expect.rest_current(module, v_rail), "A", "m", "supply", True,
+        (
+            Hint(1, "stays in the limit", "Stop. A short or a device in backwards: back to the ohmmeter."),
+            Hint(1, "somewhat high", "Is the trimmer really at its least? Is the output free of load?"),
+            Hint(-1, "near 0", "No supply on one side, or 0 V is not connected."),
+        ),
+        caution=SUPPLY_CAUTION,
+    )  # fmt: skip
+
+
+def _output_dc(channel: str, module: ClassABModule, key: str, words: str) -> Step:
+    watch = max(10.0, 3.0 * module.settle_s)
+    return Step(
+        key, subject(channel, key), _named(channel, f"output DC {words}"),
+        f"Meter on DC from output to 0 V, still no loudspeaker. It may sit anywhere for {module.settle_s:g} s "
+        f"after switching on: watch it for {watch:.0f} s, then type it with its sign.",
+        "reading", expect.output_dc(module), "V", "m", "meter", True,
+        (
+            Hint(1, "at the + rail", "Stop. Upper output device shorted, or the feedback is open."),
+            Hint(-1, "at the − rail", "Stop. Lower output device shorted, or the input pair is in backwards."),
+            Hint(0, "creeps for minutes", "The feedback capacitor leaks: change it."),
+        ),
+        caution="No loudspeaker yet: DC from a faulty stage burns a voice coil in a second.",
+        wait_s=watch,
+    )  # fmt: skip
+
+
+def _bias(channel: str, module: ClassABModule, readings: Mapping[str, float]) -> Step:
+    assert module.bias is not None
+    measured = readings.get("emitter_resistor")
+    r = measured if measured is not None else module.bias.r_fitted_ohm
+    differs = bias_claim(module)
+    return Step(
+        "bias", subject(channel, "bias"), _named(channel, f"set the bias across {module.bias.label}"),
+        f"Meter on millivolts across {module.bias.label}. Turn up slowly from the least; stop inside the window "
+        f"and type what it shows.{' ' + differs if differs else ''}",
+        "reading", expect.bias_setting(module, r, measured is not None), "V", "m", "meter", True,
+        (
+            Hint(1, "above", "Turn down first; then check the value of the resistor."),
+            Hint(1, "climbs on its own", "Stop. Trimmer open, or the sensing transistor is off the sink."),
+            Hint(-1, "stays at 0", "Bias transistor shorted, or the wrong resistor is probed."),
+            Hint(0, "jumps about", "The stage oscillates: look at the output with the scope."),
+        ),
+        caution=SUPPLY_CAUTION,
+        claim=module.bias.listed_mv / 1000.0, claim_words=f"listing: {module.bias.listed_mv:g} mV",
+    )  # fmt: skip
+
+
+def _warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> Step:
+    module = build.module
+    assert module.bias is not None
+    r = readings.get("emitter_resistor", module.bias.r_fitted_ohm)
+    cold = readings.get("bias", module.bias.i_pair_a * r)
+    warm = expect.warm_bias(module, build.sink, v_rail, cold)
+    return Step(
+        "warm_bias", subject(channel, "warm_bias"), _named(channel, "bias once warm"),
+        f"Leave it at rest for {warm.wait_s / 60:.0f} minutes with the lid as it will be, then read the same "
+        "millivolts again.",
+        "reading", warm.window, "V", "m", "meter", True,
+        (
+            Hint(1, "still climbing", "Stop if it passes twice the setting: thermal run-away. Sensor to the sink?"),
+            Hint(1, "above", "Turn down to the cold target and wait again."),
+            Hint(-1, "below", "Harmless. Turn up to the target while warm and wait again."),
+        ),
+        caution="The sink gets warm to the touch, no more. If you cannot keep a finger on it, stop.",
+        wait_s=warm.wait_s,
+    )  # fmt: skip
+
+
+def _discharged(channel: str, module: ClassABModule, v_rail: float) -> Step:
+    bleed = expect.board_bleed_down(module, v_rail)
+    how = "estimated" if bleed.estimated else f"through {shown(bleed.resistance_ohm, 'ohm')}"
+    return Step(
+        "discharged", subject(channel, "discharged"), _named(channel, "off, and discharged"),
+        f"Press Stop, switch the supply off, wait {bleed.seconds:.0f} s ({how}), then meter on DC from + rail to "
+        "− rail. Type what is left.",
+        "reading", Window(-2.0 * expect.SAFE_V, 2.0 * expect.SAFE_V, "V", "Below 5 V on each rail, 10 V end to end."),
+        "V", "", "meter", False,
+        (
+            Hint(1, "hardly falls", "Nothing discharges it: a resistor of 1 kΩ, 2 W, held across for a minute."),
+            Hint(0, "is it really off", "Pull the plug of the bench supply before you trust a switch."),
+        ),
+        caution="Read before you touch. A capacitor that is not bled keeps its charge for hours.",
+        wait_s=bleed.seconds,
+    )  # fmt: skip
+
+
+def _loudspeaker(channel: str, build: Build) -> Step:
+    mute, settle = build.protection.mute_s, build.module.settle_s
+    guard = (
+        f"The relay mutes for {mute:g} s and the output settles in {settle:g} s."
+        if mute > settle
+        else f"The relay mutes for only {mute:g} s and the output needs {settle:g} s: mend that first."
+    )
+    return Step(
+        "loudspeaker", subject(channel, "loudspeaker"), _named(channel, "loudspeaker allowed"),
+        f"Every reading above is inside its window, or was passed over in writing. {guard} Connect a cheap "
+        "loudspeaker through the protection board, volume down, and keep a hand on the switch.",
+        "word", None, "", "", "meter", False,
+        (Hint(0, "a thump", "Some DC at switch-on: the muting delay is too short for this module."),),
+        caution="Start quiet. Full power from a metre away harms hearing within minutes.",
+    )  # fmt: skip

@@ -1,0 +1,42 @@
+"""One step of a bring-up."""
+
+import dataclasses
+from typing import Literal
+
+from plinth.build.instruments import Kind
+from plinth.judge.window import Window
+
+
+@dataclasses.dataclass(frozen=True)
+class Hint:
+    """What to check when a reading is off: ``side`` -1 below, +1 above, 0 whenever something else is seen."""
+
+    side: int
+    when: str
+    check: str
+
+
+@dataclasses.dataclass(frozen=True)
+class Step:
+    """``ask`` one instruction; ``asks_for`` a figure, or only a word that it is done.
+
+    ``power`` whether the bench supply is on during it; ``wait_s`` how long to wait before reading;
+    ``claim`` a listing's figure for the same thing; ``bare_prefix`` the prefix meant when none is typed.
+    """
+
+    key: str
+    subject: str
+    title: str
+    ask: str
+    asks_for: Literal["reading", "word"]
+    window: Window | None
+    unit: str
+    bare_prefix: str
+    instrument: Kind
+    power: bool
+    hints: tuple[Hint, ...]
+    caution: str = ""
+    becomes: str = ""
+    wait_s: float = 0.0
+    claim: float | None = None
+    claim_words: str = ""

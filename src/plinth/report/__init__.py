@@ -1,0 +1,1 @@
+"""What leaves the workshop: one self-contained HTML page, and readings as CSV."""

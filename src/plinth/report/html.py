@@ -1,0 +1,127 @@
+"""The report of a build: a function of what is kept and predicted, giving one HTML text with everything inside."""
+
+import dataclasses
+import datetime as dt
+from collections.abc import Sequence
+from typing import Any
+
+import jinja2
+import numpy as np
+
+from plinth import __version__
+from plinth.bench import frequency_response
+from plinth.build.stations import STATIONS, part_in
+from plinth.judge.claims import bias_claim, power_claim
+from plinth.judge.reading import Reading
+from plinth.judge.rules import judge
+from plinth.predict.solve import Prediction
+from plinth.report.svg import Curve, line_plot
+from plinth.units.shown import shown, shown_with_spread
+from plinth.workshop.store import DiaryEntry
+
+KEY_FIGURES = (
+    "clip_power_w", "clip_v_rms", "drive_v_rms", "rail_plus_mean_v", "rail_minus_mean_v", "rail_plus_ripple_v_pp",
+    "rail_no_load_high_v", "winding_load_ratio", "winding_programme_ratio", "primary_rms_a", "power_factor",
+    "mains_power_w", "heat_programme_w", "sink_c", "bleed_s", "stored_j",
+)  # fmt: skip
+
+
+@dataclasses.dataclass(frozen=True)
+class ReportInput:
+    """All that a report is made of."""
+
+    prediction: Prediction
+    diary: Sequence[DiaryEntry]
+    made_at: dt.datetime
+    demo: bool
+
+
+def render_report(given: ReportInput) -> str:
+    """The report as one HTML text; nothing in it is fetched from anywhere."""
+    environment = jinja2.Environment(
+        loader=jinja2.PackageLoader("plinth.report"), autoescape=True, undefined=jinja2.StrictUndefined,
+        trim_blocks=True, lstrip_blocks=True,
+    )  # fmt: skip
+    return environment.get_template("report.html").render(**_context(given))
+
+
+def _context(given: ReportInput) -> dict[str, Any]:
+    prediction, build = given.prediction, given.prediction.build
+    readings = [entry.reading for entry in given.diary if entry.reading is not None]
+    claims = [power_claim(c, prediction["clip_power_w"], prediction["clip_v_peak"]).sentence
+              for c in build.module.claims if abs(c.r_load_ohm - prediction.situation.load(build)) < 0.5]  # fmt: skip
+    return {
+        "version": __version__,
+        "made_at": given.made_at,
+        "demo": given.demo,
+        "build": build,
+        "situation": prediction.situation,
+        "parts": [(s.title, part_in(build, s.slot)) for s in STATIONS if s.slot],
+        "figures": [prediction[name] for name in KEY_FIGURES],
+        "margins": judge(prediction),
+        "claims": [c for c in (*claims, bias_claim(build.module)) if c],
+        "warnings": prediction.warnings,
+        "bringup": _latest([r for r in readings if r.subject.startswith("bringup/")]),
+        "clipping": _latest([r for r in readings if r.subject.startswith("clip/")]),
+        "diary": given.diary,
+        "rails_plot": rails_plot(prediction),
+        "mains_plot": mains_plot(prediction),
+        "response_plots": [(channel, *one) for channel in build.channels if (one := _response(channel, prediction, readings))],
+        "shown": shown,
+        "spread": shown_with_spread,
+        "reading_words": reading_words,
+    }  # fmt: skip
+
+
+def _latest(readings: Sequence[Reading]) -> list[Reading]:
+    last = {r.subject: r for r in readings}
+    return list(last.values())
+
+
+def reading_words(reading: Reading) -> str:
+    """Value and 95 % spread of a reading; marked where it was simulated."""
+    words = shown_with_spread(reading.value, 2.0 * (reading.u or 0.0), reading.unit)
+    return f"simulated {words}" if reading.simulated else words
+
+
+def rails_plot(prediction: Prediction) -> str:
+    """Both rails and the output over the common period."""
+    state = prediction.state
+    ms = np.linspace(0.0, 1e3 * state.period.shared.seconds, state.period.steps + 1)
+    keep = slice(None, None, max(1, len(ms) // 600))
+    return line_plot(
+        [
+            Curve(ms[keep].tolist(), state.plus.v_node[keep].tolist(), "plus", "+ rail"),
+            Curve(ms[keep].tolist(), state.v_output[keep].tolist(), "ink", "output"),
+            Curve(ms[keep].tolist(), (-state.minus.v_node[keep]).tolist(), "minus", "− rail"),
+        ],
+        x_label="ms", y_label="V, predicted", title="Rails and output, predicted",
+    )  # fmt: skip
+
+
+def mains_plot(prediction: Prediction) -> str:
+    """Current from the wall over the common period."""
+    state = prediction.state
+    ms = np.linspace(0.0, 1e3 * state.period.shared.seconds, state.period.steps + 1)
+    keep = slice(None, None, max(1, len(ms) // 600))
+    return line_plot(
+        [Curve(ms[keep].tolist(), prediction.mains_current_a[keep].tolist(), "ink2", "from the wall")],
+        x_label="ms", y_label="A, predicted", title="Current from the wall, predicted", size=(640, 180),
+    )  # fmt: skip
+
+
+def _response(channel: str, prediction: Prediction, readings: Sequence[Reading]) -> tuple[str, str] | None:
+    prefix = f"response/{channel}/"
+    volts = {float(r.subject.removeprefix(prefix)): r.value for r in readings if r.subject.startswith(prefix)}
+    if not volts:
+        return None
+    measured = frequency_response.evaluate(volts)
+    grid = np.geomspace(10.0, 50e3, 120).tolist()
+    plot = line_plot(
+        [
+            Curve(grid, [frequency_response.predicted_db(prediction.build, f) for f in grid], "pred", "predicted"),
+            Curve([p.f_hz for p in measured.points], [p.db for p in measured.points], "ink", "read", discs=True),
+        ],
+        x_label="Hz", y_label="dB re 1 kHz", title="Frequency response", log_x=True, y_range=(-7.0, 2.0),
+    )  # fmt: skip
+    return plot, measured.sentence

@@ -1,0 +1,1 @@
+"""The kept file: one SQLite file with builds, readings, diary, shelf and bench."""

@@ -1,0 +1,87 @@
+"""Tables of the workshop file. A change here needs a migration in ``migrations/versions``."""
+
+import datetime as dt
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, Index, String
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+# "PLNT"; SQLite keeps it in the header, so a foreign database is told apart before it is opened.
+APPLICATION_ID = 0x504C4E54
+SCHEMA_VERSION = 1
+HEAD_REVISION = "0001"
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+    type_annotation_map = {dict[str, Any]: JSON}  # noqa: RUF012  # SQLAlchemy reads it as a plain class attribute
+
+
+class BuildRow(Base):
+    """A build with its situation, as validated documents."""
+
+    __tablename__ = "builds"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    document: Mapped[dict[str, Any]]
+    situation: Mapped[dict[str, Any]]
+    created_at: Mapped[dt.datetime]
+
+
+class ReadingRow(Base):
+    """A reading; never changed once written."""
+
+    __tablename__ = "readings"
+    __table_args__ = (Index("readings_by_build", "build_id", "subject"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[int] = mapped_column(ForeignKey("builds.id"))
+    subject: Mapped[str]
+    label: Mapped[str]
+    typed: Mapped[str]
+    value: Mapped[float]
+    unit: Mapped[str]
+    u: Mapped[float | None]
+    instrument: Mapped[str]
+    taken_at: Mapped[dt.datetime]
+    state: Mapped[str]
+    sentence: Mapped[str]
+    low: Mapped[float | None]
+    high: Mapped[float | None]
+    simulated: Mapped[bool]
+
+
+class EntryRow(Base):
+    """A line of the diary; never changed once written."""
+
+    __tablename__ = "entries"
+    __table_args__ = (Index("entries_by_build", "build_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[int] = mapped_column(ForeignKey("builds.id"))
+    at: Mapped[dt.datetime]
+    kind: Mapped[str]
+    subject: Mapped[str]
+    words: Mapped[str]
+    reading_id: Mapped[int | None] = mapped_column(ForeignKey("readings.id"))
+
+
+class PartRow(Base):
+    """A part on the shelf."""
+
+    __tablename__ = "parts"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    document: Mapped[dict[str, Any]]
+
+
+class SettingRow(Base):
+    """A setting of this workshop."""
+
+    __tablename__ = "settings"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[dict[str, Any]]
