@@ -217,9 +217,9 @@ def solve_points(
         programme=level_state(
             circuit, period, drive.driven, drive.programme_level * clip, near.programme if near else None
         ),
-        idle_rail=_steady_load(circuit, idle_a, grid, near.idle_rail if near else None),
-        no_load=_steady_load(circuit, 0.0, grid, near.no_load if near else None),
-        no_load_high=_steady_load(high, 0.0, grid, near.no_load_high if near else None),
+        idle_rail=steady_load(circuit, idle_a, grid, near.idle_rail if near else None),
+        no_load=steady_load(circuit, 0.0, grid, near.no_load if near else None),
+        no_load_high=steady_load(high, 0.0, grid, near.no_load_high if near else None),
     )
 
 
@@ -260,7 +260,7 @@ def _known_state(
     return LinearState(circuit, period, v_peak, driven, plus, minus)
 
 
-def _steady_load(circuit: LinearCircuit, i_a: float, grid: Grid, near: RailSteadyState | None) -> RailSteadyState:
+def steady_load(circuit: LinearCircuit, i_a: float, grid: Grid, near: RailSteadyState | None) -> RailSteadyState:
     """One rail under a steady current over one half cycle (both rails are alike)."""
     steps = grid.per_half_cycle
     step_s = 1.0 / (2.0 * circuit.mains_hz) / steps

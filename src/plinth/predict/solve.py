@@ -1,6 +1,7 @@
 """A build in a situation -> figures, waveforms, warnings."""
 
 import dataclasses
+import functools
 import math
 from collections.abc import Mapping
 
@@ -22,6 +23,7 @@ from plinth.predict.linear_supply import (
     LinearState,
     OperatingPoints,
     solve_points,
+    steady_load,
 )
 from plinth.predict.propagate import as_contributions, combined, contributions
 
@@ -108,6 +110,15 @@ def _with_spread_like(values: Mapping[str, float], earlier: Prediction) -> dict[
 def _figure(name: str, value: float, u: float, rows: tuple[Contribution, ...]) -> Figure:
     entry = CATALOGUE[name]
     return Figure(name, entry.label, value, entry.unit, u, entry.origin, rows)
+
+
+@functools.lru_cache(maxsize=64)
+def idle_rail_v(build: Build) -> float:
+    """The rail at idle and nominal mains, V, without its uncertainty. Raises PhysicsError."""
+    values = {key: one.value for key, one in supply_and_module_inputs(build).items()}
+    circuit = circuit_of(build, Situation(), values)
+    rail = steady_load(circuit, circuit.channels * circuit.i_idle_a, FINE, None)
+    return rail.mean(rail.v_node)
 
 
 def drive_of(build: Build, situation: Situation) -> Drive:

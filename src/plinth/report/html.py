@@ -66,7 +66,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "diary": given.diary,
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
-        "response_plots": [(channel, *one) for channel in build.channels if (one := _response(channel, prediction, readings))],
+        "response_plots": _responses(prediction, readings),
         "shown": shown,
         "spread": shown_with_spread,
         "reading_words": reading_words,
@@ -108,6 +108,11 @@ def mains_plot(prediction: Prediction) -> str:
         [Curve(ms[keep].tolist(), prediction.mains_current_a[keep].tolist(), "ink2", "from the wall")],
         x_label="ms", y_label="A, predicted", title="Current from the wall, predicted", size=(640, 180),
     )  # fmt: skip
+
+
+def _responses(prediction: Prediction, readings: Sequence[Reading]) -> list[tuple[str, str, str]]:
+    found = [(channel, _response(channel, prediction, readings)) for channel in prediction.build.channels]
+    return [(channel, *one) for channel, one in found if one is not None]
 
 
 def _response(channel: str, prediction: Prediction, readings: Sequence[Reading]) -> tuple[str, str] | None:

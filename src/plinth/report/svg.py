@@ -10,7 +10,7 @@ from markupsafe import Markup, escape
 
 @dataclasses.dataclass(frozen=True)
 class Curve:
-    """``x``, ``y`` of equal length; ``role`` names a colour and form of the style sheet; ``label`` stands at its end."""
+    """``x``, ``y`` of equal length; ``role`` a colour and form of the style sheet; ``label`` stands at its end."""
 
     x: Sequence[float]
     y: Sequence[float]
@@ -56,8 +56,10 @@ def line_plot(
     for tick in nice_ticks(y0, y1):
         parts.append(f'<path class="grid" d="M{left},{py(tick):.1f}H{width - right}"/>')
         parts.append(f'<text x="{left - 6}" y="{py(tick) + 4:.1f}" text-anchor="end">{_number(tick)}</text>')
-    for tick in _decades(x0, x1) if log_x else nice_ticks(x0, x1):
-        parts.append(f'<text x="{px(tick):.1f}" y="{height - 16}" text-anchor="middle">{_number(tick)}</text>')
+    parts += [
+        f'<text x="{px(tick):.1f}" y="{height - 16}" text-anchor="middle">{_number(tick)}</text>'
+        for tick in (_decades(x0, x1) if log_x else nice_ticks(x0, x1))
+    ]
     parts.append(f'<text x="{width - right}" y="{height - 2}" text-anchor="end">{escape(x_label)}</text>')
     parts.append(f'<text x="4" y="{height - 2}">{escape(y_label)}</text>')
     used: list[float] = []

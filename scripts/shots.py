@@ -1,0 +1,68 @@
+"""Make the pictures in docs/screenshots/ from the demo workshop: `make shots`."""
+
+import os
+import pathlib
+import sys
+import tempfile
+import time
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PySide6.QtWidgets import QApplication, QWidget
+
+from plinth.demo.workshop import make_demo
+from plinth.desk.look import load_fonts, look
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+
+FOLDER = pathlib.Path(sys.argv[1] if len(sys.argv) > 1 else pathlib.Path(__file__).parent.parent / "docs/screenshots")
+ONLY = sys.argv[2:]
+
+
+def settle(app: QApplication, seconds: float = 0.35) -> None:
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        app.processEvents()
+        time.sleep(0.01)
+
+
+def shoot(widget: QWidget, name: str) -> None:
+    if not ONLY or any(part in name for part in ONLY):
+        FOLDER.mkdir(parents=True, exist_ok=True)
+        widget.grab().save(str(FOLDER / f"{name}.png"), "PNG")
+        print(FOLDER / f"{name}.png")
+
+
+def main() -> None:
+    app = QApplication([])
+    load_fonts()
+    with tempfile.TemporaryDirectory() as folder:
+        session = BenchSession(make_demo(pathlib.Path(folder)), threaded=False)
+        window = PlinthWindow(session)
+        window.show()
+        for dark, scale, tail in ((False, 1.0, "light"), (True, 1.0, "dark"), (False, 1.5, "large")):
+            look.set(dark=dark, scale=scale)
+            window.resize(1280, 800)
+            window.show_stage(0)
+            session.choose_station("transformer" if dark else "rails")
+            settle(app)
+            shoot(window, f"plan-{tail}")
+            window.power_up.channels.choose("right")
+            window.show_stage(1)
+            settle(app)
+            shoot(window, f"power-up-{tail}")
+            window.show_stage(2)
+            window.measure.show_test(0)
+            window.measure.clip.field.setText("43.1pp" if dark else "")
+            settle(app)
+            shoot(window, f"measure-{tail}")
+            window.measure.show_test(1)
+            settle(app)
+            shoot(window, f"response-{tail}")
+            window.show_stage(3)
+            settle(app)
+            shoot(window, f"diary-{tail}")
+        window.close()
+
+
+main()

@@ -1,0 +1,1 @@
+"""The window. Only this package knows Qt; it shows and asks, and computes nothing itself."""

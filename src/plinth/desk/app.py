@@ -1,0 +1,47 @@
+"""Start of the window."""
+
+import os
+import sys
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+
+from plinth.desk import preferences
+from plinth.desk.look import load_fonts, look
+from plinth.desk.opening import demo_workshop, open_or_ask
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.workshop.store import Workshop
+
+NO_SCREEN = 2
+
+
+def run_desk(*, workshop: Path | None = None, demo: bool = False) -> int:
+    """Open the window and run until it is closed; the exit status."""
+    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY") and "QT_QPA_PLATFORM" not in os.environ:
+        sys.stderr.write(
+            "plinth: found no screen (neither DISPLAY nor WAYLAND_DISPLAY is set), expected a desktop session; "
+            "`plinth solve` works without one\n"
+        )
+        return NO_SCREEN
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("Plinth")
+    app.setDesktopFileName("plinth")
+    load_fonts()
+    remembered = preferences.load()
+    look.set(dark=bool(remembered.get("dark", False)), scale=float(remembered.get("scale", 1.0)))
+    opened = _choose(workshop, demo, remembered.get("workshop"))
+    if opened is None:
+        return 0
+    preferences.save_workshop(opened.path)
+    window = PlinthWindow(BenchSession(opened))
+    window.show()
+    return app.exec()
+
+
+def _choose(workshop: Path | None, demo: bool, last: object) -> Workshop | None:
+    if workshop is not None:
+        return open_or_ask(workshop)
+    if not demo and isinstance(last, str) and Path(last).exists():
+        return open_or_ask(Path(last))
+    return demo_workshop()

@@ -1,0 +1,1 @@
+"""The power path: eight stations, always in view."""

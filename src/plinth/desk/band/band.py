@@ -1,0 +1,104 @@
+"""The band across the window: the build's power path, drawing above, stations below."""
+
+import math
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plinth.build.stations import STATIONS
+from plinth.desk.band.contents import station_contents
+from plinth.desk.band.drawing import draw_path
+from plinth.desk.band.station_button import StationButton
+from plinth.desk.look import look
+from plinth.desk.session import BenchSession
+
+DRAWING_PX, STATION_PX = 132, 66
+
+
+class PowerPathBand(QWidget):
+    """Fixed structure, live content: it follows every prediction, also while a slider is dragged."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.setObjectName("band")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setAccessibleName("Power path, wall to load")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._session = session
+        self.stations = {station.key: StationButton(station, self) for station in STATIONS}
+        for key, button in self.stations.items():
+            button.clicked.connect(lambda _checked=False, key=key: session.choose_station(key))
+        session.predicted.connect(self.refresh)
+        session.plan_changed.connect(self.refresh)
+        session.records_changed.connect(self.refresh)
+        session.station_chosen.connect(self._choose)
+        look.changed.connect(self._resize)
+        self._choose(session.station)
+        self._resize()
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take figures and waveforms anew."""
+        for key, content in station_contents(self._session).items():
+            self.stations[key].show_content(content)
+        self.update()
+
+    def _choose(self, key: str) -> None:
+        self.stations[key].setChecked(True)
+        self.update()
+
+    def _resize(self) -> None:
+        # Bigger text needs room below; the drawing gives some of its own up, so that the page keeps enough.
+        self.setFixedHeight(self._drawing_height() + look.px(STATION_PX) + 8)
+        self.updateGeometry()
+        self._place()
+
+    def _drawing_height(self) -> int:
+        return round(DRAWING_PX / math.pow(max(1.0, look.scale), 0.6))
+
+    def sizeHint(self) -> QSize:
+        return QSize(1280, self.height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(look.px(640), self.height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place()
+
+    def _edges(self) -> list[float]:
+        left, right = look.px(12), self.width() - look.px(12)
+        return [left + (right - left) * i / 8 for i in range(9)]
+
+    def _place(self) -> None:
+        edges = self._edges()
+        top = self._drawing_height()
+        for i, station in enumerate(STATIONS):
+            x0, x1 = round(edges[i]), round(edges[i + 1])
+            self.stations[station.key].setGeometry(x0, top, x1 - x0, look.px(STATION_PX))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        edges = self._edges()
+        chosen = [s.key for s in STATIONS].index(self._session.station)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.token("sunk"))
+        shade = QRectF(edges[chosen], 4, edges[chosen + 1] - edges[chosen], self.height() - 8)
+        painter.drawRoundedRect(shade, 5, 5)
+        painter.setPen(QPen(look.token("rule"), 1))
+        top = self._drawing_height()
+        for x in edges[1:8]:
+            painter.drawLine(round(x), top + look.px(6), round(x), top + look.px(58))
+        prediction = self._session.prediction
+        if prediction is not None:
+            box = QRectF(0, 8, self.width(), top - 12)
+            draw_path(painter, box, edges, prediction, muted=self._session.situation.level == 0.0)
+        elif self._session.problem:
+            painter.setPen(look.token("over"))
+            painter.setFont(look.font(14, bold=True))
+            box = QRectF(edges[0], 0, edges[8] - edges[0], top)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._session.problem)
+        painter.end()

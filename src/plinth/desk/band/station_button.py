@@ -1,0 +1,82 @@
+"""One station under the drawing: mark and title, the figure, a line below."""
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QWidget
+
+from plinth.build.stations import Station
+from plinth.desk.band.contents import StationContent
+from plinth.desk.look import look
+from plinth.desk.marks import draw_state, state_colour
+from plinth.judge.state import State
+
+
+class StationButton(QAbstractButton):
+    """Checkable; the one that is checked is what the page speaks about."""
+
+    def __init__(self, station: Station, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.station = station
+        self.content: StationContent | None = None
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(station.title)
+
+    def show_content(self, content: StationContent) -> None:
+        """Show other figures."""
+        if content == self.content:
+            return
+        self.content = content
+        words = [content.main, content.aside, content.read, content.below]
+        self.setAccessibleDescription(f"{content.state}. " + ", ".join(w for w in words if w))
+        self.setToolTip(f"{content.title}: {content.state}. " + ", ".join(w for w in words if w))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(look.px(150), look.px(64))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.content is not None:
+            self._paint(painter, self.content)
+        if self.hasFocus():
+            painter.setPen(QPen(look.token("ink"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(1, 1, self.width() - 2, self.height() - 2), 4, 4)
+        painter.end()
+
+    def _paint(self, painter: QPainter, content: StationContent) -> None:
+        left, right = look.px(8), self.width() - look.px(4)
+        draw_state(painter, content.state, QPointF(left + look.px(6), look.px(11)), look.px(5.5))
+        title_left = left + look.px(18)
+        word = str(content.state) if content.state in (State.CLOSE, State.OVER) else ""
+        self._text(
+            painter, content.title, title_left, look.px(4), right - title_left, 12, "ink2", bold=self.isChecked()
+        )
+        if word:
+            font = look.font(12, bold=True)
+            width = QFontMetricsF(font).horizontalAdvance(word)
+            self._text(painter, word, right - width, look.px(4), width + 2, 12, state_colour(content.state), bold=True)
+        main_token = "pred" if content.predicted else "ink"
+        used = self._text(painter, content.main, left, look.px(22), right - left, 14, main_token, bold=True)
+        self._text(painter, content.aside, left + used + look.px(5), look.px(24), right - left - used, 12, "ink2")
+        below = content.read or content.below
+        self._text(painter, below, left, look.px(43), right - left, 12, "ink" if content.read else "ink2")
+
+    def _text(
+        self, painter: QPainter, text: str, x: float, y: float, width: float, size: float, token: str,
+        *, bold: bool = False,
+    ) -> float:  # fmt: skip
+        """Draw one line, shortened to ``width``; the width it took."""
+        if not text or width <= 0:
+            return 0.0
+        font = look.font(size, bold=bold)
+        metrics = QFontMetricsF(font)
+        shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, width)
+        painter.setFont(font)
+        painter.setPen(look.token(token))
+        painter.drawText(QPointF(x, y + metrics.ascent()), shown)
+        return metrics.horizontalAdvance(shown)

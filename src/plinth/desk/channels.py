@@ -1,0 +1,46 @@
+"""The choice of a channel, as a row of buttons."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QWidget
+
+from plinth.desk.labels import button
+from plinth.desk.session import BenchSession
+
+
+class ChannelChoice(QWidget):
+    """``chosen`` tells the channel's name."""
+
+    chosen = Signal(str)
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self._box = QHBoxLayout(self)
+        self._box.setContentsMargins(0, 0, 0, 0)
+        self._group = QButtonGroup(self)
+        self.channel = session.build.channels[0]
+        session.build_switched.connect(self._make)
+        self._make()
+
+    def _make(self) -> None:
+        for one in self._group.buttons():
+            self._group.removeButton(one)
+            one.setParent(None)
+            one.deleteLater()
+        if self.channel not in self._session.build.channels:
+            self.channel = self._session.build.channels[0]
+        for name in self._session.build.channels:
+            one = button(name.capitalize(), "row")
+            one.setCheckable(True)
+            one.setChecked(name == self.channel)
+            one.setAccessibleName(f"Channel {name}")
+            one.clicked.connect(lambda _checked=False, name=name: self.choose(name))
+            self._group.addButton(one)
+            self._box.addWidget(one)
+
+    def choose(self, name: str) -> None:
+        """Take a channel in hand."""
+        self.channel = name
+        for one, channel in zip(self._group.buttons(), self._session.build.channels, strict=True):
+            one.setChecked(channel == name)
+        self.chosen.emit(name)

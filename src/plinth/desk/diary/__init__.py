@@ -1,0 +1,1 @@
+"""Diary: what happened, in order."""

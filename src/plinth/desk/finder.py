@@ -1,0 +1,71 @@
+"""The command finder: one keystroke, a few letters, Enter."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from plinth.desk.commands import Command
+from plinth.desk.look import look
+
+
+def matches(command: Command, typed: str) -> bool:
+    """Whether every typed word begins or is inside a word of the command."""
+    text = f"{command.group} {command.title}".lower()
+    return all(word in text for word in typed.lower().split())
+
+
+class Finder(QDialog):
+    """Lists the commands that match; ``chosen`` holds the one to run after it closes."""
+
+    def __init__(self, parent: QWidget, commands: Sequence[Command]) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Find")
+        self.resize(look.px(560), look.px(420))
+        self._commands = list(commands)
+        self.chosen: Command | None = None
+        self.field, self.list = QLineEdit(), QListWidget()
+        self.field.setPlaceholderText("What do you want to do?")
+        self.field.setAccessibleName("Find a command")
+        self.field.setFont(look.font(15))
+        self.list.setAccessibleName("Commands")
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        box = QVBoxLayout(self)
+        box.addWidget(self.field)
+        box.addWidget(self.list)
+        self.field.textChanged.connect(self._fill)
+        self.field.returnPressed.connect(self._take)
+        self.list.itemClicked.connect(lambda _item: self._take())
+        self.field.installEventFilter(self)
+        self._fill("")
+        self.field.setFocus()
+
+    def _fill(self, typed: str) -> None:
+        self.list.clear()
+        for command in self._commands:
+            if not matches(command, typed):
+                continue
+            keys = QKeySequence(command.keys).toString(QKeySequence.SequenceFormat.NativeText) if command.keys else ""
+            able = command.enabled()
+            item = QListWidgetItem(f"{command.group}: {command.title}" + (f"    {keys}" if keys else ""))
+            item.setData(Qt.ItemDataRole.UserRole, command)
+            if not able:
+                item.setFlags(Qt.ItemFlag.NoItemFlags)
+                item.setText(item.text() + "    (nothing to do)")
+            self.list.addItem(item)
+        self.list.setCurrentRow(next((r for r in range(self.list.count()) if self.list.item(r).flags()), -1))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+            if step is not None:
+                self.list.setCurrentRow(min(self.list.count() - 1, max(0, self.list.currentRow() + step)))
+                return True
+        return super().eventFilter(watched, event)
+
+    def _take(self) -> None:
+        item = self.list.currentItem()
+        if item is not None and item.flags():
+            self.chosen = item.data(Qt.ItemDataRole.UserRole)
+            self.accept()

@@ -1,0 +1,145 @@
+"""The head: builds of this workshop, stages with their state, look, finder, what is kept."""
+
+import datetime as dt
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QSizePolicy, QWidget
+
+from plinth.bringup.progress import settled_count
+from plinth.desk.labels import button, label, set_role
+from plinth.desk.look import look
+from plinth.desk.session import BenchSession
+from plinth.judge.state import State
+
+STAGES = ("Plan", "Power up", "Measure", "Diary")
+
+
+class Head(QWidget):
+    """``stage_chosen`` the index of a stage; the other signals ask the window to do something."""
+
+    stage_chosen = Signal(int)
+    new_build = Signal()
+    copy_build = Signal()
+    find_asked = Signal()
+    toggle_dark = Signal()
+    text_size = Signal(int)
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.setObjectName("head")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session = session
+        self.builds = button("", "flat", tip="Builds of this workshop: switch, new, copy (Ctrl+B)")
+        self.builds.setMenu(QMenu(self.builds))
+        self.builds.menu().aboutToShow.connect(self._fill_builds)
+        self.place = label("", "small")
+        self.stages = QButtonGroup(self)
+        row = QHBoxLayout()
+        row.setSpacing(2)
+        for index, name in enumerate(STAGES):
+            one = button(name)
+            one.setCheckable(True)
+            self.stages.addButton(one, index)
+            row.addWidget(one)
+        self.stages.idClicked.connect(self.stage_chosen)
+        self.stages.button(0).setChecked(True)
+        self.finder = button("Find  Ctrl+K", "flat", tip="Every action, by name")
+        self.smaller, self.larger = (
+            button("A−", "flat", tip="Smaller text (Ctrl+−)"),
+            button("A+", "flat", tip="Larger text (Ctrl++)"),
+        )
+        self.smaller.setAccessibleName("Smaller text")
+        self.larger.setAccessibleName("Larger text")
+        self.dark = button("", "flat", tip="Light or dark (Ctrl+L)")
+        self.kept = label("", "small")
+        self.kept.setMinimumWidth(1)
+        self.kept.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+        self.finder.clicked.connect(self.find_asked)
+        self.smaller.clicked.connect(lambda: self.text_size.emit(-1))
+        self.larger.clicked.connect(lambda: self.text_size.emit(1))
+        self.dark.clicked.connect(self.toggle_dark)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(12, 0, 14, 0)
+        box.setSpacing(8)
+        box.addWidget(self.builds)
+        box.addWidget(self.place)
+        box.addStretch(1)
+        box.addLayout(row)
+        box.addStretch(1)
+        for widget in (self.finder, self.smaller, self.larger, self.dark, self.kept):
+            box.addWidget(widget)
+        session.kept.connect(self._say_kept)
+        for signal in (session.build_switched, session.predicted, session.records_changed):
+            signal.connect(self.refresh)
+        look.changed.connect(self._fit)
+        self._fit()
+        self.refresh()
+
+    def _fit(self) -> None:
+        self.setFixedHeight(look.px(38))
+        self.dark.setText("light" if look.dark else "dark")
+        self.dark.setAccessibleName("Change to light" if look.dark else "Change to dark")
+        ink, soft, sunk = (look.token(name).name() for name in ("ink", "ink2", "sunk"))
+        for one in self.stages.buttons():
+            one.setStyleSheet(
+                f"QPushButton {{ border: none; border-radius: 0; border-bottom: 3px solid transparent; color: {soft};"
+                f" font-size: {look.px(14)}px; padding: {look.px(7)}px {look.px(9)}px {look.px(6)}px; }}"
+                f"QPushButton:hover {{ background: {sunk}; }}"
+                f"QPushButton:checked {{ color: {ink}; font-weight: bold; border-bottom: 3px solid {ink}; }}"
+                f"QPushButton:focus {{ background: {sunk}; color: {ink}; text-decoration: underline; }}"
+            )
+        self.builds.setStyleSheet(f"font-size: {look.px(15)}px; font-weight: bold;")
+        self.place.setVisible(look.scale < 1.4)
+        self.kept.setVisible(look.scale < 1.7)
+
+    def refresh(self) -> None:
+        """Names and the state of every stage."""
+        session = self._session
+        self.builds.setText(f"{session.build.name}  ▾")
+        self.builds.setAccessibleName(f"Build {session.build.name}; choose another, new or copy")
+        self.place.setText("demo workshop" if session.demo else session.workshop.path.stem)
+        for index, name in enumerate(STAGES):
+            state = self.stage_state(index)
+            one = self.stages.button(index)
+            one.setText(f"{name}  {state}" if state else name)
+            one.setAccessibleName(f"{name}, {state}" if state else name)
+
+    def stage_state(self, index: int) -> str:
+        """What a stage says of itself: margins over, steps done, readings, lines."""
+        session = self._session
+        if index == 0:
+            if session.problem:
+                return "cannot run"
+            over = sum(m.state is State.OVER for m in session.margins)
+            close = sum(m.state is State.CLOSE for m in session.margins)
+            return f"{over} over" if over else f"{close} close" if close else "clear" if session.margins else ""
+        if index == 1:
+            stands = [session.bringup(channel) for channel in session.build.channels]
+            return f"{sum(settled_count(s) for s in stands)}/{sum(len(s) for s in stands)}"
+        if index == 2:
+            have = sum(subject.startswith(("clip/", "response/")) for subject in session.records)
+            return f"{have} read" if have else ""
+        return ""
+
+    def _fill_builds(self) -> None:
+        menu = self.builds.menu()
+        menu.clear()
+        for stored in self._session.builds:
+            action = QAction(stored.build.name, menu)
+            action.setCheckable(True)
+            action.setChecked(stored.id == self._session.stored.id)
+            action.triggered.connect(lambda _checked=False, id_=stored.id: self._session.switch(id_))
+            menu.addAction(action)
+        menu.addSeparator()
+        menu.addAction("New build …", self.new_build.emit)
+        menu.addAction("Copy this build …", self.copy_build.emit)
+
+    def _say_kept(self, at: dt.datetime) -> None:
+        self.kept.setText(f"all kept {at:%H:%M}")
+        set_role(self.kept, "small")
+
+    def say_not_kept(self) -> None:
+        """Something is not on disk."""
+        self.kept.setText("not kept!")
+        set_role(self.kept, "over")

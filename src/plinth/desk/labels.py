@@ -1,0 +1,68 @@
+"""Labels and rules in the roles that the style sheet knows."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from plinth.desk.look import look
+
+
+def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
+    """A label; ``role`` as in the style sheet. Text is always plain, whoever typed it."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    if role:
+        made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    return made
+
+
+def set_role(widget: QWidget, role: str) -> None:
+    """Give a widget another role and restyle it."""
+    if widget.property("role") == role:
+        return
+    widget.setProperty("role", role)
+    widget.style().unpolish(widget)
+    widget.style().polish(widget)
+
+
+def button(text: str, role: str = "", *, tip: str = "") -> QPushButton:
+    """A push button; ``role`` as in the style sheet."""
+    made = QPushButton(text)
+    made.setAutoDefault(False)
+    if role:
+        made.setProperty("role", role)
+    if tip:
+        made.setToolTip(tip)
+    return made
+
+
+def rule() -> QFrame:
+    """A hairline."""
+    line = QFrame()
+    line.setFixedHeight(1)
+
+    def paint() -> None:
+        line.setStyleSheet(f"background: {look.token('rule').name()};")
+
+    paint()
+    look.changed.connect(paint)
+    return line
+
+
+def column(*widgets: QWidget, spacing: int = 8, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QVBoxLayout:
+    """A vertical layout of ``widgets``."""
+    box = QVBoxLayout()
+    box.setSpacing(spacing)
+    box.setContentsMargins(*margins)
+    for widget in widgets:
+        box.addWidget(widget)
+    return box
+
+
+def clear(layout: QVBoxLayout) -> None:
+    """Take everything out of a layout and delete it."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.setParent(None)
+            widget.deleteLater()

@@ -1,0 +1,149 @@
+"""The look in force: theme, text scale, fonts, style sheet. Widgets that paint listen to ``changed``."""
+
+import importlib.resources
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QColor, QFont, QFontDatabase
+
+from plinth.desk.tokens import DARK, LIGHT
+
+SCALES = (0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 1.75, 2.0)
+FAMILY, MONO = "B612", "B612 Mono"
+
+
+class Look(QObject):
+    """One instance, ``look``, serves the whole window."""
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.dark = False
+        self.scale = 1.0
+
+    def set(self, *, dark: bool | None = None, scale: float | None = None) -> None:
+        """Change theme or text scale (0.8 to 2.0) and tell everybody."""
+        self.dark = self.dark if dark is None else dark
+        self.scale = self.scale if scale is None else min(SCALES[-1], max(SCALES[0], scale))
+        self.changed.emit()
+
+    def step_scale(self, direction: int) -> None:
+        """To the next larger (+1) or smaller (-1) text size."""
+        nearest = min(range(len(SCALES)), key=lambda i: abs(SCALES[i] - self.scale))
+        self.set(scale=SCALES[min(len(SCALES) - 1, max(0, nearest + direction))])
+
+    def token(self, name: str) -> QColor:
+        """The colour of that meaning."""
+        return QColor((DARK if self.dark else LIGHT)[name])
+
+    def px(self, size: float) -> int:
+        """``size`` pixels at 100 % text, scaled."""
+        return max(1, round(size * self.scale))
+
+    def font(self, size: float, *, bold: bool = False, mono: bool = False) -> QFont:
+        """A font of ``size`` pixels at 100 %."""
+        font = QFont(MONO if mono else FAMILY)
+        font.setPixelSize(self.px(size))
+        font.setBold(bold)
+        return font
+
+    def style_sheet(self) -> str:
+        """The style of ordinary widgets; what is painted by hand asks ``token`` and ``font``."""
+        t = DARK if self.dark else LIGHT
+        px = self.px
+        return f"""
+* {{ font-family: "{FAMILY}"; font-size: {px(13)}px; color: {t["ink"]}; }}
+QMainWindow, QDialog, QWidget#page, QScrollArea, QScrollArea > QWidget > QWidget {{ background: {t["paper"]}; }}
+QScrollArea {{ border: none; }}
+QWidget#head {{ background: {t["paper"]}; border-bottom: 1px solid {t["rule"]}; }}
+QWidget#band {{ background: {t["sheet"]}; border-bottom: 1px solid {t["rule"]}; }}
+QWidget#sheet {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; border-radius: {px(5)}px; }}
+QLabel[role="title"] {{ font-size: {px(15)}px; font-weight: bold; }}
+QLabel[role="name"] {{ font-weight: bold; }}
+QLabel[role="question"] {{ font-size: {px(22)}px; font-weight: bold; }}
+QLabel[role="ask"] {{ font-size: {px(15)}px; color: {t["ink2"]}; }}
+QLabel[role="figure"] {{ font-size: {px(30)}px; font-weight: bold; }}
+QLabel[role="pred_figure"] {{ font-size: {px(30)}px; font-weight: bold; color: {t["pred"]}; }}
+QLabel[role="soft"] {{ color: {t["ink2"]}; }}
+QLabel[role="small"] {{ font-size: {px(12)}px; color: {t["ink2"]}; }}
+QLabel[role="claim"] {{ color: {t["claim"]}; }}
+QLabel[role="pred"] {{ color: {t["pred"]}; font-weight: bold; }}
+QLabel[role="over"] {{ color: {t["over"]}; }}
+QLabel[role="caution"] {{ background: {t["close_fill"]}; border-radius: {px(4)}px; padding: {px(9)}px; }}
+QLabel[role="problem"] {{ background: {t["over_fill"]}; border-radius: {px(4)}px; padding: {px(9)}px; }}
+QLineEdit {{ background: {t["sheet"]}; border: 1px solid {t["ink2"]}; border-radius: {px(3)}px;
+  padding: {px(2)}px {px(5)}px; selection-background-color: {t["ink"]}; selection-color: {t["sheet"]};
+  font-family: "{MONO}"; }}
+QLineEdit:focus {{ border: 2px solid {t["ink"]}; padding: {px(1)}px {px(4)}px; }}
+QLineEdit[role="value"] {{ background: transparent; border: 1px solid transparent; font-family: "{FAMILY}";
+  font-weight: bold; font-size: {px(14)}px; }}
+QLineEdit[role="value"]:hover {{ border: 1px solid {t["rule"]}; }}
+QLineEdit[role="value"]:focus {{ background: {t["sheet"]}; border: 2px solid {t["ink"]}; }}
+QLineEdit[role="reading"] {{ font-size: {px(30)}px; font-weight: bold; padding: {px(8)}px {px(14)}px;
+  border: 2px solid {t["ink2"]}; border-radius: {px(5)}px; }}
+QLineEdit[role="reading"]:focus {{ border: 3px solid {t["ink"]}; padding: {px(7)}px {px(13)}px; }}
+QPushButton {{ background: transparent; border: 1px solid {t["rule"]}; border-radius: {px(4)}px;
+  padding: {px(4)}px {px(10)}px; }}
+QPushButton:hover {{ background: {t["sunk"]}; }}
+QPushButton:focus {{ border: 2px solid {t["ink"]}; padding: {px(3)}px {px(9)}px; }}
+QPushButton:disabled {{ color: {t["ink2"]}; border-style: dashed; }}
+QPushButton[role="main"] {{ background: {t["ink"]}; color: {t["paper"]}; font-weight: bold; font-size: {px(14)}px;
+  padding: {px(11)}px {px(22)}px; border: 2px solid {t["ink"]}; border-radius: {px(5)}px; }}
+QPushButton[role="main"]:focus {{ border: 3px solid {t["zero"]}; padding: {px(10)}px {px(21)}px; }}
+QPushButton[role="main"]:disabled {{ background: {t["sunk"]}; color: {t["ink2"]}; border: 2px dashed {t["rule"]}; }}
+QPushButton[role="stop"] {{ background: {t["over"]}; color: {t["paper"]}; font-weight: bold; font-size: {px(15)}px;
+  border: 2px solid {t["over"]}; padding: {px(5)}px {px(40)}px; }}
+QPushButton[role="stop"]:focus {{ border: 3px solid {t["ink"]}; padding: {px(4)}px {px(39)}px; }}
+QPushButton[role="flat"] {{ border: 1px solid transparent; padding: {px(3)}px {px(6)}px; }}
+QPushButton[role="flat"]:hover {{ background: {t["sunk"]}; }}
+QPushButton[role="flat"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(2)}px {px(5)}px; }}
+QPushButton[role="row"] {{ text-align: left; border: 1px solid transparent; padding: {px(4)}px {px(8)}px; }}
+QPushButton[role="row"]:hover {{ background: {t["sunk"]}; }}
+QPushButton[role="row"]:checked {{ background: {t["sheet"]}; border: 2px solid {t["ink"]}; font-weight: bold;
+  padding: {px(3)}px {px(7)}px; }}
+QPushButton[role="row"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(3)}px {px(7)}px; }}
+QPushButton::menu-indicator {{ width: 0px; }}
+QSlider {{ min-height: {px(20)}px; }}
+QSlider::groove:horizontal {{ height: {px(4)}px; background: {t["rule"]}; border-radius: {px(2)}px; }}
+QSlider::sub-page:horizontal {{ background: {t["ink2"]}; border-radius: {px(2)}px; }}
+QSlider::handle:horizontal {{ width: {px(8)}px; margin: -{px(6)}px 0; background: {t["sheet"]};
+  border: 2px solid {t["ink"]}; border-radius: {px(3)}px; }}
+QSlider:focus {{ background: {t["sunk"]}; border-radius: {px(3)}px; }}
+QSlider::handle:horizontal:focus {{ background: {t["ink"]}; }}
+QMenu {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; padding: {px(4)}px; }}
+QMenu::item {{ padding: {px(5)}px {px(24)}px {px(5)}px {px(12)}px; }}
+QMenu::item:selected {{ background: {t["ink"]}; color: {t["paper"]}; }}
+QMenu::item:disabled {{ color: {t["ink2"]}; }}
+QMenu::separator {{ height: 1px; background: {t["rule"]}; margin: {px(4)}px; }}
+QListWidget, QTableWidget {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; outline: none;
+  gridline-color: {t["rule"]}; }}
+QListWidget:focus, QTableWidget:focus {{ border: 2px solid {t["ink"]}; }}
+QListWidget[role="steps"] {{ background: transparent; border: 1px solid transparent; }}
+QListWidget[role="steps"]:focus {{ border: 2px solid {t["ink"]}; }}
+QListWidget::item {{ padding: {px(5)}px {px(8)}px; }}
+QListWidget::item:selected, QTableWidget::item:selected {{ background: {t["ink"]}; color: {t["paper"]}; }}
+QHeaderView::section {{ background: {t["sheet"]}; color: {t["ink2"]}; border: none; padding: {px(4)}px;
+  border-bottom: 1px solid {t["rule"]}; }}
+QTableCornerButton::section {{ background: {t["sheet"]}; border: none; }}
+QPlainTextEdit {{ background: {t["sheet"]}; border: 1px solid {t["ink2"]}; border-radius: {px(3)}px; }}
+QPlainTextEdit:focus {{ border: 2px solid {t["ink"]}; }}
+QToolTip {{ background: {t["sheet"]}; color: {t["ink"]}; border: 1px solid {t["ink2"]}; padding: {px(4)}px; }}
+QScrollBar:vertical {{ background: transparent; width: {px(10)}px; }}
+QScrollBar::handle:vertical {{ background: {t["rule"]}; border-radius: {px(4)}px; min-height: {px(30)}px; }}
+QScrollBar:horizontal {{ background: transparent; height: {px(10)}px; }}
+QScrollBar::handle:horizontal {{ background: {t["rule"]}; border-radius: {px(4)}px; min-width: {px(30)}px; }}
+QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ height: 0; width: 0;
+  background: transparent; }}
+"""
+
+
+look = Look()
+
+
+def load_fonts() -> None:
+    """Make the shipped fonts known to Qt. Raises RuntimeError where a font file is missing or broken."""
+    folder = importlib.resources.files("plinth.desk") / "fonts"
+    for name in ("B612-Regular.otf", "B612-Bold.otf", "B612Mono-Regular.otf", "B612Mono-Bold.otf"):
+        with importlib.resources.as_file(folder / name) as path:
+            if QFontDatabase.addApplicationFont(str(path)) < 0:
+                raise RuntimeError(f"found no usable font at {path}, expected one that ships with Plinth: reinstall it")

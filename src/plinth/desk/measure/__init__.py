@@ -1,0 +1,1 @@
+"""Measure: clipping power and frequency response."""

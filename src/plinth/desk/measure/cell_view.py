@@ -1,0 +1,91 @@
+"""One cell of the clipping table: reading large, prediction beside it, a ruler, how it was read."""
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
+
+from plinth.bench.clipping import ClipCell
+from plinth.desk.labels import column, label
+from plinth.desk.look import look
+from plinth.desk.marks import StateMark
+from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
+from plinth.judge.claims import claim_for
+from plinth.judge.reading import Reading
+from plinth.judge.state import State
+from plinth.units.shown import shown_with_spread, split
+
+
+class CellView(QAbstractButton):
+    """Checkable; the checked cell is the one a reading is typed for."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.cell: ClipCell | None = None
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._figure, self._predicted, self._below = label("–", "figure"), label("", "pred"), label("", "small")
+        self.mark = StateMark()
+        self.ruler = LimitRuler()
+        self.ruler.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        top = QHBoxLayout()
+        top.addWidget(self._figure)
+        top.addStretch()
+        top.addWidget(self._predicted)
+        below = QHBoxLayout()
+        below.addWidget(self.mark)
+        below.addWidget(self._below, 1)
+        box = column(spacing=3, margins=(14, 8, 14, 8))
+        box.addLayout(top)
+        box.addWidget(self.ruler)
+        box.addLayout(below)
+        self.setLayout(box)
+        self._box = box
+        for child in self.findChildren(QWidget):
+            child.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+
+    def show_cell(self, cell: ClipCell, reading: Reading | None, most_w: float) -> None:
+        """Show a cell; ``most_w`` the far end of all rulers of the table."""
+        self.cell = cell
+        power = cell.power
+        claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
+        self._figure.setText("–" if reading is None else split(reading.value, "W")[0] + " W")
+        self._predicted.setText(shown_with_spread(power.value, power.spread, "W"))
+        self._below.setText("no reading yet" if reading is None else f"typed {reading.typed}, {reading.state}")
+        self.mark.set_state(reading.state if reading else State.UNKNOWN)
+        spread = 2.0 * (reading.u or 0.0) if reading else 0.0
+        self.ruler.show_content(
+            RulerContent(
+                scale=scale_for(0.0, most_w),
+                state=State.CLEAR,
+                sentence=cell.label,
+                band=(power.low, power.high),
+                estimated=bool(power.estimated),
+                claim=claim.power_w if claim else None,
+                reading=reading.value if reading else None,
+                reading_spread=spread,
+                simulated=bool(reading and reading.simulated),
+            )
+        )
+        read = "no reading" if reading is None else f"read {shown_with_spread(reading.value, spread, 'W')}"
+        self.setAccessibleName(f"{cell.label}: {read}, predicted {shown_with_spread(power.value, power.spread, 'W')}")
+
+    def sizeHint(self) -> QSize:
+        return self._box.sizeHint()
+
+    def minimumSizeHint(self) -> QSize:
+        return self._box.minimumSize()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(1.5, 1.5, self.width() - 3, self.height() - 3)
+        if self.isChecked():
+            painter.setBrush(look.token("sheet"))
+            painter.setPen(QPen(look.token("ink"), 2))
+            painter.drawRoundedRect(box, 5, 5)
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(look.token("ink"), 2, Qt.PenStyle.DotLine))
+            painter.drawRoundedRect(box.adjusted(4, 4, -4, -4), 4, 4)
+        painter.end()

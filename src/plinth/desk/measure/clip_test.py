@@ -1,0 +1,282 @@
+"""The clipping test: a table of cells, one reading typed at a time, a question where it could mean two things."""
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
+
+from plinth.bench.clipping import (
+    ClipCell,
+    Interpretation,
+    Understood,
+    clip_cells,
+    judge_clipping,
+    reading_for_cell,
+    understand,
+)
+from plinth.build.build import Build
+from plinth.build.situation import Situation
+from plinth.desk.labels import button, column, label
+from plinth.desk.look import look
+from plinth.desk.marks import StateMark
+from plinth.desk.measure.cell_view import CellView
+from plinth.desk.session import BenchSession
+from plinth.judge.state import State
+from plinth.physics.errors import PhysicsError
+from plinth.units.errors import QuantityError
+from plinth.units.level import read_level
+from plinth.units.shown import shown
+from plinth.workshop.store import now
+
+
+class ClipTest(QWidget):
+    """``cell_chosen`` after another cell was taken in hand (or its prediction changed)."""
+
+    cell_chosen = Signal()
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self._channel = session.build.channels[0]
+        self._cells: tuple[ClipCell, ...] = ()
+        self._made_for: object = None
+        self._views: list[CellView] = []
+        self._row = 0
+        self.blocked = ""
+        self.title = label("Clipping power, by eye at onset, 1 kHz", "title")
+        self.state = label("", "soft", wrap=True)
+        head = QHBoxLayout()
+        head.addWidget(self.title)
+        head.addStretch()
+        head.addWidget(label("W each channel", "soft"))
+        self._grid = QGridLayout()
+        self._grid.setSpacing(8)
+        self._grid_host = QWidget()
+        self._grid_host.setLayout(self._grid)
+        self.prompt = label("", "ask")
+        self.field = QLineEdit()
+        self.field.setProperty("role", "reading")
+        self.field.setPlaceholderText("31.2pp")
+        self.field.setAccessibleName("Clipping reading")
+        self.field.textChanged.connect(self._understand)
+        self.field.returnPressed.connect(self.keep)
+        self.mark, self.understood = StateMark(), label("", "name", wrap=True)
+        self.against = label("", "soft", wrap=True)
+        self._choices = QHBoxLayout()
+        self._choice_buttons: list[QWidget] = []
+        self.keep_button = button("Keep, next cell  ⏎", "main")
+        self.keep_button.clicked.connect(self.keep)
+        beside_top = QHBoxLayout()
+        beside_top.addWidget(self.mark)
+        beside_top.addWidget(self.understood, 1)
+        beside = column(spacing=2)
+        beside.addLayout(beside_top)
+        beside.addWidget(self.against)
+        beside.addLayout(self._choices)
+        beside.addStretch()
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        row.addWidget(self.field)
+        row.addLayout(beside, 1)
+        row.addWidget(self.keep_button)
+        box = column(spacing=8)
+        box.addLayout(head)
+        for widget in (self.state, self._grid_host, self.prompt):
+            box.addWidget(widget)
+        box.addLayout(row)
+        box.addStretch()
+        self.setLayout(box)
+        self._interpretation: Interpretation | None = None
+        session.background.done.connect(self._solved)
+        session.records_changed.connect(self._show_cells)
+        look.changed.connect(self._fit)
+        self._fit()
+
+    def _fit(self) -> None:
+        self.field.setFixedWidth(look.px(210))
+
+    # Cells
+
+    def show_channel(self, channel: str) -> None:
+        """Compute the cells of a channel, off this thread, where they are not known yet."""
+        session, build = self._session, self._session.build
+        asked = Situation(mains_v_rms=session.situation.mains_v_rms, mains_hz=session.situation.mains_hz)
+        self._channel = channel
+        if self._made_for == (channel, build, asked):
+            self._show_cells()
+            return
+        self._made_for = (channel, build, asked)
+        self.state.setText("Computing what to expect …")
+        session.background.ask("clip", lambda: (self._made_for, _cells(build, channel, asked)))
+
+    def _solved(self, name: str, got: object) -> None:
+        if name != "clip" or not isinstance(got, tuple) or got[0] != self._made_for:
+            return
+        found = got[1]
+        if isinstance(found, str):
+            self._cells = ()
+            self.state.setText(found)
+        else:
+            self._cells = found
+            volts = self._session.situation.mains_rms(self._session.build)
+            self.state.setText(
+                f"This build at {volts:.0f} V mains. Raise the level until the top of the sine just flattens."
+            )
+        self._lay_out()
+        self._show_cells()
+
+    def _lay_out(self) -> None:
+        for view in self._views:
+            view.setParent(None)
+            view.deleteLater()
+        self._views = []
+        while (item := self._grid.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.setParent(None)
+                widget.deleteLater()
+        rows = list(dict.fromkeys(cell.driven for cell in self._cells))
+        loads = list(dict.fromkeys(cell.load.name for cell in self._cells))
+        for c, name in enumerate(loads):
+            load = next(cell.load for cell in self._cells if cell.load.name == name)
+            self._grid.addWidget(label(f"{load.r_ohm:g} Ω  {load.name}", "name"), 0, c + 1)
+            self._grid.setColumnStretch(c + 1, 1)
+        words = {"one": f"{self._channel} alone", "all": "all channels"}
+        for r, driven in enumerate(rows):
+            self._grid.addWidget(label(words[driven], "name", wrap=True), r + 1, 0)
+        for cell in self._cells:
+            view = CellView()
+            view.clicked.connect(lambda _checked=False, view=view: self.choose(self._views.index(view)))
+            self._views.append(view)
+            self._grid.addWidget(view, rows.index(cell.driven) + 1, loads.index(cell.load.name) + 1)
+        self._row = next((i for i, cell in enumerate(self._cells) if self._session.reading(cell.subject) is None), 0)
+
+    def _show_cells(self) -> None:
+        if not self._cells:
+            self.cell_chosen.emit()
+            return
+        claims = [claim.power_w for claim in self._session.build.module.claims]
+        most = max([cell.power.high for cell in self._cells] + claims)
+        for index, (view, cell) in enumerate(zip(self._views, self._cells, strict=True)):
+            view.show_cell(cell, self._session.reading(cell.subject), most)
+            view.setChecked(index == self._row)
+        self.prompt.setText(f"Reading for {self._cells[self._row].label}")
+        self._understand()
+        self.cell_chosen.emit()
+
+    @property
+    def cell(self) -> ClipCell | None:
+        """The cell in hand."""
+        return self._cells[self._row] if self._cells else None
+
+    @property
+    def views(self) -> list[CellView]:
+        """The cells as shown."""
+        return list(self._views)
+
+    def choose(self, index: int) -> None:
+        """Take a cell in hand."""
+        self._row = index
+        self._show_cells()
+        self.field.setFocus()
+
+    def counts(self) -> tuple[int, int]:
+        """(cells with a reading, cells)."""
+        return sum(self._session.reading(cell.subject) is not None for cell in self._cells), len(self._cells)
+
+    def block(self, why: str) -> None:
+        """Hold readings back and say why; empty lets them through."""
+        self.blocked = why
+        self.field.setEnabled(not why)
+        self.keep_button.setEnabled(not why)
+
+    # The reading
+
+    def _understand(self) -> None:
+        self._ask(())
+        self._interpretation = None
+        text, cell = self.field.text().strip(), self.cell
+        if cell is None:
+            return
+        if not text:
+            kept = self._session.reading(cell.subject)
+            self.mark.set_state(kept.state if kept else State.UNKNOWN)
+            self.understood.setText(f"Kept: {kept.typed}" if kept else "Type it as the scope or meter says it.")
+            self.against.setText(kept.sentence if kept else "31.2pp, 15.5 rms, 22pk: each is understood.")
+            return
+        try:
+            typed = read_level(text)
+        except QuantityError as error:
+            self.mark.set_state(State.UNKNOWN)
+            self.understood.setText("Not understood")
+            self.against.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        self._interpretation = understand(typed, cell, self._session.kit)
+        taken = self._interpretation.taken
+        if taken is None:
+            self.mark.set_state(State.UNKNOWN)
+            self.understood.setText(self._interpretation.sentence)
+            self.against.setText("")
+            self._ask(self._interpretation.choices)
+            return
+        self._show_taken(cell, taken, self._interpretation.sentence)
+
+    def _show_taken(self, cell: ClipCell, taken: Understood, more: str) -> None:
+        assert self._interpretation is not None
+        volts = shown(self._interpretation.typed.volts, "V")
+        verdict = judge_clipping(cell, taken.power_w, taken.u_power_w)
+        self.mark.set_state(verdict.state)
+        self.understood.setText(f"{volts} {taken.form.words} = {taken.words}")
+        self.against.setText(f"{verdict.sentence} {more}".strip())
+
+    def _ask(self, choices: tuple[Understood, ...]) -> None:
+        for one in self._choice_buttons:
+            self._choices.removeWidget(one)
+            one.setParent(None)
+            one.deleteLater()
+        self._choice_buttons = []
+        for index, choice in enumerate(choices):
+            one = button(f"{index + 1}  {choice.form.words}: {shown(choice.power_w, 'W')}")
+            one.setShortcut(f"Alt+{index + 1}")
+            one.clicked.connect(partial(self.answer, choice))
+            self._choices.addWidget(one)
+            self._choice_buttons.append(one)
+
+    @property
+    def choices(self) -> list[QWidget]:
+        """The buttons of the question, empty while nothing is asked."""
+        return list(self._choice_buttons)
+
+    def answer(self, choice: Understood, _checked: bool = False) -> None:
+        """Answer the question and keep the reading."""
+        self._keep(choice)
+
+    def keep(self) -> None:
+        """Keep the reading, if it is understood; else the question stays."""
+        if self._interpretation is None or self.blocked:
+            return
+        if self._interpretation.taken is None:
+            if self._choice_buttons:
+                self._choice_buttons[0].setFocus()
+            return
+        self._keep(self._interpretation.taken)
+
+    def _keep(self, taken: Understood) -> None:
+        cell = self.cell
+        if cell is None or self.blocked:
+            return
+        reading = reading_for_cell(cell, taken, self.field.text(), self._session.kit, now())
+        if self._session.keep(reading):
+            self.field.clear()
+            empty = [i for i, one in enumerate(self._cells) if self._session.reading(one.subject) is None]
+            if empty:
+                self._row = empty[0]
+            self._show_cells()
+            self.field.setFocus()
+
+
+def _cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...] | str:
+    try:
+        return clip_cells(build, channel, situation)
+    except PhysicsError as error:
+        return f"Nothing to expect: {error}."

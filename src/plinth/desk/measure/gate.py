@@ -1,0 +1,18 @@
+"""Which channels may be measured: those brought up, or passed over in writing."""
+
+from plinth.desk.session import BenchSession
+from plinth.judge.reading import Override
+
+
+def gate_subject(channel: str) -> str:
+    """The subject of an override of this gate."""
+    return f"measure/{channel}/gate"
+
+
+def held_channels(session: BenchSession, channels: tuple[str, ...]) -> tuple[str, ...]:
+    """Those of ``channels`` whose loudspeaker permission is neither given nor passed over."""
+    return tuple(
+        one
+        for one in channels
+        if not session.brought_up(one) and not isinstance(session.records.get(gate_subject(one)), Override)
+    )

@@ -1,0 +1,226 @@
+"""The Measure page: tests at the left, the test in the middle, how to set it up at the right."""
+
+import math
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QStackedWidget, QWidget
+
+from plinth.bench import clipping, frequency_response
+from plinth.desk.channels import ChannelChoice
+from plinth.desk.labels import button, column, label, rule
+from plinth.desk.look import look
+from plinth.desk.measure.clip_test import ClipTest
+from plinth.desk.measure.gate import gate_subject, held_channels
+from plinth.desk.measure.response_test import ResponseTest
+from plinth.desk.session import BenchSession
+from plinth.judge.claims import claim_for, power_claim
+from plinth.judge.reading import Override
+from plinth.units.shown import shown, shown_with_spread
+from plinth.workshop.store import now
+
+CAUTION = (
+    "Dummy loads get hot enough to burn. The scope's clip goes to output 0 V, and only where that is ground: never to "
+    "an output of a bridged pair. No loudspeaker while clipping is looked for; protect your ears at every sweep."
+)
+
+
+class MeasurePage(QWidget):
+    """See the module."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self._session = session
+        self.channels = ChannelChoice(session)
+        self.clip, self.response = ClipTest(session), ResponseTest(session)
+        self.tests = QButtonGroup(self)
+        self.clip_button, self.response_button = button("", "row"), button("", "row")
+        for index, one in enumerate((self.clip_button, self.response_button)):
+            one.setCheckable(True)
+            self.tests.addButton(one, index)
+        self.clip_button.setChecked(True)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.clip)
+        self.stack.addWidget(self.response)
+        self.tests.idClicked.connect(self.show_test)
+        self.held, self.held_button = label("", "caution", wrap=True), button("Measure anyway, with a reason …")
+        self.reason = QLineEdit()
+        self.reason.setPlaceholderText("Why is it safe to measure it now? It is written into the diary.")
+        self.reason.setAccessibleName("Reason for measuring before the bring-up is done")
+        self.reason.returnPressed.connect(self.pass_over)
+        self.reason.hide()
+        self.held_button.clicked.connect(self._ask_reason)
+        self.wired = label("", "soft", wrap=True)
+        self.caution = label(CAUTION, "caution", wrap=True)
+        self.generator, self.start, self.most = label("", "name"), label("", "name"), label("", "name")
+        self.load_time, self.claim = label("", "soft", wrap=True), label("", "claim", wrap=True)
+        self.set_up_words = label("", "soft"), label("", "soft"), label("", "soft")
+        self.listing = label("The listing", "title")
+        self._lay_out()
+        self.channels.chosen.connect(lambda _name: self.refresh())
+        self.clip.cell_chosen.connect(self._show_set_up)
+        self.response.changed.connect(self._show_set_up)
+        session.records_changed.connect(self._show_held)
+        session.plan_changed.connect(self._if_shown)
+        session.build_switched.connect(self._if_shown)
+        look.changed.connect(self._fit)
+        self._fit()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        self.left = QWidget()
+        left = column(self.channels, label("Tests", "title"), self.clip_button, self.response_button, spacing=6)
+        left.addSpacing(8)
+        for widget in (label("Wired like this", "title"), self.wired, self.caution):
+            left.addWidget(widget)
+        left.addStretch()
+        self.left.setLayout(left)
+        self.left_area = QScrollArea()
+        self.left_area.setWidgetResizable(True)
+        self.left_area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.left_area.setWidget(self.left)
+        middle = column(self.held, self.held_button, self.reason, self.stack, spacing=8)
+        self.right = QWidget()
+        right = column(label("Set up", "title"), spacing=5)
+        for words, value in (
+            ("Generator at onset", self.generator),
+            ("Start at", self.start),
+            ("Not above", self.most),
+        ):
+            row = QHBoxLayout()
+            row.addWidget(label(words, "soft"))
+            row.addStretch()
+            row.addWidget(value)
+            right.addLayout(row)
+        right.addWidget(rule())
+        right.addWidget(label("Dummy load", "title"))
+        right.addWidget(self.load_time)
+        right.addWidget(rule())
+        right.addWidget(self.listing)
+        right.addWidget(self.claim)
+        right.addStretch()
+        self.right.setLayout(right)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(18, 12, 18, 12)
+        box.setSpacing(24)
+        box.addWidget(self.left_area)
+        box.addLayout(middle, 1)
+        box.addWidget(self.right)
+
+    def _fit(self) -> None:
+        give = 1.0 / max(1.0, look.scale) ** 0.35
+        self.left_area.setFixedWidth(round(look.px(252) * give))
+        self.right.setFixedWidth(round(look.px(250) * give))
+
+    def _if_shown(self) -> None:
+        if self.isVisible():
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Take channel and build anew."""
+        self.clip.show_channel(self.channels.channel)
+        self.response.show_channel(self.channels.channel)
+        self._show_held()
+        self._show_set_up()
+
+    def show_test(self, index: int) -> None:
+        """Show clipping (0) or response (1)."""
+        self.tests.button(index).setChecked(True)
+        self.stack.setCurrentIndex(index)
+        self._show_held()
+        self._show_set_up()
+        (self.clip.field if index == 0 else self.response.field).setFocus()
+
+    def _needed(self) -> tuple[str, ...]:
+        cell = self.clip.cell
+        if self.stack.currentIndex() == 0 and cell is not None and cell.driven == "all":
+            return self._session.build.channels
+        return (self.channels.channel,)
+
+    def _show_held(self) -> None:
+        held = held_channels(self._session, self._needed())
+        words = ""
+        if held:
+            stands = self._session.bringup(held[0])
+            done, every = sum(one.settled for one in stands), len(stands)
+            words = (
+                f"{held[0].capitalize()} is not brought up yet: {done} of {every} steps. Its readings wait for that, "
+                "because a fault that Power up would find can burn module and load here."
+            )
+        self.held.setText(words)
+        self.held.setVisible(bool(held))
+        self.held_button.setVisible(bool(held) and not self.reason.isVisibleTo(self))
+        if not held:
+            self.reason.hide()
+        self.clip.block(words)
+        self.response.block(words)
+
+    def _ask_reason(self) -> None:
+        self.reason.show()
+        self.held_button.hide()
+        self.reason.setFocus()
+
+    def pass_over(self) -> None:
+        """Write the reason down for every channel that is held, and let readings through."""
+        reason = self.reason.text().strip()
+        if len(reason) < 3:
+            self.reason.setPlaceholderText("A reason in words is needed: found none.")
+            return
+        for channel in held_channels(self._session, self._needed()):
+            self._session.keep(Override(gate_subject(channel), reason, now()))
+        self.reason.clear()
+        self._show_held()
+
+    def _show_set_up(self) -> None:
+        self._show_held()
+        for test, one, name in (
+            (self.clip, self.clip_button, "Clipping power"), (self.response, self.response_button, "Response")
+        ):  # fmt: skip
+            have, every = test.counts()
+            one.setText(f"{name}   {have} of {every}")
+        channel, build = self.channels.channel, self._session.build
+        if self.stack.currentIndex() == 0:
+            self._show_clip_set_up(channel)
+        else:
+            load = build.load
+            self._name_set_up("Generator, all points", "Begin with", "Then")
+            given = frequency_response.set_up(build, load)
+            self.generator.setText(f"{shown(given.v_in_rms, 'V')} rms")
+            self.start.setText("1 kHz")
+            self.most.setText("10 Hz to 50 kHz")
+            self.load_time.setText(
+                f"{shown(given.v_out_rms, 'V')} rms into {load.r_ohm:g} Ω: {shown(given.power_w, 'W', 2)}, it stays cool."
+            )
+            self.claim.setText("")
+            self.wired.setText(
+                f"Generator to {channel} in, one level for all points. Meter (true rms, good to 50 kHz) or scope "
+                f"across the load of {load.r_ohm:g} Ω."
+            )
+
+    def _name_set_up(self, *words: str) -> None:
+        for one, text in zip(self.set_up_words, words, strict=True):
+            one.setText(text)
+        self.listing.setVisible(self.stack.currentIndex() == 0)
+
+    def _show_clip_set_up(self, channel: str) -> None:
+        cell = self.clip.cell
+        if cell is None:
+            return
+        self._name_set_up("Generator at onset", "Start at", "Not above")
+        given = clipping.set_up(cell)
+        self.generator.setText(f"{shown_with_spread(given.drive_v_rms.value, given.drive_v_rms.spread, 'V')} rms")
+        self.start.setText(f"{shown(given.start_v_rms, 'V')} rms")
+        self.most.setText(f"{shown(given.most_v_rms, 'V')} rms")
+        self.load_time.setText(f"{cell.load.name}, {cell.load.r_ohm:g} Ω. {given.rating}")
+        claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
+        self.claim.setText(
+            "It names no power for this load."
+            if claim is None
+            else power_claim(claim, cell.power, cell.prediction["clip_v_peak"]).sentence
+        )
+        who = f"{channel} in" if cell.driven == "one" else "every input"
+        at = f"{math.floor(given.start_v_rms * 1000):d} mV"
+        self.wired.setText(
+            f"Generator, 1 kHz, to {who}, beginning at {at}. Scope tip to {channel} output, clip to its 0 V: this "
+            f"output is ground referred, so the clip is safe. {cell.load.r_ohm:g} Ω across it."
+        )

@@ -1,0 +1,212 @@
+"""The frequency response test: step the generator, type each output, see it drawn relative to 1 kHz."""
+
+import numpy as np
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QTableWidget,
+    QTableWidgetItem,
+    QWidget,
+)
+
+from plinth.bench import frequency_response as response
+from plinth.desk.labels import button, column, label
+from plinth.desk.look import look
+from plinth.desk.marks import StateMark
+from plinth.desk.plot import Plot, Series
+from plinth.desk.session import BenchSession
+from plinth.judge.state import State
+from plinth.units.errors import QuantityError
+from plinth.units.level import read_level
+from plinth.units.shown import MINUS, shown
+from plinth.workshop.store import now
+
+ORDER = (response.REFERENCE_HZ, *(f for f in response.FREQUENCIES_HZ if f != response.REFERENCE_HZ))
+
+
+class ResponseTest(QWidget):
+    """``changed`` after a point was kept or another was taken in hand."""
+
+    changed = Signal()
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self._channel = session.build.channels[0]
+        self.f_hz = ORDER[0]
+        self.blocked = ""
+        self.plot = Plot("Frequency response, relative to 1 kHz", "f", "Hz", "dB", log_x=True)
+        self.summary = label("", "name", wrap=True)
+        self.table = QTableWidget(len(response.FREQUENCIES_HZ), 4)
+        self.table.setAccessibleName("Points")
+        self.table.setHorizontalHeaderLabels(["Hz", "Read", "dB", "Predicted"])
+        self.table.verticalHeader().hide()
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.table.setShowGrid(False)
+        self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.table.currentCellChanged.connect(lambda row, *_rest: self._row_chosen(row))
+        self.prompt = label("", "ask")
+        self.field = QLineEdit()
+        self.field.setProperty("role", "reading")
+        self.field.setPlaceholderText("2.83")
+        self.field.setAccessibleName("Output at this frequency")
+        self.field.textChanged.connect(self._understand)
+        self.field.returnPressed.connect(self.keep)
+        self.mark, self.understood = StateMark(), label("", "soft", wrap=True)
+        self.keep_button = button("Keep, next  ⏎", "main")
+        self.keep_button.clicked.connect(self.keep)
+        ask = QHBoxLayout()
+        ask.setSpacing(14)
+        for widget in (self.field, self.mark):
+            ask.addWidget(widget)
+        ask.addWidget(self.understood, 1)
+        ask.addWidget(self.keep_button)
+        body = QHBoxLayout()
+        body.setSpacing(14)
+        body.addWidget(self.plot, 3)
+        body.addWidget(self.table, 2)
+        box = column(spacing=8)
+        box.addLayout(body, 1)
+        box.addWidget(self.summary)
+        box.addWidget(self.prompt)
+        box.addLayout(ask)
+        self.setLayout(box)
+        session.records_changed.connect(self.refresh)
+        session.predicted.connect(self.refresh)
+        look.changed.connect(self._fit)
+        self._fit()
+
+    def _fit(self) -> None:
+        self.field.setFixedWidth(look.px(190))
+        row = look.px(24)
+        for r in range(self.table.rowCount()):
+            self.table.setRowHeight(r, row)
+        self.refresh()
+
+    def show_channel(self, channel: str) -> None:
+        """Take a channel in hand, at its first frequency without a reading."""
+        self._channel = channel
+        self.f_hz = self._next()
+        self.refresh()
+
+    def block(self, why: str) -> None:
+        """Hold readings back and say why; empty lets them through."""
+        self.blocked = why
+        self.field.setEnabled(not why)
+        self.keep_button.setEnabled(not why)
+
+    def volts(self) -> dict[float, float]:
+        """Kept points of this channel: volts RMS by frequency."""
+        found = {}
+        for f in response.FREQUENCIES_HZ:
+            reading = self._session.reading(response.subject(self._channel, f))
+            if reading is not None:
+                found[f] = reading.value
+        return found
+
+    def counts(self) -> tuple[int, int]:
+        """(points kept, points)."""
+        return len(self.volts()), len(response.FREQUENCIES_HZ)
+
+    def _next(self) -> float:
+        have = self.volts()
+        return next((f for f in ORDER if f not in have), ORDER[0])
+
+    def refresh(self) -> None:
+        """Draw what is kept over what is predicted."""
+        build, volts = self._session.build, self.volts()
+        measured = response.evaluate(volts)
+        db = {p.f_hz: p.db for p in measured.points}
+        self.table.blockSignals(True)
+        for r, f in enumerate(response.FREQUENCIES_HZ):
+            low, high = response.predicted_band_db(build, f)
+            predicted = _decibels(response.predicted_db(build, f))
+            cells = (
+                _hertz(f),
+                shown(volts[f], "V") if f in volts else "–",
+                _decibels(db[f]) if f in db else "–",
+                predicted,
+            )
+            for c, text in enumerate(cells):
+                item = QTableWidgetItem(text)
+                item.setToolTip(f"Predicted {_decibels(low)} to {_decibels(high)} dB")
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.table.setItem(r, c, item)
+        self.table.setCurrentCell(response.FREQUENCIES_HZ.index(self.f_hz), 0)
+        self.table.blockSignals(False)
+        self.summary.setText(measured.sentence)
+        self.prompt.setText(f"Output at {_hertz(self.f_hz)}Hz, {self._channel}")
+        grid = np.geomspace(response.FREQUENCIES_HZ[0], response.FREQUENCIES_HZ[-1], 90)
+        bands = np.array([response.predicted_band_db(build, float(f)) for f in grid])
+        middle, half = bands.mean(axis=1), (bands[:, 1] - bands[:, 0]) / 2 + 0.02
+        series = [Series("predicted", grid, middle, "pred", "dB", "predicted", "below", half)]
+        if measured.points:
+            f_hz = np.array([p.f_hz for p in measured.points])
+            series.append(Series("read", f_hz, np.array([p.db for p in measured.points]), "ink", "dB", discs=True))
+        crossing = np.array([grid[0], grid[-1]])
+        series.append(Series("−3 dB", crossing, np.array([-3.0, -3.0]), "zero", "dB"))
+        self.plot.set_series(series)
+        lowest = min([-6.0, *(p.db for p in measured.points)])
+        self.plot.set_view((float(grid[0]), float(grid[-1])), (lowest - 1.0, 2.0))
+        self.plot.aside.setText("dB over Hz")
+        self._understand()
+        self.changed.emit()
+
+    def _row_chosen(self, row: int) -> None:
+        if row >= 0:
+            self.f_hz = response.FREQUENCIES_HZ[row]
+            self.field.clear()
+            self.refresh()
+
+    def _understand(self) -> None:
+        text = self.field.text().strip()
+        kept = self._session.reading(response.subject(self._channel, self.f_hz))
+        if not text:
+            self.mark.set_state(kept.state if kept else State.UNKNOWN)
+            self.understood.setText(
+                f"Kept: {kept.sentence}" if kept else "Volts as the meter says; a bare number is rms."
+            )
+            return
+        try:
+            reading = response.reading_for_point(
+                self._session.build, self._channel, self.f_hz, read_level(text),
+                self.volts().get(response.REFERENCE_HZ), self._session.kit, now(),
+            )  # fmt: skip
+        except QuantityError as error:
+            self.mark.set_state(State.UNKNOWN)
+            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        self.mark.set_state(reading.state)
+        self.understood.setText(f"{shown(reading.value, 'V')} rms. {reading.sentence}")
+
+    def keep(self) -> None:
+        """Keep the point and go to the next frequency."""
+        if self.blocked:
+            return
+        try:
+            reading = response.reading_for_point(
+                self._session.build, self._channel, self.f_hz, read_level(self.field.text()),
+                self.volts().get(response.REFERENCE_HZ), self._session.kit, now(),
+            )  # fmt: skip
+        except QuantityError as error:
+            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        if self._session.keep(reading):
+            self.field.clear()
+            self.f_hz = self._next()
+            self.refresh()
+            self.field.setFocus()
+
+
+def _hertz(f_hz: float) -> str:
+    return f"{f_hz / 1e3:g} k" if f_hz >= 1e3 else f"{f_hz:g} "
+
+
+def _decibels(db: float) -> str:
+    return f"{round(db, 1) + 0.0:+.1f}".replace("+0.0", "0.0").replace("-", MINUS)

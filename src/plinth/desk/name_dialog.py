@@ -1,0 +1,48 @@
+"""Ask for the name of a build."""
+
+from collections.abc import Collection
+
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from plinth.desk.labels import button, label
+
+
+class NameDialog(QDialog):
+    """``name`` after it was accepted; a name that is taken or empty is not."""
+
+    def __init__(self, parent: QWidget, title: str, proposed: str, taken: Collection[str]) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self._taken = {one.strip().lower() for one in taken}
+        self.field, self.said = QLineEdit(proposed), label("", "over", wrap=True)
+        self.field.setAccessibleName("Name of the build")
+        self.field.setMaxLength(120)
+        self.field.setMinimumWidth(320)
+        self.field.selectAll()
+        self.ok, self.cancel = button("Make it  ⏎", "main"), button("Cancel  Esc", "flat")
+        self.ok.clicked.connect(self.take)
+        self.cancel.clicked.connect(self.reject)
+        self.field.returnPressed.connect(self.take)
+        foot = QHBoxLayout()
+        foot.addWidget(self.ok)
+        foot.addWidget(self.cancel)
+        foot.addStretch()
+        box = QVBoxLayout(self)
+        box.setSpacing(10)
+        for widget in (label(title, "title"), self.field, self.said):
+            box.addWidget(widget)
+        box.addLayout(foot)
+
+    @property
+    def name(self) -> str:
+        """The name typed."""
+        return self.field.text().strip()
+
+    def take(self) -> None:
+        """Accept a usable name, else say what is wrong with it."""
+        if not self.name:
+            self.said.setText("Found no name, expected one that you will know it by.")
+        elif self.name.lower() in self._taken:
+            self.said.setText(f"Found {self.name!r}, which this workshop has already: add a word to it.")
+        else:
+            self.accept()

@@ -1,0 +1,1 @@
+"""Plan: what if, plots, margins, the shelf."""

@@ -1,0 +1,134 @@
+"""The ledger of margins: each a mark, a value against its limit, a ruler and a sentence."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QWidget
+
+from plinth.desk.labels import clear, column, label, rule
+from plinth.desk.look import look
+from plinth.desk.marks import StateMark
+from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
+from plinth.desk.session import BenchSession
+from plinth.judge.margin import Margin
+from plinth.judge.state import State
+from plinth.units.shown import shown_with_spread, unit_sign
+
+
+def margin_words(margin: Margin) -> str:
+    """Value against limit, short: ``40.1 ±1.3 V of 50 V``; ``~`` marks what rests on an estimate."""
+    if margin.figure is None:
+        return "not stated"
+    estimated = "~ " if margin.figure.estimated else ""
+    value = estimated + shown_with_spread(margin.figure.value, margin.figure.spread, margin.unit)
+    if margin.limit is None:
+        return f"{value}, no limit stated"
+    against = "above" if margin.floor else "of"
+    return f"{value} {against} {margin.limit:g} {unit_sign(margin.unit)}".strip()
+
+
+def ruler_content(margin: Margin) -> RulerContent:
+    """A margin as a ruler shows it."""
+    figure = margin.figure
+    values = (margin.limit, figure.low if figure else None, figure.high if figure else None)
+    # Several times the limit still fits; the band then stands at the far end.
+    return RulerContent(
+        scale=scale_for(*values),
+        state=margin.state,
+        sentence=(
+            f"{margin.label}: {margin_words(margin)}, {margin.limit_words}. {margin.sentence} {margin.mend}".strip()
+        ),
+        band=(figure.low, figure.high) if figure is not None and margin.limit is not None else None,
+        estimated=bool(figure and figure.estimated),
+        limit=margin.limit,
+    )
+
+
+class MarginRow(QWidget):
+    """One margin."""
+
+    def __init__(self, margin: Margin) -> None:
+        super().__init__()
+        self.mark, self.name, self.value = StateMark(), label("", "name", wrap=True), label("")
+        self.ruler, self.sentence = LimitRuler(), label("", "small", wrap=True)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 4, 0, 4)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(1)
+        grid.addWidget(self.mark, 0, 0)
+        grid.addWidget(self.name, 0, 1)
+        grid.addWidget(self.value, 0, 2)
+        grid.setColumnStretch(1, 1)
+        grid.addWidget(self.ruler, 1, 1, 1, 2)
+        grid.addWidget(self.sentence, 2, 1, 1, 2)
+        self.show_margin(margin)
+
+    def show_margin(self, margin: Margin) -> None:
+        """Show a margin."""
+        self.margin = margin
+        self.mark.set_state(margin.state)
+        self.name.setText(margin.label)
+        self.value.setText(margin_words(margin))
+        word = "" if margin.state is State.CLEAR else f"{str(margin.state).capitalize()}. "
+        self.sentence.setText(f"{word}{margin.sentence} {margin.mend}".strip())
+        self.ruler.setAccessibleName(margin.label)
+        self.ruler.show_content(ruler_content(margin))
+
+
+class Ledger(QWidget):
+    """All margins, those of the chosen station first. Enter on a ruler asks where its figure comes from."""
+
+    asked = Signal(str)
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self.count = label("", "small")
+        head = QHBoxLayout()
+        head.addWidget(label("Margins", "title"))
+        head.addStretch()
+        head.addWidget(self.count)
+        self._rows_box = column(spacing=0)
+        inner = QWidget()
+        outer = column(spacing=0, margins=(0, 0, 6, 0))
+        outer.addLayout(self._rows_box)
+        outer.addStretch()
+        inner.setLayout(outer)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.setWidget(inner)
+        box = column(spacing=6)
+        box.addLayout(head)
+        box.addWidget(self.area, 1)
+        self.setLayout(box)
+        self.rows: list[MarginRow] = []
+        session.predicted.connect(self.refresh)
+        session.station_chosen.connect(self._to_top)
+        look.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the margins of the prediction in hand."""
+        here = self._session.station
+        margins = sorted(self._session.margins, key=lambda m: m.station != here)
+        if len(self.rows) != len(margins):
+            clear(self._rows_box)
+            self.rows = []
+            for margin in margins:
+                row = MarginRow(margin)
+                row.ruler.asked.connect(lambda row=row: self._ask(row.margin))
+                self.rows.append(row)
+                self._rows_box.addWidget(rule())
+                self._rows_box.addWidget(row)
+        for row, margin in zip(self.rows, margins, strict=True):
+            row.show_margin(margin)
+        states = [m.state for m in margins]
+        parts = [f"{states.count(s)} {s}" for s in (State.OVER, State.CLOSE, State.UNKNOWN, State.CLEAR) if s in states]
+        self.count.setText(" · ".join(parts))
+
+    def _to_top(self) -> None:
+        self.refresh()
+        self.area.verticalScrollBar().setValue(0)
+
+    def _ask(self, margin: Margin) -> None:
+        if margin.figure is not None:
+            self.asked.emit(margin.figure.name)

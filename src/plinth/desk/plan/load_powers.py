@@ -1,0 +1,89 @@
+"""Power into each dummy load at clip: predicted band, listing's claim, reading."""
+
+from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+
+from plinth.desk.labels import column, label
+from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
+from plinth.desk.session import BenchSession
+from plinth.judge.claims import bias_claim, claim_for, power_claim
+from plinth.judge.state import State
+from plinth.physics.levels import peak_from_rms, rms_for_power
+from plinth.predict.figure import Figure, Origin
+from plinth.units.shown import shown_with_spread
+
+
+class LoadPowers(QWidget):
+    """A row for each dummy load of the build."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(8)
+        self._grid.setVerticalSpacing(2)
+        self._grid.setColumnStretch(1, 1)
+        self.claim = label("", "claim", wrap=True)
+        box = column(label("Power into each load, at clip", "title"), spacing=4)
+        box.addLayout(self._grid)
+        box.addWidget(self.claim)
+        self.setLayout(box)
+        self._rows: list[tuple[QLabel, LimitRuler, QLabel]] = []
+        session.predicted.connect(self.refresh)
+        session.records_changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the powers of the last full prediction."""
+        session = self._session
+        loads = [load for load in session.build.loads if load.name in session.load_powers]
+        while len(self._rows) < len(loads):
+            row = label(""), LimitRuler(), label("", "pred")
+            for column_index, widget in enumerate(row):
+                self._grid.addWidget(widget, len(self._rows), column_index)
+            self._rows.append(row)
+        most = max(
+            [f.high for f in session.load_powers.values()] + [c.power_w for c in session.build.module.claims] + [1]
+        )
+        sentences = []
+        for index, (name, ruler, value) in enumerate(self._rows):
+            for widget in (name, ruler, value):
+                widget.setVisible(index < len(loads))
+            if index >= len(loads):
+                continue
+            load = loads[index]
+            figure = session.load_powers[load.name]
+            claim = claim_for(session.build.module, load.r_ohm)
+            read = session.reading(f"clip/{session.build.channels[0]}/{session.situation.channels_driven}/{load.name}")
+            sentence = shown_with_spread(figure.value, figure.spread, "W")
+            if claim is not None:
+                verdict = power_claim(claim, figure, _peak(figure, load.r_ohm))
+                sentence = verdict.sentence
+                if verdict.state is State.OVER:
+                    sentences.append(verdict.sentence)
+            name.setText(f"{load.r_ohm:g} Ω")
+            value.setText(shown_with_spread(figure.value, figure.spread, "W"))
+            ruler.setAccessibleName(f"Power into {load.r_ohm:g} ohm")
+            ruler.show_content(
+                RulerContent(
+                    scale=scale_for(0.0, most),
+                    state=State.CLEAR,
+                    sentence=sentence,
+                    band=(figure.low, figure.high),
+                    estimated=bool(figure.estimated),
+                    claim=claim.power_w if claim else None,
+                    reading=read.value if read else None,
+                    reading_spread=2.0 * (read.u or 0.0) if read else 0.0,
+                )
+            )
+        words = bias_claim(session.build.module)
+        if words:
+            sentences.append(words)
+        self.claim.setText("\n".join(sentences))
+        self.claim.setVisible(bool(sentences))
+
+
+def _peak(power: Figure, r_ohm: float) -> Figure:
+    """The peak voltage behind a power, with its uncertainty (half the relative one of the power)."""
+    v_peak = peak_from_rms(rms_for_power(power.value, r_ohm))
+    origin = Origin("√(2 P R)", "sine in a resistor")
+    return Figure("clip_v_peak", "clip onset, peak", v_peak, "V", 0.5 * v_peak * power.u / power.value, origin)

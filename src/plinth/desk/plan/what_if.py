@@ -1,0 +1,214 @@
+"""The what-if sliders: each a label, a value that can be typed, and a slider that redraws while it moves."""
+
+import dataclasses
+import math
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QSlider, QWidget
+
+from plinth.build.build import Build
+from plinth.build.situation import Situation
+from plinth.desk.labels import button, column, label
+from plinth.desk.look import look
+from plinth.desk.session import BenchSession
+from plinth.units.errors import QuantityError
+from plinth.units.typed import read_quantity
+
+STEPS = 240
+
+
+@dataclasses.dataclass(frozen=True)
+class Knob:
+    """A field of the situation that a slider sets; ``log`` spreads a wide range evenly by ratio."""
+
+    field: str
+    title: str
+    unit: str
+    low: float
+    high: float
+    log: bool = False
+    step: float = 1.0
+    scale: float = 1.0
+
+    def value_at(self, position: int) -> float:
+        """The value at a slider position, rounded to ``step``."""
+        share = position / STEPS
+        if self.log:
+            value = self.low * math.pow(self.high / self.low, share)
+            digits = 1 - math.floor(math.log10(value))
+            return min(self.high, max(self.low, round(value, digits)))
+        return round((self.low + share * (self.high - self.low)) / self.step) * self.step
+
+    def position_of(self, value: float) -> int:
+        """The slider position nearest a value."""
+        held = min(self.high, max(self.low, value))
+        if self.log:
+            return round(STEPS * math.log(held / self.low) / math.log(self.high / self.low))
+        return round(STEPS * (held - self.low) / (self.high - self.low))
+
+
+def knobs(build: Build) -> tuple[Knob, ...]:
+    """The sliders of a build."""
+    mains = build.mains.v_nominal_rms
+    return (
+        Knob("mains_v_rms", "Mains", "V", round(0.85 * mains), round(1.15 * mains)),
+        Knob("load_ohm", "Load, each channel", "Ω", 2.0, 16.0, log=True),
+        Knob("level", "Level", "% of clip", 0.0, 100.0, scale=0.01),
+        Knob("frequency_hz", "Signal", "Hz", 20.0, 20_000.0, log=True),
+        Knob("crest_db", "Programme, crest", "dB", 3.01, 20.0, step=0.5),
+        Knob("ambient_c", "Air around it", "°C", 0.0, 45.0),
+    )
+
+
+def present(knob: Knob, build: Build, situation: Situation) -> float:
+    """The value in force, in the knob's own scale."""
+    resolved = {"mains_v_rms": situation.mains_rms(build), "load_ohm": situation.load(build)}
+    value: float = resolved.get(knob.field, getattr(situation, knob.field))
+    return value / knob.scale
+
+
+class KnobRow(QWidget):
+    """One knob."""
+
+    moved = Signal(str, float, bool)
+
+    def __init__(self, knob: Knob) -> None:
+        super().__init__()
+        self.knob = knob
+        self.field = QLineEdit()
+        self.field.setProperty("role", "value")
+        self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.field.setAccessibleName(f"{knob.title}, typed, {knob.low:g} to {knob.high:g} {knob.unit}")
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, STEPS)
+        self.slider.setPageStep(STEPS // 12)
+        self.slider.setAccessibleName(knob.title)
+        self.slider.setToolTip(f"{knob.low:g} to {knob.high:g} {knob.unit}; arrow keys, or type the value")
+        self.note = label("", "over", wrap=True)
+        self.note.hide()
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(1)
+        grid.addWidget(label(knob.title), 0, 0)
+        grid.addWidget(self.field, 0, 1)
+        grid.setColumnStretch(0, 1)
+        grid.addWidget(self.slider, 1, 0, 1, 2)
+        grid.addWidget(self.note, 2, 0, 1, 2)
+        self.slider.valueChanged.connect(self._slid)
+        self.slider.sliderReleased.connect(self._released)
+        self.field.returnPressed.connect(self._typed)
+        self.field.editingFinished.connect(self._typed)
+        look.changed.connect(self._fit)
+        self._fit()
+
+    def _fit(self) -> None:
+        self.field.setFixedWidth(look.px(118))
+
+    def show_value(self, value: float) -> None:
+        """Show the value in force."""
+        shown = f"{value:.1f}" if self.knob.step < 1 or (self.knob.log and value < 10) else f"{value:.0f}"
+        if self.knob.log and value >= 1000:
+            self._show(f"{value / 1000:g} k{self.knob.unit}", value)
+            return
+        if self.knob.field == "load_ohm":
+            shown = f"{value:g}"
+        self._show(f"{shown} {self.knob.unit}", value)
+
+    def _show(self, text: str, value: float) -> None:
+        if not self.field.hasFocus() or not self.field.isModified():
+            self.field.setText(text)
+        if not self.slider.isSliderDown():
+            self.slider.blockSignals(True)
+            self.slider.setValue(self.knob.position_of(value))
+            self.slider.blockSignals(False)
+        self.slider.setAccessibleDescription(text)
+
+    def _slid(self, position: int) -> None:
+        self._say("")
+        self.field.setModified(False)
+        self.moved.emit(self.knob.field, self.knob.value_at(position) * self.knob.scale, self.slider.isSliderDown())
+
+    def _released(self) -> None:
+        self.moved.emit(self.knob.field, self.knob.value_at(self.slider.value()) * self.knob.scale, False)
+
+    def _typed(self) -> None:
+        if not self.field.isModified():
+            return
+        text = self.field.text().replace("of clip", "").strip()
+        unit = {"Ω": "ohm", "% of clip": "%"}.get(self.knob.unit, self.knob.unit)
+        try:
+            value = read_quantity(text, unit)
+        except QuantityError as error:
+            self._say(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        if not self.knob.low <= value <= self.knob.high:
+            self._say(f"Found {value:g}, expected {self.knob.low:g} to {self.knob.high:g} {self.knob.unit}.")
+            return
+        self._say("")
+        self.field.setModified(False)
+        self.moved.emit(self.knob.field, value * self.knob.scale, False)
+
+    def _say(self, words: str) -> None:
+        self.note.setText(words)
+        self.note.setVisible(bool(words))
+
+
+class WhatIf(QWidget):
+    """All knobs of the build in hand."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self.back = button("all back", "flat", tip="Put every slider back to the build as it is")
+        self.back.clicked.connect(session.reset_what_if)
+        head = QHBoxLayout()
+        head.addWidget(label("What if", "title"))
+        head.addStretch()
+        head.addWidget(self.back)
+        self.channels = button("", "flat", tip="Switch between one and all channels driven")
+        self.channels.clicked.connect(self._toggle_channels)
+        driven = QHBoxLayout()
+        driven.addWidget(label("Channels driven"))
+        driven.addStretch()
+        driven.addWidget(self.channels)
+        self._box = column(spacing=6)
+        self._box.addLayout(head)
+        self._rows_box = column(spacing=5)
+        self._box.addLayout(self._rows_box)
+        self._box.addLayout(driven)
+        self.setLayout(self._box)
+        self.rows: dict[str, KnobRow] = {}
+        self._make_rows()
+        session.build_switched.connect(self._make_rows)
+        session.plan_changed.connect(self.refresh)
+
+    def _make_rows(self) -> None:
+        for row in self.rows.values():
+            row.setParent(None)
+            row.deleteLater()
+        self.rows = {}
+        for knob in knobs(self._session.build):
+            row = KnobRow(knob)
+            row.moved.connect(self._moved)
+            self.rows[knob.field] = row
+            self._rows_box.addWidget(row)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the values in force."""
+        build, situation = self._session.build, self._session.situation
+        for row in self.rows.values():
+            row.show_value(present(row.knob, build, situation))
+        several = len(build.channels) > 1
+        self.channels.setVisible(several)
+        words = "all" if situation.channels_driven == "all" else "one"
+        self.channels.setText(words)
+        self.channels.setAccessibleName(f"Channels driven: {words}")
+        self.back.setEnabled(situation != Situation())
+
+    def _moved(self, field: str, value: float, live: bool) -> None:
+        self._session.what_if(live=live, **{field: value})
+
+    def _toggle_channels(self) -> None:
+        other = "one" if self._session.situation.channels_driven == "all" else "all"
+        self._session.what_if(live=False, channels_driven=other)

@@ -1,0 +1,1 @@
+"""Power up: one step at a time."""

@@ -1,0 +1,133 @@
+"""The Power up page: steps at the left, one question in the middle, what to check at the right."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QWidget
+
+from plinth.bringup.limited_supply import SCHOOL
+from plinth.bringup.progress import Stand, StepStand, due
+from plinth.desk.channels import ChannelChoice
+from plinth.desk.labels import clear, column, label, rule
+from plinth.desk.look import look
+from plinth.desk.power_up.question import Question
+from plinth.desk.power_up.step_list import StepList
+from plinth.desk.session import BenchSession
+from plinth.judge.reading import Reading
+from plinth.judge.state import State
+
+
+class PowerUpPage(QWidget):
+    """See the module."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self._session = session
+        self._stands: tuple[StepStand, ...] = ()
+        self._shown = 0
+        self.channels = ChannelChoice(session)
+        self.steps, self.question = StepList(), Question(session)
+        self.steps.title.setText(SCHOOL)
+        self.steps.title.setWordWrap(True)
+        self.problem = label("", "problem", wrap=True)
+        self.all_done = label("", "question", wrap=True)
+        self.caution = label("", "caution", wrap=True)
+        self.code = label(
+            "Local electrical codes and licensed practice come before anything said here.", "small", wrap=True
+        )
+        self._hints = column(spacing=8)
+        self.left = QWidget()
+        left = column(self.channels, self.steps, spacing=8)
+        self.left.setLayout(left)
+        inner = QWidget()
+        middle = column(self.problem, self.all_done, self.question, spacing=8, margins=(0, 0, 8, 0))
+        middle.addStretch()
+        inner.setLayout(middle)
+        self.middle = QScrollArea()
+        self.middle.setWidgetResizable(True)
+        self.middle.setWidget(inner)
+        right_inner = QWidget()
+        right = column(self.caution, label("If it is outside, or odd", "title"), spacing=10, margins=(0, 0, 6, 0))
+        right.addLayout(self._hints)
+        right.addStretch()
+        right.addWidget(self.code)
+        right_inner.setLayout(right)
+        self.right = QScrollArea()
+        self.right.setWidgetResizable(True)
+        for area in (self.middle, self.right):
+            area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.right.setWidget(right_inner)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(18, 12, 18, 12)
+        box.setSpacing(28)
+        box.addWidget(self.left)
+        box.addWidget(self.middle, 1)
+        box.addWidget(self.right)
+        self.channels.chosen.connect(lambda _name: self.to_due())
+        self.steps.chosen.connect(self._choose)
+        self.question.went_on.connect(self._went_on)
+        session.records_changed.connect(self.refresh)
+        session.plan_changed.connect(self.refresh)
+        session.power_changed.connect(self.refresh)
+        session.build_switched.connect(self.to_due)
+        look.changed.connect(self._fit)
+        self._fit()
+        self.to_due()
+
+    def _fit(self) -> None:
+        give = 1.0 / max(1.0, look.scale) ** 0.35
+        self.left.setFixedWidth(round(look.px(300) * give))
+        self.right.setFixedWidth(round(look.px(300) * give))
+
+    def refresh(self) -> None:
+        """Take the stands anew and show the step in hand."""
+        self._stands = self._session.bringup(self.channels.channel)
+        self.problem.setText(
+            "" if self._stands else "This build cannot run, so no window can be computed. Mend it in Plan first."
+        )
+        self.problem.setVisible(not self._stands)
+        self.question.setVisible(bool(self._stands))
+        if not self._stands:
+            self.steps.list.clear()
+            return
+        self._shown = min(self._shown, len(self._stands) - 1)
+        self.steps.show_stands(self._stands, self._shown)
+        stand = self._stands[self._shown]
+        self.question.show_stand(stand)
+        done = all(one.settled for one in self._stands)
+        channel = self.channels.channel.capitalize()
+        self.all_done.setText(f"{channel} is up: a loudspeaker is allowed. Go on in Measure.")
+        self.all_done.setVisible(done and self._shown == len(self._stands) - 1)
+        self._show_hints(stand)
+
+    def _show_hints(self, stand: StepStand) -> None:
+        clear(self._hints)
+        side = 0
+        if isinstance(stand.record, Reading) and stand.record.state is State.OVER:
+            window = stand.step.window
+            side = -1 if window and window.low is not None and stand.record.value < window.low else 1
+        for hint in sorted(stand.step.hints, key=lambda one: one.side != side if side else 0):
+            self._hints.addWidget(rule())
+            fits = side and hint.side == side
+            self._hints.addWidget(label(("▶ " if fits else "") + hint.when, "name", wrap=True))
+            self._hints.addWidget(label(hint.check, "soft", wrap=True))
+        self.caution.setText(stand.step.caution)
+        self.caution.setVisible(bool(stand.step.caution))
+
+    def to_due(self) -> None:
+        """Show the step that is due."""
+        self._stands = self._session.bringup(self.channels.channel)
+        now_due = due(self._stands)
+        self._shown = self._stands.index(now_due) if now_due else max(0, len(self._stands) - 1)
+        self.refresh()
+        self.question.take_focus()
+
+    def _choose(self, row: int) -> None:
+        self._shown = row
+        self.refresh()
+
+    def _went_on(self) -> None:
+        here = self._stands[self._shown]
+        if here.stand is Stand.OUTSIDE:
+            self.refresh()
+            return
+        self.to_due()

@@ -1,0 +1,294 @@
+"""The one question of a step: what to do, the window, the reading, the verdict."""
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+
+from plinth.bringup.judging import reading_for_step, understood_words
+from plinth.bringup.progress import Stand, StepStand
+from plinth.bringup.step import Step
+from plinth.desk.labels import button, column, label, set_role
+from plinth.desk.look import look
+from plinth.desk.marks import StateMark
+from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
+from plinth.desk.session import BenchSession
+from plinth.judge.reading import Confirmation, Override, Reading
+from plinth.judge.state import State
+from plinth.judge.window import Window
+from plinth.units.errors import QuantityError
+from plinth.workshop.store import now
+
+
+class Question(QWidget):
+    """Shows a step and keeps what is answered. ``went_on`` after something was kept."""
+
+    went_on = Signal()
+    switched_on = Signal()
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self._stand: StepStand | None = None
+        self._wait_left = 0.0
+        self.title, self.ask = label("", "question", wrap=True), label("", "ask", wrap=True)
+        self.held = label("", "caution", wrap=True)
+        self.window_words, self.why = label("", "pred_figure"), label("", "soft", wrap=True)
+        self.claim = label("", "claim")
+        self.ruler = LimitRuler(tall=True)
+        self.becomes = label("", "soft", wrap=True)
+        self.sheet = QWidget()
+        self.sheet.setObjectName("sheet")
+        self.sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        first = QHBoxLayout()
+        first.addWidget(self.window_words)
+        first.addStretch()
+        first.addWidget(self.claim)
+        inner = column(label("Expect", "soft"), spacing=6, margins=(20, 12, 20, 12))
+        inner.addLayout(first)
+        for widget in (self.ruler, self.why, self.becomes):
+            inner.addWidget(widget)
+        self.sheet.setLayout(inner)
+        self.prompt = label("What does the meter say?", "ask")
+        self.field = QLineEdit()
+        self.field.setProperty("role", "reading")
+        self.field.setAccessibleName("Reading")
+        self.field.textChanged.connect(self._understand)
+        self.field.returnPressed.connect(self.keep)
+        self.mark, self.verdict, self.understood = StateMark(), label("", "title"), label("", "soft", wrap=True)
+        said = QHBoxLayout()
+        said.addWidget(self.mark)
+        said.addWidget(self.verdict, 1)
+        beside = column(spacing=2)
+        beside.addLayout(said)
+        beside.addWidget(self.understood)
+        beside.addStretch()
+        reading_row = QHBoxLayout()
+        reading_row.setSpacing(18)
+        reading_row.addWidget(self.field)
+        reading_row.addLayout(beside, 1)
+        self.on_button = button("It is switched on", "main")
+        self.keep_button = button("Keep and go on  ⏎", "main")
+        self.pass_button = button("Pass over, with a reason …", "flat")
+        self.wait = label("", "pred")
+        self.on_button.clicked.connect(self.switch_on)
+        self.keep_button.clicked.connect(self.keep)
+        self.pass_button.clicked.connect(self.ask_reason)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(14)
+        for one in (self.on_button, self.keep_button, self.wait):
+            buttons.addWidget(one)
+        buttons.addStretch()
+        buttons.addWidget(self.pass_button)
+        self.reason = QLineEdit()
+        self.reason.setPlaceholderText("Why is it safe to go on without this? It is written into the diary.")
+        self.reason.setAccessibleName("Reason for passing this step over")
+        self.reason.returnPressed.connect(self.pass_over)
+        self.reason.hide()
+        box = column(self.title, self.ask, self.held, self.sheet, self.prompt, spacing=9)
+        box.addLayout(reading_row)
+        box.addLayout(buttons)
+        box.addWidget(self.reason)
+        box.addStretch()
+        self.setLayout(box)
+        self._clock = QTimer(self)
+        self._clock.setInterval(1000)
+        self._clock.timeout.connect(self._tick)
+        look.changed.connect(self._fit)
+        self._fit()
+
+    def _fit(self) -> None:
+        self.field.setFixedWidth(look.px(250))
+
+    @property
+    def step(self) -> Step | None:
+        """The step shown."""
+        return self._stand.step if self._stand else None
+
+    def show_stand(self, stand: StepStand) -> None:
+        """Show a step; what is typed stays while it is the same step."""
+        same = self._stand is not None and self._stand.step.subject == stand.step.subject
+        self._stand = stand
+        step = stand.step
+        if not same:
+            self.field.clear()
+            self.reason.clear()
+            self.reason.hide()
+            self._set_wait(0.0)
+        self.title.setText(step.title)
+        self.ask.setText(step.ask)
+        self.held.setText(
+            f"Not yet: it {stand.why}. Take that reading, or pass it over with a reason." if stand.why else ""
+        )
+        self.held.setVisible(bool(stand.why))
+        self.sheet.setVisible(step.window is not None)
+        if step.window is not None:
+            self._show_window(step, step.window)
+        self.becomes.setText(step.becomes)
+        self.becomes.setVisible(bool(step.becomes))
+        self._show_controls(stand)
+        self._understand()
+
+    def _show_window(self, step: Step, window: Window) -> None:
+        self.window_words.setText(window.words())
+        estimated = f" Estimated: {', '.join(window.estimated)}." if window.estimated else ""
+        self.why.setText(window.why + estimated)
+        self.claim.setText(step.claim_words)
+        self.claim.setVisible(bool(step.claim_words))
+
+    def _show_controls(self, stand: StepStand) -> None:
+        step, on = stand.step, self._session.power_since() is not None
+        asks = step.asks_for == "reading"
+        ready = stand.stand is not Stand.HELD and (on or not step.power)
+        must_stop = on and not step.power and stand.stand is not Stand.HELD and stand.stand is not Stand.DONE
+        self.on_button.setVisible(step.power and not on and stand.stand is not Stand.HELD)
+        for widget in (self.prompt, self.field, self.mark, self.verdict, self.understood):
+            widget.setVisible(asks and (ready or stand.record is not None))
+        self.field.setEnabled(ready and not must_stop)
+        self.keep_button.setVisible(ready)
+        self.keep_button.setEnabled(not must_stop)
+        self.keep_button.setText("Keep and go on  ⏎" if asks else "Done, go on  ⏎")
+        self.pass_button.setVisible(stand.stand in (Stand.DUE, Stand.OUTSIDE))
+        if must_stop:
+            self.held.setText("The supply is still on: press Stop first (Esc).")
+            self.held.show()
+
+    def take_focus(self) -> None:
+        """Put the focus on what is to be done next."""
+        for widget in (self.on_button, self.field, self.keep_button):
+            if widget.isVisibleTo(self) and widget.isEnabled():
+                widget.setFocus()
+                return
+
+    def _understand(self) -> None:
+        step = self.step
+        if step is None or step.window is None or self._stand is None:
+            return
+        text = self.field.text().strip()
+        record = self._stand.record
+        if not text:
+            self._show_verdict(record if isinstance(record, Reading) else None, typed=False)
+            return
+        try:
+            reading = reading_for_step(step, text, self._session.kit, now())
+        except QuantityError as error:
+            self.mark.set_state(State.UNKNOWN)
+            self.verdict.setText("Not understood")
+            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            self._show_ruler(None)
+            return
+        self._show_verdict(reading, typed=True)
+
+    def _show_verdict(self, reading: Reading | None, *, typed: bool) -> None:
+        if reading is None:
+            self.mark.set_state(State.UNKNOWN)
+            passed = self._stand is not None and isinstance(self._stand.record, Override)
+            record = self._stand.record if self._stand else None
+            self.verdict.setText("Passed over" if passed else "No reading yet")
+            self.understood.setText(record.reason if isinstance(record, Override) else "")
+        else:
+            self.mark.set_state(reading.state)
+            words = reading.sentence.split(":")[0]
+            self.verdict.setText(words if typed else f"Kept: {words[0].lower()}{words[1:]}")
+            self.understood.setText(f"{understood_words(reading)}. {reading.sentence.partition('. ')[2]}".strip())
+        set_role(self.verdict, "title")
+        self._show_ruler(reading)
+
+    def _show_ruler(self, reading: Reading | None) -> None:
+        step = self.step
+        if step is None or step.window is None:
+            return
+        window = step.window
+        low, high = window.low, window.high
+        value = reading.value if reading else None
+        open_low, open_high = low is None, high is None
+        scale = scale_for(low, high, step.claim, value)
+        if open_high and low is not None:
+            scale = (0.0, max(low * 3.0, (value or 0.0) * 1.1))
+        window_shown = (scale[0] if open_low else low, scale[1] if open_high else high)
+        assert window_shown[0] is not None
+        assert window_shown[1] is not None
+        self.ruler.setAccessibleName(f"Window {window.words()}")
+        self.ruler.show_content(
+            RulerContent(
+                scale=scale,
+                state=reading.state if reading else State.UNKNOWN,
+                sentence=f"Expected {window.words()}. {window.why}",
+                window=(window_shown[0], window_shown[1]),
+                estimated=bool(window.estimated),
+                claim=step.claim,
+                reading=value,
+                reading_spread=2.0 * (reading.u or 0.0) if reading else 0.0,
+                simulated=bool(reading and reading.simulated),
+            )
+        )
+
+    # What can be done
+
+    def switch_on(self) -> None:
+        """The bench supply was switched on: the stop bar appears, the watching time begins."""
+        if self.step is None:
+            return
+        if self._session.note("power_on", f"Supply switched on: {self.step.title}.", self.step.subject):
+            self._set_wait(min(self.step.wait_s, 3600.0))
+            self.switched_on.emit()
+            self.field.setFocus()
+
+    def keep(self) -> None:
+        """Keep the reading (or that it is done). Only what is on disk is said to be kept."""
+        stand, step = self._stand, self.step
+        if stand is None or step is None or stand.stand is Stand.HELD or not self.keep_button.isEnabled():
+            return
+        if step.asks_for == "word":
+            if self._session.keep(Confirmation(step.subject, now())):
+                self.went_on.emit()
+            return
+        if not self.field.isEnabled():
+            return
+        text = self.field.text().strip()
+        if not text and stand.settled:
+            self.went_on.emit()
+            return
+        try:
+            reading = reading_for_step(step, text, self._session.kit, now())
+        except QuantityError as error:
+            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            self.verdict.setText("Not understood")
+            return
+        if self._session.keep(reading):
+            if reading.state is not State.OVER:
+                self.field.clear()
+            self.went_on.emit()
+
+    def ask_reason(self) -> None:
+        """Ask for the reason in writing."""
+        self.reason.show()
+        self.reason.setFocus()
+
+    def pass_over(self) -> None:
+        """Pass the step over; without a reason nothing happens."""
+        reason = self.reason.text().strip()
+        if len(reason) < 3 or self.step is None:
+            self.reason.setPlaceholderText("A reason in words is needed: found none. It is written into the diary.")
+            return
+        if self._session.keep(Override(self.step.subject, reason, now())):
+            self.reason.clear()
+            self.reason.hide()
+            self.went_on.emit()
+
+    def _set_wait(self, seconds: float) -> None:
+        self._wait_left = seconds
+        self.wait.setText(_wait_words(seconds))
+        if seconds > 0.0:
+            self._clock.start()
+        else:
+            self._clock.stop()
+
+    def _tick(self) -> None:
+        self._set_wait(max(0.0, self._wait_left - 1.0))
+        if self._wait_left == 0.0:
+            self.wait.setText("Read it now")
+
+
+def _wait_words(seconds: float) -> str:
+    if seconds <= 0.0:
+        return ""
+    return f"Watch {seconds / 60:.0f} min" if seconds > 90 else f"Watch {seconds:.0f} s"

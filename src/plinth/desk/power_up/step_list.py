@@ -1,0 +1,60 @@
+"""The steps of a bring-up with their stand: what is done, due, held."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+
+from plinth.bringup.progress import Stand, StepStand
+from plinth.desk.labels import column, label
+from plinth.judge.reading import Reading
+from plinth.units.shown import shown
+
+_SIGNS = {Stand.DONE: "●", Stand.PASSED_OVER: "◐", Stand.OUTSIDE: "▶", Stand.DUE: "○", Stand.HELD: "·"}
+
+
+class StepList(QWidget):
+    """``chosen`` tells the index of the step to show."""
+
+    chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.title = label("", "title")
+        self.list = _List()
+        self.list.setAccessibleName("Steps")
+        self.list.setProperty("role", "steps")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setTextElideMode(Qt.TextElideMode.ElideRight)
+        self.list.currentRowChanged.connect(lambda row: self.chosen.emit(row) if row >= 0 else None)
+        box = column(self.title, spacing=6)
+        box.addWidget(self.list, 1)
+        self.setLayout(box)
+
+    def show_stands(self, stands: tuple[StepStand, ...], current: int) -> None:
+        """Show all steps, ``current`` chosen."""
+        self.list.blockSignals(True)
+        if self.list.count() != len(stands):
+            self.list.clear()
+            for _ in stands:
+                self.list.addItem(QListWidgetItem())
+        for row, one in enumerate(stands):
+            item = self.list.item(row)
+            aside = ""
+            if isinstance(one.record, Reading):
+                aside = f"   {shown(one.record.value, one.record.unit)}"
+            word = {Stand.PASSED_OVER: "   passed over", Stand.OUTSIDE: aside + "   outside"}.get(one.stand, aside)
+            short = one.step.title.partition(": ")[2]
+            item.setText(f"{_SIGNS[one.stand]}  {short[0].upper()}{short[1:]}{word}")
+            item.setToolTip(f"{one.step.title}: {one.stand}. {one.why}".strip())
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.step.title}, {one.stand}{word}")
+        self.list.setCurrentRow(current)
+        self.list.blockSignals(False)
+
+
+class _List(QListWidget):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        # Return belongs to the question, which the page hands it to.
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            event.ignore()
+        else:
+            super().keyPressEvent(event)

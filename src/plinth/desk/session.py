@@ -1,0 +1,313 @@
+"""What the window works on: the open workshop, the build in hand, its prediction, its records.
+
+Widgets ask the session to do things and listen to its signals; none of them writes to the workshop itself.
+"""
+
+import dataclasses
+import datetime as dt
+
+from PySide6.QtCore import QObject, Signal
+
+from plinth.bringup.limited_supply import plan_steps, subject
+from plinth.bringup.progress import StepStand, stands
+from plinth.build.build import Build
+from plinth.build.history import History
+from plinth.build.instruments import BenchKit
+from plinth.build.parts import Part
+from plinth.build.situation import Situation
+from plinth.build.stations import part_in, with_part
+from plinth.desk.solver import Answer, Background, Request, answer
+from plinth.judge.margin import Margin
+from plinth.judge.reading import Reading, Record, latest
+from plinth.physics.errors import PhysicsError
+from plinth.predict.figure import Figure
+from plinth.predict.solve import Prediction, idle_rail_v
+from plinth.workshop.errors import NotKeptError
+from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, now
+
+
+@dataclasses.dataclass(frozen=True)
+class PlanState:
+    """What undo and redo move through."""
+
+    build: Build
+    situation: Situation
+
+
+class BenchSession(QObject):
+    """One open workshop. ``live`` arguments mean that a slider is still moving."""
+
+    build_switched = Signal()
+    plan_changed = Signal()
+    predicted = Signal()
+    records_changed = Signal()
+    kept = Signal(object)
+    trouble = Signal(str)
+    station_chosen = Signal(str)
+    power_changed = Signal()
+
+    def __init__(self, workshop: Workshop, *, threaded: bool = True) -> None:
+        super().__init__()
+        self.workshop = workshop
+        self.kit: BenchKit = workshop.bench()
+        self.demo = bool((workshop.setting("workshop") or {}).get("demo"))
+        self.background = Background(self, threaded=threaded)
+        self.background.done.connect(self._done)
+        self.prediction: Prediction | None = None
+        self.margins: tuple[Margin, ...] = ()
+        self.load_powers: dict[str, Figure] = {}
+        self.problem = ""
+        self.station = "rails"
+        self.records: dict[str, Record] = {}
+        self.diary: list[DiaryEntry] = []
+        self._solid: Prediction | None = None
+        self._histories: dict[int, History[PlanState]] = {}
+        self._stored: list[StoredBuild] = workshop.builds()
+        self._live: PlanState | None = None
+        last = (workshop.setting("desk") or {}).get("build")
+        ids = [one.id for one in self._stored]
+        self._current = last if last in ids else ids[0]
+        self._load()
+
+    # The build in hand
+
+    @property
+    def stored(self) -> StoredBuild:
+        """The build in hand as last kept."""
+        return next(one for one in self._stored if one.id == self._current)
+
+    @property
+    def builds(self) -> list[StoredBuild]:
+        """All builds of this workshop."""
+        return list(self._stored)
+
+    @property
+    def build(self) -> Build:
+        """The build in hand."""
+        return self._plan.build
+
+    @property
+    def situation(self) -> Situation:
+        """Its situation, with a moving slider's value in it."""
+        return self._plan.situation
+
+    @property
+    def _plan(self) -> PlanState:
+        return self._live or self._history.state
+
+    @property
+    def _history(self) -> History[PlanState]:
+        return self._histories[self._current]
+
+    def _load(self) -> None:
+        stored = self.stored
+        if stored.id not in self._histories:
+            self._histories[stored.id] = History(PlanState(stored.build, stored.situation))
+        self._live, self._solid = None, None
+        self._read_diary()
+        self._solve(live=False)
+
+    def _read_diary(self) -> None:
+        self.diary = self.workshop.diary(self._current)
+        self.records = latest(self.workshop.records(self._current))
+
+    def switch(self, build_id: int) -> None:
+        """Take another build in hand."""
+        if build_id == self._current:
+            return
+        self._current = build_id
+        self._try(lambda: self.workshop.set_setting("desk", {"build": build_id}))
+        self._load()
+        self.build_switched.emit()
+        self.plan_changed.emit()
+        self.records_changed.emit()
+        self.power_changed.emit()
+
+    def add_build(self, name: str, *, copy: bool) -> bool:
+        """A new build of that name: a copy of this one with its situation, or the same parts and a fresh page."""
+        build = self.build.model_copy(update={"name": name, "note": self.build.note if copy else ""})
+        situation = self.situation if copy else Situation()
+        words = (
+            f"{name}: copied from {self.build.name}." if copy else f"{name}: begun with the parts of {self.build.name}."
+        )
+        made: list[StoredBuild] = []
+        if not self._try(lambda: made.append(self.workshop.add_build(build, situation, words))):
+            return False
+        self._stored = self.workshop.builds()
+        self.switch(made[0].id)
+        return True
+
+    # Planning
+
+    def swap(self, slot: str, part: Part) -> None:
+        """Put another part into a station."""
+        before = part_in(self.build, slot)
+        words = f"{before.name} exchanged for {part.name}."
+        self._change(PlanState(with_part(self.build, slot, part), self._dropping_load(slot)), words, words)
+
+    def _dropping_load(self, slot: str) -> Situation:
+        """Choosing another load puts the what-if load back, or the choice would not be seen."""
+        return self.situation.model_copy(update={"load_ohm": None}) if slot == "load" else self.situation
+
+    def what_if(self, *, live: bool, **changes: object) -> None:
+        """Set fields of the situation; while ``live`` it is shown but not yet a step of undo."""
+        situation = Situation.model_validate({**self.situation.model_dump(), **changes})
+        if live:
+            self._live = PlanState(self._history.state.build, situation)
+            self.plan_changed.emit()
+            self._solve(live=True)
+            return
+        words = ", ".join(changes).replace("_", " ")
+        self._change(PlanState(self._history.state.build, situation), f"what if: {words}", None)
+
+    def reset_what_if(self) -> None:
+        """The situation as the build has it."""
+        self._change(PlanState(self.build, Situation()), "what if: all back", None)
+
+    def _change(self, state: PlanState, words: str, diary_words: str | None) -> None:
+        self._live = None
+        if self._history.change(state, words):
+            self._save(diary_words)
+        self.plan_changed.emit()
+        self._solve(live=False)
+
+    def undo(self) -> None:
+        """One step back."""
+        self._step(self._history.undo(), "Undone")
+
+    def redo(self) -> None:
+        """One step forward."""
+        self._step(self._history.redo(), "Done again")
+
+    def _step(self, words: str | None, how: str) -> None:
+        if words is None:
+            return
+        self._live = None
+        exchanged = "exchanged" in words
+        self._save(f"{how}: {words}" if exchanged else None)
+        self.plan_changed.emit()
+        self._solve(live=False)
+
+    @property
+    def can_undo(self) -> bool:
+        """Whether there is a step back."""
+        return self._history.can_undo
+
+    @property
+    def can_redo(self) -> bool:
+        """Whether there is a step forward."""
+        return self._history.can_redo
+
+    def _save(self, diary_words: str | None) -> None:
+        state = self._history.state
+        stored = StoredBuild(self._current, state.build, state.situation)
+        if self._try(lambda: self.workshop.save_build(stored, diary_words)):
+            self._stored = [stored if one.id == stored.id else one for one in self._stored]
+            if diary_words:
+                self._read_diary()
+                self.records_changed.emit()
+
+    # Predicting
+
+    def _solve(self, *, live: bool) -> None:
+        request = Request(self.build, self.situation, live and self._solid is not None, self._solid)
+        self.background.ask("plan", lambda: answer(request))
+
+    def _done(self, name: str, got: object) -> None:
+        if name == "plan" and isinstance(got, Answer):
+            self._take(got)
+
+    def _take(self, got: Answer) -> None:
+        if got.request.build is not self.build or got.request.situation != self.situation:
+            return  # something newer is on its way
+        self.prediction, self.margins, self.problem = got.prediction, got.margins, got.problem
+        if not got.request.live:
+            self._solid, self.load_powers = got.prediction, got.load_powers
+        self.predicted.emit()
+
+    # Records
+
+    def keep(self, record: Record) -> bool:
+        """Keep a record. True only once it is on disk; else ``trouble`` has said why and nothing is lost on screen."""
+        if not self._try(lambda: self.workshop.keep_record(self._current, record)):
+            return False
+        self._read_diary()
+        self.records_changed.emit()
+        return True
+
+    def note(self, kind: str, words: str, subject: str = "note") -> bool:
+        """Keep a diary line that is no reading."""
+        entry = DiaryEntry(now(), kind, subject, words)
+        if not self._try(lambda: self.workshop.keep_entry(self._current, entry)):
+            return False
+        self._read_diary()
+        self.records_changed.emit()
+        if kind in ("power_on", "power_off"):
+            self.power_changed.emit()
+        return True
+
+    def power_since(self) -> DiaryEntry | None:
+        """The line that says the bench supply was switched on, while no later one says it was stopped."""
+        for entry in reversed(self.diary):
+            if entry.kind == "power_off":
+                return None
+            if entry.kind == "power_on":
+                return entry
+        return None
+
+    def idle_rail_v(self) -> float | None:
+        """This build's rail at idle and nominal mains, V: what "full rail" means. None where it cannot run."""
+        try:
+            return idle_rail_v(self._history.state.build)
+        except PhysicsError:
+            return None
+
+    def bringup(self, channel: str) -> tuple[StepStand, ...]:
+        """Where the bring-up of a channel stands; empty where the build cannot run."""
+        idle = self.idle_rail_v()
+        if idle is None:
+            return ()
+        start = subject(channel, "")
+        values = {
+            name.removeprefix(start): record.value
+            for name, record in self.records.items()
+            if isinstance(record, Reading) and name.startswith(start)
+        }
+        return stands(plan_steps(self.build, channel, idle, values), self.records)
+
+    def brought_up(self, channel: str) -> bool:
+        """Whether the loudspeaker permission of a channel is given (or passed over in writing)."""
+        steps = self.bringup(channel)
+        return bool(steps) and steps[-1].settled
+
+    def stopped_at(self) -> DiaryEntry | None:
+        """The last line that says the supply was stopped, unless it was switched on again."""
+        for entry in reversed(self.diary):
+            if entry.kind in ("power_on", "power_off"):
+                return entry if entry.kind == "power_off" else None
+        return None
+
+    def reading(self, subject: str) -> Reading | None:
+        """The latest reading of a subject."""
+        record = self.records.get(subject)
+        return record if isinstance(record, Reading) else None
+
+    def choose_station(self, key: str) -> None:
+        """The page speaks about this station."""
+        self.station = key
+        self.station_chosen.emit(key)
+
+    def _try(self, write: object) -> bool:
+        assert callable(write)
+        try:
+            write()
+        except NotKeptError as error:
+            self.trouble.emit(str(error))
+            return False
+        self.kept.emit(dt.datetime.now().astimezone())
+        return True
+
+    def close(self) -> None:
+        """Stop computing and close the workshop."""
+        self.background.end()
+        self.workshop.close()

@@ -1,0 +1,105 @@
+"""Predictions off the window's thread: the newest request wins, older ones are dropped unseen."""
+
+import dataclasses
+import threading
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from plinth.build.build import Build
+from plinth.build.situation import Situation
+from plinth.judge.margin import Margin
+from plinth.judge.rules import judge
+from plinth.physics.errors import PhysicsError
+from plinth.predict.figure import Figure
+from plinth.predict.solve import Prediction, solve
+
+
+@dataclasses.dataclass(frozen=True)
+class Request:
+    """``live``: a slider is moving, so only values are computed and spreads kept from ``spreads_of``."""
+
+    build: Build
+    situation: Situation
+    live: bool = False
+    spreads_of: Prediction | None = None
+
+
+@dataclasses.dataclass(frozen=True)
+class Answer:
+    """``prediction`` None means that the build cannot run: ``problem`` says why.
+
+    ``load_powers`` clip power into each dummy load by its name (empty while live).
+    """
+
+    request: Request
+    prediction: Prediction | None
+    margins: tuple[Margin, ...]
+    load_powers: dict[str, Figure]
+    problem: str
+
+
+def answer(request: Request) -> Answer:
+    """Compute one request."""
+    try:
+        prediction = solve(request.build, request.situation, request.spreads_of if request.live else None)
+        powers = {} if request.live else _load_powers(request)
+    except PhysicsError as error:
+        return Answer(request, None, (), {}, f"This build cannot run: {error}.")
+    return Answer(request, prediction, judge(prediction), powers, "")
+
+
+def _load_powers(request: Request) -> dict[str, Figure]:
+    found = {}
+    for load in request.build.loads:
+        here = request.build.model_copy(update={"load": load})
+        asked = request.situation.model_copy(update={"load_ohm": None, "level": 1.0})
+        found[load.name] = solve(here, asked)["clip_power_w"]
+    return found
+
+
+Job = Callable[[], object]
+
+
+class Background(QThread):
+    """Runs jobs one at a time; of several asked under one name only the newest runs.
+
+    ``done`` (name, result) is delivered in the window's thread. Not ``threaded`` (tests): runs at once.
+    """
+
+    done = Signal(str, object)
+
+    def __init__(self, parent: QObject | None = None, *, threaded: bool = True) -> None:
+        super().__init__(parent)
+        self._threaded = threaded
+        self._waiting: dict[str, Job] = {}
+        self._ended = False
+        self._bell = threading.Condition()
+
+    def ask(self, name: str, job: Job) -> None:
+        """Ask for a job; one of the same name that has not begun is forgotten."""
+        if not self._threaded:
+            self.done.emit(name, job())
+            return
+        with self._bell:
+            self._waiting[name] = job
+            self._bell.notify()
+        if not self.isRunning():
+            self.start()
+
+    def end(self) -> None:
+        """Finish the job in hand and stop."""
+        with self._bell:
+            self._ended = True
+            self._bell.notify()
+        self.wait()
+
+    def run(self) -> None:
+        while True:
+            with self._bell:
+                self._bell.wait_for(lambda: bool(self._waiting) or self._ended)
+                if self._ended:
+                    return
+                name = next(iter(self._waiting))
+                job = self._waiting.pop(name)
+            self.done.emit(name, job())

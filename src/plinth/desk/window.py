@@ -1,0 +1,222 @@
+"""The window: head, band, pages, stop bar; and every action with its keys."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from plinth.build.stations import STATIONS
+from plinth.desk import preferences
+from plinth.desk.band.band import PowerPathBand
+from plinth.desk.commands import Command
+from plinth.desk.diary.page import DiaryPage
+from plinth.desk.finder import Finder
+from plinth.desk.head import STAGES, Head
+from plinth.desk.labels import button, label
+from plinth.desk.look import look
+from plinth.desk.measure.page import MeasurePage
+from plinth.desk.name_dialog import NameDialog
+from plinth.desk.plan.page import PlanPage
+from plinth.desk.power_up.page import PowerUpPage
+from plinth.desk.power_up.stop_bar import StopBar
+from plinth.desk.session import BenchSession
+
+
+class PlinthWindow(QMainWindow):
+    """One workshop in one window."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.session = session
+        self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
+        self.resize(1280, 800)
+        self.head, self.band = Head(session), PowerPathBand(session)
+        self.plan, self.power_up = PlanPage(session), PowerUpPage(session)
+        self.measure, self.diary = MeasurePage(session), DiaryPage(session)
+        self.pages = QStackedWidget()
+        for page in (self.plan, self.power_up, self.measure, self.diary):
+            # At large text a page may need more room than the window has; it then scrolls, and the band stays.
+            area = QScrollArea()
+            area.setWidgetResizable(True)
+            area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            area.setWidget(page)
+            self.pages.addWidget(area)
+        self.stop_bar = StopBar(session)
+        self.trouble = label("", "problem", wrap=True)
+        self.trouble_away = button("Understood")
+        self.trouble_away.clicked.connect(self._hide_trouble)
+        self._trouble_row = QWidget()
+        trouble_box = QHBoxLayout(self._trouble_row)
+        trouble_box.setContentsMargins(18, 6, 18, 0)
+        trouble_box.addWidget(self.trouble, 1)
+        trouble_box.addWidget(self.trouble_away)
+        self._trouble_row.hide()
+        host = QWidget()
+        host.setObjectName("page")
+        box = QVBoxLayout(host)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        for widget in (self.head, self.band, self._trouble_row):
+            box.addWidget(widget)
+        box.addWidget(self.pages, 1)
+        box.addWidget(self.stop_bar)
+        self.setCentralWidget(host)
+        self.commands = self._commands()
+        self._bind()
+        self.head.stage_chosen.connect(self.show_stage)
+        self.head.new_build.connect(lambda: self.name_build(copy=False))
+        self.head.copy_build.connect(lambda: self.name_build(copy=True))
+        self.head.find_asked.connect(self.open_finder)
+        self.head.toggle_dark.connect(self.toggle_dark)
+        self.head.text_size.connect(self.step_text)
+        session.trouble.connect(self.show_trouble)
+        look.changed.connect(self._restyle)
+        self._restyle()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setFocus()
+
+    # Actions
+
+    def _commands(self) -> tuple[Command, ...]:
+        session = self.session
+        stages = [
+            Command(f"stage.{i}", f"go to {name}", "Stage", lambda i=i: self.show_stage(i), f"Ctrl+{i + 1}")  # type: ignore[misc]
+            for i, name in enumerate(STAGES)
+        ]
+        stations = [
+            Command(
+                f"station.{s.key}", f"{s.title}, take it in hand", "Station",
+                lambda key=s.key: session.choose_station(key), f"Alt+Shift+{i + 1}",  # type: ignore[misc]
+            )
+            for i, s in enumerate(STATIONS)
+        ]  # fmt: skip
+        return (
+            *stages,
+            *stations,
+            Command("undo", "undo", "Plan", session.undo, "Ctrl+Z", lambda: session.can_undo),
+            Command("redo", "redo", "Plan", session.redo, "Ctrl+Shift+Z", lambda: session.can_redo),
+            Command("reset", "put every slider back", "Plan", session.reset_what_if, "Ctrl+Backspace"),
+            Command("channels", "drive one or all channels", "Plan", self._toggle_channels, "Ctrl+Shift+C"),
+            Command("origin", "where a figure comes from", "Plan", lambda: self.plan.show_origin(""), "Ctrl+I",
+                    lambda: session.prediction is not None),
+            Command("shelf", "to the shelf of this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
+            Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+W"),
+            Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
+            Command("stop", "stop, power off", "Power up", self.stop_bar.stop, "",
+                    lambda: session.power_since() is not None),
+            Command("pass", "pass this step over, with a reason", "Power up", self._pass_over, "Ctrl+Shift+P"),
+            Command("clip", "clipping power", "Measure", lambda: self._test(0), "Ctrl+Shift+1"),
+            Command("response", "frequency response", "Measure", lambda: self._test(1), "Ctrl+Shift+2"),
+            Command("note", "write a note", "Diary", self._write_note, "Ctrl+Shift+N"),
+            Command("report", "report as HTML", "Diary", self.diary.ask_report, "Ctrl+P",
+                    lambda: session.prediction is not None),
+            Command("csv", "readings as CSV", "Diary", self.diary.ask_csv, "Ctrl+E"),
+            Command("builds", "switch to another build", "Builds", self.head.builds.showMenu, "Ctrl+B"),
+            Command("next_build", "next build", "Builds", self._next_build, "Ctrl+Tab"),
+            Command("new", "new build", "Builds", lambda: self.name_build(copy=False), "Ctrl+N"),
+            Command("copy", "copy this build", "Builds", lambda: self.name_build(copy=True), "Ctrl+D"),
+            Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
+            Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
+            Command("smaller", "smaller text", "Look", lambda: self.step_text(-1), "Ctrl+-"),
+            Command("find", "find a command", "Look", self.open_finder, "Ctrl+K"),
+            Command("quit", "close the window", "Workshop", self.close, "Ctrl+Q"),
+        )  # fmt: skip
+
+    def _bind(self) -> None:
+        for command in self.commands:
+            if command.keys:
+                shortcut = QShortcut(QKeySequence(command.keys), self)
+                shortcut.activated.connect(lambda command=command: self.run_command(command))
+        equal = QShortcut(QKeySequence("Ctrl+="), self)
+        equal.activated.connect(lambda: self.step_text(1))
+        stop = QShortcut(QKeySequence(Qt.Key.Key_Escape), self)
+        stop.activated.connect(self.stop_bar.stop)
+
+    def run_command(self, command: Command) -> None:
+        """Run a command if it can be done now."""
+        if command.enabled():
+            command.run()
+
+    def open_finder(self) -> None:
+        """Open the finder, and run what is chosen there."""
+        finder = Finder(self, [c for c in self.commands if c.key != "find"])
+        if finder.exec() and finder.chosen is not None:
+            self.run_command(finder.chosen)
+
+    def show_stage(self, index: int) -> None:
+        """Show a stage."""
+        self.head.stages.button(index).setChecked(True)
+        self.pages.setCurrentIndex(index)
+        if index == 1:
+            self.power_up.to_due()
+        elif index == 2:
+            self.measure.refresh()
+            (self.measure.clip if self.measure.stack.currentIndex() == 0 else self.measure.response).field.setFocus()
+
+    def name_build(self, *, copy: bool) -> None:
+        """Ask for a name and make the build."""
+        names = [one.build.name for one in self.session.builds]
+        title = f"Copy of {self.session.build.name}" if copy else "New build"
+        dialog = NameDialog(self, title, f"{self.session.build.name}, second" if copy else "", names)
+        if dialog.exec():
+            self.session.add_build(dialog.name, copy=copy)
+
+    def toggle_dark(self) -> None:
+        """Light or dark."""
+        look.set(dark=not look.dark)
+        preferences.save_look(look.dark, look.scale)
+
+    def step_text(self, direction: int) -> None:
+        """Larger (+1) or smaller (-1) text."""
+        look.step_scale(direction)
+        preferences.save_look(look.dark, look.scale)
+
+    def show_trouble(self, sentence: str) -> None:
+        """Say that something was not kept; it stays until it is understood."""
+        self.trouble.setText(sentence)
+        self._trouble_row.show()
+        self.head.say_not_kept()
+
+    def _hide_trouble(self) -> None:
+        self._trouble_row.hide()
+
+    def _toggle_channels(self) -> None:
+        other = "one" if self.session.situation.channels_driven == "all" else "all"
+        self.session.what_if(live=False, channels_driven=other)
+
+    def _to_shelf(self) -> None:
+        self.show_stage(0)
+        if self.plan.shelf.rows:
+            self.plan.shelf.rows[0].setFocus()
+
+    def _to_sliders(self) -> None:
+        self.show_stage(0)
+        next(iter(self.plan.what_if.rows.values())).slider.setFocus()
+
+    def _to_due(self) -> None:
+        self.show_stage(1)
+
+    def _pass_over(self) -> None:
+        if self.pages.currentIndex() != 1:
+            self.show_stage(1)
+        if self.power_up.question.pass_button.isVisibleTo(self.power_up):
+            self.power_up.question.ask_reason()
+
+    def _test(self, index: int) -> None:
+        self.show_stage(2)
+        self.measure.show_test(index)
+
+    def _write_note(self) -> None:
+        self.show_stage(3)
+        self.diary.note.setFocus()
+
+    def _next_build(self) -> None:
+        ids = [one.id for one in self.session.builds]
+        self.session.switch(ids[(ids.index(self.session.stored.id) + 1) % len(ids)])
+
+    def _restyle(self) -> None:
+        self.setStyleSheet(look.style_sheet())
+        self.update()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.session.close()
+        super().closeEvent(event)
