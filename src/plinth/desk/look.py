@@ -1,6 +1,7 @@
 """The look in force: theme, text scale, fonts, style sheet. Widgets that paint listen to ``changed``."""
 
 import importlib.resources
+import math
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase
@@ -39,6 +40,10 @@ class Look(QObject):
     def px(self, size: float) -> int:
         """``size`` pixels at 100 % text, scaled."""
         return max(1, round(size * self.scale))
+
+    def column(self, size: float) -> int:
+        """Width of an outer column: it grows less than the text, so that the middle keeps room at large text."""
+        return round(self.px(size) / math.pow(max(1.0, self.scale), 0.75))
 
     def font(self, size: float, *, bold: bool = False, mono: bool = False) -> QFont:
         """A font of ``size`` pixels at 100 %."""
@@ -103,7 +108,7 @@ QPushButton[role="row"]:checked {{ background: {t["sheet"]}; border: 2px solid {
   padding: {px(3)}px {px(7)}px; }}
 QPushButton[role="row"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(3)}px {px(7)}px; }}
 QPushButton::menu-indicator {{ width: 0px; }}
-QSlider {{ min-height: {px(20)}px; }}
+QSlider {{ min-height: {px(17)}px; }}
 QSlider::groove:horizontal {{ height: {px(4)}px; background: {t["rule"]}; border-radius: {px(2)}px; }}
 QSlider::sub-page:horizontal {{ background: {t["ink2"]}; border-radius: {px(2)}px; }}
 QSlider::handle:horizontal {{ width: {px(8)}px; margin: -{px(6)}px 0; background: {t["sheet"]};

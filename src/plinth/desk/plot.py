@@ -115,10 +115,10 @@ class Plot(QWidget):
         self._restyle()
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(460), look.px(200))
+        return QSize(look.px(300), look.px(112))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(220), look.px(104))
+        return QSize(look.px(200), look.px(100))
 
     def set_view(self, x: tuple[float, float], y: tuple[float, float]) -> None:
         """The whole range to show; kept until it changes, so that zooming stays where the user put it."""

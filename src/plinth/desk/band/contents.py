@@ -15,7 +15,8 @@ from plinth.units.shown import shown, shown_with_spread, split
 class StationContent:
     """``main`` the figure that leads (``predicted`` paints it as one), ``aside`` small beside it, ``below`` a line.
 
-    ``read`` a reading's line, which takes the place of ``below`` where there is one.
+    ``read`` a reading's line, which takes the place of ``below`` where there is one; ``shorter`` stands for
+    ``below`` where that does not fit.
     """
 
     title: str
@@ -24,6 +25,7 @@ class StationContent:
     aside: str = ""
     below: str = ""
     read: str = ""
+    shorter: str = ""
     predicted: bool = False
 
 
@@ -62,7 +64,7 @@ def _parts(build: Build, session: BenchSession, states: dict[str, State]) -> dic
             f"{supply.reservoir.v_rated:g} V",
         ),
         "rails": StationContent("Rails", states["rails"], "–"),
-        "module": StationContent(f"Module ×{channels}" if channels > 1 else "Module", states["module"], module.name),
+        "module": StationContent("Module", states["module"], module.name, f"× {channels}" if channels > 1 else ""),
         "protection": StationContent(
             "Protection", states["protection"], f"{build.protection.mute_s:g} s", "mute",
             f"settles in {module.settle_s:g} s",
@@ -90,7 +92,17 @@ def _with_figures(
         "protection": contents["protection"].below,
         "load": _load_time(build, power.value),
     }
-    filled = {key: dataclasses.replace(content, below=below[key]) for key, content in contents.items()}
+    shorter = {
+        "wall": f"{shown(prediction['primary_rms_a'].value, 'A')} rms",
+        "transformer": f"{prediction['winding_programme_ratio'].value:.2f} × rated",
+        "reservoir": f"{shown(prediction['rail_plus_ripple_v_pp'].value, 'V', 2)}pp",
+        "rails": f"idle ±{prediction['rail_no_load_v'].value:.0f} V",
+        "load": _load_time(build, power.value).removesuffix(" from cold"),
+    }
+    filled = {
+        key: dataclasses.replace(content, below=below[key], shorter=shorter.get(key, ""))
+        for key, content in contents.items()
+    }
     filled["rails"] = dataclasses.replace(
         filled["rails"], main="±" + shown_with_spread(rail.value, rail.spread, "V"), aside=level, predicted=True
     )

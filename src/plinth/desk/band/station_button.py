@@ -53,18 +53,23 @@ class StationButton(QAbstractButton):
         draw_state(painter, content.state, QPointF(left + look.px(6), look.px(11)), look.px(5.5))
         title_left = left + look.px(18)
         word = str(content.state) if content.state in (State.CLOSE, State.OVER) else ""
-        self._text(
-            painter, content.title, title_left, look.px(4), right - title_left, 12, "ink2", bold=self.isChecked()
-        )
-        if word:
-            font = look.font(12, bold=True)
-            width = QFontMetricsF(font).horizontalAdvance(word)
-            self._text(painter, word, right - width, look.px(4), width + 2, 12, state_colour(content.state), bold=True)
+        word_width = QFontMetricsF(look.font(12, bold=True)).horizontalAdvance(word)
+        room = right - title_left - (word_width + look.px(5) if word else 0)
+        self._text(painter, content.title, title_left, look.px(4), room, 12, "ink2", bold=self.isChecked())
+        word_left = right - word_width
+        self._text(painter, word, word_left, look.px(4), word_width + 2, 12, state_colour(content.state), bold=True)
         main_token = "pred" if content.predicted else "ink"
         used = self._text(painter, content.main, left, look.px(22), right - left, 14, main_token, bold=True)
-        self._text(painter, content.aside, left + used + look.px(5), look.px(24), right - left - used, 12, "ink2")
+        left_over = right - left - used - look.px(5)
+        if self._fits(content.aside, left_over):
+            self._text(painter, content.aside, left + used + look.px(5), look.px(24), left_over, 12, "ink2")
         below = content.read or content.below
+        if content.shorter and not content.read and not self._fits(below, right - left):
+            below = content.shorter
         self._text(painter, below, left, look.px(43), right - left, 12, "ink" if content.read else "ink2")
+
+    def _fits(self, text: str, width: float) -> bool:
+        return QFontMetricsF(look.font(12)).horizontalAdvance(text) <= width
 
     def _text(
         self, painter: QPainter, text: str, x: float, y: float, width: float, size: float, token: str,

@@ -24,7 +24,7 @@ class CellView(QAbstractButton):
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self._figure, self._predicted, self._below = label("–", "figure"), label("", "pred"), label("", "small")
+        self._figure, self._predicted, self._below = label("–", "question"), label("", "pred"), label("", "small")
         self.mark = StateMark()
         self.ruler = LimitRuler()
         self.ruler.setFocusPolicy(Qt.FocusPolicy.NoFocus)

@@ -48,12 +48,11 @@ class ClipTest(QWidget):
         head = QHBoxLayout()
         head.addWidget(self.title)
         head.addStretch()
-        head.addWidget(label("W each channel", "soft"))
         self._grid = QGridLayout()
         self._grid.setSpacing(8)
         self._grid_host = QWidget()
         self._grid_host.setLayout(self._grid)
-        self.prompt = label("", "ask")
+        self.prompt = label("", "ask", wrap=True)
         self.field = QLineEdit()
         self.field.setProperty("role", "reading")
         self.field.setPlaceholderText("31.2pp")
@@ -74,16 +73,18 @@ class ClipTest(QWidget):
         beside.addWidget(self.against)
         beside.addLayout(self._choices)
         beside.addStretch()
+        below_field = column(self.field, self.keep_button, spacing=8)
+        below_field.addStretch()
         row = QHBoxLayout()
         row.setSpacing(16)
-        row.addWidget(self.field)
+        row.addLayout(below_field)
         row.addLayout(beside, 1)
-        row.addWidget(self.keep_button)
         box = column(spacing=8)
         box.addLayout(head)
-        for widget in (self.state, self._grid_host, self.prompt):
-            box.addWidget(widget)
+        box.addWidget(self.prompt)
         box.addLayout(row)
+        box.addWidget(self.state)
+        box.addWidget(self._grid_host)
         box.addStretch()
         self.setLayout(box)
         self._interpretation: Interpretation | None = None
@@ -93,7 +94,7 @@ class ClipTest(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        self.field.setFixedWidth(look.px(210))
+        self.field.setFixedWidth(look.column(220))
 
     # Cells
 

@@ -2,8 +2,7 @@
 
 import math
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QStackedWidget, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QStackedWidget, QWidget
 
 from plinth.bench import clipping, frequency_response
 from plinth.desk.channels import ChannelChoice
@@ -13,6 +12,7 @@ from plinth.desk.measure.clip_test import ClipTest
 from plinth.desk.measure.gate import gate_subject, held_channels
 from plinth.desk.measure.response_test import ResponseTest
 from plinth.desk.session import BenchSession
+from plinth.desk.side_area import SideArea
 from plinth.judge.claims import claim_for, power_claim
 from plinth.judge.reading import Override
 from plinth.units.shown import shown, shown_with_spread
@@ -43,7 +43,7 @@ class MeasurePage(QWidget):
         self.stack.addWidget(self.clip)
         self.stack.addWidget(self.response)
         self.tests.idClicked.connect(self.show_test)
-        self.held, self.held_button = label("", "caution", wrap=True), button("Measure anyway, with a reason …")
+        self.held, self.held_button = label("", "caution", wrap=True), button("Measure anyway …")
         self.reason = QLineEdit()
         self.reason.setPlaceholderText("Why is it safe to measure it now? It is written into the diary.")
         self.reason.setAccessibleName("Reason for measuring before the bring-up is done")
@@ -75,23 +75,18 @@ class MeasurePage(QWidget):
             left.addWidget(widget)
         left.addStretch()
         self.left.setLayout(left)
-        self.left_area = QScrollArea()
-        self.left_area.setWidgetResizable(True)
-        self.left_area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.left_area.setWidget(self.left)
-        middle = column(self.held, self.held_button, self.reason, self.stack, spacing=8)
-        self.right = QWidget()
-        right = column(label("Set up", "title"), spacing=5)
-        for words, value in (
-            ("Generator at onset", self.generator),
-            ("Start at", self.start),
-            ("Not above", self.most),
-        ):
-            row = QHBoxLayout()
-            row.addWidget(label(words, "soft"))
-            row.addStretch()
-            row.addWidget(value)
-            right.addLayout(row)
+        self.left_area = SideArea(self.left)
+        held_row = QHBoxLayout()
+        held_row.addWidget(self.held, 1)
+        held_row.addWidget(self.held_button)
+        middle = column(spacing=8)
+        middle.addLayout(held_row)
+        middle.addWidget(self.reason)
+        middle.addWidget(self.stack)
+        right_inner = QWidget()
+        right = column(label("Set up", "title"), spacing=6, margins=(0, 0, 6, 0))
+        for words, value in zip(self.set_up_words, (self.generator, self.start, self.most), strict=True):
+            right.addLayout(column(words, value, spacing=0))
         right.addWidget(rule())
         right.addWidget(label("Dummy load", "title"))
         right.addWidget(self.load_time)
@@ -99,7 +94,8 @@ class MeasurePage(QWidget):
         right.addWidget(self.listing)
         right.addWidget(self.claim)
         right.addStretch()
-        self.right.setLayout(right)
+        right_inner.setLayout(right)
+        self.right = SideArea(right_inner)
         box = QHBoxLayout(self)
         box.setContentsMargins(18, 12, 18, 12)
         box.setSpacing(24)
@@ -108,9 +104,8 @@ class MeasurePage(QWidget):
         box.addWidget(self.right)
 
     def _fit(self) -> None:
-        give = 1.0 / max(1.0, look.scale) ** 0.35
-        self.left_area.setFixedWidth(round(look.px(252) * give))
-        self.right.setFixedWidth(round(look.px(250) * give))
+        self.left_area.setFixedWidth(look.column(252))
+        self.right.setFixedWidth(look.column(250))
 
     def _if_shown(self) -> None:
         if self.isVisible():
@@ -178,6 +173,7 @@ class MeasurePage(QWidget):
         ):  # fmt: skip
             have, every = test.counts()
             one.setText(f"{name}   {have} of {every}")
+            one.setToolTip(f"{name}: {have} of {every} readings")
         channel, build = self.channels.channel, self._session.build
         if self.stack.currentIndex() == 0:
             self._show_clip_set_up(channel)
@@ -189,7 +185,8 @@ class MeasurePage(QWidget):
             self.start.setText("1 kHz")
             self.most.setText("10 Hz to 50 kHz")
             self.load_time.setText(
-                f"{shown(given.v_out_rms, 'V')} rms into {load.r_ohm:g} Ω: {shown(given.power_w, 'W', 2)}, it stays cool."
+                f"{shown(given.v_out_rms, 'V')} rms into {load.r_ohm:g} Ω: {shown(given.power_w, 'W', 2)}, "
+                "so it stays cool."
             )
             self.claim.setText("")
             self.wired.setText(

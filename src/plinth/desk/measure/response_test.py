@@ -72,10 +72,10 @@ class ResponseTest(QWidget):
         body.addWidget(self.plot, 3)
         body.addWidget(self.table, 2)
         box = column(spacing=8)
-        box.addLayout(body, 1)
-        box.addWidget(self.summary)
         box.addWidget(self.prompt)
         box.addLayout(ask)
+        box.addLayout(body, 1)
+        box.addWidget(self.summary)
         self.setLayout(box)
         session.records_changed.connect(self.refresh)
         session.predicted.connect(self.refresh)
@@ -83,7 +83,7 @@ class ResponseTest(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        self.field.setFixedWidth(look.px(190))
+        self.field.setFixedWidth(look.column(190))
         row = look.px(24)
         for r in range(self.table.rowCount()):
             self.table.setRowHeight(r, row)

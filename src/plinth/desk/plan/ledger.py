@@ -1,13 +1,14 @@
 """The ledger of margins: each a mark, a value against its limit, a ruler and a sentence."""
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from plinth.desk.labels import clear, column, label, rule
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
+from plinth.desk.side_area import SideArea
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.units.shown import shown_with_spread, unit_sign
@@ -42,6 +43,10 @@ def ruler_content(margin: Margin) -> RulerContent:
     )
 
 
+def _large() -> bool:
+    return look.scale > 1.2
+
+
 class MarginRow(QWidget):
     """One margin."""
 
@@ -55,10 +60,11 @@ class MarginRow(QWidget):
         grid.setVerticalSpacing(1)
         grid.addWidget(self.mark, 0, 0)
         grid.addWidget(self.name, 0, 1)
-        grid.addWidget(self.value, 0, 2)
+        # Large text leaves no room for both on one line.
+        grid.addWidget(self.value, *((1, 1) if _large() else (0, 2)))
         grid.setColumnStretch(1, 1)
-        grid.addWidget(self.ruler, 1, 1, 1, 2)
-        grid.addWidget(self.sentence, 2, 1, 1, 2)
+        grid.addWidget(self.ruler, 2, 1, 1, 2)
+        grid.addWidget(self.sentence, 3, 1, 1, 2)
         self.show_margin(margin)
 
     def show_margin(self, margin: Margin) -> None:
@@ -92,15 +98,13 @@ class Ledger(QWidget):
         outer.addLayout(self._rows_box)
         outer.addStretch()
         inner.setLayout(outer)
-        self.area = QScrollArea()
-        self.area.setWidgetResizable(True)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setWidget(inner)
+        self.area = SideArea(inner)
         box = column(spacing=6)
         box.addLayout(head)
         box.addWidget(self.area, 1)
         self.setLayout(box)
         self.rows: list[MarginRow] = []
+        self._laid_out_for = (0, False)
         session.predicted.connect(self.refresh)
         session.station_chosen.connect(self._to_top)
         look.changed.connect(self.refresh)
@@ -110,7 +114,8 @@ class Ledger(QWidget):
         """Show the margins of the prediction in hand."""
         here = self._session.station
         margins = sorted(self._session.margins, key=lambda m: m.station != here)
-        if len(self.rows) != len(margins):
+        if (len(margins), _large()) != self._laid_out_for:
+            self._laid_out_for = (len(margins), _large())
             clear(self._rows_box)
             self.rows = []
             for margin in margins:

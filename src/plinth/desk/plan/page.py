@@ -1,8 +1,7 @@
 """The Plan page: what if and shelf at the left, plots in the middle, margins at the right."""
 
 import numpy as np
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from plinth.desk.labels import column, label
 from plinth.desk.look import look
@@ -13,6 +12,7 @@ from plinth.desk.plan.shelf import Shelf
 from plinth.desk.plan.what_if import WhatIf
 from plinth.desk.plot import Plot, Series
 from plinth.desk.session import BenchSession
+from plinth.desk.side_area import SideArea
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
 
@@ -35,10 +35,7 @@ class PlanPage(QWidget):
         left_box = column(self.what_if, self.shelf, spacing=14, margins=(0, 0, 8, 0))
         left_box.addStretch()
         left_inner.setLayout(left_box)
-        self.left = QScrollArea()
-        self.left.setWidgetResizable(True)
-        self.left.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.left.setWidget(left_inner)
+        self.left = SideArea(left_inner)
         middle = column(self.problem, spacing=8)
         middle.addWidget(self.rails_plot, 3)
         middle.addWidget(self.mains_plot, 2)
@@ -57,9 +54,8 @@ class PlanPage(QWidget):
 
     def _fit(self) -> None:
         # At large text the outer columns give way before the plots become useless.
-        give = 1.0 / max(1.0, look.scale) ** 0.35
-        self.left.setFixedWidth(round(look.px(288) * give))
-        self.ledger.setFixedWidth(round(look.px(372) * give))
+        self.left.setFixedWidth(look.column(288))
+        self.ledger.setFixedWidth(look.column(372))
         self.mains_plot.setVisible(look.scale < 1.4)
         self.refresh()
 

@@ -53,7 +53,7 @@ def knobs(build: Build) -> tuple[Knob, ...]:
     return (
         Knob("mains_v_rms", "Mains", "V", round(0.85 * mains), round(1.15 * mains)),
         Knob("load_ohm", "Load, each channel", "Ω", 2.0, 16.0, log=True),
-        Knob("level", "Level", "% of clip", 0.0, 100.0, scale=0.01),
+        Knob("level", "Level, of clip", "%", 0.0, 100.0, scale=0.01),
         Knob("frequency_hz", "Signal", "Hz", 20.0, 20_000.0, log=True),
         Knob("crest_db", "Programme, crest", "dB", 3.01, 20.0, step=0.5),
         Knob("ambient_c", "Air around it", "°C", 0.0, 45.0),
@@ -89,7 +89,7 @@ class KnobRow(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(1)
-        grid.addWidget(label(knob.title), 0, 0)
+        grid.addWidget(label(knob.title, wrap=True), 0, 0)
         grid.addWidget(self.field, 0, 1)
         grid.setColumnStretch(0, 1)
         grid.addWidget(self.slider, 1, 0, 1, 2)
@@ -102,7 +102,7 @@ class KnobRow(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        self.field.setFixedWidth(look.px(118))
+        self.field.setFixedWidth(look.column(92))
 
     def show_value(self, value: float) -> None:
         """Show the value in force."""
@@ -134,8 +134,8 @@ class KnobRow(QWidget):
     def _typed(self) -> None:
         if not self.field.isModified():
             return
-        text = self.field.text().replace("of clip", "").strip()
-        unit = {"Ω": "ohm", "% of clip": "%"}.get(self.knob.unit, self.knob.unit)
+        text = self.field.text().strip()
+        unit = {"Ω": "ohm"}.get(self.knob.unit, self.knob.unit)
         try:
             value = read_quantity(text, unit)
         except QuantityError as error:
@@ -173,7 +173,7 @@ class WhatIf(QWidget):
         driven.addWidget(self.channels)
         self._box = column(spacing=6)
         self._box.addLayout(head)
-        self._rows_box = column(spacing=5)
+        self._rows_box = column(spacing=4)
         self._box.addLayout(self._rows_box)
         self._box.addLayout(driven)
         self.setLayout(self._box)

@@ -1,7 +1,6 @@
 """The Power up page: steps at the left, one question in the middle, what to check at the right."""
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from plinth.bringup.limited_supply import SCHOOL
 from plinth.bringup.progress import Stand, StepStand, due
@@ -11,6 +10,7 @@ from plinth.desk.look import look
 from plinth.desk.power_up.question import Question
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
+from plinth.desk.side_area import SideArea
 from plinth.judge.reading import Reading
 from plinth.judge.state import State
 
@@ -42,20 +42,14 @@ class PowerUpPage(QWidget):
         middle = column(self.problem, self.all_done, self.question, spacing=8, margins=(0, 0, 8, 0))
         middle.addStretch()
         inner.setLayout(middle)
-        self.middle = QScrollArea()
-        self.middle.setWidgetResizable(True)
-        self.middle.setWidget(inner)
+        self.middle = SideArea(inner)
         right_inner = QWidget()
         right = column(self.caution, label("If it is outside, or odd", "title"), spacing=10, margins=(0, 0, 6, 0))
         right.addLayout(self._hints)
         right.addStretch()
         right.addWidget(self.code)
         right_inner.setLayout(right)
-        self.right = QScrollArea()
-        self.right.setWidgetResizable(True)
-        for area in (self.middle, self.right):
-            area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.right.setWidget(right_inner)
+        self.right = SideArea(right_inner)
         box = QHBoxLayout(self)
         box.setContentsMargins(18, 12, 18, 12)
         box.setSpacing(28)
@@ -74,9 +68,8 @@ class PowerUpPage(QWidget):
         self.to_due()
 
     def _fit(self) -> None:
-        give = 1.0 / max(1.0, look.scale) ** 0.35
-        self.left.setFixedWidth(round(look.px(300) * give))
-        self.right.setFixedWidth(round(look.px(300) * give))
+        self.left.setFixedWidth(look.column(300))
+        self.right.setFixedWidth(look.column(300))
 
     def refresh(self) -> None:
         """Take the stands anew and show the step in hand."""

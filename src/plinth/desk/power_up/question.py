@@ -77,7 +77,9 @@ class Question(QWidget):
         for one in (self.on_button, self.keep_button, self.wait):
             buttons.addWidget(one)
         buttons.addStretch()
-        buttons.addWidget(self.pass_button)
+        passing = QHBoxLayout()
+        passing.addWidget(self.pass_button)
+        passing.addStretch()
         self.reason = QLineEdit()
         self.reason.setPlaceholderText("Why is it safe to go on without this? It is written into the diary.")
         self.reason.setAccessibleName("Reason for passing this step over")
@@ -86,6 +88,7 @@ class Question(QWidget):
         box = column(self.title, self.ask, self.held, self.sheet, self.prompt, spacing=9)
         box.addLayout(reading_row)
         box.addLayout(buttons)
+        box.addLayout(passing)
         box.addWidget(self.reason)
         box.addStretch()
         self.setLayout(box)
@@ -96,7 +99,7 @@ class Question(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        self.field.setFixedWidth(look.px(250))
+        self.field.setFixedWidth(look.column(250))
 
     @property
     def step(self) -> Step | None:
