@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinth.physics import bias, heat, levels, response, transients, transformer
+from plinth.physics import bias, heat, levels, response, transformer, transients
 from plinth.physics.common_period import FINE, common_period
 from plinth.physics.errors import NoSwingError, RailCollapseError
 from plinth.physics.half_sine import half_wave_mean

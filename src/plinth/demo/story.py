@@ -39,7 +39,10 @@ def fill(workshop: Workshop) -> None:
     workshop.add_parts(shelf.SHELF)
     workshop.set_setting("bench", shelf.BENCH.model_dump(mode="json"))
     workshop.set_setting("workshop", {"demo": True})
-    stored = {build.name: workshop.add_build(build, Situation(), f"{build.name}: parts chosen.") for build in BUILDS}
+    begun = BEGUN - dt.timedelta(days=12)
+    stored = {
+        build.name: workshop.add_build(build, Situation(), f"{build.name}: parts chosen.", begun) for build in BUILDS
+    }
     stage = stored[STAGE_PAIR.name]
     _bring_up_left(workshop, stage.id)
     _measure_left(workshop, stage.id)

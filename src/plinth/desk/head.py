@@ -3,7 +3,7 @@
 import datetime as dt
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QFontMetrics
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QSizePolicy, QWidget
 
 from plinth.bringup.progress import settled_count
@@ -90,19 +90,27 @@ class Head(QWidget):
                 f"QPushButton:focus {{ background: {sunk}; color: {ink}; text-decoration: underline; }}"
             )
         self.builds.setStyleSheet(f"font-size: {look.px(15)}px; font-weight: bold;")
+        # Large text: what can be had elsewhere (keys, tool tips, the finder) leaves the head first.
         self.place.setVisible(look.scale < 1.4)
         self.kept.setVisible(look.scale < 1.7)
+        self.smaller.setVisible(look.scale < 1.7)
+        self.finder.setText("Find  Ctrl+K" if look.scale < 1.7 else "Find")
+        self.refresh()
 
     def refresh(self) -> None:
         """Names and the state of every stage."""
         session = self._session
-        self.builds.setText(f"{session.build.name}  ▾")
+        name = QFontMetrics(look.font(15, bold=True)).elidedText(
+            session.build.name, Qt.TextElideMode.ElideRight, look.column(190)
+        )
+        self.builds.setText(f"{name}  ▾")
         self.builds.setAccessibleName(f"Build {session.build.name}; choose another, new or copy")
         self.place.setText("demo workshop" if session.demo else session.workshop.path.stem)
         for index, name in enumerate(STAGES):
             state = self.stage_state(index)
             one = self.stages.button(index)
-            one.setText(f"{name}  {state}" if state else name)
+            one.setText(f"{name}  {state}" if state and look.scale < 1.7 else name)
+            one.setToolTip(f"{name}: {state}" if state else name)
             one.setAccessibleName(f"{name}, {state}" if state else name)
 
     def stage_state(self, index: int) -> str:

@@ -3,8 +3,6 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from plinth.desk.look import look
-
 
 def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
     """A label; ``role`` as in the style sheet. Text is always plain, whoever typed it."""
@@ -40,12 +38,7 @@ def rule() -> QFrame:
     """A hairline."""
     line = QFrame()
     line.setFixedHeight(1)
-
-    def paint() -> None:
-        line.setStyleSheet(f"background: {look.token('rule').name()};")
-
-    paint()
-    look.changed.connect(paint)
+    line.setProperty("role", "rule")
     return line
 
 

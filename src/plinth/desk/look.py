@@ -76,6 +76,7 @@ QLabel[role="pred"] {{ color: {t["pred"]}; font-weight: bold; }}
 QLabel[role="over"] {{ color: {t["over"]}; }}
 QLabel[role="caution"] {{ background: {t["close_fill"]}; border-radius: {px(4)}px; padding: {px(9)}px; }}
 QLabel[role="problem"] {{ background: {t["over_fill"]}; border-radius: {px(4)}px; padding: {px(9)}px; }}
+QFrame[role="rule"] {{ background: {t["rule"]}; }}
 QLineEdit {{ background: {t["sheet"]}; border: 1px solid {t["ink2"]}; border-radius: {px(3)}px;
   padding: {px(2)}px {px(5)}px; selection-background-color: {t["ink"]}; selection-color: {t["sheet"]};
   font-family: "{MONO}"; }}

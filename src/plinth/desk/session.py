@@ -256,11 +256,13 @@ class BenchSession(QObject):
         return None
 
     def idle_rail_v(self) -> float | None:
-        """This build's rail at idle and nominal mains, V: what "full rail" means. None where it cannot run."""
+        """This build's rail at idle and nominal mains, V: what "full rail" means. None where no module runs on it."""
+        build = self._history.state.build
         try:
-            return idle_rail_v(self._history.state.build)
+            rail = idle_rail_v(build)
         except PhysicsError:
             return None
+        return rail if rail >= build.module.v_rail_min else None
 
     def bringup(self, channel: str) -> tuple[StepStand, ...]:
         """Where the bring-up of a channel stands; empty where the build cannot run."""

@@ -84,9 +84,9 @@ def _read_suffix(rest: str, unit: str, whole: str) -> str | None:
         if not rest.startswith(prefix):
             continue
         tail = rest[len(prefix) :].strip().lower()
-        if tail in names or (tail == "" and prefix):
+        if tail in {name.lower() for name in names} or (tail == "" and prefix):
             return prefix
-    others = {name: label for label, many in _UNITS.items() for name in many}
+    others = {name.lower(): label for label, many in _UNITS.items() for name in many}
     tail = re.sub(r"^[pnuµμmkKMG]?(?=.)", "", rest).lower() or rest.lower()
     meant = others.get(rest.lower()) or others.get(tail)
     if meant and meant != unit:

@@ -81,6 +81,7 @@ class DiaryPage(QWidget):
         self.said.hide()
         session.records_changed.connect(self.refresh)
         session.build_switched.connect(self.refresh)
+        session.predicted.connect(self._show_exports)
         look.changed.connect(self.refresh)
         self.refresh()
 
@@ -97,8 +98,10 @@ class DiaryPage(QWidget):
             self.table.resizeColumnToContents(column_index)
         self.table.resizeRowsToContents()
         self.table.scrollToBottom()
-        for one in (self.report_button, self.csv_button):
-            one.setEnabled(self._session.prediction is not None or one is self.csv_button)
+        self._show_exports()
+
+    def _show_exports(self) -> None:
+        self.report_button.setEnabled(self._session.prediction is not None)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

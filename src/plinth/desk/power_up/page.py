@@ -75,7 +75,9 @@ class PowerUpPage(QWidget):
         """Take the stands anew and show the step in hand."""
         self._stands = self._session.bringup(self.channels.channel)
         self.problem.setText(
-            "" if self._stands else "This build cannot run, so no window can be computed. Mend it in Plan first."
+            ""
+            if self._stands
+            else "This supply gives less than the module needs, so there is nothing to bring up. Mend it in Plan first."
         )
         self.problem.setVisible(not self._stands)
         self.question.setVisible(bool(self._stands))

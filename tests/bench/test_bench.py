@@ -1,0 +1,150 @@
+import datetime as dt
+import math
+
+import pytest
+
+from plinth.bench import clipping, frequency_response
+from plinth.bench.clipping import ClipCell, clip_cells, judge_clipping, set_up, understand
+from plinth.build.instruments import unknown_kit
+from plinth.build.situation import Situation
+from plinth.demo.builds import STAGE_PAIR
+from plinth.demo.shelf import BENCH
+from plinth.judge.state import State
+from plinth.units.level import Form, read_level
+
+AT = dt.datetime(2026, 10, 10, tzinfo=dt.UTC)
+
+
+@pytest.fixture(scope="module")
+def cells() -> dict[str, ClipCell]:
+    return {f"{c.driven}/{c.load.name}": c for c in clip_cells(STAGE_PAIR, "left", Situation())}
+
+
+def test_there_is_a_cell_for_each_load_alone_and_together(cells: dict[str, ClipCell]) -> None:
+    assert set(cells) == {"one/Dummy 8", "one/Dummy 4", "all/Dummy 8", "all/Dummy 4"}
+    assert cells["one/Dummy 4"].power.value > cells["all/Dummy 4"].power.value
+
+
+def test_drive_and_load_time_are_computed(cells: dict[str, ClipCell]) -> None:
+    cell = cells["one/Dummy 4"]
+    given = set_up(cell)
+    assert given.drive_v_rms.value == pytest.approx(math.sqrt(cell.power.value * 4.03) / 22.4)
+    assert given.start_v_rms < given.drive_v_rms.value < given.most_v_rms
+    assert given.allowed_s == pytest.approx(-95 * math.log(1 - 50 / cell.power.high))
+    assert math.isinf(set_up(cells["all/Dummy 8"]).allowed_s)
+
+
+def form_of(text: str, cell: ClipCell) -> tuple[Form | None, str, list[Form]]:
+    found = understand(read_level(text), cell, BENCH)
+    return (found.taken.form if found.taken else None, found.sentence, [c.form for c in found.choices])
+
+
+def test_one_reading_typed_four_ways_gives_one_power(cells: dict[str, ClipCell]) -> None:
+    cell = cells["one/Dummy 4"]
+    powers = []
+    for text in ("49.4pp", "49,4 Vpp", "17.466 rms", "24.7pk"):
+        found = understand(read_level(text), cell, BENCH)
+        assert found.taken is not None
+        powers.append(found.taken.power_w)
+    assert powers == pytest.approx([49.4**2 / 8 / 4.03] * 4, rel=1e-3)
+
+
+def test_an_explicit_form_that_fits_is_taken_and_the_other_way_is_named(cells: dict[str, ClipCell]) -> None:
+    form, sentence, choices = form_of("49.4pp", cells["one/Dummy 4"])
+    assert (form, choices) == (Form.PEAK_TO_PEAK, [])
+    assert "Taken as rms" in sentence
+    assert "beyond these rails" in sentence
+
+
+def test_a_peak_to_peak_value_typed_as_rms_is_asked_about(cells: dict[str, ClipCell]) -> None:
+    form, sentence, choices = form_of("49.4 rms", cells["one/Dummy 4"])
+    assert form is None
+    assert choices[0] is Form.PEAK_TO_PEAK
+    assert Form.RMS in choices
+    assert "beyond these rails" in sentence
+    assert "Which did it say?" in sentence
+
+
+def test_a_bare_number_is_asked_about_unless_only_one_meaning_is_possible(cells: dict[str, ClipCell]) -> None:
+    cell = cells["one/Dummy 4"]
+    form, _, choices = form_of("17.5", cell)
+    assert form is None
+    assert choices[0] is Form.RMS
+    only, sentence, _ = form_of("60", cell)
+    assert only is Form.PEAK_TO_PEAK
+    assert "anything else is beyond these rails" in sentence
+    none, sentence, choices = form_of("400", cell)
+    assert none is None
+    assert len(choices) == 3
+    assert "Beyond these rails" in sentence
+
+
+def test_power_carries_the_uncertainty_of_meter_and_load(cells: dict[str, ClipCell]) -> None:
+    cell = cells["one/Dummy 4"]
+    found = understand(read_level("17.466 rms"), cell, BENCH)
+    assert found.taken is not None
+    relative = math.hypot(2 * (0.008 * 17.466 + 0.0002) / 17.466, 0.008) / math.sqrt(3)
+    assert found.taken.u_power_w == pytest.approx(found.taken.power_w * relative)
+    blind = understand(read_level("17.466 rms"), cell, unknown_kit())
+    assert blind.taken is not None
+    assert blind.taken.u_power_w is None
+
+
+def test_readings_are_judged_against_prediction_and_listing(cells: dict[str, ClipCell]) -> None:
+    cell = cells["one/Dummy 4"]
+    inside = judge_clipping(cell, cell.power.value, 1.0)
+    assert inside.state is State.CLEAR
+    assert "not reached: 79 % of it" in inside.against_claim
+    far = judge_clipping(cell, 0.6 * cell.power.value, 1.0)
+    assert far.state is State.OVER
+    assert "below the predicted" in far.against_prediction
+    assert "reached." in judge_clipping(cells["one/Dummy 8"], 48.0, 1.0).against_claim
+    above = judge_clipping(cell, 1.5 * cell.power.value, 1.0)
+    assert "probe factor" in above.sentence
+
+
+def test_the_reading_to_keep_names_instrument_and_band(cells: dict[str, ClipCell]) -> None:
+    cell = cells["one/Dummy 4"]
+    found = understand(read_level("49.4pp"), cell, BENCH)
+    assert found.taken is not None
+    reading = clipping.reading_for_cell(cell, found.taken, "49.4pp", BENCH, AT)
+    assert reading.instrument == "Two-trace scope"
+    assert reading.unit == "W"
+    assert (reading.low, reading.high) == (cell.power.low, cell.power.high)
+
+
+def test_response_is_relative_to_one_kilohertz_with_corners_where_they_fall() -> None:
+    f = [10.0, 20.0, 50.0, 1000.0, 10_000.0, 20_000.0, 50_000.0]
+    volts = {x: 2.0 / math.sqrt(1 + (30.0 / x) ** 2) / math.sqrt(1 + (x / 25_000.0) ** 2) for x in f}
+    measured = frequency_response.evaluate(volts)
+    at_one = next(p for p in measured.points if p.f_hz == 1000.0)
+    assert at_one.db == 0.0
+    assert len(measured.minus_3_db_hz) == 2
+    assert measured.minus_3_db_hz[0] == pytest.approx(30.0, rel=0.15)
+    assert measured.minus_3_db_hz[1] == pytest.approx(25_000.0, rel=0.15)
+    assert measured.flatness_db == pytest.approx(20 * math.log10(math.sqrt(1 + 2.25)), rel=0.02)
+    assert "−3 dB at" in measured.sentence
+
+
+def test_response_without_reference_or_corners_says_so() -> None:
+    assert "Read 1 kHz first" in frequency_response.evaluate({20.0: 1.0}).sentence
+    flat = frequency_response.evaluate({100.0: 1.0, 1000.0: 1.0, 10_000.0: 1.0})
+    assert flat.flatness_db is None
+    assert "No −3 dB point between 100 Hz and 10 kHz" in flat.sentence
+
+
+def test_response_points_are_judged_against_the_module_s_corners() -> None:
+    set_up_ = frequency_response.set_up(STAGE_PAIR, STAGE_PAIR.load)
+    assert set_up_.power_w == 1.0
+    assert set_up_.v_out_rms == pytest.approx(math.sqrt(4.03))
+
+    def state(f_hz: float, volts: str) -> State:
+        return frequency_response.reading_for_point(
+            STAGE_PAIR, "left", f_hz, read_level(volts), 2.0, BENCH, AT
+        ).state  # fmt: skip
+
+    assert state(20.0, "1.98") is State.CLEAR
+    assert state(20.0, "1.5") is State.OVER
+    assert state(1000.0, "2.0") is State.CLEAR
+    low, high = frequency_response.predicted_band_db(STAGE_PAIR, 10.0)
+    assert low < frequency_response.predicted_db(STAGE_PAIR, 10.0) < high

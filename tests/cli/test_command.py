@@ -1,0 +1,123 @@
+"""The command as a whole process: output, exit status, sentences."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from plinth import __version__
+from plinth.build.situation import Situation
+from plinth.cli.main import main
+from plinth.demo.builds import STAGE_PAIR
+from plinth.predict.solve import solve
+
+ROOT = Path(__file__).parents[2]
+STAGE = ROOT / "examples" / "stage-pair.json"
+
+
+def run(*words: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "plinth", *words], capture_output=True, text=True, timeout=60, check=False, cwd=ROOT
+    )
+
+
+def test_solve_prints_a_table_and_json_of_the_same_figures() -> None:
+    table = run("solve", str(STAGE))
+    assert table.returncode == 0
+    assert "clip power per channel" in table.stdout
+    assert "Margins" in table.stdout
+    document = json.loads(run("solve", str(STAGE), "--json", "--situation", "load_ohm=8", "channels_driven=one").stdout)
+    expected = solve(STAGE_PAIR, Situation(load_ohm=8.0, channels_driven="one"))
+    for name, figure in expected.figures.items():
+        row = document["figures"][name]
+        assert row["value"] == pytest.approx(figure.value)
+        assert row["u"] == pytest.approx(figure.u)
+        assert row["unit"] == figure.unit
+    assert document["margins"]["dc_detector"]["state"] == "unknown"
+    assert document["margins"]["dc_detector"]["value"] is None
+
+
+def test_version_help_and_schema() -> None:
+    assert run("--version").stdout.strip() == f"plinth {__version__}"
+    assert "solve" in run("--help").stdout
+    assert json.loads(run("schema").stdout)["title"] == "Build"
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        (None, "No such file"),
+        ("{", "broken JSON"),
+        ("[]", "expected one JSON object"),
+        ('{"name": "x"}', "found nothing, expected a value"),
+    ],
+)
+def test_bad_files_give_status_two_and_sentences_only(tmp_path: Path, content: str | None, says: str) -> None:
+    path = tmp_path / "b.json"
+    if content is not None:
+        path.write_text(content, encoding="utf-8")
+    result = run("solve", str(path))
+    assert result.returncode == 2
+    assert result.stdout == ""
+    assert says in result.stderr
+    assert str(path) in result.stderr
+    assert "Traceback" not in result.stderr
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (["--situation", "load_ohm=-8"], "at least 0.5"),
+        (["--situation", "load_ohm=nan"], "finite number"),
+        (["--situation", "louder"], "key=value"),
+        (["--colour"], "unrecognized arguments"),
+    ],
+)
+def test_bad_words_give_status_two(words: list[str], says: str) -> None:
+    result = run("solve", str(STAGE), *words)
+    assert result.returncode == 2
+    assert says in result.stderr
+    assert result.stderr.count("\n") == 1
+
+
+def test_a_build_that_cannot_run_says_why(tmp_path: Path) -> None:
+    document = json.loads(STAGE.read_text(encoding="utf-8"))
+    document["supply"]["transformer"]["v_secondary_rms"] = 1.5
+    path = tmp_path / "weak.json"
+    path.write_text(json.dumps(document), encoding="utf-8")
+    result = run("solve", str(path))
+    assert result.returncode == 2
+    assert "cannot run" in result.stderr
+    assert "below" in result.stderr
+    assert "Traceback" not in result.stderr
+
+
+def test_a_reader_that_leaves_early_is_no_error() -> None:
+    result = subprocess.run(
+        f"{sys.executable} -m plinth schema | head -1",
+        shell=True,
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+    assert result.stdout.startswith("{")
+    assert result.stderr == ""
+
+
+def test_without_a_screen_the_window_says_so(
+    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"):
+        monkeypatch.delenv(name, raising=False)
+    assert main(["demo"]) == 2
+    assert "found no screen" in capsys.readouterr().err
+
+
+def test_an_unknown_command_is_one_line(capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit) as caught:
+        main(["dance"])
+    assert caught.value.code == 2
+    assert capsys.readouterr().err.count("\n") == 1

@@ -1,0 +1,47 @@
+"""A window on a fresh demo workshop, with the look put back afterwards."""
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QCoreApplication, QEvent
+from pytestqt.qtbot import QtBot
+
+from plinth.demo.workshop import make_demo
+from plinth.desk.look import load_fonts, look
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.workshop.store import open_workshop
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """One demo for all tests, each of which works on its own copy."""
+    workshop = make_demo(tmp_path_factory.mktemp("demo"))
+    workshop.close()
+    return workshop.path
+
+
+@pytest.fixture
+def session(qtbot: QtBot, tmp_path: Path, demo_file: Path) -> Iterator[BenchSession]:
+    load_fonts()
+    look.set(dark=False, scale=1.0)
+    copy = tmp_path / "theatre.plinth"
+    shutil.copy(demo_file, copy)
+    session = BenchSession(open_workshop(copy), threaded=False)
+    yield session
+    session.close()
+    look.set(dark=False, scale=1.0)
+
+
+@pytest.fixture
+def window(qtbot: QtBot, session: BenchSession) -> Iterator[PlinthWindow]:
+    window = PlinthWindow(session)
+    window.show()
+    qtbot.waitExposed(window)
+    yield window
+    window.close()
+    # Without an event loop nothing that is "deleted later" ever is, and each look change would restyle it again.
+    window.deleteLater()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

@@ -1,0 +1,245 @@
+"""Colours, text sizes, keyboard and repaints."""
+
+import gc
+import itertools
+import os
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdit, QWidget
+from pytestqt.qtbot import QtBot
+
+from plinth.desk.finder import Finder, matches
+from plinth.desk.look import look
+from plinth.desk.name_dialog import NameDialog
+from plinth.desk.plot import Plot, Series
+from plinth.desk.session import BenchSession
+from plinth.desk.tokens import DARK, GROUNDS, LIGHT, TEXT
+from plinth.desk.window import PlinthWindow
+
+
+def linear(colour: str) -> np.ndarray:
+    srgb = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0
+    return np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
+
+
+def contrast(a: str, b: str) -> float:
+    """Contrast ratio after WCAG 2.1."""
+    weights = np.array([0.2126, 0.7152, 0.0722])
+    high, low = sorted((float(weights @ linear(a)), float(weights @ linear(b))), reverse=True)
+    return (high + 0.05) / (low + 0.05)
+
+
+# Full dichromacy in linear sRGB, after Machado, Oliveira and Fernandes (2009).
+DICHROMACY = {
+    "normal": np.eye(3),
+    "protan": np.array(
+        [[0.152286, 1.052583, -0.204868], [0.114503, 0.786281, 0.099216], [-0.003882, -0.048116, 1.051998]]
+    ),
+    "deutan": np.array(
+        [[0.367322, 0.860646, -0.227968], [0.280085, 0.672501, 0.047413], [-0.011820, 0.042940, 0.968881]]
+    ),
+    "tritan": np.array(
+        [[1.255528, -0.076749, -0.178779], [-0.078411, 0.930809, 0.147602], [0.004733, 0.691367, 0.303900]]
+    ),
+}
+
+
+def lab(rgb: np.ndarray) -> np.ndarray:
+    to_xyz = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
+    xyz = to_xyz @ np.clip(rgb, 0, 1) / np.array([0.9505, 1.0, 1.089])
+    f = np.where(xyz > 0.008856, np.cbrt(xyz), 7.787 * xyz + 16 / 116)
+    return np.array([116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])])
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=["light", "dark"])
+def test_text_reaches_double_a_on_every_ground(theme: dict[str, str]) -> None:
+    for token, ground in itertools.product(TEXT, GROUNDS):
+        assert contrast(theme[token], theme[ground]) >= 4.5, (token, ground)
+    for token, fill in (("ink", "close_fill"), ("ink", "over_fill"), ("over", "over_fill"), ("paper", "over")):
+        assert contrast(theme[token], theme[fill]) >= 4.5, (token, fill)
+
+
+@pytest.mark.parametrize("sight", DICHROMACY)
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=["light", "dark"])
+def test_meanings_stay_apart_for_every_kind_of_sight(theme: dict[str, str], sight: str) -> None:
+    seen = {name: lab(DICHROMACY[sight] @ linear(theme[name])) for name in ("plus", "minus", "pred", "claim", "ink")}
+    for a, b in itertools.combinations(seen, 2):
+        assert float(np.linalg.norm(seen[a] - seen[b])) > 10.0, (a, b)
+
+
+def every(window: PlinthWindow, kind: type) -> list[QWidget]:
+    return [w for w in window.findChildren(kind) if w.isVisible() and w.isEnabled()]
+
+
+def test_everything_that_can_be_pressed_has_a_name_and_takes_the_focus(window: PlinthWindow) -> None:
+    for stage in range(4):
+        window.show_stage(stage)
+        for widget in every(window, QAbstractButton):
+            assert isinstance(widget, QAbstractButton)
+            assert widget.accessibleName() or widget.text(), widget
+            # Of an exclusive group only the pressed one is a tab stop; the arrow keys go on from there.
+            exclusive = widget.autoExclusive() or (widget.group() is not None and widget.group().exclusive())
+            assert widget.focusPolicy() & Qt.FocusPolicy.TabFocus or (exclusive and not widget.isChecked())
+        for widget in [*every(window, QLineEdit), *every(window, QAbstractSlider)]:
+            if "ScrollBar" not in type(widget).__name__:
+                assert widget.accessibleName(), widget
+
+
+def test_tab_alone_reaches_every_slider_station_and_stage(window: PlinthWindow) -> None:
+    wanted = {*window.band.stations.values(), *window.head.stages.buttons()}
+    wanted |= {row.slider for row in window.plan.what_if.rows.values()}
+    # Of an exclusive group only the chosen one is a tab stop; arrows go on from there.
+    seen = set()
+    window.activateWindow()
+    window.band.stations["wall"].setFocus()
+    for _ in range(140):
+        QTest.keyClick(window.focusWidget() or window, Qt.Key.Key_Tab)
+        seen.add(window.focusWidget())
+    assert {row.slider for row in window.plan.what_if.rows.values()} <= seen
+    assert seen & set(window.band.stations.values())
+    assert seen & set(window.head.stages.buttons())
+
+
+def test_every_command_has_its_own_keys_and_is_found(window: PlinthWindow, qtbot: QtBot) -> None:
+    keys = [c.keys for c in window.commands if c.keys]
+    assert len(keys) == len(set(keys))
+    assert len({c.key for c in window.commands}) == len(window.commands)
+    finder = Finder(window, window.commands)
+    qtbot.addWidget(finder)
+    qtbot.keyClicks(finder.field, "freq resp")
+    assert finder.list.count() == 1
+    qtbot.keyClick(finder.field, Qt.Key.Key_Return)
+    assert finder.chosen is not None
+    assert finder.chosen.key == "response"
+    window.run_command(finder.chosen)
+    assert window.pages.currentIndex() == 2
+    undo = next(c for c in window.commands if c.key == "undo")
+    assert matches(undo, "un")
+    assert not undo.enabled()
+
+
+@pytest.mark.parametrize(
+    ("keys", "stage"), [(Qt.Key.Key_2, 1), (Qt.Key.Key_3, 2), (Qt.Key.Key_4, 3), (Qt.Key.Key_1, 0)]
+)
+def test_stages_by_one_keystroke(window: PlinthWindow, keys: Qt.Key, stage: int) -> None:
+    window.show_stage(3 if stage != 3 else 0)
+    QTest.keyClick(window, keys, Qt.KeyboardModifier.ControlModifier)
+    assert window.pages.currentIndex() == stage
+
+
+def test_names_of_builds_are_asked_for_properly(window: PlinthWindow, qtbot: QtBot) -> None:
+    dialog = NameDialog(window, "New build", "", ["Stage pair"])
+    qtbot.addWidget(dialog)
+    dialog.take()
+    assert "Found no name" in dialog.said.text()
+    dialog.field.setText("stage pair ")
+    dialog.take()
+    assert "already" in dialog.said.text()
+    assert not dialog.result()
+    dialog.field.setText("Foyer")
+    dialog.take()
+    assert dialog.result()
+
+
+@pytest.mark.parametrize("scale", [0.8, 1.0, 1.5, 2.0])
+@pytest.mark.parametrize("dark", [False, True])
+def test_the_window_keeps_its_size_at_every_text_size(window: PlinthWindow, scale: float, dark: bool) -> None:
+    look.set(dark=dark, scale=scale)
+    window.resize(1280, 800)
+    for stage in range(4):
+        window.show_stage(stage)
+        QTest.qWait(20)
+        picture = window.grab().toImage()
+        assert (window.width(), window.height()) == (1280, 800)
+        assert picture.pixelColor(2, 2) == look.token("paper")
+    assert window.band.height() < 400
+
+
+def test_text_steps_between_eighty_and_two_hundred_per_cent(window: PlinthWindow) -> None:
+    for _ in range(12):
+        window.step_text(1)
+    assert look.scale == 2.0
+    for _ in range(12):
+        window.step_text(-1)
+    assert look.scale == 0.8
+    window.toggle_dark()
+    assert look.dark
+    assert "#14171A" in window.styleSheet()
+
+
+def test_typed_text_is_never_taken_for_markup(window: PlinthWindow, session: BenchSession) -> None:
+    session.add_build("<b>bold</b>", copy=True)
+    for one in window.findChildren(QLabel):
+        assert one.textFormat() == Qt.TextFormat.PlainText
+
+
+def resident_kib() -> int:
+    return int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1]) * os.sysconf("SC_PAGE_SIZE") // 1024
+
+
+def test_twenty_thousand_repaints_of_the_band_neither_grow_nor_die(window: PlinthWindow) -> None:
+    band = window.band
+    band.setMinimumWidth(0)
+    band.resize(480, band.height())
+    image = QImage(band.size(), QImage.Format.Format_RGB32)
+    itself = QWidget.RenderFlag.DrawWindowBackground  # without its stations, which are painted below
+    for _ in range(500):
+        band.render(image, renderFlags=itself)
+    gc.collect()
+    before = middle = resident_kib()
+    for turn in range(20_000):
+        band.render(image, renderFlags=itself)
+        if turn % 20 == 0:
+            band.stations["rails"].render(image)
+        if turn == 10_000:
+            middle = resident_kib()
+    after = resident_kib()
+    assert after - before < 20_000, (before, after)
+    assert after - middle < 8_000, (middle, after)
+
+
+@pytest.fixture
+def plot(qtbot: QtBot) -> Plot:
+    plot = Plot("Rails", "t", "s", "V")
+    qtbot.addWidget(plot)
+    plot.resize(500, 300)
+    t = np.linspace(0, 1, 11)
+    plot.set_series([Series("a", t, 2 * t, "plus", "V", "a", spread=0.1), Series("b", t, t**2, "ink", "V", discs=True)])
+    plot.set_view((0.0, 1.0), (0.0, 2.0))
+    plot.show()
+    return plot
+
+
+def test_plots_read_out_under_the_cursor(plot: Plot, qtbot: QtBot) -> None:
+    text = plot.read_at(0.5)
+    assert "t 500 ms" in text
+    assert "a 1.00 V" in text
+    assert "b 250 mV" in text
+    plot.graph.setFocus()
+    qtbot.keyClick(plot.graph, Qt.Key.Key_Right)
+    assert plot._cursor.value() == pytest.approx(0.5 + 1 / 60, abs=1e-6)
+    qtbot.keyClick(plot.graph, Qt.Key.Key_Plus)
+    (x0, x1), _ = plot.graph.viewRange()
+    assert x1 - x0 < 0.9
+    qtbot.keyClick(plot.graph, Qt.Key.Key_Home)
+    assert plot.graph.viewRange()[0] == pytest.approx([0.0, 1.0])
+
+
+def test_plots_are_exported_as_picture_and_numbers(plot: Plot, tmp_path: Path) -> None:
+    plot.save_png(tmp_path / "p.png")
+    assert QImage(str(tmp_path / "p.png")).width() > 300
+    plot.save_svg(tmp_path / "p.svg")
+    assert "<svg" in (tmp_path / "p.svg").read_text(encoding="utf-8")
+    plot.save_csv(tmp_path / "p.csv")
+    rows = (tmp_path / "p.csv").read_text(encoding="utf-8").splitlines()
+    assert rows[0] == "t_s (a),a_V,t_s (b),b_V"
+    assert rows[6].split(",")[1] == "1.0"
+    assert len(rows) == 12
+    plot.copy_picture()
+    with pytest.raises(OSError, match="could not write"):
+        plot.save_png(tmp_path / "none" / "p.png")

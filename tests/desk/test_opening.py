@@ -1,0 +1,111 @@
+"""Opening workshops, good and bad, and the thread that predicts."""
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from plinth.demo.workshop import make_demo
+from plinth.desk import opening, preferences
+from plinth.desk.look import load_fonts
+from plinth.desk.opening import CannotOpen, demo_workshop, open_or_ask
+from plinth.desk.session import BenchSession
+from plinth.desk.solver import Background
+from plinth.desk.window import PlinthWindow
+
+
+def answer_with(choice: str, seen: list[str]) -> None:
+    def press() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, CannotOpen)
+        seen.append(choice)
+        dialog.buttons[choice].click()
+
+    QTimer.singleShot(50, press)
+
+
+def test_a_foreign_file_is_named_and_the_demo_is_a_way_on(qtbot: QtBot, tmp_path: Path) -> None:
+    path = tmp_path / "x.plinth"
+    path.write_text("not a workshop" * 20, encoding="utf-8")
+    seen: list[str] = []
+    answer_with("demo", seen)
+    opened = open_or_ask(path)
+    assert opened is not None
+    assert opened.path.parent == preferences.folder()
+    opened.close()
+    answer_with("quit", seen)
+    assert open_or_ask(path) is None
+    assert seen == ["demo", "quit"]
+
+
+def test_a_workshop_open_elsewhere_can_be_tried_again(
+    qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first = make_demo(tmp_path)
+    real = opening.open_workshop
+    calls: list[Path] = []
+
+    def once_more(path: Path) -> object:
+        calls.append(path)
+        if len(calls) == 2:
+            first.close()
+        return real(path)
+
+    monkeypatch.setattr(opening, "open_workshop", once_more)
+    answer_with("again", [])
+    opened = open_or_ask(first.path)
+    assert opened is not None
+    assert len(calls) == 2
+    opened.close()
+
+
+def test_what_is_remembered_survives_and_rubbish_does_no_harm() -> None:
+    preferences.save_look(True, 1.5)
+    preferences.save_workshop(Path("/tmp/a.plinth"))
+    assert preferences.load() == {"dark": True, "scale": 1.5, "workshop": "/tmp/a.plinth"}
+    preferences._file().write_text("{", encoding="utf-8")
+    assert preferences.load() == {}
+    preferences._file().write_text("[1]", encoding="utf-8")
+    assert preferences.load() == {}
+
+
+def test_the_demo_opens_in_the_user_s_own_folder() -> None:
+    workshop = demo_workshop()
+    assert workshop.path.parent == preferences.folder()
+    workshop.close()
+
+
+def test_predictions_come_from_another_thread_and_the_newest_wins(qtbot: QtBot, tmp_path: Path) -> None:
+    load_fonts()
+    session = BenchSession(make_demo(tmp_path))
+    window = PlinthWindow(session)
+    qtbot.addWidget(window)
+    with qtbot.waitSignal(session.predicted, timeout=10_000):
+        window.show()
+    for load in (3.0, 5.0, 7.0, 8.0):
+        session.what_if(live=True, load_ohm=load)
+    session.what_if(live=False, load_ohm=8.0)
+
+    def settled() -> None:
+        assert session.prediction is not None
+        assert session.prediction.situation.load_ohm == 8.0
+        assert session.load_powers
+
+    qtbot.waitUntil(settled, timeout=10_000)
+    window.close()
+
+
+def test_background_runs_only_the_newest_of_a_name(qtbot: QtBot) -> None:
+    import threading
+
+    background, gate, ran = Background(), threading.Event(), list[int]()
+    background.ask("block", lambda: gate.wait(5))
+    for number in range(5):
+        background.ask("x", lambda number=number: ran.append(number))  # type: ignore[misc]
+    with qtbot.waitSignal(background.done, timeout=5000, check_params_cb=lambda name, _r: name == "x"):
+        gate.set()
+    assert ran == [4]
+    background.end()
+    assert not background.isRunning()

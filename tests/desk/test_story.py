@@ -1,0 +1,436 @@
+"""The real window through the whole story; what the screen says is compared with the core."""
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QPushButton
+from pytestqt.qtbot import QtBot
+
+from plinth.bench.clipping import clip_cells
+from plinth.build.situation import Situation
+from plinth.demo import shelf
+from plinth.demo.builds import STAGE_PAIR
+from plinth.desk.origin import OriginDialog
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.judge.reading import Override
+from plinth.judge.rules import judge
+from plinth.judge.state import State
+from plinth.predict.solve import solve
+from plinth.units.shown import shown, shown_with_spread
+from plinth.workshop.store import open_workshop
+
+
+def type_in(qtbot: QtBot, field: object, text: str, *, enter: bool = True) -> None:
+    from PySide6.QtWidgets import QLineEdit
+
+    assert isinstance(field, QLineEdit)
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+    if enter:
+        qtbot.keyClick(field, Qt.Key.Key_Return)
+
+
+def press(button: object) -> None:
+    assert isinstance(button, QAbstractButton)
+    assert button.isEnabled()
+    button.click()
+
+
+def row_of(window: PlinthWindow, name: str) -> QPushButton:
+    rows = [r for r in window.plan.shelf.rows if isinstance(r, QPushButton) and name in r.text()]
+    assert len(rows) == 1
+    return rows[0]
+
+
+def test_plan_says_what_the_core_computes(window: PlinthWindow, session: BenchSession) -> None:
+    expected = solve(STAGE_PAIR, Situation())
+    rails, module = window.band.stations["rails"].content, window.band.stations["module"].content
+    assert rails is not None
+    assert module is not None
+    lower = min((expected["rail_plus_mean_v"], expected["rail_minus_mean_v"]), key=lambda f: f.value)
+    assert rails.main == "±" + shown_with_spread(lower.value, lower.spread, "V")
+    power = expected["output_power_w"]
+    assert module.main == shown_with_spread(power.value, power.spread, "W")
+    assert window.band.stations["wall"].content is not None
+    assert shown(expected["primary_rms_a"].value, "A") in window.band.stations["wall"].content.below
+    margins = {m.key: m for m in judge(expected)}
+    for row in window.plan.ledger.rows:
+        assert row.margin == margins[row.margin.key]
+        content = row.ruler.content
+        assert content is not None
+        assert content.state is margins[row.margin.key].state
+        assert margins[row.margin.key].sentence in row.sentence.text()
+    output = next(s for s in window.plan.rails_plot._series if s.name == "output")
+    assert max(output.y) == pytest.approx(expected["clip_v_peak"].value, rel=2e-3)
+    assert "100 W" in window.plan.load_powers.claim.text()
+    assert "33 mV" in window.plan.load_powers.claim.text()
+
+
+def test_a_part_is_exchanged_undone_and_done_again(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    press(window.band.stations["transformer"])
+    assert session.station == "transformer"
+    press(row_of(window, "Ring 330"))
+    assert session.build.supply.transformer == shelf.RING_330
+    expected = solve(session.build, Situation())
+    content = window.band.stations["module"].content
+    assert content is not None
+    assert content.main == shown_with_spread(expected["output_power_w"].value, expected["output_power_w"].spread, "W")
+    assert {m.key: m.state for m in session.margins}["module_rail_maximum"] is State.OVER
+    assert any(e.words == "Ring 225 exchanged for Ring 330." for e in session.diary)
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert session.build == STAGE_PAIR
+    assert row_of(window, "Ring 225").isChecked()
+    session.redo()
+    assert session.build.supply.transformer == shelf.RING_330
+    session.undo()
+    assert window.session.workshop.builds()[0].build == STAGE_PAIR
+
+
+def test_a_slider_moves_everything_at_once_and_one_undo_puts_it_back(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    row = window.plan.what_if.rows["load_ohm"]
+    shown_before = window.band.stations["module"].content
+    row.slider.setSliderDown(True)
+    for position in (150, 180, 200):
+        row.slider.setValue(position)
+        load = row.knob.value_at(position)
+        assert session.situation.load_ohm == pytest.approx(load)
+        assert session.prediction is not None
+        value = solve(STAGE_PAIR, Situation(load_ohm=load))["clip_power_w"].value
+        assert session.prediction["clip_power_w"].value == pytest.approx(value, rel=1e-9)
+    assert not session.can_undo
+    row.slider.setSliderDown(False)
+    assert session.can_undo
+    assert window.band.stations["module"].content != shown_before
+    session.undo()
+    assert session.situation == Situation()
+    assert window.band.stations["module"].content == shown_before
+
+
+def test_values_are_typed_beside_the_sliders_as_spoken(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    rows = window.plan.what_if.rows
+    type_in(qtbot, rows["mains_v_rms"].field, "241,5 V")
+    assert session.situation.mains_v_rms == pytest.approx(241.5)
+    type_in(qtbot, rows["frequency_hz"].field, "2k")
+    assert session.situation.frequency_hz == pytest.approx(2000.0)
+    assert rows["frequency_hz"].field.text() == "2 kHz"
+    type_in(qtbot, rows["ambient_c"].field, "300")
+    assert "expected 0 to 45" in rows["ambient_c"].note.text()
+    type_in(qtbot, rows["ambient_c"].field, "warm")
+    assert "expected a number" in rows["ambient_c"].note.text()
+    assert session.situation.ambient_c == 25.0
+    press(window.plan.what_if.channels)
+    assert session.situation.channels_driven == "one"
+    press(window.plan.what_if.back)
+    assert session.situation == Situation()
+
+
+def test_a_build_that_cannot_run_says_why_and_shows_no_stale_figure(
+    window: PlinthWindow, session: BenchSession
+) -> None:
+    weak = shelf.RING_225.model_copy(update={"name": "Doorbell", "v_secondary_rms": 2.0, "va": 5.0})
+    session.swap("supply.transformer", weak)
+    assert session.prediction is None
+    assert "cannot run" in window.plan.problem.text()
+    assert window.plan.problem.isVisible()
+    assert window.band.stations["rails"].content is not None
+    assert window.band.stations["rails"].content.main == "–"
+    assert window.band.stations["wall"].content is not None
+    assert window.band.stations["wall"].content.state is State.UNKNOWN
+    assert window.head.stage_state(0) == "cannot run"
+    window.grab()
+    window.show_stage(1)
+    assert window.power_up.problem.isVisible()
+    window.show_stage(2)
+    window.show_stage(3)
+    assert not window.diary.report_button.isEnabled()
+    session.undo()
+    assert session.prediction is not None
+    assert not window.plan.problem.isVisible()
+
+
+def test_where_a_figure_comes_from(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    assert session.prediction is not None
+    dialog = OriginDialog(window, dict(session.prediction.figures), "clip_power_w")
+    qtbot.addWidget(dialog)
+    figure = session.prediction["clip_power_w"]
+    assert dialog.value.text() == shown_with_spread(figure.value, figure.spread, "W")
+    assert dialog.formula.text() == figure.origin.formula
+    assert dialog.source.text() == figure.origin.source
+    assert "transformer regulation" in dialog.estimated.text()
+    assert dialog.table.rowCount() == len(figure.contributions)
+    item = dialog.table.item(0, 0)
+    assert item is not None
+    assert item.text().startswith(figure.contributions[0].label)
+
+
+def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    window.power_up.channels.choose("right")
+    window.show_stage(1)
+    question = window.power_up.question
+    assert question.title.text() == "Right: tab to heat sink, open?"
+    assert question.window_words.text() == "above 1.00 MΩ"
+    type_in(qtbot, question.field, "12 k", enter=False)
+    assert question.verdict.text() == "Below the window"
+    qtbot.keyClick(question.field, Qt.Key.Key_Return)
+    assert question.step is not None
+    assert question.step.key == "insulation"
+    reading = session.reading("bringup/right/insulation")
+    assert reading is not None
+    assert reading.state is State.OVER
+    assert "▶" in window.power_up.steps.list.item(0).text()
+    type_in(qtbot, question.field, "22M")
+    assert session.reading("bringup/right/insulation").value == 22e6  # type: ignore[union-attr]
+    assert question.step.key == "rails_open"
+    type_in(qtbot, question.field, "3k9")
+    type_in(qtbot, question.field, "0R34")
+    assert question.step.key == "trimmer"
+    press(question.keep_button)
+    assert question.step.key == "low_current"
+    assert not question.field.isVisible()
+    assert not window.stop_bar.isVisible()
+    press(question.on_button)
+    assert window.stop_bar.isVisible()
+    assert "Power is on" in window.stop_bar.words.text()
+    type_in(qtbot, question.field, "13")
+    type_in(qtbot, question.field, "-6")
+    type_in(qtbot, question.field, "18")
+    type_in(qtbot, question.field, "8")
+    assert question.step.key == "bias"
+    assert question.window_words.text() == "31.3 mV to 36.7 mV"
+    assert "22 mV across 0.22 Ω" in question.ask.text()
+    type_in(qtbot, question.field, "34")
+    type_in(qtbot, question.field, "35.2")
+    assert question.step.key == "discharged"
+    assert not question.field.isEnabled()
+    assert "press Stop first" in question.held.text()
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert session.power_since() is None
+    assert "until below 5 V" in window.stop_bar.words.text()
+    assert "computed, not measured" in window.stop_bar.detail.text()
+    type_in(qtbot, question.field, "2.2")
+    assert question.step.key == "loudspeaker"
+    press(question.keep_button)
+    assert session.brought_up("right")
+    assert "Right is up" in window.power_up.all_done.text()
+    assert window.head.stage_state(1) == "24/24"
+
+
+def test_the_gate_holds_until_a_reason_is_written(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    window.power_up.channels.choose("right")
+    window.show_stage(1)
+    question = window.power_up.question
+    window.power_up.steps.list.setCurrentRow(4)
+    assert "Not yet" in question.held.text()
+    assert not question.keep_button.isVisible()
+    assert not question.on_button.isVisible()
+    window.power_up.steps.list.setCurrentRow(0)
+    press(question.pass_button)
+    type_in(qtbot, question.reason, "x")
+    assert not session.records.get("bringup/right/insulation")
+    type_in(qtbot, question.reason, "fully plastic packages, nothing to insulate")
+    record = session.records["bringup/right/insulation"]
+    assert isinstance(record, Override)
+    assert "plastic" in record.reason
+    assert question.step is not None
+    assert question.step.key == "rails_open"
+
+
+def test_nonsense_at_a_step_is_explained_and_not_kept(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    window.power_up.channels.choose("right")
+    window.show_stage(1)
+    question = window.power_up.question
+    before = len(session.diary)
+    type_in(qtbot, question.field, "33 mV")
+    assert question.verdict.text() == "Not understood"
+    assert "expected a value in ohm" in question.understood.text()
+    assert question.field.text() == "33 mV"
+    assert len(session.diary) == before
+
+
+@pytest.mark.parametrize("typed", ["49.9pp", "49,9 Vpp", "17.64 rms", "24.95pk"])
+def test_a_clip_reading_typed_four_ways_is_one_power(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, typed: str
+) -> None:
+    window.show_stage(2)
+    clip = window.measure.clip
+    clip.choose(1)
+    assert clip.cell is not None
+    assert clip.cell.load.name == "Dummy 4"
+    type_in(qtbot, clip.field, typed, enter=False)
+    assert "rms = 77" in clip.understood.text()
+    assert "Inside the predicted" in clip.against.text()
+    qtbot.keyClick(clip.field, Qt.Key.Key_Return)
+    reading = session.reading("clip/left/one/Dummy 4")
+    assert reading is not None
+    assert reading.typed == typed
+    assert reading.value == pytest.approx(77.2, rel=2e-3)
+    assert reading.u is not None
+    expected = next(c for c in clip_cells(STAGE_PAIR, "left", Situation()) if c.subject == reading.subject)
+    assert (reading.low, reading.high) == pytest.approx((expected.power.low, expected.power.high))
+    assert "not reached" in reading.sentence
+
+
+def test_a_doubtful_reading_is_asked_about_and_kept_as_answered(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    window.show_stage(2)
+    clip = window.measure.clip
+    clip.choose(0)
+    before = session.reading("clip/left/one/Dummy 8")
+    type_in(qtbot, clip.field, "54.6 rms")
+    assert session.reading("clip/left/one/Dummy 8") == before
+    assert "Which did it say?" in clip.understood.text()
+    texts = [b.text() for b in clip.choices if isinstance(b, QPushButton)]
+    assert texts[0].startswith("1  peak to peak")
+    press(clip.choices[0])
+    kept = session.reading("clip/left/one/Dummy 8")
+    assert kept is not None
+    assert kept.typed == "54.6 rms"
+    assert kept.value == pytest.approx(54.6**2 / 8 / 8.11, rel=1e-3)
+
+
+def test_measuring_waits_for_the_bring_up_or_a_reason(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    window.show_stage(2)
+    clip = window.measure.clip
+    assert clip.cell is not None
+    assert clip.cell.driven == "all"
+    assert "Right is not brought up yet: 0 of 12" in window.measure.held.text()
+    assert not clip.field.isEnabled()
+    clip.choose(0)
+    assert clip.field.isEnabled()
+    assert not window.measure.held.isVisible()
+    window.measure.channels.choose("right")
+    assert not clip.field.isEnabled()
+    press(window.measure.held_button)
+    type_in(qtbot, window.measure.reason, "checked on the old bench last week")
+    assert clip.field.isEnabled()
+    assert any(e.kind == "override" and "old bench" in e.words for e in session.diary)
+
+
+def test_set_up_respects_the_rating_of_the_dummy_load(window: PlinthWindow, session: BenchSession) -> None:
+    window.show_stage(2)
+    window.measure.clip.choose(1)
+    cell = window.measure.clip.cell
+    assert cell is not None
+    drive = cell.prediction["drive_v_rms"]
+    assert window.measure.generator.text() == f"{shown_with_spread(drive.value, drive.spread, 'V')} rms"
+    assert "at most" in window.measure.load_time.text()
+    assert "100 W into 4" in window.measure.claim.text()
+    window.measure.clip.choose(0)
+    assert "may stay on" in window.measure.load_time.text()
+
+
+def test_response_is_typed_point_by_point_and_drawn_relative_to_one_kilohertz(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    window.show_stage(2)
+    window.measure.show_test(1)
+    test = window.measure.response
+    assert test.f_hz == 1000.0
+    assert "Read 1 kHz first" in test.summary.text()
+    type_in(qtbot, test.field, "2.01")
+    assert test.f_hz == 10.0
+    for volts in ("1.31", "1.79", "1.97", "2,00", "2.01", "5.69pp", "2.01", "2.00", "1.99", "1.96", "1.7"):
+        type_in(qtbot, test.field, volts)
+    assert test.counts() == (12, 12)
+    dots = next(s for s in test.plot._series if s.name == "read")
+    at_one = list(dots.x).index(1000.0)
+    assert dots.y[at_one] == 0.0
+    assert "−3 dB at" in test.summary.text()
+    assert window.measure.response_button.text().endswith("12 of 12")
+    ten = session.reading("response/left/10")
+    assert ten is not None
+    assert ten.state is State.OVER
+    type_in(qtbot, test.field, "loud")
+    assert "expected a level" in test.understood.text()
+
+
+def test_the_diary_shows_everything_and_writes_report_and_table(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window.show_stage(3)
+    page = window.diary
+    type_in(qtbot, page.note, "Hums less with the lid on <b>really</b>")
+    assert page.table.rowCount() == len(session.diary)
+    last = page.table.item(page.table.rowCount() - 1, 2)
+    assert last is not None
+    assert last.text().startswith("Hums less")
+    assert page.save_report(tmp_path / "r.html")
+    html = (tmp_path / "r.html").read_text(encoding="utf-8")
+    assert "http" not in html
+    assert "src=" not in html
+    assert html.count("<svg") >= 2
+    assert "&lt;b&gt;really" in html
+    assert "invented demo data" in html
+    assert "typed 22, 22.0" in html
+    power = session.prediction["clip_power_w"]  # type: ignore[index]
+    assert shown_with_spread(power.value, power.spread, "W") in html
+    assert page.save_csv(tmp_path / "r.csv")
+    rows = (tmp_path / "r.csv").read_text(encoding="utf-8").splitlines()
+    assert len(rows) == 1 + sum(e.reading is not None for e in session.diary)
+    assert not page.save_csv(tmp_path / "none" / "r.csv")
+    assert "could not be written" in page.said.text()
+
+
+def test_builds_are_switched_made_and_copied(window: PlinthWindow, session: BenchSession) -> None:
+    session.switch(2)
+    assert session.build.name == "Rehearsal room"
+    assert "Rehearsal room" in window.head.builds.text()
+    assert "R17" not in "".join(w.step.key for w in session.bringup("left"))
+    assert session.add_build("Foyer", copy=True)
+    assert session.build.name == "Foyer"
+    assert session.build.module == session.builds[1].build.module
+    assert session.diary[0].words == "Foyer: copied from Rehearsal room."
+    assert [b.build.name for b in session.builds] == ["Stage pair", "Rehearsal room", "Foyer"]
+
+
+def test_the_state_survives_a_restart(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    session.what_if(live=False, load_ohm=8.0)
+    session.swap("module", shelf.STAGEHAND_90)
+    path = session.workshop.path
+    window.close()
+    again = BenchSession(open_workshop(path), threaded=False)
+    assert again.situation.load_ohm == 8.0
+    assert again.build.module == shelf.STAGEHAND_90
+    assert not again.can_undo
+    again.close()
+
+
+def test_what_cannot_be_kept_stays_on_screen_and_is_said(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    import sqlite3
+
+    import sqlalchemy as sa
+
+    window.show_stage(2)
+    clip = window.measure.clip
+    clip.choose(1)
+    before = session.reading("clip/left/one/Dummy 4")
+
+    def full(*_args: object) -> None:
+        raise sqlite3.OperationalError("database or disk is full")
+
+    sa.event.listen(session.workshop._engine, "before_cursor_execute", full)
+    type_in(qtbot, clip.field, "48.8pp")
+    sa.event.remove(session.workshop._engine, "before_cursor_execute", full)
+    assert clip.field.text() == "48.8pp"
+    assert "could not be kept" in window.trouble.text()
+    assert window.trouble.isVisible()
+    assert window.head.kept.text() == "not kept!"
+    assert session.reading("clip/left/one/Dummy 4") == before
+    qtbot.keyClick(clip.field, Qt.Key.Key_Return)
+    assert session.reading("clip/left/one/Dummy 4").typed == "48.8pp"  # type: ignore[union-attr]
+    assert "all kept" in window.head.kept.text()

@@ -1,0 +1,151 @@
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plinth.units.errors import QuantityError
+from plinth.units.level import Form, read_level
+from plinth.units.shown import MINUS, shown, shown_with_spread, split
+from plinth.units.typed import read_number, read_quantity, read_secondary
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("4k7", "ohm", 4700.0),
+        ("0R22", "ohm", 0.22),
+        ("0.33", "ohm", 0.33),
+        ("2M2", "ohm", 2.2e6),
+        ("1,2 kΩ", "ohm", 1200.0),
+        ("6800u", "F", 6.8e-3),
+        ("10mF", "F", 0.01),
+        ("4u7", "F", 4.7e-6),
+        ("33mV", "V", 0.033),
+        ("31,2", "V", 31.2),
+        ("−7 mV", "V", -0.007),
+        ("120 mA", "A", 0.12),
+        ("1k", "Hz", 1000.0),
+        ("2.5 kHz", "Hz", 2500.0),
+        ("25 °C", "°C", 25.0),
+        ("50 %", "%", 50.0),
+        ("1.2e3", "V", 1200.0),
+    ],
+)
+def test_quantities_are_read_as_they_are_spoken(text: str, unit: str, value: float) -> None:
+    assert read_quantity(text, unit) == pytest.approx(value)
+
+
+def test_a_bare_number_takes_the_prefix_of_the_meter() -> None:
+    assert read_quantity("33.5", "V", "m") == pytest.approx(0.0335)
+    assert read_quantity("0.0335 V", "V", "m") == pytest.approx(0.0335)
+    assert read_quantity("33.5 mV", "V", "m") == pytest.approx(0.0335)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "says"),
+    [
+        ("", "V", "nothing"),
+        ("abc", "V", "expected a number"),
+        ("33 mA", "V", "in A"),
+        ("4R7", "V", "ohms"),
+        ("12 V V", "V", "expected a value in V"),
+        ("nan", "V", "expected a number"),
+        ("1e999", "V", "finite"),
+        ("12 furlongs", "ohm", "expected a value in ohm"),
+    ],
+)
+def test_nonsense_is_refused_with_found_and_expected(text: str, unit: str, says: str) -> None:
+    with pytest.raises(QuantityError) as caught:
+        read_quantity(text, unit)
+    assert says in str(caught.value)
+    assert "found" in str(caught.value)
+    assert "expected" in str(caught.value)
+
+
+@given(st.floats(-1e6, 1e6).filter(lambda x: abs(x) > 1e-6))
+def test_numbers_survive_writing_and_reading_with_either_decimal_sign(value: float) -> None:
+    text = f"{value:.6f}"
+    assert read_number(text) == pytest.approx(float(text))
+    assert read_number(text.replace(".", ",")) == pytest.approx(float(text))
+
+
+def test_thousands_with_a_decimal_are_told_apart() -> None:
+    assert read_number("1,234.5") == pytest.approx(1234.5)
+    assert read_number("1.234,5") == pytest.approx(1234.5)
+
+
+@pytest.mark.parametrize(
+    ("text", "volts", "form"),
+    [
+        ("31.2pp", 31.2, Form.PEAK_TO_PEAK),
+        ("31,2 Vpp", 31.2, Form.PEAK_TO_PEAK),
+        ("31.2 V p-p", 31.2, Form.PEAK_TO_PEAK),
+        ("15.5 rms", 15.5, Form.RMS),
+        ("900 mVrms", 0.9, Form.RMS),
+        ("22pk", 22.0, Form.PEAK),
+        ("22 Vp", 22.0, Form.PEAK),
+        ("15.5", 15.5, None),
+        ("15.5 V", 15.5, None),
+    ],
+)
+def test_levels_are_read_as_scope_and_meter_say_them(text: str, volts: float, form: Form | None) -> None:
+    read = read_level(text)
+    assert read.volts == pytest.approx(volts)
+    assert read.form is form
+
+
+def test_levels_agree_on_one_sine() -> None:
+    rms = read_level("15.5 rms").rms()
+    assert read_level(f"{15.5 * 2 * math.sqrt(2)}pp").rms() == pytest.approx(rms)
+    assert read_level(f"{15.5 * math.sqrt(2)} pk").rms() == pytest.approx(rms)
+    with pytest.raises(QuantityError, match="pp, rms or pk"):
+        read_level("15.5").rms()
+
+
+@pytest.mark.parametrize("text", ["", "pp", "-3pp", "0 rms", "loud"])
+def test_levels_that_mean_nothing_are_refused(text: str) -> None:
+    with pytest.raises(QuantityError, match="expected"):
+        read_level(text)
+
+
+def test_secondaries_as_spoken() -> None:
+    assert read_secondary("35-0-35") == (35.0, True)
+    assert read_secondary("2x25 V") == (25.0, False)
+    with pytest.raises(QuantityError, match="equal halves"):
+        read_secondary("35-0-30")
+    with pytest.raises(QuantityError, match="expected a secondary"):
+        read_secondary("35")
+
+
+@pytest.mark.parametrize(
+    ("value", "unit", "text"),
+    [
+        (0.0123, "A", "12.3 mA"),
+        (34.6, "V", "34.6 V"),
+        (4700.0, "ohm", "4.70 kΩ"),
+        (2e7, "ohm", "20.0 MΩ"),
+        (-0.007, "V", f"{MINUS}7.00 mV"),
+        (0.01, "F", "10.0 mF"),
+        (470e-6, "F", "470 µF"),
+        (72.0, "°C", "72.0 °C"),
+        (0.0, "V", "0 V"),
+        (math.inf, "s", "∞ s"),
+        (math.nan, "V", "– V"),
+    ],
+)
+def test_quantities_are_shown_with_prefix_and_sign(value: float, unit: str, text: str) -> None:
+    assert shown(value, unit) == text
+
+
+def test_spread_and_value_end_at_the_same_digit() -> None:
+    assert shown_with_spread(57.83, 1.41, "W") == "57.8 ±1.4 W"
+    assert shown_with_spread(0.0335, 0.0005, "V") == "33.5 ±0.5 mV"
+    assert shown_with_spread(64.2, 5.2, "W") == "64 ±5 W"
+    assert shown_with_spread(12.0, 0.0, "V") == "12.0 V"
+
+
+@given(st.floats(1e-9, 1e9))
+def test_shown_numbers_can_be_read_again(value: float) -> None:
+    number, unit = split(value, "V")
+    assert read_quantity(f"{number}{unit}", "V") == pytest.approx(value, rel=0.006)

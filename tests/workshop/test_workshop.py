@@ -1,0 +1,253 @@
+import datetime as dt
+import os
+import sqlite3
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+import sqlalchemy as sa
+
+from plinth.build.parts import Transformer
+from plinth.build.situation import Situation
+from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
+from plinth.demo.shelf import SHELF
+from plinth.demo.workshop import make_demo
+from plinth.judge.reading import Confirmation, Override, Reading
+from plinth.judge.state import State
+from plinth.workshop.errors import (
+    DamagedWorkshopError,
+    NewerWorkshopError,
+    NotAWorkshopError,
+    NotKeptError,
+    ReadOnlyWorkshopError,
+    WorkshopInUseError,
+)
+from plinth.workshop.schema import Base
+from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, create_workshop, open_workshop
+from tests.workshop.writer import reading
+
+ROOT = Path(__file__).parents[2]
+AT = dt.datetime(2026, 10, 10, 12, 0, tzinfo=dt.UTC)
+
+
+@pytest.fixture
+def path(tmp_path: Path) -> Path:
+    path = tmp_path / "shed.plinth"
+    workshop = create_workshop(path)
+    workshop.add_build(STAGE_PAIR, Situation(), "made")
+    workshop.close()
+    return path
+
+
+def test_everything_kept_comes_back_as_it_was(path: Path) -> None:
+    workshop = open_workshop(path)
+    stored = workshop.builds()[0]
+    kept = [
+        reading(1),
+        Override("bringup/left/bias", "trimmer glued", AT),
+        Confirmation("bringup/left/trimmer", AT),
+        Reading("s", "l", "1", 1.0, "V", None, "m", AT, State.OVER, "z", None, 2.0, simulated=True),
+    ]
+    for record in kept:
+        workshop.keep_record(stored.id, record)
+    workshop.keep_entry(stored.id, DiaryEntry(AT, "note", "note", "buzz gone"))
+    changed = StoredBuild(stored.id, REHEARSAL_ROOM, Situation(load_ohm=8.0))
+    workshop.save_build(changed, "exchanged")
+    workshop.add_parts(SHELF)
+    workshop.set_setting("desk", {"build": stored.id})
+    workshop.close()
+
+    again = open_workshop(path)
+    assert again.builds() == [changed]
+    assert again.records(stored.id) == kept
+    assert [e.kind for e in again.diary(stored.id)] == [
+        "made", "reading", "override", "confirmed", "reading", "note", "changed",
+    ]  # fmt: skip
+    assert again.shelf(Transformer) == [p for p in SHELF if isinstance(p, Transformer)]
+    assert again.setting("desk") == {"build": stored.id}
+    assert again.setting("none") is None
+    assert again.bench().meter.accuracy is None
+    again.close()
+
+
+def test_the_file_is_written_ahead_and_synchronously(path: Path) -> None:
+    workshop = open_workshop(path)
+    with workshop._engine.connect() as connection:
+        assert connection.exec_driver_sql("PRAGMA journal_mode").scalar() == "wal"
+        assert connection.exec_driver_sql("PRAGMA synchronous").scalar() == 2
+        assert connection.exec_driver_sql("PRAGMA foreign_keys").scalar() == 1
+    workshop.close()
+
+
+def test_migrations_make_just_the_tables_of_the_schema(path: Path) -> None:
+    connection = sqlite3.connect(path)
+    tables = {r[0] for r in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+    assert tables == set(Base.metadata.tables) | {"alembic_version"}
+    for name, table in Base.metadata.tables.items():
+        columns = {r[1]: bool(r[3]) for r in connection.execute(f"PRAGMA table_info({name})")}
+        assert set(columns) == {c.name for c in table.columns}
+        for column in table.columns:
+            if not column.primary_key:
+                assert columns[column.name] != column.nullable
+    connection.close()
+
+
+def test_killing_the_writer_at_two_hundred_moments_loses_nothing_said_to_be_kept(tmp_path: Path) -> None:
+    run = subprocess.run(
+        [sys.executable, "-m", "tests.workshop.writer", str(tmp_path), "200", "11"],
+        cwd=ROOT, capture_output=True, text=True, timeout=300, check=False,
+    )  # fmt: skip
+    assert run.returncode == 0, run.stdout + run.stderr
+    assert "lost 0" in run.stdout
+    assert int(run.stdout.split()[1]) > 200
+
+
+def digest(path: Path) -> bytes:
+    return path.read_bytes()
+
+
+def test_a_foreign_file_is_left_as_it_is(tmp_path: Path) -> None:
+    for name, content in (("text.plinth", b"hello" * 100), ("empty.plinth", b""), ("short.plinth", b"SQLite")):
+        path = tmp_path / name
+        path.write_bytes(content)
+        with pytest.raises(NotAWorkshopError, match="left as it is"):
+            open_workshop(path)
+        assert digest(path) == content
+    other = tmp_path / "other.db"
+    connection = sqlite3.connect(other)
+    connection.execute("CREATE TABLE t (x)")
+    connection.commit()
+    connection.close()
+    before = digest(other)
+    with pytest.raises(NotAWorkshopError, match="database of another program"):
+        open_workshop(other)
+    assert digest(other) == before
+    with pytest.raises(NotAWorkshopError, match="no file"):
+        open_workshop(tmp_path / "none.plinth")
+    with pytest.raises(NotAWorkshopError, match="folder"):
+        open_workshop(tmp_path)
+
+
+def test_a_newer_file_is_left_as_it_is(path: Path) -> None:
+    connection = sqlite3.connect(path)
+    connection.execute("PRAGMA user_version = 7")
+    connection.commit()
+    connection.close()
+    before = digest(path)
+    with pytest.raises(NewerWorkshopError, match="newer Plinth"):
+        open_workshop(path)
+    assert digest(path) == before
+
+
+@pytest.mark.parametrize("where", [0.3, 0.6, 0.9])
+def test_a_damaged_file_is_left_as_it_is(path: Path, where: float) -> None:
+    content = bytearray(path.read_bytes())
+    at = max(4096, int(len(content) * where) // 4096 * 4096)
+    content[at : at + 4096] = b"\xa5" * 4096
+    path.write_bytes(content)
+    with pytest.raises(DamagedWorkshopError, match=r"damaged .*left as it is"):
+        open_workshop(path)
+    assert digest(path) == bytes(content)
+
+
+def test_a_torn_file_is_called_damaged(path: Path) -> None:
+    path.write_bytes(path.read_bytes()[:6000])
+    with pytest.raises(DamagedWorkshopError, match="damaged"):
+        open_workshop(path)
+
+
+def test_a_build_of_another_shape_is_called_damaged(path: Path) -> None:
+    connection = sqlite3.connect(path)
+    connection.execute("UPDATE builds SET document = '{}'")
+    connection.commit()
+    connection.close()
+    workshop = open_workshop(path)
+    with pytest.raises(DamagedWorkshopError, match="build 1"):
+        workshop.builds()
+    workshop.close()
+
+
+def test_a_file_that_may_not_be_written_is_left_as_it_is(path: Path) -> None:
+    path.chmod(0o444)
+    before = digest(path)
+    with pytest.raises(ReadOnlyWorkshopError, match=r"not written.*Make a copy"):
+        open_workshop(path)
+    assert digest(path) == before
+
+
+def test_a_second_window_is_told_and_can_open_it_later(path: Path) -> None:
+    first = open_workshop(path)
+    with pytest.raises(WorkshopInUseError, match=f"process {os.getpid()}"):
+        open_workshop(path)
+    first.close()
+    open_workshop(path).close()
+
+
+def keep_many(workshop: Workshop, build_id: int) -> None:
+    for number in range(2, 3000):
+        workshop.keep_reading(build_id, reading(number))
+
+
+def test_a_full_disk_says_so_and_keeps_what_was_kept(path: Path) -> None:
+    workshop = open_workshop(path)
+    build_id = workshop.builds()[0].id
+    workshop.keep_reading(build_id, reading(1))
+    with workshop._engine.connect() as connection:
+        pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
+        connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+    with pytest.raises(NotKeptError, match=r"could not be kept.*full.*still on the screen.*Free some space"):
+        keep_many(workshop, build_id)
+    with workshop._engine.connect() as connection:
+        connection.exec_driver_sql("PRAGMA max_page_count = 100000")
+    before = len(workshop.records(build_id))
+    workshop.keep_reading(build_id, reading(9999))
+    assert len(workshop.records(build_id)) == before + 1
+    workshop.close()
+
+
+def test_a_failed_disk_is_said_in_the_same_way(path: Path) -> None:
+    workshop = open_workshop(path)
+
+    def broken(*_args: object) -> None:
+        raise sqlite3.OperationalError("disk I/O error")
+
+    sa.event.listen(workshop._engine, "before_cursor_execute", broken)
+    with pytest.raises(NotKeptError, match="disk I/O error"):
+        workshop.set_setting("a", {})
+    sa.event.remove(workshop._engine, "before_cursor_execute", broken)
+    workshop.close()
+
+
+def test_new_workshops_never_overwrite(path: Path) -> None:
+    before = digest(path)
+    with pytest.raises(FileExistsError, match="choose another name"):
+        create_workshop(path)
+    assert digest(path) == before
+
+
+def test_each_demo_is_a_fresh_copy_and_leaves_earlier_ones_alone(tmp_path: Path) -> None:
+    first = make_demo(tmp_path)
+    first.keep_entry(1, DiaryEntry(AT, "note", "note", "mine"))
+    first.close()
+    second = make_demo(tmp_path)
+    assert second.path != first.path
+    assert not any(e.words == "mine" for e in second.diary(1))
+    second.close()
+    again = open_workshop(first.path)
+    assert any(e.words == "mine" for e in again.diary(1))
+    again.close()
+
+
+def test_the_demo_tells_its_story(tmp_path: Path) -> None:
+    workshop: Workshop = make_demo(tmp_path)
+    stage, room = workshop.builds()
+    assert (stage.build.name, room.build.name) == ("Stage pair", "Rehearsal room")
+    diary = workshop.diary(stage.id)
+    states = [e.reading.state for e in diary if e.reading]
+    assert states.count(State.OVER) == 1
+    assert not any(e.reading.simulated for e in diary if e.reading)
+    assert sum(e.subject.startswith("clip/") for e in diary) == 2
+    assert not any("/right/" in e.subject for e in diary)
+    assert [e.at for e in diary] == sorted(e.at for e in diary)
+    workshop.close()
