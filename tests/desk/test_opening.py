@@ -14,6 +14,7 @@ from plinth.desk.opening import CannotOpen, demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.solver import Background
 from plinth.desk.window import PlinthWindow
+from plinth.workshop.store import open_workshop
 
 
 def answer_with(choice: str, seen: list[str]) -> None:
@@ -44,7 +45,7 @@ def test_a_workshop_open_elsewhere_can_be_tried_again(
     qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     first = make_demo(tmp_path)
-    real = opening.open_workshop
+    real = open_workshop
     calls: list[Path] = []
 
     def once_more(path: Path) -> object:

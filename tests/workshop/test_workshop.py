@@ -13,7 +13,7 @@ from plinth.build.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import SHELF
 from plinth.demo.workshop import make_demo
-from plinth.judge.reading import Confirmation, Override, Reading
+from plinth.judge.reading import Confirmation, Override, Reading, Record
 from plinth.judge.state import State
 from plinth.workshop.errors import (
     DamagedWorkshopError,
@@ -43,7 +43,7 @@ def path(tmp_path: Path) -> Path:
 def test_everything_kept_comes_back_as_it_was(path: Path) -> None:
     workshop = open_workshop(path)
     stored = workshop.builds()[0]
-    kept = [
+    kept: list[Record] = [
         reading(1),
         Override("bringup/left/bias", "trimmer glued", AT),
         Confirmation("bringup/left/trimmer", AT),

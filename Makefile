@@ -1,0 +1,41 @@
+# Two commands do everything on a fresh Debian machine with python3 and make:
+#   make demo   opens the window on the demo workshop
+#   make test   runs all checks and tests
+PYTHON ?= python3
+BIN := .venv/bin
+READY := .venv/.ready
+
+.PHONY: demo test shots bench setup check examples clean
+
+demo: setup
+	@$(BIN)/plinth demo
+
+test: setup check
+	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest
+
+check: setup
+	@$(BIN)/ruff format --check .
+	@$(BIN)/ruff check .
+	@$(BIN)/mypy
+	@$(BIN)/lint-imports
+
+shots: setup
+	@QT_QPA_PLATFORM=offscreen $(BIN)/python scripts/shots.py
+
+bench: setup
+	@$(BIN)/pytest benchmarks -o addopts="" -q --benchmark-enable --benchmark-columns=median,min,rounds
+
+examples: setup
+	@$(BIN)/python scripts/write_examples.py
+
+setup: $(READY)
+
+$(READY): requirements.lock pyproject.toml scripts/system-libraries
+	@sh scripts/system-libraries
+	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+clean:
+	rm -rf .venv .mypy_cache .ruff_cache .pytest_cache .hypothesis .import_linter_cache
