@@ -2,8 +2,6 @@
 
 import math
 
-import quantiphy
-
 _UNIT_SIGNS = {"ohm": "Ω", "K/W": "K/W"}
 _NO_PREFIX = {"V/V", "°C", "%", "dB", "", "deg", "K/W", "×"}
 MINUS = "\u2212"
@@ -24,6 +22,8 @@ def split(value: float, unit: str, digits: int = 3) -> tuple[str, str]:
         return _significant(value, digits), unit_sign(unit)
     if value == 0.0:
         return "0", unit_sign(unit)
+    import quantiphy  # slow to import, and not needed where figures leave as plain numbers
+
     text = quantiphy.Quantity(value, "").render(show_units=False, prec=digits - 1, strip_zeros=False)
     prefix = text[-1] if text[-1].isalpha() else ""
     number = text[: len(text) - len(prefix)]
