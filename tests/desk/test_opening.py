@@ -7,8 +7,9 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from plinth.demo.workshop import make_demo
+from plinth.demo.workshop import begin_workshop, make_demo
 from plinth.desk import opening, preferences
+from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.look import load_fonts
 from plinth.desk.opening import CannotOpen, demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
@@ -110,3 +111,57 @@ def test_background_runs_only_the_newest_of_a_name(qtbot: QtBot) -> None:
     assert ran == [4]
     background.end()
     assert not background.isRunning()
+
+
+def test_build_files_are_taken_in_and_written_out(window: PlinthWindow, session: BenchSession, tmp_path: Path) -> None:
+    path = tmp_path / "out.json"
+    assert session.write_out(path) == ""
+    assert session.take_in(path) == ""
+    assert session.build.name == "Stage pair, 2"
+    assert session.build.model_copy(update={"name": "Stage pair"}) == session.builds[0].build
+    path.write_text("{", encoding="utf-8")
+    assert "broken JSON" in session.take_in(path)
+    assert "could not be written" in session.write_out(tmp_path / "none" / "x.json")
+    assert len(session.builds) == 3
+
+
+def test_another_workshop_takes_the_place_of_the_window(window: PlinthWindow, tmp_path: Path) -> None:
+    bad = tmp_path / "bad.plinth"
+    bad.write_bytes(b"x" * 200)
+    window.change_workshop(lambda: open_workshop(bad))
+    assert window.successor is None
+    assert "not a Plinth workshop" in window.trouble.text()
+    window.change_workshop(lambda: begin_workshop(bad))
+    assert "choose another name" in window.trouble.text()
+    window.change_workshop(lambda: begin_workshop(tmp_path / "mine.plinth"))
+    other = window.successor
+    assert other is not None
+    assert other.session.build.name == "First build"
+    assert other.session.kit.meter.accuracy is None
+    assert not other.session.demo
+    assert not window.isVisible()
+    other.close()
+
+
+def test_instruments_are_described_in_the_window(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    dialog = BenchDialog(window, session.kit)
+    qtbot.addWidget(dialog)
+    name, accuracy, floor = dialog.fields["meter"]
+    accuracy.setText("lots")
+    dialog.take()
+    assert "expected a number" in dialog.said.text()
+    assert not dialog.result()
+    accuracy.setText("120")
+    dialog.take()
+    assert "0 to 90" in dialog.said.text()
+    name.setText("Blue meter")
+    accuracy.setText("0,5 %")
+    floor.setText("2 mV")
+    dialog.fields["scope"][1].setText("")
+    dialog.take()
+    assert dialog.result()
+    assert session.set_kit(dialog.kit)
+    assert session.kit.meter.accuracy == pytest.approx(0.005)
+    assert session.kit.meter.floor == pytest.approx(0.002)
+    assert session.kit.scope.accuracy is None
+    assert session.workshop.bench() == session.kit

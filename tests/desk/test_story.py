@@ -212,7 +212,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     assert not question.field.isEnabled()
     assert "press Stop first" in question.held.text()
     QTest.keyClick(window, Qt.Key.Key_Escape)
-    assert session.power_since() is None
+    assert session.power is None
     assert "until below 5 V" in window.stop_bar.words.text()
     assert "computed, not measured" in window.stop_bar.detail.text()
     type_in(qtbot, question.field, "2.2")

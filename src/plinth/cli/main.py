@@ -28,6 +28,8 @@ def parser() -> argparse.ArgumentParser:
     commands.add_parser("demo", help="open the demo workshop in a fresh copy")
     opening = commands.add_parser("open", help="open a workshop file")
     opening.add_argument("workshop", type=Path, metavar="WORKSHOP")
+    beginning = commands.add_parser("new", help="begin a workshop file and open it")
+    beginning.add_argument("workshop", type=Path, metavar="WORKSHOP")
     solving = commands.add_parser("solve", help="print the predicted figures of a build file")
     solving.add_argument("build", type=Path, metavar="BUILD.json")
     solving.add_argument("--json", action="store_true", help="figures with unit and uncertainty as JSON")
@@ -55,6 +57,8 @@ def main(arguments: list[str] | None = None) -> int:
         return run_schema()
     from plinth.desk.app import run_desk
 
+    if chosen.command == "new":
+        return run_desk(workshop=chosen.workshop, begin=True)
     if chosen.command == "demo":
         return run_desk(demo=True)
     return run_desk(workshop=chosen.workshop if chosen.command == "open" else None)

@@ -1,7 +1,10 @@
-"""A fresh copy of the demo workshop."""
+"""A fresh copy of the demo workshop, and the beginning of a workshop of one's own."""
 
 from pathlib import Path
 
+from plinth.build.situation import Situation
+from plinth.demo.builds import REHEARSAL_ROOM
+from plinth.demo.shelf import SHELF
 from plinth.demo.story import fill
 from plinth.workshop.store import Workshop, create_workshop
 
@@ -16,4 +19,16 @@ def make_demo(folder: Path) -> Workshop:
         path = folder / f"{DEMO_NAME}-{number}.plinth"
     workshop = create_workshop(path)
     fill(workshop)
+    return workshop
+
+
+def begin_workshop(path: Path) -> Workshop:
+    """A new workshop with the shelf and one build to change; its instruments are not described yet.
+
+    Raises FileExistsError where something is there already.
+    """
+    workshop = create_workshop(path)
+    workshop.add_parts(SHELF)
+    build = REHEARSAL_ROOM.model_copy(update={"name": "First build", "note": ""})
+    workshop.add_build(build, Situation(), "First build: begun with parts from the invented shelf.")
     return workshop

@@ -6,17 +6,19 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
+from plinth.demo.workshop import begin_workshop
 from plinth.desk import preferences
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.workshop.errors import WorkshopError
 from plinth.workshop.store import Workshop
 
-NO_SCREEN = 2
+NO_SCREEN = BAD_INPUT = 2
 
 
-def run_desk(*, workshop: Path | None = None, demo: bool = False) -> int:
+def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = False) -> int:
     """Open the window and run until it is closed; the exit status."""
     if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY") and "QT_QPA_PLATFORM" not in os.environ:
         sys.stderr.write(
@@ -24,6 +26,12 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False) -> int:
             "`plinth solve` works without one\n"
         )
         return NO_SCREEN
+    if begin and workshop is not None:
+        try:
+            begin_workshop(workshop).close()
+        except (FileExistsError, OSError, WorkshopError) as error:
+            sys.stderr.write(f"plinth: {error}\n")
+            return BAD_INPUT
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Plinth")
     app.setDesktopFileName("plinth")

@@ -52,7 +52,7 @@ class Head(QWidget):
         self.smaller.setAccessibleName("Smaller text")
         self.larger.setAccessibleName("Larger text")
         self.dark = button("", "flat", tip="Light or dark (Ctrl+L)")
-        self.kept = label("", "small")
+        self.kept = label("all kept", "small")
         self.kept.setMinimumWidth(1)
         self.kept.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
         self.finder.clicked.connect(self.find_asked)

@@ -74,6 +74,7 @@ QLabel[role="small"] {{ font-size: {px(12)}px; color: {t["ink2"]}; }}
 QLabel[role="claim"] {{ color: {t["claim"]}; }}
 QLabel[role="pred"] {{ color: {t["pred"]}; font-weight: bold; }}
 QLabel[role="over"] {{ color: {t["over"]}; }}
+QLabel[role="stop_words"] {{ color: {t["over"]}; font-weight: bold; font-size: {px(14)}px; }}
 QLabel[role="caution"] {{ background: {t["close_fill"]}; border-radius: {px(4)}px; padding: {px(9)}px; }}
 QLabel[role="problem"] {{ background: {t["over_fill"]}; border-radius: {px(4)}px; padding: {px(9)}px; }}
 QFrame[role="rule"] {{ background: {t["rule"]}; }}
@@ -116,6 +117,7 @@ QSlider::handle:horizontal {{ width: {px(8)}px; margin: -{px(6)}px 0; background
   border: 2px solid {t["ink"]}; border-radius: {px(3)}px; }}
 QSlider:focus {{ background: {t["sunk"]}; border-radius: {px(3)}px; }}
 QSlider::handle:horizontal:focus {{ background: {t["ink"]}; }}
+QDialog {{ border: 1px solid {t["ink2"]}; }}
 QMenu {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; padding: {px(4)}px; }}
 QMenu::item {{ padding: {px(5)}px {px(24)}px {px(5)}px {px(12)}px; }}
 QMenu::item:selected {{ background: {t["ink"]}; color: {t["paper"]}; }}

@@ -5,12 +5,14 @@ Widgets ask the session to do things and listen to its signals; none of them wri
 
 import dataclasses
 import datetime as dt
+from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
 from plinth.bringup.limited_supply import plan_steps, subject
 from plinth.bringup.progress import StepStand, stands
 from plinth.build.build import Build
+from plinth.build.files import BuildFileError, read_build
 from plinth.build.history import History
 from plinth.build.instruments import BenchKit
 from plinth.build.parts import Part
@@ -32,6 +34,25 @@ class PlanState:
 
     build: Build
     situation: Situation
+
+
+@dataclasses.dataclass(frozen=True)
+class Power:
+    """A channel of a build under power since ``at``; ``found``: it was so when this window was opened."""
+
+    build_id: int
+    build: str
+    channel: str
+    at: dt.datetime
+    found: bool = False
+
+
+@dataclasses.dataclass(frozen=True)
+class Stopped:
+    """What was stopped, and when."""
+
+    power: Power
+    at: dt.datetime
 
 
 class BenchSession(QObject):
@@ -64,6 +85,8 @@ class BenchSession(QObject):
         self._histories: dict[int, History[PlanState]] = {}
         self._stored: list[StoredBuild] = workshop.builds()
         self._live: PlanState | None = None
+        self._power = self._find_power()
+        self._stopped: Stopped | None = None
         last = (workshop.setting("desk") or {}).get("build")
         ids = [one.id for one in self._stored]
         self._current = last if last in ids else ids[0]
@@ -121,7 +144,6 @@ class BenchSession(QObject):
         self.build_switched.emit()
         self.plan_changed.emit()
         self.records_changed.emit()
-        self.power_changed.emit()
 
     def add_build(self, name: str, *, copy: bool) -> bool:
         """A new build of that name: a copy of this one with its situation, or the same parts and a fresh page."""
@@ -130,11 +152,44 @@ class BenchSession(QObject):
         words = (
             f"{name}: copied from {self.build.name}." if copy else f"{name}: begun with the parts of {self.build.name}."
         )
+        return self._add(build, situation, words)
+
+    def _add(self, build: Build, situation: Situation, words: str) -> bool:
         made: list[StoredBuild] = []
         if not self._try(lambda: made.append(self.workshop.add_build(build, situation, words))):
             return False
         self._stored = self.workshop.builds()
         self.switch(made[0].id)
+        return True
+
+    def take_in(self, path: Path) -> str:
+        """A new build from a build file; a sentence where that cannot be, else empty."""
+        try:
+            build = read_build(path)
+        except BuildFileError as error:
+            return str(error)
+        names = {one.build.name for one in self._stored}
+        name, number = build.name, 1
+        while name in names:
+            number += 1
+            name = f"{build.name}, {number}"
+        named = build.model_copy(update={"name": name})
+        return "" if self._add(named, Situation(), f"{name}: taken in from {path.name}.") else "It could not be kept."
+
+    def write_out(self, path: Path) -> str:
+        """This build as a build file; a sentence where that cannot be, else empty."""
+        try:
+            path.write_text(self.build.model_dump_json(indent=2, exclude_none=True) + "\n", encoding="utf-8")
+        except OSError as error:
+            return f"{path} could not be written ({error.strerror}). Choose another folder."
+        return ""
+
+    def set_kit(self, kit: BenchKit) -> bool:
+        """Keep the instruments of this workshop."""
+        if not self._try(lambda: self.workshop.set_setting("bench", kit.model_dump(mode="json"))):
+            return False
+        self.kit = kit
+        self.records_changed.emit()
         return True
 
     # Planning
@@ -237,27 +292,67 @@ class BenchSession(QObject):
 
     def note(self, kind: str, words: str, subject: str = "note") -> bool:
         """Keep a diary line that is no reading."""
-        entry = DiaryEntry(now(), kind, subject, words)
-        if not self._try(lambda: self.workshop.keep_entry(self._current, entry)):
+        return self._keep_entry(self._current, DiaryEntry(now(), kind, subject, words))
+
+    def _keep_entry(self, build_id: int, entry: DiaryEntry) -> bool:
+        if not self._try(lambda: self.workshop.keep_entry(build_id, entry)):
             return False
         self._read_diary()
         self.records_changed.emit()
-        if kind in ("power_on", "power_off"):
-            self.power_changed.emit()
         return True
 
-    def power_since(self) -> DiaryEntry | None:
-        """The line that says the bench supply was switched on, while no later one says it was stopped."""
-        for entry in reversed(self.diary):
-            if entry.kind == "power_off":
-                return None
-            if entry.kind == "power_on":
-                return entry
+    @property
+    def power(self) -> Power | None:
+        """What is under power now, in whichever build; None while everything is off."""
+        return self._power
+
+    def switch_on(self, channel: str, words: str) -> bool:
+        """Write down that the bench supply of a channel of this build was switched on."""
+        entry = DiaryEntry(now(), "power_on", f"power/{channel}", words)
+        if not self._keep_entry(self._current, entry):
+            return False
+        self._power, self._stopped = Power(self._current, self.build.name, channel, entry.at), None
+        self.power_changed.emit()
+        return True
+
+    def switch_off(self) -> None:
+        """Write down that it was stopped, in the diary of the build that was on. On screen it is off at once."""
+        power = self._power
+        if power is None:
+            return
+        at = now()
+        self._power, self._stopped = None, Stopped(power, at)
+        self._keep_entry(power.build_id, DiaryEntry(at, "power_off", f"power/{power.channel}", "Stopped."))
+        self.power_changed.emit()
+
+    @property
+    def stopped(self) -> Stopped | None:
+        """The last stop since this window was opened, until something is switched on again."""
+        return self._stopped
+
+    def put_away(self) -> None:
+        """The discharge was measured: the count-down is over."""
+        self._stopped = None
+        self.power_changed.emit()
+
+    def _find_power(self) -> Power | None:
+        """Power that was on when Plinth was last closed (or killed)."""
+        for stored in self._stored:
+            for entry in reversed(self.workshop.diary(stored.id)):
+                if entry.kind == "power_off":
+                    break
+                if entry.kind == "power_on":
+                    channel = entry.subject.removeprefix("power/")
+                    return Power(stored.id, stored.build.name, channel, entry.at, found=True)
         return None
 
-    def idle_rail_v(self) -> float | None:
-        """This build's rail at idle and nominal mains, V: what "full rail" means. None where no module runs on it."""
-        build = self._history.state.build
+    def build_of(self, build_id: int) -> Build:
+        """The build of that number, as it is now."""
+        return self.build if build_id == self._current else next(s.build for s in self._stored if s.id == build_id)
+
+    def idle_rail_v(self, build: Build | None = None) -> float | None:
+        """A build's rail at idle and nominal mains, V: what "full rail" means. None where no module runs on it."""
+        build = build or self._history.state.build
         try:
             rail = idle_rail_v(build)
         except PhysicsError:
@@ -281,13 +376,6 @@ class BenchSession(QObject):
         """Whether the loudspeaker permission of a channel is given (or passed over in writing)."""
         steps = self.bringup(channel)
         return bool(steps) and steps[-1].settled
-
-    def stopped_at(self) -> DiaryEntry | None:
-        """The last line that says the supply was stopped, unless it was switched on again."""
-        for entry in reversed(self.diary):
-            if entry.kind in ("power_on", "power_off"):
-                return entry if entry.kind == "power_off" else None
-        return None
 
     def reading(self, subject: str) -> Reading | None:
         """The latest reading of a subject."""

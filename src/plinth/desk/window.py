@@ -1,12 +1,17 @@
 """The window: head, band, pages, stop bar; and every action with its keys."""
 
+from collections.abc import Callable
+from pathlib import Path
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
-from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from plinth.build.stations import STATIONS
+from plinth.demo.workshop import begin_workshop
 from plinth.desk import preferences
 from plinth.desk.band.band import PowerPathBand
+from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.commands import Command
 from plinth.desk.diary.page import DiaryPage
 from plinth.desk.finder import Finder
@@ -19,6 +24,8 @@ from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.page import PowerUpPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
+from plinth.workshop.errors import WorkshopError
+from plinth.workshop.store import Workshop, open_workshop
 
 
 class PlinthWindow(QMainWindow):
@@ -27,6 +34,8 @@ class PlinthWindow(QMainWindow):
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
         self.session = session
+        self.close_anyway = False
+        self.successor: PlinthWindow | None = None
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self.resize(1280, 800)
         self.head, self.band = Head(session), PowerPathBand(session)
@@ -99,10 +108,10 @@ class PlinthWindow(QMainWindow):
             Command("origin", "where a figure comes from", "Plan", lambda: self.plan.show_origin(""), "Ctrl+I",
                     lambda: session.prediction is not None),
             Command("shelf", "to the shelf of this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
-            Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+W"),
+            Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
             Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
-            Command("stop", "stop, power off", "Power up", self.stop_bar.stop, "",
-                    lambda: session.power_since() is not None),
+            Command("stop", "stop, power off", "Power up", session.switch_off, "",
+                    lambda: session.power is not None),
             Command("pass", "pass this step over, with a reason", "Power up", self._pass_over, "Ctrl+Shift+P"),
             Command("clip", "clipping power", "Measure", lambda: self._test(0), "Ctrl+Shift+1"),
             Command("response", "frequency response", "Measure", lambda: self._test(1), "Ctrl+Shift+2"),
@@ -114,6 +123,11 @@ class PlinthWindow(QMainWindow):
             Command("next_build", "next build", "Builds", self._next_build, "Ctrl+Tab"),
             Command("new", "new build", "Builds", lambda: self.name_build(copy=False), "Ctrl+N"),
             Command("copy", "copy this build", "Builds", lambda: self.name_build(copy=True), "Ctrl+D"),
+            Command("take_in", "take in a build file", "Builds", self.ask_take_in, "Ctrl+O"),
+            Command("write_out", "write this build to a file", "Builds", self.ask_write_out, "Ctrl+Shift+O"),
+            Command("bench", "instruments and their accuracy", "Workshop", self.ask_bench, "Ctrl+Shift+I"),
+            Command("open", "open another workshop", "Workshop", self.ask_open, "Ctrl+Shift+W"),
+            Command("begin", "begin a new workshop", "Workshop", self.ask_begin, "Ctrl+Shift+B"),
             Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
             Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
             Command("smaller", "smaller text", "Look", lambda: self.step_text(-1), "Ctrl+-"),
@@ -129,7 +143,7 @@ class PlinthWindow(QMainWindow):
         equal = QShortcut(QKeySequence("Ctrl+="), self)
         equal.activated.connect(lambda: self.step_text(1))
         stop = QShortcut(QKeySequence(Qt.Key.Key_Escape), self)
-        stop.activated.connect(self.stop_bar.stop)
+        stop.activated.connect(self.session.switch_off)
 
     def run_command(self, command: Command) -> None:
         """Run a command if it can be done now."""
@@ -159,6 +173,56 @@ class PlinthWindow(QMainWindow):
         dialog = NameDialog(self, title, f"{self.session.build.name}, second" if copy else "", names)
         if dialog.exec():
             self.session.add_build(dialog.name, copy=copy)
+
+    def ask_take_in(self) -> None:
+        """Ask for a build file and take it in as a new build."""
+        name, _ = QFileDialog.getOpenFileName(self, "Take in a build", "", "Build file (*.json)")
+        if name:
+            self._say_if(self.session.take_in(Path(name)))
+
+    def ask_write_out(self) -> None:
+        """Ask where to and write this build."""
+        proposed = f"{self.session.build.name.lower().replace(' ', '-').replace('/', '-')}.json"
+        name, _ = QFileDialog.getSaveFileName(self, "Write this build", proposed, "Build file (*.json)")
+        if name:
+            self._say_if(self.session.write_out(Path(name)))
+
+    def ask_bench(self) -> None:
+        """Ask for the instruments of this workshop."""
+        dialog = BenchDialog(self, self.session.kit)
+        if dialog.exec():
+            self.session.set_kit(dialog.kit)
+
+    def ask_open(self) -> None:
+        """Ask for another workshop; it takes the place of this window."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a workshop", "", "Plinth workshop (*.plinth)")
+        if name:
+            self.change_workshop(lambda: open_workshop(Path(name)))
+
+    def ask_begin(self) -> None:
+        """Ask where to and begin a new workshop there; it takes the place of this window."""
+        name, _ = QFileDialog.getSaveFileName(self, "Begin a workshop", "workshop.plinth", "Plinth workshop (*.plinth)")
+        if name:
+            self.change_workshop(lambda: begin_workshop(Path(name)))
+
+    def change_workshop(self, opening: Callable[[], Workshop]) -> None:
+        """Go over to another workshop, or say why not and stay in this one."""
+        try:
+            workshop = opening()
+            other = BenchSession(workshop)
+        except (WorkshopError, FileExistsError) as error:
+            self._say_if(str(error))
+            return
+        preferences.save_workshop(workshop.path)
+        self.successor = PlinthWindow(other)
+        self.successor.setGeometry(self.geometry())
+        self.successor.show()
+        self.close()
+
+    def _say_if(self, sentence: str) -> None:
+        if sentence:
+            self.trouble.setText(sentence)
+            self._trouble_row.show()
 
     def toggle_dark(self) -> None:
         """Light or dark."""
@@ -218,5 +282,11 @@ class PlinthWindow(QMainWindow):
         self.update()
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        if self.session.power is not None and not self.close_anyway:
+            # Closing would take the stop key away while something is live; a second close is meant.
+            self.close_anyway = True
+            self._say_if("Power is on. Press Stop (Esc) and let it discharge first; close once more to leave it on.")
+            event.ignore()
+            return
         self.session.close()
         super().closeEvent(event)

@@ -257,18 +257,31 @@ def dc_detector(build: Build, _prediction: Prediction) -> Margin:
     )  # fmt: skip
 
 
+def _other_load(build: Build, prediction: Prediction) -> bool:
+    """Whether the load looked at is a what-if value and not the part in the station."""
+    return abs(prediction.situation.load(build) - build.load.r_ohm) > 1e-9
+
+
 def load_rating(build: Build, prediction: Prediction) -> Margin:
     """Dummy load rating against the power at the level asked for."""
-    part = build.load
-    words = "not stated" if part.p_rated_w is None else f"rated {part.p_rated_w:g} W"
+    part, other = build.load, _other_load(build, prediction)
+    rated = None if other else part.p_rated_w
+    words = "not stated" if rated is None else f"rated {rated:g} W"
     return _margin(
-        "load_rating", "Load rating", "load", prediction["output_power_w"], part.p_rated_w, words,
+        "load_rating", "Load rating", "load", prediction["output_power_w"], rated, words,
         {
             State.CLEAR: "The load may carry this level for good.",
-            State.UNKNOWN: "No rating is stated for this load: feel nothing, measure briefly.",
+            State.CLOSE: "The load runs near its rating at this level, and hot.",
+            State.UNKNOWN: "A what-if load is no part, so it has no rating."
+            if other
+            else "No rating is stated for this load: measure briefly.",
             State.OVER: "The load may carry this level only for a short time.",
         },
-        "Type the rating." if part.p_rated_w is None else "Keep it short, or put loads in series-parallel.",
+        "Choose a load of that resistance."
+        if other
+        else "Type the rating."
+        if rated is None
+        else "Keep it short, or put loads in series-parallel.",
     )  # fmt: skip
 
 

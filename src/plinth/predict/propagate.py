@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable, Mapping
 
+from plinth.physics.errors import PhysicsError
 from plinth.predict.figure import Contribution
 from plinth.predict.inputs import Input
 
@@ -20,9 +21,13 @@ def contributions(compute: Compute, inputs: Mapping[str, Input]) -> dict[str, li
     for key, one in inputs.items():
         if one.u == 0.0:
             continue
-        moved = compute({**nominal, key: one.value + one.u})
+        try:
+            sign, moved = 1.0, compute({**nominal, key: one.value + one.u})
+        except PhysicsError:
+            # At the edge of what can run, the other side tells the slope as well.
+            sign, moved = -1.0, compute({**nominal, key: one.value - one.u})
         for name, value in base.items():
-            change = moved[name] - value
+            change = sign * (moved[name] - value)
             if change != 0.0 and math.isfinite(change):
                 found[name].append((one, change))
     return found

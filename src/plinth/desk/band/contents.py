@@ -48,6 +48,8 @@ def _parts(build: Build, session: BenchSession, states: dict[str, State]) -> dic
     tap = supply.transformer.secondaries == "centre_tap"
     load = situation.load(build)
     rated = "" if build.load.p_rated_w is None else f"{build.load.p_rated_w:g} W"
+    if abs(load - build.load.r_ohm) > 1e-9:
+        rated = "what if"
     return {
         "wall": StationContent(
             "Wall", states["wall"], f"{situation.mains_rms(build):.0f} V", f"{situation.frequency_of_mains(build):g} Hz"
@@ -90,14 +92,14 @@ def _with_figures(
         "rails": f"no load ±{shown(prediction['rail_no_load_v'].value, 'V')}",
         "module": f"drive {shown(prediction['drive_v_rms'].value, 'V')}",
         "protection": contents["protection"].below,
-        "load": _load_time(build, power.value),
+        "load": _load_time(session, power.value),
     }
     shorter = {
         "wall": f"{shown(prediction['primary_rms_a'].value, 'A')} rms",
         "transformer": f"{prediction['winding_programme_ratio'].value:.2f} × rated",
         "reservoir": f"{shown(prediction['rail_plus_ripple_v_pp'].value, 'V', 2)}pp",
         "rails": f"idle ±{prediction['rail_no_load_v'].value:.0f} V",
-        "load": _load_time(build, power.value).removesuffix(" from cold"),
+        "load": _load_time(session, power.value).removesuffix(" from cold"),
     }
     filled = {
         key: dataclasses.replace(content, below=below[key], shorter=shorter.get(key, ""))
@@ -116,8 +118,10 @@ def _with_figures(
     return filled
 
 
-def _load_time(build: Build, power_w: float) -> str:
-    part = build.load
+def _load_time(session: BenchSession, power_w: float) -> str:
+    part = session.build.load
+    if abs(session.situation.load(session.build) - part.r_ohm) > 1e-9:
+        return "no part chosen"
     if part.p_rated_w is None:
         return "rating not stated"
     if power_w <= part.p_rated_w:

@@ -149,6 +149,18 @@ class ResponseTest(QWidget):
         if measured.points:
             f_hz = np.array([p.f_hz for p in measured.points])
             series.append(Series("read", f_hz, np.array([p.db for p in measured.points]), "ink", "dB", discs=True))
+        series += [
+            Series(
+                f"−3 dB at {_hertz(f)}Hz",
+                np.array([f, f * 1.0001]),
+                np.array([-3.0, -3.0]),
+                "ink",
+                "dB",
+                f"−3 dB, {_hertz(round(f, -int(np.log10(f)) + 1))}Hz",
+                "below",
+            )
+            for f in measured.minus_3_db_hz
+        ]
         crossing = np.array([grid[0], grid[-1]])
         series.append(Series("−3 dB", crossing, np.array([-3.0, -3.0]), "zero", "dB"))
         self.plot.set_series(series)

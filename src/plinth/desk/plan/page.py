@@ -106,7 +106,7 @@ class PlanPage(QWidget):
         self.mains_plot.set_view((0.0, float(t[-1])), (-_rounded(1.15 * peak.value), _rounded(1.15 * peak.value)))
         self.mains_plot.aside.setText(
             f"{shown(prediction['primary_rms_a'].value, 'A')} rms · peak {shown(peak.value, 'A')} · "
-            f"power factor {prediction['power_factor'].value:.2f} · A over ms"
+            f"PF {prediction['power_factor'].value:.2f} · A over ms"
         )
 
     def show_origin(self, name: str) -> None:

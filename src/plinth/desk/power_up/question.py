@@ -10,7 +10,7 @@ from plinth.desk.labels import button, column, label, set_role
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
-from plinth.desk.session import BenchSession
+from plinth.desk.session import BenchSession, Power
 from plinth.judge.reading import Confirmation, Override, Reading
 from plinth.judge.state import State
 from plinth.judge.window import Window
@@ -138,11 +138,14 @@ class Question(QWidget):
         self.claim.setVisible(bool(step.claim_words))
 
     def _show_controls(self, stand: StepStand) -> None:
-        step, on = stand.step, self._session.power_since() is not None
+        step, power = stand.step, self._session.power
+        on = power is not None and self._is_here(power)
         asks = step.asks_for == "reading"
         ready = stand.stand is not Stand.HELD and (on or not step.power)
         must_stop = on and not step.power and stand.stand is not Stand.HELD and stand.stand is not Stand.DONE
+        elsewhere = power is not None and not on
         self.on_button.setVisible(step.power and not on and stand.stand is not Stand.HELD)
+        self.on_button.setEnabled(not elsewhere)
         for widget in (self.prompt, self.field, self.mark, self.verdict, self.understood):
             widget.setVisible(asks and (ready or stand.record is not None))
         self.field.setEnabled(ready and not must_stop)
@@ -153,6 +156,13 @@ class Question(QWidget):
         if must_stop:
             self.held.setText("The supply is still on: press Stop first (Esc).")
             self.held.show()
+        if elsewhere and step.power and power is not None:
+            self.held.setText(f"The supply is on for {power.build}, {power.channel}: press Stop first (Esc).")
+            self.held.show()
+
+    def _is_here(self, power: Power) -> bool:
+        channel = self.step.subject.split("/")[1] if self.step else ""
+        return power.build_id == self._session.stored.id and power.channel == channel
 
     def take_focus(self) -> None:
         """Put the focus on what is to be done next."""
@@ -230,7 +240,8 @@ class Question(QWidget):
         """The bench supply was switched on: the stop bar appears, the watching time begins."""
         if self.step is None:
             return
-        if self._session.note("power_on", f"Supply switched on: {self.step.title}.", self.step.subject):
+        channel = self.step.subject.split("/")[1]
+        if self._session.switch_on(channel, f"Supply switched on: {self.step.title}."):
             self._set_wait(min(self.step.wait_s, 3600.0))
             self.switched_on.emit()
             self.field.setFocus()

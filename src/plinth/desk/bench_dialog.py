@@ -1,0 +1,79 @@
+"""The instruments of this workshop: what each is called and how far it is trusted."""
+
+from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from plinth.build.instruments import BenchKit, Instrument, Kind
+from plinth.desk.labels import button, label
+from plinth.units.errors import QuantityError
+from plinth.units.typed import read_number, read_quantity
+
+_ROWS: tuple[tuple[Kind, str, str], ...] = (
+    ("scope", "Scope, p-p and peak readings", "V"),
+    ("meter", "Meter, volts and millivolts", "V"),
+    ("ohmmeter", "Ohmmeter", "ohm"),
+    ("thermometer", "Thermometer", "°C"),
+    ("supply", "Bench supply's own ammeter", "A"),
+)
+
+
+class BenchDialog(QDialog):
+    """``kit`` after it was accepted. An empty accuracy means: not stated, so readings have no known spread."""
+
+    def __init__(self, parent: QWidget, kit: BenchKit) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Instruments")
+        self.kit = kit
+        self.fields: dict[str, tuple[QLineEdit, QLineEdit, QLineEdit]] = {}
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        for column, words in enumerate(("", "Called", "± % of reading", "and ±")):
+            grid.addWidget(label(words, "small"), 0, column)
+        for row, (kind, words, unit) in enumerate(_ROWS, 1):
+            instrument = kit.of(kind)
+            name = QLineEdit(instrument.name)
+            accuracy = QLineEdit("" if instrument.accuracy is None else f"{100 * instrument.accuracy:g}")
+            floor = QLineEdit(f"{instrument.floor:g} {unit}")
+            accuracy.setPlaceholderText("not stated")
+            for field, what in ((name, "name"), (accuracy, "per cent of reading"), (floor, f"fixed part in {unit}")):
+                field.setAccessibleName(f"{words}: {what}")
+                field.returnPressed.connect(self.take)
+            self.fields[kind] = (name, accuracy, floor)
+            grid.addWidget(label(words), row, 0)
+            for column, field in enumerate((name, accuracy, floor), 1):
+                grid.addWidget(field, row, column)
+        self.said = label("", "over", wrap=True)
+        self.ok, self.cancel = button("Keep  ⏎", "main"), button("Cancel  Esc", "flat")
+        self.ok.clicked.connect(self.take)
+        self.cancel.clicked.connect(self.reject)
+        foot = QHBoxLayout()
+        foot.addWidget(self.ok)
+        foot.addWidget(self.cancel)
+        foot.addStretch()
+        box = QVBoxLayout(self)
+        box.setSpacing(10)
+        box.addWidget(label("Instruments of this workshop", "title"))
+        box.addWidget(
+            label("From the data sheet of each: accuracy in per cent of the reading, and a fixed part.", "soft")
+        )
+        box.addLayout(grid)
+        box.addWidget(self.said)
+        box.addLayout(foot)
+
+    def take(self) -> None:
+        """Accept what can be understood, else say what is wrong where."""
+        made = {}
+        for kind, words, unit in _ROWS:
+            name, accuracy, floor = (field.text().strip() for field in self.fields[kind])
+            try:
+                share = None if not accuracy else read_number(accuracy.rstrip("% ")) / 100.0
+                fixed = read_quantity(floor, unit) if floor else 0.0
+                if share is not None and not 0.0 <= share <= 0.9:
+                    raise QuantityError(f"found {accuracy} %, expected 0 to 90 %")
+                if fixed < 0.0:
+                    raise QuantityError(f"found {floor}, expected 0 or more")
+                made[kind] = Instrument(name=name or kind, kind=kind, accuracy=share, floor=fixed)
+            except QuantityError as error:
+                self.said.setText(f"{words}: {error}.")
+                return
+        self.kit = BenchKit.model_validate(made)
+        self.accept()

@@ -1,0 +1,88 @@
+"""Power that is on is seen everywhere, and stop is one key away everywhere."""
+
+import datetime as dt
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from plinth.bringup.expectations import board_bleed_down
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.judge.reading import Override
+from plinth.units.shown import shown
+from plinth.workshop.store import open_workshop
+
+AT = dt.datetime(2026, 10, 11, tzinfo=dt.UTC)
+
+
+def switch_on_right(window: PlinthWindow) -> None:
+    session = window.session
+    for key in ("insulation", "rails_open", "emitter_resistor", "trimmer"):
+        session.keep(Override(f"bringup/right/{key}", "for this test", AT))
+    window.power_up.channels.choose("right")
+    window.show_stage(1)
+    assert window.power_up.question.step is not None
+    assert window.power_up.question.step.key == "low_current"
+    window.power_up.question.on_button.click()
+    assert session.power is not None
+
+
+def test_the_bar_stays_in_every_stage_and_for_every_build(window: PlinthWindow, session: BenchSession) -> None:
+    switch_on_right(window)
+    for stage in range(4):
+        window.show_stage(stage)
+        assert window.stop_bar.isVisible()
+    session.switch(2)
+    assert window.stop_bar.isVisible()
+    assert window.stop_bar.words.text() == "Power is on: Stage pair, right"
+    window.show_stage(0)
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert session.power is None
+    assert "until below 5 V" in window.stop_bar.words.text()
+    assert [e.kind for e in session.workshop.diary(1)][-1] == "power_off"
+    assert "power_off" not in [e.kind for e in session.workshop.diary(2)]
+
+
+def test_the_count_down_is_the_computed_discharge(window: PlinthWindow, session: BenchSession) -> None:
+    switch_on_right(window)
+    bleed = board_bleed_down(session.build.module, 35.0)
+    assert shown(2 * 35.0, "V", 2) in window.stop_bar.detail.text()
+    assert f"{bleed.seconds:.0f} s" in window.stop_bar.detail.text()
+    session.switch_off()
+    window.stop_bar.away_button.click()
+    assert not window.stop_bar.isVisible()
+
+
+def test_one_channel_s_power_is_not_taken_for_another_s(window: PlinthWindow, session: BenchSession) -> None:
+    switch_on_right(window)
+    window.power_up.channels.choose("left")
+    window.power_up.steps.list.setCurrentRow(4)
+    question = window.power_up.question
+    assert question.step is not None
+    assert question.step.key == "low_current"
+    assert not question.on_button.isEnabled()
+    assert not question.field.isEnabled()
+    assert "on for Stage pair, right" in question.held.text()
+
+
+def test_closing_with_power_on_is_asked_about_once(window: PlinthWindow, session: BenchSession) -> None:
+    switch_on_right(window)
+    assert not window.close()
+    assert "Press Stop" in window.trouble.text()
+    session.switch_off()
+    assert window.close()
+
+
+def test_power_left_on_by_a_kill_is_found_again(window: PlinthWindow, session: BenchSession) -> None:
+    switch_on_right(window)
+    path = session.workshop.path
+    session.workshop.close()
+    again = BenchSession(open_workshop(path), threaded=False)
+    assert again.power is not None
+    assert again.power.found
+    other = PlinthWindow(again)
+    assert "It was on when Plinth was closed" in other.stop_bar.detail.text()
+    again.switch_off()
+    other.close()
+    assert other.session.power is None
+    session._power = None
