@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from plinth.build.parts import (
     ClassABModule,
@@ -56,8 +56,9 @@ class Build(Model):
     load: Load
     loads: tuple[Load, ...] = ()
 
-    @model_validator(mode="after")
-    def _channels_differ(self) -> "Build":
-        if len(set(self.channels)) != len(self.channels):
-            raise ValueError(f"found channels {', '.join(self.channels)}, expected each name once: rename one of them")
-        return self
+    @field_validator("channels")
+    @classmethod
+    def _channels_differ(cls, channels: tuple[str, ...]) -> tuple[str, ...]:
+        if len(set(channels)) != len(channels):
+            raise ValueError(f"found {', '.join(channels)}, expected each name once: rename one of them")
+        return channels

@@ -8,22 +8,22 @@ from plinth.build.parts import Part
 
 @dataclasses.dataclass(frozen=True)
 class Station:
-    """``key`` in code and file, ``title`` on the screen, ``slot`` the part that the user may swap there."""
+    """``key`` in code and file, ``title`` on the screen, ``slots`` the parts that stand there."""
 
     key: str
     title: str
-    slot: str | None
+    slots: tuple[str, ...]
 
 
 STATIONS = (
-    Station("wall", "Wall", None),
-    Station("entry", "Entry", None),
-    Station("transformer", "Transformer", "supply.transformer"),
-    Station("reservoir", "Rectifier, reservoir", "supply.reservoir"),
-    Station("rails", "Rails", None),
-    Station("module", "Module", "module"),
-    Station("protection", "Protection", None),
-    Station("load", "Load", "load"),
+    Station("wall", "Wall", ("mains",)),
+    Station("entry", "Entry", ("entry",)),
+    Station("transformer", "Transformer", ("supply.transformer",)),
+    Station("reservoir", "Rectifier, reservoir", ("supply.reservoir", "supply.rectifier")),
+    Station("rails", "Rails", ()),
+    Station("module", "Module", ("module", "sink")),
+    Station("protection", "Protection", ("protection",)),
+    Station("load", "Load", ("load",)),
 )
 
 
@@ -41,7 +41,7 @@ def part_in(build: Build, slot: str) -> Part:
 
 
 def with_part(build: Build, slot: str, part: Part) -> Build:
-    """The build with another part in ``slot``, validated anew.
+    """The build with another part in ``slot``, validated anew. Raises pydantic.ValidationError.
 
     A transformer of another winding kind takes a rectifier arrangement with it that fits: two secondaries
     keep either, a centre tap goes to one bridge.
@@ -53,6 +53,10 @@ def with_part(build: Build, slot: str, part: Part) -> Build:
         target = target[name]
     target[last] = part.model_dump()
     supply = document["supply"]
-    if supply["transformer"]["secondaries"] == "centre_tap" and supply["rectifier"]["bridges"] == "two":
+    if (
+        slot == "supply.transformer"
+        and supply["transformer"]["secondaries"] == "centre_tap"
+        and supply["rectifier"]["bridges"] == "two"
+    ):
         supply["rectifier"]["bridges"] = "one"
     return Build.model_validate(document)

@@ -89,6 +89,11 @@ QLineEdit[role="value"]:focus {{ background: {t["sheet"]}; border: 2px solid {t[
 QLineEdit[role="reading"] {{ font-size: {px(30)}px; font-weight: bold; padding: {px(8)}px {px(14)}px;
   border: 2px solid {t["ink2"]}; border-radius: {px(5)}px; }}
 QLineEdit[role="reading"]:focus {{ border: 3px solid {t["ink"]}; padding: {px(7)}px {px(13)}px; }}
+QComboBox {{ background: {t["sheet"]}; border: 1px solid {t["ink2"]}; border-radius: {px(3)}px;
+  padding: {px(2)}px {px(6)}px; }}
+QComboBox:focus {{ border: 2px solid {t["ink"]}; }}
+QComboBox QAbstractItemView {{ background: {t["sheet"]}; selection-background-color: {t["ink"]};
+  selection-color: {t["paper"]}; }}
 QPushButton {{ background: transparent; border: 1px solid {t["rule"]}; border-radius: {px(4)}px;
   padding: {px(4)}px {px(10)}px; }}
 QPushButton:hover {{ background: {t["sunk"]}; }}

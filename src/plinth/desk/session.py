@@ -7,11 +7,13 @@ import dataclasses
 import datetime as dt
 from pathlib import Path
 
+import pydantic
 from PySide6.QtCore import QObject, Signal
 
 from plinth.bringup.limited_supply import plan_steps, subject
 from plinth.bringup.progress import StepStand, stands
 from plinth.build.build import Build
+from plinth.build.fields import in_sentence, part_fields, value_at
 from plinth.build.files import BuildFileError, read_build
 from plinth.build.history import History
 from plinth.build.instruments import BenchKit
@@ -64,6 +66,7 @@ class BenchSession(QObject):
     records_changed = Signal()
     kept = Signal(object)
     trouble = Signal(str)
+    refused = Signal(str)
     station_chosen = Signal(str)
     power_changed = Signal()
 
@@ -198,7 +201,33 @@ class BenchSession(QObject):
         """Put another part into a station."""
         before = part_in(self.build, slot)
         words = f"{before.name} exchanged for {part.name}."
-        self._change(PlanState(with_part(self.build, slot, part), self._dropping_load(slot)), words, words)
+        self._place(slot, part, words)
+
+    def restate(self, slot: str, part: Part) -> None:
+        """Change what is stated of the part in a station."""
+        before = part_in(self.build, slot)
+        changed = [
+            in_sentence(field.words)
+            for field in part_fields(part)
+            if value_at(part, field.path) != value_at(before, field.path)
+        ]
+        words = f"{part.name}: {', '.join(changed)} stated anew."
+        self._place(slot, part, words)
+
+    def _place(self, slot: str, part: Part, words: str) -> None:
+        try:
+            build = with_part(self.build, slot, part)
+        except pydantic.ValidationError as error:
+            # Parts that are sound alone may not go together; the build says why.
+            reason = error.errors()[0]["msg"].removeprefix("Value error, ")
+            self.refused.emit(f"{part.name} was not changed: {reason}.")
+            return
+        self._change(PlanState(build, self._dropping_load(slot)), words, words)
+
+    def put_on_shelf(self, part: Part) -> None:
+        """Keep a part for other builds."""
+        if self._try(lambda: self.workshop.add_parts((part,))):
+            self.plan_changed.emit()
 
     def _dropping_load(self, slot: str) -> Situation:
         """Choosing another load puts the what-if load back, or the choice would not be seen."""
@@ -238,8 +267,7 @@ class BenchSession(QObject):
         if words is None:
             return
         self._live = None
-        exchanged = "exchanged" in words
-        self._save(f"{how}: {words}" if exchanged else None)
+        self._save(f"{how}: {words}" if not words.startswith("what if") else None)
         self.plan_changed.emit()
         self._solve(live=False)
 

@@ -78,6 +78,7 @@ class PlinthWindow(QMainWindow):
         self.head.toggle_dark.connect(self.toggle_dark)
         self.head.text_size.connect(self.step_text)
         session.trouble.connect(self.show_trouble)
+        session.refused.connect(self._say_if)
         look.changed.connect(self._restyle)
         self._restyle()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -108,6 +109,8 @@ class PlinthWindow(QMainWindow):
             Command("origin", "where a figure comes from", "Plan", lambda: self.plan.show_origin(""), "Ctrl+I",
                     lambda: session.prediction is not None),
             Command("shelf", "to the shelf of this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
+            Command("change", "change a part of this station", "Plan", self._change_part, "Ctrl+T",
+                    lambda: bool(self.plan.shelf.change_buttons)),
             Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
             Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
             Command("stop", "stop, power off", "Power up", session.switch_off, "",
@@ -251,6 +254,10 @@ class PlinthWindow(QMainWindow):
         self.show_stage(0)
         if self.plan.shelf.rows:
             self.plan.shelf.rows[0].setFocus()
+
+    def _change_part(self) -> None:
+        self.show_stage(0)
+        self.plan.shelf.change(next(iter(self.plan.shelf.change_buttons)))
 
     def _to_sliders(self) -> None:
         self.show_stage(0)

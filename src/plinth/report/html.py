@@ -10,6 +10,8 @@ import numpy as np
 
 from plinth import __version__
 from plinth.bench import frequency_response
+from plinth.build.fields import in_sentence, part_fields, value_at
+from plinth.build.parts import Part
 from plinth.build.stations import STATIONS, part_in
 from plinth.judge.claims import bias_claim, power_claim
 from plinth.judge.reading import Reading
@@ -56,7 +58,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "demo": given.demo,
         "build": build,
         "situation": prediction.situation,
-        "parts": [(s.title, part_in(build, s.slot)) for s in STATIONS if s.slot],
+        "parts": [(s.title, part_in(build, slot)) for s in STATIONS for slot in s.slots],
         "figures": [prediction[name] for name in KEY_FIGURES],
         "margins": judge(prediction),
         "claims": [c for c in (*claims, bias_claim(build.module)) if c],
@@ -70,6 +72,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "shown": shown,
         "spread": shown_with_spread,
         "reading_words": reading_words,
+        "part_words": part_words,
     }  # fmt: skip
 
 
@@ -82,6 +85,24 @@ def reading_words(reading: Reading) -> str:
     """Value and 95 % spread of a reading; marked where it was simulated."""
     words = shown_with_spread(reading.value, 2.0 * (reading.u or 0.0), reading.unit)
     return f"simulated {words}" if reading.simulated else words
+
+
+def part_words(part: Part) -> str:
+    """What is stated of a part, field by field; what is not stated is named as such."""
+    said, missing = [], []
+    for field in part_fields(part):
+        value = value_at(part, field.path)
+        if field.path in ("name", "maker"):
+            continue
+        if value is None:
+            missing.append(in_sentence(field.words))
+        elif isinstance(value, float) and field.per_cent:
+            said.append(f"{in_sentence(field.words)} {100 * value:g} %")
+        elif isinstance(value, float):
+            said.append(f"{in_sentence(field.words)} {shown(value, field.unit)}")
+        else:
+            said.append(f"{in_sentence(field.words)} {value}")
+    return "; ".join(said) + (f". Not stated: {', '.join(missing)}." if missing else ".")
 
 
 def rails_plot(prediction: Prediction) -> str:

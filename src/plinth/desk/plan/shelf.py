@@ -1,10 +1,11 @@
 """The shelf: parts that could stand in the chosen station; one press exchanges them."""
 
-from PySide6.QtWidgets import QButtonGroup, QWidget
+from PySide6.QtWidgets import QButtonGroup, QPushButton, QWidget
 
 from plinth.build.parts import ClassABModule, Load, Part, Reservoir, Transformer
 from plinth.build.stations import part_in, station
 from plinth.desk.labels import button, clear, column, label
+from plinth.desk.plan.part_form import PartForm
 from plinth.desk.session import BenchSession
 from plinth.units.shown import shown
 
@@ -35,7 +36,7 @@ def part_words(part: Part) -> str:
 
 
 class Shelf(QWidget):
-    """Rows of parts for the station in hand; the one fitted is pressed in."""
+    """Rows of parts for the station in hand, the one fitted pressed in; below, every part there can be changed."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
@@ -43,6 +44,7 @@ class Shelf(QWidget):
         self.title = label("", "title")
         self._rows = column(spacing=2)
         self._group = QButtonGroup(self)
+        self.change_buttons: dict[str, QPushButton] = {}
         box = column(self.title, spacing=4)
         box.addLayout(self._rows)
         self.setLayout(box)
@@ -55,29 +57,50 @@ class Shelf(QWidget):
         """Show the parts for the station in hand."""
         session = self._session
         here = station(session.station)
-        parts = session.workshop.shelf(KINDS[here.slot]) if here.slot else []
-        fitted = part_in(session.build, here.slot) if here.slot else None
-        if (here.key, fitted, tuple(parts)) == self._shown:
+        swapped = next((slot for slot in here.slots if slot in KINDS), None)
+        parts = session.workshop.shelf(KINDS[swapped]) if swapped else []
+        fitted = [part_in(session.build, slot) for slot in here.slots]
+        if (here.key, fitted, parts) == self._shown:
             return
-        self._shown = (here.key, fitted, tuple(parts))
-        self.title.setText(f"{here.title}: on the shelf" if here.slot else here.title)
+        self._shown = (here.key, fitted, parts)
         had_focus = any(b.hasFocus() for b in self._group.buttons())
         clear(self._rows)
-        self._group = QButtonGroup(self)
-        if here.slot is None:
+        self._group, self.change_buttons = QButtonGroup(self), {}
+        self.title.setText(f"{here.title}: on the shelf" if swapped else here.title)
+        if swapped:
+            self._add_rows(swapped, parts, part_in(session.build, swapped), had_focus)
+            self._offer_to_keep(parts, part_in(session.build, swapped))
+        else:
             self._rows.addWidget(label(_fixed_words(here.key, session), "soft", wrap=True))
-            return
-        if fitted not in parts and fitted is not None:
-            parts = [fitted, *parts]
-        for part in parts:
+        for slot in here.slots:
+            part = part_in(session.build, slot)
+            one = button(f"Change {part.name} …", "flat", tip="Type what is stated of it")
+            one.clicked.connect(lambda _checked=False, slot=slot: self.change(slot))
+            self.change_buttons[slot] = one
+            self._rows.addWidget(one)
+
+    def _add_rows(self, slot: str, parts: list[Part], fitted: Part, had_focus: bool) -> None:
+        for part in parts if fitted in parts else [fitted, *parts]:
             row = button(part_words(part), "row")
             row.setCheckable(True)
             row.setChecked(part == fitted)
-            row.clicked.connect(lambda _checked=False, part=part, slot=here.slot: session.swap(slot, part))
+            row.clicked.connect(lambda _checked=False, part=part: self._session.swap(slot, part))
             self._group.addButton(row)
             self._rows.addWidget(row)
             if had_focus and part == fitted:
                 row.setFocus()
+
+    def _offer_to_keep(self, parts: list[Part], fitted: Part) -> None:
+        if fitted not in parts:
+            one = button(f"Put {fitted.name} on the shelf as it is now", "flat")
+            one.clicked.connect(lambda: self._session.put_on_shelf(fitted))
+            self._rows.addWidget(one)
+
+    def change(self, slot: str) -> None:
+        """Ask for what is stated of the part in ``slot``."""
+        form = PartForm(self.window(), part_in(self._session.build, slot))
+        if form.exec():
+            self._session.restate(slot, form.part)
 
     @property
     def rows(self) -> list[QWidget]:

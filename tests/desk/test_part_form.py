@@ -1,0 +1,107 @@
+"""What is stated of a part, typed in the window."""
+
+import pytest
+from PySide6.QtWidgets import QLineEdit
+from pytestqt.qtbot import QtBot
+
+from plinth.build.fields import part_fields, value_at, with_values
+from plinth.build.parts import Part
+from plinth.demo import shelf
+from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
+from plinth.desk.plan.part_form import PartForm, field_text, field_value
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.judge.state import State
+
+PARTS: tuple[Part, ...] = (
+    *shelf.SHELF, STAGE_PAIR.mains, STAGE_PAIR.entry, STAGE_PAIR.supply.rectifier, REHEARSAL_ROOM.supply.rectifier,
+    STAGE_PAIR.sink, STAGE_PAIR.protection, REHEARSAL_ROOM.protection,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("part", PARTS, ids=lambda p: p.name)
+def test_every_field_is_named_and_reads_back_what_it_shows(part: Part) -> None:
+    for field in part_fields(part):
+        value = value_at(part, field.path)
+        again = field_value(field, field_text(field, value))
+        if isinstance(value, float | int):
+            assert again == pytest.approx(value, rel=1e-5)
+        else:
+            assert str(again) == str(value)
+
+
+def test_values_go_where_they_belong() -> None:
+    changed = with_values(shelf.STAGEHAND_60, {"bias.r_fitted_ohm": 0.22, "gain": 20.0})
+    assert value_at(changed, "bias.r_fitted_ohm") == 0.22
+    assert value_at(changed, "gain") == 20.0
+    assert changed.name == shelf.STAGEHAND_60.name
+
+
+def form(window: PlinthWindow, qtbot: QtBot, part: Part) -> PartForm:
+    made = PartForm(window, part)
+    qtbot.addWidget(made)
+    return made
+
+
+def put(dialog: PartForm, path: str, text: str) -> None:
+    field = dialog.fields[path]
+    assert isinstance(field, QLineEdit)
+    field.setText(text)
+
+
+def test_a_missing_rating_is_typed_and_the_margin_becomes_known(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    dialog = form(window, qtbot, STAGE_PAIR.supply.reservoir)
+    put(dialog, "i_ripple_rated_a", "7,4")
+    put(dialog, "c_f", "12000u")
+    dialog.take()
+    assert dialog.result()
+    session.restate("supply.reservoir", dialog.part)
+    assert session.build.supply.reservoir.i_ripple_rated_a == pytest.approx(7.4)
+    assert session.build.supply.reservoir.c_f == pytest.approx(0.012)
+    assert {m.key: m.state for m in session.margins}["reservoir_ripple"] is not State.UNKNOWN
+    assert session.diary[-1].words == "Can 10m/50: capacitance per rail, rated ripple current, rms stated anew."
+    session.choose_station("reservoir")
+    assert len(window.plan.shelf.rows) == 5
+    session.put_on_shelf(session.build.supply.reservoir)
+    assert session.build.supply.reservoir in session.workshop.shelf(type(session.build.supply.reservoir))
+    session.undo()
+    assert session.build == STAGE_PAIR
+
+
+@pytest.mark.parametrize(
+    ("path", "text", "says"),
+    [
+        ("c_f", "-5", "greater than or equal"),
+        ("c_f", "", "found nothing"),
+        ("c_f", "12 V", "in V"),
+        ("v_rated", "high", "expected a number"),
+        ("c_tol", "400 %", "less than or equal"),
+    ],
+)
+def test_nonsense_is_named_with_its_field_and_nothing_is_lost(
+    window: PlinthWindow, qtbot: QtBot, path: str, text: str, says: str
+) -> None:
+    dialog = form(window, qtbot, STAGE_PAIR.supply.reservoir)
+    put(dialog, "name", "My can")
+    put(dialog, path, text)
+    dialog.take()
+    assert not dialog.result()
+    assert says in dialog.said.text()
+    field = dialog.fields["name"]
+    assert isinstance(field, QLineEdit)
+    assert field.text() == "My can"
+
+
+def test_parts_that_do_not_go_together_are_refused_with_the_reason(window: PlinthWindow, session: BenchSession) -> None:
+    session.switch(2)
+    session.restate("supply.rectifier", with_values(session.build.supply.rectifier, {"bridges": "two"}))
+    assert session.build == REHEARSAL_ROOM
+    assert "two bridges on a centre tap" in window.trouble.text()
+
+
+def test_every_station_with_a_part_offers_to_change_it(window: PlinthWindow, session: BenchSession) -> None:
+    for key, slots in (("wall", 1), ("reservoir", 2), ("rails", 0), ("module", 2), ("protection", 1), ("load", 1)):
+        session.choose_station(key)
+        assert len(window.plan.shelf.change_buttons) == slots
