@@ -12,11 +12,13 @@ from plinth.judge.reading import Reading
 from plinth.judge.state import State
 from plinth.physics import levels, response
 from plinth.units.level import Form, TypedLevel
+from plinth.units.shown import MINUS
 
 FREQUENCIES_HZ = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1e3, 2e3, 5e3, 10e3, 20e3, 50e3)
 REFERENCE_HZ = 1e3
 COOL_SHARE = 0.10
 MOST_TEST_W = 1.0
+NEAR_DB = 0.4
 
 
 @dataclasses.dataclass(frozen=True)
@@ -64,17 +66,23 @@ def reading_for_point(
         db = levels.decibels(v_rms, v_reference_rms)
         # Two readings of one meter share its gain error; what is left is small, a tenth of a decibel covers it.
         slack = 0.1 if form is Form.RMS else 0.5
-        inside = band[0] - slack <= db <= band[1] + slack
-        state = State.CLEAR if inside else State.OVER
+        apart = max(band[0] - db, db - band[1], 0.0)
+        inside = apart <= slack
+        state = State.CLEAR if inside else State.CLOSE if apart <= slack + NEAR_DB else State.OVER
         low, high = (v_reference_rms * 10 ** (edge / 20.0) for edge in band)
-        sentence += f" {db:+.1f} dB re 1 kHz, {'as predicted' if inside else 'predicted'}"
-        sentence += "." if inside else f" {band[0]:+.1f} to {band[1]:+.1f} dB."
+        sentence += f" {decibel_words(db)} dB re 1 kHz, "
+        sentence += "as predicted." if inside else f"predicted {decibel_words(band[0])} to {decibel_words(band[1])} dB."
     return Reading(
         subject=subject(channel, f_hz), label=f"Response at {_hertz(f_hz)}, {channel}", typed=typed.typed,
         value=v_rms, unit="V", u=None if u_typed is None else u_typed * form.rms_per_unit,
-        instrument=instrument.name, taken_at=at, state=state, sentence=sentence.replace("-", "\u2212"),
+        instrument=instrument.name, taken_at=at, state=state, sentence=sentence,
         low=low, high=high,
     )  # fmt: skip
+
+
+def decibel_words(db: float) -> str:
+    """A level in dB with its sign and one decimal; ``0.0`` without one."""
+    return f"{round(db, 1) + 0.0:+.1f}".replace("+0.0", "0.0").replace("-", MINUS)
 
 
 def predicted_db(build: Build, f_hz: float) -> float:

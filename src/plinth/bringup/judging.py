@@ -18,9 +18,9 @@ def reading_for_step(step: Step, typed: str, kit: BenchKit, at: dt.datetime) -> 
     u = instrument.u(value)
     verdict = judge_reading(value, u, step.window)
     sentence = f"{verdict.words}: expected {step.window.words()}."
-    if verdict.side:
-        if step.claim is not None and abs(value - step.claim) <= 0.05 * step.claim:
-            sentence += " That is the listing's figure, and it does not belong to the resistor that is fitted."
+    if verdict.side and step.claim is not None and abs(value - step.claim) <= 0.05 * step.claim:
+        sentence += " That is the listing's figure, and it does not belong to the resistor that is fitted."
+    elif verdict.side:
         checks = [hint for hint in step.hints if hint.side == verdict.side]
         sentence += f" {checks[0].check}" if checks else ""
     return Reading(

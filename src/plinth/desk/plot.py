@@ -28,7 +28,7 @@ class Series:
     """One curve. ``role`` a colour token; ``spread`` half the width of the band that a prediction is drawn as.
 
     ``discs``: readings, drawn as discs. ``unit`` for the readout. ``label`` stands at the curve's end, ``above`` or
-    ``below`` it, or at its ``start``; empty for none.
+    ``below`` it, to its ``right``, or at its ``start``; empty for none.
     """
 
     name: str
@@ -172,14 +172,18 @@ class Plot(QWidget):
             self._keep(self._label(one, colour))
 
     def _label(self, one: Series, colour: QColor) -> pg.TextItem:
-        anchor = {"above": (1, 1), "below": (1, 0), "start": (0, 0.5)}[one.label_at]
+        anchor = {"above": (1, 1), "below": (1, 0), "start": (0, 0.5), "right": (0, 0)}[one.label_at]
         ground = look.token("sheet")
         ground.setAlphaF(0.85)
         text = pg.TextItem(one.label, color=colour, anchor=anchor, fill=pg.mkBrush(ground))
         text.setFont(look.font(12, bold=True))
         end = one.y[-max(1, len(one.y) // 6) :]
         at = float(one.x[0] if one.label_at == "start" else one.x[-1])
-        y = {"above": float(np.max(end)), "below": float(np.min(end)), "start": float(one.y[0])}[one.label_at]
+        y = (
+            float(one.y[0])
+            if one.label_at == "start"
+            else float(np.max(end) if one.label_at == "above" else np.min(end))
+        )
         text.setPos(math.log10(at) if self._log_x else at, y)
         text.setZValue(5)
         return text

@@ -21,7 +21,7 @@ from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
-from plinth.units.shown import MINUS, shown
+from plinth.units.shown import shown
 from plinth.workshop.store import now
 
 ORDER = (response.REFERENCE_HZ, *(f for f in response.FREQUENCIES_HZ if f != response.REFERENCE_HZ))
@@ -126,16 +126,16 @@ class ResponseTest(QWidget):
         self.table.blockSignals(True)
         for r, f in enumerate(response.FREQUENCIES_HZ):
             low, high = response.predicted_band_db(build, f)
-            predicted = _decibels(response.predicted_db(build, f))
+            predicted = response.decibel_words(response.predicted_db(build, f))
             cells = (
                 _hertz(f),
                 shown(volts[f], "V") if f in volts else "–",
-                _decibels(db[f]) if f in db else "–",
+                response.decibel_words(db[f]) if f in db else "–",
                 predicted,
             )
             for c, text in enumerate(cells):
                 item = QTableWidgetItem(text)
-                item.setToolTip(f"Predicted {_decibels(low)} to {_decibels(high)} dB")
+                item.setToolTip(f"Predicted {response.decibel_words(low)} to {response.decibel_words(high)} dB")
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(r, c, item)
         self.table.setCurrentCell(response.FREQUENCIES_HZ.index(self.f_hz), 0)
@@ -149,23 +149,15 @@ class ResponseTest(QWidget):
         if measured.points:
             f_hz = np.array([p.f_hz for p in measured.points])
             series.append(Series("read", f_hz, np.array([p.db for p in measured.points]), "ink", "dB", discs=True))
-        series += [
-            Series(
-                f"−3 dB at {_hertz(f)}Hz",
-                np.array([f, f * 1.0001]),
-                np.array([-3.0, -3.0]),
-                "ink",
-                "dB",
-                f"−3 dB, {_hertz(round(f, -int(np.log10(f)) + 1))}Hz",
-                "below",
-            )
-            for f in measured.minus_3_db_hz
-        ]
+        for f in measured.minus_3_db_hz:
+            at, side = np.array([f, f * 1.0001]), "right" if f < 200.0 else "below"
+            words = f"−3 dB, {_hertz(float(f'{f:.2g}'))}Hz"
+            series.append(Series("−3 dB", at, np.array([-3.0, -3.0]), "ink", "dB", words, side))
         crossing = np.array([grid[0], grid[-1]])
         series.append(Series("−3 dB", crossing, np.array([-3.0, -3.0]), "zero", "dB"))
         self.plot.set_series(series)
         lowest = min([-6.0, *(p.db for p in measured.points)])
-        self.plot.set_view((float(grid[0]), float(grid[-1])), (lowest - 1.0, 2.0))
+        self.plot.set_view((8.0, 65e3), (lowest - 1.0, 2.0))
         self.plot.aside.setText("dB over Hz")
         self._understand()
         self.changed.emit()
@@ -218,7 +210,3 @@ class ResponseTest(QWidget):
 
 def _hertz(f_hz: float) -> str:
     return f"{f_hz / 1e3:g} k" if f_hz >= 1e3 else f"{f_hz:g} "
-
-
-def _decibels(db: float) -> str:
-    return f"{round(db, 1) + 0.0:+.1f}".replace("+0.0", "0.0").replace("-", MINUS)

@@ -10,18 +10,21 @@ from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.side_area import SideArea
 from plinth.units.errors import QuantityError
-from plinth.units.shown import unit_sign
+from plinth.units.shown import MINUS, split, unit_sign
 from plinth.units.typed import read_number, read_quantity
 
 _READABLE = ("ohm", "V", "A", "W", "F", "Hz", "s")
 
 
 def field_text(field: PartField, value: object) -> str:
-    """A value as it stands in its field: ``10m F`` is ``0.01 F``, a fraction is in per cent."""
+    """A value as it stands in its field: ``10 mF``, a fraction is in per cent."""
     if value is None:
         return ""
     if isinstance(value, float) and field.per_cent:
         return f"{100.0 * value:g} %"
+    if isinstance(value, float) and field.unit in _READABLE:
+        number, sign = split(value, field.unit, 6)
+        return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {sign}".replace(MINUS, "-")
     if isinstance(value, float):
         return f"{value:g} {unit_sign(field.unit)}".strip()
     return str(value)

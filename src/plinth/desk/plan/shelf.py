@@ -74,7 +74,7 @@ class Shelf(QWidget):
             self._rows.addWidget(label(_fixed_words(here.key, session), "soft", wrap=True))
         for slot in here.slots:
             part = part_in(session.build, slot)
-            one = button(f"Change {part.name} …", "flat", tip="Type what is stated of it")
+            one = button(f"Change {part.name} …", "row", tip="Type what is stated of it")
             one.clicked.connect(lambda _checked=False, slot=slot: self.change(slot))
             self.change_buttons[slot] = one
             self._rows.addWidget(one)
@@ -92,7 +92,7 @@ class Shelf(QWidget):
 
     def _offer_to_keep(self, parts: list[Part], fitted: Part) -> None:
         if fitted not in parts:
-            one = button(f"Put {fitted.name} on the shelf as it is now", "flat")
+            one = button(f"Put {fitted.name} on the shelf as it is now", "row")
             one.clicked.connect(lambda: self._session.put_on_shelf(fitted))
             self._rows.addWidget(one)
 

@@ -63,7 +63,7 @@ class Question(QWidget):
         beside.addStretch()
         reading_row = QHBoxLayout()
         reading_row.setSpacing(18)
-        reading_row.addWidget(self.field)
+        reading_row.addWidget(self.field, 0, Qt.AlignmentFlag.AlignTop)
         reading_row.addLayout(beside, 1)
         self.on_button = button("It is switched on", "main")
         self.keep_button = button("Keep and go on  ⏎", "main")

@@ -42,7 +42,7 @@ class StepList(QWidget):
             aside = ""
             if isinstance(one.record, Reading):
                 aside = f"   {shown(one.record.value, one.record.unit)}"
-            word = {Stand.PASSED_OVER: "   passed over", Stand.OUTSIDE: aside + "   outside"}.get(one.stand, aside)
+            word = {Stand.PASSED_OVER: "   passed over", Stand.OUTSIDE: aside + ", out"}.get(one.stand, aside)
             short = one.step.title.partition(": ")[2]
             item.setText(f"{_SIGNS[one.stand]}  {short[0].upper()}{short[1:]}{word}")
             item.setToolTip(f"{one.step.title}: {one.stand}. {one.why}".strip())
