@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from benchmarks import baseline
-from plinth.build.situation import Situation
+from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.physics.clip_onset import ClipOnset, find_clip_onset
 from plinth.physics.common_period import FINE

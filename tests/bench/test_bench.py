@@ -5,8 +5,8 @@ import pytest
 
 from plinth.bench import clipping, frequency_response
 from plinth.bench.clipping import ClipCell, clip_cells, judge_clipping, set_up, understand
-from plinth.build.instruments import unknown_kit
-from plinth.build.situation import Situation
+from plinth.builds.instruments import unknown_kit
+from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State

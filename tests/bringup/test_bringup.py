@@ -7,7 +7,7 @@ from plinth.bringup.judging import reading_for_step, understood_words
 from plinth.bringup.limited_supply import plan_steps
 from plinth.bringup.progress import Stand, due, settled_count, stands
 from plinth.bringup.step import Step
-from plinth.build.instruments import unknown_kit
+from plinth.builds.instruments import unknown_kit
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
 from plinth.judge.reading import Confirmation, Override, Record

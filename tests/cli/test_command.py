@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from plinth import __version__
-from plinth.build.situation import Situation
+from plinth.builds.situation import Situation
 from plinth.cli.main import main
 from plinth.demo.builds import STAGE_PAIR
 from plinth.predict.solve import solve

@@ -165,3 +165,17 @@ def test_instruments_are_described_in_the_window(window: PlinthWindow, session: 
     assert session.kit.meter.floor == pytest.approx(0.002)
     assert session.kit.scope.accuracy is None
     assert session.workshop.bench() == session.kit
+
+
+def test_a_fault_of_plinth_itself_is_said_and_written_down(window: PlinthWindow) -> None:
+    from plinth.desk.app import _report_fault
+
+    try:
+        raise ZeroDivisionError("for this test")
+    except ZeroDivisionError as error:
+        _report_fault(window, type(error), error, error.__traceback__)
+    assert "What was kept is safe" in window.trouble.text()
+    assert window.trouble.isVisible()
+    text = (preferences.folder() / "faults.txt").read_text(encoding="utf-8")
+    assert "for this test" in text
+    assert "Traceback" in text

@@ -4,8 +4,8 @@ import pytest
 from PySide6.QtWidgets import QLineEdit
 from pytestqt.qtbot import QtBot
 
-from plinth.build.fields import part_fields, value_at, with_values
-from plinth.build.parts import Part
+from plinth.builds.fields import part_fields, value_at, with_values
+from plinth.builds.parts import Part
 from plinth.demo import shelf
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.desk.plan.part_form import PartForm, field_text, field_value

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractButton, QPushButton
 from pytestqt.qtbot import QtBot
 
 from plinth.bench.clipping import clip_cells
-from plinth.build.situation import Situation
+from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import STAGE_PAIR
 from plinth.desk.origin import OriginDialog

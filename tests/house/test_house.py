@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[2]
-CORE = ("physics", "units", "build", "predict", "judge", "bringup", "bench", "workshop", "report", "demo")
+CORE = ("physics", "units", "builds", "predict", "judge", "bringup", "bench", "workshop", "report", "demo")
 
 WITHOUT_QT = """
 import importlib, pkgutil, sys
@@ -62,8 +62,8 @@ def copy(tmp_path: Path) -> Path:
     ("module", "line", "contract"),
     [
         ("predict/figure.py", "from PySide6 import QtCore", "Only the desk knows Qt BROKEN"),
-        ("physics/heat.py", "from plinth.build import parts", "Imports run one way BROKEN"),
-        ("build/quantities.py", "from plinth.desk import look", "BROKEN"),
+        ("physics/heat.py", "from plinth.builds import parts", "Imports run one way BROKEN"),
+        ("builds/quantities.py", "from plinth.desk import look", "BROKEN"),
     ],
 )
 def test_the_contracts_break_when_they_are_broken(copy: Path, module: str, line: str, contract: str) -> None:

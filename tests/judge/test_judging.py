@@ -2,8 +2,8 @@ import datetime as dt
 
 import pytest
 
-from plinth.build.situation import Situation
-from plinth.build.stations import with_part
+from plinth.builds.situation import Situation
+from plinth.builds.stations import with_part
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, STAGE_PAIR
 from plinth.judge.claims import bias_claim, claim_for, power_claim

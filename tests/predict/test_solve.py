@@ -7,9 +7,9 @@ import random
 import numpy as np
 import pytest
 
-from plinth.build.build import Build
-from plinth.build.situation import Situation
-from plinth.build.stations import with_part
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.stations import with_part
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.physics.common_period import COARSE

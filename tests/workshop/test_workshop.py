@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 import sqlalchemy as sa
 
-from plinth.build.parts import Transformer
-from plinth.build.situation import Situation
+from plinth.builds.parts import Transformer
+from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import SHELF
 from plinth.demo.workshop import make_demo

@@ -13,7 +13,7 @@ import sys
 import time
 from pathlib import Path
 
-from plinth.build.situation import Situation
+from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.judge.reading import Reading
 from plinth.judge.state import State

@@ -4,10 +4,10 @@ import dataclasses
 import datetime as dt
 import math
 
-from plinth.build.build import Build
-from plinth.build.instruments import BenchKit, Instrument
-from plinth.build.parts import Load
-from plinth.build.situation import Situation
+from plinth.builds.build import Build
+from plinth.builds.instruments import BenchKit, Instrument
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
 from plinth.judge.claims import claim_for
 from plinth.judge.reading import Reading
 from plinth.judge.state import State

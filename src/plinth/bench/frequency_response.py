@@ -5,9 +5,9 @@ import datetime as dt
 import math
 from collections.abc import Mapping
 
-from plinth.build.build import Build
-from plinth.build.instruments import BenchKit
-from plinth.build.parts import Load
+from plinth.builds.build import Build
+from plinth.builds.instruments import BenchKit
+from plinth.builds.parts import Load
 from plinth.judge.reading import Reading
 from plinth.judge.state import State
 from plinth.physics import levels, response

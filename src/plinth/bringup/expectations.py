@@ -3,7 +3,7 @@
 import dataclasses
 import math
 
-from plinth.build.parts import ClassABModule, HeatSink
+from plinth.builds.parts import ClassABModule, HeatSink
 from plinth.judge.window import Window
 from plinth.physics import bias, heat, transients
 

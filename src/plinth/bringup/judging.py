@@ -3,7 +3,7 @@
 import datetime as dt
 
 from plinth.bringup.step import Step
-from plinth.build.instruments import BenchKit
+from plinth.builds.instruments import BenchKit
 from plinth.judge.reading import Reading
 from plinth.judge.window import judge_reading
 from plinth.units.shown import shown, shown_with_spread

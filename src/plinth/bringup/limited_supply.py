@@ -4,8 +4,8 @@ from collections.abc import Mapping
 
 from plinth.bringup import expectations as expect
 from plinth.bringup.step import Hint, Step
-from plinth.build.build import Build
-from plinth.build.parts import ClassABModule
+from plinth.builds.build import Build
+from plinth.builds.parts import ClassABModule
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
 from plinth.units.shown import shown

@@ -3,7 +3,7 @@
 import dataclasses
 from typing import Literal
 
-from plinth.build.instruments import Kind
+from plinth.builds.instruments import Kind
 from plinth.judge.window import Window
 
 

@@ -6,7 +6,7 @@ import os
 import sys
 from pathlib import Path
 
-from plinth.build.files import BuildFileError, build_schema, parse_situation, read_build
+from plinth.builds.files import BuildFileError, build_schema, parse_situation, read_build
 from plinth.judge.rules import judge
 from plinth.physics.errors import PhysicsError
 from plinth.predict.solve import Prediction, solve

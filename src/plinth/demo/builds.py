@@ -1,7 +1,7 @@
 """The builds of the demo workshop."""
 
-from plinth.build.build import Build, LinearSupply
-from plinth.build.parts import Entry, HeatSink, Mains, Protection, Rectifier
+from plinth.builds.build import Build, LinearSupply
+from plinth.builds.parts import Entry, HeatSink, Mains, Protection, Rectifier
 from plinth.demo import shelf
 
 THEATRE_MAINS = Mains(name="Theatre workshop, socket ring 2", v_nominal_rms=230, frequency_hz=50)

@@ -1,7 +1,7 @@
 """The shelf of invented parts that a new workshop starts with, and the instruments of the demo bench."""
 
-from plinth.build.instruments import BenchKit, Instrument
-from plinth.build.parts import (
+from plinth.builds.instruments import BenchKit, Instrument
+from plinth.builds.parts import (
     BiasPoint,
     ClassABModule,
     Load,

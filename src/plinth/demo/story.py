@@ -9,7 +9,7 @@ import datetime as dt
 from plinth.bench import clipping
 from plinth.bringup.judging import reading_for_step
 from plinth.bringup.limited_supply import plan_steps
-from plinth.build.situation import Situation
+from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, STAGE_PAIR
 from plinth.judge.reading import Confirmation

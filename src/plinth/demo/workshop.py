@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from plinth.build.situation import Situation
+from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM
 from plinth.demo.shelf import SHELF
 from plinth.demo.story import fill

@@ -2,6 +2,8 @@
 
 import os
 import sys
+import traceback
+import types
 from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
@@ -43,8 +45,31 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
         return 0
     preferences.save_workshop(opened.path)
     window = PlinthWindow(BenchSession(opened))
+    sys.excepthook = lambda kind, error, trace: _report_fault(window, kind, error, trace)
     window.show()
     return app.exec()
+
+
+def _report_fault(
+    window: PlinthWindow, kind: type[BaseException], error: BaseException, trace: types.TracebackType | None
+) -> None:
+    """A fault of Plinth itself: said on the screen, written to a file for whoever mends it, and work goes on."""
+    text = "".join(traceback.format_exception(kind, error, trace))
+    sys.stderr.write(text)
+    path = preferences.folder() / "faults.txt"
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with path.open("a", encoding="utf-8") as file:
+            file.write(text + "\n")
+    except OSError:
+        where = "on the terminal"
+    else:
+        where = f"in {path}"
+    current = window.successor or window
+    current.say(
+        f"Plinth made a mistake ({kind.__name__}). What was kept is safe; what it was is written {where}. "
+        "Go on, or close and open again."
+    )
 
 
 def _choose(workshop: Path | None, demo: bool, last: object) -> Workshop | None:

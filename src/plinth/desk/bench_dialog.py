@@ -1,9 +1,9 @@
 """The instruments of this workshop: what each is called and how far it is trusted."""
 
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.build.instruments import BenchKit, Instrument, Kind
-from plinth.desk.labels import button, label
+from plinth.builds.instruments import BenchKit, Instrument, Kind
+from plinth.desk.labels import answer_row, label
 from plinth.units.errors import QuantityError
 from plinth.units.typed import read_number, read_quantity
 
@@ -42,13 +42,6 @@ class BenchDialog(QDialog):
             for column, field in enumerate((name, accuracy, floor), 1):
                 grid.addWidget(field, row, column)
         self.said = label("", "over", wrap=True)
-        self.ok, self.cancel = button("Keep  ⏎", "main"), button("Cancel  Esc", "flat")
-        self.ok.clicked.connect(self.take)
-        self.cancel.clicked.connect(self.reject)
-        foot = QHBoxLayout()
-        foot.addWidget(self.ok)
-        foot.addWidget(self.cancel)
-        foot.addStretch()
         box = QVBoxLayout(self)
         box.setSpacing(10)
         box.addWidget(label("Instruments of this workshop", "title"))
@@ -57,7 +50,7 @@ class BenchDialog(QDialog):
         )
         box.addLayout(grid)
         box.addWidget(self.said)
-        box.addLayout(foot)
+        box.addLayout(answer_row(self, "Keep", self.take))
 
     def take(self) -> None:
         """Accept what can be understood, else say what is wrong where."""

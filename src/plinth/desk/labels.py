@@ -1,7 +1,9 @@
 """Labels and rules in the roles that the style sheet knows."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 
 def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
@@ -32,6 +34,18 @@ def button(text: str, role: str = "", *, tip: str = "") -> QPushButton:
     if tip:
         made.setToolTip(tip)
     return made
+
+
+def answer_row(dialog: QDialog, words: str, take: Callable[[], None]) -> QHBoxLayout:
+    """The foot of a dialog: one dark button that takes the answer, one that leaves everything as it was."""
+    ok, cancel = button(f"{words}  ⏎", "main"), button("Cancel  Esc", "flat")
+    ok.clicked.connect(take)
+    cancel.clicked.connect(dialog.reject)
+    row = QHBoxLayout()
+    row.addWidget(ok)
+    row.addWidget(cancel)
+    row.addStretch()
+    return row
 
 
 def rule() -> QFrame:

@@ -2,9 +2,9 @@
 
 from collections.abc import Collection
 
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.desk.labels import button, label
+from plinth.desk.labels import answer_row, label
 
 
 class NameDialog(QDialog):
@@ -19,19 +19,12 @@ class NameDialog(QDialog):
         self.field.setMaxLength(120)
         self.field.setMinimumWidth(320)
         self.field.selectAll()
-        self.ok, self.cancel = button("Make it  ⏎", "main"), button("Cancel  Esc", "flat")
-        self.ok.clicked.connect(self.take)
-        self.cancel.clicked.connect(self.reject)
         self.field.returnPressed.connect(self.take)
-        foot = QHBoxLayout()
-        foot.addWidget(self.ok)
-        foot.addWidget(self.cancel)
-        foot.addStretch()
         box = QVBoxLayout(self)
         box.setSpacing(10)
         for widget in (label(title, "title"), self.field, self.said):
             box.addWidget(widget)
-        box.addLayout(foot)
+        box.addLayout(answer_row(self, "Make it", self.take))
 
     @property
     def name(self) -> str:

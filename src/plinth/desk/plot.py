@@ -281,7 +281,12 @@ class Plot(QWidget):
         name, _ = QFileDialog.getSaveFileName(self, "Save", self.title.text().replace(" ", "-") + ending, kind)
         if name:
             assert callable(write)
-            write(Path(name))
+            try:
+                write(Path(name))
+            except OSError as error:
+                self.aside.setText(f"Not saved: {error}")
+            else:
+                self.aside.setText(f"Saved as {Path(name).name}")
 
     def copy_picture(self) -> None:
         """The plot as it is seen, to the clipboard."""

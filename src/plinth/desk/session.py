@@ -12,14 +12,14 @@ from PySide6.QtCore import QObject, Signal
 
 from plinth.bringup.limited_supply import plan_steps, subject
 from plinth.bringup.progress import StepStand, stands
-from plinth.build.build import Build
-from plinth.build.fields import in_sentence, part_fields, value_at
-from plinth.build.files import BuildFileError, read_build
-from plinth.build.history import History
-from plinth.build.instruments import BenchKit
-from plinth.build.parts import Part
-from plinth.build.situation import Situation
-from plinth.build.stations import part_in, with_part
+from plinth.builds.build import Build
+from plinth.builds.fields import in_sentence, part_fields, value_at
+from plinth.builds.files import BuildFileError, read_build
+from plinth.builds.history import History
+from plinth.builds.instruments import BenchKit
+from plinth.builds.parts import Part
+from plinth.builds.situation import Situation
+from plinth.builds.stations import part_in, with_part
 from plinth.desk.solver import Answer, Background, Request, answer
 from plinth.judge.margin import Margin
 from plinth.judge.reading import Reading, Record, latest

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from plinth.build.build import Build
-from plinth.build.situation import Situation
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
 from plinth.judge.margin import Margin
 from plinth.judge.rules import judge
 from plinth.physics.errors import PhysicsError

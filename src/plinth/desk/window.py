@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
-from plinth.build.stations import STATIONS
+from plinth.builds.stations import STATIONS
 from plinth.demo.workshop import begin_workshop
 from plinth.desk import preferences
 from plinth.desk.band.band import PowerPathBand
@@ -78,7 +78,7 @@ class PlinthWindow(QMainWindow):
         self.head.toggle_dark.connect(self.toggle_dark)
         self.head.text_size.connect(self.step_text)
         session.trouble.connect(self.show_trouble)
-        session.refused.connect(self._say_if)
+        session.refused.connect(self.say)
         look.changed.connect(self._restyle)
         self._restyle()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -181,14 +181,14 @@ class PlinthWindow(QMainWindow):
         """Ask for a build file and take it in as a new build."""
         name, _ = QFileDialog.getOpenFileName(self, "Take in a build", "", "Build file (*.json)")
         if name:
-            self._say_if(self.session.take_in(Path(name)))
+            self.say(self.session.take_in(Path(name)))
 
     def ask_write_out(self) -> None:
         """Ask where to and write this build."""
         proposed = f"{self.session.build.name.lower().replace(' ', '-').replace('/', '-')}.json"
         name, _ = QFileDialog.getSaveFileName(self, "Write this build", proposed, "Build file (*.json)")
         if name:
-            self._say_if(self.session.write_out(Path(name)))
+            self.say(self.session.write_out(Path(name)))
 
     def ask_bench(self) -> None:
         """Ask for the instruments of this workshop."""
@@ -214,7 +214,7 @@ class PlinthWindow(QMainWindow):
             workshop = opening()
             other = BenchSession(workshop)
         except (WorkshopError, FileExistsError) as error:
-            self._say_if(str(error))
+            self.say(str(error))
             return
         preferences.save_workshop(workshop.path)
         self.successor = PlinthWindow(other)
@@ -222,7 +222,8 @@ class PlinthWindow(QMainWindow):
         self.successor.show()
         self.close()
 
-    def _say_if(self, sentence: str) -> None:
+    def say(self, sentence: str) -> None:
+        """Show a sentence under the band until it is understood; nothing for an empty one."""
         if sentence:
             self.trouble.setText(sentence)
             self._trouble_row.show()
@@ -292,7 +293,7 @@ class PlinthWindow(QMainWindow):
         if self.session.power is not None and not self.close_anyway:
             # Closing would take the stop key away while something is live; a second close is meant.
             self.close_anyway = True
-            self._say_if("Power is on. Press Stop (Esc) and let it discharge first; close once more to leave it on.")
+            self.say("Power is on. Press Stop (Esc) and let it discharge first; close once more to leave it on.")
             event.ignore()
             return
         self.session.close()

@@ -2,7 +2,7 @@
 
 import dataclasses
 
-from plinth.build.parts import ClassABModule, PowerClaim
+from plinth.builds.parts import ClassABModule, PowerClaim
 from plinth.judge.state import State
 from plinth.physics.bias import bias_mv
 from plinth.physics.levels import peak_from_rms, rms_for_power

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from plinth.build.build import Build
+from plinth.builds.build import Build
 from plinth.judge.margin import Margin, state_against
 from plinth.judge.state import State
 from plinth.predict.figure import Figure, Origin

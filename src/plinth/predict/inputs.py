@@ -6,7 +6,7 @@ Where a part leaves a value out, the estimate is made here, in one place, and ma
 import dataclasses
 import math
 
-from plinth.build.build import Build
+from plinth.builds.build import Build
 from plinth.physics.transformer import estimate_regulation
 
 SQRT3 = math.sqrt(3.0)

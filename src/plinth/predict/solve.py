@@ -8,8 +8,8 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.build.build import Build
-from plinth.build.situation import Situation
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
 from plinth.physics import supply_flow, transients
 from plinth.physics.common_period import COARSE, FINE
 from plinth.physics.heat import sink_temperature_c

@@ -10,9 +10,9 @@ import numpy as np
 
 from plinth import __version__
 from plinth.bench import frequency_response
-from plinth.build.fields import in_sentence, part_fields, value_at
-from plinth.build.parts import Part
-from plinth.build.stations import STATIONS, part_in
+from plinth.builds.fields import in_sentence, part_fields, value_at
+from plinth.builds.parts import Part
+from plinth.builds.stations import STATIONS, part_in
 from plinth.judge.claims import bias_claim, power_claim
 from plinth.judge.reading import Reading
 from plinth.judge.rules import judge

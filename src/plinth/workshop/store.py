@@ -14,10 +14,10 @@ from sqlalchemy.engine.interfaces import DBAPIConnection
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from plinth.build.build import Build
-from plinth.build.instruments import BenchKit, unknown_kit
-from plinth.build.parts import Part
-from plinth.build.situation import Situation
+from plinth.builds.build import Build
+from plinth.builds.instruments import BenchKit, unknown_kit
+from plinth.builds.parts import Part
+from plinth.builds.situation import Situation
 from plinth.judge.reading import Confirmation, Override, Reading, Record
 from plinth.judge.state import State
 from plinth.workshop.checks import check_header, check_pages

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plinth.build.stations import STATIONS
+from plinth.builds.stations import STATIONS
 from plinth.desk.band.contents import station_contents
 from plinth.desk.band.drawing import draw_path
 from plinth.desk.band.station_button import StationButton

@@ -2,7 +2,7 @@
 
 import dataclasses
 
-from plinth.build.build import Build
+from plinth.builds.build import Build
 from plinth.desk.session import BenchSession
 from plinth.judge.reading import Reading
 from plinth.judge.state import State, worst

@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QWidget
 
-from plinth.build.stations import Station
+from plinth.builds.stations import Station
 from plinth.desk.band.contents import StationContent
 from plinth.desk.look import look
 from plinth.desk.marks import draw_state, state_colour

@@ -8,9 +8,9 @@ from plinth.bench import clipping, frequency_response
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, column, label, rule
 from plinth.desk.look import look
-from plinth.desk.measure.clip_test import ClipTest
+from plinth.desk.measure.clipping_table import ClipTest
 from plinth.desk.measure.gate import gate_subject, held_channels
-from plinth.desk.measure.response_test import ResponseTest
+from plinth.desk.measure.response_curve import ResponseTest
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.judge.claims import claim_for, power_claim

@@ -2,11 +2,11 @@
 
 import pydantic
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.build.fields import PartField, part_fields, value_at, with_values
-from plinth.build.parts import Part
-from plinth.desk.labels import button, label
+from plinth.builds.fields import PartField, part_fields, value_at, with_values
+from plinth.builds.parts import Part
+from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
 from plinth.desk.side_area import SideArea
 from plinth.units.errors import QuantityError
@@ -67,20 +67,13 @@ class PartForm(QDialog):
         inner.setLayout(grid)
         area = SideArea(inner)
         self.said = label("", "over", wrap=True)
-        self.ok, self.cancel = button("Keep  ⏎", "main"), button("Cancel  Esc", "flat")
-        self.ok.clicked.connect(self.take)
-        self.cancel.clicked.connect(self.reject)
-        foot = QHBoxLayout()
-        foot.addWidget(self.ok)
-        foot.addWidget(self.cancel)
-        foot.addStretch()
         box = QVBoxLayout(self)
         box.setSpacing(10)
         box.addWidget(label(f"What is stated of {part.name}", "title"))
         box.addWidget(label("Type 4k7, 6800u or 0R22; leave empty what nobody states.", "soft"))
         box.addWidget(area, 1)
         box.addWidget(self.said)
-        box.addLayout(foot)
+        box.addLayout(answer_row(self, "Keep", self.take))
 
     def _make(self, field: PartField, value: object) -> QLineEdit | QComboBox:
         if field.choices:

@@ -2,8 +2,8 @@
 
 from PySide6.QtWidgets import QButtonGroup, QPushButton, QWidget
 
-from plinth.build.parts import ClassABModule, Load, Part, Reservoir, Transformer
-from plinth.build.stations import part_in, station
+from plinth.builds.parts import ClassABModule, Load, Part, Reservoir, Transformer
+from plinth.builds.stations import part_in, station
 from plinth.desk.labels import button, clear, column, label
 from plinth.desk.plan.part_form import PartForm
 from plinth.desk.session import BenchSession

@@ -6,8 +6,8 @@ import math
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QSlider, QWidget
 
-from plinth.build.build import Build
-from plinth.build.situation import Situation
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession

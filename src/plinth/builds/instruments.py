@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from plinth.build.quantities import Fraction, Model, Name
+from plinth.builds.quantities import Fraction, Model, Name
 
 Kind = Literal["scope", "meter", "ohmmeter", "thermometer", "supply"]
 

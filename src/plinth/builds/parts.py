@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from plinth.build.quantities import (
+from plinth.builds.quantities import (
     Amperes,
     Celsius,
     Farads,

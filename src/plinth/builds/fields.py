@@ -11,7 +11,7 @@ from typing import Literal, get_args, get_origin
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
-from plinth.build.parts import Part
+from plinth.builds.parts import Part
 
 WORDS = {
     "name": "Name",

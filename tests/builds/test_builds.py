@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinth.build.build import Build
-from plinth.build.files import BuildFileError, build_schema, parse_build, parse_situation, read_build
-from plinth.build.history import History
-from plinth.build.instruments import Instrument
-from plinth.build.stations import STATIONS, part_in, with_part
+from plinth.builds.build import Build
+from plinth.builds.files import BuildFileError, build_schema, parse_build, parse_situation, read_build
+from plinth.builds.history import History
+from plinth.builds.instruments import Instrument
+from plinth.builds.stations import STATIONS, part_in, with_part
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, STAGE_PAIR
 

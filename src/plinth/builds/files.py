@@ -9,9 +9,9 @@ from typing import Any, TypeVar
 
 import pydantic
 
-from plinth.build.build import Build
-from plinth.build.quantities import Model
-from plinth.build.situation import Situation
+from plinth.builds.build import Build
+from plinth.builds.quantities import Model
+from plinth.builds.situation import Situation
 
 LARGEST_FILE_BYTES = 4_000_000
 ModelT = TypeVar("ModelT", bound=Model)

@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from plinth.build.build import Build
-from plinth.build.quantities import Celsius, LoadOhms, MainsHertz, Model, SignalHertz
+from plinth.builds.build import Build
+from plinth.builds.quantities import Celsius, LoadOhms, MainsHertz, Model, SignalHertz
 
 MainsVolts = Annotated[float, Field(ge=20, le=500, description="V")]
 

@@ -2,8 +2,8 @@
 
 import dataclasses
 
-from plinth.build.build import Build
-from plinth.build.parts import Part
+from plinth.builds.build import Build
+from plinth.builds.parts import Part
 
 
 @dataclasses.dataclass(frozen=True)

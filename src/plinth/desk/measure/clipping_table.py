@@ -14,8 +14,8 @@ from plinth.bench.clipping import (
     reading_for_cell,
     understand,
 )
-from plinth.build.build import Build
-from plinth.build.situation import Situation
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from plinth.build.parts import (
+from plinth.builds.parts import (
     ClassABModule,
     Entry,
     HeatSink,
@@ -15,7 +15,7 @@ from plinth.build.parts import (
     Reservoir,
     Transformer,
 )
-from plinth.build.quantities import Model, Name
+from plinth.builds.quantities import Model, Name
 
 
 class LinearSupply(Model):
