@@ -205,3 +205,21 @@ def test_response_corners_are_three_decibels_down() -> None:
     assert low == pytest.approx(30.0, rel=0.01)
     assert high == pytest.approx(30_000.0, rel=0.01)
     assert response.crossings_hz(f, [0.0] * 60) == []
+
+
+def test_switch_on_follows_the_exponential_of_a_slow_reservoir() -> None:
+    """A reservoir that takes many half cycles charges nearly like RC on the mean of a conducting source."""
+    slow = RailCircuit(r_source_ohm=20.0, c_f=50e-3, esr_ohm=0.0, g_bleed_s=1 / 500)
+    emf = rectified_emf(35.0, 1.0, 1, 500)
+    final = float(solve_rail(slow, emf, 2e-5, constant_current(0.0, 500)).v_cap[0])
+    early, late = (transients.switch_on_s(slow, 35.0, 1.0, 50.0, 0.0, final, within=w) for w in (0.05, 0.01))
+    from scipy.integrate import solve_ivp
+
+    def slope(t: float, y: np.ndarray) -> list[float]:
+        e = 35.0 * abs(math.sin(2 * math.pi * 50 * t)) - 1.0
+        return [(max(e - y[0], 0.0) / 20.0 - y[0] / 500) / 50e-3]
+
+    run = solve_ivp(slope, (0.0, 30.0), [0.0], method="LSODA", rtol=1e-8, max_step=2e-4, t_eval=np.arange(0, 30, 0.01))
+    for share, found in ((0.95, early), (0.99, late)):
+        exact = float(run.t[np.argmax(run.y[0] >= share * final)])
+        assert found == pytest.approx(exact, abs=0.02)

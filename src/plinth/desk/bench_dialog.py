@@ -4,6 +4,7 @@ from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWid
 
 from plinth.builds.instruments import BenchKit, Instrument, Kind
 from plinth.desk.labels import answer_row, label
+from plinth.desk.look import look
 from plinth.units.errors import QuantityError
 from plinth.units.typed import read_number, read_quantity
 
@@ -34,6 +35,8 @@ class BenchDialog(QDialog):
             accuracy = QLineEdit("" if instrument.accuracy is None else f"{100 * instrument.accuracy:g}")
             floor = QLineEdit(f"{instrument.floor:g} {unit}")
             accuracy.setPlaceholderText("not stated")
+            name.setMinimumWidth(look.px(230))
+            name.setCursorPosition(0)
             for field, what in ((name, "name"), (accuracy, "per cent of reading"), (floor, f"fixed part in {unit}")):
                 field.setAccessibleName(f"{words}: {what}")
                 field.returnPressed.connect(self.take)

@@ -86,7 +86,7 @@ CATALOGUE: dict[str, Entry] = {
         "both reservoirs empty, mains at its crest: 2 (V − drops) / (R + ESR) / ratio; no leakage, so an upper bound",
         "Ohm's law at the first instant",
     ),
-    "switch_on_s": _entry("rails up after", "s", "marched from empty to within 2 % of the rail at idle", _SCHADE),
+    "switch_on_s": _entry("rails up after", "s", "marched from empty to within 2 % of the reservoir at idle", _SCHADE),
     "bleed_s": _entry("bleed-down to 5 V", "s", "R C ln(V / 5 V), bleeder alone, no load", "RC discharge"),
     "stored_j": _entry("energy in the reservoirs", "J", "2 × ½ C V²", "capacitor energy"),
     "energy_error": _entry("energy balance error", "", "(in − out) / in", _ENERGY),

@@ -45,6 +45,12 @@ class LinearCircuit:
     channels: int
 
     @property
+    def supply_alone(self) -> tuple[float, ...]:
+        """What a rail at rest depends on: everything but what the module needs of the rail, and the load."""
+        left_out = {"v_sat", "r_out", "r_load"}
+        return tuple(getattr(self, f.name) for f in dataclasses.fields(self) if f.name not in left_out)
+
+    @property
     def v_oc_rms(self) -> float:
         """Open-circuit volts of a half winding at the mains in force."""
         rated = transformer.open_circuit_v_rms(self.v_secondary, self.regulation)
@@ -208,15 +214,19 @@ def solve_points(
         at_level = _known_state(circuit, period, drive.driven, clip, starts)
     else:
         at_level = level_state(circuit, period, drive.driven, drive.level * clip, near.at_level if near else None)
+    programme = level_state(
+        circuit, period, drive.driven, drive.programme_level * clip, near.programme if near else None
+    )
+    if near is not None and circuit.supply_alone == near.circuit.supply_alone:
+        # Module and load do not matter to a rail at rest, so those points are the very same.
+        return dataclasses.replace(near, onsets=onsets, clip_v_peak=clip, at_level=at_level, programme=programme)
     idle_a = circuit.channels * circuit.i_idle_a
     high = dataclasses.replace(circuit, mains_v_rms=drive.high_mains_v_rms)
     return OperatingPoints(
         onsets=onsets,
         clip_v_peak=clip,
         at_level=at_level,
-        programme=level_state(
-            circuit, period, drive.driven, drive.programme_level * clip, near.programme if near else None
-        ),
+        programme=programme,
         idle_rail=steady_load(circuit, idle_a, grid, near.idle_rail if near else None),
         no_load=steady_load(circuit, 0.0, grid, near.no_load if near else None),
         no_load_high=steady_load(high, 0.0, grid, near.no_load_high if near else None),

@@ -212,7 +212,7 @@ def figure_values(
         / circuit.turns_ratio,
         "switch_on_s": transients.switch_on_s(
             circuit.rail, circuit.v_crest, circuit.v_drop, circuit.mains_hz,
-            circuit.channels * circuit.i_idle_a, rail_idle,
+            circuit.channels * circuit.i_idle_a, float(points.idle_rail.v_cap[0]),
         ),
         "bleed_s": transients.bleed_down_s(
             circuit.c, math.inf if bleeder is None else bleeder, no_load, SAFE_V

@@ -49,9 +49,9 @@ class StationButton(QAbstractButton):
         painter.end()
 
     def _paint(self, painter: QPainter, content: StationContent) -> None:
-        left, right = look.px(8), self.width() - look.px(4)
+        left, right = look.px(6), self.width() - look.px(4)
         draw_state(painter, content.state, QPointF(left + look.px(6), look.px(11)), look.px(5.5))
-        title_left = left + look.px(18)
+        title_left = left + look.px(16)
         word = str(content.state) if content.state in (State.CLOSE, State.OVER) else ""
         word_width = QFontMetricsF(look.font(12, bold=True)).horizontalAdvance(word)
         room = right - title_left - (word_width + look.px(5) if word else 0)
