@@ -179,3 +179,21 @@ def test_a_fault_of_plinth_itself_is_said_and_written_down(window: PlinthWindow)
     text = (preferences.folder() / "faults.txt").read_text(encoding="utf-8")
     assert "for this test" in text
     assert "Traceback" in text
+
+
+def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
+    qtbot: QtBot, tmp_path: Path, demo_file: Path
+) -> None:
+    from plinth.builds.situation import Situation
+    from plinth.desk.solver import Request, answer
+
+    session = BenchSession(make_demo(tmp_path), threaded=False)
+    first = Request(100, session.build, Situation(load_ohm=5.0), True, session.prediction)
+    second = Request(101, session.build, Situation(load_ohm=6.0), True, session.prediction)
+    session._take(answer(first))
+    assert session.prediction is not None
+    assert session.prediction.situation.load_ohm == 5.0
+    session._take(answer(second))
+    session._take(answer(first))
+    assert session.prediction.situation.load_ohm == 6.0
+    session.close()

@@ -18,6 +18,7 @@ from plinth.builds.quantities import (
     KelvinPerWatt,
     LoadOhms,
     MainsHertz,
+    MainsVolts,
     Millivolts,
     Model,
     Name,
@@ -38,7 +39,7 @@ class Mains(Model):
     """The wall: nominal RMS volts, frequency, tolerance (EN 50160: +-10 %)."""
 
     name: Name
-    v_nominal_rms: Volts
+    v_nominal_rms: MainsVolts
     frequency_hz: MainsHertz
     tolerance: Fraction = 0.10
 

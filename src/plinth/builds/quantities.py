@@ -12,6 +12,7 @@ class Model(BaseModel):
 
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
+MainsVolts = Annotated[float, Field(ge=40, le=430, description="V")]
 Volts = Annotated[float, Field(gt=0, le=2000, description="V")]
 SmallVolts = Annotated[float, Field(ge=0, le=50, description="V")]
 Millivolts = Annotated[float, Field(ge=0, le=5000, description="mV")]

@@ -88,6 +88,7 @@ class BenchSession(QObject):
         self._histories: dict[int, History[PlanState]] = {}
         self._stored: list[StoredBuild] = workshop.builds()
         self._live: PlanState | None = None
+        self._asked = self._shown = 0
         self._power = self._find_power()
         self._stopped: Stopped | None = None
         last = (workshop.setting("desk") or {}).get("build")
@@ -293,7 +294,8 @@ class BenchSession(QObject):
     # Predicting
 
     def _solve(self, *, live: bool) -> None:
-        request = Request(self.build, self.situation, live and self._solid is not None, self._solid)
+        self._asked += 1
+        request = Request(self._asked, self.build, self.situation, live and self._solid is not None, self._solid)
         self.background.ask("plan", lambda: answer(request))
 
     def _done(self, name: str, got: object) -> None:
@@ -301,8 +303,10 @@ class BenchSession(QObject):
             self._take(got)
 
     def _take(self, got: Answer) -> None:
-        if got.request.build is not self.build or got.request.situation != self.situation:
-            return  # something newer is on its way
+        # While a slider moves, an answer for a moment ago is shown too: dropping it would freeze the picture.
+        if got.request.build is not self.build or got.request.number <= self._shown:
+            return
+        self._shown = got.request.number
         self.prediction, self.margins, self.problem = got.prediction, got.margins, got.problem
         if not got.request.live:
             self._solid, self.load_powers = got.prediction, got.load_powers

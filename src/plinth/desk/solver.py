@@ -17,8 +17,12 @@ from plinth.predict.solve import Prediction, solve
 
 @dataclasses.dataclass(frozen=True)
 class Request:
-    """``live``: a slider is moving, so only values are computed and spreads kept from ``spreads_of``."""
+    """``live``: a slider is moving, so only values are computed and spreads kept from ``spreads_of``.
 
+    ``number`` rises with every request, so that an older answer never takes the place of a newer one.
+    """
+
+    number: int
     build: Build
     situation: Situation
     live: bool = False

@@ -39,6 +39,7 @@ class DiaryPage(QWidget):
         super().__init__()
         self.setObjectName("page")
         self._session = session
+        self._stale = True
         self.title, self.count = label("", "title"), label("", "soft")
         self.table = QTableWidget(0, 5)
         self.table.setAccessibleName("Diary")
@@ -86,7 +87,10 @@ class DiaryPage(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Show the whole diary, the latest at the end and in view."""
+        """Show the whole diary, the latest at the end and in view; out of sight, only remember to."""
+        self._stale = not self.isVisible()
+        if self._stale:
+            return
         diary = self._session.diary
         self.title.setText(self._session.build.name)
         readings = sum(entry.reading is not None for entry in diary)
@@ -109,6 +113,8 @@ class DiaryPage(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        if self._stale:
+            self.refresh()
         # Heights depend on the widths, which are only known once the page is laid out.
         QTimer.singleShot(0, self._fit_rows)
 

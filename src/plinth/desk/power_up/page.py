@@ -1,5 +1,7 @@
 """The Power up page: steps at the left, one question in the middle, what to check at the right."""
 
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from plinth.bringup.limited_supply import SCHOOL
@@ -70,6 +72,13 @@ class PowerUpPage(QWidget):
     def _fit(self) -> None:
         self.left.setFixedWidth(look.column(300))
         self.right.setFixedWidth(look.column(300))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        # Return in the list of steps leads to the question of the step chosen there.
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.question.take_focus()
+        else:
+            super().keyPressEvent(event)
 
     def refresh(self) -> None:
         """Take the stands anew and show the step in hand."""
