@@ -1,3 +1,66 @@
-"""Plinth: plan, bring up, measure and record home-built solid-state audio amplifiers."""
+"""Plinth: plan, bring up, measure and record home-built solid-state audio amplifiers.
+
+For scripts and notebooks, three lines are enough::
+
+    import plinth
+    build = plinth.read_build("examples/stage-pair.json")
+    print(plinth.solve(build, plinth.Situation(load_ohm=8.0))["clip_power_w"])
+
+Names are loaded when first used, so that importing Plinth costs nothing.
+"""
+
+import importlib
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from plinth.builds.build import Build
+    from plinth.builds.files import BuildFileError, read_build
+    from plinth.builds.situation import Situation
+    from plinth.judge.margin import Margin
+    from plinth.judge.rules import judge as margins
+    from plinth.judge.state import State
+    from plinth.physics.errors import PhysicsError
+    from plinth.predict.figure import Figure
+    from plinth.predict.solve import Prediction, solve
 
 __version__ = "0.1.0"
+
+__all__ = [
+    "Build",
+    "BuildFileError",
+    "Figure",
+    "Margin",
+    "PhysicsError",
+    "Prediction",
+    "Situation",
+    "State",
+    "__version__",
+    "margins",
+    "read_build",
+    "solve",
+]
+
+# "judge" is a room of the house, so what it does for a prediction is called by what it gives.
+_HOMES = {
+    "Build": "builds.build",
+    "BuildFileError": "builds.files",
+    "Figure": "predict.figure",
+    "Margin": "judge.margin",
+    "PhysicsError": "physics.errors",
+    "Prediction": "predict.solve",
+    "Situation": "builds.situation",
+    "State": "judge.state",
+    "margins": "judge.rules",
+    "read_build": "builds.files",
+    "solve": "predict.solve",
+}
+
+
+def __getattr__(name: str) -> object:
+    if name not in _HOMES:
+        raise AttributeError(f"module 'plinth' has no attribute {name!r}")
+    return getattr(importlib.import_module(f"plinth.{_HOMES[name]}"), {"margins": "judge"}.get(name, name))
+
+
+def __dir__() -> list[str]:
+    return sorted(__all__)

@@ -121,3 +121,20 @@ def test_an_unknown_command_is_one_line(capsys: pytest.CaptureFixture[str]) -> N
         main(["dance"])
     assert caught.value.code == 2
     assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_waveforms_are_written_for_one_period(tmp_path: Path) -> None:
+    path = tmp_path / "w.csv"
+    assert run("solve", str(STAGE), "--waveforms", str(path)).returncode == 0
+    head, *rows = path.read_text(encoding="utf-8").splitlines()
+    names = head.split(",")
+    assert names[0] == "t_s"
+    columns = dict(zip(names, zip(*([float(x) for x in row.split(",")] for row in rows), strict=True), strict=True))
+    prediction = solve(STAGE_PAIR, Situation())
+    assert columns["t_s"][-1] == pytest.approx(0.01)
+    assert max(columns["output_v"]) == pytest.approx(prediction["clip_v_peak"].value, rel=2e-3)
+    assert min(columns["rail_plus_v"]) == pytest.approx(prediction["rail_plus_min_v"].value, rel=1e-6)
+    assert max(columns["rail_minus_v"]) == pytest.approx(-prediction["rail_minus_min_v"].value, rel=1e-6)
+    bad = run("solve", str(STAGE), "--waveforms", str(tmp_path / "none" / "w.csv"))
+    assert bad.returncode == 2
+    assert "expected a folder" in bad.stderr

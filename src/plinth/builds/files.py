@@ -25,9 +25,9 @@ class BuildFileError(ValueError):
         self.sentences = sentences
 
 
-def read_build(path: Path) -> Build:
+def read_build(path: Path | str) -> Build:
     """The build in a JSON file. Raises BuildFileError with path, what was found and what was expected."""
-    return parse_build(_read_text(path), str(path))
+    return parse_build(_read_text(Path(path)), str(path))
 
 
 def parse_build(text: str, where: str) -> Build:

@@ -38,6 +38,9 @@ def parser() -> argparse.ArgumentParser:
         "--situation", nargs="+", action="extend", default=[], metavar="K=V",
         help="mains_v_rms, mains_hz, load_ohm, channels_driven, level, frequency_hz, phase_deg, crest_db, ambient_c",
     )  # fmt: skip
+    solving.add_argument(
+        "--waveforms", type=Path, metavar="FILE.csv", help="write one period of rails, currents and output as CSV"
+    )
     commands.add_parser("schema", help="print the JSON Schema of build files")
     return top
 
@@ -54,7 +57,7 @@ def main(arguments: list[str] | None = None) -> int:
     if chosen.command == "solve":
         from plinth.cli.solve import run_solve
 
-        return run_solve(chosen.build, chosen.situation, as_json=chosen.json)
+        return run_solve(chosen.build, chosen.situation, as_json=chosen.json, waveforms=chosen.waveforms)
     if chosen.command == "schema":
         from plinth.cli.solve import run_schema
 

@@ -15,7 +15,7 @@ from plinth.units.shown import shown_with_spread
 BAD_INPUT = 2
 
 
-def run_solve(path: Path, situation_words: list[str], *, as_json: bool) -> int:
+def run_solve(path: Path, situation_words: list[str], *, as_json: bool, waveforms: Path | None = None) -> int:
     """Print the figures of the build in ``path``; 0, or 2 with a sentence on stderr."""
     try:
         build = read_build(path)
@@ -25,6 +25,13 @@ def run_solve(path: Path, situation_words: list[str], *, as_json: bool) -> int:
         return _refuse(str(error))
     except PhysicsError as error:
         return _refuse(f"{path}: found a build that cannot run, expected one that can: {error}")
+    if waveforms is not None:
+        try:
+            waveforms.write_text(waveforms_csv(prediction), encoding="utf-8")
+        except OSError as error:
+            return _refuse(
+                f"{waveforms}: found no place to write ({error.strerror}), expected a folder that may be written"
+            )
     text = json.dumps(as_document(prediction), indent=2, ensure_ascii=False) if as_json else as_table(prediction)
     return _write(text)
 
@@ -63,6 +70,23 @@ def as_document(prediction: Prediction) -> dict[str, object]:
         },
         "warnings": list(prediction.warnings),
     }
+
+
+def waveforms_csv(prediction: Prediction) -> str:
+    """One common period as CSV, SI: time, mains, rails (− rail negative), diode and mains currents, output."""
+    state = prediction.state
+    columns = {
+        "t_s": [state.period.step_s * k for k in range(state.period.steps + 1)],
+        "mains_v": (state.period.mains_sine * state.circuit.mains_v_rms * 2.0**0.5).tolist(),
+        "mains_a": prediction.mains_current_a.tolist(),
+        "rail_plus_v": state.plus.v_node.tolist(),
+        "rail_minus_v": (-state.minus.v_node).tolist(),
+        "diode_plus_a": state.plus.i_diode_a.tolist(),
+        "diode_minus_a": state.minus.i_diode_a.tolist(),
+        "output_v": state.v_output.tolist(),
+    }
+    rows = zip(*columns.values(), strict=True)
+    return "\n".join([",".join(columns), *(",".join(f"{x:.9g}" for x in row) for row in rows)]) + "\n"
 
 
 def as_table(prediction: Prediction) -> str:

@@ -54,14 +54,15 @@ class Prediction:
         return self.points.at_level
 
 
-def solve(build: Build, situation: Situation, spreads_of: Prediction | None = None) -> Prediction:
-    """Predict a build with a linear supply and class AB modules.
+def solve(build: Build, situation: Situation | None = None, spreads_of: Prediction | None = None) -> Prediction:
+    """Predict a build with a linear supply and class AB modules, in no particular situation if none is given.
 
     With ``spreads_of`` an earlier prediction, only the values are computed and the relative spreads are
     taken from it: for the picture while a slider moves, a tenth of the work.
 
     Raises PhysicsError (RailCollapseError, NoSwingError) where no such circuit could run.
     """
+    situation = situation or Situation()
     inputs = supply_and_module_inputs(build)
     if situation.load_ohm is not None:
         inputs["r_load"] = Input("load", situation.load_ohm, "ohm", 0.0)
