@@ -44,7 +44,7 @@ def main() -> None:
             look.set(dark=dark, scale=scale)
             window.resize(1280, 800)
             window.show_stage(0)
-            session.choose_station("transformer" if dark else "rails")
+            session.choose_station("module" if dark else "transformer")
             settle(app)
             shoot(window, f"plan-{tail}")
             window.power_up.channels.choose("right")

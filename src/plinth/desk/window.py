@@ -168,6 +168,8 @@ class PlinthWindow(QMainWindow):
         elif index == 2:
             self.measure.refresh()
             (self.measure.clip if self.measure.stack.currentIndex() == 0 else self.measure.response).field.setFocus()
+        elif index == 3:
+            self.diary.note.setFocus()
 
     def name_build(self, *, copy: bool) -> None:
         """Ask for a name and make the build."""

@@ -83,7 +83,7 @@ class DiaryPage(QWidget):
         session.records_changed.connect(self.refresh)
         session.build_switched.connect(self.refresh)
         session.predicted.connect(self._show_exports)
-        look.changed.connect(self.refresh)
+        look.changed.connect(self._restyle)
         self.refresh()
 
     def refresh(self) -> None:
@@ -98,18 +98,20 @@ class DiaryPage(QWidget):
         self.table.setRowCount(len(diary))
         for row, entry in enumerate(diary):
             self._show_row(row, entry)
-        for column_index in (0, 1, 3):
-            self.table.resizeColumnToContents(column_index)
-        self.table.resizeRowsToContents()
-        self.table.scrollToBottom()
+        self._fit_rows()
         self._show_exports()
+
+    def _restyle(self) -> None:
+        self.refresh()
+        # The new font reaches the table only with the style sheet, after this.
+        QTimer.singleShot(0, self._fit_rows)
 
     def _show_exports(self) -> None:
         self.report_button.setEnabled(self._session.prediction is not None)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.table.resizeRowsToContents()
+        QTimer.singleShot(0, self._fit_rows)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -119,6 +121,8 @@ class DiaryPage(QWidget):
         QTimer.singleShot(0, self._fit_rows)
 
     def _fit_rows(self) -> None:
+        for column_index in (0, 1, 3):
+            self.table.resizeColumnToContents(column_index)
         self.table.resizeRowsToContents()
         self.table.scrollToBottom()
 
