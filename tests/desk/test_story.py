@@ -13,6 +13,7 @@ from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import STAGE_PAIR
 from plinth.desk.origin import OriginDialog
+from plinth.desk.plan.what_if import STEPS, present
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.judge.reading import Override
@@ -110,6 +111,16 @@ def test_a_slider_moves_everything_at_once_and_one_undo_puts_it_back(
     session.undo()
     assert session.situation == Situation()
     assert window.band.stations["module"].content == shown_before
+
+
+def test_every_slider_goes_from_end_to_end(window: PlinthWindow, session: BenchSession) -> None:
+    for row in window.plan.what_if.rows.values():
+        for position in (0, 1, STEPS - 1, STEPS):
+            row.slider.setValue(position)
+            value = present(row.knob, session.build, session.situation)
+            assert row.knob.low <= value <= row.knob.high
+            assert row.knob.position_of(value) == pytest.approx(position, abs=6)
+        session.reset_what_if()
 
 
 def test_values_are_typed_beside_the_sliders_as_spoken(

@@ -37,7 +37,8 @@ class Knob:
             value = self.low * math.pow(self.high / self.low, share)
             digits = 1 - math.floor(math.log10(value))
             return min(self.high, max(self.low, round(value, digits)))
-        return round((self.low + share * (self.high - self.low)) / self.step) * self.step
+        stepped = round((self.low + share * (self.high - self.low)) / self.step) * self.step
+        return min(self.high, max(self.low, stepped))
 
     def position_of(self, value: float) -> int:
         """The slider position nearest a value."""
