@@ -21,7 +21,7 @@ def rail_steady_state(
     omega = 2 * math.pi * circuit.mains_hz
 
     def node(t: float, v: float) -> tuple[float, float]:
-        emf, i = circuit.v_crest * abs(math.sin(omega * t)) - circuit.v_drop, load(t)
+        emf, i = circuit.v_amplitude * abs(math.sin(omega * t)) - circuit.v_drop, load(t)
         off = (v - circuit.esr * i) / (1 + circuit.esr * circuit.g_bleed)
         if emf <= off:
             return off, 0.0
@@ -32,7 +32,7 @@ def rail_steady_state(
         v, i_d = node(t, float(y[0]))
         return [(i_d - load(t) - circuit.g_bleed * v) / circuit.c]
 
-    v = circuit.v_crest - circuit.v_drop
+    v = circuit.v_amplitude - circuit.v_drop
     grid = np.linspace(0.0, period_s, round(period_s / 2e-5) + 1)
     while True:
         run = solve_ivp(slope, (0.0, period_s), [v], method="LSODA", rtol=1e-6, max_step=1e-4, t_eval=grid)
@@ -60,7 +60,7 @@ def clip_onset(circuit: LinearCircuit, f_hz: float, period_s: float) -> float:
         )
         return float(np.min(v - needed))
 
-    return float(brentq(margin, 5.0, 0.95 * circuit.v_crest, xtol=1e-4))
+    return float(brentq(margin, 5.0, 0.95 * circuit.v_amplitude, xtol=1e-4))
 
 
 def _load(circuit: LinearCircuit, v_peak: float, f_hz: float, sign: float) -> Callable[[float], float]:

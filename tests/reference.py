@@ -21,7 +21,7 @@ class ReferenceRail:
 
 def integrate_rail(
     *,
-    v_crest: float,
+    v_amplitude: float,
     v_drop: float,
     r_source: float,
     c: float,
@@ -33,11 +33,14 @@ def integrate_rail(
     v_start: float,
     most_periods: int = 400,
     samples: int = 20_001,
+    third_harmonic: float = 0.0,
 ) -> ReferenceRail:
     """Integrate until the capacitor repeats within 1e-5 V per period, judged by the contraction rate."""
 
     def node_and_diode(t: float, v: float) -> tuple[float, float]:
-        emf = v_crest * abs(math.sin(2 * math.pi * f_mains * t)) - v_drop
+        angle = 2 * math.pi * f_mains * t
+        wave = (math.sin(angle) + third_harmonic * math.sin(3 * angle)) / math.sqrt(1 + third_harmonic**2)
+        emf = v_amplitude * abs(wave) - v_drop
         i = load(t)
         off = (v - esr * i) / (1 + esr * g_bleed)
         if emf <= off:

@@ -20,7 +20,7 @@ def unloaded(g_bleed: float = 0.0) -> RailCircuit:
 
 
 def test_rail_without_load_stands_at_the_crest_less_the_drops() -> None:
-    emf = rectified_emf(v_crest=35.0, v_drop=1.6, half_cycles=1, steps=500)
+    emf = rectified_emf(v_amplitude=35.0, v_drop=1.6, half_cycles=1, steps=500)
     state = solve_rail(unloaded(), emf, 0.01 / 500, constant_current(0.0, 500))
     assert float(np.max(state.v_node)) == pytest.approx(35.0 - 1.6, abs=1e-3)
     assert float(np.ptp(state.v_node)) < 1e-3

@@ -1,5 +1,6 @@
 """The supply against an independent scipy integration, over generated circuits."""
 
+import dataclasses
 import math
 
 import numpy as np
@@ -7,6 +8,7 @@ import pytest
 
 from plinth.physics import supply_flow
 from plinth.physics.common_period import FINE
+from plinth.physics.mains import crest, mains_wave
 from plinth.predict.linear_supply import Drive, LinearCircuit, OperatingPoints, solve_points
 from tests.predict.circuits import random_circuit
 from tests.reference import ReferenceRail, integrate_rail
@@ -26,7 +28,7 @@ def reference(points: OperatingPoints, sign: float) -> ReferenceRail:
         return idle + peak * max(sign * math.sin(omega * t), 0.0)
 
     return integrate_rail(
-        v_crest=circuit.v_crest,
+        v_amplitude=circuit.v_amplitude,
         v_drop=circuit.v_drop,
         r_source=circuit.r_winding + circuit.drops * circuit.r_dynamic,
         c=circuit.c,
@@ -36,6 +38,7 @@ def reference(points: OperatingPoints, sign: float) -> ReferenceRail:
         load=load,
         period_s=state.period.shared.seconds,
         v_start=float(rail.v_cap[0]) - 0.2,
+        third_harmonic=circuit.third_harmonic,
     )
 
 
@@ -56,18 +59,31 @@ def test_rails_match_an_independent_integration_within_five_millivolts(seed: int
         assert rail.conduction_angle_deg() == pytest.approx(conducting, abs=0.3)
 
 
+@pytest.mark.parametrize(("seed", "third"), [(3, 0.04), (4, 0.1), (5, 0.18)])
+def test_flat_topped_mains_matches_an_independent_integration(seed: int, third: float) -> None:
+    circuit = dataclasses.replace(random_circuit(seed), third_harmonic=third)
+    points = solve_points(circuit, drive(circuit, 1000.0), FINE)
+    exact, rail = reference(points, 1.0), points.at_level.plus
+    assert float(np.mean(exact.v_node[:-1])) == pytest.approx(rail.mean(rail.v_node), abs=5e-3)
+    rms = float(np.sqrt(np.mean(exact.i_diode[:-1] ** 2)))
+    assert rail.rms(rail.i_diode_a) == pytest.approx(rms, rel=3e-3)
+    angle = np.linspace(0, 2 * np.pi, 100_001)
+    assert float(np.max(mains_wave(angle, third))) == pytest.approx(crest(third), rel=1e-6)
+    assert float(np.sqrt(np.mean(mains_wave(angle[:-1], third) ** 2))) == pytest.approx(math.sqrt(0.5), rel=1e-6)
+
+
 @pytest.mark.parametrize("seed", range(4))
 def test_power_factor_matches_an_independent_integration(seed: int) -> None:
     circuit = random_circuit(100 + seed)
     points = solve_points(circuit, drive(circuit, 1000.0), FINE)
     plus, minus = reference(points, 1.0), reference(points, -1.0)
-    emf = circuit.v_crest * np.abs(np.sin(2 * np.pi * circuit.mains_hz * plus.t))
+    emf = circuit.v_amplitude * np.abs(np.sin(2 * np.pi * circuit.mains_hz * plus.t))
     total = plus.i_diode + minus.i_diode
     p = float(np.mean((emf * total)[:-1]))
     s = circuit.v_oc_rms * float(np.sqrt(np.mean(total[:-1] ** 2)))
     state = points.at_level
     flow = supply_flow.mains_side(
-        state.plus, state.minus, circuit.v_crest, state.period.mains_sine, circuit.turns_ratio
+        state.plus, state.minus, circuit.v_amplitude, state.period.mains_wave, circuit.turns_ratio
     )
     assert flow.power_factor == pytest.approx(p / s, abs=0.002)
     assert flow.p_w == pytest.approx(p, rel=1e-3)
@@ -90,7 +106,7 @@ def test_output_at_onset_just_touches_the_integrated_rail(seed: int) -> None:
             return circuit.channels * circuit.i_idle_a + peak * max(sign * math.sin(omega * t + phase), 0.0)
 
         exact = integrate_rail(
-            v_crest=circuit.v_crest,
+            v_amplitude=circuit.v_amplitude,
             v_drop=circuit.v_drop,
             r_source=circuit.r_winding + circuit.drops * circuit.r_dynamic,
             c=circuit.c,
@@ -116,8 +132,8 @@ def test_energy_balances(seed: int) -> None:
     state = solve_points(circuit, drive(circuit, f_hz, level=[1.0, 0.5, 0.0][seed % 3]), FINE).at_level
     balance = supply_flow.energy_balance(
         state.rails,
-        circuit.v_crest,
-        state.period.mains_sine,
+        circuit.v_amplitude,
+        state.period.mains_wave,
         circuit.r_winding,
         circuit.drops * circuit.r_dynamic,
         circuit.v_drop,

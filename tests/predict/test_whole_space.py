@@ -57,6 +57,7 @@ situations = st.builds(
     Situation,
     mains_v_rms=st.none() | st.floats(20, 500),
     mains_hz=st.sampled_from([40.0, 50.0, 60.0, 70.0]),
+    third_harmonic=st.sampled_from([0.0, 0.04, 0.2]),
     load_ohm=st.none() | spread(0.5, 10_000),
     channels_driven=st.sampled_from(["one", "all"]),
     level=st.sampled_from([0.0, 0.3, 1.0]),

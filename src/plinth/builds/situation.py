@@ -15,11 +15,13 @@ class Situation(Model):
 
     ``level`` is the output as a fraction of clip onset (1 = just clean, 0 = idle); ``crest_db`` the crest
     factor of the programme by which heat is judged (3.01 sine, 9 compressed music, 12 pink noise, 15 speech);
-    ``phase_deg`` of the signal at the mains zero crossing.
+    ``phase_deg`` of the signal at the mains zero crossing; ``third_harmonic`` of the mains as a fraction of its
+    fundamental, which flattens the crest while the RMS is kept.
     """
 
     mains_v_rms: MainsVolts | None = None
     mains_hz: MainsHertz | None = None
+    third_harmonic: Annotated[float, Field(ge=0, le=0.2)] = 0.0
     load_ohm: LoadOhms | None = None
     channels_driven: Literal["one", "all"] = "all"
     level: Annotated[float, Field(ge=0, le=1)] = 1.0

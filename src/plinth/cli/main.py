@@ -36,7 +36,8 @@ def parser() -> argparse.ArgumentParser:
     solving.add_argument("--json", action="store_true", help="figures with unit and uncertainty as JSON")
     solving.add_argument(
         "--situation", nargs="+", action="extend", default=[], metavar="K=V",
-        help="mains_v_rms, mains_hz, load_ohm, channels_driven, level, frequency_hz, phase_deg, crest_db, ambient_c",
+        help="mains_v_rms, mains_hz, third_harmonic, load_ohm, "
+        "channels_driven, level, frequency_hz, phase_deg, crest_db, ambient_c",
     )  # fmt: skip
     solving.add_argument(
         "--waveforms", type=Path, metavar="FILE.csv", help="write one period of rails, currents and output as CSV"

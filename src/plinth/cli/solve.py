@@ -77,7 +77,7 @@ def waveforms_csv(prediction: Prediction) -> str:
     state = prediction.state
     columns = {
         "t_s": [state.period.step_s * k for k in range(state.period.steps + 1)],
-        "mains_v": (state.period.mains_sine * state.circuit.mains_v_rms * 2.0**0.5).tolist(),
+        "mains_v": (state.period.mains_wave * state.circuit.mains_v_rms * 2.0**0.5).tolist(),
         "mains_a": prediction.mains_current_a.tolist(),
         "rail_plus_v": state.plus.v_node.tolist(),
         "rail_minus_v": (-state.minus.v_node).tolist(),

@@ -15,6 +15,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.mains import mains_wave
+
 Array = NDArray[np.float64]
 
 # Longer runs waste work past the point where the diode changes; shorter ones cost more calls.
@@ -68,10 +70,15 @@ class March:
     response: Array | None
 
 
-def rectified_emf(v_crest: float, v_drop: float, half_cycles: int, steps: int, start_rad: float = 0.0) -> Array:
-    """|V sin| less the fixed diode drops, at steps + 1 instants over ``half_cycles`` half cycles, volts."""
-    angle = start_rad + np.linspace(0.0, np.pi * half_cycles, steps + 1)
-    return v_crest * np.abs(np.sin(angle)) - v_drop
+def rectified_emf(
+    v_amplitude: float, v_drop: float, half_cycles: int, steps: int, third_harmonic: float = 0.0
+) -> Array:
+    """|mains wave| less the fixed diode drops, at steps + 1 instants over ``half_cycles`` half cycles, volts.
+
+    ``v_amplitude`` that of a pure sine of the same RMS.
+    """
+    angle = np.linspace(0.0, np.pi * half_cycles, steps + 1)
+    return v_amplitude * np.abs(mains_wave(angle, third_harmonic)) - v_drop
 
 
 def march(

@@ -51,19 +51,19 @@ def half_winding_rms_a(plus: RailSteadyState, minus: RailSteadyState) -> float:
 
 
 def mains_side(
-    plus: RailSteadyState, minus: RailSteadyState, v_crest: float, mains_sine: Array, turns_ratio: float
+    plus: RailSteadyState, minus: RailSteadyState, v_amplitude: float, mains_wave: Array, turns_ratio: float
 ) -> MainsSide:
-    """Primary current and power; ``mains_sine`` the unit mains sine on the rails' grid (n + 1 instants).
+    """Primary current and power; ``mains_wave`` the unit mains wave on the rails' grid (n + 1 instants).
 
     ``turns_ratio`` = primary volts / open-circuit secondary volts. Both rails load the same core, and both
     draw on each half cycle, so the secondary-referred total has the sign of the mains.
     """
-    i_secondary = np.sign(mains_sine) * (plus.i_diode_a + minus.i_diode_a)
+    i_secondary = np.sign(mains_wave) * (plus.i_diode_a + minus.i_diode_a)
     # A period may end on a half cycle of the other sign: over the whole mains period it repeats mirrored,
     # which leaves RMS, peak and power the same.
     i_rms_secondary = float(np.sqrt(np.mean(i_secondary[:-1] ** 2)))
-    p_w = float(np.mean(v_crest * mains_sine[:-1] * i_secondary[:-1]))
-    s_va = v_crest / math.sqrt(2.0) * i_rms_secondary
+    p_w = float(np.mean(v_amplitude * mains_wave[:-1] * i_secondary[:-1]))
+    s_va = v_amplitude / math.sqrt(2.0) * i_rms_secondary
     i_primary = i_secondary / turns_ratio
     i_rms, i_peak = i_rms_secondary / turns_ratio, float(np.max(np.abs(i_primary)))
     return MainsSide(
@@ -79,8 +79,8 @@ def mains_side(
 
 def energy_balance(
     rails: tuple[RailSteadyState, RailSteadyState],
-    v_crest: float,
-    mains_sine: Array,
+    v_amplitude: float,
+    mains_wave: Array,
     r_winding_ohm: float,
     r_diode_ohm: float,
     v_drop: float,
@@ -89,7 +89,7 @@ def energy_balance(
     p_in = p_load = p_winding = p_diode = p_bleeder = p_esr = 0.0
     for rail in rails:
         square = rail.rms(rail.i_diode_a) ** 2
-        p_in += rail.mean(v_crest * np.abs(mains_sine) * rail.i_diode_a)
+        p_in += rail.mean(v_amplitude * np.abs(mains_wave) * rail.i_diode_a)
         p_load += rail.p_load_w
         p_winding += r_winding_ohm * square
         p_diode += v_drop * rail.mean(rail.i_diode_a) + r_diode_ohm * square

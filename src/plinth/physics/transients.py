@@ -39,13 +39,14 @@ def inrush_peak_a(v_crest: float, v_drop: float, r_source_ohm: float, esr_ohm: f
 
 def switch_on_s(
     circuit: RailCircuit,
-    v_crest: float,
+    v_amplitude: float,
     v_drop: float,
     f_mains_hz: float,
     i_load_a: float,
     v_final: float,
     within: float = 0.02,
     steps: int = 120,
+    third_harmonic: float = 0.0,
 ) -> float:
     """Seconds from switch-on (capacitor empty, mains zero crossing) until the reservoir is within 2 % of final.
 
@@ -55,7 +56,7 @@ def switch_on_s(
     """
     chunk, step_s = 4, 1.0 / (2.0 * f_mains_hz) / steps
     n = chunk * steps
-    emf = rectified_emf(v_crest, v_drop, chunk, n)
+    emf = rectified_emf(v_amplitude, v_drop, chunk, n, third_harmonic)
     idle, none = constant_current(i_load_a, n), constant_current(0.0, n)
     v = 0.0
     for first in range(0, MOST_HALF_CYCLES, chunk):

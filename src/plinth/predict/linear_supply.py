@@ -9,7 +9,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics import transformer
+from plinth.physics import mains, transformer
 from plinth.physics.clip_onset import ClipOnset, OutputLimit, find_clip_onset
 from plinth.physics.common_period import CommonPeriod, Grid, common_period
 from plinth.physics.half_sine import half_wave, half_wave_mean
@@ -43,6 +43,7 @@ class LinearCircuit:
     r_load: float
     i_idle_a: float
     channels: int
+    third_harmonic: float = 0.0
 
     @property
     def supply_alone(self) -> tuple[float, ...]:
@@ -57,9 +58,14 @@ class LinearCircuit:
         return rated * self.mains_v_rms / self.v_primary_rms
 
     @property
-    def v_crest(self) -> float:
-        """Crest of the open-circuit voltage."""
+    def v_amplitude(self) -> float:
+        """Amplitude of a pure sine of the open-circuit voltage's RMS."""
         return transformer.crest_v(self.v_oc_rms)
+
+    @property
+    def v_crest(self) -> float:
+        """Crest of the open-circuit voltage, flattened as the mains is."""
+        return self.v_amplitude * mains.crest(self.third_harmonic)
 
     @property
     def turns_ratio(self) -> float:
@@ -99,7 +105,7 @@ class Period:
     shared: CommonPeriod
     steps: int
     step_s: float
-    mains_sine: Array
+    mains_wave: Array
     signal_sine: Array
     emf: Array
     unit_plus: LoadCurrent
@@ -148,15 +154,15 @@ def lay_period(circuit: LinearCircuit, f_signal_hz: float, phase_deg: float, gri
     shared = common_period(circuit.mains_hz, f_signal_hz)
     steps = max(shared.steps(grid), min(steps_for(circuit.rail, shared.seconds, 1), 8000 * shared.half_cycles))
     angle = math.radians(phase_deg) + np.linspace(0.0, 2.0 * np.pi * shared.signal_cycles, steps + 1)
-    mains = np.sin(np.linspace(0.0, np.pi * shared.half_cycles, steps + 1))
+    wave = mains.mains_wave(np.linspace(0.0, np.pi * shared.half_cycles, steps + 1), circuit.third_harmonic)
     per_volt = 1.0 / circuit.r_load
     return Period(
         shared=shared,
         steps=steps,
         step_s=shared.seconds / steps,
-        mains_sine=mains,
+        mains_wave=wave,
         signal_sine=np.sin(angle),
-        emf=rectified_emf(circuit.v_crest, circuit.v_drop, shared.half_cycles, steps),
+        emf=rectified_emf(circuit.v_amplitude, circuit.v_drop, shared.half_cycles, steps, circuit.third_harmonic),
         unit_plus=LoadCurrent(half_wave(angle) * per_volt, half_wave_mean(angle) * per_volt),
         unit_minus=LoadCurrent(half_wave(angle + np.pi) * per_volt, half_wave_mean(angle + np.pi) * per_volt),
     )
@@ -274,6 +280,6 @@ def steady_load(circuit: LinearCircuit, i_a: float, grid: Grid, near: RailSteady
     """One rail under a steady current over one half cycle (both rails are alike)."""
     steps = grid.per_half_cycle
     step_s = 1.0 / (2.0 * circuit.mains_hz) / steps
-    emf = rectified_emf(circuit.v_crest, circuit.v_drop, 1, steps)
+    emf = rectified_emf(circuit.v_amplitude, circuit.v_drop, 1, steps, circuit.third_harmonic)
     load = constant_current(i_a, steps)
     return solve_rail(circuit.rail, emf, step_s, load, float(near.v_cap[0]) if near else None)

@@ -155,13 +155,14 @@ def circuit_of(build: Build, situation: Situation, values: Mapping[str, float]) 
         r_load=values["r_load"],
         i_idle_a=values["i_quiescent"],
         channels=len(build.channels),
+        third_harmonic=situation.third_harmonic,
     )
 
 
 def _flow(state: LinearState) -> supply_flow.MainsSide:
     circuit = state.circuit
     return supply_flow.mains_side(
-        state.plus, state.minus, circuit.v_crest, state.period.mains_sine, circuit.turns_ratio
+        state.plus, state.minus, circuit.v_amplitude, state.period.mains_wave, circuit.turns_ratio
     )
 
 
@@ -175,7 +176,7 @@ def figure_values(
     no_load = float(np.max(points.no_load.v_node))
     flow = _flow(state)
     balance = supply_flow.energy_balance(
-        state.rails, circuit.v_crest, period.mains_sine, circuit.r_winding,
+        state.rails, circuit.v_amplitude, period.mains_wave, circuit.r_winding,
         circuit.drops * circuit.r_dynamic, circuit.v_drop,
     )  # fmt: skip
     winding = supply_flow.half_winding_rms_a(state.plus, state.minus)
@@ -212,8 +213,9 @@ def figure_values(
         * transients.inrush_peak_a(circuit.v_crest, circuit.v_drop, circuit.rail.r_source_ohm, circuit.esr)
         / circuit.turns_ratio,
         "switch_on_s": transients.switch_on_s(
-            circuit.rail, circuit.v_crest, circuit.v_drop, circuit.mains_hz,
+            circuit.rail, circuit.v_amplitude, circuit.v_drop, circuit.mains_hz,
             circuit.channels * circuit.i_idle_a, float(points.idle_rail.v_cap[0]),
+            third_harmonic=circuit.third_harmonic,
         ),
         "bleed_s": transients.bleed_down_s(
             circuit.c, math.inf if bleeder is None else bleeder, no_load, SAFE_V

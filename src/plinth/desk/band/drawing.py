@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from plinth.desk.look import look
+from plinth.physics.mains import mains_wave
 from plinth.predict.solve import Prediction
 
 Array = NDArray[np.float64]
@@ -59,7 +60,7 @@ def draw_path(painter: QPainter, box: QRectF, edges: list[float], prediction: Pr
     painter.drawLine(QPointF(edges[0], middle), QPointF(edges[8], middle))
     state = prediction.state
     circuit = state.circuit
-    top = max(circuit.v_crest, float(np.max(prediction.points.no_load.v_node)))
+    top = max(circuit.v_amplitude, float(np.max(prediction.points.no_load.v_node)))
     volts = 0.92 * half / top
 
     _draw_mains(painter, edges[0], edges[2], middle, half, prediction)
@@ -89,7 +90,7 @@ def _draw_mains(
     state = prediction.state
     x = np.arange(left, right - look.px(6), 2.0)
     t = (x - left) / (right - left) * 2.0 / state.circuit.mains_hz
-    sine = np.sin(2 * np.pi * state.circuit.mains_hz * t)
+    sine = mains_wave(2 * np.pi * state.circuit.mains_hz * t, state.circuit.third_harmonic)
     _line(painter, x, middle - 0.62 * half * sine, look.token("ink2"), 1.4)
     period_s = state.period.shared.seconds
     pulses = np.abs(_repeat(prediction.mains_current_a, period_s, t))
@@ -115,7 +116,7 @@ def _draw_windings(
     circuit = state.circuit
     x = np.arange(left, right + 1.0, 2.0)
     t = (x - left) / (right - left) / circuit.mains_hz
-    wave = circuit.v_crest * np.abs(np.sin(2 * np.pi * circuit.mains_hz * t))
+    wave = circuit.v_amplitude * np.abs(mains_wave(2 * np.pi * circuit.mains_hz * t, circuit.third_harmonic))
     period_s = state.period.shared.seconds
     for rail, sign, token in ((state.plus, 1.0, "plus"), (state.minus, -1.0, "minus")):
         current = _repeat(rail.i_diode_a, period_s, t)
