@@ -9,6 +9,7 @@ from plinth.bringup.expectations import board_bleed_down
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.judge.reading import Override
+from plinth.judge.state import State
 from plinth.units.shown import shown
 from plinth.workshop.store import open_workshop
 
@@ -86,3 +87,24 @@ def test_power_left_on_by_a_kill_is_found_again(window: PlinthWindow, session: B
     other.close()
     assert other.session.power is None
     session._power = None
+
+
+def test_watching_begins_anew_at_each_step_and_a_hasty_reading_says_so(
+    window: PlinthWindow, session: BenchSession
+) -> None:
+    switch_on_right(window)
+    question = window.power_up.question
+    question.field.setText("13")
+    question.keep()
+    assert question.step is not None
+    assert question.step.key == "low_dc"
+    assert question.wait.text() == "Watch 10 s"
+    question.field.setText("-6")
+    question.keep()
+    hasty = session.reading("bringup/right/low_dc")
+    assert hasty is not None
+    assert "of the watching time left" in hasty.sentence
+    assert hasty.state is State.CLEAR
+    for _ in range(20):
+        question._tick()
+    session.switch_off()

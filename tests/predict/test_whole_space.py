@@ -86,7 +86,7 @@ def check(build: Build, situation: Situation) -> None:
 
 
 # Each example is a whole prediction, which takes longer than hypothesis expects of one.
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(builds(), situations)
 def test_any_build_is_solved_or_refused_with_a_reason(build: Build, situation: Situation) -> None:
     check(build, situation)

@@ -1,5 +1,7 @@
 """The one question of a step: what to do, the window, the reading, the verdict."""
 
+import dataclasses
+
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
@@ -115,7 +117,9 @@ class Question(QWidget):
             self.field.clear()
             self.reason.clear()
             self.reason.hide()
-            self._set_wait(0.0)
+            power = self._session.power
+            on = power is not None and self._is_here(power)
+            self._set_wait(step.wait_s if on and step.power and stand.stand is Stand.DUE else 0.0)
         self.title.setText(step.title)
         self.ask.setText(step.ask)
         self.held.setText(
@@ -242,7 +246,7 @@ class Question(QWidget):
             return
         channel = self.step.subject.split("/")[1]
         if self._session.switch_on(channel, f"Supply switched on: {self.step.title}."):
-            self._set_wait(min(self.step.wait_s, 3600.0))
+            self._set_wait(self.step.wait_s)
             self.switched_on.emit()
             self.field.setFocus()
 
@@ -267,6 +271,10 @@ class Question(QWidget):
             self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             self.verdict.setText("Not understood")
             return
+        if self._wait_left > 0.0:
+            # A reading taken too soon has made healthy boards look faulty, and the other way round.
+            early = f"Read with {_wait_words(self._wait_left).removeprefix('Watch ')} of the watching time left."
+            reading = dataclasses.replace(reading, sentence=f"{reading.sentence} {early}")
         if self._session.keep(reading):
             if reading.state is not State.OVER:
                 self.field.clear()

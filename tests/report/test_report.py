@@ -1,0 +1,185 @@
+"""Report and table as functions of what is kept, without any window."""
+
+import csv
+import dataclasses
+import datetime as dt
+import io
+import re
+import xml.etree.ElementTree as ET
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from plinth.bench import frequency_response
+from plinth.builds.situation import Situation
+from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
+from plinth.demo.shelf import BENCH
+from plinth.demo.workshop import make_demo
+from plinth.judge.reading import Reading
+from plinth.judge.rules import judge
+from plinth.judge.state import State
+from plinth.predict.solve import Prediction, solve
+from plinth.report.csv_table import COLUMNS, readings_csv
+from plinth.report.html import KEY_FIGURES, ReportInput, part_words, reading_words, render_report
+from plinth.report.svg import Curve, line_plot, nice_ticks
+from plinth.units.level import read_level
+from plinth.units.shown import shown_with_spread
+from plinth.workshop.store import DiaryEntry
+
+AT = dt.datetime(2026, 10, 12, 9, 30, tzinfo=dt.UTC)
+
+
+@pytest.fixture(scope="module")
+def prediction() -> Prediction:
+    return solve(STAGE_PAIR, Situation())
+
+
+@pytest.fixture(scope="module")
+def diary(tmp_path_factory: pytest.TempPathFactory) -> list[DiaryEntry]:
+    workshop = make_demo(tmp_path_factory.mktemp("demo"))
+    found = workshop.diary(1)
+    workshop.close()
+    return found
+
+
+def report(prediction: Prediction, diary: list[DiaryEntry], *, demo: bool = True) -> str:
+    return render_report(ReportInput(prediction, diary, AT, demo))
+
+
+def plain(html: str) -> str:
+    return re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", html.replace("&#39;", "'")))
+
+
+def test_the_report_says_every_figure_and_margin_as_the_core_does(
+    prediction: Prediction, diary: list[DiaryEntry]
+) -> None:
+    text = plain(report(prediction, diary))
+    for name in KEY_FIGURES:
+        figure = prediction[name]
+        assert shown_with_spread(figure.value, figure.spread, figure.unit) in text
+    for margin in judge(prediction):
+        assert margin.sentence in text
+        assert margin.limit_words in text
+    for line in prediction.warnings:
+        assert line in text
+
+
+def test_the_report_holds_every_reading_with_its_verdict(prediction: Prediction, diary: list[DiaryEntry]) -> None:
+    text = plain(report(prediction, diary))
+    for entry in diary:
+        if entry.reading is not None:
+            assert f"typed {entry.reading.typed}, {reading_words(entry.reading)}" in text
+        elif entry.kind == "note":
+            assert entry.words in text
+    assert "100 W into 4 Ω" in text
+    assert "22 mV across 0.22 Ω" in text
+
+
+def test_the_report_needs_nothing_from_outside(prediction: Prediction, diary: list[DiaryEntry]) -> None:
+    html = report(prediction, diary)
+    for word in ("http:", "https:", "src=", "@import", "url(", "<script", "<link"):
+        assert word not in html
+    assert html.count("<svg") == 2
+
+
+def test_demo_data_is_said_to_be_invented(prediction: Prediction, diary: list[DiaryEntry]) -> None:
+    assert "invented demo data" in report(prediction, diary)
+    assert "invented demo data" not in report(prediction, diary, demo=False)
+
+
+def test_an_empty_diary_is_reported_as_such(prediction: Prediction) -> None:
+    text = plain(report(prediction, []))
+    assert text.count("No reading yet.") == 3
+
+
+def test_what_people_type_cannot_break_the_page(prediction: Prediction) -> None:
+    nasty = "</td><script>alert('x')</script> & \"quoted\""
+    html = report(prediction, [DiaryEntry(AT, "note", "note", nasty)])
+    assert "<script" not in html
+    assert "&lt;script&gt;" in html
+
+
+def test_measured_response_is_drawn_over_the_predicted_one(prediction: Prediction) -> None:
+    readings = [
+        frequency_response.reading_for_point(STAGE_PAIR, "left", f, read_level(v), 2.0, BENCH, AT)
+        for f, v in ((20.0, "1.98"), (1000.0, "2.0"), (20_000.0, "1.97"))
+    ]
+    entries = [DiaryEntry(AT, "reading", r.subject, r.label, r) for r in readings]
+    html = report(prediction, entries)
+    assert html.count("<svg") == 3
+    assert html.count('class="disc"') == 3
+    assert "Within 0.1 dB from 20 Hz to 20 kHz" in plain(html)
+
+
+def test_simulated_readings_never_look_measured(prediction: Prediction, diary: list[DiaryEntry]) -> None:
+    entry = next(e for e in diary if e.reading is not None)
+    assert entry.reading is not None
+    pretended = dataclasses.replace(entry, reading=dataclasses.replace(entry.reading, simulated=True))
+    assert "simulated" in plain(report(prediction, [pretended]))
+    assert "simulated" not in plain(report(prediction, [entry]))
+
+
+def test_parts_are_described_with_what_is_not_stated() -> None:
+    words = part_words(STAGE_PAIR.supply.transformer)
+    assert "rating 225 VA" in words
+    assert words.endswith("Not stated: regulation.")
+    assert "ESR" in part_words(REHEARSAL_ROOM.supply.reservoir)
+
+
+def test_the_table_reads_back_to_the_same_readings(diary: list[DiaryEntry]) -> None:
+    readings = [e.reading for e in diary if e.reading is not None]
+    rows = list(csv.DictReader(io.StringIO(readings_csv(readings))))
+    assert list(rows[0]) == list(COLUMNS)
+    for row, reading in zip(rows, readings, strict=True):
+        assert float(row["value"]) == reading.value
+        assert row["unit"] == reading.unit
+        assert row["typed"] == reading.typed
+        assert row["state"] == str(reading.state)
+        assert dt.datetime.fromisoformat(row["taken_at"]) == reading.taken_at
+        assert (row["low"] == "") == (reading.low is None)
+
+
+def test_the_table_quotes_what_would_break_it() -> None:
+    odd = Reading("s", 'a "b", c', "1,5", 1.5, "V", None, "m", AT, State.CLEAR, "line\nbreak")
+    (row,) = csv.DictReader(io.StringIO(readings_csv([odd])))
+    assert row["label"] == 'a "b", c'
+    assert row["typed"] == "1,5"
+    assert row["u"] == ""
+    assert row["sentence"] == "line\nbreak"
+
+
+def test_plots_are_sound_svg_with_units_and_labels(tmp_path: Path) -> None:
+    x = np.linspace(0.0, 10.0, 50).tolist()
+    text = line_plot(
+        [Curve(x, np.sin(x).tolist(), "plus", "+ <rail>"), Curve(x, np.cos(x).tolist(), "ink", "output", discs=True)],
+        x_label="ms", y_label="V", title="A & B",
+    )  # fmt: skip
+    tree = ET.fromstring(str(text))
+    labels = [node.text for node in tree.iter("text")]
+    assert "ms" in labels
+    assert "V" in labels
+    assert "+ <rail>" in labels
+    assert len(list(tree.iter("circle"))) == 50
+    box = [float(v) for v in tree.attrib["viewBox"].split()]
+    for node in tree.iter("circle"):
+        assert 0 <= float(node.attrib["cx"]) <= box[2]
+        assert 0 <= float(node.attrib["cy"]) <= box[3]
+
+
+def test_a_plot_without_data_is_still_a_plot() -> None:
+    ET.fromstring(str(line_plot([], x_label="Hz", y_label="dB", title="none", log_x=True)))
+    flat = line_plot([Curve([1.0, 2.0], [3.0, 3.0], "ink", "flat")], x_label="s", y_label="V", title="flat")
+    assert "nan" not in str(flat)
+
+
+@pytest.mark.parametrize(("low", "high"), [(0.0, 1.0), (-37.2, 41.0), (0.001, 0.0042), (5.0, 5.0), (-3e5, 2e6)])
+def test_ticks_are_round_few_and_inside(low: float, high: float) -> None:
+    ticks = nice_ticks(low, high)
+    assert 1 <= len(ticks) <= 12
+    assert all(low - 1e-9 <= t <= high + 1e-9 * abs(high) for t in ticks)
+    if len(ticks) > 2:
+        steps = np.diff(ticks)
+        assert np.allclose(steps, steps[0])
+        mantissa = steps[0] / 10 ** np.floor(np.log10(steps[0]) + 1e-12)
+        assert min(abs(mantissa - m) for m in (1, 2, 2.5, 5, 10)) < 1e-6
