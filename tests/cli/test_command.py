@@ -138,3 +138,41 @@ def test_waveforms_are_written_for_one_period(tmp_path: Path) -> None:
     bad = run("solve", str(STAGE), "--waveforms", str(tmp_path / "none" / "w.csv"))
     assert bad.returncode == 2
     assert "expected a folder" in bad.stderr
+
+
+def offscreen(*words: str, home: Path, seconds: float = 4.5) -> subprocess.CompletedProcess[str] | None:
+    """Run a command that opens a window, without a screen; None where it stayed open until it was ended."""
+    import os
+
+    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "HOME": str(home), "XDG_DATA_HOME": str(home / "data"),
+           "XDG_CONFIG_HOME": str(home / "config")}  # fmt: skip
+    try:
+        return subprocess.run(
+            [sys.executable, "-m", "plinth", *words],
+            capture_output=True,
+            text=True,
+            timeout=seconds,
+            check=False,
+            env=env,
+        )
+    except subprocess.TimeoutExpired:
+        return None
+
+
+def test_a_new_workshop_is_begun_and_never_over_another_file(tmp_path: Path) -> None:
+    path = tmp_path / "mine.plinth"
+    assert offscreen("new", str(path), home=tmp_path) is None
+    before = path.read_bytes()[:100]
+    refused = offscreen("new", str(path), home=tmp_path, seconds=30)
+    assert refused is not None
+    assert refused.returncode == 2
+    assert "choose another name" in refused.stderr
+    assert path.read_bytes()[:100] == before
+    remembered = json.loads((tmp_path / "config" / "plinth" / "window.json").read_text(encoding="utf-8"))
+    assert remembered["workshop"] == str(path)
+
+
+def test_the_demo_opens_a_fresh_copy_each_time(tmp_path: Path) -> None:
+    for _ in range(2):
+        assert offscreen("demo", home=tmp_path) is None
+    assert len(list((tmp_path / "data" / "plinth").glob("puppet-theatre*.plinth"))) == 2

@@ -209,3 +209,25 @@ def test_power_bars_show_claim_and_reading_of_the_same_case(window: PlinthWindow
     reading = session.reading("clip/left/one/Dummy 4")
     assert reading is not None
     assert content.reading == reading.value
+
+
+def rows_of(image: QImage, x: int, token: str) -> list[int]:
+    wanted = look.token(token)
+    return [y for y in range(image.height()) if near(image.pixelColor(x, y), wanted)]
+
+
+def test_the_rails_in_the_band_stand_to_one_scale(window: PlinthWindow, session: BenchSession) -> None:
+    def heights() -> tuple[float, float]:
+        image = window.band.grab().toImage()
+        x = window.band.stations["rails"].geometry().center().x()
+        plus, minus = rows_of(image, x, "plus"), rows_of(image, x, "minus")
+        return sum(plus) / len(plus), sum(minus) / len(minus)
+
+    plus, minus = heights()
+    assert session.prediction is not None
+    loaded = session.prediction["rail_plus_mean_v"].value
+    half = (minus - plus) / 2
+    session.what_if(live=False, level=0.0)
+    idle = session.prediction["rail_idle_v"].value
+    plus, minus = heights()
+    assert (minus - plus) / 2 / half == pytest.approx(idle / loaded, rel=0.06)

@@ -242,3 +242,25 @@ def test_plots_are_exported_as_picture_and_numbers(plot: Plot, tmp_path: Path) -
     plot.copy_picture()
     with pytest.raises(OSError, match="could not write"):
         plot.save_png(tmp_path / "none" / "p.png")
+
+
+def test_the_finder_moves_by_arrows_and_passes_over_what_cannot_be_done(window: PlinthWindow, qtbot: QtBot) -> None:
+    finder = Finder(window, window.commands)
+    qtbot.addWidget(finder)
+    qtbot.keyClicks(finder.field, "plan")
+    texts = [finder.list.item(row).text() for row in range(finder.list.count())]
+    undo = next(row for row, text in enumerate(texts) if text.startswith("Plan: undo"))
+    assert "nothing to do" in texts[undo]
+    assert not finder.list.item(undo).flags()
+    first = finder.list.currentRow()
+    qtbot.keyClick(finder.field, Qt.Key.Key_Down)
+    assert finder.list.currentRow() == first + 1
+    qtbot.keyClick(finder.field, Qt.Key.Key_Up)
+    assert finder.list.currentRow() == first
+    finder.list.setCurrentRow(undo)
+    qtbot.keyClick(finder.field, Qt.Key.Key_Return)
+    assert finder.chosen is None
+    qtbot.keyClicks(finder.field, " no such thing")
+    assert finder.list.count() == 0
+    qtbot.keyClick(finder.field, Qt.Key.Key_Return)
+    assert finder.chosen is None
