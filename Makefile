@@ -11,7 +11,7 @@ demo: setup
 	@$(BIN)/plinth demo
 
 test: setup check
-	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest
+	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest -n auto --dist worksteal
 
 check: setup
 	@$(BIN)/ruff format --check .

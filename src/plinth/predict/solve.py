@@ -63,6 +63,18 @@ def solve(build: Build, situation: Situation | None = None, spreads_of: Predicti
     Raises PhysicsError (RailCollapseError, NoSwingError) where no such circuit could run.
     """
     situation = situation or Situation()
+    return _solve(build, situation, spreads_of) if spreads_of is not None else solve_fully(build, situation)
+
+
+# Undo, another build and back, the same dummy load on two pages: all ask for what was just computed. Builds and
+# situations are frozen, so an answer stays right; a few are kept, because each holds its waveforms.
+@functools.lru_cache(maxsize=16)
+def solve_fully(build: Build, situation: Situation) -> Prediction:
+    """As ``solve``, with every spread computed; the last few answers are remembered."""
+    return _solve(build, situation, None)
+
+
+def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) -> Prediction:
     inputs = supply_and_module_inputs(build)
     if situation.load_ohm is not None:
         inputs["r_load"] = Input("load", situation.load_ohm, "ohm", 0.0)
