@@ -128,7 +128,7 @@ class Ledger(QWidget):
             row.show_margin(margin)
         states = [m.state for m in margins]
         parts = [f"{states.count(s)} {s}" for s in (State.OVER, State.CLOSE, State.UNKNOWN, State.CLEAR) if s in states]
-        self.count.setText(" · ".join(parts))
+        self.count.setText(" · ".join(parts) if margins else "nothing to judge: it cannot run")
 
     def _to_top(self) -> None:
         self.refresh()

@@ -9,7 +9,7 @@ from plinth.judge.claims import bias_claim, claim_for, power_claim
 from plinth.judge.state import State
 from plinth.physics.levels import peak_from_rms, rms_for_power
 from plinth.predict.figure import Figure, Origin
-from plinth.units.shown import shown_with_spread
+from plinth.units.shown import shown, shown_with_spread
 
 
 class LoadPowers(QWidget):
@@ -23,7 +23,8 @@ class LoadPowers(QWidget):
         self._grid.setVerticalSpacing(2)
         self._grid.setColumnStretch(1, 1)
         self.claim = label("", "claim", wrap=True)
-        box = column(label("Power into each load, at clip", "title"), spacing=4)
+        self.title = label("", "title")
+        box = column(self.title, spacing=4)
         box.addLayout(self._grid)
         box.addWidget(self.claim)
         self.setLayout(box)
@@ -35,6 +36,7 @@ class LoadPowers(QWidget):
     def refresh(self) -> None:
         """Show the powers of the last full prediction."""
         session = self._session
+        self.title.setText(f"Power into each load, at clip, {shown(session.situation.frequency_hz, 'Hz', 2)}")
         loads = [load for load in session.build.loads if load.name in session.load_powers]
         while len(self._rows) < len(loads):
             row = label(""), LimitRuler(), label("", "pred")

@@ -85,7 +85,7 @@ class PlanPage(QWidget):
         # Some thousand points are all that the picture can show.
         keep = slice(None, None, max(1, len(t) // 4000))
         plus, minus = repeated(state.plus.v_node)[keep], -repeated(state.minus.v_node)[keep]
-        top = float(np.max(prediction.points.no_load.v_node)) * 1.12
+        top = float(np.max(prediction.points.no_load.v_node)) * 1.27
         self.rails_plot.set_series(
             [
                 Series("output", t[keep], repeated(state.v_output)[keep], "ink", "V", "output", "start"),
