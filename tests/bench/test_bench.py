@@ -88,6 +88,7 @@ def test_power_carries_the_uncertainty_of_meter_and_load(cells: dict[str, ClipCe
     blind = understand(read_level("17.466 rms"), cell, unknown_kit())
     assert blind.taken is not None
     assert blind.taken.u_power_w is None
+    assert "not stated" in blind.taken.words
 
 
 def test_readings_are_judged_against_prediction_and_listing(cells: dict[str, ClipCell]) -> None:

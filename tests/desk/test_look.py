@@ -204,7 +204,7 @@ def test_twenty_thousand_repaints_of_the_band_neither_grow_nor_die(window: Plint
 
 @pytest.fixture
 def plot(qtbot: QtBot) -> Plot:
-    plot = Plot("Rails", "t", "s", "V")
+    plot = Plot("Rails", "t", "s")
     qtbot.addWidget(plot)
     plot.resize(500, 300)
     t = np.linspace(0, 1, 11)

@@ -99,6 +99,20 @@ def test_predictions_come_from_another_thread_and_the_newest_wins(qtbot: QtBot, 
     window.close()
 
 
+def test_another_build_never_shows_the_figures_of_the_last_one(qtbot: QtBot, tmp_path: Path) -> None:
+    session = BenchSession(make_demo(tmp_path))
+    with qtbot.waitSignal(session.predicted, timeout=10_000):
+        pass
+    session.switch(2)
+    assert session.prediction is None
+    assert session.margins == ()
+    with qtbot.waitSignal(session.predicted, timeout=10_000):
+        pass
+    assert session.prediction is not None
+    assert session.prediction.build.name == "Rehearsal room"
+    session.close()
+
+
 def test_background_runs_only_the_newest_of_a_name(qtbot: QtBot) -> None:
     import threading
 

@@ -94,6 +94,13 @@ def test_nonsense_is_named_with_its_field_and_nothing_is_lost(
     assert field.text() == "My can"
 
 
+def test_a_secondary_is_typed_as_it_is_spoken(window: PlinthWindow, qtbot: QtBot) -> None:
+    dialog = form(window, qtbot, STAGE_PAIR.supply.transformer)
+    put(dialog, "v_secondary_rms", "30-0-30")
+    dialog.take()
+    assert value_at(dialog.part, "v_secondary_rms") == 30.0
+
+
 def test_parts_that_do_not_go_together_are_refused_with_the_reason(window: PlinthWindow, session: BenchSession) -> None:
     session.switch(2)
     session.restate("supply.rectifier", with_values(session.build.supply.rectifier, {"bridges": "two"}))

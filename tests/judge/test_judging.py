@@ -5,7 +5,7 @@ import pytest
 from plinth.builds.situation import Situation
 from plinth.builds.stations import with_part
 from plinth.demo import shelf
-from plinth.demo.builds import BUILDS, STAGE_PAIR
+from plinth.demo.builds import BUILDS, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.judge.claims import bias_claim, claim_for, power_claim
 from plinth.judge.margin import state_against
 from plinth.judge.reading import Confirmation, latest
@@ -137,3 +137,20 @@ def test_open_windows() -> None:
 def test_the_last_record_of_a_subject_counts() -> None:
     first, second = (Confirmation("a", dt.datetime(2026, 1, day, tzinfo=dt.UTC)) for day in (1, 2))
     assert latest([first, second]) == {"a": second}
+
+
+def test_a_limit_that_nobody_states_is_unknown_and_not_assumed() -> None:
+    silent = STAGE_PAIR.module.model_copy(update={"t_junction_max_c": None})
+    states = by_key(STAGE_PAIR.model_copy(update={"module": silent}), Situation())
+    assert states["junction_heat"] is State.UNKNOWN
+    assert by_key(STAGE_PAIR, Situation())["junction_heat"] is State.CLEAR
+
+
+def test_a_claim_at_a_distortion_is_not_held_against_onset() -> None:
+    prediction = solve(REHEARSAL_ROOM, Situation(load_ohm=4.0))
+    claim = claim_for(REHEARSAL_ROOM.module, 4.0)
+    assert claim is not None
+    assert claim.definition == "thd_10"
+    verdict = power_claim(claim, prediction["clip_power_w"], prediction["clip_v_peak"])
+    assert verdict.state is State.UNKNOWN
+    assert "at 10 % distortion" in verdict.sentence

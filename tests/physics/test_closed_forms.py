@@ -147,14 +147,6 @@ def test_switch_on_reaches_the_rail_and_inrush_is_ohms_law() -> None:
     assert transients.inrush_peak_a(35.0, 1.6, 0.4, 0.02) == pytest.approx(33.4 / 0.42)
 
 
-def test_class_b_heat_peaks_where_the_closed_form_says() -> None:
-    v, r = 30.0, 4.0
-    grid = np.linspace(0, v, 100_001)
-    at = np.array([heat.class_b_dissipation_w(v, float(x), r) for x in grid[::100]])
-    assert float(at.max()) == pytest.approx(heat.class_b_worst_dissipation_w(v, r), rel=1e-5)
-    assert grid[::100][int(at.argmax())] == pytest.approx(2 * v / math.pi, rel=2e-3)
-
-
 def test_short_time_rating_of_a_resistor() -> None:
     assert heat.time_to_rated_rise_s(50, 50, 95) == math.inf
     t = heat.time_to_rated_rise_s(100, 50, 95)

@@ -9,7 +9,14 @@ import pytest
 from plinth.physics import supply_flow
 from plinth.physics.common_period import FINE
 from plinth.physics.mains import crest, mains_wave
-from plinth.predict.linear_supply import Drive, LinearCircuit, OperatingPoints, solve_points
+from plinth.predict.linear_supply import (
+    Drive,
+    LinearCircuit,
+    OperatingPoints,
+    lay_period,
+    level_state,
+    solve_points,
+)
 from tests.predict.circuits import random_circuit
 from tests.reference import ReferenceRail, integrate_rail
 
@@ -162,3 +169,19 @@ def test_both_onsets_are_bracketed_by_plain_bisection() -> None:
         most = (float(np.max(period.emf)) - circuit.v_sat) / circuit.output_limit.volts_per_volt
         slow = clip_onset._bisect(*args, most)
         assert onset.v_peak == pytest.approx(slow.v_peak, abs=1e-4)
+
+
+@pytest.mark.parametrize("share", [0.3, 2 / math.pi, 0.95])
+def test_heat_on_stiff_rails_is_that_of_an_ideal_class_b_stage(share: float) -> None:
+    """2 V_cc V / (pi R) - V^2 / (2 R), largest at V = 2 V_cc / pi, where it is 2 V_cc^2 / (pi^2 R)."""
+    stiff = dataclasses.replace(
+        random_circuit(1), va=20_000, regulation=0.005, r_dynamic=1e-4, c=1.0, esr=0.0, g_bleed=0.0, i_idle_a=0.0,
+        channels=1, r_load=8.0, v_sat=0.0, r_out=0.0,
+    )  # fmt: skip
+    period = lay_period(stiff, 1000.0, 0.0, FINE)
+    v_cc = stiff.v_crest - stiff.v_drop
+    state = level_state(stiff, period, 1, share * v_cc)
+    v_rail, v = state.plus.mean(state.plus.v_node), share * v_cc
+    assert state.p_heat_w == pytest.approx(2 * v_rail * v / (math.pi * 8.0) - v * v / 16.0, rel=2e-3)
+    if share == 2 / math.pi:
+        assert state.p_heat_w == pytest.approx(2 * v_cc**2 / (math.pi**2 * 8.0), rel=0.02)

@@ -8,7 +8,7 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit, Instrument
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.judge.claims import claim_for
+from plinth.judge.claims import DISTORTION, at_distortion, claim_for
 from plinth.judge.reading import Reading
 from plinth.judge.state import State
 from plinth.physics import heat, levels
@@ -102,8 +102,10 @@ class Understood:
     @property
     def words(self) -> str:
         """``42.7 V peak to peak`` and so on are put before this: rms and watts."""
-        spread = 2.0 * self.u_power_w if self.u_power_w is not None else 0.0
-        return f"{shown(self.v_rms, 'V')} rms = {shown_with_spread(self.power_w, spread, 'W')}"
+        volts = f"{shown(self.v_rms, 'V')} rms"
+        if self.u_power_w is None:
+            return f"{volts} = {shown(self.power_w, 'W')}, accuracy of the instrument not stated"
+        return f"{volts} = {shown_with_spread(self.power_w, 2.0 * self.u_power_w, 'W')}"
 
 
 @dataclasses.dataclass(frozen=True)
@@ -230,7 +232,9 @@ def _against_claim(cell: ClipCell, power_w: float, u_power_w: float | None) -> s
     claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
     if claim is None:
         return ""
-    listing = f"Listing: {claim.power_w:g} W into {claim.r_load_ohm:g} Ω"
+    listing = f"Listing: {claim.power_w:g} W into {claim.r_load_ohm:g} Ω{at_distortion(claim)}"
     if power_w + 2.0 * (u_power_w or 0.0) >= claim.power_w:
         return f"{listing}, reached."
+    if claim.definition in DISTORTION:
+        return f"{listing}, which this reading at onset does not tell."
     return f"{listing}, not reached: {100.0 * power_w / claim.power_w:.0f} % of it."

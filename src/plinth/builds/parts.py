@@ -141,7 +141,7 @@ class ClassABModule(Model):
     f_low_hz: Hertz
     f_high_hz: Hertz
     i_driver_a: IdleAmperes
-    output_pairs: int = Field(default=1, ge=1, le=20)
+    output_pairs: int = Field(ge=1, le=20)
     bias: BiasPoint | None = None
     i_quiescent_stated_a: IdleAmperes | None = None
     offset_max_v: SmallVolts
@@ -149,7 +149,7 @@ class ClassABModule(Model):
     c_local_f: Farads
     r_discharge_ohm: Ohms | None = None
     r_junction_sink_k_per_w: KelvinPerWatt
-    t_junction_max_c: Celsius = 150.0
+    t_junction_max_c: Celsius | None = None
     claims: tuple[PowerClaim, ...] = ()
 
     @model_validator(mode="after")

@@ -62,6 +62,8 @@ def as_document(prediction: Prediction) -> dict[str, object]:
                 "state": str(margin.state),
                 "value": None if margin.figure is None else _finite(margin.figure.value),
                 "limit": margin.limit,
+                "room": _finite(margin.room),
+                "room_percent": _finite(margin.room_percent),
                 "unit": margin.unit,
                 "sentence": margin.sentence,
                 "mend": margin.mend,

@@ -45,12 +45,12 @@ SMALL_4M7_35 = Reservoir(
 STAGEHAND_60 = ClassABModule(
     name="Stagehand 60", maker="Copperfinch", v_rail_min=18, v_rail_nominal=36, v_rail_max=42,
     v_sat_v=2.9, r_out_ohm=0.42, i_limit_a=9.0, r_load_min_ohm=3.5, gain=22.4, r_input_ohm=22e3,
-    f_low_hz=3.4, f_high_hz=118e3, i_driver_a=0.014,
+    f_low_hz=3.4, f_high_hz=118e3, i_driver_a=0.014, output_pairs=1,
     bias=BiasPoint(
         label="R17", listed_mv=22, r_listed_ohm=0.22, r_fitted_ohm=0.33, tempco_per_k=0.004
     ),
     offset_max_v=0.040, settle_s=1.1, c_local_f=470e-6, r_discharge_ohm=10_000,
-    r_junction_sink_k_per_w=0.9,
+    r_junction_sink_k_per_w=0.9, t_junction_max_c=150,
     claims=(PowerClaim(power_w=45, r_load_ohm=8), PowerClaim(power_w=100, r_load_ohm=4)),
 )  # fmt: skip
 STAGEHAND_90 = ClassABModule(
@@ -59,13 +59,13 @@ STAGEHAND_90 = ClassABModule(
     f_low_hz=2.6, f_high_hz=140e3, i_driver_a=0.018, output_pairs=2,
     bias=BiasPoint(label="R21", listed_mv=15, r_listed_ohm=0.22, r_fitted_ohm=0.22, tempco_per_k=0.003),
     offset_max_v=0.030, settle_s=0.9, c_local_f=470e-6, r_discharge_ohm=10_000,
-    r_junction_sink_k_per_w=0.6,
+    r_junction_sink_k_per_w=0.6, t_junction_max_c=150,
     claims=(PowerClaim(power_w=70, r_load_ohm=8), PowerClaim(power_w=120, r_load_ohm=4)),
 )  # fmt: skip
 GREENROOM_30 = ClassABModule(
     name="Greenroom 30", maker="Tallowick", v_rail_min=12, v_rail_nominal=25, v_rail_max=32,
     v_sat_v=2.4, i_limit_a=5.0, r_load_min_ohm=4, gain=21.0, r_input_ohm=20e3,
-    f_low_hz=7.5, f_high_hz=96e3, i_driver_a=0.006, i_quiescent_stated_a=0.050,
+    f_low_hz=7.5, f_high_hz=96e3, i_driver_a=0.006, output_pairs=1, i_quiescent_stated_a=0.050,
     offset_max_v=0.025, settle_s=0.4, c_local_f=220e-6, r_junction_sink_k_per_w=1.6,
     claims=(PowerClaim(power_w=30, r_load_ohm=8), PowerClaim(power_w=45, r_load_ohm=4, definition="thd_10")),
 )  # fmt: skip

@@ -68,11 +68,9 @@ def _short(value: float) -> str:
 class Plot(QWidget):
     """See the module. ``set_series`` shows curves; the menu button and the context menu hold the exports."""
 
-    def __init__(
-        self, title: str, x_name: str, x_unit: str, y_unit: str, *, log_x: bool = False, x_scale: float = 1.0
-    ) -> None:
+    def __init__(self, title: str, x_name: str, x_unit: str, *, log_x: bool = False, x_scale: float = 1.0) -> None:
         super().__init__()
-        self._x_name, self._x_unit, self._y_unit, self._log_x = x_name, x_unit, y_unit, log_x
+        self._x_name, self._x_unit, self._log_x = x_name, x_unit, log_x
         self._series: tuple[Series, ...] = ()
         self._items: list[object] = []
         self._view: tuple[tuple[float, float], tuple[float, float]] | None = None

@@ -85,6 +85,7 @@ class BenchSession(QObject):
         self.records: dict[str, Record] = {}
         self.diary: list[DiaryEntry] = []
         self._solid: Prediction | None = None
+        self._shelves: dict[type[Part], list[Part]] = {}
         self._histories: dict[int, History[PlanState]] = {}
         self._stored: list[StoredBuild] = workshop.builds()
         self._live: PlanState | None = None
@@ -130,7 +131,9 @@ class BenchSession(QObject):
         stored = self.stored
         if stored.id not in self._histories:
             self._histories[stored.id] = History(PlanState(stored.build, stored.situation))
+        # Nothing of another build may stand under this one's name while its own figures are computed.
         self._live, self._solid = None, None
+        self.prediction, self.margins, self.load_powers, self.problem = None, (), {}, ""
         self._read_diary()
         self._solve(live=False)
 
@@ -228,7 +231,14 @@ class BenchSession(QObject):
     def put_on_shelf(self, part: Part) -> None:
         """Keep a part for other builds."""
         if self._try(lambda: self.workshop.add_parts((part,))):
+            self._shelves.pop(type(part), None)
             self.plan_changed.emit()
+
+    def shelf(self, kind: type[Part]) -> list[Part]:
+        """The parts of one kind on the shelf; read from the file once, as it is asked for at every slider step."""
+        if kind not in self._shelves:
+            self._shelves[kind] = self.workshop.shelf(kind)
+        return self._shelves[kind]
 
     def _dropping_load(self, slot: str) -> Situation:
         """Choosing another load puts the what-if load back, or the choice would not be seen."""

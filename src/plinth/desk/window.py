@@ -1,6 +1,7 @@
 """The window: head, band, pages, stop bar; and every action with its keys."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -89,13 +90,13 @@ class PlinthWindow(QMainWindow):
     def _commands(self) -> tuple[Command, ...]:
         session = self.session
         stages = [
-            Command(f"stage.{i}", f"go to {name}", "Stage", lambda i=i: self.show_stage(i), f"Ctrl+{i + 1}")  # type: ignore[misc]
+            Command(f"stage.{i}", f"go to {name}", "Stage", partial(self.show_stage, i), f"Ctrl+{i + 1}")
             for i, name in enumerate(STAGES)
         ]
         stations = [
             Command(
                 f"station.{s.key}", f"{s.title}, take it in hand", "Station",
-                lambda key=s.key: session.choose_station(key), f"Alt+Shift+{i + 1}",  # type: ignore[misc]
+                partial(session.choose_station, s.key), f"Alt+Shift+{i + 1}",
             )
             for i, s in enumerate(STATIONS)
         ]  # fmt: skip

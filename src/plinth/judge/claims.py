@@ -20,14 +20,30 @@ class ClaimVerdict:
     sentence: str
 
 
+# Power at a stated distortion lies above the onset of clipping, so it is no claim about onset.
+DISTORTION = {"thd_1": "1 % distortion", "thd_10": "10 % distortion"}
+
+
+def at_distortion(claim: PowerClaim) -> str:
+    """`` at 10 % distortion`` where the listing means that; empty otherwise."""
+    words = DISTORTION.get(claim.definition)
+    return f" at {words}" if words else ""
+
+
 def power_claim(claim: PowerClaim, clip_power: Figure, clip_v_peak: Figure) -> ClaimVerdict:
     """A claimed power against the predicted clip onset into the same load."""
     needed = peak_from_rms(rms_for_power(claim.power_w, claim.r_load_ohm))
-    listing = f"Listing says {claim.power_w:g} W into {claim.r_load_ohm:g} Ω."
+    listing = f"Listing says {claim.power_w:g} W into {claim.r_load_ohm:g} Ω{at_distortion(claim)}."
     if claim.power_w <= clip_power.high:
         return ClaimVerdict(
             claim, "prediction", State.CLEAR,
             f"{listing} Predicted {shown_with_spread(clip_power.value, clip_power.spread, 'W')}: within reach.",
+        )  # fmt: skip
+    if claim.definition in DISTORTION:
+        return ClaimVerdict(
+            claim, "prediction", State.UNKNOWN,
+            f"{listing} Predicted at onset {shown_with_spread(clip_power.value, clip_power.spread, 'W')}; "
+            "the two are not the same and are not held against each other.",
         )  # fmt: skip
     return ClaimVerdict(
         claim, "rails", State.OVER,

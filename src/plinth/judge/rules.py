@@ -183,12 +183,14 @@ def junction_heat(build: Build, prediction: Prediction) -> Margin:
     limit = build.module.t_junction_max_c
     return _margin(
         "junction_heat", "Output device, inside", "module",
-        prediction["junction_c"], limit, f"at most {limit:g} °C",
+        prediction["junction_c"], limit, "not stated" if limit is None else f"at most {limit:g} °C",
         {
             State.CLEAR: "The devices stay below their limit on programme.",
+            State.UNKNOWN: "No highest junction temperature is stated for these devices.",
             State.OVER: "The devices pass their limit on programme.",
         },
-        "A larger sink, better insulators, or more output devices.",
+        "Type it from the data sheet." if limit is None
+        else "A larger sink, better insulators, or more output devices.",
     )  # fmt: skip
 
 
@@ -239,6 +241,10 @@ def mute_outlasts_settling(build: Build, _prediction: Prediction) -> Margin:
     )  # fmt: skip
 
 
+# Steady DC that usual voice coils stand for good; a loudspeaker's own limit is a part of a later model.
+DC_LIMIT_V = 3.0
+
+
 def dc_detector(build: Build, _prediction: Prediction) -> Margin:
     """Whether anything is known about the DC detector at all."""
     threshold = build.protection.dc_threshold_v
@@ -246,7 +252,7 @@ def dc_detector(build: Build, _prediction: Prediction) -> Margin:
         None if threshold is None else _stated("dc_threshold", "DC threshold", threshold, "V", build.protection.name)
     )
     return _margin(
-        "dc_detector", "DC trip", "protection", figure, 3.0, "at most 3 V",
+        "dc_detector", "DC trip", "protection", figure, DC_LIMIT_V, f"at most {DC_LIMIT_V:g} V",
         {
             State.CLEAR: "Trips before a loudspeaker is harmed by steady DC.",
             State.CLOSE: "Trips near the DC that a loudspeaker stands.",

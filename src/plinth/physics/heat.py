@@ -3,19 +3,6 @@
 import math
 
 
-def class_b_dissipation_w(v_rail: float, v_peak: float, r_ohm: float) -> float:
-    """Heat of one ideal class B stage at a sine of ``v_peak`` from stiff rails of +-``v_rail``.
-
-    2 V_cc V / (pi R) - V^2 / (2 R), for 0 <= V <= V_cc.
-    """
-    return 2.0 * v_rail * v_peak / (math.pi * r_ohm) - v_peak * v_peak / (2.0 * r_ohm)
-
-
-def class_b_worst_dissipation_w(v_rail: float, r_ohm: float) -> float:
-    """Largest heat of one ideal class B stage over all sine levels: 2 V_cc^2 / (pi^2 R), at V = 2 V_cc / pi."""
-    return 2.0 * v_rail * v_rail / (math.pi**2 * r_ohm)
-
-
 def sink_temperature_c(ambient_c: float, heat_w: float, r_sink_k_per_w: float) -> float:
     """Steady temperature of a sink that carries ``heat_w`` in air of ``ambient_c``."""
     return ambient_c + heat_w * r_sink_k_per_w

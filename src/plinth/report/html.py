@@ -83,7 +83,10 @@ def _latest(readings: Sequence[Reading]) -> list[Reading]:
 
 def reading_words(reading: Reading) -> str:
     """Value and 95 % spread of a reading; marked where it was simulated."""
-    words = shown_with_spread(reading.value, 2.0 * (reading.u or 0.0), reading.unit)
+    if reading.u is None:
+        words = f"{shown(reading.value, reading.unit)} ± not stated"
+    else:
+        words = shown_with_spread(reading.value, 2.0 * reading.u, reading.unit)
     return f"simulated {words}" if reading.simulated else words
 
 

@@ -4,7 +4,7 @@ import dataclasses
 import enum
 import re
 
-from plinth.physics.levels import SQRT2
+from plinth.physics.levels import rms_from_peak, rms_from_peak_to_peak
 from plinth.units.errors import QuantityError
 from plinth.units.typed import read_quantity
 
@@ -24,7 +24,7 @@ class Form(enum.StrEnum):
     @property
     def rms_per_unit(self) -> float:
         """RMS volts of a sine per volt in this form."""
-        return {"pp": 1.0 / (2.0 * SQRT2), "rms": 1.0, "pk": 1.0 / SQRT2}[self.value]
+        return {"pp": rms_from_peak_to_peak(1.0), "rms": 1.0, "pk": rms_from_peak(1.0)}[self.value]
 
 
 @dataclasses.dataclass(frozen=True)

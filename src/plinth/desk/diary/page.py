@@ -21,8 +21,7 @@ from plinth.desk.marks import state_colour
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.report.csv_table import readings_csv
-from plinth.report.html import ReportInput, render_report
-from plinth.units.shown import shown_with_spread
+from plinth.report.html import ReportInput, reading_words, render_report
 from plinth.workshop.store import DiaryEntry, now
 
 _KINDS = {
@@ -131,8 +130,7 @@ class DiaryPage(QWidget):
         read = verdict = ""
         colour = QColor(look.token("ink2"))
         if reading is not None:
-            simulated = "simulated " if reading.simulated else ""
-            read = simulated + shown_with_spread(reading.value, 2.0 * (reading.u or 0.0), reading.unit)
+            read = reading_words(reading)
             verdict = f"{_MARKS[reading.state]} {reading.state}. {reading.sentence}"
             colour = look.token("ink2" if reading.state is State.CLEAR else state_colour(reading.state))
         words = f"{entry.words}, typed {reading.typed}" if reading is not None else entry.words

@@ -170,11 +170,6 @@ class ClipTest(QWidget):
         """The cell in hand."""
         return self._cells[self._row] if self._cells else None
 
-    @property
-    def views(self) -> list[CellView]:
-        """The cells as shown."""
-        return list(self._views)
-
     def choose(self, index: int) -> None:
         """Take a cell in hand."""
         self._row = index

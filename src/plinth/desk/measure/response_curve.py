@@ -2,6 +2,7 @@
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -38,7 +39,7 @@ class ResponseTest(QWidget):
         self._channel = session.build.channels[0]
         self.f_hz = ORDER[0]
         self.blocked = ""
-        self.plot = Plot("Frequency response, relative to 1 kHz", "f", "Hz", "dB", log_x=True)
+        self.plot = Plot("Frequency response, relative to 1 kHz", "f", "Hz", log_x=True)
         self.summary = label("", "name", wrap=True)
         self.table = QTableWidget(len(response.FREQUENCIES_HZ), 4)
         self.table.setAccessibleName("Points")
@@ -78,7 +79,7 @@ class ResponseTest(QWidget):
         box.addWidget(self.summary)
         self.setLayout(box)
         session.records_changed.connect(self.refresh)
-        session.predicted.connect(self.refresh)
+        session.plan_changed.connect(self._if_shown)
         look.changed.connect(self._fit)
         self._fit()
 
@@ -88,6 +89,15 @@ class ResponseTest(QWidget):
         for r in range(self.table.rowCount()):
             self.table.setRowHeight(r, row)
         self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _if_shown(self) -> None:
+        # A slider that is dragged in Plan need not redraw what nobody sees.
+        if self.isVisible():
+            self.refresh()
 
     def show_channel(self, channel: str) -> None:
         """Take a channel in hand, at its first frequency without a reading."""

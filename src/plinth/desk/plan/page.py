@@ -28,8 +28,8 @@ class PlanPage(QWidget):
         self._session = session
         self.what_if, self.shelf, self.ledger = WhatIf(session), Shelf(session), Ledger(session)
         self.load_powers = LoadPowers(session)
-        self.rails_plot = Plot("Rails and output", "t", "s", "V", x_scale=1e3)
-        self.mains_plot = Plot("Current from the wall", "t", "s", "A", x_scale=1e3)
+        self.rails_plot = Plot("Rails and output", "t", "s", x_scale=1e3)
+        self.mains_plot = Plot("Current from the wall", "t", "s", x_scale=1e3)
         self.problem = label("", "problem", wrap=True)
         left_inner = QWidget()
         left_box = column(self.what_if, self.shelf, spacing=14, margins=(0, 0, 8, 0))

@@ -11,7 +11,7 @@ from plinth.desk.look import look
 from plinth.desk.side_area import SideArea
 from plinth.units.errors import QuantityError
 from plinth.units.shown import MINUS, split, unit_sign
-from plinth.units.typed import read_number, read_quantity
+from plinth.units.typed import read_number, read_quantity, read_secondary
 
 _READABLE = ("ohm", "V", "A", "W", "F", "Hz", "s")
 
@@ -37,6 +37,8 @@ def field_value(field: PartField, text: str) -> object:
         return None
     if not field.number:
         return text
+    if field.path == "v_secondary_rms" and any(sign in text for sign in "-–x×"):
+        return read_secondary(text)[0]
     if field.per_cent:
         return read_number(text.rstrip("% ")) / 100.0
     if field.unit in _READABLE:

@@ -58,7 +58,7 @@ class Shelf(QWidget):
         session = self._session
         here = station(session.station)
         swapped = next((slot for slot in here.slots if slot in KINDS), None)
-        parts = session.workshop.shelf(KINDS[swapped]) if swapped else []
+        parts = session.shelf(KINDS[swapped]) if swapped else []
         fitted = [part_in(session.build, slot) for slot in here.slots]
         if (here.key, fitted, parts) == self._shown:
             return
