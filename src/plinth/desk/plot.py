@@ -57,7 +57,9 @@ class _Axis(pg.AxisItem):
             found: list[tuple[float | None, list[float]]] = super().tickValues(low, high, size)
             return found
         decades = range(math.floor(low), math.ceil(high) + 1)
-        majors = [math.log10(m * 10.0**d) for d in decades for m in (1, 2, 5)]
+        # Names of neighbours must not run into each other where the plot is narrow or the text large.
+        roomy = size / max(high - low, 1e-9) > look.px(84)
+        majors = [math.log10(m * 10.0**d) for d in decades for m in ((1, 2, 5) if roomy else (1,))]
         return [(None, [v for v in majors if low - 1e-9 <= v <= high + 1e-9])]
 
 

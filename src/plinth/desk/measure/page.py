@@ -2,7 +2,7 @@
 
 import math
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QStackedWidget, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QStackedWidget, QWidget
 
 from plinth.bench import clipping, frequency_response
 from plinth.desk.channels import ChannelChoice
@@ -124,6 +124,10 @@ class MeasurePage(QWidget):
         self.stack.setCurrentIndex(index)
         self._show_held()
         self._show_set_up()
+        viewport = self.parentWidget()
+        area = viewport.parentWidget() if viewport is not None else None
+        if isinstance(area, QScrollArea):
+            area.verticalScrollBar().setValue(0)  # the question stands at the top
         (self.clip.field if index == 0 else self.response.field).setFocus()
 
     def _needed(self) -> tuple[str, ...]:

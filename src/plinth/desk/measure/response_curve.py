@@ -39,11 +39,11 @@ class ResponseTest(QWidget):
         self._channel = session.build.channels[0]
         self.f_hz = ORDER[0]
         self.blocked = ""
-        self.plot = Plot("Frequency response, relative to 1 kHz", "f", "Hz", log_x=True)
+        self.plot = Plot("Response, re 1 kHz", "f", "Hz", log_x=True)
         self.summary = label("", "name", wrap=True)
         self.table = QTableWidget(len(response.FREQUENCIES_HZ), 4)
         self.table.setAccessibleName("Points")
-        self.table.setHorizontalHeaderLabels(["Hz", "Read", "dB", "Predicted"])
+        self.table.setHorizontalHeaderLabels(["Hz", "Read", "dB", "Pred."])
         self.table.verticalHeader().hide()
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
