@@ -7,11 +7,11 @@ import numpy as np
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
-from plinth.predict.linear_supply import LinearCircuit
+from plinth.predict.circuit import PowerCircuit
 
 
 def rail_steady_state(
-    circuit: LinearCircuit, load: Callable[[float], float], period_s: float
+    circuit: PowerCircuit, load: Callable[[float], float], period_s: float
 ) -> tuple[np.ndarray, np.ndarray]:
     """Times and node volts of one rail's last period: rtol 1e-6, until it moves less than 1e-4 V a period.
 
@@ -41,7 +41,7 @@ def rail_steady_state(
             return run.t, np.array([node(t, float(y))[0] for t, y in zip(run.t, run.y[0], strict=True)])
 
 
-def both_rails(circuit: LinearCircuit, v_peak: float, f_hz: float, period_s: float) -> tuple[float, float]:
+def both_rails(circuit: PowerCircuit, v_peak: float, f_hz: float, period_s: float) -> tuple[float, float]:
     """Mean of either rail with a sine of ``v_peak`` on every channel."""
     means = []
     for sign in (1.0, -1.0):
@@ -50,7 +50,7 @@ def both_rails(circuit: LinearCircuit, v_peak: float, f_hz: float, period_s: flo
     return means[0], means[1]
 
 
-def clip_onset(circuit: LinearCircuit, f_hz: float, period_s: float) -> float:
+def clip_onset(circuit: PowerCircuit, f_hz: float, period_s: float) -> float:
     """Onset amplitude by root finding around whole steady states, + rail only."""
 
     def margin(v_peak: float) -> float:
@@ -63,7 +63,7 @@ def clip_onset(circuit: LinearCircuit, f_hz: float, period_s: float) -> float:
     return float(brentq(margin, 5.0, 0.95 * circuit.v_amplitude, xtol=1e-4))
 
 
-def _load(circuit: LinearCircuit, v_peak: float, f_hz: float, sign: float) -> Callable[[float], float]:
+def _load(circuit: PowerCircuit, v_peak: float, f_hz: float, sign: float) -> Callable[[float], float]:
     idle, peak = circuit.channels * circuit.i_idle_a, circuit.channels * v_peak / circuit.r_load
 
     def load(t: float) -> float:

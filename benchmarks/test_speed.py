@@ -4,70 +4,74 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tests.sample_builds import SHARED_PAIR
 
 from benchmarks import baseline
 from plinth.builds.situation import Situation
-from plinth.demo.builds import STAGE_PAIR
 from plinth.physics.clip_onset import ClipOnset, find_clip_onset
 from plinth.physics.common_period import FINE
-from plinth.predict.inputs import supply_and_module_inputs
-from plinth.predict.linear_supply import LinearCircuit, lay_period, level_state
-from plinth.predict.solve import circuit_of, solve, solve_fully
+from plinth.predict.circuit import PowerCircuit
+from plinth.predict.circuits import circuit_of
+from plinth.predict.inputs import inputs_of
+from plinth.predict.operating_points import lay_period, level_state, plain_emf, unit_load
+from plinth.predict.solve import solve, solve_fully
 
 LEVEL_V = 20.0
 
 
 @pytest.fixture(scope="module")
-def circuit() -> LinearCircuit:
-    values = {key: one.value for key, one in supply_and_module_inputs(STAGE_PAIR).items()}
-    return circuit_of(STAGE_PAIR, Situation(), values)
+def circuit() -> PowerCircuit:
+    values = {key: one.value for key, one in inputs_of(SHARED_PAIR).items()}
+    return circuit_of(SHARED_PAIR, Situation(), values)
 
 
-def plinth_both_rails(circuit: LinearCircuit, f_hz: float) -> tuple[float, float]:
+def plinth_both_rails(circuit: PowerCircuit, f_hz: float) -> tuple[float, float]:
     state = level_state(circuit, lay_period(circuit, f_hz, 0.0, FINE), circuit.channels, LEVEL_V)
+    assert state.minus is not None
     return state.plus.mean(state.plus.v_node), state.minus.mean(state.minus.v_node)
 
 
-def plinth_onset(circuit: LinearCircuit, f_hz: float) -> ClipOnset:
+def plinth_onset(circuit: PowerCircuit, f_hz: float) -> ClipOnset:
     period = lay_period(circuit, f_hz, 0.0, FINE)
     unit = np.maximum(period.signal_sine, 0.0)
     return find_clip_onset(
-        circuit.rail, period.emf, period.step_s, period.unit_plus.scaled(circuit.channels),
+        circuit.rail, plain_emf(circuit, period), period.step_s,
+        unit_load(circuit, period, 1.0).scaled(circuit.channels),
         circuit.channels * circuit.i_idle_a, unit, circuit.output_limit,
     )  # fmt: skip
 
 
-def test_plinth_steady_state_of_both_rails_1_khz(benchmark: Any, circuit: LinearCircuit) -> None:
+def test_plinth_steady_state_of_both_rails_1_khz(benchmark: Any, circuit: PowerCircuit) -> None:
     means = benchmark(plinth_both_rails, circuit, 1000.0)
     assert means[0] == pytest.approx(baseline.both_rails(circuit, LEVEL_V, 1000.0, 0.01)[0], abs=5e-3)
 
 
-def test_baseline_steady_state_of_both_rails_1_khz(benchmark: Any, circuit: LinearCircuit) -> None:
+def test_baseline_steady_state_of_both_rails_1_khz(benchmark: Any, circuit: PowerCircuit) -> None:
     benchmark.pedantic(baseline.both_rails, (circuit, LEVEL_V, 1000.0, 0.01), rounds=3)
 
 
-def test_plinth_clip_onset_1_khz(benchmark: Any, circuit: LinearCircuit) -> None:
+def test_plinth_clip_onset_1_khz(benchmark: Any, circuit: PowerCircuit) -> None:
     onset = benchmark(plinth_onset, circuit, 1000.0)
     assert onset.v_peak == pytest.approx(baseline.clip_onset(circuit, 1000.0, 0.01), rel=2e-3)
 
 
-def test_baseline_clip_onset_1_khz(benchmark: Any, circuit: LinearCircuit) -> None:
+def test_baseline_clip_onset_1_khz(benchmark: Any, circuit: PowerCircuit) -> None:
     benchmark.pedantic(baseline.clip_onset, (circuit, 1000.0, 0.01), rounds=1)
 
 
-def test_plinth_clip_onset_20_hz(benchmark: Any, circuit: LinearCircuit) -> None:
+def test_plinth_clip_onset_20_hz(benchmark: Any, circuit: PowerCircuit) -> None:
     onset = benchmark(plinth_onset, circuit, 20.0)
     assert onset.v_peak == pytest.approx(baseline.clip_onset(circuit, 20.0, 0.05), rel=2e-3)
 
 
-def test_baseline_clip_onset_20_hz(benchmark: Any, circuit: LinearCircuit) -> None:
+def test_baseline_clip_onset_20_hz(benchmark: Any, circuit: PowerCircuit) -> None:
     benchmark.pedantic(baseline.clip_onset, (circuit, 20.0, 0.05), rounds=1)
 
 
 def test_alone_all_figures_with_uncertainty(benchmark: Any) -> None:
-    benchmark(solve_fully.__wrapped__, STAGE_PAIR, Situation())
+    benchmark(solve_fully.__wrapped__, SHARED_PAIR, Situation())
 
 
 def test_alone_all_figures_while_a_slider_moves(benchmark: Any) -> None:
-    before = solve(STAGE_PAIR, Situation())
-    benchmark(solve, STAGE_PAIR, Situation(load_ohm=6.0), before)
+    before = solve(SHARED_PAIR, Situation())
+    benchmark(solve, SHARED_PAIR, Situation(load_ohm=6.0), before)

@@ -7,17 +7,17 @@ from plinth.bench import clipping, frequency_response
 from plinth.bench.clipping import ClipCell, clip_cells, judge_clipping, set_up, understand
 from plinth.builds.instruments import unknown_kit
 from plinth.builds.situation import Situation
-from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
 from plinth.units.level import Form, read_level
+from tests.sample_builds import SHARED_PAIR
 
 AT = dt.datetime(2026, 10, 10, tzinfo=dt.UTC)
 
 
 @pytest.fixture(scope="module")
 def cells() -> dict[str, ClipCell]:
-    return {f"{c.driven}/{c.load.name}": c for c in clip_cells(STAGE_PAIR, "left", Situation())}
+    return {f"{c.driven}/{c.load.name}": c for c in clip_cells(SHARED_PAIR, "left", Situation())}
 
 
 def test_there_is_a_cell_for_each_load_alone_and_together(cells: dict[str, ClipCell]) -> None:
@@ -135,17 +135,17 @@ def test_response_without_reference_or_corners_says_so() -> None:
 
 
 def test_response_points_are_judged_against_the_module_s_corners() -> None:
-    set_up_ = frequency_response.set_up(STAGE_PAIR, STAGE_PAIR.load)
+    set_up_ = frequency_response.set_up(SHARED_PAIR, SHARED_PAIR.load)
     assert set_up_.power_w == 1.0
     assert set_up_.v_out_rms == pytest.approx(math.sqrt(4.03))
 
     def state(f_hz: float, volts: str) -> State:
         return frequency_response.reading_for_point(
-            STAGE_PAIR, "left", f_hz, read_level(volts), 2.0, BENCH, AT
+            SHARED_PAIR, "left", f_hz, read_level(volts), 2.0, BENCH, AT
         ).state  # fmt: skip
 
     assert state(20.0, "1.98") is State.CLEAR
     assert state(20.0, "1.5") is State.OVER
     assert state(1000.0, "2.0") is State.CLEAR
-    low, high = frequency_response.predicted_band_db(STAGE_PAIR, 10.0)
-    assert low < frequency_response.predicted_db(STAGE_PAIR, 10.0) < high
+    low, high = frequency_response.predicted_band_db(SHARED_PAIR, 10.0)
+    assert low < frequency_response.predicted_db(SHARED_PAIR, 10.0) < high

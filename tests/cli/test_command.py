@@ -133,8 +133,9 @@ def test_waveforms_are_written_for_one_period(tmp_path: Path) -> None:
     prediction = solve(STAGE_PAIR, Situation())
     assert columns["t_s"][-1] == pytest.approx(0.01)
     assert max(columns["output_v"]) == pytest.approx(prediction["clip_v_peak"].value, rel=2e-3)
-    assert min(columns["rail_plus_v"]) == pytest.approx(prediction["rail_plus_min_v"].value, rel=1e-6)
-    assert max(columns["rail_minus_v"]) == pytest.approx(-prediction["rail_minus_min_v"].value, rel=1e-6)
+    # The figure may lie between two samples.
+    assert min(columns["rail_plus_v"]) == pytest.approx(prediction["rail_plus_min_v"].value, abs=2e-3)
+    assert max(columns["rail_minus_v"]) == pytest.approx(-prediction["rail_minus_min_v"].value, abs=2e-3)
     bad = run("solve", str(STAGE), "--waveforms", str(tmp_path / "none" / "w.csv"))
     assert bad.returncode == 2
     assert "expected a folder" in bad.stderr

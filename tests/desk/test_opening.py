@@ -136,7 +136,7 @@ def test_build_files_are_taken_in_and_written_out(window: PlinthWindow, session:
     path.write_text("{", encoding="utf-8")
     assert "broken JSON" in session.take_in(path)
     assert "could not be written" in session.write_out(tmp_path / "none" / "x.json")
-    assert len(session.builds) == 3
+    assert len(session.builds) == 6
 
 
 def test_another_workshop_takes_the_place_of_the_window(window: PlinthWindow, tmp_path: Path) -> None:

@@ -6,15 +6,18 @@ from pytestqt.qtbot import QtBot
 
 from plinth.builds.fields import part_fields, value_at, with_values
 from plinth.builds.parts import Part
+from plinth.builds.supply_parts import Reservoir
 from plinth.demo import shelf
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.desk.plan.part_form import PartForm, field_text, field_value
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.judge.state import State
+from tests.sample_builds import linear
 
 PARTS: tuple[Part, ...] = (
-    *shelf.SHELF, STAGE_PAIR.mains, STAGE_PAIR.entry, STAGE_PAIR.supply.rectifier, REHEARSAL_ROOM.supply.rectifier,
+    *shelf.SHELF, *([STAGE_PAIR.mains] if STAGE_PAIR.mains else []),
+    STAGE_PAIR.entry, linear(STAGE_PAIR).rectifier, linear(REHEARSAL_ROOM).rectifier,
     STAGE_PAIR.sink, STAGE_PAIR.protection, REHEARSAL_ROOM.protection,
 )  # fmt: skip
 
@@ -52,20 +55,21 @@ def put(dialog: PartForm, path: str, text: str) -> None:
 def test_a_missing_rating_is_typed_and_the_margin_becomes_known(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
-    dialog = form(window, qtbot, STAGE_PAIR.supply.reservoir)
+    dialog = form(window, qtbot, linear(STAGE_PAIR).reservoir)
     put(dialog, "i_ripple_rated_a", "7,4")
     put(dialog, "c_f", "12000u")
     dialog.take()
     assert dialog.result()
     session.restate("supply.reservoir", dialog.part)
-    assert session.build.supply.reservoir.i_ripple_rated_a == pytest.approx(7.4)
-    assert session.build.supply.reservoir.c_f == pytest.approx(0.012)
+    assert linear(session.build).reservoir.i_ripple_rated_a == pytest.approx(7.4)
+    assert linear(session.build).reservoir.c_f == pytest.approx(0.012)
     assert {m.key: m.state for m in session.margins}["reservoir_ripple"] is not State.UNKNOWN
     assert session.diary[-1].words == "Can 10m/50: capacitance per rail, rated ripple current, rms stated anew."
     session.choose_station("reservoir")
-    assert len(window.plan.shelf.rows) == 5
-    session.put_on_shelf(session.build.supply.reservoir)
-    assert session.build.supply.reservoir in session.workshop.shelf(type(session.build.supply.reservoir))
+    # The can with its new rating is fitted, and not yet on the shelf.
+    assert len(window.plan.shelf.rows) == 1 + len(session.shelf(Reservoir))
+    session.put_on_shelf(linear(session.build).reservoir)
+    assert linear(session.build).reservoir in session.workshop.shelf(type(linear(session.build).reservoir))
     session.undo()
     assert session.build == STAGE_PAIR
 
@@ -83,7 +87,7 @@ def test_a_missing_rating_is_typed_and_the_margin_becomes_known(
 def test_nonsense_is_named_with_its_field_and_nothing_is_lost(
     window: PlinthWindow, qtbot: QtBot, path: str, text: str, says: str
 ) -> None:
-    dialog = form(window, qtbot, STAGE_PAIR.supply.reservoir)
+    dialog = form(window, qtbot, linear(STAGE_PAIR).reservoir)
     put(dialog, "name", "My can")
     put(dialog, path, text)
     dialog.take()
@@ -95,7 +99,7 @@ def test_nonsense_is_named_with_its_field_and_nothing_is_lost(
 
 
 def test_a_secondary_is_typed_as_it_is_spoken(window: PlinthWindow, qtbot: QtBot) -> None:
-    dialog = form(window, qtbot, STAGE_PAIR.supply.transformer)
+    dialog = form(window, qtbot, linear(STAGE_PAIR).transformer)
     put(dialog, "v_secondary_rms", "30-0-30")
     dialog.take()
     assert value_at(dialog.part, "v_secondary_rms") == 30.0
@@ -103,12 +107,12 @@ def test_a_secondary_is_typed_as_it_is_spoken(window: PlinthWindow, qtbot: QtBot
 
 def test_parts_that_do_not_go_together_are_refused_with_the_reason(window: PlinthWindow, session: BenchSession) -> None:
     session.switch(2)
-    session.restate("supply.rectifier", with_values(session.build.supply.rectifier, {"bridges": "two"}))
+    session.restate("supply.rectifier", with_values(linear(session.build).rectifier, {"bridges": "two"}))
     assert session.build == REHEARSAL_ROOM
     assert "two bridges on a centre tap" in window.trouble.text()
 
 
 def test_every_station_with_a_part_offers_to_change_it(window: PlinthWindow, session: BenchSession) -> None:
-    for key, slots in (("wall", 1), ("reservoir", 2), ("rails", 0), ("module", 2), ("protection", 1), ("load", 1)):
+    for key, slots in (("wall", 1), ("reservoir", 2), ("rails", 4), ("module", 2), ("protection", 1), ("load", 1)):
         session.choose_station(key)
         assert len(window.plan.shelf.change_buttons) == slots

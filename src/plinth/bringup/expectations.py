@@ -3,7 +3,8 @@
 import dataclasses
 import math
 
-from plinth.builds.parts import ClassABModule, HeatSink
+from plinth.builds.modules import Module
+from plinth.builds.parts import HeatSink
 from plinth.judge.window import Window
 from plinth.physics import bias, heat, transients
 
@@ -22,17 +23,17 @@ class SupplySetting:
     charge_s: float
 
 
-def low_rail_v(module: ClassABModule) -> float:
+def low_rail_v(module: Module) -> float:
     """The rail to begin at: the lowest the module works from, at least half of nominal; whole volts."""
     return float(math.ceil(max(module.v_rail_min, 0.5 * module.v_rail_nominal)))
 
 
-def full_rail_v(module: ClassABModule, v_build_idle: float) -> float:
+def full_rail_v(module: Module, v_build_idle: float) -> float:
     """This build's own rail at idle, in whole volts, held to the module's highest."""
     return float(math.floor(min(v_build_idle, module.v_rail_max)))
 
 
-def rest_current(module: ClassABModule, v_rail: float) -> Window:
+def rest_current(module: Module, v_rail: float) -> Window:
     """Supply current at ``v_rail`` with the bias trimmer at its least (or as the chip sets it)."""
     low, high = bias.idle_driver_current_a(module.i_driver_a, v_rail, module.v_rail_nominal)
     if module.bias is None:
@@ -50,7 +51,7 @@ def rest_current(module: ClassABModule, v_rail: float) -> Window:
     )
 
 
-def supply_setting(module: ClassABModule, v_rail: float) -> SupplySetting:
+def supply_setting(module: Module, v_rail: float) -> SupplySetting:
     """Rails and limit: twice the most that is healthy, at least 50 mA, so that a fault cannot burn anything."""
     window = rest_current(module, v_rail)
     assert window.high is not None
@@ -58,7 +59,7 @@ def supply_setting(module: ClassABModule, v_rail: float) -> SupplySetting:
     return SupplySetting(v_rail, limit, module.c_local_f * v_rail / limit)
 
 
-def rail_resistance(module: ClassABModule) -> Window:
+def rail_resistance(module: Module) -> Window:
     """Ohms from either rail to 0 V, unpowered: less would take the whole limit at the low rail."""
     setting = supply_setting(module, low_rail_v(module))
     return Window(
@@ -69,20 +70,20 @@ def rail_resistance(module: ClassABModule) -> Window:
     )
 
 
-def output_dc(module: ClassABModule) -> Window:
+def output_dc(module: Module) -> Window:
     """Output DC once the input and feedback capacitors have charged."""
     most = module.offset_max_v
     return Window(-most, most, "V", f"The module is stated to rest within ±{most * 1000:.0f} mV.")
 
 
-def bias_resistor(module: ClassABModule) -> Window:
+def bias_resistor(module: Module) -> Window:
     """The fitted emitter resistor, as an ohmmeter shows it."""
     assert module.bias is not None
     r, tolerance = module.bias.r_fitted_ohm, max(module.bias.r_fitted_tol, 0.05)
     return Window(r * (1 - tolerance), r * (1 + tolerance), "ohm", f"Fitted {r:g} Ω, ±{100 * tolerance:.0f} %.")
 
 
-def bias_setting(module: ClassABModule, r_ohm: float, measured: bool) -> Window:
+def bias_setting(module: Module, r_ohm: float, measured: bool) -> Window:
     """Millivolts to trim to across a resistor of ``r_ohm``, cold."""
     assert module.bias is not None
     target = bias.bias_mv(module.bias.i_pair_a, r_ohm) / 1000.0
@@ -105,7 +106,7 @@ class WarmUp:
     window: Window
 
 
-def warm_bias(module: ClassABModule, sink: HeatSink, v_rail: float, v_bias_cold: float) -> WarmUp:
+def warm_bias(module: Module, sink: HeatSink, v_rail: float, v_bias_cold: float) -> WarmUp:
     """The bias reading after warming up from ``v_bias_cold`` volts, with one channel at rest on the sink."""
     assert module.bias is not None
     rise = 2.0 * v_rail * (module.i_quiescent_a + module.i_driver_a) * sink.r_k_per_w
@@ -149,7 +150,7 @@ class BleedDown:
         return transients.bleed_voltage(self.c_f, self.resistance_ohm, self.v_start, seconds)
 
 
-def board_bleed_down(module: ClassABModule, v_rail: float) -> BleedDown:
+def board_bleed_down(module: Module, v_rail: float) -> BleedDown:
     """Discharge of the module's own capacitors; without a stated path through what the drivers draw, doubled."""
     estimated = module.r_discharge_ohm is None
     # The drivers stop drawing as the rail falls, so their nominal resistance is taken twice.

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from plinth.bringup import expectations as expect
 from plinth.bringup.step import Hint, Step
 from plinth.builds.build import Build
-from plinth.builds.parts import ClassABModule
+from plinth.builds.modules import Module
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
 from plinth.units.shown import shown
@@ -61,7 +61,7 @@ def _insulation(channel: str) -> Step:
     )  # fmt: skip
 
 
-def _rails_open(channel: str, module: ClassABModule) -> Step:
+def _rails_open(channel: str, module: Module) -> Step:
     return Step(
         "rails_open", subject(channel, "rails_open"), _named(channel, "no short from rail to 0 V"),
         "No power. Ohmmeter from + rail to 0 V, then from − rail to 0 V; wait until it stops climbing. "
@@ -74,7 +74,7 @@ def _rails_open(channel: str, module: ClassABModule) -> Step:
     )  # fmt: skip
 
 
-def _emitter_resistor(channel: str, module: ClassABModule) -> Step:
+def _emitter_resistor(channel: str, module: Module) -> Step:
     assert module.bias is not None
     label = module.bias.label
     return Step(
@@ -100,7 +100,7 @@ def _trimmer(channel: str) -> Step:
     )  # fmt: skip
 
 
-def _current(channel: str, module: ClassABModule, key: str, v_rail: float, words: str) -> Step:
+def _current(channel: str, module: Module, key: str, v_rail: float, words: str) -> Step:
     setting = expect.supply_setting(module, v_rail)
     return Step(
         key, subject(channel, key), _named(channel, f"current at {words}"),
@@ -117,7 +117,7 @@ def _current(channel: str, module: ClassABModule, key: str, v_rail: float, words
     )  # fmt: skip
 
 
-def _output_dc(channel: str, module: ClassABModule, key: str, words: str) -> Step:
+def _output_dc(channel: str, module: Module, key: str, words: str) -> Step:
     watch = max(10.0, 3.0 * module.settle_s)
     return Step(
         key, subject(channel, key), _named(channel, f"output DC {words}"),
@@ -134,7 +134,7 @@ def _output_dc(channel: str, module: ClassABModule, key: str, words: str) -> Ste
     )  # fmt: skip
 
 
-def _bias(channel: str, module: ClassABModule, readings: Mapping[str, float]) -> Step:
+def _bias(channel: str, module: Module, readings: Mapping[str, float]) -> Step:
     assert module.bias is not None
     measured = readings.get("emitter_resistor")
     r = measured if measured is not None else module.bias.r_fitted_ohm
@@ -176,7 +176,7 @@ def _warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, floa
     )  # fmt: skip
 
 
-def _discharged(channel: str, module: ClassABModule, v_rail: float) -> Step:
+def _discharged(channel: str, module: Module, v_rail: float) -> Step:
     bleed = expect.board_bleed_down(module, v_rail)
     how = "estimated" if bleed.estimated else f"through {shown(bleed.resistance_ohm, 'ohm')}"
     return Step(

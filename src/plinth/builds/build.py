@@ -1,60 +1,50 @@
 """A build: the parts in its stations."""
 
-from typing import Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from plinth.builds.parts import (
-    ClassABModule,
-    Entry,
-    HeatSink,
-    Load,
-    Mains,
-    Protection,
-    Rectifier,
-    Reservoir,
-    Transformer,
-)
+from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.parts import Entry, HeatSink, Load, Mains, Protection
 from plinth.builds.quantities import Model, Name
+from plinth.builds.supplies import Supply
 
-
-class LinearSupply(Model):
-    """Transformer, rectifier, reservoir. Other kinds of supply join as further members of ``Supply``."""
-
-    kind: Literal["linear"] = "linear"
-    transformer: Transformer
-    rectifier: Rectifier
-    reservoir: Reservoir
-
-    @model_validator(mode="after")
-    def _bridges_fit_windings(self) -> "LinearSupply":
-        if self.rectifier.bridges == "two" and self.transformer.secondaries == "centre_tap":
-            raise ValueError(
-                "found two bridges on a centre tap, expected two secondaries: "
-                "choose a transformer with two secondaries or a single bridge"
-            )
-        return self
-
-
-Supply = LinearSupply
-Module = ClassABModule
+KINDS = ("linear", "direct", "switcher", "battery", "class_ab", "class_a", "class_d")
+AnyModule = Annotated[ClassABModule | ClassAModule | ClassDModule, Field(discriminator="kind")]
 
 
 class Build(Model):
-    """One amplifier. ``loads`` are the dummy loads at hand; ``load`` the one in the load station."""
+    """One amplifier. ``loads`` are the dummy loads at hand; ``load`` the one in the load station.
+
+    ``mains`` None: it runs from a battery or from bench supplies. ``wiring`` bridged: two modules in antiphase for each
+    channel, the load between their outputs, neither of which is ground.
+    """
 
     schema_version: Literal[1] = 1
     name: Name
     note: str = Field(default="", max_length=4000)
-    mains: Mains
+    mains: Mains | None = None
     entry: Entry
     supply: Supply
-    module: Module
+    module: AnyModule
+    wiring: Literal["single", "bridged"] = "single"
     channels: tuple[Name, ...] = Field(min_length=1, max_length=8)
     sink: HeatSink
     protection: Protection
     load: Load
     loads: tuple[Load, ...] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _kinds_named(cls, document: Any) -> Any:
+        """A file that names no kind means the plain ones."""
+        if not isinstance(document, dict):
+            return document
+        found = dict(document)
+        for key, plain in (("supply", "linear"), ("module", "class_ab")):
+            if isinstance(found.get(key), dict) and "kind" not in found[key]:
+                found[key] = {"kind": plain, **found[key]}
+        return found
 
     @field_validator("channels")
     @classmethod
@@ -62,3 +52,36 @@ class Build(Model):
         if len(set(channels)) != len(channels):
             raise ValueError(f"found {', '.join(channels)}, expected each name once: rename one of them")
         return channels
+
+    @model_validator(mode="after")
+    def _parts_go_together(self) -> "Build":
+        if self.mains is None and self.supply.kind in ("linear", "switcher"):
+            raise ValueError("found no mains, expected one for a supply that runs from the wall: add the mains")
+        if isinstance(self.module, ClassDModule) and self.module.bridge == "full":
+            if not self.supply.single_rail:
+                raise ValueError(
+                    "found a full-bridge module on two rails, expected a single rail: choose a single-winding "
+                    "transformer or a single-rail supply"
+                )
+            if self.wiring == "bridged":
+                raise ValueError(
+                    "found a full-bridge module wired as a bridged pair, expected it alone: it is a bridge already"
+                )
+        elif self.supply.single_rail and not (self.wiring == "bridged" and isinstance(self.module, ClassABModule)):
+            raise ValueError(
+                f"found {self.module.name} on a single rail, expected two rails: a single rail serves a full-bridge "
+                "class D module or a bridged pair of class AB ones"
+            )
+        if self.wiring == "bridged" and self.module.kind == "class_a":
+            raise ValueError("found class A modules wired as a bridged pair, expected them single: set wiring single")
+        return self
+
+    @property
+    def modules_per_channel(self) -> int:
+        """Modules that drive each load."""
+        return 2 if self.wiring == "bridged" else 1
+
+    @property
+    def one_supply_per_channel(self) -> bool:
+        """Dual mono: every channel has a whole supply of its own."""
+        return self.supply.kind == "linear" and self.supply.per_channel

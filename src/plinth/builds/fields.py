@@ -77,6 +77,76 @@ WORDS = {
     "r_ohm": "Resistance, measured",
     "p_rated_w": "Rated power",
     "time_constant_s": "Thermal time constant",
+    "leakage_h": "Leakage inductance of each half",
+    "primary_share": "Share of the copper in the primary",
+    "slew_v_per_s": "Slew rate",
+    "r_output_ohm": "Output impedance",
+    "starts_on_rail": "Output sits on a rail until then",
+    "own_rectifier": "Has its own bridge on the board",
+    "sensitivity_v_rms": "Listed sensitivity, rms",
+    "topology": "Topology",
+    "bridge": "Bridge",
+    "r_on_ohm": "Switches and coils in the path",
+    "modulation_max": "Largest output, of the rail",
+    "efficiency": "Efficiency at full power",
+    "f_switching_hz": "Switching frequency",
+    "l_filter_h": "Output filter coil",
+    "c_filter_f": "Output filter capacitor",
+    "v_ov_lockout_v": "Shuts down above a rail of",
+    "l_h": "Choke inductance",
+    "rails": "Rails",
+    "v_rail": "Rail",
+    "v_rail_tol": "Tolerance of the rail",
+    "r_source_ohm": "Source resistance",
+    "control": "Rails are",
+    "droop": "Droop, no load to continuous power",
+    "p_continuous_w": "Continuous power",
+    "p_short_w": "Short-time power",
+    "short_s": "Short time",
+    "limit": "At its limit it",
+    "p_idle_w": "Idle draw",
+    "c_bulk_f": "Bulk capacitor behind the mains",
+    "v_bulk_min_v": "Bulk voltage at which the rails drop out",
+    "r_inrush_ohm": "Inrush resistance, cold",
+    "pfc": "Power-factor stage",
+    "v_pfc_v": "Its output",
+    "v_aux": "Auxiliary rail",
+    "i_aux_a": "Auxiliary current",
+    "v_mains_min": "Lowest mains",
+    "v_mains_max": "Highest mains",
+    "v_mains_jumper": "Mains jumper set for",
+    "v_nominal": "Nominal voltage",
+    "v_full": "Full, at rest",
+    "v_empty": "Empty, at rest",
+    "capacity_ah": "Capacity",
+    "r_internal_ohm": "Internal resistance",
+    "r_timing_ohm": "Timing resistor",
+    "c_timing_f": "Timing capacitor",
+    "turns_primary": "Turns, each primary half",
+    "turns_secondary": "Turns, each secondary half",
+    "a_core_m2": "Core area",
+    "b_max_t": "Flux the core allows",
+    "d_wire_m": "Strand diameter",
+    "i_in_ripple_rated_a": "Input capacitors, rated ripple",
+    "i_choke_rated_a": "Input choke, rated current",
+    "v_diode_rated_v": "Diodes, reverse voltage",
+    "r_divider_top_ohm": "Feedback divider, upper",
+    "r_divider_bottom_ohm": "Feedback divider, lower",
+    "v_reference_v": "Reference",
+    "cable_m": "Cable, there and back",
+    "a_cable_m2": "Cable copper area",
+    "v_lockout_v": "Stops below a battery of",
+    "v_out": "Output",
+    "v_dropout_v": "Dropout",
+    "i_max_a": "Largest current",
+    "i_ground_a": "Its own draw",
+    "v_in_max": "Highest input",
+    "r_junction_air_k_per_w": "Junction to air",
+    "voice_coil.r_dc_ohm": "Coil, DC resistance",
+    "voice_coil.f_resonance_hz": "Resonance",
+    "voice_coil.q_mechanical": "Mechanical Q",
+    "voice_coil.q_electrical": "Electrical Q",
+    "voice_coil.l_coil_h": "Coil inductance",
 }
 
 
@@ -86,7 +156,9 @@ def in_sentence(words: str) -> str:
 
 
 # Not asked for in a form: what cannot be said in one field.
-LEFT_OUT = frozenset({"kind", "claims"})
+LEFT_OUT = frozenset({"kind", "claims", "safe_area"})
+YES_OR_NO = ("yes", "no")
+_MADE_OF_FIELDS = frozenset({"bias", "voice_coil"})
 
 
 @dataclasses.dataclass(frozen=True)
@@ -138,7 +210,7 @@ def _fields(model: BaseModel, prefix: str) -> list[PartField]:
         value = getattr(model, name)
         if isinstance(value, BaseModel):
             found += _fields(value, f"{prefix}{name}.")
-        elif name != "bias":
+        elif name not in _MADE_OF_FIELDS:
             found.append(_field(f"{prefix}{name}", info))
     return found
 
@@ -151,6 +223,8 @@ def _field(path: str, info: FieldInfo) -> PartField:
             unit = unit or getattr(extra, "description", None) or ""
     bare = [getattr(kind, "__origin__", kind) if hasattr(kind, "__metadata__") else kind for kind in kinds]
     choices = tuple(str(c) for kind in bare if get_origin(kind) is Literal for c in get_args(kind))
+    if bool in bare:
+        choices = YES_OR_NO
     return PartField(
         path=path,
         words=WORDS[path],

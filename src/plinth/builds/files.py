@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 
 import pydantic
 
-from plinth.builds.build import Build
+from plinth.builds.build import KINDS, Build
 from plinth.builds.quantities import Model
 from plinth.builds.situation import Situation
 
@@ -95,7 +95,7 @@ def _validated(model: type[ModelT], document: dict[str, Any], where: str) -> Mod
 
 
 def _sentence(where: str, detail: Any) -> str:
-    place = ".".join(str(step) for step in detail["loc"]) or "the build"
+    place = ".".join(_without_kinds(detail["loc"])) or "the build"
     kind, found, context = detail["type"], _shown(detail["input"]), detail.get("ctx", {})
     if kind == "missing":
         return f"{where}: {place}: found nothing, expected a value; add this field"
@@ -115,12 +115,20 @@ def _sentence(where: str, detail: Any) -> str:
         return f"{where}: {place}: found {found}, expected a number"
     if kind == "finite_number":
         return f"{where}: {place}: found {found}, expected a finite number"
+    if kind == "union_tag_invalid":
+        return f"{where}: {place}: found kind {context['tag']!r}, expected one of {context['expected_tags']}"
     if kind == "literal_error":
         return f"{where}: {place}: found {found}, expected {context['expected']}"
     if kind in ("model_type", "model_attributes_type", "dict_type"):
         return f"{where}: {place}: found {found}, expected a JSON object"
     message = detail["msg"]
     return f"{where}: {place}: found {found}, expected {message[0].lower()}{message[1:]}"
+
+
+def _without_kinds(steps: tuple[int | str, ...]) -> list[str]:
+    """The place in the file: validation puts the kind of supply or module after its name, which no file has."""
+    tagged = len(steps) > 1 and steps[0] in ("supply", "module") and steps[1] in KINDS
+    return [str(step) for k, step in enumerate(steps) if not (tagged and k == 1)]
 
 
 def _shown(value: object) -> str:

@@ -5,7 +5,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from plinth.builds.build import Build
-from plinth.builds.quantities import Celsius, LoadOhms, MainsHertz, Model, SignalHertz
+from plinth.builds.quantities import Celsius, Degrees, LoadOhms, MainsHertz, Model, SignalHertz, Volts
+from plinth.physics.loudspeaker import loudspeaker_impedance
 
 MainsVolts = Annotated[float, Field(ge=20, le=500, description="V")]
 
@@ -16,30 +17,58 @@ class Situation(Model):
     ``level`` is the output as a fraction of clip onset (1 = just clean, 0 = idle); ``crest_db`` the crest
     factor of the programme by which heat is judged (3.01 sine, 9 compressed music, 12 pink noise, 15 speech);
     ``phase_deg`` of the signal at the mains zero crossing; ``third_harmonic`` of the mains as a fraction of its
-    fundamental, which flattens the crest while the RMS is kept.
+    fundamental, which flattens the crest while the RMS is kept. ``load_ohm`` is |Z| and ``load_phase_deg`` its phase,
+    above 0 inductive; ``battery_v`` the battery at rest; ``antiphase`` drives channels in pairs against each other.
     """
 
     mains_v_rms: MainsVolts | None = None
+    battery_v: Volts | None = None
     mains_hz: MainsHertz | None = None
     third_harmonic: Annotated[float, Field(ge=0, le=0.2)] = 0.0
     load_ohm: LoadOhms | None = None
+    load_phase_deg: Degrees | None = None
     channels_driven: Literal["one", "all"] = "all"
     level: Annotated[float, Field(ge=0, le=1)] = 1.0
     frequency_hz: SignalHertz = 1000.0
+    antiphase: bool = False
     phase_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     crest_db: Annotated[float, Field(ge=3.01, le=30)] = 9.0
     ambient_c: Celsius = 25.0
 
     def mains_rms(self, build: Build) -> float:
-        """Mains volts RMS in force."""
+        """Mains volts RMS in force; 0 where a build has no mains."""
+        if build.mains is None:
+            return 0.0
         return self.mains_v_rms if self.mains_v_rms is not None else build.mains.v_nominal_rms
 
     def frequency_of_mains(self, build: Build) -> float:
-        """Mains frequency in force, Hz."""
-        return self.mains_hz if self.mains_hz is not None else build.mains.frequency_hz
+        """Mains frequency in force, Hz; 50 where a build has none (it then only sets how long a picture is)."""
+        if self.mains_hz is not None:
+            return self.mains_hz
+        return 50.0 if build.mains is None else build.mains.frequency_hz
+
+    def battery(self, build: Build) -> float:
+        """Battery volts at rest in force; 0 where there is none."""
+        if build.supply.kind != "battery":
+            return 0.0
+        return self.battery_v if self.battery_v is not None else build.supply.battery.v_nominal
+
+    def impedance(self, build: Build) -> tuple[float, float]:
+        """|Z| (ohm) and phase (degrees) of each driven channel's load at the signal's frequency.
+
+        A stated ``load_ohm`` takes the place of the part in the load station.
+        """
+        z, phase = self.load(build), 0.0
+        coil = build.load.voice_coil
+        if self.load_ohm is None and coil is not None:
+            z, phase = loudspeaker_impedance(
+                self.frequency_hz, coil.r_dc_ohm, coil.f_resonance_hz, coil.q_mechanical, coil.q_electrical,
+                coil.l_coil_h,
+            )  # fmt: skip
+        return z, phase if self.load_phase_deg is None else self.load_phase_deg
 
     def load(self, build: Build) -> float:
-        """Load resistance of each driven channel, ohm."""
+        """Load resistance of each driven channel (a loudspeaker's nominal one), ohm."""
         return self.load_ohm if self.load_ohm is not None else build.load.r_ohm
 
     def driven(self, build: Build) -> int:

@@ -1,10 +1,11 @@
 """The eight stations of the power path, and which part of a build stands in each."""
 
 import dataclasses
-from typing import cast
+from typing import Any, cast
 
 from plinth.builds.build import Build
 from plinth.builds.parts import Part
+from plinth.builds.supply_parts import BenchPair, MainsSwitcher, Rectifier, Transformer
 
 
 @dataclasses.dataclass(frozen=True)
@@ -27,37 +28,92 @@ STATIONS = (
     Station("load", "Load", ("load",)),
 )
 
+# What stands in the first stations where the supply is no transformer and rectifier.
+_OTHERWISE = {
+    "direct": (
+        Station("wall", "Wall", ()),
+        Station("transformer", "Bench supplies", ("supply.source",)),
+        Station("reservoir", "Capacitors", ("supply.reservoir",)),
+    ),
+    "switcher": (
+        Station("transformer", "Switcher", ("supply.switcher",)),
+        Station("reservoir", "Output capacitors", ("supply.reservoir",)),
+    ),
+    "battery": (
+        Station("wall", "Battery", ("supply.battery",)),
+        Station("transformer", "Converter", ("supply.converter",)),
+        Station("reservoir", "Output capacitors", ("supply.reservoir",)),
+    ),
+}
+_LINEAR_EXTRAS = ("supply.reservoir_minus", "supply.smoothing")
+_INPUT_SLOTS = tuple(f"supply.input_supply.{part}" for part in ("transformer", "rectifier", "reservoir", "regulator"))
 
-def station(key: str) -> Station:
-    """The station of that key; KeyError if there is none."""
-    return next(s for s in STATIONS if s.key == key)
+
+def station(build: Build, key: str) -> Station:
+    """The station of that key in this build; KeyError if there is none."""
+    found = {one.key: one for one in (*STATIONS, *_OTHERWISE.get(build.supply.kind, ()))}[key]
+    if build.supply.kind != "linear":
+        return found
+    if key == "reservoir":
+        extras = tuple(slot for slot in _LINEAR_EXTRAS if _at(build, slot) is not None)
+        return dataclasses.replace(found, slots=found.slots + extras)
+    if key == "rails" and build.supply.input_supply is not None:
+        return dataclasses.replace(found, slots=_INPUT_SLOTS)
+    return found
+
+
+def stations(build: Build) -> tuple[Station, ...]:
+    """All eight stations of this build, wall to load."""
+    return tuple(station(build, one.key) for one in STATIONS)
 
 
 def part_in(build: Build, slot: str) -> Part:
     """The part in a slot such as ``supply.transformer`` or ``load``."""
+    return cast("Part", _at(build, slot))  # a slot names a part by construction
+
+
+def _at(build: Build, slot: str) -> object:
     found: object = build
     for name in slot.split("."):
         found = getattr(found, name)
-    return cast("Part", found)  # a slot names a part by construction
+    return found
 
 
 def with_part(build: Build, slot: str, part: Part) -> Build:
     """The build with another part in ``slot``, validated anew. Raises pydantic.ValidationError.
 
     A transformer of another winding kind takes a rectifier arrangement with it that fits: two secondaries
-    keep either, a centre tap goes to one bridge.
+    keep either, a centre tap or a single winding goes to one bridge. A part of another kind of supply (a switcher in
+    the transformer's place) brings that kind of supply, with the reservoir that was there.
     """
     document = build.model_dump()
-    target = document
-    *path, last = slot.split(".")
-    for name in path:
-        target = target[name]
-    target[last] = part.model_dump()
     supply = document["supply"]
-    if (
-        slot == "supply.transformer"
-        and supply["transformer"]["secondaries"] == "centre_tap"
-        and supply["rectifier"]["bridges"] == "two"
-    ):
+    brought = _supply_brought_by(part, supply)
+    if slot.startswith("supply.") and slot.count(".") == 1 and brought is not None:
+        document["supply"] = supply = brought
+    else:
+        target = document
+        *path, last = slot.split(".")
+        for name in path:
+            target = target[name]
+        target[last] = part.model_dump()
+    if slot != "supply.rectifier" and supply["kind"] == "linear" and supply["transformer"]["secondaries"] != "two":
         supply["rectifier"]["bridges"] = "one"
     return Build.model_validate(document)
+
+
+def _supply_brought_by(part: Part, supply: dict[str, Any]) -> dict[str, Any] | None:
+    kind, place = {
+        Transformer: ("linear", "transformer"),
+        MainsSwitcher: ("switcher", "switcher"),
+        BenchPair: ("direct", "source"),
+    }.get(type(part), (supply["kind"], ""))
+    if kind == supply["kind"]:
+        return None
+    found = {"kind": kind, place: part.model_dump(), "reservoir": supply["reservoir"]}
+    if kind == "linear":
+        found["rectifier"] = PLAIN_BRIDGE.model_dump()
+    return found
+
+
+PLAIN_BRIDGE = Rectifier(name="Bridge, not chosen yet", maker="–", bridges="one", diode="silicon", i_rated_a=25)

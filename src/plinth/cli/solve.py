@@ -6,6 +6,9 @@ import os
 import sys
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
+
 from plinth.builds.files import BuildFileError, build_schema, parse_situation, read_build
 from plinth.judge.rules import judge
 from plinth.physics.errors import PhysicsError
@@ -75,19 +78,19 @@ def as_document(prediction: Prediction) -> dict[str, object]:
 
 
 def waveforms_csv(prediction: Prediction) -> str:
-    """One common period as CSV, SI: time, mains, rails (− rail negative), diode and mains currents, output."""
-    state = prediction.state
-    columns = {
-        "t_s": [state.period.step_s * k for k in range(state.period.steps + 1)],
-        "mains_v": (state.period.mains_wave * state.circuit.mains_v_rms * 2.0**0.5).tolist(),
-        "mains_a": prediction.mains_current_a.tolist(),
-        "rail_plus_v": state.plus.v_node.tolist(),
-        "rail_minus_v": (-state.minus.v_node).tolist(),
-        "diode_plus_a": state.plus.i_diode_a.tolist(),
-        "diode_minus_a": state.minus.i_diode_a.tolist(),
-        "output_v": state.v_output.tolist(),
-    }
-    rows = zip(*columns.values(), strict=True)
+    """One common period as CSV, SI: time, mains, rails (− rail negative), source, load and mains currents, output."""
+    state, wall = prediction.state, prediction.wall
+    t = np.linspace(0.0, state.period.shared.seconds, state.period.steps + 1)
+    columns: dict[str, NDArray[np.float64]] = {"t_s": t}
+    if wall is not None:
+        columns["mains_v"], columns["mains_a"] = wall.at(t)
+    for key, sign, rail in (("plus", 1.0, state.plus), ("minus", -1.0, state.minus)):
+        if rail is not None:
+            columns[f"rail_{key}_v"] = sign * rail.v_node
+            columns[f"diode_{key}_a"] = rail.i_diode_a
+            columns[f"load_{key}_a"] = rail.i_load_a
+    columns["output_v"] = state.v_output
+    rows = zip(*(column.tolist() for column in columns.values()), strict=True)
     return "\n".join([",".join(columns), *(",".join(f"{x:.9g}" for x in row) for row in rows)]) + "\n"
 
 

@@ -120,6 +120,12 @@ class Plot(QWidget):
     def minimumSizeHint(self) -> QSize:
         return QSize(look.px(200), look.px(100))
 
+    def set_title(self, title: str) -> None:
+        """Name the plot anew, where what it shows depends on the build."""
+        self.title.setText(title)
+        self.menu_button.setAccessibleName(f"{title}: copy and export")
+        self.graph.setAccessibleName(title)
+
     def set_view(self, x: tuple[float, float], y: tuple[float, float]) -> None:
         """The whole range to show; kept until it changes, so that zooming stays where the user put it."""
         if (x, y) == self._view:

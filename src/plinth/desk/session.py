@@ -26,6 +26,7 @@ from plinth.judge.reading import Reading, Record, latest
 from plinth.physics.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction, idle_rail_v
+from plinth.predict.supply_views import SupplyView, supply_views
 from plinth.workshop.errors import NotKeptError
 from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, now
 
@@ -82,6 +83,7 @@ class BenchSession(QObject):
         self.load_powers: dict[str, Figure] = {}
         self.problem = ""
         self.station = "rails"
+        self._supply = ""
         self.records: dict[str, Record] = {}
         self.diary: list[DiaryEntry] = []
         self._solid: Prediction | None = None
@@ -320,6 +322,22 @@ class BenchSession(QObject):
         self.prediction, self.margins, self.problem = got.prediction, got.margins, got.problem
         if not got.request.live:
             self._solid, self.load_powers = got.prediction, got.load_powers
+        self.predicted.emit()
+
+    @property
+    def supplies(self) -> tuple[SupplyView, ...]:
+        """The supplies of the build in hand; none while it cannot run."""
+        return () if self.prediction is None else supply_views(self.prediction.solution)
+
+    @property
+    def supply_shown(self) -> SupplyView | None:
+        """The supply that band and plots show: the chosen one, else the first."""
+        views = self.supplies
+        return next((view for view in views if view.name == self._supply), views[0] if views else None)
+
+    def choose_supply(self, name: str) -> None:
+        """Show another supply."""
+        self._supply = name
         self.predicted.emit()
 
     # Records

@@ -2,7 +2,7 @@
 
 import dataclasses
 
-from plinth.builds.parts import ClassABModule, PowerClaim
+from plinth.builds.modules import Module, PowerClaim
 from plinth.judge.state import State
 from plinth.physics.bias import bias_mv
 from plinth.physics.levels import peak_from_rms, rms_for_power
@@ -52,7 +52,7 @@ def power_claim(claim: PowerClaim, clip_power: Figure, clip_v_peak: Figure) -> C
     )  # fmt: skip
 
 
-def claim_for(module: ClassABModule, r_ohm: float) -> PowerClaim | None:
+def claim_for(module: Module, r_ohm: float) -> PowerClaim | None:
     """The listing's power for a load within 10 % of ``r_ohm``, if it names one."""
     for claim in module.claims:
         if abs(claim.r_load_ohm - r_ohm) <= 0.10 * claim.r_load_ohm:
@@ -60,7 +60,7 @@ def claim_for(module: ClassABModule, r_ohm: float) -> PowerClaim | None:
     return None
 
 
-def bias_claim(module: ClassABModule) -> str | None:
+def bias_claim(module: Module) -> str | None:
     """A sentence where the listed bias voltage belongs to another resistor than the one fitted."""
     bias = module.bias
     if bias is None:

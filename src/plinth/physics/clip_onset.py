@@ -10,6 +10,7 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.between_samples import least_by_parabola
 from plinth.physics.errors import NoSwingError, RailCollapseError
 from plinth.physics.rail import LoadCurrent, RailCircuit, march, node_slopes, node_voltage
 from plinth.physics.steady_state import solve_rail
@@ -35,17 +36,6 @@ class OutputLimit:
 
     v_sat: float
     volts_per_volt: float
-
-
-def _lowest(margin: Array) -> tuple[int, float]:
-    """Index of the least sample and the least value, a parabola laid through it and its neighbours."""
-    k = int(np.argmin(margin))
-    if 0 < k < len(margin) - 1:
-        before, here, after = float(margin[k - 1]), float(margin[k]), float(margin[k + 1])
-        bend = before - 2.0 * here + after
-        if bend > 0.0:
-            return k, here - (after - before) ** 2 / (8.0 * bend)
-    return k, float(margin[k])
 
 
 def find_clip_onset(
@@ -79,7 +69,7 @@ def find_clip_onset(
         gap = float(result.v_cap[-1]) - v
         margin = node_voltage(circuit, emf, load.at, result) - limit.v_sat
         margin -= amplitude * limit.volts_per_volt * output_unit
-        k, least = _lowest(margin)
+        k, least = least_by_parabola(margin)
         if abs(gap) < TOLERANCE_V and abs(least) < TOLERANCE_V:
             return ClipOnset(amplitude, v, count)
         by_start, by_scale = node_slopes(circuit, unit_load.at, result, k)
@@ -116,7 +106,7 @@ def _bisect(
             continue
         marches += state.marches
         margin = state.v_node - limit.v_sat - amplitude * limit.volts_per_volt * output_unit
-        if _lowest(margin)[1] >= 0.0:
+        if least_by_parabola(margin)[1] >= 0.0:
             low, v_low = amplitude, float(state.v_cap[0])
         else:
             high = amplitude

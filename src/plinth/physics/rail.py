@@ -237,9 +237,3 @@ def node_slopes(circuit: RailCircuit, unit_at: Array, result: March, k: int) -> 
     keep = 1.0 - circuit.esr_ohm * a * g
     by_scale = float(result.response[k]) * keep - circuit.esr_ohm * a * float(unit_at[k])
     return float(result.slope[k]) * keep, by_scale
-
-
-def steps_for(circuit: RailCircuit, seconds: float, steps: int) -> int:
-    """At least ``steps`` steps over ``seconds``, more where the charging time constant is short."""
-    wanted = math.ceil(seconds / max(circuit.time_constant_on_s(), seconds / 20_000))
-    return max(steps, wanted)

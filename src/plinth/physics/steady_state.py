@@ -10,7 +10,9 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.between_samples import least_of_period, most_of_period
 from plinth.physics.errors import RailCollapseError
+from plinth.physics.network import RailElements
 from plinth.physics.rail import (
     LoadCurrent,
     March,
@@ -32,10 +34,10 @@ class RailSteadyState:
 
     ``emf_v`` the source less its fixed drops, ``v_node`` at the load, ``v_cap`` inside the capacitor,
     ``i_diode_a``, ``i_cap_a``, ``i_load_a``, ``i_bleed_a``; ``i_load_mean_a`` over each of the n steps;
-    ``step_s`` the grid.
+    ``step_s`` the grid. Of a second stage: ``v_reservoir`` before it, ``i_series_a`` through it, ``i_cap2_a``.
     """
 
-    circuit: RailCircuit
+    circuit: RailCircuit | RailElements
     step_s: float
     emf_v: Array
     v_node: Array
@@ -45,11 +47,15 @@ class RailSteadyState:
     i_load_a: Array
     i_load_mean_a: Array
     marches: int
+    v_reservoir: Array | None = None
+    i_series_a: Array | None = None
+    i_cap2_a: Array | None = None
 
     @property
     def i_bleed_a(self) -> Array:
         """Amperes in the bleeder."""
-        return self.v_node * self.circuit.g_bleed_s
+        at_reservoir = self.v_node if self.v_reservoir is None else self.v_reservoir
+        return at_reservoir * self.circuit.g_bleed_s
 
     @property
     def p_load_w(self) -> float:
@@ -58,6 +64,16 @@ class RailSteadyState:
         Products at the instants alone would be 0.1 % off at 50 steps per signal cycle.
         """
         return float(np.mean(self.i_load_mean_a * 0.5 * (self.v_node[:-1] + self.v_node[1:])))
+
+    @property
+    def v_min(self) -> float:
+        """The lowest the rail gets at the load, V."""
+        return least_of_period(self.v_node)
+
+    @property
+    def v_max(self) -> float:
+        """The highest the rail gets at the load, V."""
+        return most_of_period(self.v_node)
 
     def mean(self, samples: Array) -> float:
         """Mean over the period of ``samples`` taken at its n + 1 instants."""
@@ -69,7 +85,11 @@ class RailSteadyState:
 
     def conduction_angle_deg(self) -> float:
         """180 deg x the fraction of time the diodes conduct, with the crossings interpolated."""
-        over = self.emf_v - self.v_node
+        if isinstance(self.circuit, RailElements) and self.circuit.l_source_h > 0.0:
+            # Through leakage the current outlasts the volts that drive it.
+            flows = self.i_diode_a > 0.0
+            return 180.0 * float(np.mean(0.5 * (flows[:-1].astype(float) + flows[1:])))
+        over = self.emf_v - (self.v_node if self.v_reservoir is None else self.v_reservoir)
         a, b = over[:-1], over[1:]
         share = np.where(
             (a > 0) & (b > 0),

@@ -1,4 +1,4 @@
-"""What flows where in a dual-rail linear supply, from the steady states of its two rails."""
+"""What flows where in a supply, from the steady states of its rails."""
 
 import dataclasses
 import math
@@ -6,6 +6,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.network import RailElements
 from plinth.physics.steady_state import RailSteadyState
 
 Array = NDArray[np.float64]
@@ -34,38 +35,43 @@ class EnergyBalance:
     p_diode_w: float
     p_bleeder_w: float
     p_esr_w: float
+    p_series_w: float = 0.0
 
     @property
     def error(self) -> float:
         """Relative difference between what comes in and what is accounted for."""
-        out = self.p_load_w + self.p_winding_w + self.p_diode_w + self.p_bleeder_w + self.p_esr_w
+        out = self.p_load_w + self.p_winding_w + self.p_diode_w + self.p_bleeder_w + self.p_esr_w + self.p_series_w
         return (self.p_in_w - out) / self.p_in_w if self.p_in_w else 0.0
 
 
-def half_winding_rms_a(plus: RailSteadyState, minus: RailSteadyState) -> float:
-    """RMS amperes in each half winding: sqrt((<i+^2> + <i-^2>) / 2).
+def winding_rms_a(rails: tuple[RailSteadyState, ...]) -> float:
+    """RMS amperes in each half winding: sqrt((<i+^2> + <i-^2>) / 2); of a single winding that of its one rail.
 
     On a centre tap the halves take turns at the two rails; with two secondaries it is their quadratic mean.
     """
-    return math.sqrt(0.5 * (plus.rms(plus.i_diode_a) ** 2 + minus.rms(minus.i_diode_a) ** 2))
+    return math.sqrt(sum(rail.rms(rail.i_diode_a) ** 2 for rail in rails) / len(rails))
 
 
-def mains_side(
-    plus: RailSteadyState, minus: RailSteadyState, v_amplitude: float, mains_wave: Array, turns_ratio: float
-) -> MainsSide:
-    """Primary current and power; ``mains_wave`` the unit mains wave on the rails' grid (n + 1 instants).
+def secondary_current(rails: tuple[RailSteadyState, ...], mains_wave: Array, v_drop: float) -> Array:
+    """What the core sees, A per turn of a half, with the sign of the mains: all rails draw on each half cycle.
 
-    ``turns_ratio`` = primary volts / open-circuit secondary volts. Both rails load the same core, and both
-    draw on each half cycle, so the secondary-referred total has the sign of the mains.
+    A current that flows on past the zero crossing (leakage) keeps the sign it had.
     """
-    i_secondary = np.sign(mains_wave) * (plus.i_diode_a + minus.i_diode_a)
-    # A period may end on a half cycle of the other sign: over the whole mains period it repeats mirrored,
-    # which leaves RMS, peak and power the same.
-    i_rms_secondary = float(np.sqrt(np.mean(i_secondary[:-1] ** 2)))
-    p_w = float(np.mean(v_amplitude * mains_wave[:-1] * i_secondary[:-1]))
-    s_va = v_amplitude / math.sqrt(2.0) * i_rms_secondary
-    i_primary = i_secondary / turns_ratio
-    i_rms, i_peak = i_rms_secondary / turns_ratio, float(np.max(np.abs(i_primary)))
+    total = np.zeros_like(mains_wave)
+    for rail in rails:
+        total += np.where(rail.emf_v + v_drop >= 0.0, 1.0, -1.0) * rail.i_diode_a
+    return np.asarray(np.sign(mains_wave) * total)
+
+
+def mains_side(i_primary: Array, v_mains: Array) -> MainsSide:
+    """Current and power at the wall from n + 1 samples of whole half cycles, the last like the first or mirrored.
+
+    A period that ends on a half cycle of the other sign repeats mirrored, which leaves RMS, peak and power the same.
+    """
+    i_rms = float(np.sqrt(np.mean(i_primary[:-1] ** 2)))
+    p_w = float(np.mean(v_mains[:-1] * i_primary[:-1]))
+    s_va = float(np.sqrt(np.mean(v_mains[:-1] ** 2))) * i_rms
+    i_peak = float(np.max(np.abs(i_primary)))
     return MainsSide(
         i_a=i_primary,
         i_rms_a=i_rms,
@@ -78,21 +84,25 @@ def mains_side(
 
 
 def energy_balance(
-    rails: tuple[RailSteadyState, RailSteadyState],
-    v_amplitude: float,
-    mains_wave: Array,
-    r_winding_ohm: float,
-    r_diode_ohm: float,
-    v_drop: float,
+    rails: tuple[RailSteadyState, ...], v_drop: float, r_own_ohm: float, r_shared_ohm: float, r_diode_ohm: float
 ) -> EnergyBalance:
-    """Account for all power of one period: load, copper, diodes (fixed drop and slope), bleeders, ESR."""
-    p_in = p_load = p_winding = p_diode = p_bleeder = p_esr = 0.0
+    """Account for all power of one period: load, copper, diodes (fixed drop and slope), bleeders, ESR, second stage."""
+    p_in = p_load = p_winding = p_diode = p_bleeder = p_esr = p_series = 0.0
     for rail in rails:
         square = rail.rms(rail.i_diode_a) ** 2
-        p_in += rail.mean(v_amplitude * np.abs(mains_wave) * rail.i_diode_a)
+        p_in += rail.mean((rail.emf_v + v_drop) * rail.i_diode_a)
         p_load += rail.p_load_w
-        p_winding += r_winding_ohm * square
+        p_winding += r_own_ohm * square
         p_diode += v_drop * rail.mean(rail.i_diode_a) + r_diode_ohm * square
-        p_bleeder += rail.mean(rail.v_node * rail.i_bleed_a)
+        at_reservoir = rail.v_node if rail.v_reservoir is None else rail.v_reservoir
+        p_bleeder += rail.mean(at_reservoir * rail.i_bleed_a)
         p_esr += rail.circuit.esr_ohm * rail.rms(rail.i_cap_a) ** 2
-    return EnergyBalance(p_in, p_load, p_winding, p_diode, p_bleeder, p_esr)
+        if isinstance(rail.circuit, RailElements) and rail.circuit.two_stages:
+            assert rail.i_series_a is not None
+            assert rail.i_cap2_a is not None
+            p_series += rail.circuit.r_series_ohm * rail.rms(rail.i_series_a) ** 2
+            p_esr += rail.circuit.esr2_ohm * rail.rms(rail.i_cap2_a) ** 2
+    if r_shared_ohm:
+        total = np.sum([rail.i_diode_a for rail in rails], axis=0)
+        p_winding += r_shared_ohm * rails[0].rms(total) ** 2
+    return EnergyBalance(p_in, p_load, p_winding, p_diode, p_bleeder, p_esr, p_series)

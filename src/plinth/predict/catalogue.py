@@ -39,6 +39,12 @@ def _rail_entries(key: str, sign: str) -> dict[str, Entry]:
         f"diode_{key}_mean_a": _entry(f"{sign} diode current, mean", "A", _STEADY, _SCHADE),
         f"diode_{key}_rms_a": _entry(f"{sign} diode current, rms", "A", _STEADY, _SCHADE),
         f"reservoir_{key}_ripple_a_rms": _entry(f"{sign} reservoir ripple current", "A", _STEADY, _SCHADE),
+        f"rail_{key}_load_mean_a": _entry(
+            f"{sign} rail current, mean", "A", "charge of the load over one period", _ENERGY
+        ),
+        f"smoothing_{key}_rms_a": _entry(f"{sign} smoothing stage current, rms", "A", _STEADY, _SCHADE),
+        f"smoothing_{key}_cap_a_rms": _entry(f"{sign} second capacitor's ripple current", "A", _STEADY, _SCHADE),
+        f"reservoir_{key}_ripple_v_pp": _entry(f"{sign} ripple before the smoothing, p-p", "V", _STEADY, _SCHADE),
     }
 
 
@@ -48,6 +54,11 @@ CATALOGUE: dict[str, Entry] = {
         "largest amplitude with min(rail − V_sat − (1 + R_out/R_L) v_o) = 0 on either rail",
         "joint Newton on amplitude and reservoir voltage; AES17 for what clipping means",
     ),
+    "clip_worst_v_peak": _entry(
+        "clip onset, worst phase", "V", "least onset over 8 phases of the signal against the mains",
+        "onset repeats every 360° / (half cycles of the common period)",
+    ),
+    "clip_worst_phase_deg": _entry("worst phase", "deg", "signal phase at the mains zero crossing", "as above"),
     "clip_v_rms": _entry("clip onset, rms", "V", "V_peak / √2", "sine"),
     "clip_power_w": _entry("clip power per channel", "W", "V_peak² / (2 R_L), at onset", "IEC 60268-3"),
     "drive_v_rms": _entry("drive for clipping", "V", "V_rms at clip / gain", "definition of gain"),
@@ -89,5 +100,52 @@ CATALOGUE: dict[str, Entry] = {
     "switch_on_s": _entry("rails up after", "s", "marched from empty to within 2 % of the reservoir at idle", _SCHADE),
     "bleed_s": _entry("bleed-down to 5 V", "s", "R C ln(V / 5 V), bleeder alone, no load", "RC discharge"),
     "stored_j": _entry("energy in the reservoirs", "J", "2 × ½ C V²", "capacitor energy"),
+    "heat_idle_w": _entry("heat, all channels, at rest", "W", "rail volts × idle current", _ENERGY),
+    "sink_idle_c": _entry("heat sink, at rest", "°C", "ambient + heat × R_sink", "steady thermal resistance"),
+    "power_bandwidth_hz": _entry("power bandwidth", "Hz", "slew rate / (2 π V_peak)", "slope of a sine"),
+    "damping_factor": _entry("damping factor", "", "R_L / R_output", "IEC 60268-3"),
+    "safe_area_share": _entry(
+        "safe area used", "×", "largest of i / i_allowed(V across the device) over a period", "the chip's data sheet"
+    ),
+    "class_a_limit_w": _entry("leaves class A at", "W", "(2 I_bias)² R_L / 2", "both halves share until one runs dry"),
+    "filter_corner_hz": _entry("output filter corner", "Hz", "1 / (2 π √(L C))", "second-order low-pass"),
+    "filter_peak_db": _entry(
+        "output filter peaks by", "dB", "Q² / √(Q² − ¼) with Q = R √(C / L)", "second-order low-pass"
+    ),
+    "pumped_20hz_v": _entry(
+        "rail pumped at 20 Hz, at most", "V", "rail + channels × V / (2 π² f R_L C), at the worst level",
+        "charge that flows back in a half cycle; no losses, so an upper bound",
+    ),
+    "supply_power_w": _entry("power drawn from the supply", "W", "⟨v i⟩ of all rails", _ENERGY),
+    "supply_load_ratio": _entry("supply, of continuous, sine", "×", "power drawn / continuous power", "as stated"),
+    "supply_programme_ratio": _entry(
+        "supply, of continuous, programme", "×", "as for sine, at a sine of the programme's power", "as stated"
+    ),
+    "supply_rail_peak_a": _entry("rail current, peak", "A", "largest load current of either rail", _STEADY),
+    "bulk_mean_v": _entry("bulk capacitor, mean", "V", _STEADY + ", constant power drawn", _SCHADE),
+    "bulk_min_v": _entry("bulk capacitor, lowest", "V", _STEADY + ", constant power drawn", _SCHADE),
+    "hold_up_s": _entry("holds up for", "s", "C (V₀² − V₁²) / (2 P), from the ripple's lowest", "capacitor energy"),
+    "battery_power_w": _entry("power from the battery", "W", "idle draw + power drawn × losses", _ENERGY),
+    "battery_i_mean_a": _entry("battery current", "A", "P = v (v₀ − v) / R solved for the current", _ENERGY),
+    "battery_v": _entry("battery under load", "V", "v₀ − R i, cable included", "Ohm's law"),
+    "battery_cable_drop_v": _entry("cable drop", "V", "ρ l / A × current, copper at 20 °C", "Ohm's law"),
+    "run_time_s": _entry("runs for, programme", "s", "0.8 × capacity / mean current of the programme", "charge"),
+    "converter_hz": _entry("converter clock", "Hz", "1 / (1.4 (R_T + 75 Ω) C_T)", "the driver's own rule"),
+    "converter_duty": _entry("converter on for", "", "V_rail N_p / (N_s V_battery), at most 0.96", "Faraday's law"),
+    "core_flux_pp_t": _entry("core flux, p-p", "T", "V D T / (N A_e), battery full", "Faraday's law"),
+    "converter_primary_rms_a": _entry("converter primary half, rms", "A", "I_battery / √2", "each half in turn"),
+    "converter_input_ripple_a": _entry("converter input ripple, rms", "A", "I √(1 / D − 1)", "pulses of the duty D"),
+    "converter_diode_reverse_v": _entry("converter diodes, reverse", "V", "2 V_full N_s / N_p", "halves in series"),
+    "converter_reach_v": _entry("rail within reach, battery empty", "V", "0.96 V_empty N_s / N_p", "Faraday's law"),
+    "skin_depth_m": _entry("skin depth of copper", "m", "√(ρ / (π f μ₀))", "electrodynamics"),
+    "divider_rail_v": _entry("rail by the divider", "V", "V_ref (1 + R_top / R_bottom)", "feedback divider"),
+    "input_rail_mean_v": _entry("input stages' rail, mean", "V", _STEADY, _SCHADE),
+    "input_rail_ripple_v_pp": _entry("input stages' rail, ripple", "V", _STEADY, _SCHADE),
+    "regulator_headroom_v": _entry(
+        "regulator headroom, low mains", "V", "lowest input at low mains − output − dropout", "EN 50160 for low mains"
+    ),
+    "regulator_input_high_v": _entry("regulator input, high mains", "V", "highest input × high mains", "EN 50160"),
+    "regulator_heat_w": _entry("regulator heat, high mains", "W", "(V_in − V_out) I + V_in I_ground", "Ohm's law"),
+    "regulator_junction_c": _entry("regulator junction", "°C", "ambient + heat × R_junction-air", "steady resistance"),
     "energy_error": _entry("energy balance error", "", "(in − out) / in", _ENERGY),
 }  # fmt: skip

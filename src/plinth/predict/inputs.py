@@ -7,6 +7,10 @@ import dataclasses
 import math
 
 from plinth.builds.build import Build
+from plinth.builds.modules import ClassDModule, Module
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
+from plinth.builds.supply_parts import Rectifier, Reservoir, Transformer
 from plinth.physics.transformer import estimate_regulation
 
 SQRT3 = math.sqrt(3.0)
@@ -29,35 +33,162 @@ def from_tolerance(value: float, tolerance: float) -> float:
     return abs(value) * tolerance / SQRT3
 
 
-def supply_and_module_inputs(build: Build) -> dict[str, Input]:
-    """All uncertain numbers of a linear supply, class AB modules, loads and sink."""
-    return {
-        "v_secondary": _v_secondary(build),
-        "regulation": _regulation(build),
-        "v_forward": _v_forward(build),
-        "r_dynamic": _r_dynamic(build),
-        "c": _stated("reservoir per rail", build.supply.reservoir.c_f, "F", build.supply.reservoir.c_tol),
-        "esr": _esr(build),
-        "v_sat": _stated("module saturation", build.module.v_sat_v, "V", build.module.v_sat_tol),
-        "r_out": _r_out(build),
-        "gain": _stated("module gain", build.module.gain, "V/V", build.module.gain_tol),
-        "i_quiescent": _stated("quiescent current", build.module.i_quiescent_a + build.module.i_driver_a, "A", 0.15),
-        "r_load": _stated("load", build.load.r_ohm, "ohm", build.load.r_tol),
-        "r_sink": _stated("heat sink", build.sink.r_k_per_w, "K/W", build.sink.r_tol),
-    }
+def inputs_of(build: Build, situation: Situation | None = None) -> dict[str, Input]:
+    """All uncertain numbers of a build: supply, modules, load and sink; a load that is set replaces the part's."""
+    found: dict[str, Input] = {}
+    match build.supply:
+        case LinearSupply() as supply:
+            found |= _linear(supply)
+        case DirectSupply() as supply:
+            found |= _direct(supply)
+        case SwitcherSupply() as supply:
+            found |= _switcher(supply)
+        case BatterySupply() as supply:
+            found |= _battery(supply)
+    found |= _module(build.module)
+    found["r_load"] = _stated("load", build.load.r_ohm, "ohm", build.load.r_tol)
+    if situation is not None and (situation.load_ohm is not None or build.load.voice_coil is not None):
+        z, _ = situation.impedance(build)
+        found["r_load"] = Input(
+            "load", z, "ohm", from_tolerance(z, build.load.r_tol if not situation.load_ohm else 0.0)
+        )
+    found["r_sink"] = _stated("heat sink", build.sink.r_k_per_w, "K/W", build.sink.r_tol)
+    return found
 
 
 def _stated(label: str, value: float, unit: str, tolerance: float) -> Input:
     return Input(label, value, unit, from_tolerance(value, tolerance))
 
 
-def _v_secondary(build: Build) -> Input:
-    part = build.supply.transformer
+def _linear(supply: LinearSupply) -> dict[str, Input]:
+    found = {
+        "v_secondary": _v_secondary(supply.transformer),
+        "regulation": _regulation(supply.transformer),
+        "v_forward": _v_forward(supply.rectifier),
+        "r_dynamic": _r_dynamic(supply.rectifier),
+        "c": _stated("reservoir per rail", supply.reservoir.c_f, "F", supply.reservoir.c_tol),
+        "esr": _esr(supply.reservoir, "reservoir ESR"),
+    }
+    if supply.reservoir_minus is not None:
+        other = supply.reservoir_minus
+        found["c_minus"] = _stated("reservoir of the − rail", other.c_f, "F", other.c_tol)
+        found["esr_minus"] = _esr(other, "ESR of the − rail's reservoir")
+    if supply.smoothing is not None:
+        second = supply.smoothing
+        found["r_series"] = _stated("smoothing resistance", second.r_ohm, "ohm", 0.05 if second.l_h is None else 0.10)
+        found["c2"] = _stated("smoothing capacitor", second.c_f, "F", second.c_tol)
+        found["esr2"] = _esr_of(second.esr_ohm, second.c_f, "smoothing capacitor's ESR")
+        if second.l_h is not None:
+            found["l_series"] = _stated("choke", second.l_h, "H", 0.15)
+    if supply.input_supply is not None:
+        found |= {f"input_{key}": _renamed(one) for key, one in _input_supply(supply.input_supply).items()}
+    return found
+
+
+def _renamed(one: Input) -> Input:
+    return dataclasses.replace(one, label=f"input supply: {one.label}")
+
+
+def _input_supply(supply: InputSupply) -> dict[str, Input]:
+    return {
+        "v_secondary": _v_secondary(supply.transformer),
+        "regulation": _regulation(supply.transformer),
+        "v_forward": _v_forward(supply.rectifier),
+        "r_dynamic": _r_dynamic(supply.rectifier),
+        "c": _stated("reservoir per rail", supply.reservoir.c_f, "F", supply.reservoir.c_tol),
+        "esr": _esr(supply.reservoir, "reservoir ESR"),
+        "i_load": _stated("load current", supply.i_load_a, "A", 0.10),
+    }
+
+
+def _outputs(reservoir: Reservoir) -> dict[str, Input]:
+    return {
+        "c": _stated("output capacitors per rail", reservoir.c_f, "F", reservoir.c_tol),
+        "esr": _esr(reservoir, "output capacitors' ESR"),
+    }
+
+
+def _direct(supply: DirectSupply) -> dict[str, Input]:
+    part = supply.source
+    source = (
+        _stated("source resistance", part.r_source_ohm, "ohm", 0.20)
+        if part.r_source_ohm is not None
+        else Input("source resistance", 0.05, "ohm", 0.02, True, "not stated; usual for bench supplies and their leads")
+    )
+    return {"v_set": _stated("rail as set", part.v_rail, "V", 0.01), "r_source": source, **_outputs(supply.reservoir)}
+
+
+def _switcher(supply: SwitcherSupply) -> dict[str, Input]:
+    part = supply.switcher
+    return {
+        "v_set": _stated("switcher rail", part.v_rail, "V", part.v_rail_tol),
+        "droop": _stated("switcher droop", part.droop, "", 0.30),
+        "efficiency": _efficiency("switcher efficiency", part.efficiency),
+        "c_bulk": (
+            _stated("bulk capacitor", part.c_bulk_f, "F", 0.20)
+            if part.c_bulk_f is not None
+            else Input(
+                "bulk capacitor",
+                1.2e-6 * part.p_continuous_w,
+                "F",
+                0.3e-6 * part.p_continuous_w,
+                True,
+                "not stated; usual is about 1.2 µF per watt at 230 V",
+            )
+        ),
+        "r_line": Input("line and filter resistance", 0.8, "ohm", 0.25, True, "not stated; usual for a house circuit"),
+        **_outputs(supply.reservoir),
+    }
+
+
+def _battery(supply: BatterySupply) -> dict[str, Input]:
+    part, battery = supply.converter, supply.battery
+    inside = (
+        _stated("battery resistance", battery.r_internal_ohm, "ohm", 0.30)
+        if battery.r_internal_ohm is not None
+        # About 5 % of the volts at a current that empties it in a fifth of an hour is common to lead and lithium alike.
+        else Input(
+            "battery resistance", 0.01 * battery.v_nominal / battery.capacity_ah, "ohm",
+            0.004 * battery.v_nominal / battery.capacity_ah, True,
+            f"not stated; usual for {battery.capacity_ah:g} Ah at {battery.v_nominal:g} V",
+        )
+    )  # fmt: skip
+    return {
+        "v_set": _stated("converter rail", part.v_rail, "V", part.v_rail_tol),
+        "droop": _stated("converter droop", part.droop, "", 0.30),
+        "efficiency": _efficiency("converter efficiency", part.efficiency),
+        "r_battery": inside,
+        **_outputs(supply.reservoir),
+    }
+
+
+def _efficiency(label: str, value: float) -> Input:
+    return Input(label, value, "", 0.15 * (1.0 - value) / SQRT3 + 0.002)
+
+
+def _module(part: Module) -> dict[str, Input]:
+    found = {
+        "gain": _stated("module gain", part.gain, "V/V", part.gain_tol),
+        "i_quiescent": _stated("quiescent current", part.i_quiescent_a + part.i_driver_a, "A", 0.15),
+    }
+    if part.own_rectifier:
+        found["own_drop"] = Input("the module's own bridge", 0.8, "V", 0.08, True, "not stated; usual for one diode")
+    if isinstance(part, ClassDModule):
+        return found | {
+            "r_out": _stated("switches and coils", part.r_on_ohm, "ohm", 0.20),
+            "efficiency_stage": _efficiency("class D efficiency", part.efficiency),
+        }
+    return found | {
+        "v_sat": _stated("module saturation", part.v_sat_v, "V", part.v_sat_tol),
+        "r_out": _r_out(part),
+    }
+
+
+def _v_secondary(part: Transformer) -> Input:
     return _stated("secondary volts", part.v_secondary_rms, "V", part.v_secondary_tol)
 
 
-def _regulation(build: Build) -> Input:
-    part = build.supply.transformer
+def _regulation(part: Transformer) -> Input:
     if part.regulation is not None:
         return _stated("transformer regulation", part.regulation, "", part.regulation_tol)
     value, u = estimate_regulation(part.va, part.core)
@@ -65,16 +196,14 @@ def _regulation(build: Build) -> Input:
     return Input("transformer regulation", value, "", u, True, why)
 
 
-def _v_forward(build: Build) -> Input:
-    part = build.supply.rectifier
+def _v_forward(part: Rectifier) -> Input:
     if part.v_forward_v is not None:
         return _stated("diode drop", part.v_forward_v, "V", 0.10)
     value = 0.75 if part.diode == "silicon" else 0.40
     return Input("diode drop", value, "V", 0.08, True, f"not stated; usual for {part.diode} at some amperes")
 
 
-def _r_dynamic(build: Build) -> Input:
-    part = build.supply.rectifier
+def _r_dynamic(part: Rectifier) -> Input:
     if part.r_dynamic_ohm is not None:
         return _stated("diode slope resistance", part.r_dynamic_ohm, "ohm", 0.20)
     # About 0.3 V of rise between small and rated current is common to bridges of all sizes.
@@ -85,23 +214,26 @@ def _r_dynamic(build: Build) -> Input:
     )  # fmt: skip
 
 
-def _esr(build: Build) -> Input:
-    part = build.supply.reservoir
-    if part.esr_ohm is not None:
-        return _stated("reservoir ESR", part.esr_ohm, "ohm", 0.30)
+def _esr(part: Reservoir, label: str) -> Input:
+    return _esr_of(part.esr_ohm, part.c_f, label)
+
+
+def _esr_of(stated: float | None, c_f: float, label: str) -> Input:
+    if stated is not None:
+        return _stated(label, stated, "ohm", 0.30)
     # Loss factor about 0.15 at 100 Hz for aluminium electrolytics of this voltage class: ESR = tan d / (2 pi f C).
-    value = 0.15 / (2.0 * math.pi * 100.0 * part.c_f)
-    return Input("reservoir ESR", value, "ohm", 0.25 * value, True, "not stated; from a loss factor of 0.15 at 100 Hz")
+    value = 0.15 / (2.0 * math.pi * 100.0 * c_f)
+    return Input(label, value, "ohm", 0.25 * value, True, "not stated; from a loss factor of 0.15 at 100 Hz")
 
 
-def _r_out(build: Build) -> Input:
-    part = build.module
-    if part.r_out_ohm is not None:
-        return _stated("module output resistance at clip", part.r_out_ohm, "ohm", 0.25)
+def _r_out(part: Module) -> Input:
+    stated: float | None = getattr(part, "r_out_ohm", None)
+    if stated is not None:
+        return _stated("module output resistance at clip", stated, "ohm", 0.25)
     if part.bias is None:
         return Input("module output resistance at clip", 0.25, "ohm", 0.08, True, "not stated; usual for a power chip")
     # The fitted emitter resistors in parallel, and as much again for the devices themselves.
-    value = 2.0 * part.bias.r_fitted_ohm / part.output_pairs
+    value = 2.0 * part.bias.r_fitted_ohm / part.pairs
     return Input(
         "module output resistance at clip", value, "ohm", 0.3 * value, True,
         "not stated; estimated as twice the emitter resistors in parallel",

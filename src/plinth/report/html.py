@@ -12,7 +12,7 @@ from plinth import __version__
 from plinth.bench import frequency_response
 from plinth.builds.fields import in_sentence, part_fields, value_at
 from plinth.builds.parts import Part
-from plinth.builds.stations import STATIONS, part_in
+from plinth.builds.stations import part_in, stations
 from plinth.judge.claims import bias_claim, power_claim
 from plinth.judge.reading import Reading
 from plinth.judge.rules import judge
@@ -58,7 +58,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "demo": given.demo,
         "build": build,
         "situation": prediction.situation,
-        "parts": [(s.title, part_in(build, slot)) for s in STATIONS for slot in s.slots],
+        "parts": [(s.title, part_in(build, slot)) for s in stations(build) for slot in s.slots],
         "figures": [prediction[name] for name in KEY_FIGURES],
         "margins": judge(prediction),
         "claims": [c for c in (*claims, bias_claim(build.module)) if c],
@@ -99,6 +99,8 @@ def part_words(part: Part) -> str:
             continue
         if value is None:
             missing.append(in_sentence(field.words))
+        elif isinstance(value, bool):
+            said.append(f"{in_sentence(field.words)}: {'yes' if value else 'no'}")
         elif isinstance(value, float) and field.per_cent:
             said.append(f"{in_sentence(field.words)} {100 * value:g} %")
         elif isinstance(value, float):
@@ -109,27 +111,27 @@ def part_words(part: Part) -> str:
 
 
 def rails_plot(prediction: Prediction) -> str:
-    """Both rails and the output over the common period."""
+    """The rails and the output over the common period."""
     state = prediction.state
     ms = np.linspace(0.0, 1e3 * state.period.shared.seconds, state.period.steps + 1)
     keep = slice(None, None, max(1, len(ms) // 600))
-    return line_plot(
-        [
-            Curve(ms[keep].tolist(), state.plus.v_node[keep].tolist(), "plus", "+ rail"),
-            Curve(ms[keep].tolist(), state.v_output[keep].tolist(), "ink", "output"),
-            Curve(ms[keep].tolist(), (-state.minus.v_node[keep]).tolist(), "minus", "− rail"),
-        ],
-        x_label="ms", y_label="V, predicted", title="Rails and output, predicted",
-    )  # fmt: skip
+    curves = [Curve(ms[keep].tolist(), state.plus.v_node[keep].tolist(), "plus", "+ rail" if state.minus else "rail")]
+    for k, (name, volts) in enumerate(state.output_lines.items()):
+        curves.append(Curve(ms[keep].tolist(), volts[keep].tolist(), "ink2" if k else "ink", name))
+    if state.minus is not None:
+        curves.append(Curve(ms[keep].tolist(), (-state.minus.v_node[keep]).tolist(), "minus", "− rail"))
+    return line_plot(curves, x_label="ms", y_label="V, predicted", title="Rails and output, predicted")
 
 
 def mains_plot(prediction: Prediction) -> str:
-    """Current from the wall over the common period."""
-    state = prediction.state
-    ms = np.linspace(0.0, 1e3 * state.period.shared.seconds, state.period.steps + 1)
+    """Current from the wall over its period; empty where nothing comes from there."""
+    wall = prediction.wall
+    if wall is None:
+        return ""
+    ms = np.linspace(0.0, 1e3 * wall.seconds, len(wall.i_a))
     keep = slice(None, None, max(1, len(ms) // 600))
     return line_plot(
-        [Curve(ms[keep].tolist(), prediction.mains_current_a[keep].tolist(), "ink2", "from the wall")],
+        [Curve(ms[keep].tolist(), wall.i_a[keep].tolist(), "ink2", "from the wall")],
         x_label="ms", y_label="A, predicted", title="Current from the wall, predicted", size=(640, 180),
     )  # fmt: skip
 

@@ -92,10 +92,10 @@ class PowerPathBand(QWidget):
         top = self._drawing_height()
         for x in edges[1:8]:
             painter.drawLine(round(x), top + look.px(6), round(x), top + look.px(58))
-        prediction = self._session.prediction
-        if prediction is not None:
+        prediction, view = self._session.prediction, self._session.supply_shown
+        if prediction is not None and view is not None:
             box = QRectF(0, 8, self.width(), top - 12)
-            draw_path(painter, box, edges, prediction, muted=self._session.situation.level == 0.0)
+            draw_path(painter, box, edges, prediction, view, muted=self._session.situation.level == 0.0)
         elif self._session.problem:
             painter.setPen(look.token("over"))
             painter.setFont(look.font(14, bold=True))

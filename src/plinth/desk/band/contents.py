@@ -3,6 +3,7 @@
 import dataclasses
 
 from plinth.builds.build import Build
+from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
 from plinth.desk.session import BenchSession
 from plinth.judge.reading import Reading
 from plinth.judge.state import State, worst
@@ -36,37 +37,35 @@ def station_contents(session: BenchSession) -> dict[str, StationContent]:
         key: worst([m.state for m in session.margins if m.station == key])
         for key in ("entry", "transformer", "reservoir", "rails", "module", "protection", "load")
     }
-    states["wall"] = State.CLEAR if prediction is not None else State.UNKNOWN
+    at_wall = [m.state for m in session.margins if m.station == "wall"]
+    states["wall"] = worst(at_wall) if at_wall else State.CLEAR if prediction is not None else State.UNKNOWN
     contents = _parts(build, session, states)
     return contents if prediction is None else _with_figures(contents, session, prediction)
 
 
 def _parts(build: Build, session: BenchSession, states: dict[str, State]) -> dict[str, StationContent]:
-    situation, supply, module = session.situation, build.supply, build.module
-    channels = len(build.channels)
-    half = f"{supply.transformer.v_secondary_rms:g}"
-    tap = supply.transformer.secondaries == "centre_tap"
+    situation, module = session.situation, build.module
+    modules = len(build.channels) * build.modules_per_channel
     load = situation.load(build)
     rated = "" if build.load.p_rated_w is None else f"{build.load.p_rated_w:g} W"
     if abs(load - build.load.r_ohm) > 1e-9:
         rated = "what if"
+    each = f" × {len(build.channels)}" if build.one_supply_per_channel else ""
     return {
-        "wall": StationContent(
-            "Wall", states["wall"], f"{situation.mains_rms(build):.0f} V", f"{situation.frequency_of_mains(build):g} Hz"
-        ),
+        **_source_stations(build, session, states),
         "entry": StationContent(
             "Entry", states["entry"], f"{build.entry.fuse_kind} {build.entry.fuse_a_rms:g} A", "fuse"
         ),
-        "transformer": StationContent(
-            "Transformer", states["transformer"], f"{half}-0-{half}" if tap else f"2 × {half} V",
-            f"{supply.transformer.va:g} VA",
-        ),
         "reservoir": StationContent(
-            "Reservoir", states["reservoir"], f"2 × {shown(supply.reservoir.c_f, 'F', 2)}",
-            f"{supply.reservoir.v_rated:g} V",
+            "Reservoir" if build.supply.kind == "linear" else "Output capacitors", states["reservoir"],
+            f"{'' if build.supply.single_rail else '2 × '}{shown(build.supply.reservoir.c_f, 'F', 2)}",
+            f"{build.supply.reservoir.v_rated:g} V{each}",
         ),
         "rails": StationContent("Rails", states["rails"], "–"),
-        "module": StationContent("Module", states["module"], module.name, f"× {channels}" if channels > 1 else ""),
+        "module": StationContent(
+            f"Module{'s, bridged' if build.wiring == 'bridged' else ''}", states["module"], module.name,
+            f"× {modules}" if modules > 1 else "",
+        ),
         "protection": StationContent(
             "Protection", states["protection"], f"{build.protection.mute_s:g} s", "mute",
             f"settles in {module.settle_s:g} s",
@@ -75,38 +74,74 @@ def _parts(build: Build, session: BenchSession, states: dict[str, State]) -> dic
     }  # fmt: skip
 
 
+def _source_stations(build: Build, session: BenchSession, states: dict[str, State]) -> dict[str, StationContent]:
+    """Wall and transformer, or what stands in their place."""
+    situation = session.situation
+    wall = StationContent(
+        "Wall", states["wall"], f"{situation.mains_rms(build):.0f} V", f"{situation.frequency_of_mains(build):g} Hz"
+    )
+    match build.supply:
+        case LinearSupply(transformer=part):
+            wound = {"centre_tap": "{0}-0-{0}", "two": "2 × {0} V", "one": "{0} V"}[part.secondaries]
+            count = f"{len(build.channels)} × " if build.one_supply_per_channel else ""
+            made = StationContent(
+                "Transformer",
+                states["transformer"],
+                wound.format(f"{part.v_secondary_rms:g}"),
+                f"{count}{part.va:g} VA",
+            )
+        case SwitcherSupply(switcher=switcher):
+            made = StationContent(
+                "Switcher",
+                states["transformer"],
+                f"{'' if build.supply.single_rail else '±'}{switcher.v_rail:g} V",
+                f"{switcher.p_continuous_w:g} W",
+            )
+        case BatterySupply(battery=battery, converter=converter):
+            wall = StationContent(
+                "Battery", states["wall"], f"{situation.battery(build):g} V", f"{battery.capacity_ah:g} Ah"
+            )
+            made = StationContent(
+                "Converter", states["transformer"], f"±{converter.v_rail:g} V", f"{converter.p_continuous_w:g} W"
+            )
+        case DirectSupply(source=source):
+            wall = StationContent("Wall", states["wall"], "bench", "in place of the supply")
+            made = StationContent(
+                "Bench supplies",
+                states["transformer"],
+                f"{'' if build.supply.single_rail else '±'}{source.v_rail:g} V",
+                f"{source.i_limit_a:g} A",
+            )
+    return {"wall": wall, "transformer": made}
+
+
 def _with_figures(
     contents: dict[str, StationContent], session: BenchSession, prediction: Prediction
 ) -> dict[str, StationContent]:
     build, situation = session.build, session.situation
     who = "all" if situation.channels_driven == "all" and len(build.channels) > 1 else "one"
-    rail = min((prediction["rail_plus_mean_v"], prediction["rail_minus_mean_v"]), key=lambda f: f.value)
+    rails = [prediction.get(name) for name in ("rail_plus_mean_v", "rail_minus_mean_v")]
+    rail = min((f for f in rails if f is not None), key=lambda f: f.value)
     power = prediction["output_power_w"]
     level = "at clip" if situation.level == 1.0 else f"at {100 * situation.level:.0f} %"
     clip = clip_reading(session)
+    sign = "" if build.supply.single_rail else "±"
+    ripple = f"{shown(prediction['rail_plus_ripple_v_pp'].value, 'V', 2)}pp"
+    rest = prediction["rail_no_load_v"].value
     below = {
-        "wall": f"{shown(prediction['primary_rms_a'].value, 'A')} rms, PF {prediction['power_factor'].value:.2f}",
-        "entry": f"inrush {shown(prediction['inrush_peak_a'].value, 'A', 2)}",
-        "transformer": f"{prediction['winding_programme_ratio'].value:.2f} × rated, music",
-        "reservoir": f"ripple {shown(prediction['rail_plus_ripple_v_pp'].value, 'V', 2)}pp",
-        "rails": f"no load ±{shown(prediction['rail_no_load_v'].value, 'V')}",
-        "module": f"drive {shown(prediction['drive_v_rms'].value, 'V')}",
-        "protection": contents["protection"].below,
-        "load": _load_time(session, power.value),
-    }
-    shorter = {
-        "wall": f"{shown(prediction['primary_rms_a'].value, 'A')} rms",
-        "transformer": f"{prediction['winding_programme_ratio'].value:.2f} × rated",
-        "reservoir": f"{shown(prediction['rail_plus_ripple_v_pp'].value, 'V', 2)}pp",
-        "rails": f"idle ±{prediction['rail_no_load_v'].value:.0f} V",
-        "load": _load_time(session, power.value).removesuffix(" from cold"),
+        **_source_lines(prediction),
+        "reservoir": (f"ripple {ripple}", ripple),
+        "rails": (f"no load {sign}{shown(rest, 'V')}", f"idle {sign}{rest:.0f} V"),
+        "module": (f"drive {shown(prediction['drive_v_rms'].value, 'V')}", ""),
+        "protection": (contents["protection"].below, ""),
+        "load": (_load_time(session, power.value), _load_time(session, power.value).removesuffix(" from cold")),
     }
     filled = {
-        key: dataclasses.replace(content, below=below[key], shorter=shorter.get(key, ""))
+        key: dataclasses.replace(content, below=below[key][0], shorter=below[key][1])
         for key, content in contents.items()
     }
     filled["rails"] = dataclasses.replace(
-        filled["rails"], main="±" + shown_with_spread(rail.value, rail.spread, "V"), aside=level, predicted=True
+        filled["rails"], main=sign + shown_with_spread(rail.value, rail.spread, "V"), aside=level, predicted=True
     )
     filled["module"] = dataclasses.replace(
         filled["module"],
@@ -116,6 +151,29 @@ def _with_figures(
         predicted=True,
     )
     return filled
+
+
+def _source_lines(prediction: Prediction) -> dict[str, tuple[str, str]]:
+    """The line below wall, entry and transformer (or what stands there), and a shorter one."""
+    lines = {"wall": ("", ""), "entry": ("", ""), "transformer": ("", "")}
+    if prediction.wall is not None:
+        rms = f"{shown(prediction['primary_rms_a'].value, 'A')} rms"
+        lines["wall"] = (f"{rms}, PF {prediction['power_factor'].value:.2f}", rms)
+    inrush = prediction.get("inrush_peak_a")
+    if inrush is not None:
+        lines["entry"] = (f"inrush {shown(inrush.value, 'A', 2)}", "")
+    if prediction.battery is not None:
+        amperes = f"{shown(prediction['battery_i_mean_a'].value, 'A')}"
+        lines["wall"] = (f"{amperes}, {shown(prediction['battery_v'].value, 'V')} under load", amperes)
+        lines["entry"] = (f"runs {prediction['run_time_s'].value / 3600:.1f} h, music", "")
+    winding, supply = prediction.get("winding_programme_ratio"), prediction.get("supply_programme_ratio")
+    ratio = winding or supply
+    if ratio is not None:
+        words = f"{ratio.value:.2f} × {'rated' if winding else 'continuous'}"
+        lines["transformer"] = (f"{words}, music", words)
+    elif prediction.build.supply.kind == "direct":
+        lines["transformer"] = (f"{shown(prediction['rail_plus_load_mean_a'].value, 'A')} per rail", "")
+    return lines
 
 
 def _load_time(session: BenchSession, power_w: float) -> str:
@@ -137,7 +195,8 @@ def clip_reading(session: BenchSession) -> Reading | None:
     as_measured = situation.level == 1.0 and situation.frequency_hz == 1000.0
     if not as_measured or abs(situation.load(build) - build.load.r_ohm) > 1e-9:
         return None
-    if abs(situation.mains_rms(build) - build.mains.v_nominal_rms) > 0.02 * build.mains.v_nominal_rms:
+    nominal = 0.0 if build.mains is None else build.mains.v_nominal_rms
+    if abs(situation.mains_rms(build) - nominal) > 0.02 * nominal:
         return None
     for channel in build.channels:
         found = session.reading(f"clip/{channel}/{situation.channels_driven}/{build.load.name}")

@@ -9,6 +9,7 @@ from plinth.desk.origin import OriginDialog
 from plinth.desk.plan.ledger import Ledger
 from plinth.desk.plan.load_powers import LoadPowers
 from plinth.desk.plan.shelf import Shelf
+from plinth.desk.plan.supply_choice import SupplyChoice
 from plinth.desk.plan.what_if import WhatIf
 from plinth.desk.plot import Plot, Series
 from plinth.desk.session import BenchSession
@@ -28,6 +29,7 @@ class PlanPage(QWidget):
         self._session = session
         self.what_if, self.shelf, self.ledger = WhatIf(session), Shelf(session), Ledger(session)
         self.load_powers = LoadPowers(session)
+        self.supply_choice = SupplyChoice(session)
         self.rails_plot = Plot("Rails and output", "t", "s", x_scale=1e3)
         self.mains_plot = Plot("Current from the wall", "t", "s", x_scale=1e3)
         self.problem = label("", "problem", wrap=True)
@@ -36,7 +38,7 @@ class PlanPage(QWidget):
         left_box.addStretch()
         left_inner.setLayout(left_box)
         self.left = SideArea(left_inner)
-        middle = column(self.problem, spacing=8)
+        middle = column(self.problem, self.supply_choice, spacing=8)
         middle.addWidget(self.rails_plot, 3)
         middle.addWidget(self.mains_plot, 2)
         middle.addWidget(self.load_powers)
@@ -73,7 +75,9 @@ class PlanPage(QWidget):
         self._draw(prediction)
 
     def _draw(self, prediction: Prediction) -> None:
-        state = prediction.state
+        view = self._session.supply_shown
+        assert view is not None, "a prediction has at least one supply"
+        state = view.state
         period_s = state.period.shared.seconds
         repeats = max(1, round(SHOWN_S / period_s))
         n = state.period.steps
@@ -84,29 +88,69 @@ class PlanPage(QWidget):
 
         # Some thousand points are all that the picture can show.
         keep = slice(None, None, max(1, len(t) // 4000))
-        plus, minus = repeated(state.plus.v_node)[keep], -repeated(state.minus.v_node)[keep]
-        top = float(np.max(prediction.points.no_load.v_node)) * 1.27
-        self.rails_plot.set_series(
-            [
-                Series("output", t[keep], repeated(state.v_output)[keep], "ink", "V", "output", "start"),
-                Series("+ rail", t[keep], plus, "plus", "V", "+ rail", "above", prediction["rail_plus_mean_v"].spread),
-                Series(
-                    "− rail", t[keep], minus, "minus", "V", "− rail", "below", prediction["rail_minus_mean_v"].spread
-                ),
-            ]
-        )
-        self.rails_plot.set_view((0.0, float(t[-1])), (-_rounded(top), _rounded(top)))
+        series = [
+            Series(
+                name, t[keep], repeated(volts)[keep], "ink2" if k else "ink", "V",
+                "" if k else "outputs, both live" if len(state.output_lines) > 1 else name, "start",
+            )
+            for k, (name, volts) in enumerate(state.output_lines.items())
+            if view.feeds_output
+        ]  # fmt: skip
+        for rail, sign, name, token, place in (
+            (state.plus, 1.0, "+ rail" if state.minus else "rail", "plus", "above"),
+            (state.minus, -1.0, "− rail", "minus", "below"),
+        ):
+            if rail is not None:
+                spread = prediction[f"rail_{token}_mean_v"].spread if state is prediction.state else 0.0
+                series.append(
+                    Series(name, t[keep], sign * repeated(rail.v_node)[keep], token, "V", name, place, spread)
+                )
+        self.rails_plot.set_series(series)
+        highest = max(rail.v_max for rail in state.rails)
+        if view.feeds_output:
+            highest = max(highest, prediction["rail_no_load_v"].value)
+        top = _rounded(1.27 * highest)
+        self.rails_plot.set_view((0.0, float(t[-1])), (-top if state.minus else -0.12 * top, top))
         self.rails_plot.aside.setText("predicted, V over ms, band 95 %")
-        # The mains current repeats mirrored where the period is an odd number of half cycles.
-        sign = -1.0 if state.period.shared.half_cycles % 2 else 1.0
-        turns = [prediction.mains_current_a[:-1] * sign**k for k in range(repeats)]
-        current = np.append(np.concatenate(turns), prediction.mains_current_a[-1] * sign ** (repeats - 1))[keep]
+        self._draw_source(prediction)
+
+    def _draw_source(self, prediction: Prediction) -> None:
+        """The current from the wall; without one, the battery's or the bench supplies'."""
+        wall = prediction.wall
+        if wall is None:
+            self._draw_rail_currents(prediction)
+            return
+        seconds = max(SHOWN_S, wall.seconds)
+        t = np.linspace(0.0, seconds, min(4001, max(1001, len(wall.v))))
+        _, current = wall.at(t)
         peak = prediction["primary_peak_a"]
-        self.mains_plot.set_series([Series("current", t[keep], current, "ink2", "A")])
+        self.mains_plot.set_title("Current from the wall")
+        self.mains_plot.set_series([Series("current", t, current, "ink2", "A")])
         self.mains_plot.set_view((0.0, float(t[-1])), (-_rounded(1.15 * peak.value), _rounded(1.15 * peak.value)))
         self.mains_plot.aside.setText(
             f"{shown(prediction['primary_rms_a'].value, 'A')} rms · peak {shown(peak.value, 'A')} · "
             f"PF {prediction['power_factor'].value:.2f} · A over ms"
+        )
+
+    def _draw_rail_currents(self, prediction: Prediction) -> None:
+        state = prediction.state
+        period_s = state.period.shared.seconds
+        repeats = max(1, round(SHOWN_S / period_s))
+        t = np.linspace(0.0, repeats * period_s, repeats * state.period.steps + 1)
+        keep = slice(None, None, max(1, len(t) // 4000))
+        series, most, least = [], 0.0, 0.0
+        for rail, name, token in ((state.plus, "+ rail", "plus"), (state.minus, "− rail", "minus")):
+            if rail is not None:
+                current = np.append(np.tile(rail.i_load_a[:-1], repeats), rail.i_load_a[-1])
+                series.append(Series(name, t[keep], current[keep], token, "A", name, "above"))
+                most, least = max(most, float(np.max(current))), min(least, float(np.min(current)))
+        self.mains_plot.set_title("Current drawn from the rails")
+        self.mains_plot.set_series(series)
+        self.mains_plot.set_view((0.0, float(t[-1])), (_rounded(-1.15 * least) * -1.0, _rounded(1.15 * most)))
+        draw = prediction.battery
+        words = "" if draw is None else f"battery {shown(draw.i_a, 'A')}, {shown(draw.p_w, 'W')} · "
+        self.mains_plot.aside.setText(
+            f"{words}below 0: pumped back · A over ms" if least < -0.01 else f"{words}A over ms"
         )
 
     def show_origin(self, name: str) -> None:

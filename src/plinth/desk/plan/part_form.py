@@ -4,7 +4,7 @@ import pydantic
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.builds.fields import PartField, part_fields, value_at, with_values
+from plinth.builds.fields import YES_OR_NO, PartField, part_fields, value_at, with_values
 from plinth.builds.parts import Part
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
@@ -20,6 +20,8 @@ def field_text(field: PartField, value: object) -> str:
     """A value as it stands in its field: ``10 mF``, a fraction is in per cent."""
     if value is None:
         return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
     if isinstance(value, float) and field.per_cent:
         return f"{100.0 * value:g} %"
     if isinstance(value, float) and field.unit in _READABLE:
@@ -35,6 +37,8 @@ def field_value(field: PartField, text: str) -> object:
     text = text.strip()
     if not text and field.optional:
         return None
+    if field.choices == YES_OR_NO:
+        return text == "yes"
     if not field.number:
         return text
     if field.path == "v_secondary_rms" and any(sign in text for sign in "-–x×"):
@@ -81,7 +85,7 @@ class PartForm(QDialog):
         if field.choices:
             choice = QComboBox()
             choice.addItems(list(field.choices))
-            choice.setCurrentText(str(value))
+            choice.setCurrentText(field_text(field, value))
             return choice
         made = QLineEdit(field_text(field, value))
         if field.optional:

@@ -2,18 +2,38 @@
 
 from PySide6.QtWidgets import QButtonGroup, QPushButton, QWidget
 
-from plinth.builds.parts import ClassABModule, Load, Part, Reservoir, Transformer
+from plinth.builds.build import Build
+from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.parts import Load, Part
 from plinth.builds.stations import part_in, station
+from plinth.builds.supply_parts import (
+    Battery,
+    BatteryConverter,
+    BenchPair,
+    MainsSwitcher,
+    Regulator,
+    Reservoir,
+    Smoothing,
+    Transformer,
+)
 from plinth.desk.labels import button, clear, column, label
 from plinth.desk.plan.part_form import PartForm
 from plinth.desk.session import BenchSession
 from plinth.units.shown import shown
 
-KINDS: dict[str, type[Part]] = {
-    "supply.transformer": Transformer,
-    "supply.reservoir": Reservoir,
-    "module": ClassABModule,
-    "load": Load,
+_FROM_THE_WALL: tuple[type[Part], ...] = (Transformer, MainsSwitcher, BenchPair)
+_MODULES: tuple[type[Part], ...] = (ClassABModule, ClassAModule, ClassDModule)
+
+# What may be exchanged in a slot. A switcher or bench supplies in the transformer's place change the kind of supply.
+KINDS: dict[str, tuple[type[Part], ...]] = {
+    "supply.transformer": _FROM_THE_WALL,
+    "supply.switcher": _FROM_THE_WALL,
+    "supply.source": _FROM_THE_WALL,
+    "supply.battery": (Battery,),
+    "supply.converter": (BatteryConverter,),
+    "supply.reservoir": (Reservoir,),
+    "module": _MODULES,
+    "load": (Load,),
 }
 
 
@@ -22,12 +42,25 @@ def part_words(part: Part) -> str:
     match part:
         case Transformer():
             half = f"{part.v_secondary_rms:g}"
-            wound = f"{half}-0-{half}" if part.secondaries == "centre_tap" else f"2 × {half} V"
+            wound = {"centre_tap": f"{half}-0-{half}", "two": f"2 × {half} V", "one": f"{half} V"}[part.secondaries]
             return f"{part.name}, {wound}, {part.va:g} VA"
-        case Reservoir():
+        case MainsSwitcher():
+            return f"{part.name}, {'' if part.rails == 'single' else '±'}{part.v_rail:g} V, {part.p_continuous_w:g} W"
+        case BatteryConverter():
+            return f"{part.name}, ±{part.v_rail:g} V, {part.p_continuous_w:g} W"
+        case Battery():
+            return f"{part.name}, {part.v_nominal:g} V"
+        case BenchPair():
+            return f"{part.name}, {part.v_rail:g} V, {part.i_limit_a:g} A"
+        case Reservoir() | Smoothing():
             return f"{part.name}, {shown(part.c_f, 'F', 2)}, {part.v_rated:g} V"
-        case ClassABModule():
+        case Regulator():
+            return f"{part.name}, {part.v_out:g} V, {part.i_max_a:g} A"
+        case ClassABModule() | ClassAModule():
             return f"{part.name}, up to ±{part.v_rail_max:g} V, {part.i_limit_a:g} A"
+        case ClassDModule():
+            sign, how = ("±", "half bridge") if part.bridge == "half" else ("", "full bridge")
+            return f"{part.name}, {how}, up to {sign}{part.v_rail_max:g} V"
         case Load():
             rated = "" if part.p_rated_w is None else f", {part.p_rated_w:g} W"
             return f"{part.name}, {part.r_ohm:g} Ω{rated}"
@@ -56,9 +89,9 @@ class Shelf(QWidget):
     def refresh(self) -> None:
         """Show the parts for the station in hand."""
         session = self._session
-        here = station(session.station)
+        here = station(session.build, session.station)
         swapped = next((slot for slot in here.slots if slot in KINDS), None)
-        parts = session.shelf(KINDS[swapped]) if swapped else []
+        parts = _fitting(session, KINDS[swapped]) if swapped else []
         fitted = [part_in(session.build, slot) for slot in here.slots]
         if (here.key, fitted, parts) == self._shown:
             return
@@ -108,10 +141,35 @@ class Shelf(QWidget):
         return list(self._group.buttons())
 
 
+def _fitting(session: BenchSession, kinds: tuple[type[Part], ...]) -> list[Part]:
+    """The parts on the shelf that can go with the rest of this build: a full bridge wants a single rail."""
+    single = session.build.supply.single_rail
+    found = [part for kind in kinds for part in session.shelf(kind)]
+    return [part for part in found if _goes_with(part, session.build, single=single)]
+
+
+def _goes_with(part: Part, build: Build, *, single: bool) -> bool:
+    match part:
+        case ClassDModule():
+            return (part.bridge == "full") == single
+        case ClassABModule():
+            return not single or build.wiring == "bridged"
+        case ClassAModule():
+            return not single and build.wiring == "single"
+        case MainsSwitcher() | BenchPair():
+            return (part.rails == "single") == single
+        case Transformer():
+            return (part.secondaries == "one") == single and build.mains is not None
+        case _:
+            return True
+
+
 def _fixed_words(key: str, session: BenchSession) -> str:
     build = session.build
     match key:
         case "wall":
+            if build.mains is None or build.supply.kind == "direct":
+                return "Nothing comes from the wall: bench supplies hold the rails."
             return (
                 f"{build.mains.name}: {build.mains.v_nominal_rms:g} V, ±{100 * build.mains.tolerance:.0f} %, "
                 f"{build.mains.frequency_hz:g} Hz. Move the mains slider to see a low or high day."
@@ -119,12 +177,19 @@ def _fixed_words(key: str, session: BenchSession) -> str:
         case "entry":
             return f"{build.entry.name}, fuse {build.entry.fuse_kind} {build.entry.fuse_a_rms:g} A."
         case "rails":
-            bridge = build.supply.rectifier
-            return (
-                f"What {build.supply.transformer.name}, {bridge.name} and {build.supply.reservoir.name} make of the "
-                "mains. Choose Transformer or Reservoir to exchange a part."
-            )
+            made = [part_in(build, slot).name for key in ("transformer", "reservoir") for slot in _slots(build, key)]
+            extra = ""
+            if build.supply.kind == "linear" and build.supply.input_supply is not None:
+                count = len(build.channels) if build.one_supply_per_channel else 1
+                extra = (
+                    f" {'Each channel has' if count > 1 else 'The modules have'} a regulated input supply of its own."
+                )
+            return f"What {', '.join(made)} make. Choose the stations before to exchange a part.{extra}"
         case _:
             trip = build.protection.dc_threshold_v
             known = "DC threshold not stated" if trip is None else f"trips above {trip:g} V of DC"
             return f"{build.protection.name}: mutes for {build.protection.mute_s:g} s, {known}."
+
+
+def _slots(build: Build, key: str) -> tuple[str, ...]:
+    return station(build, key).slots

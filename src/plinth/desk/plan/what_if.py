@@ -50,9 +50,8 @@ class Knob:
 
 def knobs(build: Build) -> tuple[Knob, ...]:
     """The sliders of a build."""
-    mains = build.mains.v_nominal_rms
     return (
-        Knob("mains_v_rms", "Mains", "V", round(0.85 * mains), round(1.15 * mains)),
+        *_source_knob(build),
         Knob("load_ohm", "Load, each channel", "Ω", 2.0, 16.0, log=True),
         Knob("level", "Level, of clip", "%", 0.0, 100.0, scale=0.01),
         Knob("frequency_hz", "Signal", "Hz", 20.0, 20_000.0, log=True),
@@ -61,9 +60,23 @@ def knobs(build: Build) -> tuple[Knob, ...]:
     )
 
 
+def _source_knob(build: Build) -> tuple[Knob, ...]:
+    if build.supply.kind == "battery":
+        battery = build.supply.battery
+        return (Knob("battery_v", "Battery, at rest", "V", battery.v_empty, battery.v_full, step=0.1),)
+    if build.mains is None or build.supply.kind == "direct":
+        return ()
+    mains = build.mains.v_nominal_rms
+    return (Knob("mains_v_rms", "Mains", "V", round(0.85 * mains), round(1.15 * mains)),)
+
+
 def present(knob: Knob, build: Build, situation: Situation) -> float:
     """The value in force, in the knob's own scale."""
-    resolved = {"mains_v_rms": situation.mains_rms(build), "load_ohm": situation.load(build)}
+    resolved = {
+        "mains_v_rms": situation.mains_rms(build),
+        "battery_v": situation.battery(build),
+        "load_ohm": situation.load(build),
+    }
     value: float = resolved.get(knob.field, getattr(situation, knob.field))
     return value / knob.scale
 

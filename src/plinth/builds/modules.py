@@ -1,0 +1,187 @@
+"""Amplifier modules, one channel each: class AB and chips, class A, class D."""
+
+import itertools
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from plinth.builds.quantities import (
+    Amperes,
+    Celsius,
+    Efficiency,
+    Farads,
+    Fraction,
+    Henries,
+    Hertz,
+    IdleAmperes,
+    KelvinPerWatt,
+    LoadOhms,
+    Millivolts,
+    Model,
+    Name,
+    Ohms,
+    PerKelvin,
+    Ratio,
+    Seconds,
+    SmallFarads,
+    SmallOhms,
+    SmallVolts,
+    Volts,
+    VoltsPerSecond,
+    Watts,
+)
+
+
+class PowerClaim(Model):
+    """A power that a listing states; ``definition`` how clipping is meant, where it says."""
+
+    power_w: Watts
+    r_load_ohm: LoadOhms
+    definition: Literal["unstated", "onset", "thd_1", "thd_10"] = "unstated"
+
+
+class BiasPoint(Model):
+    """Quiescent setting as listed, and the resistor that is really on the board."""
+
+    listed_mv: Millivolts
+    r_listed_ohm: Ohms
+    r_fitted_ohm: Ohms
+    r_fitted_tol: Fraction = 0.05
+    label: Name = "R_E"
+    tempco_per_k: PerKelvin | None = None
+
+    @property
+    def i_pair_a(self) -> float:
+        """Quiescent current of one output pair that the listing means."""
+        return self.listed_mv / 1000.0 / self.r_listed_ohm
+
+
+class SafeAreaPoint(Model):
+    """One point of a safe-area limit: the current a device's own protection allows at this voltage across it."""
+
+    v_device_v: Volts
+    i_a: Amperes
+
+
+class _Module(Model):
+    """What every module states.
+
+    ``i_driver_a`` input and driver stages per rail at ``v_rail_nominal``; ``settle_s`` how long the output takes to
+    come to rest after power, ``starts_on_rail`` whether it sits on a rail until then; ``c_local_f`` on board, per rail.
+    A module with a trimmer has ``bias``, one without (most chips, class D) states ``i_quiescent_stated_a``.
+    ``own_rectifier``: the board has its own bridge, through which a rectified supply loses another diode drop.
+    """
+
+    name: Name
+    maker: Name
+    v_rail_min: Volts
+    v_rail_nominal: Volts
+    v_rail_max: Volts
+    i_limit_a: Amperes
+    r_load_min_ohm: LoadOhms
+    gain: Ratio
+    gain_tol: Fraction = 0.03
+    r_input_ohm: Ohms
+    f_low_hz: Hertz
+    f_high_hz: Hertz
+    slew_v_per_s: VoltsPerSecond | None = None
+    r_output_ohm: SmallOhms | None = None
+    i_driver_a: IdleAmperes
+    bias: BiasPoint | None = None
+    i_quiescent_stated_a: IdleAmperes | None = None
+    offset_max_v: SmallVolts
+    settle_s: Seconds
+    starts_on_rail: bool = False
+    own_rectifier: bool = False
+    c_local_f: Farads
+    r_discharge_ohm: Ohms | None = None
+    r_junction_sink_k_per_w: KelvinPerWatt
+    t_junction_max_c: Celsius | None = None
+    sensitivity_v_rms: SmallVolts | None = None
+    claims: tuple[PowerClaim, ...] = ()
+
+    @model_validator(mode="after")
+    def _quiescent_current_is_given(self) -> "_Module":
+        if self.bias is None and self.i_quiescent_stated_a is None:
+            raise ValueError("found neither bias nor i_quiescent_stated_a, expected one of them: add it")
+        if self.v_rail_min >= self.v_rail_max:
+            raise ValueError(
+                f"found v_rail_min {self.v_rail_min:g} V, expected it below v_rail_max {self.v_rail_max:g} V"
+            )
+        return self
+
+    @property
+    def pairs(self) -> int:
+        """Output pairs (1 where a kind has none of its own to set)."""
+        return 1
+
+    @property
+    def i_quiescent_a(self) -> float:
+        """Quiescent current of all output pairs: as stated, else the listing's mV over the listing's resistor."""
+        if self.i_quiescent_stated_a is not None:
+            return self.i_quiescent_stated_a
+        assert self.bias is not None, "held by validation"
+        return self.pairs * self.bias.i_pair_a
+
+
+class ClassABModule(_Module):
+    """Class AB, discrete or a chip. ``safe_area`` a chip's own limit, falling with the voltage across the device."""
+
+    kind: Literal["class_ab"] = "class_ab"
+    v_sat_v: SmallVolts
+    v_sat_tol: Fraction = 0.15
+    r_out_ohm: SmallOhms | None = None
+    output_pairs: int = Field(ge=1, le=20)
+    safe_area: tuple[SafeAreaPoint, ...] = ()
+
+    @property
+    def pairs(self) -> int:
+        """Output pairs."""
+        return self.output_pairs
+
+    @model_validator(mode="after")
+    def _safe_area_falls(self) -> "ClassABModule":
+        points = self.safe_area
+        if any(a.v_device_v >= b.v_device_v or a.i_a < b.i_a for a, b in itertools.pairwise(points)):
+            raise ValueError("found safe_area out of order, expected rising voltages with falling currents: sort it")
+        return self
+
+
+class ClassAModule(_Module):
+    """Class A: ``push_pull`` leaves class A at twice its quiescent current, ``single_ended`` clips there.
+
+    A single-ended stage is a follower on the + rail against a current source on the - rail.
+    """
+
+    kind: Literal["class_a"] = "class_a"
+    topology: Literal["push_pull", "single_ended"]
+    v_sat_v: SmallVolts
+    v_sat_tol: Fraction = 0.15
+    r_out_ohm: SmallOhms | None = None
+    output_pairs: int = Field(ge=1, le=20)
+
+    @property
+    def pairs(self) -> int:
+        """Output pairs."""
+        return self.output_pairs
+
+
+class ClassDModule(_Module):
+    """Class D: ``half`` bridge on two rails, or ``full`` bridge (both outputs live) on one supply.
+
+    ``r_on_ohm`` of the current's whole path, switches and coils; ``modulation_max`` largest output as a share of the
+    rail; ``efficiency`` of the stage besides ``r_on_ohm`` and its idle current; ``v_ov_lockout_v`` where it shuts down.
+    """
+
+    kind: Literal["class_d"] = "class_d"
+    bridge: Literal["half", "full"]
+    r_on_ohm: SmallOhms
+    modulation_max: Efficiency = 0.95
+    efficiency: Efficiency
+    f_switching_hz: Hertz
+    l_filter_h: Henries
+    c_filter_f: SmallFarads
+    v_ov_lockout_v: Volts | None = None
+
+
+Module = ClassABModule | ClassAModule | ClassDModule

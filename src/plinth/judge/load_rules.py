@@ -1,0 +1,89 @@
+"""Limits of protection and load."""
+
+from plinth.builds.build import Build
+from plinth.judge.making import make_margin, stated
+from plinth.judge.margin import Margin
+from plinth.judge.state import State
+from plinth.predict.solve import Prediction
+
+
+def load_minimum(build: Build, prediction: Prediction) -> Margin:
+    """The load against the lowest that the module's maker allows."""
+    load = prediction.situation.load(build)
+    least = build.module.r_load_min_ohm
+    return make_margin(
+        "load_minimum", "Load resistance", "load",
+        stated("load_ohm", "load", load, "ohm", build.load.name), least, f"at least {least:g} Ω",
+        {
+            State.CLEAR: "The load is one that the module may drive.",
+            State.CLOSE: "The load is about the lowest that the module may drive.",
+            State.OVER: "The load is lower than the module may drive.",
+        },
+        "Choose a load of higher resistance.", floor=True,
+    )  # fmt: skip
+
+
+def mute_outlasts_settling(build: Build, _prediction: Prediction) -> Margin:
+    """Muting delay against the time the output takes to come to rest."""
+    settle = build.module.settle_s
+    return make_margin(
+        "mute_settling", "Mute outlasts settling", "protection",
+        stated("mute_s", "muting delay", build.protection.mute_s, "s", build.protection.name), settle,
+        f"output at rest after {settle:g} s",
+        {
+            State.CLEAR: f"The output moves for {settle:g} s after switch-on; the relay waits longer.",
+            State.CLOSE: f"The output moves for {settle:g} s after switch-on; the relay hardly waits longer.",
+            State.OVER: f"The output still moves when the relay closes: {settle:g} s of DC reach the loudspeaker.",
+        },
+        "A longer muting delay.", floor=True,
+    )  # fmt: skip
+
+
+# Steady DC that usual voice coils stand for good; a loudspeaker's own limit is a part of a later model.
+DC_LIMIT_V = 3.0
+
+
+def dc_detector(build: Build, _prediction: Prediction) -> Margin:
+    """Whether anything is known about the DC detector at all."""
+    threshold = build.protection.dc_threshold_v
+    figure = (
+        None if threshold is None else stated("dc_threshold", "DC threshold", threshold, "V", build.protection.name)
+    )
+    return make_margin(
+        "dc_detector", "DC trip", "protection", figure, DC_LIMIT_V, f"at most {DC_LIMIT_V:g} V",
+        {
+            State.CLEAR: "Trips before a loudspeaker is harmed by steady DC.",
+            State.CLOSE: "Trips near the DC that a loudspeaker stands.",
+            State.OVER: "Lets more steady DC through than loudspeakers stand.",
+            State.UNKNOWN: "No threshold is stated for this board: unknown is not safe.",
+        },
+        "Type the threshold from the board, or measure it.", unit="V",
+    )  # fmt: skip
+
+
+def _other_load(build: Build, prediction: Prediction) -> bool:
+    """Whether the load looked at is a what-if value and not the part in the station."""
+    return abs(prediction.situation.load(build) - build.load.r_ohm) > 1e-9
+
+
+def load_rating(build: Build, prediction: Prediction) -> Margin:
+    """Dummy load rating against the power at the level asked for."""
+    part, other = build.load, _other_load(build, prediction)
+    rated = None if other else part.p_rated_w
+    words = "not stated" if rated is None else f"rated {rated:g} W"
+    return make_margin(
+        "load_rating", "Load rating", "load", prediction["output_power_w"], rated, words,
+        {
+            State.CLEAR: "The load may carry this level for good.",
+            State.CLOSE: "The load runs near its rating at this level, and hot.",
+            State.UNKNOWN: "A what-if load is no part, so it has no rating."
+            if other
+            else "No rating is stated for this load: measure briefly.",
+            State.OVER: "The load may carry this level only for a short time.",
+        },
+        "Choose a load of that resistance."
+        if other
+        else "Type the rating."
+        if rated is None
+        else "Keep it short, or put loads in series-parallel.",
+    )  # fmt: skip

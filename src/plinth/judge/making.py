@@ -1,0 +1,48 @@
+"""How a rule makes a margin."""
+
+from collections.abc import Callable
+
+from plinth.builds.build import Build
+from plinth.judge.margin import Margin, state_against
+from plinth.judge.state import State
+from plinth.predict.figure import Figure, Origin
+from plinth.predict.solve import Prediction
+
+# None where the rule does not apply to this kind of build.
+Rule = Callable[[Build, Prediction], Margin | None]
+
+
+def make_margin(
+    key: str,
+    label: str,
+    station: str,
+    figure: Figure | None,
+    limit: float | None,
+    words: str,
+    sentences: dict[State, str],
+    mend: str,
+    *,
+    unit: str = "",
+    floor: bool = False,
+) -> Margin:
+    """A margin of ``figure`` against ``limit``: its state, the sentence for that state, and what to change."""
+    state = state_against(figure, limit, floor)
+    sentence = sentences.get(state) or sentences[State.CLEAR]
+    return Margin(
+        key=key,
+        label=label,
+        station=station,
+        figure=figure,
+        limit=limit,
+        unit=figure.unit if figure else unit,
+        floor=floor,
+        limit_words=words,
+        state=state,
+        sentence=sentence,
+        mend="" if state is State.CLEAR else mend,
+    )
+
+
+def stated(name: str, label: str, value: float, unit: str, source: str) -> Figure:
+    """A number that a part states, dressed as a figure so that it can be judged."""
+    return Figure(name, label, value, unit, 0.0, Origin("as stated", source))

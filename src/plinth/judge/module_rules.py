@@ -1,0 +1,171 @@
+"""Limits of modules: rails, current, safe area, pumping, filter, heat."""
+
+from plinth.builds.build import Build
+from plinth.builds.modules import ClassABModule, ClassDModule
+from plinth.builds.supplies import BatterySupply, SwitcherSupply
+from plinth.judge.making import make_margin
+from plinth.judge.margin import Margin
+from plinth.judge.state import State
+from plinth.predict.solve import Prediction
+
+
+def module_rail_maximum(build: Build, prediction: Prediction) -> Margin:
+    """Module's highest rail against the unloaded rail at high mains."""
+    limit = build.module.v_rail_max
+    return make_margin(
+        "module_rail_maximum", "Module rail, highest", "module",
+        prediction["rail_no_load_high_v"], limit, f"at most {_sign(build)}{limit:g} V",
+        {
+            State.CLEAR: "Even unloaded at its highest the supply stays inside the module's rails.",
+            State.CLOSE: "Unloaded at its highest the supply is near the module's limit.",
+            State.OVER: "Unloaded at its highest the supply exceeds what the module stands.",
+        },
+        "A lower supply, or a module for higher rails.",
+    )  # fmt: skip
+
+
+def _sign(build: Build) -> str:
+    return "" if build.supply.single_rail else "±"
+
+
+def module_rail_minimum(build: Build, prediction: Prediction) -> Margin:
+    """Module's lowest working rail against the sagging rail."""
+    found = [prediction.get(name) for name in ("rail_plus_min_v", "rail_minus_min_v")]
+    low = min((f for f in found if f is not None), key=lambda f: f.value)
+    limit = build.module.v_rail_min
+    return make_margin(
+        "module_rail_minimum", "Module rail, lowest", "rails", low, limit, f"at least {_sign(build)}{limit:g} V",
+        {
+            State.CLEAR: "The sagging rail stays above what the module needs.",
+            State.OVER: "The sagging rail falls below what the module needs: it will cut out.",
+        },
+        "A higher supply, more VA, or larger reservoirs.", floor=True,
+    )  # fmt: skip
+
+
+def module_current(build: Build, prediction: Prediction) -> Margin:
+    """Peak output current against the module's limit."""
+    return make_margin(
+        "module_current", "Module current", "module",
+        prediction["output_i_peak_a"], build.module.i_limit_a, f"limits at {build.module.i_limit_a:g} A peak",
+        {
+            State.CLEAR: "The peaks stay below the module's current limit.",
+            State.OVER: "This load drives the module into its current limit before it clips.",
+        },
+        "A higher load resistance, or a module with more output devices.",
+    )  # fmt: skip
+
+
+def safe_area(build: Build, prediction: Prediction) -> Margin | None:
+    """A chip's safe-area protection, which lets less current through the more volts stand across the device."""
+    if not isinstance(build.module, ClassABModule):
+        return None
+    figure = prediction.get("safe_area_share")
+    if figure is None and build.module.bias is not None:
+        return None
+    return make_margin(
+        "safe_area", "Safe area of the output", "module", figure, 1.0,
+        "no curve stated" if figure is None else "1 × what the chip allows",
+        {
+            State.CLEAR: "At every instant the chip's own protection allows this current.",
+            State.CLOSE: "The chip's protection is near at the worst instant.",
+            State.UNKNOWN: "No safe-area points are stated for this chip.",
+            State.OVER: "The chip's protection cuts into the wave: it spikes and crackles before it clips.",
+        },
+        "Add safe_area points from the data sheet to the build file." if figure is None
+        else "A higher or less reactive load, or lower rails.", unit="×",
+    )  # fmt: skip
+
+
+def power_bandwidth(_build: Build, prediction: Prediction) -> Margin | None:
+    """Whether the slew rate lets a full swing through up to 20 kHz."""
+    figure = prediction.get("power_bandwidth_hz")
+    if figure is None:
+        return None
+    return make_margin(
+        "power_bandwidth", "Power bandwidth", "module", figure, 20_000.0, "at least 20 kHz",
+        {
+            State.CLEAR: "The slew rate carries a full swing through the audio band.",
+            State.CLOSE: "The slew rate just carries a full swing at 20 kHz.",
+            State.OVER: "A full swing at 20 kHz is slewed into a triangle. Music hardly asks it.",
+        },
+        "Judge by programme, or choose a faster module.", floor=True,
+    )  # fmt: skip
+
+
+def pumping(build: Build, prediction: Prediction) -> Margin | None:
+    """A half bridge pumps the other rail up in the bass: against the lower of all over-voltage lock-outs."""
+    figure = prediction.get("pumped_20hz_v")
+    if figure is None or not isinstance(build.module, ClassDModule):
+        return None
+    locks = [(build.module.v_ov_lockout_v, build.module.name)]
+    match build.supply:
+        case SwitcherSupply(switcher=part):
+            locks.append((part.v_ov_lockout_v, part.name))
+        case BatterySupply(converter=converter):
+            locks.append((converter.v_ov_lockout_v, converter.name))
+    known = [(v, name) for v, name in locks if v is not None]
+    limit, who = min(known) if known else (None, "")
+    return make_margin(
+        "pumping", "Rail pumped by bass", "rails", figure, limit,
+        "no lock-out stated" if limit is None else f"{who} shuts down at {limit:g} V",
+        {
+            State.CLEAR: "Bass at 20 Hz pumps the rails, but not that far.",
+            State.CLOSE: "Bass at 20 Hz pumps the rails near the lock-out.",
+            State.UNKNOWN: "The rails are pumped up in the bass, and no lock-out is stated: measure with care.",
+            State.OVER: "Bass at full level pumps the rails into the lock-out: it goes silent on the loudest beat.",
+        },
+        "Type the lock-out from the data sheet." if limit is None
+        else "Larger output capacitors, channels against each other, or a bridged pair.",
+    )  # fmt: skip
+
+
+FILTER_PEAK_DB = 2.0
+
+
+def filter_peak(_build: Build, prediction: Prediction) -> Margin | None:
+    """How far the output filter peaks into this load."""
+    figure = prediction.get("filter_peak_db")
+    if figure is None:
+        return None
+    return make_margin(
+        "filter_peak", "Output filter", "module", figure, FILTER_PEAK_DB, f"peaks at most {FILTER_PEAK_DB:g} dB",
+        {
+            State.CLEAR: "Into this load the filter stays flat enough.",
+            State.CLOSE: "Into this load the filter begins to peak.",
+            State.OVER: "Into so light a load the filter rings above the audio band; without a load more still.",
+        },
+        "A load of lower resistance, or a damping network at the output.",
+    )  # fmt: skip
+
+
+def sink_heat(build: Build, prediction: Prediction) -> Margin:
+    """Sink temperature against what its owner allows: for programme, or at rest where that is hotter (class A)."""
+    situation = prediction.situation
+    playing, resting = prediction["sink_c"], prediction["sink_idle_c"]
+    figure = max(playing, resting, key=lambda f: f.value)
+    what = "At rest" if figure is resting else f"Programme of {situation.crest_db:.0f} dB crest"
+    return make_margin(
+        "sink_heat", "Heat sink", "module", figure, build.sink.t_limit_c, f"at most {build.sink.t_limit_c:g} °C",
+        {
+            State.CLEAR: f"{what} in air of {situation.ambient_c:.0f} °C.",
+            State.OVER: f"Too hot: {what[0].lower()}{what[1:]} in air of {situation.ambient_c:.0f} °C.",
+        },
+        "A larger sink or moving air, a lower bias or rail, or gentler programme.",
+    )  # fmt: skip
+
+
+def junction_heat(build: Build, prediction: Prediction) -> Margin:
+    """Junction temperature for programme against the device limit."""
+    limit = build.module.t_junction_max_c
+    return make_margin(
+        "junction_heat", "Output device, inside", "module",
+        prediction["junction_c"], limit, "not stated" if limit is None else f"at most {limit:g} °C",
+        {
+            State.CLEAR: "The devices stay below their limit on programme.",
+            State.UNKNOWN: "No highest junction temperature is stated for these devices.",
+            State.OVER: "The devices pass their limit on programme.",
+        },
+        "Type it from the data sheet." if limit is None
+        else "A larger sink, better insulators, or more output devices.",
+    )  # fmt: skip

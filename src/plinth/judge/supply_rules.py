@@ -1,0 +1,209 @@
+"""Limits of linear supplies: capacitors, winding, rectifier, choke, fuse, regulators."""
+
+import math
+
+from plinth.builds.build import Build
+from plinth.builds.supplies import LinearSupply
+from plinth.judge.making import make_margin
+from plinth.judge.margin import Margin
+from plinth.judge.state import State
+from plinth.predict.figure import Figure
+from plinth.predict.solve import Prediction
+from plinth.units.shown import shown
+
+
+def reservoir_voltage(build: Build, prediction: Prediction) -> Margin:
+    """Capacitor rating against the highest rail: unloaded at high mains, or pumped up by a class D stage."""
+    part = build.supply.reservoir
+    figure, when = _highest_rail(build, prediction)
+    return make_margin(
+        "reservoir_voltage", "Reservoir voltage", "reservoir",
+        figure, part.v_rated, f"rated {part.v_rated:g} V",
+        {
+            State.CLEAR: f"{when}: the capacitors hold it.",
+            State.CLOSE: f"{when}: little is left above it.",
+            State.OVER: f"{when}: above what the capacitors are made for. They can vent.",
+        },
+        "Fit capacitors of the next voltage class, or a lower rail.",
+    )  # fmt: skip
+
+
+def _highest_rail(build: Build, prediction: Prediction) -> tuple[Figure, str]:
+    rest, pumped = prediction["rail_no_load_high_v"], prediction.get("pumped_20hz_v")
+    if pumped is not None and pumped.value > rest.value:
+        return pumped, "Pumped by bass at 20 Hz"
+    if build.mains is None:
+        return rest, "No load"
+    return rest, f"No load, mains {build.mains.v_nominal_rms * (1.0 + build.mains.tolerance):.0f} V"
+
+
+def other_reservoir_voltage(build: Build, prediction: Prediction) -> Margin | None:
+    """The same for the - rail's own reservoir and for the second stage's capacitor, whichever is rated lower."""
+    if not isinstance(build.supply, LinearSupply):
+        return None
+    parts = [p for p in (build.supply.reservoir_minus, build.supply.smoothing) if p is not None]
+    if not parts:
+        return None
+    part = min(parts, key=lambda p: p.v_rated)
+    figure, when = _highest_rail(build, prediction)
+    return make_margin(
+        "other_reservoir_voltage", "Further capacitor, voltage", "reservoir",
+        figure, part.v_rated, f"{part.name} rated {part.v_rated:g} V",
+        {
+            State.CLEAR: f"{when}: it holds that.",
+            State.CLOSE: f"{when}: little is left above it.",
+            State.OVER: f"{when}: above what it is made for. It can vent.",
+        },
+        "Fit a capacitor of the next voltage class.",
+    )  # fmt: skip
+
+
+def winding_current(build: Build, prediction: Prediction) -> Margin | None:
+    """Winding RMS for programme; the sentence names the sine as well."""
+    if not isinstance(build.supply, LinearSupply):
+        return None
+    sine = prediction["winding_load_ratio"]
+    crest = prediction.situation.crest_db
+    part = build.supply.transformer
+    tail = (
+        f"On a sine at this level {sine.value:.2f} × rated: keep such tests short."
+        if sine.value > 1.0
+        else (f"A sine at this level asks {sine.value:.2f} × rated.")
+    )
+    return make_margin(
+        "winding_current", "Transformer winding", "transformer",
+        prediction["winding_programme_ratio"], 1.0, f"rated {shown(part.i_rated_a, 'A')} rms per winding",
+        {
+            State.CLEAR: f"Programme of {crest:.0f} dB crest is carried. {tail}",
+            State.OVER: f"Programme of {crest:.0f} dB crest overheats the winding. {tail}",
+        },
+        "More VA, fewer channels at once, or a higher load resistance.",
+    )  # fmt: skip
+
+
+def reservoir_ripple(build: Build, prediction: Prediction) -> Margin:
+    """Capacitor ripple current against its rating, at the level asked for; the worse rail."""
+    part = build.supply.reservoir
+    figure = _worse(prediction, "reservoir_{}_ripple_a_rms")
+    words = "not stated" if part.i_ripple_rated_a is None else f"rated {part.i_ripple_rated_a:g} A rms"
+    return make_margin(
+        "reservoir_ripple", "Reservoir ripple current", "reservoir", figure, part.i_ripple_rated_a, words,
+        {
+            State.CLEAR: "The capacitors carry the ripple of a sine at this level.",
+            State.UNKNOWN: "No ripple rating is stated for these capacitors.",
+            State.OVER: "A sine at this level heats the capacitors beyond their rating.",
+        },
+        "Type the rating from the data sheet." if part.i_ripple_rated_a is None
+        else "More capacitors in parallel, or keep sine tests short.",
+    )  # fmt: skip
+
+
+def _worse(prediction: Prediction, name: str) -> Figure:
+    """The larger of both rails' figures; a single rail has one."""
+    found = [prediction.get(name.format(rail)) for rail in ("plus", "minus")]
+    return max((f for f in found if f is not None), key=lambda f: f.value)
+
+
+def diode_current(build: Build, prediction: Prediction) -> Margin | None:
+    """Bridge rating against the mean current it carries."""
+    if not isinstance(build.supply, LinearSupply):
+        return None
+    part = build.supply.rectifier
+    return make_margin(
+        "diode_current", "Rectifier", "reservoir", _worse(prediction, "diode_{}_mean_a"), part.i_rated_a,
+        f"rated {part.i_rated_a:g} A mean", {State.CLEAR: "The bridge carries it, if it is bolted to metal."},
+        "A larger bridge.",
+    )  # fmt: skip
+
+
+def smoothing_current(build: Build, prediction: Prediction) -> Margin | None:
+    """Choke or resistor of the second stage against its rating."""
+    if not isinstance(build.supply, LinearSupply) or build.supply.smoothing is None:
+        return None
+    part = build.supply.smoothing
+    rms = _worse(prediction, "smoothing_{}_rms_a")
+    if part.l_h is None and part.p_rated_w is not None:
+        limit: float | None = math.sqrt(part.p_rated_w / part.r_ohm) if part.r_ohm else None
+        words = f"{part.p_rated_w:g} W in {part.r_ohm:g} Ω"
+    else:
+        limit = part.i_rated_a
+        words = "not stated" if limit is None else f"rated {limit:g} A"
+    return make_margin(
+        "smoothing_current", "Choke" if part.l_h else "Smoothing resistor", "reservoir", rms, limit, words,
+        {
+            State.CLEAR: "Carries the current of a sine at this level.",
+            State.UNKNOWN: "No rating is stated for it.",
+            State.OVER: "A sine at this level overheats it; a choke saturates and loses its inductance.",
+        },
+        "Type its rating." if limit is None else "A larger one, or keep sine tests short.",
+    )  # fmt: skip
+
+
+def fuse_current(build: Build, prediction: Prediction) -> Margin | None:
+    """Fuse against the RMS it carries at the level asked for: at the primary, or at the battery."""
+    entry = build.entry
+    figure = prediction.get("primary_rms_a") or prediction.get("battery_i_mean_a")
+    if figure is None:
+        return None
+    kind = "at the battery" if build.mains is None else "of the charging pulses"
+    return make_margin(
+        "fuse_current", "Fuse", "entry", figure, entry.fuse_a_rms, f"{entry.fuse_kind} {entry.fuse_a_rms:g} A",
+        {
+            State.CLEAR: f"Carries the current {kind} at this level.",
+            State.CLOSE: f"The current {kind} nearly fills it; it ages and opens some day.",
+            State.OVER: f"The current {kind} exceeds its rating; it opens after a while.",
+        },
+        "Judge by programme, not by sine, before fitting a larger fuse; never above what wire and supply stand.",
+    )  # fmt: skip
+
+
+def regulator_dropout(_build: Build, prediction: Prediction) -> Margin | None:
+    """Whether the input stages' regulators keep regulating at low mains."""
+    figure = prediction.get("regulator_headroom_v")
+    if figure is None:
+        return None
+    return make_margin(
+        "regulator_dropout", "Input regulators, headroom", "rails", figure, 0.0, "above 0 V at low mains",
+        {
+            State.CLEAR: "The lowest of their input stays above output and dropout.",
+            State.CLOSE: "On a low day the ripple nearly comes through.",
+            State.OVER: "On a low day they stop regulating and the ripple comes through.",
+        },
+        "A higher secondary, a larger reservoir, or regulators with less dropout.", floor=True,
+    )  # fmt: skip
+
+
+def regulator_input(build: Build, prediction: Prediction) -> Margin | None:
+    """Highest input of the regulators at high mains."""
+    figure = prediction.get("regulator_input_high_v")
+    if figure is None or not isinstance(build.supply, LinearSupply) or build.supply.input_supply is None:
+        return None
+    limit = build.supply.input_supply.regulator.v_in_max
+    return make_margin(
+        "regulator_input", "Input regulators, highest input", "rails", figure, limit,
+        "not stated" if limit is None else f"at most {limit:g} V",
+        {
+            State.CLEAR: "High mains stays inside what they stand.",
+            State.UNKNOWN: "No highest input is stated for these regulators.",
+            State.OVER: "High mains exceeds what they stand.",
+        },
+        "Type it from the data sheet." if limit is None else "A lower secondary, or a resistor before them.",
+    )  # fmt: skip
+
+
+def regulator_heat(build: Build, prediction: Prediction) -> Margin | None:
+    """Junction of the regulators at high mains."""
+    figure = prediction.get("regulator_junction_c")
+    if figure is None or not isinstance(build.supply, LinearSupply) or build.supply.input_supply is None:
+        return None
+    limit = build.supply.input_supply.regulator.t_junction_max_c
+    return make_margin(
+        "regulator_heat", "Input regulators, inside", "rails", figure, limit,
+        "not stated" if limit is None else f"at most {limit:g} °C",
+        {
+            State.CLEAR: "They stay below their limit at high mains.",
+            State.UNKNOWN: "No highest junction temperature is stated for them.",
+            State.OVER: "They overheat at high mains and shut down.",
+        },
+        "Type it from the data sheet." if limit is None else "A small sink on each, or a lower secondary.",
+    )  # fmt: skip

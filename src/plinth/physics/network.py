@@ -1,0 +1,398 @@
+"""Rails in general: leakage, a second filter stage, unequal or coupled rails, loads that depend on the rails.
+
+    source r - emf - R_source - L_source - diode - A - R_series - L_series - B - load
+                                                   +- ESR - C                +- ESR - C
+                                                   +- bleeder
+
+One or two such rails, with ``r_shared_ohm`` that all their sources share. Without a second stage A is the load node.
+Between two changes of a diode the network is linear: one matrix per set of conducting diodes, stepped by the
+trapezoid rule, a whole run at once by doubling. ``physics.rail`` is the quicker way for a plain, uncoupled rail.
+"""
+
+import dataclasses
+import functools
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+LONGEST_RUN = 256
+
+
+@dataclasses.dataclass(frozen=True)
+class RailElements:
+    """One rail, SI. ``l_source_h`` 0: no leakage; ``c2_f`` 0: no second stage; ``l_series_h`` 0: a resistor there."""
+
+    r_source_ohm: float
+    c_f: float
+    esr_ohm: float
+    g_bleed_s: float = 0.0
+    l_source_h: float = 0.0
+    r_series_ohm: float = 0.0
+    l_series_h: float = 0.0
+    c2_f: float = 0.0
+    esr2_ohm: float = 0.0
+
+    @property
+    def two_stages(self) -> bool:
+        """Whether a second filter stage follows."""
+        return self.c2_f > 0.0
+
+    @property
+    def states(self) -> tuple[str, ...]:
+        """Names of this rail's state variables, in order."""
+        names = ["i_source"] if self.l_source_h > 0.0 else []
+        names.append("v_cap")
+        if self.two_stages:
+            names += ["i_series", "v_cap2"] if self.l_series_h > 0.0 else ["v_cap2"]
+        return tuple(names)
+
+
+@dataclasses.dataclass(frozen=True)
+class RailNetwork:
+    """One or two rails. ``g_load[r][c]`` amperes drawn from rail r per volt of rail c, besides the load current."""
+
+    rails: tuple[RailElements, ...]
+    r_shared_ohm: float = 0.0
+    g_load: tuple[tuple[float, ...], ...] = ()
+
+    @functools.cached_property
+    def places(self) -> tuple[dict[str, int], ...]:
+        """For each rail, where its state variables lie in the state vector."""
+        found, at = [], 0
+        for rail in self.rails:
+            found.append({name: at + k for k, name in enumerate(rail.states)})
+            at += len(rail.states)
+        return tuple(found)
+
+    @property
+    def size(self) -> int:
+        """Number of state variables."""
+        return sum(len(rail.states) for rail in self.rails)
+
+    def conductance(self) -> Array:
+        """``g_load`` as a matrix, zeros where none is given."""
+        m = len(self.rails)
+        return np.array(self.g_load) if self.g_load else np.zeros((m, m))
+
+
+@dataclasses.dataclass(frozen=True)
+class Drives:
+    """What acts on a network of m rails over n steps.
+
+    ``emf`` (n + 1, m) source less fixed drops; ``late_emf`` what it is for a current that flows on past the mains
+    zero crossing through leakage; ``load_at`` (n + 1, m) and ``load_mean`` (n, m) amperes; ``zero_every`` steps between
+    zero crossings (0: none, a steady source).
+    """
+
+    emf: Array
+    late_emf: Array
+    load_at: Array
+    load_mean: Array
+    zero_every: int
+
+
+@dataclasses.dataclass(frozen=True)
+class NetworkMarch:
+    """``x`` (n + 1, states), ``on`` (n + 1, m), ``emf`` as it acted, ``end_slope`` d x[n] / d x[0].
+
+    ``response`` (n + 1, states) d x / d (load scale), where a unit load was given; ``runs`` (first step, diodes,
+    d x[first] / d x[0]) for slopes in between.
+    """
+
+    x: Array
+    on: NDArray[np.bool_]
+    emf: Array
+    end_slope: Array
+    response: Array | None
+    runs: tuple[tuple[int, tuple[bool, ...], Array], ...]
+
+
+class _Piece:
+    """The network with one set of diodes conducting: dx/dt = a x + b_e emf + b_i load; and what follows from x."""
+
+    def __init__(self, network: RailNetwork, on: tuple[bool, ...], step_s: float) -> None:
+        self.on = on
+        m, n = len(network.rails), network.size
+        k, p, q = np.zeros((4 * m, 4 * m)), np.zeros((4 * m, n)), np.zeros((4 * m, 2 * m))
+        conductance = network.conductance()
+        # Unknowns by rail: source current, current into C, current into the second stage, current into its C.
+        for r, (rail, place) in enumerate(zip(network.rails, network.places, strict=True)):
+            i_d, i_c, i_2, i_c2 = (4 * r + j for j in range(4))
+            v_cap = place["v_cap"]
+            if not on[r]:
+                k[i_d, i_d] = 1.0
+            elif rail.l_source_h > 0.0:
+                k[i_d, i_d], p[i_d, place["i_source"]] = 1.0, 1.0
+            else:
+                k[i_d, i_d] = rail.r_source_ohm
+                for other in range(m):
+                    if on[other]:
+                        k[i_d, 4 * other] += network.r_shared_ohm
+                k[i_d, i_c], p[i_d, v_cap], q[i_d, r] = rail.esr_ohm, -1.0, 1.0
+            # Node A: what comes in goes into C, bleeder, second stage or load.
+            k[i_c, i_d], k[i_c, i_2] = 1.0, -1.0
+            k[i_c, i_c], p[i_c, v_cap] = -(1.0 + rail.g_bleed_s * rail.esr_ohm), rail.g_bleed_s
+            load_row = i_c
+            if rail.two_stages:
+                load_row = i_c2
+                if rail.l_series_h > 0.0:
+                    k[i_2, i_2], p[i_2, place["i_series"]] = 1.0, 1.0
+                else:
+                    k[i_2, i_2], k[i_2, i_c], k[i_2, i_c2] = rail.r_series_ohm, -rail.esr_ohm, rail.esr2_ohm
+                    p[i_2, v_cap], p[i_2, place["v_cap2"]] = 1.0, -1.0
+                k[i_c2, i_2], k[i_c2, i_c2] = 1.0, -1.0
+            else:
+                k[i_2, i_2] = k[i_c2, i_c2] = 1.0
+            q[load_row, m + r] = 1.0
+            for c, other_rail in enumerate(network.rails):
+                g = float(conductance[r, c])
+                if g:
+                    v_row, place_c = _load_voltage_row(network, c, n)
+                    k[load_row, place_c] -= g * (other_rail.esr2_ohm if other_rail.two_stages else other_rail.esr_ohm)
+                    p[load_row] += g * v_row
+        inner = np.linalg.solve(k, np.hstack([p, q]))
+        self.from_x, self.from_u = inner[:, :n], inner[:, n:]
+        a, b = np.zeros((n, n)), np.zeros((n, 2 * m))
+        self.v_a_x, self.v_a_u = np.zeros((m, n)), np.zeros((m, 2 * m))
+        self.v_load_x, self.v_load_u = np.zeros((m, n)), np.zeros((m, 2 * m))
+        for r, (rail, place) in enumerate(zip(network.rails, network.places, strict=True)):
+            i_c, i_2, i_c2 = 4 * r + 1, 4 * r + 2, 4 * r + 3
+            v_cap = place["v_cap"]
+            a[v_cap], b[v_cap] = self.from_x[i_c] / rail.c_f, self.from_u[i_c] / rail.c_f
+            self.v_a_x[r], self.v_a_u[r] = rail.esr_ohm * self.from_x[i_c], rail.esr_ohm * self.from_u[i_c]
+            self.v_a_x[r, v_cap] += 1.0
+            self.v_load_x[r], self.v_load_u[r] = self.v_a_x[r], self.v_a_u[r]
+            if rail.two_stages:
+                at = place["v_cap2"]
+                a[at], b[at] = self.from_x[i_c2] / rail.c2_f, self.from_u[i_c2] / rail.c2_f
+                self.v_load_x[r], self.v_load_u[r] = (
+                    rail.esr2_ohm * self.from_x[i_c2],
+                    rail.esr2_ohm * self.from_u[i_c2],
+                )
+                self.v_load_x[r, at] += 1.0
+                if rail.l_series_h > 0.0:
+                    at = place["i_series"]
+                    a[at] = (self.v_a_x[r] - self.v_load_x[r] - rail.r_series_ohm * self.from_x[i_2]) / rail.l_series_h
+                    b[at] = (self.v_a_u[r] - self.v_load_u[r] - rail.r_series_ohm * self.from_u[i_2]) / rail.l_series_h
+        # Volts that drive each source's current: emf less what the shared resistance takes, less node A.
+        shared_x = network.r_shared_ohm * sum(self.from_x[4 * r] for r in range(m))
+        shared_u = network.r_shared_ohm * sum(self.from_u[4 * r] for r in range(m))
+        self.over_x, self.over_u = -self.v_a_x - shared_x, -self.v_a_u - shared_u
+        for r, (rail, place) in enumerate(zip(network.rails, network.places, strict=True)):
+            self.over_u[r, r] += 1.0
+            if on[r] and rail.l_source_h > 0.0:
+                at = place["i_source"]
+                a[at] = (self.over_x[r] - rail.r_source_ohm * self.from_x[4 * r]) / rail.l_source_h
+                b[at] = (self.over_u[r] - rail.r_source_ohm * self.from_u[4 * r]) / rail.l_source_h
+        h = step_s / 2.0
+        self.inverse = np.linalg.inv(np.eye(n) - h * a)
+        self.keep = np.eye(n) + h * a
+        self.half_b = h * b
+        self.step = self.inverse @ self.keep
+        self.push = self.inverse @ self.half_b
+        # Contiguous, transposed: a run is (steps, states), and small products are all that a march does.
+        self.push_emf = np.ascontiguousarray(self.push[:, :m].T)
+        self.push_load = np.ascontiguousarray(2.0 * self.push[:, m:].T)
+        self.doublings = [np.ascontiguousarray(self.step.T)]
+        while 2 ** len(self.doublings) <= LONGEST_RUN:
+            self.doublings.append(self.doublings[-1] @ self.doublings[-1])
+        diodes = np.array([4 * r for r in range(m)])
+        mixed_x, mixed_u = self.over_x.copy(), self.over_u.copy()
+        for r in range(m):
+            if on[r]:
+                mixed_x[r], mixed_u[r] = -self.from_x[diodes[r]], -self.from_u[diodes[r]]
+        # Positive where a diode would change: volts over an idle one, minus the current of a conducting one.
+        self.wants_x = np.ascontiguousarray(mixed_x.T)
+        self.wants_emf = np.ascontiguousarray(mixed_u[:, :m].T)
+        self.wants_load = np.ascontiguousarray(mixed_u[:, m:].T)
+
+    def run(self, x: Array, push: Array) -> Array:
+        """States after each of the steps with ``push`` (steps, states), from ``x``."""
+        y = push.copy()
+        y[0] += self.step @ x
+        reach, k = 1, 0
+        while reach < len(y):
+            y[reach:] += y[:-reach] @ self.doublings[k]
+            reach, k = 2 * reach, k + 1
+        return y
+
+    def power(self, steps: int) -> Array:
+        """The state's own map over so many steps."""
+        found, k = None, 0
+        while steps:
+            if k == len(self.doublings):
+                self.doublings.append(self.doublings[-1] @ self.doublings[-1])
+            if steps & 1:
+                found = self.doublings[k] if found is None else found @ self.doublings[k]
+            steps, k = steps >> 1, k + 1
+        return np.eye(len(self.step)) if found is None else found.T
+
+
+def _load_voltage_row(network: RailNetwork, r: int, n: int) -> tuple[Array, int]:
+    """The state whose voltage stands at rail r's load, as a row; and the unknown whose current its ESR carries."""
+    rail, row = network.rails[r], np.zeros(n)
+    row[network.places[r]["v_cap2" if rail.two_stages else "v_cap"]] = 1.0
+    return row, 4 * r + (3 if rail.two_stages else 1)
+
+
+class _Pieces:
+    """All pieces of a network on one grid, made when first needed."""
+
+    def __init__(self, network: RailNetwork, step_s: float) -> None:
+        self.network, self.step_s = network, step_s
+        self._made: dict[tuple[bool, ...], _Piece] = {}
+
+    def __getitem__(self, on: tuple[bool, ...]) -> _Piece:
+        if on not in self._made:
+            self._made[on] = _Piece(self.network, on, self.step_s)
+        return self._made[on]
+
+
+@functools.lru_cache(maxsize=64)
+def pieces_of(network: RailNetwork, step_s: float) -> _Pieces:
+    """The matrices of a network on a grid."""
+    return _Pieces(network, step_s)
+
+
+def march_network(
+    network: RailNetwork, drives: Drives, step_s: float, x_start: Array, unit: tuple[Array, Array] | None = None
+) -> NetworkMarch:
+    """March from ``x_start``; ``unit`` (at, mean) a load per unit of scale, for ``response``."""
+    pieces = pieces_of(network, step_s)
+    n, m = len(drives.load_mean), len(network.rails)
+    emf = drives.emf.copy()
+    sources = [place.get("i_source") for place in network.places]
+    leaky = any(at is not None for at in sources)
+    x, on_at = np.empty((n + 1, network.size)), np.zeros((n + 1, m), dtype=bool)
+    x[0] = x_start
+    on = _on_at_start(pieces, x_start, emf[0], drives.load_at[0], sources)
+    late = [state and at is not None and drives.zero_every > 0 for state, at in zip(on, sources, strict=True)]
+    response = None if unit is None else np.zeros_like(x)
+    slope, j = np.eye(network.size), 0
+    runs = [(0, on, slope)]
+    for r in range(m):
+        if late[r]:
+            emf[: drives.zero_every + 1, r] = drives.late_emf[: drives.zero_every + 1, r]
+    on_at[0] = on
+    while j < n:
+        piece = pieces[on]
+        stop = min(n, j + LONGEST_RUN)
+        if leaky and drives.zero_every:
+            stop = min(stop, (j // drives.zero_every + 1) * drives.zero_every)
+        push = (emf[j:stop] + emf[j + 1 : stop + 1]) @ piece.push_emf
+        push += drives.load_mean[j:stop] @ piece.push_load
+        run = piece.run(x[j], push)
+        wants = run @ piece.wants_x
+        wants += emf[j + 1 : stop + 1] @ piece.wants_emf
+        wants += drives.load_at[j + 1 : stop + 1] @ piece.wants_load
+        changing = (wants > 0.0).any(axis=1)
+        count = int(changing.argmax())
+        if not changing[count]:
+            count = len(run)
+        x[j + 1 : j + 1 + count] = run[:count]
+        on_at[j + 1 : j + 1 + count] = on
+        if response is not None and unit is not None and count:
+            response[j + 1 : j + 1 + count] = piece.run(response[j], unit[1][j : j + count] @ piece.push_load)
+        slope = piece.power(count) @ slope
+        j += count
+        if count < len(run):
+            new_on = tuple(bool(state != (wants[count, r] > 0.0)) for r, state in enumerate(on))
+            after = pieces[new_on]
+            force = piece.half_b[:, :m] @ emf[j] + after.half_b[:, :m] @ emf[j + 1]
+            loads = piece.half_b[:, m:] + after.half_b[:, m:]
+            x[j + 1] = after.inverse @ (piece.keep @ x[j] + force + loads @ drives.load_mean[j])
+            across = after.inverse @ piece.keep
+            if response is not None and unit is not None:
+                response[j + 1] = across @ response[j] + after.inverse @ (loads @ unit[1][j])
+            slope = across @ slope
+            for r, at in enumerate(sources):
+                if at is not None and (not new_on[r] or x[j + 1, at] < 0.0):
+                    x[j + 1, at], slope[at] = 0.0, 0.0
+                    if response is not None:
+                        response[j + 1, at] = 0.0
+                if not new_on[r] and late[r]:
+                    late[r] = False
+                    emf[j + 1 :, r] = drives.emf[j + 1 :, r]
+            j, on = j + 1, new_on
+            on_at[j] = on
+            runs.append((j, on, slope))
+        elif leaky and drives.zero_every and j % drives.zero_every == 0 and j < n:
+            for r, at in enumerate(sources):
+                if at is not None and on[r] and not late[r]:
+                    late[r] = True
+                    emf[j : j + drives.zero_every + 1, r] = drives.late_emf[j : j + drives.zero_every + 1, r]
+    return NetworkMarch(x, on_at, emf, slope, response, tuple(runs))
+
+
+def _on_at_start(pieces: _Pieces, x: Array, emf: Array, load: Array, sources: list[int | None]) -> tuple[bool, ...]:
+    """Which diodes conduct at the first instant: those with current left, and those with volts to drive it."""
+    on = tuple(at is not None and x[at] > 1e-12 for at in sources)
+    for _ in on:
+        piece = pieces[on]
+        wants = x @ piece.wants_x + emf @ piece.wants_emf + load @ piece.wants_load
+        turning = tuple(
+            bool(not state and at is None and w > 0.0) for state, at, w in zip(on, sources, wants, strict=True)
+        )
+        if not any(turning):
+            break
+        on = tuple(a or b for a, b in zip(on, turning, strict=True))
+    return on
+
+
+def slope_at(network: RailNetwork, step_s: float, march: NetworkMarch, k: int) -> Array:
+    """D x[k] / d x[0]."""
+    first, on, slope = next(run for run in reversed(march.runs) if run[0] <= k)
+    return pieces_of(network, step_s)[on].power(k - first) @ slope
+
+
+def load_voltage_slopes(
+    network: RailNetwork, step_s: float, march: NetworkMarch, unit_at: Array, k: int
+) -> tuple[Array, Array]:
+    """(m, states) d v_load[k] / d x[0], and (m,) d v_load[k] / d (load scale)."""
+    assert march.response is not None
+    piece, m = pieces_of(network, step_s)[tuple(bool(s) for s in march.on[k])], len(network.rails)
+    by_start = piece.v_load_x @ slope_at(network, step_s, march, k)
+    by_scale = piece.v_load_x @ march.response[k] + piece.v_load_u[:, m:] @ unit_at[k]
+    return by_start, by_scale
+
+
+@dataclasses.dataclass(frozen=True)
+class NetworkWaves:
+    """Everything at the n + 1 instants of a march, each (n + 1, m): volts and amperes of every branch."""
+
+    v_load: Array
+    v_reservoir: Array
+    i_source: Array
+    i_cap: Array
+    i_series: Array
+    i_cap2: Array
+    i_load: Array
+    i_bleed: Array
+
+
+def waves_of(network: RailNetwork, drives: Drives, step_s: float, march: NetworkMarch) -> NetworkWaves:
+    """The waveforms of a march."""
+    n, m = len(march.x), len(network.rails)
+    pieces = pieces_of(network, step_s)
+    u = np.hstack([march.emf, drives.load_at])
+    inner, v_a, v_load = np.empty((n, 4 * m)), np.empty((n, m)), np.empty((n, m))
+    codes = march.on @ (1 << np.arange(m))
+    for code in np.unique(codes):
+        at = codes == code
+        piece = pieces[tuple(bool(code >> r & 1) for r in range(m))]
+        inner[at] = march.x[at] @ piece.from_x.T + u[at] @ piece.from_u.T
+        v_a[at] = march.x[at] @ piece.v_a_x.T + u[at] @ piece.v_a_u.T
+        v_load[at] = march.x[at] @ piece.v_load_x.T + u[at] @ piece.v_load_u.T
+    bleed = np.array([rail.g_bleed_s for rail in network.rails])
+    return NetworkWaves(
+        v_load=v_load,
+        v_reservoir=v_a,
+        i_source=np.maximum(inner[:, 0::4], 0.0),
+        i_cap=inner[:, 1::4],
+        i_series=inner[:, 2::4],
+        i_cap2=inner[:, 3::4],
+        i_load=drives.load_at + v_load @ network.conductance().T,
+        i_bleed=v_a * bleed,
+    )

@@ -1,0 +1,330 @@
+"""Steady state and clip onset of a rail network, by shooting on its state at the mains zero crossing.
+
+A load whose current depends on the rails (class D, a regulator's constant power) is laid on as a current plus its mean
+slope, and laid on anew until the rails no longer move: the slope only decides how fast that settles, not where.
+"""
+
+import dataclasses
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.physics.between_samples import least_by_parabola
+from plinth.physics.errors import NoSwingError, PhysicsError, RailCollapseError
+from plinth.physics.network import (
+    Drives,
+    NetworkMarch,
+    NetworkWaves,
+    RailNetwork,
+    load_voltage_slopes,
+    march_network,
+    waves_of,
+)
+
+Array = NDArray[np.float64]
+
+TOLERANCE_V = 1e-7
+MOST_MARCHES = 60
+MOST_ROUNDS = 40
+SETTLED_V = 2e-5
+SETTLED_A = 1e-6
+
+
+@dataclasses.dataclass(frozen=True)
+class Loading:
+    """A load at one amplitude and on given rails: amperes from each rail.
+
+    ``at`` (n + 1, m), ``mean`` (n, m); ``unit_at``, ``unit_mean`` their slope by amplitude; ``g`` mean slope by rail
+    volts, [drawn from][volts of].
+    """
+
+    at: Array
+    mean: Array
+    unit_at: Array
+    unit_mean: Array
+    g: tuple[tuple[float, ...], ...] = ()
+
+
+@dataclasses.dataclass(frozen=True)
+class LoadLaw:
+    """``draw(amplitude, v_load)`` what a load takes; ``follows_rails``: it depends on ``v_load`` (n + 1, m)."""
+
+    draw: Callable[[float, Array], Loading]
+    follows_rails: bool
+
+
+@dataclasses.dataclass(frozen=True)
+class Source:
+    """What feeds the rails: see ``Drives``; ``step_s`` the grid."""
+
+    emf: Array
+    late_emf: Array
+    zero_every: int
+    step_s: float
+
+
+@dataclasses.dataclass(frozen=True)
+class OutputNeeds:
+    """Limits of the output: ``weights @ v_rails - v_sat - amplitude x needed`` must not fall below 0 at any instant.
+
+    ``weights`` (limits, m), ``v_sat`` (limits,), ``needed`` (n + 1, limits) volts per volt of amplitude;
+    ``most_v`` an amplitude that cannot be passed for another reason (a single-ended stage's idle current).
+    """
+
+    weights: Array
+    v_sat: Array
+    needed: Array
+    most_v: float = np.inf
+
+
+@dataclasses.dataclass(frozen=True)
+class NetworkState:
+    """One period in steady state. ``i_load_mean`` (n, m) over each step."""
+
+    network: RailNetwork
+    source: Source
+    march: NetworkMarch
+    waves: NetworkWaves
+    i_load_mean: Array
+    marches: int
+
+
+@dataclasses.dataclass(frozen=True)
+class NetworkOnset:
+    """``v_peak`` the onset amplitude and the steady state there; ``limit`` which of the output's limits it touches."""
+
+    v_peak: float
+    state: NetworkState
+    limit: int
+
+
+def steady_state(
+    network: RailNetwork, source: Source, law: LoadLaw, amplitude: float, near: NetworkState | None = None
+) -> NetworkState:
+    """The periodic steady state at a load amplitude. Raises RailCollapseError where a rail falls to 0 V.
+
+    ``near`` the state of a similar case on the same grid, to save marches.
+    """
+    v, x = _begin(network, source, near)
+    marches = 0
+    for round_ in range(MOST_ROUNDS):
+        loading = law.draw(amplitude, v)
+        laid = dataclasses.replace(network, g_load=loading.g)
+        drives = _laid_on(source, laid, loading, v)
+        result, count = _shoot(laid, drives, source.step_s, x)
+        marches += count
+        state = _as_state(laid, source, drives, result, marches)
+        if not law.follows_rails or float(np.max(np.abs(state.waves.v_load - v))) < SETTLED_V:
+            return _refuse_collapse(state)
+        if round_ > 4 and float(np.min(state.waves.v_load)) <= 0.0:
+            return _refuse_collapse(state)
+        v, x = np.maximum(state.waves.v_load, 0.02 * np.max(source.emf)), result.x[0]
+    raise RailCollapseError("this load finds no resting point on these rails: it asks for more than they can give")
+
+
+def onset(
+    network: RailNetwork, source: Source, law: LoadLaw, needs: OutputNeeds, near: NetworkOnset | None = None
+) -> NetworkOnset:
+    """The largest amplitude that no limit clips. Raises NoSwingError where even the unloaded rail leaves none."""
+    highest = needs.weights @ np.max(source.emf, axis=0) - needs.v_sat
+    reach = np.max(needs.needed, axis=0)
+    most = float(np.min(highest / np.maximum(reach, 1e-12)))
+    if most <= 0.0:
+        raise NoSwingError(
+            f"the rail's crest of {np.max(source.emf):.3g} V is below the {np.max(needs.v_sat):.3g} V that "
+            "the module itself needs"
+        )
+    most = min(most * (1.5 if law.follows_rails else 1.0), needs.most_v)
+    try:
+        found = _joint(network, source, law, needs, most, near)
+    except PhysicsError:
+        found = None
+    return found or _bisected(network, source, law, needs, most)
+
+
+def _begin(network: RailNetwork, source: Source, near: NetworkState | None) -> tuple[Array, Array]:
+    if near is not None and near.march.x.shape == (len(source.emf), network.size):
+        return near.waves.v_load, near.march.x[0]
+    crest = np.max(source.emf, axis=0)
+    x = np.zeros(network.size)
+    for r, place in enumerate(network.places):
+        for name, at in place.items():
+            if name.startswith("v_"):
+                x[at] = 0.93 * crest[r]
+    return np.tile(0.9 * crest, (len(source.emf), 1)), x
+
+
+def _laid_on(source: Source, network: RailNetwork, loading: Loading, v: Array) -> Drives:
+    g = network.conductance().T
+    return Drives(
+        source.emf, source.late_emf, loading.at - v @ g, loading.mean - 0.5 * (v[:-1] + v[1:]) @ g, source.zero_every
+    )
+
+
+def _shoot(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> tuple[NetworkMarch, int]:
+    """Newton on x[n] = x[0], with the step halved where it does not help, and plain periods as a last resort."""
+    highest, scale = _bounds(network, drives)
+    result = march_network(network, drives, step_s, x)
+    gap = result.x[-1] - x
+    size, marches = float(np.max(np.abs(gap) / scale)), 1
+    while size > TOLERANCE_V and marches < MOST_MARCHES:
+        step = _newton_step(result.end_slope, gap)
+        for halving in range(5):
+            tried = np.clip(x + step * 0.5**halving, -highest, highest)
+            tried = _without_reverse(network, tried)
+            moved = march_network(network, drives, step_s, tried)
+            marches += 1
+            gap_there = moved.x[-1] - tried
+            size_there = float(np.max(np.abs(gap_there) / scale))
+            if size_there < size * (1.0 - 1e-3):
+                break
+        else:
+            tried = _without_reverse(network, result.x[-1])
+            moved = march_network(network, drives, step_s, tried)
+            marches += 1
+            gap_there = moved.x[-1] - tried
+            size_there = float(np.max(np.abs(gap_there) / scale))
+        x, result, gap, size = tried, moved, gap_there, size_there
+    return result, marches
+
+
+def _newton_step(slope: Array, gap: Array) -> Array:
+    inner = np.eye(len(gap)) - slope
+    # A rail that nothing discharges keeps any voltage above the crest: a tiny leak makes the answer single.
+    return np.asarray(np.linalg.solve(inner + 1e-12 * np.eye(len(gap)), gap))
+
+
+def _bounds(network: RailNetwork, drives: Drives) -> tuple[Array, Array]:
+    """How far each state may go, and the size in which its gap counts (volts; amperes by the source's own scale)."""
+    highest, scale = np.empty(network.size), np.ones(network.size)
+    crest = max(float(np.max(drives.emf)), 1e-3)
+    for rail, place in zip(network.rails, network.places, strict=True):
+        for name, at in place.items():
+            highest[at] = 20.0 * crest if name.startswith("v_") else 50.0 * crest / max(rail.r_source_ohm, 1e-4)
+            if not name.startswith("v_"):
+                scale[at] = 1.0 / max(rail.r_source_ohm, 1e-3)
+    return highest, scale
+
+
+def _without_reverse(network: RailNetwork, x: Array) -> Array:
+    for place in network.places:
+        if "i_source" in place:
+            x[place["i_source"]] = max(x[place["i_source"]], 0.0)
+    return x
+
+
+def _as_state(network: RailNetwork, source: Source, drives: Drives, result: NetworkMarch, marches: int) -> NetworkState:
+    waves = waves_of(network, drives, source.step_s, result)
+    middle = 0.5 * (waves.v_load[:-1] + waves.v_load[1:])
+    return NetworkState(network, source, result, waves, drives.load_mean + middle @ network.conductance().T, marches)
+
+
+def _refuse_collapse(state: NetworkState) -> NetworkState:
+    lowest = float(np.min(state.waves.v_load))
+    if lowest <= 0.0:
+        drawn = np.max(np.mean(state.i_load_mean, axis=0))
+        raise RailCollapseError(
+            f"this load collapses the rail: it draws {drawn:.3g} A on average and the supply's crest is "
+            f"{np.max(state.source.emf):.3g} V behind {state.network.rails[0].r_source_ohm:.3g} ohm"
+        )
+    return state
+
+
+def _least(margins: Array) -> tuple[int, int, float]:
+    """Which limit is nearest, at which sample, and how near, interpolated between samples."""
+    found = [least_by_parabola(margins[:, c]) for c in range(margins.shape[1])]
+    c = min(range(len(found)), key=lambda i: found[i][1])
+    return c, found[c][0], found[c][1]
+
+
+def _margins(waves_v: Array, needs: OutputNeeds, amplitude: float) -> Array:
+    found: Array = waves_v @ needs.weights.T - needs.v_sat - amplitude * needs.needed
+    return found
+
+
+def _joint(
+    network: RailNetwork,
+    source: Source,
+    law: LoadLaw,
+    needs: OutputNeeds,
+    most: float,
+    near: NetworkOnset | None,
+) -> NetworkOnset | None:
+    """Newton on state and amplitude together, the load laid on anew each round; None where it does not settle."""
+    v, x = _begin(network, source, near.state if near else None)
+    amplitude = min(near.v_peak, most) if near else 0.8 * min(most, needs.most_v)
+    _, scale = _bounds(network, Drives(source.emf, source.late_emf, v, v, 0))
+    crest = float(np.max(source.emf))
+    marches = 0
+    for _ in range(MOST_ROUNDS):
+        loading = law.draw(amplitude, v)
+        laid = dataclasses.replace(network, g_load=loading.g)
+        drives = _laid_on(source, laid, loading, v)
+        here, settled, limit = amplitude, False, 0
+        for _count in range(14):
+            shift = amplitude - here
+            moved = dataclasses.replace(
+                drives,
+                load_at=drives.load_at + shift * loading.unit_at,
+                load_mean=drives.load_mean + shift * loading.unit_mean,
+            )
+            result = march_network(laid, moved, source.step_s, x, (loading.unit_at, loading.unit_mean))
+            marches += 1
+            state = _as_state(laid, source, moved, result, marches)
+            gap = result.x[-1] - x
+            limit, k, least = _least(_margins(state.waves.v_load, needs, amplitude))
+            capped = amplitude >= needs.most_v and least > 0.0
+            if float(np.max(np.abs(gap) / scale)) < TOLERANCE_V * 10 and (abs(least) < 1e-6 or capped):
+                settled = True
+                break
+            by_start, by_scale = load_voltage_slopes(laid, source.step_s, result, loading.unit_at, k)
+            assert result.response is not None
+            n = network.size
+            jacobian = np.zeros((n + 1, n + 1))
+            jacobian[:n, :n] = result.end_slope - np.eye(n) * (1.0 + 1e-12)
+            jacobian[:n, n] = result.response[-1]
+            jacobian[n, :n] = needs.weights[limit] @ by_start
+            jacobian[n, n] = needs.weights[limit] @ by_scale - needs.needed[k, limit]
+            if capped:
+                jacobian[n] = 0.0
+                jacobian[n, n], least = 1.0, 0.0
+            try:
+                step = np.linalg.solve(jacobian, -np.append(gap, least))
+            except np.linalg.LinAlgError:
+                return None
+            x = _without_reverse(
+                network, np.clip(x + step[:n], -20.0 * crest / scale.min(), 20.0 * crest / scale.min())
+            )
+            amplitude = min(max(amplitude + float(step[n]), 0.01 * most), most)
+        if not settled:
+            return None
+        change = float(np.max(np.abs(state.waves.v_load - v)))
+        v = np.maximum(state.waves.v_load, 0.02 * crest)
+        # The load was laid on as a straight line in the amplitude; a stage that leaves class A on the way is none.
+        straight = loading.mean + (amplitude - here) * loading.unit_mean
+        bent = float(np.max(np.abs(law.draw(amplitude, v).mean - straight)))
+        if bent < SETTLED_A if not law.follows_rails else change < SETTLED_V and abs(amplitude - here) < SETTLED_V:
+            return NetworkOnset(amplitude, _refuse_collapse(state), limit)
+    return None
+
+
+def _bisected(network: RailNetwork, source: Source, law: LoadLaw, needs: OutputNeeds, most: float) -> NetworkOnset:
+    low, high = 0.0, most
+    best: NetworkOnset | None = None
+    state: NetworkState | None = None
+    while high - low > 1e-5 * max(1.0, most):
+        amplitude = 0.5 * (low + high)
+        try:
+            state = steady_state(network, source, law, amplitude, state)
+        except RailCollapseError:
+            high, state = amplitude, None
+            continue
+        limit, _, least = _least(_margins(state.waves.v_load, needs, amplitude))
+        if least >= 0.0:
+            low, best = amplitude, NetworkOnset(amplitude, state, limit)
+        else:
+            high = amplitude
+    if best is None:
+        raise NoSwingError("the module's idle current alone takes the rail below what the output needs")
+    return best

@@ -1,0 +1,42 @@
+"""Limits of output stages besides the rails: safe area, slew rate, class A, damping, pumping."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+def safe_area_share(v_device: Array, i_device: Array, points: Sequence[tuple[float, float]]) -> float:
+    """Largest share of its safe area that a device uses: max of i / i_allowed(v), along volts and amperes of a period.
+
+    ``points`` (volts across the device, amperes allowed), rising in volts; straight between them, held beyond.
+    """
+    volts, amperes = zip(*points, strict=True)
+    return float(np.max(i_device / np.interp(v_device, volts, amperes)))
+
+
+def power_bandwidth_hz(slew_v_per_s: float, v_peak: float) -> float:
+    """Highest frequency of a full-swing sine: SR / (2 pi V)."""
+    return slew_v_per_s / (2.0 * math.pi * v_peak)
+
+
+def class_a_limit_w(i_bias_a: float, r_load_ohm: float) -> float:
+    """Power at which a push-pull stage leaves class A, at a peak current of 2 I: (2 I)^2 R / 2."""
+    return 2.0 * i_bias_a**2 * r_load_ohm
+
+
+def damping_factor(r_load_ohm: float, r_output_ohm: float) -> float:
+    """Load over output impedance."""
+    return r_load_ohm / r_output_ohm
+
+
+def pumped_rise_v(v_rail: float, r_load_ohm: float, c_f: float, f_hz: float, channels: int = 1) -> float:
+    """Most that a half bridge pumps a rail above its supply at ``f_hz``, volts: V / (2 pi^2 f R C) per channel.
+
+    In the half cycle of the other rail a charge (I / w) (1 - pi M / 4) flows back, I = M V / R at a modulation M;
+    largest at M = 2 / pi. Without losses, idle current and bleeder, so an upper bound while the rise stays small.
+    """
+    return channels * v_rail / (2.0 * math.pi**2 * f_hz * r_load_ohm * c_f)

@@ -1,0 +1,83 @@
+"""What a mains switcher draws from the wall, with and without a power-factor stage; how long it holds up."""
+
+import dataclasses
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.physics.mains import mains_wave
+from plinth.physics.network import RailElements, RailNetwork
+from plinth.physics.network_steady import NetworkState, Source, steady_state
+from plinth.physics.rail import rectified_emf
+from plinth.physics.stages import constant_power
+
+Array = NDArray[np.float64]
+
+STEPS = 500
+V_BRIDGE = 1.8
+
+
+@dataclasses.dataclass(frozen=True)
+class BulkState:
+    """The bulk capacitor behind the mains bridge: ``v`` over one half cycle, ``i_mains_a`` with the mains' sign."""
+
+    v: Array
+    i_mains_a: Array
+    network: NetworkState | None
+
+    @property
+    def v_trough(self) -> float:
+        """Lowest volts of the ripple: from where a drop-out of the mains is ridden through at worst."""
+        return float(np.min(self.v))
+
+
+def bulk_state(
+    p_w: float,
+    v_mains_rms: float,
+    mains_hz: float,
+    c_f: float,
+    r_line_ohm: float,
+    third_harmonic: float = 0.0,
+    near: BulkState | None = None,
+) -> BulkState:
+    """Mains bridge, bulk capacitor and a converter that takes ``p_w`` at any voltage; one half cycle, 501 instants.
+
+    Two diodes of the bridge drop 1.8 V. Raises RailCollapseError where the line cannot carry the power.
+    """
+    emf = rectified_emf(math.sqrt(2.0) * v_mains_rms, V_BRIDGE, 1, STEPS, third_harmonic)[:, None]
+    step_s = 1.0 / (2.0 * mains_hz) / STEPS
+    network = RailNetwork((RailElements(r_source_ohm=r_line_ohm, c_f=c_f, esr_ohm=0.1),))
+    source = Source(emf, emf, 0, step_s)
+    state = steady_state(network, source, constant_power(p_w, STEPS), 0.0, near.network if near else None)
+    return BulkState(state.waves.v_load[:, 0], state.waves.i_source[:, 0], state)
+
+
+def corrected_state(p_w: float, v_mains_rms: float, v_boost: float, mains_hz: float, c_f: float) -> BulkState:
+    """A boost power-factor stage: current in the shape of the mains, its output rippling at twice the mains.
+
+    The stage takes P (1 - cos 2 w t), so the capacitor ripples by P / (w C V) peak to peak. Source: energy balance of
+    an ideal stage; real ones keep a few per cent of distortion. ``v_boost`` must lie above the crest of the mains.
+    Raises ValueError where it does not.
+    """
+    if v_boost <= math.sqrt(2.0) * v_mains_rms:
+        raise ValueError(
+            f"a power-factor stage of {v_boost:.0f} V cannot hold a mains of {v_mains_rms:.0f} V, whose crest is "
+            f"{math.sqrt(2.0) * v_mains_rms:.0f} V: its output must lie above"
+        )
+    omega = 2.0 * math.pi * mains_hz
+    angle = np.linspace(0.0, np.pi, STEPS + 1)
+    swing = p_w / (2.0 * omega * c_f * v_boost)
+    wave = mains_wave(angle)
+    return BulkState(v_boost - swing * np.sin(2.0 * angle), math.sqrt(2.0) * p_w / v_mains_rms * wave, None)
+
+
+def hold_up_s(c_f: float, v_start: float, v_end: float, p_w: float) -> float:
+    """Seconds that a bulk capacitor carries ``p_w`` from ``v_start`` down to ``v_end``: C (v0^2 - v1^2) / (2 P)."""
+    return max(0.0, 0.5 * c_f * (v_start**2 - v_end**2) / p_w) if p_w > 0.0 else math.inf
+
+
+def input_power_w(p_out_w: float, p_continuous_w: float, efficiency: float, p_idle_w: float) -> float:
+    """A converter's intake: its idle draw, and so much per watt that ``efficiency`` is met at ``p_continuous_w``."""
+    per_watt = (p_continuous_w / efficiency - p_idle_w) / p_continuous_w
+    return p_idle_w + max(per_watt, 1.0) * p_out_w

@@ -1,0 +1,313 @@
+"""Every figure as a plain number, read from solved operating points. One function for each part of the path."""
+
+import dataclasses
+import math
+
+import numpy as np
+
+from plinth.builds.build import Build
+from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.physics import output_filter, output_stage, push_pull, supply_flow, transients, wall
+from plinth.physics.heat import sink_temperature_c
+from plinth.physics.levels import rms_from_peak
+from plinth.physics.steady_state import RailSteadyState
+from plinth.predict.circuits import Values, cable_ohm
+from plinth.predict.operating_points import OperatingPoints, PowerState
+from plinth.predict.wall import BatteryDraw, WallDraw, supplies_of
+
+SAFE_V = 5.0
+
+
+@dataclasses.dataclass(frozen=True)
+class Solution:
+    """Everything solved for one set of values. ``input_rest`` the input stages' own supply, where there is one."""
+
+    build: Build
+    situation: Situation
+    values: Values
+    points: OperatingPoints
+    wall: WallDraw | None
+    battery: BatteryDraw | None
+    input_rest: PowerState | None
+
+
+def figure_values(solution: Solution) -> dict[str, float]:
+    """Every figure that this kind of build has, by name."""
+    found = {**_output(solution), **_rails(solution), **_heat(solution), **_at_rest(solution)}
+    match solution.build.supply:
+        case LinearSupply():
+            found |= _transformer(solution)
+        case SwitcherSupply() as switcher:
+            found |= _supply_power(solution, switcher.switcher.p_continuous_w) | _switcher(solution, switcher)
+        case BatterySupply() as battery:
+            found |= _supply_power(solution, battery.converter.p_continuous_w) | _battery(solution, battery)
+    if solution.wall is not None:
+        found |= _wall(solution.wall)
+    if solution.input_rest is not None:
+        found |= _input_supply(solution, solution.input_rest)
+    return found
+
+
+def _output(solution: Solution) -> dict[str, float]:
+    build, points = solution.build, solution.points
+    state, part = points.at_level, build.module
+    circuit, clip_v = state.circuit, points.clip_v_peak
+    real_part = math.cos(circuit.load_phase_rad)
+    found = {
+        "clip_v_peak": clip_v,
+        "clip_v_rms": rms_from_peak(clip_v),
+        "clip_power_w": clip_v**2 / (2.0 * circuit.r_load) * real_part,
+        "drive_v_rms": rms_from_peak(clip_v) / (solution.values["gain"] * build.modules_per_channel),
+        "output_v_peak": state.v_peak,
+        "output_power_w": state.p_load_w,
+        "output_i_peak_a": state.i_output_peak_a,
+    }
+    if part.slew_v_per_s is not None:
+        found["power_bandwidth_hz"] = output_stage.power_bandwidth_hz(
+            part.slew_v_per_s, clip_v / build.modules_per_channel
+        )
+    if part.r_output_ohm:
+        found["damping_factor"] = output_stage.damping_factor(
+            circuit.r_load, part.r_output_ohm * build.modules_per_channel
+        )
+    match part:
+        case ClassABModule(safe_area=points_) if points_:
+            found["safe_area_share"] = _safe_area(state, [(p.v_device_v, p.i_a) for p in points_])
+        case ClassAModule(topology="push_pull"):
+            found["class_a_limit_w"] = output_stage.class_a_limit_w(circuit.i_bias_a, circuit.r_load)
+        case ClassDModule():
+            found |= _class_d(solution, part)
+    return found
+
+
+def _safe_area(state: PowerState, points: list[tuple[float, float]]) -> float:
+    """The device of the + rail of one module; the other one is its mirror image."""
+    circuit, period = state.circuit, state.period
+    each = 2.0 if circuit.stage == "class_ab_bridged" else 1.0
+    amperes = state.v_peak / circuit.r_load * np.sin(period.angle - circuit.load_phase_rad)
+    across = state.plus.v_node - state.v_output / each
+    if state.minus is None:
+        across = 0.5 * state.plus.v_node - state.v_output / each
+    return output_stage.safe_area_share(across, np.maximum(amperes, 0.0), points)
+
+
+def _class_d(solution: Solution, part: ClassDModule) -> dict[str, float]:
+    points, circuit = solution.points, solution.points.circuit
+    legs = 2.0 if part.bridge == "full" or circuit.stage == "class_d_bridged" else 1.0
+    found = {
+        "filter_corner_hz": output_filter.corner_hz(part.l_filter_h, part.c_filter_f),
+        # Each leg of a bridge sees half of the load.
+        "filter_peak_db": output_filter.peak_db(part.l_filter_h, part.c_filter_f, circuit.r_load / legs),
+    }
+    if circuit.stage == "class_d":
+        rest = points.no_load.plus.mean(points.no_load.plus.v_node)
+        driven = max(points.at_level.driven, 1)
+        # Two against each other cancel; an odd one is left over.
+        playing = driven % 2 if circuit.antiphase else driven
+        rise = output_stage.pumped_rise_v(rest, circuit.r_load, circuit.c, 20.0, playing) if playing else 0.0
+        found["pumped_20hz_v"] = rest + rise
+    return found
+
+
+def _rails(solution: Solution) -> dict[str, float]:
+    points = solution.points
+    state = points.at_level
+    found: dict[str, float] = {
+        "rail_no_load_v": _highest(points.no_load),
+        "rail_no_load_high_v": _highest(points.no_load_high),
+        "rail_idle_v": points.idle.plus.mean(points.idle.plus.v_node),
+    }
+    for key, rail in (("plus", state.plus), ("minus", state.minus)):
+        if rail is not None:
+            found |= _one_rail(key, rail)
+            if state.circuit.steady_v == 0.0:
+                found |= _diodes(key, rail)
+    return found
+
+
+def _highest(state: PowerState) -> float:
+    return max(rail.v_max for rail in state.rails)
+
+
+def _one_rail(key: str, rail: RailSteadyState) -> dict[str, float]:
+    found = {
+        f"rail_{key}_mean_v": rail.mean(rail.v_node),
+        f"rail_{key}_min_v": rail.v_min,
+        f"rail_{key}_max_v": rail.v_max,
+        f"rail_{key}_ripple_v_pp": float(np.ptp(rail.v_node)),
+        f"rail_{key}_load_mean_a": float(np.mean(rail.i_load_mean_a)),
+        f"reservoir_{key}_ripple_a_rms": rail.rms(rail.i_cap_a),
+    }
+    if rail.i_series_a is not None and rail.i_cap2_a is not None and float(np.max(np.abs(rail.i_cap2_a))) > 0.0:
+        found[f"smoothing_{key}_rms_a"] = rail.rms(rail.i_series_a)
+        found[f"smoothing_{key}_cap_a_rms"] = rail.rms(rail.i_cap2_a)
+        assert rail.v_reservoir is not None
+        found[f"reservoir_{key}_ripple_v_pp"] = float(np.ptp(rail.v_reservoir))
+    return found
+
+
+def _diodes(key: str, rail: RailSteadyState) -> dict[str, float]:
+    return {
+        f"rail_{key}_conduction_deg": rail.conduction_angle_deg(),
+        f"diode_{key}_peak_a": float(np.max(rail.i_diode_a)),
+        f"diode_{key}_mean_a": rail.mean(rail.i_diode_a),
+        f"diode_{key}_rms_a": rail.rms(rail.i_diode_a),
+    }
+
+
+def _heat(solution: Solution) -> dict[str, float]:
+    build, situation, points = solution.build, solution.situation, solution.points
+    driven, resting = supplies_of(build, situation)
+    r_sink = solution.values["r_sink"]
+    idle_w = points.idle.p_rails_w
+    sine_w = driven * points.at_level.p_heat_w + resting * idle_w
+    programme_w = driven * points.programme.p_heat_w + resting * idle_w
+    sink_c = sink_temperature_c(situation.ambient_c, programme_w, r_sink)
+    each_w = points.programme.p_heat_w / (points.programme.driven * build.modules_per_channel)
+    return {
+        "heat_w": sine_w,
+        "heat_programme_w": programme_w,
+        "heat_idle_w": (driven + resting) * idle_w,
+        "sink_c": sink_c,
+        "sink_sine_c": sink_temperature_c(situation.ambient_c, sine_w, r_sink),
+        "sink_idle_c": sink_temperature_c(situation.ambient_c, (driven + resting) * idle_w, r_sink),
+        "junction_c": sink_c + each_w * build.module.r_junction_sink_k_per_w,
+    }
+
+
+def _at_rest(solution: Solution) -> dict[str, float]:
+    supply, points, circuit = solution.build.supply, solution.points, solution.points.circuit
+    bleeder = supply.reservoir.r_bleeder_ohm
+    rest = [rail.mean(rail.v_node) for rail in points.no_load.rails]
+    volts = _highest(points.no_load)
+    sizes = [circuit.c + circuit.c2, (circuit.c_minus or circuit.c) + circuit.c2]
+    balance = supply_flow.energy_balance(
+        points.at_level.rails,
+        circuit.v_drop,
+        circuit.steady_r if circuit.steady_v else circuit.r_own,
+        circuit.steady_shared_r if circuit.steady_v else circuit.r_shared,
+        circuit.drops * circuit.r_dynamic,
+    )
+    return {
+        "bleed_s": transients.bleed_down_s(
+            circuit.c + circuit.c2, math.inf if bleeder is None else bleeder, volts, SAFE_V
+        ),
+        "stored_j": sum(0.5 * c * v**2 for c, v in zip(sizes, rest, strict=False)),
+        "energy_error": balance.error,
+    }
+
+
+def _transformer(solution: Solution) -> dict[str, float]:
+    points, circuit = solution.points, solution.points.circuit
+    state, programme = points.at_level, points.programme
+    winding = supply_flow.winding_rms_a(state.rails)
+    idle_a = circuit.channels * circuit.i_idle_a
+    return {
+        "winding_rms_a": winding,
+        "winding_load_ratio": winding / circuit.i_rated,
+        "winding_programme_ratio": supply_flow.winding_rms_a(programme.rails) / circuit.i_rated,
+        "inrush_peak_a": circuit.rails
+        * transients.inrush_peak_a(circuit.v_crest, circuit.v_drop, circuit.rail.r_source_ohm, circuit.esr)
+        / circuit.turns_ratio,
+        "switch_on_s": transients.switch_on_s(
+            circuit.rail, circuit.v_amplitude, circuit.v_drop, circuit.mains_hz, idle_a,
+            float(points.idle.plus.v_cap[0]), third_harmonic=circuit.third_harmonic,
+        ),
+    }  # fmt: skip
+
+
+def _wall(draw: WallDraw) -> dict[str, float]:
+    flow = draw.flow
+    return {
+        "primary_rms_a": flow.i_rms_a,
+        "primary_peak_a": flow.i_peak_a,
+        "primary_crest_factor": flow.crest_factor,
+        "mains_power_w": flow.p_w,
+        "mains_apparent_va": flow.s_va,
+        "power_factor": flow.power_factor,
+    }
+
+
+def _supply_power(solution: Solution, p_continuous_w: float) -> dict[str, float]:
+    points = solution.points
+    peaks = [float(np.max(rail.i_load_a)) for rail in points.at_level.rails]
+    return {
+        "supply_power_w": points.at_level.p_rails_w,
+        "supply_load_ratio": points.at_level.p_rails_w / p_continuous_w,
+        "supply_programme_ratio": points.programme.p_rails_w / p_continuous_w,
+        "supply_rail_peak_a": max(peaks),
+    }
+
+
+def _switcher(solution: Solution, supply: SwitcherSupply) -> dict[str, float]:
+    part, draw = supply.switcher, solution.wall
+    assert draw is not None
+    assert draw.bulk is not None
+    p_in = draw.flow.p_w
+    found = {"bulk_mean_v": float(np.mean(draw.bulk.v[:-1])), "bulk_min_v": draw.bulk.v_trough}
+    if part.v_bulk_min_v is not None:
+        found["hold_up_s"] = wall.hold_up_s(solution.values["c_bulk"], draw.bulk.v_trough, part.v_bulk_min_v, p_in)
+    if part.r_inrush_ohm is not None:
+        crest = math.sqrt(2.0) * solution.points.circuit.mains_v_rms
+        found["inrush_peak_a"] = crest / (part.r_inrush_ohm + solution.values["r_line"])
+    return found
+
+
+def _battery(solution: Solution, supply: BatterySupply) -> dict[str, float]:
+    draw, part = solution.battery, supply.converter
+    assert draw is not None
+    f_hz = push_pull.oscillator_hz(part.r_timing_ohm, part.c_timing_f)
+    # A regulated converter is on for as much of the time as its volts ask; a proportional one nearly all of it.
+    wanted = part.v_rail * part.turns_primary / (part.turns_secondary * draw.v)
+    duty = min(wanted, 0.96) if part.control == "regulated" else 0.96
+    found = {
+        "battery_power_w": draw.p_w,
+        "battery_i_mean_a": draw.i_a,
+        "battery_v": draw.v,
+        "battery_cable_drop_v": draw.i_a * cable_ohm(supply),
+        "run_time_s": push_pull.run_time_s(supply.battery.capacity_ah, draw.i_programme_a),
+        "converter_hz": f_hz,
+        "converter_duty": duty,
+        # The core sees every volt that the battery has when it is full.
+        "core_flux_pp_t": push_pull.flux_swing_t(
+            supply.battery.v_full, 0.5 * min(1.0, duty * draw.v / supply.battery.v_full)
+            if part.control == "regulated" else 0.5 * duty,
+            f_hz, part.turns_primary, part.a_core_m2,
+        ),
+        "converter_primary_rms_a": push_pull.primary_half_rms_a(draw.i_a),
+        "converter_input_ripple_a": push_pull.input_ripple_rms_a(draw.i_a, duty),
+        "converter_diode_reverse_v": push_pull.diode_reverse_v(
+            supply.battery.v_full, part.turns_primary, part.turns_secondary
+        ),
+        "converter_reach_v": supply.battery.v_empty * 0.96 * part.turns_secondary / part.turns_primary,
+        "skin_depth_m": push_pull.skin_depth_m(f_hz),
+    }  # fmt: skip
+    if part.v_reference_v and part.r_divider_top_ohm and part.r_divider_bottom_ohm:
+        found["divider_rail_v"] = push_pull.divider_rail_v(
+            part.v_reference_v, part.r_divider_top_ohm, part.r_divider_bottom_ohm
+        )
+    return found
+
+
+def _input_supply(solution: Solution, rest: PowerState) -> dict[str, float]:
+    supply = solution.build.supply
+    assert isinstance(supply, LinearSupply)
+    assert supply.input_supply is not None
+    part = supply.input_supply.regulator
+    i_a = solution.values["input_i_load"]
+    mean = rest.plus.mean(rest.plus.v_node)
+    high = solution.points.no_load_high.circuit.mains_v_rms / rest.circuit.mains_v_rms
+    low = 1.0 - (solution.build.mains.tolerance if solution.build.mains else 0.0)
+    nominal = (solution.build.mains.v_nominal_rms if solution.build.mains else 0.0) / rest.circuit.mains_v_rms
+    dissipated = (mean * high - part.v_out) * i_a + mean * high * part.i_ground_a
+    return {
+        "input_rail_mean_v": mean,
+        "input_rail_ripple_v_pp": float(np.ptp(rest.plus.v_node)),
+        # Rails follow the mains but for the diodes' drop, which is small beside them.
+        "regulator_headroom_v": rest.plus.v_min * low * nominal - part.v_out - part.v_dropout_v,
+        "regulator_input_high_v": rest.plus.v_max * high,
+        "regulator_heat_w": dissipated,
+        "regulator_junction_c": solution.situation.ambient_c + dissipated * part.r_junction_air_k_per_w,
+    }

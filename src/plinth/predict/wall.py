@@ -1,0 +1,154 @@
+"""What a build draws from the wall or from its battery, all its supplies together."""
+
+import dataclasses
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.physics import push_pull, supply_flow, wall
+from plinth.physics.errors import PhysicsError
+from plinth.physics.mains import mains_wave
+from plinth.predict.circuits import Values, cable_ohm
+from plinth.predict.operating_points import OperatingPoints, PowerState
+
+Array = NDArray[np.float64]
+
+
+@dataclasses.dataclass(frozen=True)
+class WallDraw:
+    """``v`` and ``i_a`` at the n + 1 instants of ``half_cycles`` mains half cycles; ``flow`` what they amount to."""
+
+    seconds: float
+    half_cycles: int
+    v: Array
+    i_a: Array
+    flow: supply_flow.MainsSide
+    bulk: wall.BulkState | None = None
+
+    def at(self, t: Array) -> tuple[Array, Array]:
+        """Volts and amperes at the times ``t`` (s, from 0): a period of odd half cycles repeats mirrored."""
+        turns = np.floor(np.maximum(t / self.seconds - 1e-9, 0.0))
+        place = (t / self.seconds - turns) * (len(self.v) - 1)
+        sign = np.where(turns * self.half_cycles % 2 > 0, -1.0, 1.0)
+        index = np.arange(len(self.v))
+        return sign * np.interp(place, index, self.v), sign * np.interp(place, index, self.i_a)
+
+
+@dataclasses.dataclass(frozen=True)
+class BatteryDraw:
+    """Watts, mean amperes and terminal volts of the battery, at the level asked for and on programme."""
+
+    p_w: float
+    i_a: float
+    v: float
+    i_programme_a: float
+
+
+def supplies_of(build: Build, situation: Situation) -> tuple[int, int]:
+    """How many whole supplies carry a driven channel, and how many rest."""
+    if not build.one_supply_per_channel:
+        return 1, 0
+    driven = situation.driven(build)
+    return driven, len(build.channels) - driven
+
+
+def wall_draw(
+    build: Build,
+    situation: Situation,
+    values: Values,
+    points: OperatingPoints,
+    input_rest: PowerState | None,
+    near: WallDraw | None = None,
+) -> WallDraw | None:
+    """The current from the wall; None where the build has none."""
+    match build.supply:
+        case LinearSupply():
+            return _linear(build, situation, points, input_rest)
+        case SwitcherSupply() as supply:
+            return _switcher(supply, situation, build, values, points.at_level, near)
+        case _:
+            return None
+
+
+def _linear(build: Build, situation: Situation, points: OperatingPoints, input_rest: PowerState | None) -> WallDraw:
+    state = points.at_level
+    driven, resting = supplies_of(build, situation)
+    period = state.period
+    frame = driven * _primary_frame(state)
+    if resting:
+        frame = frame + resting * _fitted(_primary_frame(points.idle), period.shared.half_cycles, len(frame))
+    if input_rest is not None:
+        count = len(build.channels) if build.one_supply_per_channel else 1
+        frame = frame + count * _fitted(_primary_frame(input_rest), period.shared.half_cycles, len(frame))
+    v = math.sqrt(2.0) * state.circuit.mains_v_rms * period.mains_wave
+    i = np.sign(period.mains_wave) * frame
+    return WallDraw(period.shared.seconds, period.shared.half_cycles, v, i, supply_flow.mains_side(i, v))
+
+
+def _primary_frame(state: PowerState) -> Array:
+    """Primary amperes of one supply, with the mains' sign taken out: every half cycle alike."""
+    circuit = state.circuit
+    wave = np.abs(state.period.mains_wave)
+    # At the zero crossing itself the sign is that of the half cycle that begins.
+    wave[wave == 0.0] = 1.0
+    return supply_flow.secondary_current(state.rails, wave, circuit.v_drop) / circuit.turns_ratio
+
+
+def _fitted(one_half_cycle: Array, half_cycles: int, n: int) -> Array:
+    """One half cycle's samples repeated and put on another grid."""
+    place = np.linspace(0.0, float(half_cycles), n) % 1.0
+    return np.interp(place, np.linspace(0.0, 1.0, len(one_half_cycle)), one_half_cycle)
+
+
+def _switcher(
+    supply: SwitcherSupply,
+    situation: Situation,
+    build: Build,
+    values: Values,
+    state: PowerState,
+    near: WallDraw | None,
+) -> WallDraw:
+    part = supply.switcher
+    p_in = wall.input_power_w(state.p_rails_w, part.p_continuous_w, values["efficiency"], part.p_idle_w)
+    v_rms, f_hz = situation.mains_rms(build), situation.frequency_of_mains(build)
+    if part.pfc:
+        try:
+            bulk = wall.corrected_state(p_in, v_rms, v_boost(supply), f_hz, values["c_bulk"])
+        except ValueError as error:
+            raise PhysicsError(str(error)) from error
+    else:
+        bulk = wall.bulk_state(
+            p_in, v_rms, f_hz, values["c_bulk"], values["r_line"], situation.third_harmonic, near.bulk if near else None
+        )
+    angle = np.linspace(0.0, np.pi, len(bulk.v))
+    v = math.sqrt(2.0) * v_rms * mains_wave(angle, situation.third_harmonic)
+    return WallDraw(0.5 / f_hz, 1, v, bulk.i_mains_a, supply_flow.mains_side(bulk.i_mains_a, v), bulk)
+
+
+def v_boost(supply: SwitcherSupply) -> float:
+    """Output of the power-factor stage: as stated, else the usual 390 V."""
+    return supply.switcher.v_pfc_v or 390.0
+
+
+def battery_draw(supply: BatterySupply, v_rest: float, values: Values, points: OperatingPoints) -> BatteryDraw:
+    """What the battery gives. Raises PhysicsError where it cannot give so much."""
+    r = values["r_battery"] + cable_ohm(supply)
+    i, v = _battery_current(supply, v_rest, r, values, points.at_level)
+    i_programme, _ = _battery_current(supply, v_rest, r, values, points.programme)
+    return BatteryDraw(i * v, i, v, i_programme)
+
+
+def _battery_current(
+    supply: BatterySupply, v_rest: float, r_ohm: float, values: Values, state: PowerState
+) -> tuple[float, float]:
+    part = supply.converter
+    p_in = wall.input_power_w(state.p_rails_w, part.p_continuous_w, values["efficiency"], part.p_idle_w)
+    try:
+        i, v = push_pull.battery_current(p_in, v_rest, r_ohm)
+    except ValueError as error:
+        raise PhysicsError(str(error)) from error
+    return i + (supply.i_other_a or 0.0), v

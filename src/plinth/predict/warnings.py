@@ -1,0 +1,51 @@
+"""What a builder should know beside the figures, in sentences."""
+
+from collections.abc import Mapping
+
+from plinth.builds.modules import ClassDModule
+from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.predict.figures_of import Solution
+from plinth.predict.inputs import Input
+
+
+def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, ...]:
+    """All that applies: estimates, a frequency that was moved, what can hurt."""
+    build, situation = solution.build, solution.situation
+    lines = [f"{one.label[0].upper()}{one.label[1:]} is {one.why}." for one in inputs.values() if one.estimated]
+    computed = solution.points.at_level.period.shared.f_signal_hz
+    if abs(computed / situation.frequency_hz - 1.0) > 1e-9:
+        lines.append(f"Computed at {computed:.6g} Hz, the nearest frequency that shares a short period with the mains.")
+    if build.supply.reservoir.r_bleeder_ohm is None:
+        lines.append("No bleeder is fitted: the reservoirs stay charged after switch-off. Measure before touching.")
+    match build.supply:
+        case LinearSupply(transformer=part):
+            lines += _wrong_primary(part.v_primary_rms, situation.mains_rms(build))
+            if part.leakage_h is None:
+                lines.append(
+                    "Leakage inductance is not stated and taken as none: charging pulses are somewhat too high."
+                )
+        case SwitcherSupply(switcher=switcher):
+            lines.append(
+                "Inside a mains switcher several hundred volts stay on the bulk capacitor after switch-off: "
+                "leave its cover on, and leave repairs to people trained for it."
+            )
+            if switcher.v_mains_jumper is not None:
+                lines += _wrong_primary(switcher.v_mains_jumper, situation.mains_rms(build))
+        case BatterySupply():
+            lines.append(
+                "A battery delivers hundreds of amperes into a short: fuse at its terminal, rings and bracelets off."
+            )
+    if build.wiring == "bridged" or (isinstance(build.module, ClassDModule) and build.module.bridge == "full"):
+        lines.append("Both output wires are live: neither may touch ground, the case or a scope's ground clip.")
+    return tuple(lines)
+
+
+def _wrong_primary(wound_for: float, mains: float) -> list[str]:
+    if 0.85 <= mains / wound_for <= 1.15:
+        return []
+    return [
+        (
+            f"The primary is wound for {wound_for:g} V and the mains has {mains:g} V: "
+            "check the jumper or the tapping before power."
+        )
+    ]
