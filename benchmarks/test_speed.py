@@ -13,6 +13,7 @@ from plinth.physics.common_period import FINE
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of
 from plinth.predict.inputs import inputs_of
+from plinth.predict.many import choices, clip_map, sampled_clip_power_w
 from plinth.predict.operating_points import lay_period, level_state, plain_emf, unit_load
 from plinth.predict.solve import solve, solve_fully
 
@@ -66,6 +67,17 @@ def test_plinth_clip_onset_20_hz(benchmark: Any, circuit: PowerCircuit) -> None:
 
 def test_baseline_clip_onset_20_hz(benchmark: Any, circuit: PowerCircuit) -> None:
     benchmark.pedantic(baseline.clip_onset, (circuit, 20.0, 0.05), rounds=1)
+
+
+def test_alone_map_of_8000_clip_onsets(benchmark: Any) -> None:
+    c, volts = (next(one for one in choices(SHARED_PAIR) if one.key == key) for key in ("c", "v_secondary"))
+    found = benchmark(clip_map, SHARED_PAIR, Situation(), c, volts, c.values(100), volts.values(80))
+    assert np.isfinite(found.power_w).all()
+
+
+def test_alone_monte_carlo_of_2000_samples(benchmark: Any) -> None:
+    power = benchmark(sampled_clip_power_w, SHARED_PAIR, Situation(), 2000)
+    assert np.std(power) == pytest.approx(solve(SHARED_PAIR)["clip_power_w"].u, rel=0.08)
 
 
 def test_alone_all_figures_with_uncertainty(benchmark: Any) -> None:

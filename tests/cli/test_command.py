@@ -141,6 +141,17 @@ def test_waveforms_are_written_for_one_period(tmp_path: Path) -> None:
     assert "expected a folder" in bad.stderr
 
 
+def test_random_samples_bear_out_the_uncertainty() -> None:
+    found = json.loads(run("solve", str(STAGE), "--json", "--samples", "1000").stdout)
+    sampled, figure = found["clip_power_sampled"], found["figures"]["clip_power_w"]
+    assert sampled["cannot_run"] == 0
+    assert sampled["u_w"] == pytest.approx(figure["u"], rel=0.1)
+    assert sampled["low_w"] == pytest.approx(figure["value"] - 2 * figure["u"], abs=0.25 * figure["u"])
+    refused = run("solve", str(STAGE), "--samples", "7")
+    assert refused.returncode == 2
+    assert "found 7, expected 100 to 100000" in refused.stderr
+
+
 def offscreen(*words: str, home: Path, seconds: float = 4.5) -> subprocess.CompletedProcess[str] | None:
     """Run a command that opens a window, without a screen; None where it stayed open until it was ended."""
     import os

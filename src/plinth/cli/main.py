@@ -36,12 +36,16 @@ def parser() -> argparse.ArgumentParser:
     solving.add_argument("--json", action="store_true", help="figures with unit and uncertainty as JSON")
     solving.add_argument(
         "--situation", nargs="+", action="extend", default=[], metavar="K=V",
-        help="mains_v_rms, mains_hz, third_harmonic, load_ohm, "
-        "channels_driven, level, frequency_hz, phase_deg, crest_db, ambient_c",
+        help="mains_v_rms, mains_hz, third_harmonic, battery_v, load_ohm, load_phase_deg, "
+        "channels_driven, antiphase, level, frequency_hz, phase_deg, crest_db, ambient_c",
     )  # fmt: skip
     solving.add_argument(
         "--waveforms", type=Path, metavar="FILE.csv", help="write one period of rails, currents and output as CSV"
     )
+    solving.add_argument(
+        "--samples", type=int, default=0, metavar="N",
+        help="check the uncertainty of the clip power with N random samples of the inputs (100 to 100000)",
+    )  # fmt: skip
     commands.add_parser("schema", help="print the JSON Schema of build files")
     return top
 
@@ -58,7 +62,9 @@ def main(arguments: list[str] | None = None) -> int:
     if chosen.command == "solve":
         from plinth.cli.solve import run_solve
 
-        return run_solve(chosen.build, chosen.situation, as_json=chosen.json, waveforms=chosen.waveforms)
+        return run_solve(
+            chosen.build, chosen.situation, as_json=chosen.json, waveforms=chosen.waveforms, samples=chosen.samples
+        )
     if chosen.command == "schema":
         from plinth.cli.solve import run_schema
 

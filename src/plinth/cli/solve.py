@@ -18,8 +18,12 @@ from plinth.units.shown import shown_with_spread
 BAD_INPUT = 2
 
 
-def run_solve(path: Path, situation_words: list[str], *, as_json: bool, waveforms: Path | None = None) -> int:
+def run_solve(
+    path: Path, situation_words: list[str], *, as_json: bool, waveforms: Path | None = None, samples: int = 0
+) -> int:
     """Print the figures of the build in ``path``; 0, or 2 with a sentence on stderr."""
+    if samples and not 100 <= samples <= 100_000:
+        return _refuse(f"--samples: found {samples}, expected 100 to 100000: 2000 tell a spread to about 2 %")
     try:
         build = read_build(path)
         situation = parse_situation(situation_words)
@@ -35,8 +39,12 @@ def run_solve(path: Path, situation_words: list[str], *, as_json: bool, waveform
             return _refuse(
                 f"{waveforms}: found no place to write ({error.strerror}), expected a folder that may be written"
             )
-    text = json.dumps(as_document(prediction), indent=2, ensure_ascii=False) if as_json else as_table(prediction)
-    return _write(text)
+    document, table = as_document(prediction) if as_json else {}, "" if as_json else as_table(prediction)
+    if samples:
+        sampled = sampled_clip_power(prediction, samples)
+        document["clip_power_sampled"] = sampled
+        table += f"\n\n{sampled['sentence']}"
+    return _write(json.dumps(document, indent=2, ensure_ascii=False) if as_json else table)
 
 
 def run_schema() -> int:
@@ -74,6 +82,26 @@ def as_document(prediction: Prediction) -> dict[str, object]:
             for margin in judge(prediction)
         },
         "warnings": list(prediction.warnings),
+    }
+
+
+def sampled_clip_power(prediction: Prediction, samples: int) -> dict[str, object]:
+    """Mean, standard deviation and 95 % range of the clip power over random inputs, beside the propagated figure."""
+    from plinth.predict.many import sampled_clip_power_w
+
+    power = sampled_clip_power_w(prediction.build, prediction.situation, samples)
+    ran = power[np.isfinite(power)]
+    low, high = (float(x) for x in np.percentile(ran, [2.5, 97.5]))
+    figure = prediction["clip_power_w"]
+    return {
+        "samples": samples,
+        "cannot_run": samples - len(ran),
+        "mean_w": float(np.mean(ran)),
+        "u_w": float(np.std(ran)),
+        "low_w": low,
+        "high_w": high,
+        "sentence": f"Of {samples} random samples of the inputs, 95 % clip at {low:.3g} to {high:.3g} W; "
+        f"propagated: {figure.low:.3g} to {figure.high:.3g} W. {samples - len(ran)} cannot run.",
     }
 
 

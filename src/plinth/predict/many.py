@@ -1,0 +1,182 @@
+"""Clip onset of many variants of one build: the map over two choices, and samples of its uncertain inputs."""
+
+import dataclasses
+import math
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import LinearSupply
+from plinth.physics.common_period import COARSE, Grid
+from plinth.physics.errors import PhysicsError
+from plinth.physics.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
+from plinth.physics.transformer import estimate_regulation
+from plinth.predict.circuit import PowerCircuit
+from plinth.predict.circuits import circuit_of, drive_of
+from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.operating_points import Drive, lay_period, network_onset, plain_onsets, unit_load
+
+Array = NDArray[np.float64]
+GoOn = Callable[[float], bool]
+
+# Half the steps of a single prediction: within 1e-4 of it.
+GRID = Grid(200, 20)
+
+
+@dataclasses.dataclass(frozen=True)
+class Choice:
+    """What a map varies: ``key`` an input of the build, ``mains_v_rms`` or ``va``; ``log`` spread by ratio."""
+
+    key: str
+    label: str
+    unit: str
+    low: float
+    high: float
+    log: bool = True
+
+    def values(self, count: int) -> Array:
+        """``count`` values over the range."""
+        spread = np.geomspace if self.log else np.linspace
+        return np.asarray(spread(self.low, self.high, count))
+
+
+@dataclasses.dataclass(frozen=True)
+class ClipMap:
+    """``power_w`` [y][x] at clip onset per channel, NaN where the variant cannot run."""
+
+    across: Choice
+    up: Choice
+    x: Array
+    y: Array
+    power_w: Array
+
+
+def choices(build: Build) -> tuple[Choice, ...]:
+    """What can be varied in a build, around what it is."""
+    now = {key: one.value for key, one in inputs_of(build).items()}
+    found = [
+        Choice("r_load", "load, each channel", "Ω", 2.0, 16.0),
+        Choice("c", "reservoir per rail", "F", now["c"] / 5.0, now["c"] * 5.0),
+    ]
+    if isinstance(build.supply, LinearSupply):
+        v, va = now["v_secondary"], build.supply.transformer.va
+        found.insert(0, Choice("v_secondary", "secondary, each half", "V", round(0.6 * v), round(1.5 * v), log=False))
+        found.insert(1, Choice("va", "transformer", "VA", va / 4.0, va * 4.0))
+        if build.mains is not None:
+            mains = build.mains.v_nominal_rms
+            found.append(Choice("mains_v_rms", "mains", "V", 0.85 * mains, 1.15 * mains, log=False))
+    else:
+        v = now["v_set"]
+        found.insert(0, Choice("v_set", "rail as set", "V", 0.6 * v, 1.5 * v, log=False))
+    return tuple(found)
+
+
+def clip_map(
+    build: Build, situation: Situation, across: Choice, up: Choice, x: Array, y: Array, go_on: GoOn = lambda _: True
+) -> ClipMap:
+    """Clip power over two choices. ``go_on`` is told the share done; raises StoppedError where it says no."""
+    xs, ys = (grid.ravel() for grid in np.meshgrid(x, y))
+    values = inputs_of(build, situation)
+    circuit = circuit_of(build, situation, {key: one.value for key, one in values.items()})
+    varied: dict[str, Array] = {}
+    for choice, column in ((across, xs), (up, ys)):
+        varied |= _fields(choice, column, build, values)
+    onset = _onsets(circuit, varied, drive_of(build, situation), len(xs), go_on)
+    r_load = varied.get("r_load", circuit.r_load)
+    power = onset**2 / (2.0 * r_load) * math.cos(circuit.load_phase_rad)
+    return ClipMap(across, up, x, y, power.reshape(len(y), len(x)))
+
+
+def sampled_clip_power_w(
+    build: Build, situation: Situation, samples: int = 2000, seed: int = 1, go_on: GoOn = lambda _: True
+) -> Array:
+    """Clip power with every uncertain input drawn at random: what the propagated uncertainty is checked against.
+
+    Tolerances as rectangular, estimates as normal distributions of the same standard uncertainty (GUM supplement 1).
+    """
+    pick = np.random.default_rng(seed)
+    drawn = {key: _draw(pick, one, samples) for key, one in inputs_of(build, situation).items()}
+    circuit = circuit_of(build, situation, {key: float(np.mean(column)) for key, column in drawn.items()})
+    every = circuit_of(build, situation, drawn)  # type: ignore[arg-type]
+    varied = {
+        field.name: column
+        for field in dataclasses.fields(PowerCircuit)
+        if isinstance(column := getattr(every, field.name), np.ndarray)
+    }
+    onset = _onsets(circuit, varied, drive_of(build, situation), samples, go_on)
+    power: Array = onset**2 / (2.0 * varied.get("r_load", circuit.r_load)) * math.cos(circuit.load_phase_rad)
+    return power
+
+
+def _draw(pick: np.random.Generator, one: Input, samples: int) -> Array:
+    if one.u == 0.0:
+        return np.full(samples, one.value)
+    half = math.sqrt(3.0) * one.u
+    found = pick.normal(one.value, one.u, samples) if one.estimated else one.value + pick.uniform(-half, half, samples)
+    # None of the inputs can be negative.
+    return np.maximum(found, 0.0)
+
+
+def _fields(choice: Choice, column: Array, build: Build, values: dict[str, Input]) -> dict[str, Array]:
+    """The fields of the circuit that a choice sets."""
+    if choice.key == "va":
+        found = {"va": column}
+        if values["regulation"].estimated and isinstance(build.supply, LinearSupply):
+            core = build.supply.transformer.core
+            found["regulation"] = np.array([estimate_regulation(float(va), core)[0] for va in column])
+        return found
+    return {{"v_set": "steady_v"}.get(choice.key, choice.key): column}
+
+
+def _onsets(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count: int, go_on: GoOn) -> Array:
+    if not circuit.plain:
+        return _one_by_one(circuit, varied, drive, count, go_on)
+    period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, GRID)
+    many = dataclasses.replace(circuit, **varied)  # type: ignore[arg-type]
+    one = np.ones(count)
+    per_volt = drive.driven / many.r_load
+    limit = many.output_limit
+    rails = Rails(
+        r_source_ohm=one * many.rail.r_source_ohm, c_f=one * many.c, esr_ohm=one * many.esr,
+        g_bleed_s=one * many.g_bleed, amplitude_v=one * many.v_amplitude, drop_v=one * many.v_drop,
+        unit_a=one * per_volt, idle_a=one * (circuit.channels * many.i_idle_a), v_sat=one * limit.v_sat,
+        volts_per_volt=one * limit.volts_per_volt,
+    )  # fmt: skip
+    of_one_ohm = dataclasses.replace(circuit, r_load=1.0)
+    periods = []
+    for towards in (1.0, -1.0):
+        unit = unit_load(of_one_ohm, period, towards)
+        periods.append(
+            OnePeriod(period.step_s, period.mains_wave, unit.at, unit.mean, np.maximum(towards * period.signal_sine, 0))
+        )
+    found = clip_onsets(rails, tuple(periods), go_on)
+    # The few that did not settle: one at a time, which also bisects.
+    for k in np.flatnonzero(np.isnan(found)):
+        found[k] = _one(_single(circuit, varied, int(k)), drive, GRID)
+    return found
+
+
+def _single(circuit: PowerCircuit, varied: dict[str, Array], k: int) -> PowerCircuit:
+    return dataclasses.replace(circuit, **{key: float(column[k]) for key, column in varied.items()})  # type: ignore[arg-type]
+
+
+def _one(circuit: PowerCircuit, drive: Drive, grid: Grid) -> float:
+    try:
+        period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, grid)
+        if circuit.plain:
+            return min(one.v_peak for one in plain_onsets(circuit, period, drive.driven))
+        return network_onset(circuit, period, drive.driven).v_peak
+    except PhysicsError:
+        return math.nan
+
+
+def _one_by_one(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count: int, go_on: GoOn) -> Array:
+    found = np.empty(count)
+    for k in range(count):
+        found[k] = _one(_single(circuit, varied, k), drive, COARSE)
+        if not go_on((k + 1) / count):
+            raise StoppedError
+    return found
