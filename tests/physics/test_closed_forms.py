@@ -140,11 +140,10 @@ def test_bleed_down_follows_the_exponential() -> None:
     assert transients.bleed_down_s(4.7e-3, 470.0, 30.0, 5.0, 0.05) == pytest.approx(float(run.t_events[0][0]), rel=1e-6)
 
 
-def test_switch_on_reaches_the_rail_and_inrush_is_ohms_law() -> None:
+def test_switch_on_reaches_the_rail() -> None:
     circuit = unloaded(1 / 2200)
     seconds = transients.switch_on_s(circuit, 35.0, 1.6, 50.0, 0.1, 33.0)
     assert 0.005 < seconds < 0.5
-    assert transients.inrush_peak_a(35.0, 1.6, 0.4, 0.02) == pytest.approx(33.4 / 0.42)
 
 
 def test_short_time_rating_of_a_resistor() -> None:

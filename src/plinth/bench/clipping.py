@@ -76,15 +76,15 @@ class SetUp:
 def set_up(cell: ClipCell) -> SetUp:
     """Generator and load limits for a cell."""
     drive, load = cell.prediction["drive_v_rms"], cell.load
-    if load.p_rated_w is None:
+    if load.p_carried_w is None:
         allowed, rating = 0.0, "No rating is stated for this load: keep it to a few seconds and let it cool."
-    elif cell.power.value <= load.p_rated_w:
-        allowed, rating = math.inf, f"Rated {load.p_rated_w:g} W: it may stay on."
+    elif cell.power.value <= load.p_carried_w:
+        allowed, rating = math.inf, f"Rated {load.p_carried_w:g} W: it may stay on."
     elif load.time_constant_s:
-        allowed = heat.time_to_rated_rise_s(cell.power.high, load.p_rated_w, load.time_constant_s)
-        rating = f"Rated {load.p_rated_w:g} W: at most {allowed:.0f} s from cold, then let it cool."
+        allowed = heat.time_to_rated_rise_s(cell.power.high, load.p_carried_w, load.time_constant_s)
+        rating = f"Rated {load.p_carried_w:g} W: at most {allowed:.0f} s from cold, then let it cool."
     else:
-        allowed, rating = 0.0, f"Above its {load.p_rated_w:g} W: keep it to a few seconds and let it cool."
+        allowed, rating = 0.0, f"Above its {load.p_carried_w:g} W: keep it to a few seconds and let it cool."
     return SetUp(drive, 0.5 * drive.value, 1.15 * drive.high, allowed, rating)
 
 

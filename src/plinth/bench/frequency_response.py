@@ -32,7 +32,7 @@ class ResponseSetUp:
 
 def set_up(build: Build, load: Load) -> ResponseSetUp:
     """One watt, or a tenth of the load's rating where that is less."""
-    power = MOST_TEST_W if load.p_rated_w is None else min(MOST_TEST_W, COOL_SHARE * load.p_rated_w)
+    power = MOST_TEST_W if load.p_carried_w is None else min(MOST_TEST_W, COOL_SHARE * load.p_carried_w)
     v_out = levels.rms_for_power(power, load.r_ohm)
     return ResponseSetUp(v_out, v_out / build.module.gain, power)
 

@@ -6,7 +6,7 @@ import math
 from plinth.builds.modules import Module
 from plinth.builds.parts import HeatSink
 from plinth.judge.window import Window
-from plinth.physics import bias, heat, transients
+from plinth.physics import bias, thermal, transients
 
 SAFE_V = 5.0
 LEFT_OVER_SHARE = 0.10
@@ -109,7 +109,7 @@ class WarmUp:
 def warm_bias(module: Module, sink: HeatSink, v_rail: float, v_bias_cold: float) -> WarmUp:
     """The bias reading after warming up from ``v_bias_cold`` volts, with one channel at rest on the sink."""
     assert module.bias is not None
-    rise = 2.0 * v_rail * (module.i_quiescent_a + module.i_driver_a) * sink.r_k_per_w
+    rise = 2.0 * v_rail * (module.i_quiescent_a + module.i_driver_a) * sink.to_air_k_per_w
     estimated = []
     tempco, spread = module.bias.tempco_per_k, 0.5
     if tempco is None:
@@ -125,7 +125,11 @@ def warm_bias(module: Module, sink: HeatSink, v_rail: float, v_bias_cold: float)
     half = v_bias_cold * (drift * spread + 0.04)
     return WarmUp(
         rise,
-        heat.settle_time_s(sink.r_k_per_w, capacity),
+        # A bias that rises as it warms settles later than the sink alone.
+        thermal.wait_s(
+            thermal.bias_loop_gain(2.0 * v_rail, module.i_quiescent_a, tempco, sink.to_air_k_per_w),
+            sink.to_air_k_per_w, capacity,
+        ),
         Window(
             middle - half, middle + half, "V",
             f"The sink rises by {rise:.0f} K at rest; {100 * tempco:+.1f} % per kelvin moves "

@@ -18,11 +18,13 @@ class Situation(Model):
     factor of the programme by which heat is judged (3.01 sine, 9 compressed music, 12 pink noise, 15 speech);
     ``phase_deg`` of the signal at the mains zero crossing; ``third_harmonic`` of the mains as a fraction of its
     fundamental, which flattens the crest while the RMS is kept. ``load_ohm`` is |Z| and ``load_phase_deg`` its phase,
-    above 0 inductive; ``battery_v`` the battery at rest; ``antiphase`` drives channels in pairs against each other.
+    above 0 inductive; ``battery_v`` the battery at rest; ``lamp_w`` an incandescent lamp of that rating in series with
+    the mains, as warm as the build at rest keeps it; ``antiphase`` drives channels in pairs against each other.
     """
 
     mains_v_rms: MainsVolts | None = None
     battery_v: Volts | None = None
+    lamp_w: Annotated[float, Field(ge=5, le=500)] | None = None
     mains_hz: MainsHertz | None = None
     third_harmonic: Annotated[float, Field(ge=0, le=0.2)] = 0.0
     load_ohm: LoadOhms | None = None

@@ -134,7 +134,7 @@ def as_table(prediction: Prediction) -> str:
         value = (
             "–" if margin.figure is None else shown_with_spread(margin.figure.value, margin.figure.spread, margin.unit)
         )
-        lines.append(f"  {margin.state:<8}{margin.label:<26}{value:<18}{margin.limit_words}")
+        lines.append(f"  {margin.state:<8}{margin.label:<32}{value:<18}{margin.limit_words}")
         lines.append(f"  {'':<8}{margin.sentence} {margin.mend}".rstrip())
     if prediction.warnings:
         lines += ["", *prediction.warnings]

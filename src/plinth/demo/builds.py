@@ -51,7 +51,9 @@ REHEARSAL_ROOM = Build(
     module=shelf.GREENROOM_30,
     channels=("left", "right"),
     sink=HeatSink(name="Steel back plate", r_k_per_w=1.3, t_limit_c=75, heat_capacity_j_per_k=480),
-    protection=Protection(name="Hush relay", maker="Copperfinch", mute_s=2.4, dc_threshold_v=1.6),
+    protection=Protection(name="Hush relay, both sides", maker="Copperfinch", mute_s=2.4, dc_threshold_v=1.6,
+                          dc_time_constant_s=0.33, coil_v=12, coil_ohm=270, coils=2, coil_wiring="series",
+                          r_dropper_ohm=82, p_dropper_rated_w=0.5, contact_dc_v=30, contact_dc_a=8),
     load=shelf.DUMMY_8,
     loads=(shelf.DUMMY_8, shelf.DUMMY_4),
 )  # fmt: skip
@@ -60,7 +62,8 @@ FOYER = Build(
     name="Foyer",
     note="One class A pair for the foyer piano tapes. Quiet because of the chokes, and warm in summer.",
     mains=THEATRE_MAINS,
-    entry=Entry(name="Inlet with fuse and switch", fuse_a_rms=1.6, fuse_kind="T"),
+    entry=Entry(name="Inlet with fuse, switch and soft start", fuse_a_rms=1.6, fuse_kind="T", fuse_i2t_a2s=14,
+                r_soft_ohm=33, soft_bypass_s=0.6),
     supply=LinearSupply(
         transformer=shelf.RING_250,
         rectifier=Rectifier(name="Bridge 25", maker="Wickstead", bridges="two", diode="silicon", i_rated_a=25,

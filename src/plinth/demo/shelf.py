@@ -169,6 +169,9 @@ PARADE_150 = ClassDModule(
 
 DUMMY_8 = Load(name="Dummy 8", r_ohm=8.11, r_tol=0.008, p_rated_w=100, time_constant_s=95)
 DUMMY_4 = Load(name="Dummy 4", r_ohm=4.03, r_tol=0.008, p_rated_w=50, time_constant_s=95)
+FOUR_IN_ALL = Load(
+    name="Four of 8R2", r_ohm=8.16, r_tol=0.008, network="(8.2+8.2)||(8.2+8.2)", p_each_w=50, time_constant_s=95,
+)  # fmt: skip
 DUMMY_16 = Load(name="Dummy 16", r_ohm=16.2, r_tol=0.008, p_rated_w=25, time_constant_s=60)
 
 DUMMY_4_BIG = Load(name="Dummy 4, big", r_ohm=4.05, r_tol=0.008, p_rated_w=200, time_constant_s=140)
@@ -182,7 +185,7 @@ SHELF = (
     CAN_10M_50, CAN_10M_63, PAIR_22M_63, SMALL_4M7_35, SMALL_1M_50, CAN_15M_35, LOW_4M7_50, LOW_2M2_63,
     CHOKE_2M2, HUSHED_15, BENCH_PAIR, CARTHORSE_300, EIGHT_CELLS_20, SHUNTER_36, SHUNTER_45,
     STAGEHAND_60, STAGEHAND_90, GREENROOM_30, CANDLE_12, LANTERN_100, PARADE_150,
-    DUMMY_8, DUMMY_4, DUMMY_16, DUMMY_4_BIG, PAPER_CONE,
+    DUMMY_8, DUMMY_4, DUMMY_16, DUMMY_4_BIG, FOUR_IN_ALL, PAPER_CONE,
 )  # fmt: skip
 
 BENCH = BenchKit(

@@ -69,7 +69,7 @@ def _other_load(build: Build, prediction: Prediction) -> bool:
 def load_rating(build: Build, prediction: Prediction) -> Margin:
     """Dummy load rating against the power at the level asked for."""
     part, other = build.load, _other_load(build, prediction)
-    rated = None if other else part.p_rated_w
+    rated = None if other else part.p_carried_w
     words = "not stated" if rated is None else f"rated {rated:g} W"
     return make_margin(
         "load_rating", "Load rating", "load", prediction["output_power_w"], rated, words,
@@ -86,4 +86,25 @@ def load_rating(build: Build, prediction: Prediction) -> Margin:
         else "Type the rating."
         if rated is None
         else "Keep it short, or put loads in series-parallel.",
+    )  # fmt: skip
+
+
+def load_network(build: Build, prediction: Prediction) -> Margin | None:
+    """What the load's hottest resistor takes, where it is made of several."""
+    part = build.load
+    if part.network is None or prediction.situation.load_ohm is not None:
+        return None
+    return make_margin(
+        "load_network", "Load, hottest resistor", "load",
+        stated("load_hottest_w", "hottest resistor", prediction["output_power_w"].value * part.hottest_share, "W",
+               part.network),
+        part.p_each_w, "not stated" if part.p_each_w is None else f"rated {part.p_each_w:g} W each",
+        {
+            State.CLEAR: "Every resistor of the load stays below its rating at this level.",
+            State.CLOSE: "One resistor of the load is near its rating at this level.",
+            State.UNKNOWN: "No rating is stated for its resistors.",
+            State.OVER: "One resistor of the load is above its rating at this level: only for a short time.",
+        },
+        "Type the rating of one." if part.p_each_w is None else "Equal resistors share alike; or keep it short.",
+        unit="W",
     )  # fmt: skip

@@ -169,3 +169,19 @@ def junction_heat(build: Build, prediction: Prediction) -> Margin:
         "Type it from the data sheet." if limit is None
         else "A larger sink, better insulators, or more output devices.",
     )  # fmt: skip
+
+
+def bias_runaway(_build: Build, prediction: Prediction) -> Margin | None:
+    """Whether the bias feeds its own heat."""
+    figure = prediction.get("bias_loop_gain")
+    if figure is None:
+        return None
+    return make_margin(
+        "bias_runaway", "Thermal run-away", "module", figure, 1.0, "runs away at 1 ×",
+        {
+            State.CLEAR: "The sink takes away more than the drifting bias brings.",
+            State.CLOSE: "The drifting bias feeds itself: a hot day or a covered vent may be enough.",
+            State.OVER: "The bias heats itself without end.",
+        },
+        "A larger sink, a lower bias, or better thermal coupling of the bias transistor.",
+    )  # fmt: skip

@@ -1,6 +1,6 @@
 """Every limit of a build, each by one small function: add a rule by adding it to ``RULES``."""
 
-from plinth.judge import load_rules, module_rules, supply_rules, switching_rules
+from plinth.judge import load_rules, module_rules, protection_rules, supply_rules, switching_rules
 from plinth.judge.making import Rule
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
@@ -14,6 +14,7 @@ RULES: tuple[Rule, ...] = (
     supply_rules.diode_current,
     supply_rules.smoothing_current,
     supply_rules.fuse_current,
+    protection_rules.fuse_at_switch_on,
     supply_rules.regulator_dropout,
     supply_rules.regulator_input,
     supply_rules.regulator_heat,
@@ -41,10 +42,18 @@ RULES: tuple[Rule, ...] = (
     module_rules.filter_peak,
     module_rules.sink_heat,
     module_rules.junction_heat,
+    module_rules.bias_runaway,
     load_rules.load_minimum,
     load_rules.mute_outlasts_settling,
     load_rules.dc_detector,
+    protection_rules.dc_trip_time,
+    protection_rules.dc_false_trip,
+    protection_rules.coil_highest,
+    protection_rules.coil_lowest,
+    protection_rules.dropper_heat,
+    protection_rules.contact_breaks_rail,
     load_rules.load_rating,
+    load_rules.load_network,
 )
 
 _ORDER = [State.OVER, State.CLOSE, State.UNKNOWN, State.CLEAR]

@@ -29,14 +29,6 @@ def bleed_voltage(c_f: float, r_ohm: float, v_start: float, seconds: float) -> f
     return v_start * math.exp(-seconds / (r_ohm * c_f))
 
 
-def inrush_peak_a(v_crest: float, v_drop: float, r_source_ohm: float, esr_ohm: float) -> float:
-    """First peak of the charging current of one discharged reservoir, switched on at the crest, A.
-
-    Without leakage inductance nothing but resistance limits it: (V - drops) / (R + ESR). An upper bound.
-    """
-    return max(v_crest - v_drop, 0.0) / (r_source_ohm + esr_ohm)
-
-
 def switch_on_s(
     circuit: RailCircuit,
     v_amplitude: float,

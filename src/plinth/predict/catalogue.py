@@ -94,9 +94,38 @@ CATALOGUE: dict[str, Entry] = {
     ),
     "inrush_peak_a": _entry(
         "inrush at the primary, peak", "A",
-        "both reservoirs empty, mains at its crest: 2 (V − drops) / (R + ESR) / ratio; no leakage, so an upper bound",
-        "Ohm's law at the first instant",
+        "all reservoirs empty, marched from the worst moment of closing; the house's wiring counts as 0 Ω", _STEADY,
     ),
+    "inrush_phase_deg": _entry("worst moment of closing", "deg", "mains phase of the highest first peak", "as above"),
+    "core_inrush_a": _entry(
+        "core inrush, at most", "A", "mains crest / (primary's copper + soft start): a saturated core, no leakage",
+        "an upper bound; half of the copper taken as the primary's",
+    ),
+    "inrush_i2t_a2s": _entry(
+        "fuse at switch-on", "A²s", "∫ i² dt of the primary while the reservoirs fill, mains closing at 0 V", _STEADY
+    ),
+    "rail_hold_s": _entry(
+        "rails hold after power off", "s", "from the level asked for down to the module's lowest rail", "charge"
+    ),
+    "soft_start_c": _entry(
+        "thermistor, at this level", "°C", "I² R(T) = loss per kelvin × (T − ambient)", "R = R₂₅ exp(B/T − B/298 K)"
+    ),
+    "soft_start_w": _entry("thermistor's heat, at this level", "W", "I² R(T)", "as above"),
+    "bias_loop_gain": _entry(
+        "bias drift feeds itself", "×", "V between rails × I_q × drift × R_sink; runs away at 1", "g_m V R_th tc < 1"
+    ),
+    "bias_hot_a": _entry("bias, warm, per pair", "A", "I_q (1 + drift × rise at rest)", "linear drift"),
+    "sink_settle_s": _entry("sink at rest settles in", "s", "R C ln 20 / (1 − loop gain)", "one thermal mass"),
+    "dc_trip_s": _entry("DC trip at the full rail", "s", "−τ ln(1 − V_th / V_rail)", "one-pole low-pass"),
+    "dc_false_trip_hz": _entry(
+        "full power trips it below", "Hz", "√((V_peak / V_th)² − 1) / (2 π τ)", "one-pole low-pass"
+    ),
+    "coil_v": _entry("relay coil, at this level", "V", "rail shared by coils and dropper", "Ohm's law"),
+    "coil_high_v": _entry("relay coil, high mains, no load", "V", "as above", "Ohm's law"),
+    "dropper_w": _entry("relay's dropper, at most", "W", "I² R at the highest rail", "Ohm's law"),
+    "lamp_v_rms": _entry("lamp in series", "V", "I² R(T) = radiated, R ~ T^1.2, radiated ~ T⁴", "Jones, Langmuir"),
+    "lamp_w": _entry("lamp in series", "W", "I² R", "as above"),
+    "lamp_k": _entry("filament", "K", "as above", "as above"),
     "switch_on_s": _entry("rails up after", "s", "marched from empty to within 2 % of the reservoir at idle", _SCHADE),
     "bleed_s": _entry("bleed-down to 5 V", "s", "R C ln(V / 5 V), bleeder alone, no load", "RC discharge"),
     "stored_j": _entry("energy in the reservoirs", "J", "2 × ½ C V²", "capacitor energy"),

@@ -22,7 +22,7 @@ class PowerCircuit:
     ``drops`` diodes in series per rail; ``v_primary_rms`` what the primary is wound for; ``halves`` secondary halves
     that share the rating; ``primary_share`` of the copper that they have in common. ``steady_v`` above 0: no mains and
     rectifier but volts behind ``steady_r`` that cannot take current back. ``c_minus_f`` 0: the - rail is like the +.
-    ``modulation`` the largest output of a class D stage as a share of its rail.
+    ``modulation`` the largest output of a class D stage as a share of its rail; ``r_ahead`` ohm ahead of the primary.
     """
 
     mains_v_rms: float
@@ -64,11 +64,20 @@ class PowerCircuit:
     own_drop: float = 0.0
     load_phase_deg: float = 0.0
     antiphase: bool = False
+    r_ahead: float = 0.0
 
     @property
     def plain(self) -> bool:
         """Whether the quick way serves: two like rails from the mains, class AB, nothing that couples them."""
-        further = (self.leakage_h, self.primary_share, self.c_minus, self.c2, self.steady_v, self.load_phase_deg)
+        further = (
+            self.leakage_h,
+            self.primary_share,
+            self.c_minus,
+            self.c2,
+            self.steady_v,
+            self.load_phase_deg,
+            self.r_ahead,
+        )
         return self.rails == 2 and self.stage == "class_ab" and not any(further)
 
     @functools.cached_property
@@ -111,14 +120,19 @@ class PowerCircuit:
         return self.regulation * self.v_secondary / self.i_rated
 
     @property
-    def r_shared(self) -> float:
-        """Resistance that both halves' currents pass: with both loaded alike it drops that share."""
+    def r_copper_shared(self) -> float:
+        """Copper that both halves' currents pass: with both loaded alike it drops that share."""
         return 0.0 if self.halves == 1 else self.primary_share * self.r_winding / 2.0
+
+    @property
+    def r_shared(self) -> float:
+        """All resistance that both halves' currents pass: copper, and what stands ahead of the primary."""
+        return self.r_copper_shared + (self.r_ahead / self.turns_ratio**2 if self.r_ahead else 0.0)
 
     @property
     def r_own(self) -> float:
         """Winding resistance of a half alone."""
-        return self.r_winding - 2.0 * self.r_shared
+        return self.r_winding - 2.0 * self.r_copper_shared
 
     @property
     def v_drop(self) -> float:

@@ -1,12 +1,15 @@
 """From a build in a situation to the plain numbers of its circuit."""
 
+import math
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassAModule, ClassDModule
+from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
 from plinth.physics.levels import level_fraction_for_crest
+from plinth.physics.time_course import MainsSource, SoftStart, Thermistor
 from plinth.predict.circuit import PowerCircuit, Stage
 from plinth.predict.operating_points import Drive
 
@@ -80,7 +83,34 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
         own_drop=values.get("own_drop", 0.0),
         load_phase_deg=phase_deg,
         antiphase=situation.antiphase,
+        r_ahead=values.get("r_ahead", 0.0) * supplies_in_all(build),
     )
+
+
+def supplies_in_all(build: Build) -> int:
+    """How many whole supplies hang on the entry together."""
+    return len(build.channels) if build.one_supply_per_channel else 1
+
+
+def mains_source(circuit: PowerCircuit) -> MainsSource:
+    """The rectified mains as a source of a time course."""
+    return MainsSource(circuit.v_amplitude, circuit.v_drop, circuit.mains_hz, circuit.third_harmonic)
+
+
+def soft_start_of(entry: Entry, supplies: int = 1) -> SoftStart | None:
+    """The soft start of an entry, None without one; as each of several like supplies behind it sees it."""
+    if entry.r_soft_ohm is None:
+        return None
+    ntc = None
+    if entry.ntc_beta_k is not None:
+        assert entry.ntc_dissipation_w_per_k is not None, "held by validation"
+        assert entry.ntc_heat_capacity_j_per_k is not None, "held by validation"
+        # All draw through the one part: each sees it as many times over, and warms it with its share.
+        ntc = Thermistor(
+            entry.r_soft_ohm * supplies, entry.ntc_beta_k, entry.ntc_dissipation_w_per_k / supplies,
+            entry.ntc_heat_capacity_j_per_k / supplies,
+        )  # fmt: skip
+    return SoftStart(entry.r_soft_ohm * supplies, math.inf if entry.soft_bypass_s is None else entry.soft_bypass_s, ntc)
 
 
 # What only a transformer and rectifier have; without them the source is steady.

@@ -9,11 +9,22 @@ from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
-from plinth.physics import output_filter, output_stage, push_pull, supply_flow, transients, wall
+from plinth.physics import (
+    output_filter,
+    output_stage,
+    protection,
+    push_pull,
+    supply_flow,
+    thermal,
+    time_course,
+    transients,
+    wall,
+)
 from plinth.physics.heat import sink_temperature_c
 from plinth.physics.levels import rms_from_peak
 from plinth.physics.steady_state import RailSteadyState
-from plinth.predict.circuits import Values, cable_ohm
+from plinth.predict.circuits import Values, cable_ohm, mains_source, soft_start_of, supplies_in_all
+from plinth.predict.lamp_ahead import LampAhead
 from plinth.predict.operating_points import OperatingPoints, PowerState
 from plinth.predict.wall import BatteryDraw, WallDraw, supplies_of
 
@@ -31,11 +42,12 @@ class Solution:
     wall: WallDraw | None
     battery: BatteryDraw | None
     input_rest: PowerState | None
+    lamp: LampAhead | None = None
 
 
 def figure_values(solution: Solution) -> dict[str, float]:
     """Every figure that this kind of build has, by name."""
-    found = {**_output(solution), **_rails(solution), **_heat(solution), **_at_rest(solution)}
+    found = {**_output(solution), **_rails(solution), **_heat(solution), **_at_rest(solution), **_protection(solution)}
     match solution.build.supply:
         case LinearSupply():
             found |= _transformer(solution)
@@ -45,6 +57,8 @@ def figure_values(solution: Solution) -> dict[str, float]:
             found |= _supply_power(solution, battery.converter.p_continuous_w) | _battery(solution, battery)
     if solution.wall is not None:
         found |= _wall(solution.wall)
+    if solution.lamp is not None:
+        found |= _lamp(solution.lamp)
     if solution.input_rest is not None:
         found |= _input_supply(solution, solution.input_rest)
     return found
@@ -166,14 +180,65 @@ def _heat(solution: Solution) -> dict[str, float]:
     programme_w = driven * points.programme.p_heat_w + resting * idle_w
     sink_c = sink_temperature_c(situation.ambient_c, programme_w, r_sink)
     each_w = points.programme.p_heat_w / (points.programme.driven * build.modules_per_channel)
-    return {
+    found = _warming(solution, r_sink)
+    return found | {
         "heat_w": sine_w,
         "heat_programme_w": programme_w,
         "heat_idle_w": (driven + resting) * idle_w,
         "sink_c": sink_c,
         "sink_sine_c": sink_temperature_c(situation.ambient_c, sine_w, r_sink),
         "sink_idle_c": sink_temperature_c(situation.ambient_c, (driven + resting) * idle_w, r_sink),
-        "junction_c": sink_c + each_w * build.module.r_junction_sink_k_per_w,
+        "junction_c": sink_c + each_w * (build.module.r_junction_sink_k_per_w + build.sink.gap_k_per_w),
+    }
+
+
+def _warming(solution: Solution, r_sink: float) -> dict[str, float]:
+    """How the bias answers to the heat, where a module states its drift, and how long the sink takes."""
+    build, rest, capacity = solution.build, solution.points.idle, solution.build.sink.heat_capacity_j_per_k
+    found, loop = {}, 0.0
+    bias = build.module.bias
+    tempco = None if bias is None else bias.tempco_per_k
+    if bias is not None and tempco is not None:
+        count = len(build.channels) * build.modules_per_channel
+        between = sum(rail.mean(rail.v_node) for rail in rest.rails)
+        i_all = count * solution.values["i_quiescent"]
+        loop = thermal.bias_loop_gain(between, i_all, tempco, r_sink)
+        heat_w = between * i_all
+        rise = r_sink * heat_w / (1.0 - loop) if loop < 1.0 else math.inf
+        found = {"bias_loop_gain": loop, "bias_hot_a": bias.i_pair_a * (1.0 + tempco * rise)}
+    if capacity is not None:
+        found["sink_settle_s"] = thermal.wait_s(max(loop, 0.0), r_sink, capacity)
+    return found
+
+
+def _protection(solution: Solution) -> dict[str, float]:
+    part, points = solution.build.protection, solution.points
+    found: dict[str, float] = {}
+    if part.dc_threshold_v is not None and part.dc_time_constant_s is not None:
+        rail = points.idle.plus.mean(points.idle.plus.v_node)
+        found["dc_trip_s"] = protection.dc_trip_s(rail, part.dc_threshold_v, part.dc_time_constant_s)
+        found["dc_false_trip_hz"] = protection.dc_false_trip_hz(
+            points.clip_v_peak, part.dc_threshold_v, part.dc_time_constant_s
+        )
+    if part.coil_v is not None and part.coil_ohm is not None:
+        dropper = part.r_dropper_ohm or 0.0
+
+        def coils(v: float) -> protection.Coils:
+            return protection.coils_on_rail(v, part.coil_ohm or 1.0, part.coils, part.coil_wiring, dropper)
+
+        highest = coils(_highest(points.no_load_high))
+        found["coil_v"] = coils(points.at_level.plus.mean(points.at_level.plus.v_node)).v_each
+        found["coil_high_v"] = highest.v_each
+        if dropper:
+            found["dropper_w"] = highest.p_dropper_w
+    return found
+
+
+def _lamp(ahead: LampAhead) -> dict[str, float]:
+    return {
+        "lamp_v_rms": ahead.i_rms_a * ahead.r_ohm,
+        "lamp_w": ahead.i_rms_a**2 * ahead.r_ohm,
+        "lamp_k": ahead.t_k,
     }
 
 
@@ -200,22 +265,61 @@ def _at_rest(solution: Solution) -> dict[str, float]:
 
 
 def _transformer(solution: Solution) -> dict[str, float]:
-    points, circuit = solution.points, solution.points.circuit
+    build, points, circuit = solution.build, solution.points, solution.points.circuit
     state, programme = points.at_level, points.programme
     winding = supply_flow.winding_rms_a(state.rails)
     idle_a = circuit.channels * circuit.i_idle_a
-    return {
+    count = supplies_in_all(build)
+    soft, each = soft_start_of(build.entry), soft_start_of(build.entry, count)
+    inrush, moment = time_course.worst_inrush(
+        circuit.network, mains_source(circuit), circuit.turns_ratio, _soft_cold_ohm(each, solution)
+    )
+    i_level = min(rail.mean(rail.i_load_a) for rail in state.rails)
+    found = {}
+    if soft is not None and soft.ntc is not None and math.isinf(soft.bypass_s):
+        assert solution.wall is not None
+        t_c, ohm = soft.ntc.steady(solution.wall.flow.i_rms_a, solution.situation.ambient_c)
+        found = {"soft_start_c": t_c, "soft_start_w": solution.wall.flow.i_rms_a**2 * ohm}
+    return found | {
+        "inrush_peak_a": inrush * count,
+        "inrush_phase_deg": moment,
+        "core_inrush_a": circuit.v_crest * circuit.turns_ratio
+        / (0.5 * circuit.r_winding * circuit.turns_ratio**2 / circuit.halves + _soft_cold_ohm(each, solution)) * count,
+        "rail_hold_s": transients.bleed_down_s(
+            circuit.c + circuit.c2, _ohm(circuit.g_bleed), state.plus.v_min, build.module.v_rail_min, i_level
+        ),
         "winding_rms_a": winding,
         "winding_load_ratio": winding / circuit.i_rated,
         "winding_programme_ratio": supply_flow.winding_rms_a(programme.rails) / circuit.i_rated,
-        "inrush_peak_a": circuit.rails
-        * transients.inrush_peak_a(circuit.v_crest, circuit.v_drop, circuit.rail.r_source_ohm, circuit.esr)
-        / circuit.turns_ratio,
-        "switch_on_s": transients.switch_on_s(
-            circuit.rail, circuit.v_amplitude, circuit.v_drop, circuit.mains_hz, idle_a,
-            float(points.idle.plus.v_cap[0]), third_harmonic=circuit.third_harmonic,
-        ),
+        "switch_on_s": _switch_on_s(solution, idle_a, each),
     }  # fmt: skip
+
+
+def _ohm(g_s: float) -> float:
+    return math.inf if g_s == 0.0 else 1.0 / g_s
+
+
+def _switch_on_s(solution: Solution, idle_a: float, soft: time_course.SoftStart | None) -> float:
+    """Until the rails are up; with a soft start, as long as it lasts plus what is left after it, at most."""
+    circuit, idle = solution.points.circuit, solution.points.idle
+
+    def seconds(r_ahead_ohm: float) -> float:
+        each = circuit.rail.r_source_ohm + circuit.rails * r_ahead_ohm / circuit.turns_ratio**2
+        return transients.switch_on_s(
+            dataclasses.replace(circuit.rail, r_source_ohm=each), circuit.v_amplitude, circuit.v_drop,
+            circuit.mains_hz, idle_a, float(idle.plus.v_cap[0]), third_harmonic=circuit.third_harmonic,
+        )  # fmt: skip
+
+    if soft is None:
+        return seconds(0.0)
+    through = seconds(_soft_cold_ohm(soft, solution))
+    return through if through <= soft.bypass_s else soft.bypass_s + seconds(0.0)
+
+
+def _soft_cold_ohm(soft: time_course.SoftStart | None, solution: Solution) -> float:
+    if soft is None:
+        return 0.0
+    return soft.r_ohm if soft.ntc is None else soft.ntc.ohm(solution.situation.ambient_c)
 
 
 def _wall(draw: WallDraw) -> dict[str, float]:

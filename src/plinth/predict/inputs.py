@@ -8,6 +8,7 @@ import math
 
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassDModule, Module
+from plinth.builds.parts import HeatSink
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
 from plinth.builds.supply_parts import Rectifier, Reservoir, Transformer
@@ -52,7 +53,7 @@ def inputs_of(build: Build, situation: Situation | None = None) -> dict[str, Inp
         found["r_load"] = Input(
             "load", z, "ohm", from_tolerance(z, build.load.r_tol if not situation.load_ohm else 0.0)
         )
-    found["r_sink"] = _stated("heat sink", build.sink.r_k_per_w, "K/W", build.sink.r_tol)
+    found["r_sink"] = _sink(build.sink)
     return found
 
 
@@ -182,6 +183,13 @@ def _module(part: Module) -> dict[str, Input]:
         "v_sat": _stated("module saturation", part.v_sat_v, "V", part.v_sat_tol),
         "r_out": _r_out(part),
     }
+
+
+def _sink(part: HeatSink) -> Input:
+    value = part.to_air_k_per_w
+    if part.r_k_per_w is not None:
+        return _stated("heat sink", value, "K/W", part.r_tol)
+    return Input("heat sink", value, "K/W", 0.15 * value, True, f"not stated; from {1e4 * (part.area_m2 or 0):.0f} cm²")
 
 
 def _v_secondary(part: Transformer) -> Input:

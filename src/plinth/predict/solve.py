@@ -11,9 +11,11 @@ from plinth.builds.supplies import BatterySupply, LinearSupply
 from plinth.physics.common_period import COARSE, FINE, Grid
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of
+from plinth.predict.courses import can_switch_on, fuse_i2t_a2s
 from plinth.predict.figure import Contribution, Figure
 from plinth.predict.figures_of import Solution, figure_values
 from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.lamp_ahead import lamp_ahead
 from plinth.predict.operating_points import (
     OperatingPoints,
     PowerState,
@@ -94,6 +96,9 @@ def solution_of(
     build: Build, situation: Situation, values: Values, grid: Grid = FINE, near: Solution | None = None
 ) -> Solution:
     """Everything solved for one set of input values; ``near`` the solution of similar ones on the same grid."""
+    lamp = lamp_ahead(build, situation, values)
+    if lamp is not None:
+        values = {**values, "r_ahead": lamp.r_ohm}
     circuit = circuit_of(build, situation, values)
     points = (
         near.points
@@ -109,7 +114,7 @@ def solution_of(
     if isinstance(build.supply, BatterySupply):
         battery = battery_draw(build.supply, situation.battery(build), values, points)
     wall = wall_draw(build, situation, values, points, input_rest, near.wall if near else None)
-    return Solution(build, situation, values, points, wall, battery, input_rest)
+    return Solution(build, situation, values, points, wall, battery, input_rest, lamp)
 
 
 def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) -> Prediction:
@@ -117,12 +122,15 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
     nominal = {key: one.value for key, one in inputs.items()}
     solution = solution_of(build, situation, nominal)
     values = figure_values(solution)
+    i2t = fuse_i2t_a2s(solution) if can_switch_on(solution) else None
     if spreads_of is None:
         rough = solution_of(build, situation, nominal, COARSE)
         figures = _with_spread(values, _changes(inputs, rough))
         figures |= _worst_phase(figures["clip_v_peak"], rough)
+        if i2t is not None:
+            figures["inrush_i2t_a2s"] = _fuse_figure(i2t, inputs, rough)
     else:
-        figures = _with_spread_like(values, spreads_of)
+        figures = _with_spread_like(values if i2t is None else {**values, "inrush_i2t_a2s": i2t}, spreads_of)
     return Prediction(build, situation, figures, inputs, solution, warnings_of(solution, inputs))
 
 
@@ -131,6 +139,26 @@ def _changes(inputs: Mapping[str, Input], rough: Solution) -> dict[str, list[tup
         return figure_values(solution_of(rough.build, rough.situation, values, COARSE, rough))
 
     return contributions(figures_of, inputs)
+
+
+# What decides how much current fills the reservoirs, and how long.
+_FILLING = ("c", "regulation", "v_secondary", "esr")
+
+
+def _fuse_figure(value: float, inputs: Mapping[str, Input], rough: Solution) -> Figure:
+    """The switch-on is a march of its own, so only what matters to it is moved."""
+
+    def figures_of(values: Mapping[str, float]) -> dict[str, float]:
+        circuit = circuit_of(rough.build, rough.situation, {**rough.values, **values})
+        there = dataclasses.replace(
+            rough, points=dataclasses.replace(
+                rough.points, at_level=dataclasses.replace(rough.points.at_level, circuit=circuit)
+            ),
+        )  # fmt: skip
+        return {"i2t": fuse_i2t_a2s(there, 50)}
+
+    changes = contributions(figures_of, {key: inputs[key] for key in _FILLING})["i2t"]
+    return _figure("inrush_i2t_a2s", value, combined(changes), as_contributions(changes))
 
 
 def _worst_phase(clip: Figure, rough: Solution) -> dict[str, Figure]:

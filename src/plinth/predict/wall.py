@@ -78,18 +78,18 @@ def _linear(build: Build, situation: Situation, points: OperatingPoints, input_r
     state = points.at_level
     driven, resting = supplies_of(build, situation)
     period = state.period
-    frame = driven * _primary_frame(state)
+    frame = driven * primary_frame(state)
     if resting:
-        frame = frame + resting * _fitted(_primary_frame(points.idle), period.shared.half_cycles, len(frame))
+        frame = frame + resting * _fitted(primary_frame(points.idle), period.shared.half_cycles, len(frame))
     if input_rest is not None:
         count = len(build.channels) if build.one_supply_per_channel else 1
-        frame = frame + count * _fitted(_primary_frame(input_rest), period.shared.half_cycles, len(frame))
+        frame = frame + count * _fitted(primary_frame(input_rest), period.shared.half_cycles, len(frame))
     v = math.sqrt(2.0) * state.circuit.mains_v_rms * period.mains_wave
     i = np.sign(period.mains_wave) * frame
     return WallDraw(period.shared.seconds, period.shared.half_cycles, v, i, supply_flow.mains_side(i, v))
 
 
-def _primary_frame(state: PowerState) -> Array:
+def primary_frame(state: PowerState) -> Array:
     """Primary amperes of one supply, with the mains' sign taken out: every half cycle alike."""
     circuit = state.circuit
     wave = np.abs(state.period.mains_wave)

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 from plinth.builds.modules import ClassDModule
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.physics.lamp import glow
 from plinth.predict.figures_of import Solution
 from plinth.predict.inputs import Input
 
@@ -17,6 +18,12 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
         lines.append(f"Computed at {computed:.6g} Hz, the nearest frequency that shares a short period with the mains.")
     if build.supply.reservoir.r_bleeder_ohm is None:
         lines.append("No bleeder is fitted: the reservoirs stay charged after switch-off. Measure before touching.")
+    if solution.lamp is not None:
+        lines.append(
+            f"A {solution.lamp.lamp.p_rated_w:g} W lamp is in series, as warm as the build at rest keeps it: "
+            f"{glow(solution.lamp.t_k)}. "
+            "These figures hold at rest only; under a signal it glows up and takes the rails down."
+        )
     match build.supply:
         case LinearSupply(transformer=part):
             lines += _wrong_primary(part.v_primary_rms, situation.mains_rms(build))

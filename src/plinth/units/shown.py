@@ -3,7 +3,7 @@
 import math
 
 _UNIT_SIGNS = {"ohm": "Ω", "K/W": "K/W"}
-_NO_PREFIX = {"V/V", "1/K", "J/K", "mV", "°C", "%", "dB", "", "deg", "K/W", "×"}
+_NO_PREFIX = {"A²s", "K", "W/K", "m2", "V/V", "1/K", "J/K", "mV", "°C", "%", "dB", "", "deg", "K/W", "×"}
 MINUS = "\u2212"
 
 

@@ -47,7 +47,7 @@ def _parts(build: Build, session: BenchSession, states: dict[str, State]) -> dic
     situation, module = session.situation, build.module
     modules = len(build.channels) * build.modules_per_channel
     load = situation.load(build)
-    rated = "" if build.load.p_rated_w is None else f"{build.load.p_rated_w:g} W"
+    rated = "" if build.load.p_carried_w is None else f"{build.load.p_carried_w:g} W"
     if abs(load - build.load.r_ohm) > 1e-9:
         rated = "what if"
     each = f" × {len(build.channels)}" if build.one_supply_per_channel else ""
@@ -180,13 +180,13 @@ def _load_time(session: BenchSession, power_w: float) -> str:
     part = session.build.load
     if abs(session.situation.load(session.build) - part.r_ohm) > 1e-9:
         return "no part chosen"
-    if part.p_rated_w is None:
+    if part.p_carried_w is None:
         return "rating not stated"
-    if power_w <= part.p_rated_w:
+    if power_w <= part.p_carried_w:
         return "may stay on"
     if part.time_constant_s is None:
         return "seconds only"
-    return f"{heat.time_to_rated_rise_s(power_w, part.p_rated_w, part.time_constant_s):.0f} s from cold"
+    return f"{heat.time_to_rated_rise_s(power_w, part.p_carried_w, part.time_constant_s):.0f} s from cold"
 
 
 def clip_reading(session: BenchSession) -> Reading | None:

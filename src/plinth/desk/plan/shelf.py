@@ -62,7 +62,7 @@ def part_words(part: Part) -> str:
             sign, how = ("±", "half bridge") if part.bridge == "half" else ("", "full bridge")
             return f"{part.name}, {how}, up to {sign}{part.v_rail_max:g} V"
         case Load():
-            rated = "" if part.p_rated_w is None else f", {part.p_rated_w:g} W"
+            rated = "" if part.p_carried_w is None else f", {part.p_carried_w:g} W"
             return f"{part.name}, {part.r_ohm:g} Ω{rated}"
         case _:
             return part.name

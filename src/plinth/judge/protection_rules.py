@@ -1,0 +1,135 @@
+"""Limits of entry and protection: fuse at switch-on, DC detector, relay coils and contacts."""
+
+from plinth.builds.build import Build
+from plinth.judge.making import make_margin
+from plinth.judge.margin import Margin
+from plinth.judge.state import State
+from plinth.predict.solve import Prediction
+
+# Melting I2t over the square of the rating where no data sheet says (IEC 60127: a T fuse carries ten times its rating
+# for 20 ms and more, an F fuse for some ms). Low ends of what makers state.
+FUSE_I2T = {"T": 5.0, "F": 0.5}
+# A full rail heats a voice coil to ruin within about a second.
+TRIP_WITHIN_S = 0.3
+LOWEST_MUSIC_HZ = 20.0
+
+
+def fuse_at_switch_on(build: Build, prediction: Prediction) -> Margin | None:
+    """What the fuse sees while the reservoirs fill, against what melts it."""
+    figure = prediction.get("inrush_i2t_a2s")
+    if figure is None:
+        return None
+    part = build.entry
+    limit = part.fuse_i2t_a2s or FUSE_I2T[part.fuse_kind] * part.fuse_a_rms**2
+    how = "" if part.fuse_i2t_a2s is not None else f", estimated from {part.fuse_kind} {part.fuse_a_rms:g} A"
+    return make_margin(
+        "fuse_at_switch_on", "Fuse at switch-on", "entry", figure, limit, f"melts at {limit:.3g} A²s{how}",
+        {
+            State.CLEAR: "Filling the reservoirs does not tire the fuse. The core's own inrush may add to it.",
+            State.CLOSE: "Filling the reservoirs brings the fuse near melting: it tires with every switch-on.",
+            State.OVER: "Filling the reservoirs melts the fuse.",
+        },
+        "A time-lag fuse, a soft start, or smaller reservoirs.",
+    )  # fmt: skip
+
+
+def dc_trip_time(_build: Build, prediction: Prediction) -> Margin | None:
+    """How long a full rail stands at the loudspeaker until the detector has tripped."""
+    figure = prediction.get("dc_trip_s")
+    if figure is None:
+        return None
+    return make_margin(
+        "dc_trip_time", "DC trip, how soon", "protection", figure, TRIP_WITHIN_S, f"within {1000 * TRIP_WITHIN_S:g} ms",
+        {
+            State.CLEAR: "A rail at the output is cut off before a voice coil chars.",
+            State.CLOSE: "A rail at the output is cut off just before a voice coil chars.",
+            State.OVER: "A rail stays at the output long enough to char a voice coil.",
+        },
+        "A shorter time constant, or a lower threshold.",
+    )  # fmt: skip
+
+
+def dc_false_trip(_build: Build, prediction: Prediction) -> Margin | None:
+    """The lowest full-power frequency that the detector takes for DC."""
+    figure = prediction.get("dc_false_trip_hz")
+    if figure is None:
+        return None
+    return make_margin(
+        "dc_false_trip", "DC trip on bass", "protection", figure, LOWEST_MUSIC_HZ, f"below {LOWEST_MUSIC_HZ:g} Hz",
+        {
+            State.CLEAR: "Full power above this frequency does not trip it.",
+            State.CLOSE: "Full power in the lowest octave nearly trips it.",
+            State.OVER: "Full power in the bass trips it: it takes a loud organ note for DC.",
+        },
+        "A longer time constant, as far as the trip time allows.",
+    )  # fmt: skip
+
+
+def coil_highest(build: Build, prediction: Prediction) -> Margin | None:
+    """Relay coil against 120 % of its rating, at high mains without load."""
+    figure, rated = prediction.get("coil_high_v"), build.protection.coil_v
+    if figure is None or rated is None:
+        return None
+    return make_margin(
+        "coil_highest", "Relay coil, highest", "protection", figure, 1.2 * rated, f"at most 1.2 × {rated:g} V",
+        {
+            State.CLEAR: "The coil stays cool enough at the highest rail.",
+            State.CLOSE: "The coil runs hot at the highest rail.",
+            State.OVER: "The coil overheats at the highest rail.",
+        },
+        "A larger dropper resistor, coils in series, or a small regulator.",
+    )  # fmt: skip
+
+
+def coil_lowest(build: Build, prediction: Prediction) -> Margin | None:
+    """Relay coil against 75 % of its rating, at the level asked for."""
+    figure, rated = prediction.get("coil_v"), build.protection.coil_v
+    if figure is None or rated is None:
+        return None
+    return make_margin(
+        "coil_lowest", "Relay coil, lowest", "protection", figure, 0.75 * rated, f"at least 0.75 × {rated:g} V",
+        {
+            State.CLEAR: "The coil pulls in and holds on the loaded rail.",
+            State.CLOSE: "The coil just pulls in on the loaded rail.",
+            State.OVER: "On the loaded rail the coil may not pull in: the relay chatters.",
+        },
+        "A smaller dropper resistor, or coils in parallel.", floor=True,
+    )  # fmt: skip
+
+
+def dropper_heat(build: Build, prediction: Prediction) -> Margin | None:
+    """The coils' dropper resistor against its rating."""
+    figure, rated = prediction.get("dropper_w"), build.protection.p_dropper_rated_w
+    if figure is None:
+        return None
+    return make_margin(
+        "dropper_heat", "Relay's dropper", "protection", figure, rated,
+        "not stated" if rated is None else f"rated {rated:g} W",
+        {
+            State.CLEAR: "It carries the coils' current at the highest rail.",
+            State.UNKNOWN: "No rating is stated for the dropper resistor.",
+            State.OVER: "It burns at the highest rail.",
+        },
+        "Type its rating." if rated is None else "A resistor of a higher rating, stood off the board.", unit="W",
+    )  # fmt: skip
+
+
+def contact_breaks_rail(build: Build, prediction: Prediction) -> Margin | None:
+    """Whether the relay's contact can break the whole rail: DC draws an arc that AC does not."""
+    part = build.protection
+    rail = prediction["rail_idle_v"]
+    if part.coil_v is None and part.contact_dc_v is None:
+        return None
+    at = "" if part.contact_dc_a is None else f" at {part.contact_dc_a:g} A"
+    return make_margin(
+        "contact_breaks_rail", "Contact breaks a rail", "protection", rail, part.contact_dc_v,
+        "not stated" if part.contact_dc_v is None else f"breaks {part.contact_dc_v:g} V DC{at}",
+        {
+            State.CLEAR: "It opens a rail that has got to the output.",
+            State.CLOSE: "It just opens a rail that has got to the output.",
+            State.UNKNOWN: "No DC rating is stated for the contact: an arc may hold it closed, so it counts as unsafe.",
+            State.OVER: "At this rail the arc may not go out: the contact stays closed by welding or by flame.",
+        },
+        "Type its DC rating." if part.contact_dc_v is None
+        else "A relay for DC, two contacts in series, or one that shorts the output after opening.",
+    )  # fmt: skip

@@ -1,0 +1,85 @@
+"""An incandescent lamp in series with the mains: filament resistance, temperature and glow.
+
+R ~ T^1.2 and radiated power ~ T^4 around the rated point; a filament of 2700 K at its rated voltage. Sources: H. A.
+Jones and I. Langmuir, General Electric Review 30 (1927), for tungsten; exponents fitted over 300 to 3000 K.
+"""
+
+import dataclasses
+import math
+from collections.abc import Callable
+
+RATED_K = 2700.0
+ROOM_K = 298.0
+# Joules per kelvin and watt of rating: a filament that cools from 2700 K in some tenths of a second.
+HEAT_PER_WATT = 9e-5
+
+
+@dataclasses.dataclass(frozen=True)
+class Lamp:
+    """Rated watts at rated volts RMS."""
+
+    p_rated_w: float
+    v_rated: float
+
+    @property
+    def r_rated_ohm(self) -> float:
+        """Resistance when it glows as rated."""
+        return self.v_rated**2 / self.p_rated_w
+
+    @property
+    def heat_capacity_j_per_k(self) -> float:
+        """Of the filament, J/K (an estimate)."""
+        return HEAT_PER_WATT * self.p_rated_w
+
+    def ohm(self, t_k: float) -> float:
+        """Resistance at a filament temperature (kelvin)."""
+        return float(self.r_rated_ohm * (t_k / RATED_K) ** 1.2)
+
+    def radiated_w(self, t_k: float) -> float:
+        """What it radiates at a filament temperature, less what the room gives back."""
+        share = (t_k**4 - ROOM_K**4) / (RATED_K**4 - ROOM_K**4)
+        return self.p_rated_w * share
+
+    def settled_k(self, current_a: Callable[[float], float]) -> float:
+        """Temperature at which I^2 R = radiated, where the circuit passes ``current_a`` (RMS) at a resistance.
+
+        What is left to warm it falls as it warms, so a bracket closes on the one answer: false position on a scale
+        of T^2 (on which it is nearly straight), with halving where one end stays.
+        """
+
+        def left_over(t: float) -> float:
+            r = self.ohm(t)
+            return (current_a(r) ** 2 * r - self.radiated_w(t)) / self.p_rated_w
+
+        low, high = ROOM_K, 1.3 * RATED_K
+        at_low, at_high, kept = left_over(low), left_over(high), 0
+        if at_low <= 0.0 or at_high >= 0.0:
+            return low if at_low <= 0.0 else high
+        for _ in range(40):
+            share = at_low / (at_low - at_high)
+            t = math.sqrt(low**2 + share * (high**2 - low**2))
+            found = left_over(t)
+            if abs(found) < 1e-6 or high - low < 0.05:
+                return t
+            if found > 0.0:
+                low, at_low = t, found
+                at_high *= 0.5 if kept == 1 else 1.0
+                kept = 1
+            else:
+                high, at_high = t, found
+                at_low *= 0.5 if kept == -1 else 1.0
+                kept = -1
+        return 0.5 * (low + high)
+
+    def warmed_k(self, t_k: float, current_a: float, seconds: float) -> float:
+        """Temperature after a short time under a steady current (explicit step; short beside its time constant)."""
+        net = current_a**2 * self.ohm(t_k) - self.radiated_w(t_k)
+        return max(ROOM_K, t_k + net * seconds / self.heat_capacity_j_per_k)
+
+
+def glow(t_k: float) -> str:
+    """What the eye sees of a filament."""
+    for limit, words in ((850.0, "dark"), (1100.0, "a dull red"), (1500.0, "orange"), (2000.0, "yellow")):
+        if t_k < limit:
+            return words
+    return "nearly white" if t_k < 2450.0 else "at full brightness"

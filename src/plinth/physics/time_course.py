@@ -1,0 +1,244 @@
+"""Rails over seconds: switch-on with or without soft start, a note that begins, power off.
+
+Everything is a march of ``physics.network`` over many mains half cycles, from a state that is not the steady one.
+"""
+
+import dataclasses
+import functools
+import math
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.physics.mains import mains_wave
+from plinth.physics.network import Drives, NetworkWaves, RailNetwork, march_network, waves_of
+from plinth.physics.transients import bleed_down_s
+
+Array = NDArray[np.float64]
+
+KELVIN = 273.15
+# Half cycles marched at once where nothing changes between them.
+TOGETHER = 10
+
+
+@dataclasses.dataclass(frozen=True)
+class MainsSource:
+    """The rectified source seen from a rail: ``v_amplitude`` V, ``v_drop`` V, mains frequency, third harmonic."""
+
+    v_amplitude: float
+    v_drop: float
+    f_mains_hz: float
+    third_harmonic: float = 0.0
+
+    def emf(self, angle_rad: Array) -> Array:
+        """Volts that drive a rail at mains angles."""
+        return np.asarray(self.v_amplitude * np.abs(mains_wave(angle_rad, self.third_harmonic)) - self.v_drop)
+
+
+@dataclasses.dataclass(frozen=True)
+class Thermistor:
+    """An NTC resistor: ``r_25_ohm`` cold, R = R_25 exp(B (1/T - 1/298.15)), one thermal mass."""
+
+    r_25_ohm: float
+    beta_k: float
+    dissipation_w_per_k: float
+    heat_capacity_j_per_k: float
+
+    def ohm(self, t_c: float) -> float:
+        """Resistance at a temperature (degrees)."""
+        return self.r_25_ohm * math.exp(self.beta_k * (1.0 / (t_c + KELVIN) - 1.0 / 298.15))
+
+    def steady(self, i_rms_a: float, ambient_c: float) -> tuple[float, float]:
+        """Temperature (degrees) and resistance at which a steady current keeps it: I^2 R(T) = d (T - ambient)."""
+        low, high = ambient_c, ambient_c + 400.0
+        for _ in range(60):
+            middle = 0.5 * (low + high)
+            gains = i_rms_a**2 * self.ohm(middle) > self.dissipation_w_per_k * (middle - ambient_c)
+            low, high = (middle, high) if gains else (low, middle)
+        return low, self.ohm(low)
+
+
+@dataclasses.dataclass(frozen=True)
+class SoftStart:
+    """Ahead of the primary: a resistor or NTC, bridged after ``bypass_s`` (infinite: it stays)."""
+
+    r_ohm: float
+    bypass_s: float = math.inf
+    ntc: Thermistor | None = None
+
+
+@dataclasses.dataclass(frozen=True)
+class Course:
+    """Rails over time: ``t_s`` (n + 1,), volts and source currents (n + 1, rails), ``i_primary_a`` (n + 1,) its size.
+
+    ``r_soft_ohm`` and ``t_soft_c`` of the soft start, over pieces that end at the indices ``piece_ends`` of ``t_s``.
+    """
+
+    t_s: Array
+    v_load: Array
+    v_reservoir: Array
+    i_source_a: Array
+    i_primary_a: Array
+    r_soft_ohm: Array
+    t_soft_c: Array
+    piece_ends: NDArray[np.int_]
+
+    @property
+    def inrush_peak_a(self) -> float:
+        """Highest current of the primary, A."""
+        return float(np.max(self.i_primary_a))
+
+    def i2t_a2s(self, until_s: float = math.inf) -> float:
+        """Integral of the primary current's square, A^2 s: what a fuse sees."""
+        upto = int(np.searchsorted(self.t_s, until_s))
+        return float(np.trapezoid(self.i_primary_a[:upto] ** 2, self.t_s[:upto]))
+
+
+def switch_on(
+    network: RailNetwork,
+    source: MainsSource,
+    turns_ratio: float,
+    seconds: float,
+    idle_a: float,
+    soft: SoftStart | None = None,
+    phase_deg: float = 0.0,
+    steps: int = 200,
+    ambient_c: float = 25.0,
+) -> Course:
+    """From empty capacitors, the mains joining at ``phase_deg`` after its zero crossing (0 to 180).
+
+    ``turns_ratio`` primary over secondary volts; ``steps`` per half cycle; ``idle_a`` what the modules draw from each
+    rail once it is half way up. The soft start's resistance is brought to the secondary by the ratio squared, and its
+    temperature taken anew at each zero crossing.
+    """
+    half_s = 1.0 / (2.0 * source.f_mains_hz)
+    step_s, skipped = half_s / steps, round(phase_deg / 180.0 * steps) % steps
+    halves = math.ceil(seconds / half_s)
+    m = len(network.rails)
+    x, temperature, t, half = np.zeros(network.size), ambient_c, 0.0, 0
+    pieces: list[_Piece] = []
+    whole = source.emf(np.linspace(0.0, np.pi, steps + 1))
+    crest = float(np.max(whole))
+    caps = np.array([place["v_cap2" if rail.two_stages else "v_cap"]
+                     for rail, place in zip(network.rails, network.places, strict=True)])  # fmt: skip
+    while half < halves:
+        ohm = _soft_ohm(soft, t, temperature)
+        up = x[caps] > 0.5 * crest
+        # One half cycle at a time while anything changes from one to the next.
+        still = up.all() and (ohm == 0.0 or soft is None or soft.ntc is None)
+        together = min(halves - half, TOGETHER) if still else 1
+        if still and soft is not None and t < soft.bypass_s:
+            together = max(1, min(together, math.ceil((soft.bypass_s - t) / half_s)))
+        emf = np.append(np.tile(whole[:-1], together), whole[-1])[skipped if half == 0 else 0 :]
+        emf = np.repeat(emf[:, None], m, axis=1)
+        laid = dataclasses.replace(network, r_shared_ohm=network.r_shared_ohm + ohm / turns_ratio**2)
+        drawn = np.tile(np.where(up, idle_a, 0.0), (len(emf), 1))
+        drives = Drives(emf, -emf - 2.0 * source.v_drop, drawn, drawn[:-1], steps)
+        march = march_network(laid, drives, step_s, x)
+        waves = waves_of(laid, drives, step_s, march)
+        pieces.append(_Piece(waves, ohm, temperature, together))
+        x, lasted = march.x[-1], (len(emf) - 1) * step_s
+        if soft is not None and soft.ntc is not None and ohm > 0.0:
+            i_square = float(np.mean(np.sum(waves.i_source, axis=1) ** 2)) / turns_ratio**2
+            temperature = _warmed(soft.ntc, temperature, i_square * ohm, lasted, ambient_c)
+        t, half = t + lasted, half + together
+    return _joined(pieces, step_s, turns_ratio)
+
+
+@dataclasses.dataclass(frozen=True)
+class _Piece:
+    waves: NetworkWaves
+    r_soft_ohm: float
+    t_soft_c: float
+    half_cycles: int
+
+
+def _warmed(ntc: Thermistor, t_c: float, p_w: float, seconds: float, ambient_c: float) -> float:
+    """One thermal mass under a steady power, exactly."""
+    final = ambient_c + p_w / ntc.dissipation_w_per_k
+    return final + (t_c - final) * math.exp(-seconds * ntc.dissipation_w_per_k / ntc.heat_capacity_j_per_k)
+
+
+def _soft_ohm(soft: SoftStart | None, t: float, temperature: float) -> float:
+    if soft is None or t >= soft.bypass_s - 1e-9:
+        return 0.0
+    return soft.r_ohm if soft.ntc is None else soft.ntc.ohm(temperature)
+
+
+def _joined(pieces: list[_Piece], step_s: float, turns_ratio: float) -> Course:
+    def whole(of: Callable[[NetworkWaves], Array]) -> Array:
+        return np.concatenate([of(p.waves) if k == 0 else of(p.waves)[1:] for k, p in enumerate(pieces)])
+
+    i_source = whole(lambda w: w.i_source)
+    ends = np.cumsum([len(p.waves.v_load) - 1 for p in pieces])
+    return Course(
+        t_s=np.linspace(0.0, (len(i_source) - 1) * step_s, len(i_source)),
+        v_load=whole(lambda w: w.v_load),
+        v_reservoir=whole(lambda w: w.v_reservoir),
+        i_source_a=i_source,
+        i_primary_a=np.sum(i_source, axis=1) / turns_ratio,
+        r_soft_ohm=np.array([p.r_soft_ohm for p in pieces]),
+        t_soft_c=np.array([p.t_soft_c for p in pieces]),
+        piece_ends=ends,
+    )
+
+
+@functools.lru_cache(maxsize=64)
+def worst_inrush(
+    network: RailNetwork,
+    source: MainsSource,
+    turns_ratio: float,
+    r_soft_ohm: float = 0.0,
+    phases: int = 8,
+    steps: int = 250,
+) -> tuple[float, float]:
+    """Highest first peak of the primary current over the moments of closing: (amperes, that moment in degrees).
+
+    All capacitors empty. Without leakage the current jumps at once, and the worst moment is the crest of the mains;
+    with it the peak comes later and the worst moment earlier.
+    """
+    laid = dataclasses.replace(network, r_shared_ohm=network.r_shared_ohm + r_soft_ohm / turns_ratio**2)
+    half_s = 1.0 / (2.0 * source.f_mains_hz)
+    whole = source.emf(np.linspace(0.0, np.pi, steps + 1))
+    m = len(network.rails)
+    none = np.zeros((steps + 1, m))
+
+    def peak(first: int) -> float:
+        emf = np.repeat(whole[first:, None], m, axis=1)
+        drives = Drives(emf, -emf - 2.0 * source.v_drop, none[first:], none[first:-1], steps)
+        march = march_network(laid, drives, half_s / steps, np.zeros(network.size))
+        return float(np.max(np.sum(waves_of(laid, drives, half_s / steps, march).i_source, axis=1)))
+
+    if all(rail.l_source_h == 0.0 for rail in network.rails):
+        worst = int(np.argmax(whole))
+        return peak(worst) / turns_ratio, 180.0 * worst / steps
+    # The peak is a smooth function of the moment: a scan, then a parabola through the best three.
+    tried = np.linspace(0.12, 0.55, phases)
+    found = np.array([peak(round(share * steps)) for share in tried])
+    k = int(np.clip(np.argmax(found), 1, phases - 2))
+    a, b, c = found[k - 1 : k + 2]
+    bend = a - 2.0 * b + c
+    shift = 0.5 * (a - c) / bend if bend < 0.0 else 0.0
+    highest = float(max(b - 0.125 * (a - c) ** 2 / bend if bend < 0.0 else b, np.max(found)))
+    return highest / turns_ratio, 180.0 * float(tried[k] + shift * (tried[1] - tried[0]))
+
+
+def rails_after_switch_off(
+    c_f: float, g_bleed_s: float, i_idle_a: float, v_start: float, v_stops_v: float, t_s: Array
+) -> Array:
+    """A rail after power off: the module draws its idle current until ``v_stops_v``, then only the bleeder is left.
+
+    Exact: an exponential towards -I/G, then one towards 0; straight without a bleeder.
+    """
+    r_ohm = math.inf if g_bleed_s == 0.0 else 1.0 / g_bleed_s
+    until = bleed_down_s(c_f, r_ohm, v_start, v_stops_v, i_idle_a)
+    first = _fall(c_f, g_bleed_s, i_idle_a, v_start, np.minimum(t_s, until))
+    return np.where(t_s <= until, first, _fall(c_f, g_bleed_s, 0.0, min(v_start, v_stops_v), t_s - until))
+
+
+def _fall(c_f: float, g_bleed_s: float, i_a: float, v_start: float, t_s: Array) -> Array:
+    if g_bleed_s == 0.0:
+        return np.maximum(v_start - i_a * t_s / c_f, 0.0)
+    floor = i_a / g_bleed_s
+    return np.asarray((v_start + floor) * np.exp(-t_s * g_bleed_s / c_f) - floor)

@@ -1,0 +1,141 @@
+"""Courses of whole builds: they begin and end where the steady figures say."""
+
+import dataclasses
+
+import numpy as np
+import pytest
+
+from plinth.builds.build import Build
+from plinth.builds.parts import Entry
+from plinth.builds.situation import Situation
+from plinth.demo.builds import BUILDS, FOYER, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
+from plinth.physics.errors import PhysicsError
+from plinth.predict import courses
+from plinth.predict.solve import solve
+from tests.sample_builds import SHARED_PAIR
+
+WITH_SWITCH_ON = [b for b in BUILDS if b.supply.kind == "linear"]
+
+
+@pytest.mark.parametrize("build", WITH_SWITCH_ON, ids=lambda b: b.name)
+def test_switch_on_ends_at_the_resting_rails(build: Build) -> None:
+    prediction = solve(build)
+    assert courses.can_switch_on(prediction.solution)
+    course = courses.switch_on(prediction.solution, 3.0)
+    last = course.v_plus[course.t_s > 2.9]
+    assert float(np.mean(last)) == pytest.approx(prediction["rail_idle_v"].value, rel=1e-3)
+    assert course.v_plus[0] < 1.0
+    assert course.i_primary_a is not None
+    assert float(np.max(course.i_primary_a)) <= 1.005 * prediction["inrush_peak_a"].value
+    assert courses.fuse_i2t_a2s(prediction.solution, 400) == pytest.approx(prediction["inrush_i2t_a2s"].value, rel=0.01)
+
+
+@pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
+def test_a_note_settles_at_the_steady_state_of_that_note(build: Build) -> None:
+    prediction = solve(build, Situation(level=0.7))
+    course = courses.bass_note(prediction.solution, 1.6)
+    amplitude = prediction.state.v_peak
+    alone = solve(build, Situation(level=1.0, frequency_hz=courses.NOTE_HZ))
+    # The same amplitude at the note's own frequency, as a share of what clips there.
+    same = solve(build, Situation(level=amplitude / alone["clip_v_peak"].value, frequency_hz=courses.NOTE_HZ))
+    end = course.t_s > course.t_s[-1] - same.state.period.shared.seconds * 2
+    assert float(np.min(course.v_plus[end])) == pytest.approx(same.state.plus.v_min, rel=2e-3)
+    assert course.v_output is not None
+    assert float(np.max(course.v_output)) == pytest.approx(amplitude, rel=1e-3)
+    before = course.t_s < 0.0
+    assert float(np.mean(course.v_plus[before])) == pytest.approx(prediction["rail_idle_v"].value, rel=2e-3)
+
+
+@pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
+def test_power_off_falls_from_rest_to_a_safe_rail(build: Build) -> None:
+    prediction = solve(build)
+    course = courses.switch_off(prediction.solution)
+    assert course.v_plus[0] == pytest.approx(prediction["rail_idle_v"].value, rel=1e-6)
+    assert np.all(np.diff(course.v_plus) <= 0.0)
+    assert course.v_plus[-1] < 5.0
+    assert courses.switch_off(prediction.solution, 2.0).t_s[-1] == 2.0
+
+
+@pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
+def test_warming_up_ends_where_the_resting_sink_does(build: Build) -> None:
+    prediction = solve(build)
+    course = courses.warm_up(prediction.solution)
+    assert course is not None
+    bare = prediction["sink_idle_c"].value - 25.0
+    loop = prediction.get("bias_loop_gain")
+    # Only the output devices' share of the resting heat drifts, not that of the drivers.
+    share = build.module.i_quiescent_a / (build.module.i_quiescent_a + build.module.i_driver_a)
+    feeds = 0.0 if loop is None else loop.value * share
+    assert course.sink_c[-1] - 25.0 == pytest.approx(bare / (1.0 - feeds), rel=0.012)
+    assert np.all(course.device_c >= course.sink_c)
+    assert (course.bias_a is None) == (loop is None)
+    cold = build.model_copy(update={"sink": build.sink.model_copy(update={"heat_capacity_j_per_k": None})})
+    assert courses.warm_up(solve(cold).solution) is None
+
+
+def test_two_supplies_draw_through_one_soft_start() -> None:
+    soft = STAGE_PAIR.entry.model_copy(update={"r_soft_ohm": 20.0, "soft_bypass_s": 1.0})
+    both = solve(STAGE_PAIR.model_copy(update={"entry": soft}))
+    one = solve(SHARED_PAIR.model_copy(update={"entry": soft.model_copy(update={"r_soft_ohm": 40.0})}))
+    # Seen from each of two supplies the one resistor counts double.
+    assert both["inrush_peak_a"].value == pytest.approx(2 * one["inrush_peak_a"].value, rel=1e-6)
+    hard = solve(STAGE_PAIR)
+    assert both["inrush_peak_a"].value < 0.6 * hard["inrush_peak_a"].value
+    assert both["inrush_i2t_a2s"].value < hard["inrush_i2t_a2s"].value
+    assert both["switch_on_s"].value > hard["switch_on_s"].value
+
+
+def test_a_thermistor_that_stays_is_as_warm_as_the_level_makes_it() -> None:
+    ntc = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=10, ntc_beta_k=3000,
+                ntc_dissipation_w_per_k=0.02, ntc_heat_capacity_j_per_k=1.2)  # fmt: skip
+    build = STAGE_PAIR.model_copy(update={"entry": ntc})
+    loud, soft = solve(build), solve(build, Situation(level=0.3))
+    assert loud["soft_start_c"].value > soft["soft_start_c"].value > 25.0
+    assert loud["soft_start_w"].value == pytest.approx(0.02 * (loud["soft_start_c"].value - 25.0), rel=1e-3)
+
+
+@pytest.mark.parametrize("lamp_w", [40, 100])
+def test_behind_a_lamp_the_energy_is_the_mains_less_the_lamp(lamp_w: float) -> None:
+    prediction = solve(REHEARSAL_ROOM, Situation(lamp_w=lamp_w, level=0.0))
+    lamp = prediction.solution.lamp
+    assert lamp is not None
+    v_lamp, bare = prediction["lamp_v_rms"].value, solve(REHEARSAL_ROOM, Situation(level=0.0))
+    assert prediction["lamp_w"].value == pytest.approx(v_lamp * lamp.i_rms_a, rel=1e-6)
+    # The current that the build then draws is that which keeps the filament as warm.
+    assert prediction["primary_rms_a"].value == pytest.approx(lamp.i_rms_a, rel=0.01)
+    assert abs(prediction["energy_error"].value) < 5e-4
+    assert prediction["rail_idle_v"].value < bare["rail_idle_v"].value
+    assert any("lamp is in series" in line for line in prediction.warnings)
+
+
+def test_a_larger_lamp_stays_darker_and_gives_more_rail() -> None:
+    found = [solve(STAGE_PAIR, Situation(lamp_w=w, level=0.0)) for w in (40, 60, 100)]
+    assert [p["lamp_k"].value for p in found] == sorted((p["lamp_k"].value for p in found), reverse=True)
+    assert [p["rail_idle_v"].value for p in found] == sorted(p["rail_idle_v"].value for p in found)
+
+
+def test_a_lamp_is_refused_where_it_does_not_work() -> None:
+    with pytest.raises(PhysicsError, match="a lamp in series works with a transformer"):
+        solve(STREET_BOX, Situation(lamp_w=60))
+    with pytest.raises(PhysicsError):
+        solve(FOYER, Situation(lamp_w=25))
+
+
+def test_a_smaller_transformer_in_place_of_the_real_one_lowers_every_rail() -> None:
+    from plinth.builds.stations import with_part
+    from plinth.demo.shelf import TRIAL_10
+
+    trial = with_part(REHEARSAL_ROOM, "supply.transformer", TRIAL_10)
+    found = solve(trial, Situation(level=0.0))
+    assert found["rail_idle_v"].value < solve(REHEARSAL_ROOM, Situation(level=0.0))["rail_idle_v"].value
+    # 10 VA regulate at a quarter and more, so that without load it is far above its label.
+    assert found["rail_no_load_v"].value > 1.2 * 12.0 * np.sqrt(2) - 1.0
+    assert "transformer regulation" in found["rail_no_load_v"].estimated
+
+
+def test_a_course_of_one_supply_is_the_same_however_finely_it_is_marched() -> None:
+    solution = solve(SHARED_PAIR).solution
+    coarse, fine = courses.switch_on(solution, 0.3, 100), courses.switch_on(solution, 0.3, 800)
+    at = np.linspace(0.01, 0.29, 15)
+    assert np.interp(at, coarse.t_s, coarse.v_plus) == pytest.approx(np.interp(at, fine.t_s, fine.v_plus), rel=2e-3)
+    assert dataclasses.astuple(coarse)[3] is None
