@@ -61,8 +61,8 @@ def test_windows_are_computed_from_this_build() -> None:
 
 
 def test_the_limit_set_would_stop_a_fault_and_pass_a_healthy_board() -> None:
-    setting = expect.supply_setting(STAGE_PAIR.module, 18.0)
-    window = expect.rest_current(STAGE_PAIR.module, 18.0)
+    setting = expect.supply_setting(STAGE_PAIR, 18.0)
+    window = expect.rest_current(STAGE_PAIR, 18.0)
     assert window.high is not None
     assert setting.i_limit_a > window.high
     assert setting.i_limit_a * 2 * 18.0 < 5.0

@@ -3,6 +3,7 @@
 import dataclasses
 import math
 
+from plinth.builds.build import Build
 from plinth.builds.modules import Module
 from plinth.builds.parts import HeatSink
 from plinth.judge.window import Window
@@ -33,12 +34,13 @@ def full_rail_v(module: Module, v_build_idle: float) -> float:
     return float(math.floor(min(v_build_idle, module.v_rail_max)))
 
 
-def rest_current(module: Module, v_rail: float) -> Window:
+def rest_current(build: Build, v_rail: float) -> Window:
     """Supply current at ``v_rail`` with the bias trimmer at its least (or as the chip sets it)."""
+    module = build.module
     low, high = bias.idle_driver_current_a(module.i_driver_a, v_rail, module.v_rail_nominal)
     if module.bias is None:
         low, high = low + module.i_quiescent_a, high + module.i_quiescent_a
-        why = f"{module.i_quiescent_a * 1000:.0f} mA set by the chip"
+        why = f"{module.i_quiescent_a * 1000:.0f} mA set by the module itself"
     else:
         high += LEFT_OVER_SHARE * module.i_quiescent_a
         why = "trimmer at its least leaves at most a tenth of the quiescent current"
@@ -46,27 +48,27 @@ def rest_current(module: Module, v_rail: float) -> Window:
         (1.0 - SPREAD) * low,
         (1.0 + SPREAD) * high,
         "A",
-        f"Drivers draw {module.i_driver_a * 1000:.0f} mA at ±{module.v_rail_nominal:g} V, between constant and "
-        f"falling with the rail; {why}.",
+        f"Drivers draw {module.i_driver_a * 1000:.0f} mA at {build.rails_words(module.v_rail_nominal)}, between "
+        f"constant and falling with the rail; {why}.",
     )
 
 
-def supply_setting(module: Module, v_rail: float) -> SupplySetting:
+def supply_setting(build: Build, v_rail: float) -> SupplySetting:
     """Rails and limit: twice the most that is healthy, at least 50 mA, so that a fault cannot burn anything."""
-    window = rest_current(module, v_rail)
+    window = rest_current(build, v_rail)
     assert window.high is not None
     limit = max(0.05, math.ceil(2.0 * window.high / 0.01) * 0.01)
-    return SupplySetting(v_rail, limit, module.c_local_f * v_rail / limit)
+    return SupplySetting(v_rail, limit, build.module.c_local_f * v_rail / limit)
 
 
-def rail_resistance(module: Module) -> Window:
+def rail_resistance(build: Build) -> Window:
     """Ohms from either rail to 0 V, unpowered: less would take the whole limit at the low rail."""
-    setting = supply_setting(module, low_rail_v(module))
+    setting = supply_setting(build, low_rail_v(build.module))
     return Window(
         setting.v_rail / setting.i_limit_a,
         None,
         "ohm",
-        f"Less than this would take all of {setting.i_limit_a * 1000:.0f} mA at ±{setting.v_rail:g} V.",
+        f"Less than this would take all of {setting.i_limit_a * 1000:.0f} mA at {build.rails_words(setting.v_rail)}.",
     )
 
 

@@ -26,20 +26,20 @@ def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mappin
     """
     module = build.module
     trimmed = module.bias is not None
-    steps = [_insulation(channel), _rails_open(channel, module)]
+    steps = [_insulation(channel), _rails_open(channel, build)]
     if trimmed:
         steps += [_emitter_resistor(channel, module), _trimmer(channel)]
     low = expect.low_rail_v(module)
     full = expect.full_rail_v(module, v_build_idle)
     steps += [
-        _current(channel, module, "low_current", low, "low rail"),
-        _output_dc(channel, module, "low_dc", f"at ±{low:g} V"),
-        _current(channel, module, "full_current", full, "full rail"),
-        _output_dc(channel, module, "full_dc", f"at ±{full:g} V"),
+        _current(channel, build, "low_current", low, "low rail"),
+        _output_dc(channel, build, "low_dc", f"at {build.rails_words(low)}"),
+        _current(channel, build, "full_current", full, "full rail"),
+        _output_dc(channel, build, "full_dc", f"at {build.rails_words(full)}"),
     ]
     if trimmed:
         steps += [_bias(channel, module, readings), _warm(channel, build, full, readings)]
-    return (*steps, _discharged(channel, module, full), _loudspeaker(channel, build))
+    return (*steps, _discharged(channel, build, full), _loudspeaker(channel, build))
 
 
 def _named(channel: str, words: str) -> str:
@@ -61,12 +61,16 @@ def _insulation(channel: str) -> Step:
     )  # fmt: skip
 
 
-def _rails_open(channel: str, module: Module) -> Step:
+def _rails_open(channel: str, build: Build) -> Step:
+    where = (
+        "from the rail to 0 V; wait until it stops climbing. Type what it then shows."
+        if build.supply.single_rail
+        else "from + rail to 0 V, then from − rail to 0 V; wait until it stops climbing. Type the lower one."
+    )
     return Step(
         "rails_open", subject(channel, "rails_open"), _named(channel, "no short from rail to 0 V"),
-        "No power. Ohmmeter from + rail to 0 V, then from − rail to 0 V; wait until it stops climbing. "
-        "Type the lower one.",
-        "reading", expect.rail_resistance(module), "ohm", "", "ohmmeter", False,
+        f"No power. Ohmmeter {where}",
+        "reading", expect.rail_resistance(build), "ohm", "", "ohmmeter", False,
         (
             Hint(-1, "near 0 Ω", "A solder bridge, a device in backwards, or a shorted capacitor."),
             Hint(-1, "climbs slowly", "The reservoirs charge from the meter. Wait, then read again."),
@@ -100,28 +104,35 @@ def _trimmer(channel: str) -> Step:
     )  # fmt: skip
 
 
-def _current(channel: str, module: Module, key: str, v_rail: float, words: str) -> Step:
-    setting = expect.supply_setting(module, v_rail)
+def _current(channel: str, build: Build, key: str, v_rail: float, words: str) -> Step:
+    setting = expect.supply_setting(build, v_rail)
+    single = build.supply.single_rail
     return Step(
         key, subject(channel, key), _named(channel, f"current at {words}"),
-        f"No load, no signal, input shorted. Set ±{v_rail:g} V and limit {setting.i_limit_a * 1000:.0f} mA on each "
-        f"side, then switch on. The limit shows for {shown(setting.charge_s, 's', 2)} while capacitors charge; "
-        "then type the larger of both currents.",
-        "reading", expect.rest_current(module, v_rail), "A", "m", "supply", True,
+        f"No load, no signal, input shorted. Set {build.rails_words(v_rail)} and limit "
+        f"{setting.i_limit_a * 1000:.0f} mA{'' if single else ' on each side'}, then switch on. The limit shows for "
+        f"{shown(setting.charge_s, 's', 2)} while capacitors charge; then type "
+        f"{'the current' if single else 'the larger of both currents'}.",
+        "reading", expect.rest_current(build, v_rail), "A", "m", "supply", True,
         (
             Hint(1, "stays in the limit", "Stop. A short or a device in backwards: back to the ohmmeter."),
-            Hint(1, "somewhat high", "Is the trimmer really at its least? Is the output free of load?"),
-            Hint(-1, "near 0", "No supply on one side, or 0 V is not connected."),
+            Hint(1, "somewhat high", "Is the trimmer really at its least? Is the output free of load?")
+            if build.module.bias is not None
+            else Hint(1, "somewhat high", "Is the output free of load? A switching stage without its coil draws more."),
+            Hint(-1, "near 0", "No supply, or 0 V is not connected, or the module waits to be enabled."),
         ),
         caution=SUPPLY_CAUTION,
     )  # fmt: skip
 
 
-def _output_dc(channel: str, module: Module, key: str, words: str) -> Step:
+def _output_dc(channel: str, build: Build, key: str, words: str) -> Step:
+    module = build.module
+    where = "from output + to output −, neither of which is 0 V" if build.both_outputs_live else "from output to 0 V"
+    moves = "sits on a rail" if module.starts_on_rail else "may sit anywhere"
     watch = max(10.0, 3.0 * module.settle_s)
     return Step(
         key, subject(channel, key), _named(channel, f"output DC {words}"),
-        f"Meter on DC from output to 0 V, still no loudspeaker. It may sit anywhere for {module.settle_s:g} s "
+        f"Meter on DC {where}, still no loudspeaker. It {moves} for {module.settle_s:g} s "
         f"after switching on: watch it for {watch:.0f} s, then type it with its sign.",
         "reading", expect.output_dc(module), "V", "m", "meter", True,
         (
@@ -176,14 +187,17 @@ def _warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, floa
     )  # fmt: skip
 
 
-def _discharged(channel: str, module: Module, v_rail: float) -> Step:
-    bleed = expect.board_bleed_down(module, v_rail)
+def _discharged(channel: str, build: Build, v_rail: float) -> Step:
+    bleed = expect.board_bleed_down(build.module, v_rail)
+    single = build.supply.single_rail
+    most = expect.SAFE_V if single else 2.0 * expect.SAFE_V
     how = "estimated" if bleed.estimated else f"through {shown(bleed.resistance_ohm, 'ohm')}"
     return Step(
         "discharged", subject(channel, "discharged"), _named(channel, "off, and discharged"),
-        f"Press Stop, switch the supply off, wait {bleed.seconds:.0f} s ({how}), then meter on DC from + rail to "
-        "− rail. Type what is left.",
-        "reading", Window(-2.0 * expect.SAFE_V, 2.0 * expect.SAFE_V, "V", "Below 5 V on each rail, 10 V end to end."),
+        f"Press Stop, switch the supply off, wait {bleed.seconds:.0f} s ({how}), then meter on DC "
+        f"from {'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left.",
+        "reading",
+        Window(-most, most, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."),
         "V", "", "meter", False,
         (
             Hint(1, "hardly falls", "Nothing discharges it: a resistor of 1 kΩ, 2 W, held across for a minute."),

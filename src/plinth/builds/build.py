@@ -82,6 +82,15 @@ class Build(Model):
         return 2 if self.wiring == "bridged" else 1
 
     @property
+    def both_outputs_live(self) -> bool:
+        """A bridge: the load hangs between two outputs, and neither may touch ground."""
+        return self.wiring == "bridged" or (isinstance(self.module, ClassDModule) and self.module.bridge == "full")
+
+    def rails_words(self, v: float) -> str:
+        """A rail as it is written for this build: ``±36 V``, or ``36 V`` for a single one."""
+        return f"{'' if self.supply.single_rail else '±'}{v:g} V"
+
+    @property
     def one_supply_per_channel(self) -> bool:
         """Dual mono: every channel has a whole supply of its own."""
         return self.supply.kind == "linear" and self.supply.per_channel

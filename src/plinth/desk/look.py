@@ -122,6 +122,9 @@ QSlider::handle:horizontal {{ width: {px(8)}px; margin: -{px(6)}px 0; background
   border: 2px solid {t["ink"]}; border-radius: {px(3)}px; }}
 QSlider:focus {{ background: {t["sunk"]}; border-radius: {px(3)}px; }}
 QSlider::handle:horizontal:focus {{ background: {t["ink"]}; }}
+QProgressBar {{ background: {t["sunk"]}; border: 1px solid {t["rule"]}; border-radius: {px(3)}px;
+  max-height: {px(8)}px; }}
+QProgressBar::chunk {{ background: {t["ink2"]}; border-radius: {px(2)}px; }}
 QDialog {{ border: 1px solid {t["ink2"]}; }}
 QMenu {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; padding: {px(4)}px; }}
 QMenu::item {{ padding: {px(5)}px {px(24)}px {px(5)}px {px(12)}px; }}

@@ -10,9 +10,9 @@ import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QAction, QColor, QFont, QGuiApplication, QKeyEvent, QPainter
+from PySide6.QtGui import QAction, QColor, QFont, QGuiApplication, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtSvg import QSvgGenerator
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
@@ -43,12 +43,14 @@ class Series:
     wide: bool = False
 
 
-class _Axis(pg.AxisItem):
-    """Ticks with a true minus sign, and round decades on a log axis."""
+class Axis(pg.AxisItem):
+    """Ticks with a true minus sign, and round decades on a log axis, counted in ``per_unit`` (1e3 for thousandths)."""
+
+    per_unit = 1.0
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         if self.logMode:
-            return [_short(10.0**v) for v in values]
+            return [_short(10.0**v * self.per_unit) for v in values]
         strings: list[str] = super().tickStrings(values, scale, spacing)
         return [s.replace("-", MINUS) for s in strings]
 
@@ -67,6 +69,24 @@ def _short(value: float) -> str:
     return f"{value / 1e3:g}k" if value >= 1e3 else f"{value:g}"
 
 
+class _Remark(QLabel):
+    """A remark at the right of a plot's title; where there is no room its end gives way, and a tip holds the whole."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(look.token("ink2"))
+        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        self.setToolTip("" if words == self.text() else self.text())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.end()
+
+
 class Plot(QWidget):
     """See the module. ``set_series`` shows curves; the menu button and the context menu hold the exports."""
 
@@ -77,19 +97,17 @@ class Plot(QWidget):
         self._items: list[object] = []
         self._view: tuple[tuple[float, float], tuple[float, float]] | None = None
         self.title = label(title, "title")
-        self.aside = label("", "soft")
-        # Where the page is narrow the remark gives way, not the page.
-        self.aside.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.aside.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.aside = _Remark()
         self.menu_button = button("Plot …", "flat", tip="Copy, save as PNG or SVG, data as CSV, whole range")
         self.menu_button.setAccessibleName(f"{title}: copy and export")
         self.menu_button.setMenu(self._menu())
         head = QHBoxLayout()
         head.setContentsMargins(0, 0, 0, 0)
         head.addWidget(self.title)
+        head.addSpacing(look.px(10))
         head.addWidget(self.aside, 1)
         head.addWidget(self.menu_button)
-        axes = {"bottom": _Axis("bottom"), "left": _Axis("left")}
+        axes = {"bottom": Axis("bottom"), "left": Axis("left")}
         # Data stay in SI; the axis may count in a smaller unit (1e3 for milliseconds).
         axes["bottom"].setScale(x_scale)
         self.graph = pg.PlotWidget(axisItems=axes)
@@ -125,6 +143,10 @@ class Plot(QWidget):
         self.title.setText(title)
         self.menu_button.setAccessibleName(f"{title}: copy and export")
         self.graph.setAccessibleName(title)
+
+    def set_x_scale(self, scale: float) -> None:
+        """Let the x axis count in another unit: 1e3 for milliseconds, 1/60 for minutes."""
+        self.graph.getAxis("bottom").setScale(scale)
 
     def set_view(self, x: tuple[float, float], y: tuple[float, float]) -> None:
         """The whole range to show; kept until it changes, so that zooming stays where the user put it."""

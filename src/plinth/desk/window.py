@@ -112,6 +112,9 @@ class PlinthWindow(QMainWindow):
             Command("shelf", "to the shelf of this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
             Command("change", "change a part of this station", "Plan", self._change_part, "Ctrl+T",
                     lambda: bool(self.plan.shelf.change_buttons)),
+            Command("view", "plots: next view over time", "Plan", self._next_view, "Ctrl+Shift+V"),
+            Command("map", "map of clip power", "Plan", self.plan.show_map, "Ctrl+M",
+                    lambda: session.prediction is not None),
             Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
             Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
             Command("stop", "stop, power off", "Power up", session.switch_off, "",
@@ -262,6 +265,10 @@ class PlinthWindow(QMainWindow):
     def _change_part(self) -> None:
         self.show_stage(0)
         self.plan.shelf.change(next(iter(self.plan.shelf.change_buttons)))
+
+    def _next_view(self) -> None:
+        self.show_stage(0)
+        self.plan.next_view()
 
     def _to_sliders(self) -> None:
         self.show_stage(0)

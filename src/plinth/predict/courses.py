@@ -14,7 +14,7 @@ from plinth.physics.network import Drives, RailNetwork, march_network, waves_of
 from plinth.physics.transients import bleed_down_s
 from plinth.predict.circuits import mains_source, soft_start_of, supplies_in_all
 from plinth.predict.figures_of import Solution
-from plinth.predict.operating_points import lay_period, load_law, source_of
+from plinth.predict.operating_points import lay_period, load_law, output_needs, source_of
 
 Array = NDArray[np.float64]
 
@@ -30,6 +30,7 @@ class RailCourse:
     """Rails over ``t_s`` (n,); ``v_minus`` None for a single rail; ``v_output`` where something plays.
 
     ``i_primary_a`` the size of the current from the wall, with all supplies of the build; None where not computed.
+    ``clips`` whether the output asks for more than the rails leave at some instant.
     """
 
     t_s: Array
@@ -37,6 +38,7 @@ class RailCourse:
     v_minus: Array | None
     v_output: Array | None = None
     i_primary_a: Array | None = None
+    clips: bool = False
 
 
 @dataclasses.dataclass(frozen=True)
@@ -96,6 +98,7 @@ def bass_note(solution: Solution, seconds: float = 0.45) -> RailCourse:
     law, source = load_law(circuit, period, max(points.at_level.driven, 1)), source_of(circuit, period)
     n, m, amplitude = period.steps, circuit.rails, points.at_level.v_peak
     x, v = _resting_state(solution), np.tile([rail.mean(rail.v_node) for rail in points.idle.rails], (n + 1, 1))
+    needs, least = output_needs(circuit, period), math.inf
     parts = [v]
     for _ in range(max(1, round(seconds / period.shared.seconds))):
         for _again in range(4 if law.follows_rails else 1):
@@ -106,11 +109,13 @@ def bass_note(solution: Solution, seconds: float = 0.45) -> RailCourse:
             v = waves_of(circuit.network, drives, period.step_s, march).v_load
             v = np.maximum(v, 0.02 * float(np.max(source.emf)))
         x = march.x[-1]
+        least = min(least, float(np.min(v @ needs.weights.T - needs.v_sat - amplitude * needs.needed)))
         parts.append(v)
     whole = np.concatenate([part[:-1] for part in parts])
     playing = np.tile(amplitude * period.signal_sine[:-1], len(parts) - 1)
     t = np.linspace(-n, len(whole) - 1 - n, len(whole)) * period.step_s
-    return RailCourse(t, whole[:, 0], whole[:, 1] if m > 1 else None, np.concatenate([np.zeros(n), playing]))
+    output = np.concatenate([np.zeros(n), playing])
+    return RailCourse(t, whole[:, 0], whole[:, 1] if m > 1 else None, output, clips=least < -0.005 * amplitude)
 
 
 def _resting_state(solution: Solution) -> Array:

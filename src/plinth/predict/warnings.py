@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping
 
-from plinth.builds.modules import ClassDModule
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.physics.lamp import glow
 from plinth.predict.figures_of import Solution
@@ -42,7 +41,7 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
             lines.append(
                 "A battery delivers hundreds of amperes into a short: fuse at its terminal, rings and bracelets off."
             )
-    if build.wiring == "bridged" or (isinstance(build.module, ClassDModule) and build.module.bridge == "full"):
+    if build.both_outputs_live:
         lines.append("Both output wires are live: neither may touch ground, the case or a scope's ground clip.")
     return tuple(lines)
 

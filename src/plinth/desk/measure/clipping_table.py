@@ -101,7 +101,8 @@ class ClipTest(QWidget):
     def show_channel(self, channel: str) -> None:
         """Compute the cells of a channel, off this thread, where they are not known yet."""
         session, build = self._session, self._session.build
-        asked = Situation(mains_v_rms=session.situation.mains_v_rms, mains_hz=session.situation.mains_hz)
+        now = session.situation
+        asked = Situation(mains_v_rms=now.mains_v_rms, mains_hz=now.mains_hz, battery_v=now.battery_v)
         self._channel = channel
         if self._made_for == (channel, build, asked):
             self._show_cells()
@@ -119,10 +120,15 @@ class ClipTest(QWidget):
             self.state.setText(found)
         else:
             self._cells = found
-            volts = self._session.situation.mains_rms(self._session.build)
-            self.state.setText(
-                f"This build at {volts:.0f} V mains. Raise the level until the top of the sine just flattens."
+            build, situation = self._session.build, self._session.situation
+            source = (
+                f"at {situation.mains_rms(build):.0f} V mains"
+                if build.mains is not None
+                else f"with {situation.battery(build):.1f} V from the battery"
+                if build.supply.kind == "battery"
+                else "on bench supplies"
             )
+            self.state.setText(f"This build {source}. Raise the level until the top of the sine just flattens.")
         self._lay_out()
         self._show_cells()
 

@@ -5,6 +5,7 @@ import math
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QStackedWidget, QWidget
 
 from plinth.bench import clipping, frequency_response
+from plinth.builds.build import Build
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, column, label, rule
 from plinth.desk.look import look
@@ -22,6 +23,16 @@ CAUTION = (
     "Dummy loads get hot enough to burn. The scope's clip goes to output 0 V, and only where that is ground: never to "
     "an output of a bridged pair. No loudspeaker while clipping is looked for; protect your ears at every sweep."
 )
+
+
+def scope_words(build: Build, channel: str) -> str:
+    """Where the scope's tip and clip go: at a bridge its clip would short an output."""
+    if build.both_outputs_live:
+        return (
+            f"Both {channel} outputs are live: one scope channel on each, the difference of the two read, and no clip "
+            "at either; or a meter between them."
+        )
+    return f"Scope tip to {channel} output, clip to its 0 V: this output is ground referred, so the clip is safe."
 
 
 class MeasurePage(QWidget):
@@ -222,6 +233,6 @@ class MeasurePage(QWidget):
         who = f"{channel} in" if cell.driven == "one" else "every input"
         at = f"{math.floor(given.start_v_rms * 1000):d} mV"
         self.wired.setText(
-            f"Generator, 1 kHz, to {who}, beginning at {at}. Scope tip to {channel} output, clip to its 0 V: this "
-            f"output is ground referred, so the clip is safe. {cell.load.r_ohm:g} Ω across it."
+            f"Generator, 1 kHz, to {who}, beginning at {at}. {scope_words(self._session.build, channel)} "
+            f"{cell.load.r_ohm:g} Ω across it."
         )

@@ -3,13 +3,15 @@
 import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from plinth.desk.labels import column, label
+from plinth.desk.choice_row import ChoiceRow
+from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.origin import OriginDialog
+from plinth.desk.plan.courses_shown import ONE_PERIOD, Picture, pictures_of, views_of
 from plinth.desk.plan.ledger import Ledger
 from plinth.desk.plan.load_powers import LoadPowers
+from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.plan.shelf import Shelf
-from plinth.desk.plan.supply_choice import SupplyChoice
 from plinth.desk.plan.what_if import WhatIf
 from plinth.desk.plot import Plot, Series
 from plinth.desk.session import BenchSession
@@ -29,7 +31,10 @@ class PlanPage(QWidget):
         self._session = session
         self.what_if, self.shelf, self.ledger = WhatIf(session), Shelf(session), Ledger(session)
         self.load_powers = LoadPowers(session)
-        self.supply_choice = SupplyChoice(session)
+        self.supply_choice = ChoiceRow("Supply", "Band and plots show the supply")
+        self.view_choice = ChoiceRow("Show", "The plots show")
+        self.map_button = button("Map …", "flat", tip="Clip power over two choices at once")
+        self._view = ONE_PERIOD
         self.rails_plot = Plot("Rails and output", "t", "s", x_scale=1e3)
         self.mains_plot = Plot("Current from the wall", "t", "s", x_scale=1e3)
         self.problem = label("", "problem", wrap=True)
@@ -38,7 +43,12 @@ class PlanPage(QWidget):
         left_box.addStretch()
         left_inner.setLayout(left_box)
         self.left = SideArea(left_inner)
+        views = QHBoxLayout()
+        views.setContentsMargins(0, 0, 0, 0)
+        views.addWidget(self.view_choice, 1)
+        views.addWidget(self.map_button)
         middle = column(self.problem, self.supply_choice, spacing=8)
+        middle.addLayout(views)
         middle.addWidget(self.rails_plot, 3)
         middle.addWidget(self.mains_plot, 2)
         middle.addWidget(self.load_powers)
@@ -49,7 +59,11 @@ class PlanPage(QWidget):
         box.addLayout(middle, 1)
         box.addWidget(self.ledger, 0)
         self.ledger.asked.connect(self.show_origin)
+        self.supply_choice.chosen.connect(session.choose_supply)
+        self.view_choice.chosen.connect(self.show_view)
+        self.map_button.clicked.connect(self.show_map)
         session.predicted.connect(self.refresh)
+        session.background.done.connect(self._computed)
         look.changed.connect(self._fit)
         self._fit()
         self.refresh()
@@ -58,7 +72,6 @@ class PlanPage(QWidget):
         # At large text the outer columns give way before the plots become useless.
         self.left.setFixedWidth(look.column(288))
         self.ledger.setFixedWidth(look.column(372))
-        self.mains_plot.setVisible(look.scale < 1.4)
         self.refresh()
 
     def refresh(self) -> None:
@@ -66,13 +79,68 @@ class PlanPage(QWidget):
         prediction = self._session.prediction
         self.problem.setText(self._session.problem)
         self.problem.setVisible(bool(self._session.problem))
+        shown_supply = self._session.supply_shown
+        names = tuple(view.name for view in self._session.supplies)
+        self.supply_choice.set_choices(names, "" if shown_supply is None else shown_supply.name)
+        views = views_of(prediction)
+        if self._view not in views:
+            self._view = ONE_PERIOD
+        self.view_choice.set_choices(views, self._view)
+        self.map_button.setEnabled(prediction is not None)
+        self.mains_plot.setVisible(look.scale < 1.4)
         if prediction is None:
             self.rails_plot.set_series([])
             self.mains_plot.set_series([])
             self.rails_plot.aside.setText("")
             self.mains_plot.aside.setText("")
             return
-        self._draw(prediction)
+        if self._view == ONE_PERIOD:
+            for plot in (self.rails_plot, self.mains_plot):
+                plot.set_x_scale(1e3)
+            self.rails_plot.set_title("Rails and output")
+            self._draw(prediction)
+        else:
+            self._ask(self._view, prediction)
+
+    def show_view(self, view: str) -> None:
+        """Let the plots show another view."""
+        self._view = view
+        self.refresh()
+
+    def next_view(self) -> None:
+        """The view after the one shown, round and round."""
+        views = views_of(self._session.prediction)
+        self.show_view(views[(views.index(self._view) + 1) % len(views)])
+
+    def show_map(self) -> None:
+        """Clip power over two choices."""
+        MapDialog(self.window(), self._session).exec()
+
+    def _ask(self, view: str, prediction: Prediction) -> None:
+        self._session.background.ask("course", lambda: (view, prediction, pictures_of(view, prediction)))
+
+    def _computed(self, name: str, got: object) -> None:
+        if name != "course" or not isinstance(got, tuple):
+            return
+        view, prediction, pictures = got
+        # What belongs to another view or another build by now is dropped.
+        if view == self._view and self._session.prediction is not None and prediction.build == self._session.build:
+            self._draw_pictures(pictures)
+
+    def _draw_pictures(self, pictures: tuple[Picture, ...]) -> None:
+        plots = (self.rails_plot, self.mains_plot)
+        self.mains_plot.setVisible(len(pictures) > 1 and look.scale < 1.4)
+        for plot, one in zip(plots, pictures, strict=False):
+            plot.set_title(one.title)
+            plot.set_x_scale(one.x_scale)
+            plot.set_series(one.series)
+            low = min(float(np.min(s.y)) for s in one.series)
+            high = max(float(np.max(s.y)) for s in one.series)
+            room = 0.16 * (high - low) + 1e-9
+            from_zero = low >= 0.0 and low < 0.6 * high
+            x = one.series[0].x
+            plot.set_view((float(x[0]), float(x[-1])), (0.0 if from_zero else low - room, high + room))
+            plot.aside.setText(one.aside)
 
     def _draw(self, prediction: Prediction) -> None:
         view = self._session.supply_shown

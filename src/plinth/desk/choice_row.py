@@ -1,0 +1,66 @@
+"""A row of buttons of which one is down; at large text, where a row would not fit, a list to pick from."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QWidget
+
+from plinth.desk.labels import button, label
+from plinth.desk.look import look
+
+
+class ChoiceRow(QWidget):
+    """``title`` before the buttons; ``chosen`` carries the name of the one pressed. Hidden while fewer than two."""
+
+    chosen = Signal(str)
+
+    def __init__(self, title: str, tip: str) -> None:
+        super().__init__()
+        self._title, self._tip = title, tip
+        self._names: tuple[str, ...] = ()
+        self._group = QButtonGroup(self)
+        self._row, self.list = QWidget(), QComboBox()
+        self.list.setAccessibleName(title)
+        self.list.activated.connect(lambda at: self.chosen.emit(self._names[at]))
+        self._row_box = QHBoxLayout(self._row)
+        self._row_box.setContentsMargins(0, 0, 0, 0)
+        self._row_box.setSpacing(4)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(4)
+        for widget in (label(title, "soft"), self._row, self.list):
+            box.addWidget(widget)
+        box.addStretch()
+        look.changed.connect(self._fit)
+        self._fit()
+
+    def _fit(self) -> None:
+        large = look.scale >= 1.4
+        self._row.setVisible(not large)
+        self.list.setVisible(large)
+
+    def set_choices(self, names: tuple[str, ...], down: str) -> None:
+        """Offer ``names``, the one called ``down`` pressed."""
+        if names != self._names:
+            self._names = names
+            self.list.clear()
+            self.list.addItems(list(names))
+            for one in self.buttons:
+                self._group.removeButton(one)
+                one.setParent(None)
+                one.deleteLater()
+            for name in names:
+                one = button(name, "row", tip=f"{self._tip}: {name}")
+                one.setCheckable(True)
+                one.setAccessibleName(f"{self._title} {name}")
+                one.clicked.connect(lambda _checked=False, name=name: self.chosen.emit(name))
+                self._group.addButton(one)
+                self._row_box.addWidget(one)
+        for one, name in zip(self.buttons, names, strict=True):
+            one.setChecked(name == down)
+        if down in names:
+            self.list.setCurrentIndex(names.index(down))
+        self.setVisible(len(names) > 1)
+
+    @property
+    def buttons(self) -> list[QPushButton]:
+        """One for each choice."""
+        return [one for one in self._group.buttons() if isinstance(one, QPushButton)]

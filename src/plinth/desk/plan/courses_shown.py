@@ -1,0 +1,125 @@
+"""What the Plan page's plots show over a longer time: switch-on, a bass note, power off, warming up."""
+
+import dataclasses
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.desk.plot import Series
+from plinth.predict import courses
+from plinth.predict.solve import Prediction
+from plinth.units.shown import shown
+
+Array = NDArray[np.float64]
+
+ONE_PERIOD = "one period"
+SWITCH_ON, BASS_NOTE, POWER_OFF, WARM_UP = "switch-on", "bass note", "power off", "warming up"
+SAFE_V = 5.0
+
+
+@dataclasses.dataclass(frozen=True)
+class Picture:
+    """One plot: title, curves, remark; ``x_scale`` from seconds to what the axis counts in."""
+
+    title: str
+    series: tuple[Series, ...]
+    aside: str
+    x_scale: float
+
+
+def views_of(prediction: Prediction | None) -> tuple[str, ...]:
+    """The views that a build has."""
+    if prediction is None:
+        return (ONE_PERIOD,)
+    found = [ONE_PERIOD, BASS_NOTE, POWER_OFF]
+    if courses.can_switch_on(prediction.solution):
+        found.insert(1, SWITCH_ON)
+    if prediction.build.sink.heat_capacity_j_per_k is not None:
+        found.append(WARM_UP)
+    return tuple(found)
+
+
+def pictures_of(view: str, prediction: Prediction) -> tuple[Picture, ...]:
+    """Compute a view: one or two plots. Called off the window's thread."""
+    make: dict[str, Callable[[Prediction], tuple[Picture, ...]]] = {
+        SWITCH_ON: _switch_on, BASS_NOTE: _bass_note, POWER_OFF: _power_off, WARM_UP: _warm_up,
+    }  # fmt: skip
+    return make[view](prediction)
+
+
+def _rails(course: courses.RailCourse) -> list[Series]:
+    keep = slice(None, None, max(1, len(course.t_s) // 3000))
+    t, name = course.t_s[keep], "rail" if course.v_minus is None else "+ rail"
+    found = [Series(name, t, course.v_plus[keep], "plus", "V", name, "above")]
+    if course.v_minus is not None:
+        found.append(Series("− rail", t, -course.v_minus[keep], "minus", "V", "− rail", "below"))
+    return found
+
+
+def _switch_on(prediction: Prediction) -> tuple[Picture, ...]:
+    up = prediction["switch_on_s"].value
+    course = courses.switch_on(prediction.solution, float(np.clip(1.6 * up, 0.12, 3.0)))
+    assert course.i_primary_a is not None
+    # The first peaks must survive the thinning, so the current is thinned by its highest.
+    t, i = _highest_kept(course.t_s, course.i_primary_a)
+    worst, i2t = prediction["inrush_peak_a"], prediction["inrush_i2t_a2s"]
+    return (
+        Picture("Rails from switch-on", tuple(_rails(course)), f"up after {shown(up, 's')} · V over ms", 1e3),
+        Picture(
+            "Current from the wall", (Series("current", t, i, "ink2", "A"),),
+            f"at worst {shown(worst.value, 'A')} · {shown(i2t.value, 'A²s', 2)} · its size, A over ms",
+            1e3,
+        ),
+    )  # fmt: skip
+
+
+def _highest_kept(t: Array, y: Array, most: int = 2000) -> tuple[Array, Array]:
+    """At most ``most`` points, each the highest of its stretch."""
+    each = max(1, len(y) // most)
+    whole = len(y) // each * each
+    return t[:whole:each], y[:whole].reshape(-1, each).max(axis=1)
+
+
+def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
+    course = courses.bass_note(prediction.solution)
+    assert course.v_output is not None
+    t, series = course.t_s, _rails(course)
+    series.append(Series("output", t, course.v_output, "ink", "V", "output", "start"))
+    lowest = float(np.min(course.v_plus))
+    return (
+        Picture(
+            "40 Hz begins", tuple(series),
+            f"rail down to {shown(lowest, 'V')}, {'it clips' if course.clips else 'clean'} · predicted, V over ms", 1e3,
+        ),
+    )  # fmt: skip
+
+
+def _power_off(prediction: Prediction) -> tuple[Picture, ...]:
+    course = courses.switch_off(prediction.solution)
+    below = np.flatnonzero(course.v_plus < SAFE_V)
+    words = f"below {SAFE_V:g} V after {shown(float(course.t_s[below[0]]), 's')}" if len(below) else "still charged"
+    return (
+        Picture(
+            "Rails after power off", tuple(_rails(course)),
+            f"{words} · V over s · measure before touching", 1.0,
+        ),
+    )  # fmt: skip
+
+
+def _warm_up(prediction: Prediction) -> tuple[Picture, ...]:
+    course = courses.warm_up(prediction.solution)
+    assert course is not None
+    heat = Picture(
+        "Warming up at rest",
+        (
+            Series("sink", course.t_s, course.sink_c, "minus", "°C", "sink", "below"),
+            Series("device", course.t_s, course.device_c, "plus", "°C", "device, inside", "above"),
+        ),
+        f"within 5 % after {prediction['sink_settle_s'].value / 60.0:.0f} min · predicted, °C over minutes", 1 / 60,
+    )  # fmt: skip
+    if course.bias_a is None:
+        return (heat,)
+    bias = Series("bias of a pair", course.t_s, course.bias_a, "ink2", "A")
+    cold, warm = (shown(float(course.bias_a[k]), "A") for k in (0, -1))
+    return heat, Picture("Bias while it warms", (bias,), f"{cold} cold, {warm} warm · A over minutes", 1 / 60)

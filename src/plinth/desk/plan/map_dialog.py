@@ -1,0 +1,286 @@
+"""Clip power over two choices at once: a map with contour lines, a readout, progress and cancel."""
+
+import csv
+import threading
+from pathlib import Path
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QProgressBar, QWidget
+
+from plinth.desk.labels import button, column, label
+from plinth.desk.look import look
+from plinth.desk.plot import Axis
+from plinth.desk.session import BenchSession
+from plinth.physics.errors import PhysicsError
+from plinth.physics.many_onsets import StoppedError
+from plinth.predict.circuits import circuit_of
+from plinth.predict.inputs import inputs_of
+from plinth.predict.many import Choice, ClipMap, choices, clip_map
+from plinth.units.shown import shown, unit_sign
+
+# What the quick way solves within half a second; other kinds go one by one and get a coarser map.
+FINE, ROUGH = (100, 80), (24, 18)
+
+
+class MapDialog(QDialog):
+    """See the module. The map is computed on a thread of its own; closing the dialog ends it."""
+
+    progressed = Signal(float)
+    ended = Signal(object)
+
+    def __init__(self, parent: QWidget, session: BenchSession, *, threaded: bool = True) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Map of clip power")
+        self.resize(look.px(860), look.px(640))
+        self._build, self._situation, self._threaded = session.build, session.situation, threaded
+        self._choices = choices(self._build)
+        self._stop = threading.Event()
+        self._worker: threading.Thread | None = None
+        self.found: ClipMap | None = None
+        self.across, self.up = self._box("Across", 0), self._box("Up", 1)
+        self.go_button, self.stop_button = button("Compute"), button("Stop")
+        self.go_button.clicked.connect(self.compute)
+        self.stop_button.clicked.connect(lambda: self._stop.set())
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 1000)
+        self.progress.setTextVisible(False)
+        self.progress.setAccessibleName("How much of the map is computed")
+        self.said = label("", wrap=True)
+        self.graph = pg.PlotWidget(axisItems={"bottom": Axis("bottom"), "left": Axis("left")})
+        self.graph.setMenuEnabled(False)
+        self.graph.hideButtons()
+        self.graph.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.graph.setAccessibleName("Map of clip power")
+        self.graph.scene().sigMouseMoved.connect(self._hover)
+        self.readout = label("", "name")
+        picture, table, close = button("Save PNG …"), button("Save CSV …"), button("Close  Esc")
+        picture.clicked.connect(self._ask_png)
+        table.clicked.connect(self._ask_csv)
+        close.clicked.connect(self.reject)
+        head = QHBoxLayout()
+        for widget in (label("Across", "soft"), self.across, label("Up", "soft"), self.up, self.go_button):
+            head.addWidget(widget)
+        head.addWidget(self.progress, 1)
+        head.addWidget(self.stop_button)
+        foot = QHBoxLayout()
+        foot.addWidget(self.readout, 1)
+        for one in (picture, table, close):
+            foot.addWidget(one)
+        box = column(spacing=8, margins=(16, 14, 16, 14))
+        box.addLayout(head)
+        box.addWidget(self.graph, 1)
+        box.addWidget(self.said)
+        box.addLayout(foot)
+        self.setLayout(box)
+        self.progressed.connect(lambda share: self.progress.setValue(round(1000 * share)))
+        self.ended.connect(self._take)
+        for combo in (self.across, self.up):
+            combo.currentIndexChanged.connect(self.compute)
+        self._restyle()
+        self.compute()
+
+    def _box(self, name: str, at: int) -> QComboBox:
+        combo = QComboBox()
+        combo.setAccessibleName(name)
+        for one in self._choices:
+            combo.addItem(one.label)
+        combo.setCurrentIndex(at)
+        return combo
+
+    @property
+    def _picked(self) -> tuple[Choice, Choice]:
+        return self._choices[self.across.currentIndex()], self._choices[self.up.currentIndex()]
+
+    def compute(self) -> None:
+        """Compute the map anew; one that is under way is ended first."""
+        self._end()
+        across, up = self._picked
+        if across.key == up.key:
+            self.said.setText(f"Found {across.label} twice, expected two different choices: pick another for one axis.")
+            return
+        plain = circuit_of(self._build, self._situation, {k: o.value for k, o in inputs_of(self._build).items()}).plain
+        columns, rows = FINE if plain else ROUGH
+        x, y = across.values(columns), up.values(rows)
+        self._stop = threading.Event()
+        stop = self._stop
+        self.said.setText("")
+        self.stop_button.setEnabled(True)
+
+        def go_on(share: float) -> bool:
+            self.progressed.emit(share)
+            return not stop.is_set()
+
+        def work() -> None:
+            try:
+                found: object = clip_map(self._build, self._situation, across, up, x, y, go_on)
+            except (StoppedError, PhysicsError) as error:
+                found = error
+            self.ended.emit((stop, found))
+
+        if not self._threaded:
+            work()
+            return
+        self._worker = threading.Thread(target=work, daemon=True)
+        self._worker.start()
+
+    def _end(self) -> None:
+        self._stop.set()
+        if self._worker is not None:
+            self._worker.join()
+            self._worker = None
+
+    def reject(self) -> None:
+        """Close; what is under way ends."""
+        self._end()
+        super().reject()
+
+    def _take(self, got: object) -> None:
+        assert isinstance(got, tuple)
+        stop, found = got
+        if stop is not self._stop:
+            return
+        self.stop_button.setEnabled(False)
+        if isinstance(found, ClipMap):
+            self.found = found
+            self._draw(found)
+        elif isinstance(found, StoppedError):
+            self.said.setText("Stopped. What was drawn before stays; press Compute to begin again.")
+        else:
+            self.said.setText(f"{found}.")
+
+    def _draw(self, found: ClipMap) -> None:
+        self.graph.clear()
+        shape = found.power_w
+        known = shape[np.isfinite(shape)]
+        if len(known) == 0:
+            self.said.setText("None of these variants can run: choose other axes.")
+            return
+        levels = _levels(float(known.min()), float(known.max()))
+        image = pg.ImageItem(np.nan_to_num(shape, nan=float(known.min())), axisOrder="row-major")
+        low, high = look.token("paper"), look.token("pred")
+        image.setLookupTable(pg.ColorMap([0.0, 1.0], [low.getRgb(), high.getRgb()]).getLookupTable(nPts=256))
+        x, y = (np.log10(v) if c.log else v for c, v in ((found.across, found.x), (found.up, found.y)))
+        step_x, step_y = (x[-1] - x[0]) / (len(x) - 1), (y[-1] - y[0]) / (len(y) - 1)
+        image.setRect(x[0] - step_x / 2, y[0] - step_y / 2, step_x * len(x), step_y * len(y))
+        self.graph.setLogMode(x=found.across.log, y=found.up.log)
+        self.graph.addItem(image)
+        for level in levels:
+            self._contour(shape, level, x[0], y[0], step_x, step_y)
+        now = self._now(found)
+        if now is not None:
+            self.graph.addItem(pg.ScatterPlotItem([now[0]], [now[1]], size=look.px(13), symbol="+",
+                                                  pen=pg.mkPen(look.token("ink"), width=2)))  # fmt: skip
+        for side, choice in (("bottom", found.across), ("left", found.up)):
+            milli = choice.unit == "F"
+            axis = self.graph.getAxis(side)
+            axis.per_unit = 1e3 if milli else 1.0
+            axis.setLabel(f"{choice.label}, {'m' if milli else ''}{unit_sign(choice.unit)}")
+        self.graph.setRange(xRange=(x[0], x[-1]), yRange=(y[0], y[-1]), padding=0)
+        empty = int(np.count_nonzero(~np.isfinite(shape)))
+        self.said.setText(
+            "Clip power of each channel at onset, predicted; lines in W, the cross is this build."
+            + (f" {empty} of {shape.size} variants cannot run and are left pale." if empty else "")
+        )
+
+    def _contour(self, shape: np.ndarray, level: float, x0: float, y0: float, dx: float, dy: float) -> None:
+        lines = pg.functions.isocurve(np.nan_to_num(shape.T, nan=-1.0), level, connected=True)
+        for line in lines:
+            points = np.asarray(line) - 0.5
+            if len(points) < 4:
+                continue
+            xs, ys = x0 + dx * points[:, 0], y0 + dy * points[:, 1]
+            self.graph.addItem(pg.PlotCurveItem(xs, ys, pen=pg.mkPen(look.token("ink2"), width=1)))
+        longest: list[object] = max(lines, key=len, default=[])
+        if len(longest) >= 8:
+            at = np.asarray(longest[len(longest) // 2]) - 0.5
+            ground = look.token("sheet")
+            ground.setAlphaF(0.8)
+            text = pg.TextItem(f"{level:g}", color=look.token("ink"), anchor=(0.5, 0.5), fill=pg.mkBrush(ground))
+            text.setFont(look.font(11))
+            text.setPos(x0 + dx * at[0], y0 + dy * at[1])
+            self.graph.addItem(text)
+
+    def _now(self, found: ClipMap) -> tuple[float, float] | None:
+        values = {key: one.value for key, one in inputs_of(self._build, self._situation).items()}
+        circuit = circuit_of(self._build, self._situation, values)
+        place = []
+        for choice in (found.across, found.up):
+            here = values.get(choice.key, getattr(circuit, choice.key, None))
+            if here is None or not choice.low <= here <= choice.high:
+                return None
+            place.append(float(np.log10(here) if choice.log else here))
+        return place[0], place[1]
+
+    # Readout and export
+
+    def _hover(self, scene_at: QPointF) -> None:
+        if self.graph.sceneBoundingRect().contains(scene_at):
+            at = self.graph.getPlotItem().vb.mapSceneToView(scene_at)
+            self.read_at(at.x(), at.y())
+
+    def read_at(self, x: float, y: float) -> str:
+        """The nearest variant's figures, at plot coordinates (logarithms where an axis is logarithmic)."""
+        if self.found is None:
+            return ""
+        across, up = self.found.across, self.found.up
+        xs, ys = (np.log10(v) if c.log else v for c, v in ((across, self.found.x), (up, self.found.y)))
+        i, j = int(np.argmin(np.abs(xs - x))), int(np.argmin(np.abs(ys - y)))
+        power = float(self.found.power_w[j, i])
+        words = "cannot run" if np.isnan(power) else f"clips at {shown(power, 'W')}"
+        text = (
+            f"{across.label} {shown(float(self.found.x[i]), across.unit)} · "
+            f"{up.label} {shown(float(self.found.y[j]), up.unit)}: {words}"
+        )
+        self.readout.setText(text)
+        return text
+
+    def _ask_png(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Save", "clip-map.png", "PNG picture (*.png)")
+        if name:
+            self._tell(self.graph.grab().save(name, "PNG"), name)
+
+    def _ask_csv(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Save", "clip-map.csv", "CSV table (*.csv)")
+        if name:
+            try:
+                self.save_csv(Path(name))
+            except OSError as error:
+                self.said.setText(f"{name} was not written ({error.strerror}). Choose another folder.")
+            else:
+                self._tell(True, name)
+
+    def _tell(self, well: bool, name: str) -> None:
+        self.said.setText(f"Saved as {Path(name).name}." if well else f"{name} was not written. Choose another folder.")
+
+    def save_csv(self, path: Path) -> None:
+        """One row a variant, SI: both choices and the clip power (empty where it cannot run)."""
+        assert self.found is not None
+        with path.open("w", newline="", encoding="utf-8") as file:
+            writer = csv.writer(file)
+            writer.writerow([self.found.across.key, self.found.up.key, "clip_power_w"])
+            for j, y in enumerate(self.found.y):
+                for i, x in enumerate(self.found.x):
+                    power = float(self.found.power_w[j, i])
+                    writer.writerow([float(x), float(y), "" if np.isnan(power) else power])
+
+    def _restyle(self) -> None:
+        self.graph.setBackground(look.token("sheet"))
+        for name in ("bottom", "left"):
+            axis = self.graph.getAxis(name)
+            axis.setPen(pg.mkPen(look.token("rule")))
+            axis.setTextPen(look.token("ink2"))
+            axis.setTickFont(look.font(12))
+            axis.setStyle(tickLength=0, tickTextOffset=look.px(4))
+            axis.label.setFont(look.font(12))
+
+
+def _levels(low: float, high: float) -> list[float]:
+    """Six to twelve round levels between two powers."""
+    step = 10.0 ** np.floor(np.log10((high - low) / 6.0)) if high > low else 1.0
+    for factor in (5.0, 2.0, 1.0):
+        if (high - low) / (factor * step) >= 6.0:
+            step *= factor
+            break
+    return [float(level) for level in np.arange(np.ceil(low / step) * step, high, step)]

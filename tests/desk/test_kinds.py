@@ -1,0 +1,156 @@
+"""Every kind of build in the real window: band, plots over time, first power, measuring, map."""
+
+import csv
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pytestqt.qtbot import QtBot
+
+from plinth.builds.build import Build
+from plinth.demo.builds import BUILDS, FOYER, MARKET_BOX, STAGE_PAIR, STREET_BOX
+from plinth.desk.look import look
+from plinth.desk.measure.page import scope_words
+from plinth.desk.plan import courses_shown
+from plinth.desk.plan.map_dialog import MapDialog
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+
+
+def take(session: BenchSession, build: Build) -> None:
+    session.switch(next(one.id for one in session.builds if one.build.name == build.name))
+
+
+@pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
+def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: BenchSession, build: Build) -> None:
+    take(session, build)
+    assert session.prediction is not None
+    assert session.problem == ""
+    shown = window.band.stations
+    assert len(shown) == 8
+    assert any(m.state.value in ("over", "close") for m in session.margins), "a demo build has something to mend"
+    for stage in range(4):
+        window.show_stage(stage)
+        assert not window.grab().isNull()
+    for station in shown:
+        session.choose_station(station)
+    assert len(window.plan.rails_plot._series) >= (2 if build.supply.single_rail else 3)
+
+
+@pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
+def test_the_plots_follow_rails_and_heat_over_time(window: PlinthWindow, session: BenchSession, build: Build) -> None:
+    take(session, build)
+    page, offered = window.plan, courses_shown.views_of(session.prediction)
+    assert (courses_shown.SWITCH_ON in offered) == (build.supply.kind == "linear")
+    titles = set()
+    for one, name in zip(page.view_choice.buttons, offered, strict=True):
+        one.click()
+        titles.add(page.rails_plot.title.text())
+        assert page._view == name
+        assert all(np.all(np.isfinite(s.y)) for s in page.rails_plot._series)
+    assert len(titles) == len(offered)
+    window.run_command(next(c for c in window.commands if c.key == "view"))
+    assert page._view == courses_shown.ONE_PERIOD, "round and round"
+    page.show_view(courses_shown.POWER_OFF)
+    rest = session.prediction["rail_idle_v"].value if session.prediction else 0.0
+    assert page.rails_plot._series[0].y[0] == pytest.approx(rest)
+    assert "measure before touching" in page.rails_plot.aside.text()
+
+
+def test_a_view_that_another_build_does_not_have_falls_back(window: PlinthWindow, session: BenchSession) -> None:
+    take(session, FOYER)
+    window.plan.show_view(courses_shown.SWITCH_ON)
+    take(session, MARKET_BOX)
+    assert window.plan._view == courses_shown.ONE_PERIOD
+    assert window.plan.rails_plot.title.text() == "Rails and output"
+
+
+def test_a_slider_redraws_the_course_that_is_shown(window: PlinthWindow, session: BenchSession) -> None:
+    take(session, STAGE_PAIR)
+    window.plan.show_view(courses_shown.BASS_NOTE)
+    loud = float(np.max(window.plan.rails_plot._series[-1].y))
+    session.what_if(live=False, level=0.25)
+    assert float(np.max(window.plan.rails_plot._series[-1].y)) == pytest.approx(0.25 * loud, rel=0.01)
+    assert "clean" in window.plan.rails_plot.aside.text()
+
+
+def test_at_large_text_the_choices_become_a_list(window: PlinthWindow, session: BenchSession) -> None:
+    take(session, STAGE_PAIR)
+    window.show()
+    row = window.plan.supply_choice
+    assert row.buttons[0].isVisible()
+    look.set(scale=1.5)
+    assert row.list.isVisible()
+    assert not row.buttons[0].isVisible()
+    row.list.setCurrentIndex(2)
+    row.list.activated.emit(2)
+    assert session.supply_shown is not None
+    assert session.supply_shown.name == "left, input stages"
+    assert row.buttons[2].isChecked()
+
+
+def test_at_a_bridge_nobody_is_told_to_clip_onto_an_output(window: PlinthWindow, session: BenchSession) -> None:
+    assert "clip is safe" in scope_words(STREET_BOX, "left")
+    words = scope_words(MARKET_BOX, "left")
+    assert "no clip at either" in words
+    take(session, MARKET_BOX)
+    window.show_stage(2)
+    assert "no clip at either" in window.measure.wired.text()
+    assert "230 V mains" in window.measure.clip.state.text()
+    take(session, STREET_BOX)
+    window.show_stage(2)
+    assert "25.6 V from the battery" in window.measure.clip.state.text()
+
+
+def test_first_power_of_a_bridge_on_one_rail_speaks_of_one_rail(window: PlinthWindow, session: BenchSession) -> None:
+    take(session, MARKET_BOX)
+    window.show_stage(1)
+    steps = {stand.step.key: stand.step for stand in session.bringup("left")}
+    assert "±" not in steps["low_dc"].title + steps["low_current"].ask + steps["full_dc"].title
+    assert "from output + to output −" in steps["low_dc"].ask
+    assert "from the rail to 0 V" in steps["discharged"].ask
+    take(session, FOYER)
+    foyer = {stand.step.key: stand.step for stand in session.bringup("left")}
+    assert "It sits on a rail for 2 s" in foyer["low_dc"].ask
+    assert "±" in foyer["low_dc"].title
+
+
+def test_the_map_is_drawn_read_and_saved(window: PlinthWindow, session: BenchSession, tmp_path: Path) -> None:
+    take(session, STAGE_PAIR)
+    dialog = MapDialog(window, session, threaded=False)
+    assert dialog.found is not None
+    assert dialog.found.power_w.shape == (80, 100)
+    assert dialog.progress.value() == 1000
+    assert "predicted" in dialog.said.text()
+    words = dialog.read_at(25.0, np.log10(225.0))
+    assert "secondary, each half" in words
+    assert "clips at" in words
+    path = tmp_path / "map.csv"
+    dialog.save_csv(path)
+    rows = list(csv.reader(path.read_text(encoding="utf-8").splitlines()))
+    assert rows[0] == ["v_secondary", "va", "clip_power_w"]
+    assert len(rows) == 8001
+    here = session.prediction["clip_power_w"].value if session.prediction else 0.0
+    near = min(rows[1:], key=lambda r: abs(float(r[0]) - 25.0) + abs(float(r[1]) - 225.0) / 10.0)
+    assert float(near[2]) == pytest.approx(here, rel=0.05)
+
+
+def test_the_same_choice_twice_is_refused_in_words(window: PlinthWindow, session: BenchSession) -> None:
+    take(session, STREET_BOX)
+    dialog = MapDialog(window, session, threaded=False)
+    dialog.up.setCurrentIndex(dialog.across.currentIndex())
+    assert dialog.said.text().startswith("Found rail as set twice")
+
+
+def test_a_map_under_way_can_be_stopped(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    take(session, STREET_BOX)
+    dialog = MapDialog(window, session)
+    dialog.show()
+    qtbot.waitUntil(lambda: dialog.progress.value() > 0, timeout=10_000)
+    assert dialog.found is None
+    dialog.stop_button.click()
+    qtbot.waitUntil(lambda: dialog.said.text().startswith("Stopped"), timeout=10_000)
+    assert not dialog.stop_button.isEnabled()
+    dialog.go_button.click()
+    dialog.reject()
+    assert not dialog.isVisible()
