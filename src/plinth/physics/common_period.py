@@ -5,6 +5,8 @@ import fractions
 
 MOST_HALF_CYCLES_ABOVE = 8
 MOST_HALF_CYCLES_BELOW = 40
+# Far above the audio band the phase against the mains no longer matters: fewer half cycles, so not more cycles.
+MOST_SIGNAL_CYCLES = 1000
 
 
 @dataclasses.dataclass(frozen=True)
@@ -48,10 +50,13 @@ def common_period(f_mains_hz: float, f_signal_hz: float) -> CommonPeriod:
     """The shared period of ``|sin|`` at mains frequency and a sine of ``f_signal_hz`` (both > 0).
 
     Exactly 1 / gcd(2 f_mains, f_signal) where that is at most 40 half cycles (8 for signals above
-    2 f_mains), else that of the nearest frequency for which it is.
+    2 f_mains, fewer where they would hold more than 1000 signal cycles), else that of the nearest frequency for which
+    it is.
     """
     ratio = fractions.Fraction(f_signal_hz / (2.0 * f_mains_hz))
-    most = MOST_HALF_CYCLES_ABOVE if f_signal_hz >= 2.0 * f_mains_hz else MOST_HALF_CYCLES_BELOW
+    most = MOST_HALF_CYCLES_BELOW
+    if f_signal_hz >= 2.0 * f_mains_hz:
+        most = max(1, min(MOST_HALF_CYCLES_ABOVE, int(MOST_SIGNAL_CYCLES / float(ratio))))
     near = ratio.limit_denominator(most)
     if near <= 0:
         near = fractions.Fraction(1, most)

@@ -2,6 +2,7 @@
 
 PhysicsError
 ├── RailCollapseError    the load takes more than the supply can give
+├── RailRunOffError      the output pumps the rails up without end
 └── NoSwingError         the rails leave nothing for the output
 """
 
@@ -12,6 +13,10 @@ class PhysicsError(ValueError):
 
 class RailCollapseError(PhysicsError):
     """The load pulls a rail down to 0 V within a period."""
+
+
+class RailRunOffError(PhysicsError):
+    """A half bridge returns more energy to its rails than they can hold."""
 
 
 class NoSwingError(PhysicsError):

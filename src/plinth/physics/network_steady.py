@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.physics.between_samples import least_by_parabola
-from plinth.physics.errors import NoSwingError, PhysicsError, RailCollapseError
+from plinth.physics.errors import NoSwingError, PhysicsError, RailCollapseError, RailRunOffError
 from plinth.physics.network import (
     Drives,
     NetworkMarch,
@@ -24,11 +24,16 @@ from plinth.physics.network import (
 
 Array = NDArray[np.float64]
 
-TOLERANCE_V = 1e-7
-MOST_MARCHES = 60
-MOST_ROUNDS = 40
+TOLERANCE_V = 1e-6
+NEAR_V = 1e-5
+# A gap so small that rounding is all there is.
+REST_V = 1e-13
+MOST_MARCHES = 30
+MOST_ROUNDS = 20
 SETTLED_V = 2e-5
 SETTLED_A = 1e-6
+MOST_PUMPED = 20.0
+NO_REST = "this load finds no resting point on these rails: it asks for more than they can give"
 
 
 @dataclasses.dataclass(frozen=True)
@@ -107,20 +112,26 @@ def steady_state(
     ``near`` the state of a similar case on the same grid, to save marches.
     """
     v, x = _begin(network, source, near)
-    marches = 0
+    marches, stuck, last = 0, 0, np.inf
     for round_ in range(MOST_ROUNDS):
         loading = law.draw(amplitude, v)
-        laid = dataclasses.replace(network, g_load=loading.g)
+        laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
         drives = _laid_on(source, laid, loading, v)
         result, count = _shoot(laid, drives, source.step_s, x)
         marches += count
         state = _as_state(laid, source, drives, result, marches)
-        if not law.follows_rails or float(np.max(np.abs(state.waves.v_load - v))) < SETTLED_V:
+        change = float(np.max(np.abs(state.waves.v_load - v)))
+        if not law.follows_rails or change < SETTLED_V:
             return _refuse_collapse(state)
+        _refuse_run_off(source, state)
+        stuck = stuck + 1 if round_ > 3 and change > 0.95 * last else 0
+        last = change
+        if stuck > 2:
+            break
         if round_ > 4 and float(np.min(state.waves.v_load)) <= 0.0:
             return _refuse_collapse(state)
         v, x = np.maximum(state.waves.v_load, 0.02 * np.max(source.emf)), result.x[0]
-    raise RailCollapseError("this load finds no resting point on these rails: it asks for more than they can give")
+    raise RailCollapseError(NO_REST)
 
 
 def onset(
@@ -140,7 +151,11 @@ def onset(
         found = _joint(network, source, law, needs, most, near)
     except PhysicsError:
         found = None
-    return found or _bisected(network, source, law, needs, most)
+    if found is not None:
+        return found
+    # Where what the stages draw at rest is too much already, no amplitude will do, and this says so.
+    rest = steady_state(network, source, law, 0.0, near.state if near else None)
+    return _bisected(network, source, law, needs, most, rest)
 
 
 def _begin(network: RailNetwork, source: Source, near: NetworkState | None) -> tuple[Array, Array]:
@@ -153,6 +168,18 @@ def _begin(network: RailNetwork, source: Source, near: NetworkState | None) -> t
             if name.startswith("v_"):
                 x[at] = 0.93 * crest[r]
     return np.tile(0.9 * crest, (len(source.emf), 1)), x
+
+
+def _calm(network: RailNetwork, g: tuple[tuple[float, ...], ...]) -> tuple[tuple[float, ...], ...]:
+    """Slopes of a load held below what sources and capacitors stand: beyond, the laid-on network itself runs off."""
+    if not g:
+        return g
+    stiffness = [max(r.r_source_ohm + network.r_shared_ohm, r.esr_ohm, r.esr2_ohm) for r in network.rails]
+    most = 0.5 / max(stiffness)
+    steepest = max(abs(x) for row in g for x in row)
+    if steepest <= most:
+        return g
+    return tuple(tuple(x * most / steepest for x in row) for row in g)
 
 
 def _laid_on(source: Source, network: RailNetwork, loading: Loading, v: Array) -> Drives:
@@ -168,8 +195,11 @@ def _shoot(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> tup
     result = march_network(network, drives, step_s, x)
     gap = result.x[-1] - x
     size, marches = float(np.max(np.abs(gap) / scale)), 1
-    while size > TOLERANCE_V and marches < MOST_MARCHES:
+    while size > REST_V and marches < MOST_MARCHES:
         step = _newton_step(result.end_slope, gap)
+        # Judged by how far Newton would still go: with a slow rail the gap of one period alone tells little.
+        if size < TOLERANCE_V and float(np.max(np.abs(step) / scale)) < NEAR_V:
+            break
         for halving in range(5):
             tried = np.clip(x + step * 0.5**halving, -highest, highest)
             tried = _without_reverse(network, tried)
@@ -186,22 +216,30 @@ def _shoot(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> tup
             gap_there = moved.x[-1] - tried
             size_there = float(np.max(np.abs(gap_there) / scale))
         x, result, gap, size = tried, moved, gap_there, size_there
+    if size > 1e-3:
+        raise RailCollapseError(NO_REST)
     return result, marches
 
 
 def _newton_step(slope: Array, gap: Array) -> Array:
     inner = np.eye(len(gap)) - slope
     # A rail that nothing discharges keeps any voltage above the crest: a tiny leak makes the answer single.
-    return np.asarray(np.linalg.solve(inner + 1e-12 * np.eye(len(gap)), gap))
+    try:
+        return np.asarray(np.linalg.solve(inner + 1e-12 * np.eye(len(gap)), gap))
+    except np.linalg.LinAlgError:
+        return gap
 
 
 def _bounds(network: RailNetwork, drives: Drives) -> tuple[Array, Array]:
     """How far each state may go, and the size in which its gap counts (volts; amperes by the source's own scale)."""
     highest, scale = np.empty(network.size), np.ones(network.size)
     crest = max(float(np.max(drives.emf)), 1e-3)
+    # Nothing but a coil or a load that gives back lifts a capacitor above the crest.
+    lifted = any(rail.l_source_h or rail.l_series_h for rail in network.rails) or bool(network.g_load)
+    most_v = MOST_PUMPED * crest if lifted or float(np.min(drives.load_mean)) < 0.0 else crest
     for rail, place in zip(network.rails, network.places, strict=True):
         for name, at in place.items():
-            highest[at] = 20.0 * crest if name.startswith("v_") else 50.0 * crest / max(rail.r_source_ohm, 1e-4)
+            highest[at] = most_v if name.startswith("v_") else 50.0 * crest / max(rail.r_source_ohm, 1e-4)
             if not name.startswith("v_"):
                 scale[at] = 1.0 / max(rail.r_source_ohm, 1e-3)
     return highest, scale
@@ -218,6 +256,16 @@ def _as_state(network: RailNetwork, source: Source, drives: Drives, result: Netw
     waves = waves_of(network, drives, source.step_s, result)
     middle = 0.5 * (waves.v_load[:-1] + waves.v_load[1:])
     return NetworkState(network, source, result, waves, drives.load_mean + middle @ network.conductance().T, marches)
+
+
+def _refuse_run_off(source: Source, state: NetworkState) -> None:
+    """A half bridge on reservoirs that are far too small pumps its rails up without end."""
+    highest, crest = float(np.max(np.abs(state.waves.v_load))), float(np.max(source.emf))
+    if not highest < MOST_PUMPED * crest:
+        raise RailRunOffError(
+            f"this output pumps the rails beyond {MOST_PUMPED:g} times the supply's {crest:.3g} V: the capacitors of "
+            f"{1e6 * state.network.rails[0].c_f:.3g} µF are far too small for it"
+        )
 
 
 def _refuse_collapse(state: NetworkState) -> NetworkState:
@@ -259,7 +307,7 @@ def _joint(
     marches = 0
     for _ in range(MOST_ROUNDS):
         loading = law.draw(amplitude, v)
-        laid = dataclasses.replace(network, g_load=loading.g)
+        laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
         drives = _laid_on(source, laid, loading, v)
         here, settled, limit = amplitude, False, 0
         for _count in range(14):
@@ -272,12 +320,10 @@ def _joint(
             result = march_network(laid, moved, source.step_s, x, (loading.unit_at, loading.unit_mean))
             marches += 1
             state = _as_state(laid, source, moved, result, marches)
+            _refuse_run_off(source, state)
             gap = result.x[-1] - x
             limit, k, least = _least(_margins(state.waves.v_load, needs, amplitude))
             capped = amplitude >= needs.most_v and least > 0.0
-            if float(np.max(np.abs(gap) / scale)) < TOLERANCE_V * 10 and (abs(least) < 1e-6 or capped):
-                settled = True
-                break
             by_start, by_scale = load_voltage_slopes(laid, source.step_s, result, loading.unit_at, k)
             assert result.response is not None
             n = network.size
@@ -293,6 +339,11 @@ def _joint(
                 step = np.linalg.solve(jacobian, -np.append(gap, least))
             except np.linalg.LinAlgError:
                 return None
+            # Judged by how far Newton would still go: with a slow rail the gap of one period alone tells little.
+            far = max(float(np.max(np.abs(step[:n]) / scale)), abs(float(step[n])))
+            if far < NEAR_V or (capped and float(np.max(np.abs(gap) / scale)) < TOLERANCE_V):
+                settled = True
+                break
             x = _without_reverse(
                 network, np.clip(x + step[:n], -20.0 * crest / scale.min(), 20.0 * crest / scale.min())
             )
@@ -309,16 +360,19 @@ def _joint(
     return None
 
 
-def _bisected(network: RailNetwork, source: Source, law: LoadLaw, needs: OutputNeeds, most: float) -> NetworkOnset:
+def _bisected(
+    network: RailNetwork, source: Source, law: LoadLaw, needs: OutputNeeds, most: float, rest: NetworkState
+) -> NetworkOnset:
     low, high = 0.0, most
     best: NetworkOnset | None = None
-    state: NetworkState | None = None
+    state = rest
     while high - low > 1e-5 * max(1.0, most):
         amplitude = 0.5 * (low + high)
         try:
             state = steady_state(network, source, law, amplitude, state)
-        except RailCollapseError:
-            high, state = amplitude, None
+        except (RailCollapseError, RailRunOffError):
+            high = amplitude
+            state = rest if best is None else best.state
             continue
         limit, _, least = _least(_margins(state.waves.v_load, needs, amplitude))
         if least >= 0.0:

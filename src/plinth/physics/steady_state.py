@@ -25,6 +25,7 @@ from plinth.physics.rail import (
 Array = NDArray[np.float64]
 
 TOLERANCE_V = 1e-7
+NEAR_V = 1e-5
 MOST_MARCHES = 80
 
 
@@ -114,10 +115,11 @@ def solve_rail(
     marches = 1
     while marches < MOST_MARCHES:
         gap = float(result.v_cap[-1]) - v
-        if abs(gap) < TOLERANCE_V:
+        slope = result.end_slope
+        # A gap is only as small as it is beside what a period leaves of it: a large reservoir forgets slowly.
+        if abs(gap) < TOLERANCE_V and abs(gap) <= NEAR_V * (1.0 - slope) + 1e-13:
             break
         low, high = (v, high) if gap > 0 else (low, v)
-        slope = result.end_slope
         step = gap / (1.0 - slope) if slope < 1.0 - 1e-12 else 2.0 * crest
         v = v + step if low < v + step < high else 0.5 * (low + high)
         result = march(circuit, emf, step_s, load, v)

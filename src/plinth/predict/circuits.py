@@ -57,7 +57,8 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
         case LinearSupply() as supply:
             source = _linear_source(supply, values)
         case DirectSupply():
-            source = {"steady_v": values["v_set"], "steady_r": values["r_source"]}
+            # Nothing is stiffer than its own terminals.
+            source = {"steady_v": values["v_set"], "steady_r": max(values["r_source"], 1e-3)}
         case SwitcherSupply() as switched:
             source = _switcher_source(switched, build, situation, values)
         case BatterySupply() as battery:

@@ -31,6 +31,9 @@ from plinth.predict.circuit import PowerCircuit
 
 Array = NDArray[np.float64]
 
+# A time constant far below this is followed without being drawn: the trapezoid stays stable at any step.
+MOST_STEPS = 40_000
+
 
 @dataclasses.dataclass(frozen=True)
 class Period:
@@ -147,7 +150,7 @@ def lay_period(circuit: PowerCircuit, f_signal_hz: float, phase_deg: float, grid
         shared = CommonPeriod(f_signal_hz / 2.0, f_signal_hz, 1, 1)
     else:
         shared = common_period(circuit.mains_hz, f_signal_hz)
-    steps = max(shared.steps(grid), min(math.ceil(shared.seconds / circuit.fastest_s), 8000 * shared.half_cycles))
+    steps = max(shared.steps(grid), min(math.ceil(shared.seconds / circuit.fastest_s), MOST_STEPS))
     if steps % shared.half_cycles:
         steps += shared.half_cycles - steps % shared.half_cycles
     start = math.radians(phase_deg)
