@@ -147,7 +147,9 @@ def test_a_power_factor_stage_beside_a_linear_supply_of_the_same_load() -> None:
     assert without["power_factor"].value < 0.75
     assert linear["power_factor"].value < 0.75
     assert with_stage["primary_rms_a"].value < 0.7 * without["primary_rms_a"].value
-    assert with_stage["mains_power_w"].value == pytest.approx(without["mains_power_w"].value, rel=0.02)
+    # The load is the same; what differs is lost by the pulses in the line.
+    i, r_line = without["primary_rms_a"].value, without.inputs["r_line"].value
+    assert without["mains_power_w"].value - with_stage["mains_power_w"].value == pytest.approx(i**2 * r_line, rel=0.6)
 
 
 def test_a_module_with_its_own_bridge_loses_another_drop() -> None:
@@ -178,4 +180,7 @@ def test_parts_of_another_kind_bring_their_kind_of_supply() -> None:
     assert solve(bench)["rail_idle_v"].value == pytest.approx(30.0, abs=0.2)
     again = with_part(bench, "supply.source", shelf.RING_225)
     assert again.supply.kind == "linear"
-    assert solve(again)["rail_idle_v"].value == pytest.approx(35.4, abs=0.6)
+    # One bridge over both secondaries in series: one diode's drop less than two bridges.
+    assert again.supply.rectifier.bridges == "one"
+    one_drop = solve(STAGE_PAIR)["rail_idle_v"].value
+    assert 0.2 < solve(again)["rail_idle_v"].value - one_drop < 1.2
