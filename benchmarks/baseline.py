@@ -70,3 +70,22 @@ def _load(circuit: PowerCircuit, v_peak: float, f_hz: float, sign: float) -> Cal
         return idle + peak * max(sign * math.sin(2 * math.pi * f_hz * t), 0.0)
 
     return load
+
+
+def switch_on(circuit: PowerCircuit, leakage_h: float, seconds: float) -> float:
+    """Rail after ``seconds`` from empty, one rail, with leakage: Runge-Kutta with the diode's current as a state."""
+    r_source = circuit.r_winding + circuit.drops * circuit.r_dynamic
+    omega = 2 * math.pi * circuit.mains_hz
+
+    def slope(t: float, y: np.ndarray) -> list[float]:
+        i, v = max(float(y[0]), 0.0), float(y[1])
+        emf = circuit.v_amplitude * abs(math.sin(omega * t)) - circuit.v_drop
+        node = (v + circuit.esr * i) / (1 + circuit.esr * circuit.g_bleed)
+        over = emf - node - r_source * i
+        return [
+            over / leakage_h if i > 0.0 or over > 0.0 else 0.0,
+            (i - circuit.g_bleed * node) / circuit.c,
+        ]
+
+    run = solve_ivp(slope, (0.0, seconds), [0.0, 0.0], method="RK45", rtol=1e-6, max_step=1e-4)
+    return float(run.y[1, -1])

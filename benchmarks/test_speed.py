@@ -1,5 +1,6 @@
 """Speed of the engine, each beside the same work done with plain scipy. Run with ``make bench``."""
 
+import dataclasses
 from typing import Any
 
 import numpy as np
@@ -10,8 +11,9 @@ from benchmarks import baseline
 from plinth.builds.situation import Situation
 from plinth.physics.clip_onset import ClipOnset, find_clip_onset
 from plinth.physics.common_period import FINE
+from plinth.physics.time_course import switch_on
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.circuits import circuit_of
+from plinth.predict.circuits import circuit_of, mains_source
 from plinth.predict.inputs import inputs_of
 from plinth.predict.many import choices, clip_map, sampled_clip_power_w
 from plinth.predict.operating_points import lay_period, level_state, plain_emf, unit_load
@@ -67,6 +69,24 @@ def test_plinth_clip_onset_20_hz(benchmark: Any, circuit: PowerCircuit) -> None:
 
 def test_baseline_clip_onset_20_hz(benchmark: Any, circuit: PowerCircuit) -> None:
     benchmark.pedantic(baseline.clip_onset, (circuit, 20.0, 0.05), rounds=1)
+
+
+LEAKAGE_H = 80e-6
+
+
+def plinth_switch_on(circuit: PowerCircuit, seconds: float) -> float:
+    leaky = dataclasses.replace(circuit, l_leak=LEAKAGE_H)
+    course = switch_on(leaky.network, mains_source(leaky), leaky.turns_ratio, seconds, 0.0, steps=150)
+    return float(course.v_reservoir[-1, 0])
+
+
+def test_plinth_two_seconds_of_switch_on_with_leakage(benchmark: Any, circuit: PowerCircuit) -> None:
+    end = benchmark(plinth_switch_on, circuit, 2.0)
+    assert end == pytest.approx(baseline.switch_on(circuit, LEAKAGE_H, 2.0), rel=2e-3)
+
+
+def test_baseline_two_seconds_of_switch_on_with_leakage(benchmark: Any, circuit: PowerCircuit) -> None:
+    benchmark.pedantic(baseline.switch_on, (circuit, LEAKAGE_H, 2.0), rounds=1)
 
 
 def test_alone_map_of_8000_clip_onsets(benchmark: Any) -> None:

@@ -152,6 +152,15 @@ def test_random_samples_bear_out_the_uncertainty() -> None:
     assert "found 7, expected 100 to 100000" in refused.stderr
 
 
+def test_power_at_a_stated_distortion_lies_above_onset() -> None:
+    found = json.loads(run("solve", str(STAGE), "--json", "--thd").stdout)["clip_power_thd"]
+    assert found["onset_w"] < found["thd_1_w"] < found["thd_10_w"]
+    assert "at 10 %" in run("solve", str(STAGE), "--thd").stdout
+    refused = run("solve", str(STAGE.parent / "market-box.json"), "--thd")
+    assert refused.returncode == 2
+    assert "leave --thd out" in refused.stderr
+
+
 def offscreen(*words: str, home: Path, seconds: float = 4.5) -> subprocess.CompletedProcess[str] | None:
     """Run a command that opens a window, without a screen; None where it stayed open until it was ended."""
     import os

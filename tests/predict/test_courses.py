@@ -139,3 +139,25 @@ def test_a_course_of_one_supply_is_the_same_however_finely_it_is_marched() -> No
     at = np.linspace(0.01, 0.29, 15)
     assert np.interp(at, coarse.t_s, coarse.v_plus) == pytest.approx(np.interp(at, fine.t_s, fine.v_plus), rel=2e-3)
     assert dataclasses.astuple(coarse)[3] is None
+
+
+@pytest.mark.parametrize(
+    ("situation", "amperes"),
+    [(Situation(rail_load_a=0.0), 0.0), (Situation(rail_load_a=1.5), 1.5), (Situation(rail_load_ohm=22.0), None)],
+)
+def test_a_supply_alone_stands_under_what_hangs_on_it(situation: Situation, amperes: float | None) -> None:
+    prediction = solve(SHARED_PAIR, situation)
+    rail = prediction["rail_plus_mean_v"].value
+    drawn = prediction["rail_plus_load_mean_a"].value
+    assert drawn == pytest.approx(rail / 22.0 if amperes is None else amperes, rel=1e-4, abs=1e-9)
+    assert prediction["output_power_w"].value == 0.0
+    assert abs(prediction["energy_error"].value) < 5e-4
+    assert prediction["clip_power_w"].value == pytest.approx(solve(SHARED_PAIR)["clip_power_w"].value, rel=1e-4)
+    assert any("in place of the modules" in line for line in prediction.warnings)
+    if amperes == 0.0:
+        assert prediction["rail_plus_max_v"].value == pytest.approx(prediction["rail_no_load_v"].value, rel=1e-3)
+
+
+def test_two_loads_on_the_rails_are_refused() -> None:
+    with pytest.raises(ValueError, match="leave the other out"):
+        Situation(rail_load_a=1.0, rail_load_ohm=8.0)

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from plinth.builds.build import Build
 from plinth.builds.quantities import Celsius, Degrees, LoadOhms, MainsHertz, Model, SignalHertz, Volts
@@ -20,6 +20,7 @@ class Situation(Model):
     fundamental, which flattens the crest while the RMS is kept. ``load_ohm`` is |Z| and ``load_phase_deg`` its phase,
     above 0 inductive; ``battery_v`` the battery at rest; ``lamp_w`` an incandescent lamp of that rating in series with
     the mains, as warm as the build at rest keeps it; ``antiphase`` drives channels in pairs against each other.
+    ``rail_load_a`` (0: nothing) or ``rail_load_ohm`` hangs on each rail in place of the modules: the supply alone.
     """
 
     mains_v_rms: MainsVolts | None = None
@@ -33,9 +34,17 @@ class Situation(Model):
     level: Annotated[float, Field(ge=0, le=1)] = 1.0
     frequency_hz: SignalHertz = 1000.0
     antiphase: bool = False
+    rail_load_a: Annotated[float, Field(ge=0, le=200)] | None = None
+    rail_load_ohm: Annotated[float, Field(ge=0.1, le=100_000)] | None = None
     phase_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     crest_db: Annotated[float, Field(ge=3.01, le=30)] = 9.0
     ambient_c: Celsius = 25.0
+
+    @model_validator(mode="after")
+    def _one_rail_load(self) -> "Situation":
+        if self.rail_load_a is not None and self.rail_load_ohm is not None:
+            raise ValueError("found rail_load_a and rail_load_ohm, expected one of them: leave the other out")
+        return self
 
     def mains_rms(self, build: Build) -> float:
         """Mains volts RMS in force; 0 where a build has no mains."""

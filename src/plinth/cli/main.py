@@ -37,7 +37,8 @@ def parser() -> argparse.ArgumentParser:
     solving.add_argument(
         "--situation", nargs="+", action="extend", default=[], metavar="K=V",
         help="mains_v_rms, mains_hz, third_harmonic, battery_v, lamp_w, load_ohm, load_phase_deg, "
-        "channels_driven, antiphase, level, frequency_hz, phase_deg, crest_db, ambient_c",
+        "channels_driven, antiphase, level, frequency_hz, phase_deg, crest_db, ambient_c, "
+        "rail_load_a, rail_load_ohm",
     )  # fmt: skip
     solving.add_argument(
         "--waveforms", type=Path, metavar="FILE.csv", help="write one period of rails, currents and output as CSV"
@@ -46,6 +47,11 @@ def parser() -> argparse.ArgumentParser:
         "--samples", type=int, default=0, metavar="N",
         help="check the uncertainty of the clip power with N random samples of the inputs (100 to 100000)",
     )  # fmt: skip
+    solving.add_argument(
+        "--thd",
+        action="store_true",
+        help="also the clip power at 1 %% and 10 %% distortion (class AB, resistive load)",
+    )
     commands.add_parser("schema", help="print the JSON Schema of build files")
     return top
 
@@ -63,7 +69,12 @@ def main(arguments: list[str] | None = None) -> int:
         from plinth.cli.solve import run_solve
 
         return run_solve(
-            chosen.build, chosen.situation, as_json=chosen.json, waveforms=chosen.waveforms, samples=chosen.samples
+            chosen.build,
+            chosen.situation,
+            as_json=chosen.json,
+            waveforms=chosen.waveforms,
+            samples=chosen.samples,
+            thd=chosen.thd,
         )
     if chosen.command == "schema":
         from plinth.cli.solve import run_schema

@@ -19,7 +19,13 @@ BAD_INPUT = 2
 
 
 def run_solve(
-    path: Path, situation_words: list[str], *, as_json: bool, waveforms: Path | None = None, samples: int = 0
+    path: Path,
+    situation_words: list[str],
+    *,
+    as_json: bool,
+    waveforms: Path | None = None,
+    samples: int = 0,
+    thd: bool = False,
 ) -> int:
     """Print the figures of the build in ``path``; 0, or 2 with a sentence on stderr."""
     if samples and not 100 <= samples <= 100_000:
@@ -39,7 +45,16 @@ def run_solve(
             return _refuse(
                 f"{waveforms}: found no place to write ({error.strerror}), expected a folder that may be written"
             )
+    overdriven = None
+    if thd:
+        try:
+            overdriven = clip_power_thd(prediction)
+        except PhysicsError as error:
+            return _refuse(f"--thd: found {error}, expected a class AB stage into a resistance: leave --thd out")
     document, table = as_document(prediction) if as_json else {}, "" if as_json else as_table(prediction)
+    if overdriven is not None:
+        document["clip_power_thd"] = overdriven
+        table += f"\n\n{overdriven['sentence']}"
     if samples:
         sampled = sampled_clip_power(prediction, samples)
         document["clip_power_sampled"] = sampled
@@ -82,6 +97,30 @@ def as_document(prediction: Prediction) -> dict[str, object]:
             for margin in judge(prediction)
         },
         "warnings": list(prediction.warnings),
+    }
+
+
+def clip_power_thd(prediction: Prediction) -> dict[str, object]:
+    """Power per channel at 1 % and at 10 % distortion, beside that at onset. Raises PhysicsError where not computed."""
+    from plinth.predict.circuits import drive_of
+    from plinth.predict.distortion import can_overdrive, power_at_thd
+
+    circuit = prediction.points.circuit
+    if not can_overdrive(circuit):
+        raise PhysicsError(f"a stage or load ({circuit.stage}) whose clipped output is not computed")
+    onset, found = power_at_thd(circuit, drive_of(prediction.build, prediction.situation), (0.01, 0.10))
+    one, ten = (at.power_w for at in found)
+    # What the tolerances do to the onset they do to these as well.
+    u = prediction["clip_power_w"].u / prediction["clip_power_w"].value
+    return {
+        "onset_w": onset,
+        "thd_1_w": one,
+        "thd_10_w": ten,
+        "u_thd_1_w": u * one,
+        "u_thd_10_w": u * ten,
+        "sentence": "Clip power per channel, distortion from 20 harmonics: "
+        f"{shown_with_spread(one, 2 * u * one, 'W')} at 1 %, {shown_with_spread(ten, 2 * u * ten, 'W')} at 10 %; "
+        f"{onset:.3g} W at onset.",
     }
 
 

@@ -23,6 +23,7 @@ class PowerCircuit:
     that share the rating; ``primary_share`` of the copper that they have in common. ``steady_v`` above 0: no mains and
     rectifier but volts behind ``steady_r`` that cannot take current back. ``c_minus_f`` 0: the - rail is like the +.
     ``modulation`` the largest output of a class D stage as a share of its rail; ``r_ahead`` ohm ahead of the primary.
+    ``rail_load_a`` or ``rail_load_ohm``: what hangs on each rail in place of the modules.
     """
 
     mains_v_rms: float
@@ -65,6 +66,13 @@ class PowerCircuit:
     load_phase_deg: float = 0.0
     antiphase: bool = False
     r_ahead: float = 0.0
+    rail_load_a: float | None = None
+    rail_load_ohm: float | None = None
+
+    @property
+    def modules_away(self) -> bool:
+        """Whether something else hangs on the rails in place of the modules."""
+        return self.rail_load_a is not None or self.rail_load_ohm is not None
 
     @property
     def plain(self) -> bool:

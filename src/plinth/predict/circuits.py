@@ -84,6 +84,8 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
         own_drop=values.get("own_drop", 0.0),
         load_phase_deg=phase_deg,
         antiphase=situation.antiphase,
+        rail_load_a=situation.rail_load_a,
+        rail_load_ohm=situation.rail_load_ohm,
         r_ahead=values.get("r_ahead", 0.0) * supplies_in_all(build),
     )
 

@@ -179,7 +179,7 @@ def _heat(solution: Solution) -> dict[str, float]:
     sine_w = driven * points.at_level.p_heat_w + resting * idle_w
     programme_w = driven * points.programme.p_heat_w + resting * idle_w
     sink_c = sink_temperature_c(situation.ambient_c, programme_w, r_sink)
-    each_w = points.programme.p_heat_w / (points.programme.driven * build.modules_per_channel)
+    each_w = points.programme.p_heat_w / (max(points.programme.driven, 1) * build.modules_per_channel)
     found = _warming(solution, r_sink)
     return found | {
         "heat_w": sine_w,

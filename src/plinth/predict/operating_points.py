@@ -103,7 +103,9 @@ class PowerState:
 
     @property
     def p_heat_w(self) -> float:
-        """Heat of all channels together."""
+        """Heat of all channels together; none where they are away."""
+        if self.circuit.modules_away and self.driven == 0 and self.v_peak == 0.0:
+            return 0.0
         return self.p_rails_w - self.driven * self.p_load_w
 
 
@@ -180,10 +182,14 @@ def solve_points(
         clip = found.v_peak
         if drive.level == 1.0:
             at_level = _as_power_state(circuit, period, clip, drive.driven, found.state)
+    if circuit.modules_away:
+        at_level = _without_modules(circuit, period, near.at_level if near else None)
     if at_level is None:
         at_level = level_state(circuit, period, drive.driven, drive.level * clip, near.at_level if near else None)
-    programme = level_state(
-        circuit, period, drive.driven, drive.programme_level * clip, near.programme if near else None
+    programme = (
+        at_level
+        if circuit.modules_away
+        else level_state(circuit, period, drive.driven, drive.programme_level * clip, near.programme if near else None)
     )
     if near is not None and circuit.supply_alone == near.circuit.supply_alone:
         # Module and load do not matter to a rail at rest, so those points are the very same.
@@ -222,6 +228,18 @@ def level_state(
         for towards, guess in ((1.0, near.plus if near else None), (-1.0, near.minus if near else None))
     )  # fmt: skip
     return PowerState(circuit, period, v_peak, driven, plus, minus)
+
+
+def _without_modules(circuit: PowerCircuit, period: Period, near: PowerState | None) -> PowerState:
+    """The supply alone under what hangs on its rails."""
+    law = (
+        stages.constant_current(circuit.rail_load_a, period.steps, circuit.rails)
+        if circuit.rail_load_a is not None
+        else stages.resistor(circuit.rail_load_ohm or math.inf, period.steps, circuit.rails)
+    )
+    source = source_of(circuit, period)
+    state = steady_state(circuit.network, source, law, 0.0, near.network if near else None)
+    return _as_power_state(circuit, period, 0.0, 0, state)
 
 
 def resting(circuit: PowerCircuit, i_a: float, grid: Grid, near: PowerState | None = None) -> PowerState:

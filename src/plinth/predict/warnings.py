@@ -17,6 +17,10 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
         lines.append(f"Computed at {computed:.6g} Hz, the nearest frequency that shares a short period with the mains.")
     if build.supply.reservoir.r_bleeder_ohm is None:
         lines.append("No bleeder is fitted: the reservoirs stay charged after switch-off. Measure before touching.")
+    if solution.points.circuit.modules_away:
+        lines.append(
+            "Rails are those under what hangs on them in place of the modules; clip figures are those with the modules."
+        )
     if solution.lamp is not None:
         lines.append(
             f"A {solution.lamp.lamp.p_rated_w:g} W lamp is in series, as warm as the build at rest keeps it: "
