@@ -6,12 +6,13 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import with_part
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, REHEARSAL_ROOM, STAGE_PAIR
-from plinth.judge.claims import bias_claim, claim_for, power_claim
+from plinth.judge.claims import THD_OF, bias_claim, claim_for, power_claim
 from plinth.judge.margin import state_against
 from plinth.judge.reading import Confirmation, latest
 from plinth.judge.rules import judge
 from plinth.judge.state import State, worst
 from plinth.judge.window import Window, judge_reading
+from plinth.predict.distortion import power_figure_at
 from plinth.predict.figure import Figure, Origin
 from plinth.predict.solve import solve
 from tests.sample_builds import SHARED_PAIR
@@ -155,3 +156,9 @@ def test_a_claim_at_a_distortion_is_not_held_against_onset() -> None:
     verdict = power_claim(claim, prediction["clip_power_w"], prediction["clip_v_peak"])
     assert verdict.state is State.UNKNOWN
     assert "at 10 % distortion" in verdict.sentence
+    there = power_figure_at(prediction, THD_OF[claim.definition])
+    assert there is not None
+    assert there.value > 1.2 * prediction["clip_power_w"].value
+    held = power_claim(claim, prediction["clip_power_w"], prediction["clip_v_peak"], there)
+    assert held.state is (State.CLEAR if claim.power_w <= there.high else State.OVER)
+    assert "Predicted there" in held.sentence

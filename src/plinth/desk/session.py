@@ -81,6 +81,7 @@ class BenchSession(QObject):
         self.prediction: Prediction | None = None
         self.margins: tuple[Margin, ...] = ()
         self.load_powers: dict[str, Figure] = {}
+        self.claimed_powers: dict[str, Figure] = {}
         self.problem = ""
         self.station = "rails"
         self._supply = ""
@@ -135,7 +136,8 @@ class BenchSession(QObject):
             self._histories[stored.id] = History(PlanState(stored.build, stored.situation))
         # Nothing of another build may stand under this one's name while its own figures are computed.
         self._live, self._solid = None, None
-        self.prediction, self.margins, self.load_powers, self.problem = None, (), {}, ""
+        self.prediction, self.margins, self.problem = None, (), ""
+        self.load_powers, self.claimed_powers = {}, {}
         self._read_diary()
         self._solve(live=False)
 
@@ -321,7 +323,7 @@ class BenchSession(QObject):
         self._shown = got.request.number
         self.prediction, self.margins, self.problem = got.prediction, got.margins, got.problem
         if not got.request.live:
-            self._solid, self.load_powers = got.prediction, got.load_powers
+            self._solid, self.load_powers, self.claimed_powers = got.prediction, got.load_powers, got.claimed_powers
         self.predicted.emit()
 
     @property

@@ -8,9 +8,11 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
+from plinth.judge.claims import THD_OF, claim_for
 from plinth.judge.margin import Margin
 from plinth.judge.rules import judge
 from plinth.physics.errors import PhysicsError
+from plinth.predict.distortion import power_figure_at
 from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction, solve
 
@@ -33,7 +35,8 @@ class Request:
 class Answer:
     """``prediction`` None means that the build cannot run: ``problem`` says why.
 
-    ``load_powers`` clip power into each dummy load by its name (empty while live).
+    ``load_powers`` clip power into each dummy load by its name (empty while live); ``claimed_powers`` those at the
+    distortion that the listing means, where it means one.
     """
 
     request: Request
@@ -41,25 +44,32 @@ class Answer:
     margins: tuple[Margin, ...]
     load_powers: dict[str, Figure]
     problem: str
+    claimed_powers: dict[str, Figure] = dataclasses.field(default_factory=dict)
 
 
 def answer(request: Request) -> Answer:
     """Compute one request."""
     try:
         prediction = solve(request.build, request.situation, request.spreads_of if request.live else None)
-        powers = {} if request.live else _load_powers(request)
+        powers, claimed = ({}, {}) if request.live else _load_powers(request)
     except PhysicsError as error:
         return Answer(request, None, (), {}, f"This build cannot run: {error}.")
-    return Answer(request, prediction, judge(prediction), powers, "")
+    return Answer(request, prediction, judge(prediction), powers, "", claimed)
 
 
-def _load_powers(request: Request) -> dict[str, Figure]:
-    found = {}
+def _load_powers(request: Request) -> tuple[dict[str, Figure], dict[str, Figure]]:
+    found, claimed = {}, {}
     for load in request.build.loads:
         here = request.build.model_copy(update={"load": load})
         asked = request.situation.model_copy(update={"load_ohm": None, "level": 1.0})
-        found[load.name] = solve(here, asked)["clip_power_w"]
-    return found
+        prediction = solve(here, asked)
+        found[load.name] = prediction["clip_power_w"]
+        claim = claim_for(here.module, load.r_ohm)
+        if claim is not None and claim.definition in THD_OF:
+            at = power_figure_at(prediction, THD_OF[claim.definition])
+            if at is not None:
+                claimed[load.name] = at
+    return found, claimed
 
 
 Job = Callable[[], object]

@@ -22,6 +22,7 @@ class ClaimVerdict:
 
 # Power at a stated distortion lies above the onset of clipping, so it is no claim about onset.
 DISTORTION = {"thd_1": "1 % distortion", "thd_10": "10 % distortion"}
+THD_OF = {"thd_1": 0.01, "thd_10": 0.10}
 
 
 def at_distortion(claim: PowerClaim) -> str:
@@ -30,8 +31,13 @@ def at_distortion(claim: PowerClaim) -> str:
     return f" at {words}" if words else ""
 
 
-def power_claim(claim: PowerClaim, clip_power: Figure, clip_v_peak: Figure) -> ClaimVerdict:
-    """A claimed power against the predicted clip onset into the same load."""
+def power_claim(
+    claim: PowerClaim, clip_power: Figure, clip_v_peak: Figure, as_claimed: Figure | None = None
+) -> ClaimVerdict:
+    """A claimed power against the predicted clip onset into the same load.
+
+    ``as_claimed`` the power predicted at the distortion that the claim means, where it is computed.
+    """
     needed = peak_from_rms(rms_for_power(claim.power_w, claim.r_load_ohm))
     listing = f"Listing says {claim.power_w:g} W into {claim.r_load_ohm:g} Ω{at_distortion(claim)}."
     if claim.power_w <= clip_power.high:
@@ -39,6 +45,11 @@ def power_claim(claim: PowerClaim, clip_power: Figure, clip_v_peak: Figure) -> C
             claim, "prediction", State.CLEAR,
             f"{listing} Predicted {shown_with_spread(clip_power.value, clip_power.spread, 'W')}: within reach.",
         )  # fmt: skip
+    if claim.definition in DISTORTION and as_claimed is not None:
+        told = f"{listing} Predicted there {shown_with_spread(as_claimed.value, as_claimed.spread, 'W')}"
+        if claim.power_w <= as_claimed.high:
+            return ClaimVerdict(claim, "prediction", State.CLEAR, f"{told}: within reach.")
+        return ClaimVerdict(claim, "prediction", State.OVER, f"{told}: not with these rails.")
     if claim.definition in DISTORTION:
         return ClaimVerdict(
             claim, "prediction", State.UNKNOWN,

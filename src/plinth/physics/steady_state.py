@@ -6,6 +6,7 @@ its slope comes free with the march. A "change per cycle" test would stop too ea
 """
 
 import dataclasses
+import functools
 
 import numpy as np
 from numpy.typing import NDArray
@@ -66,12 +67,12 @@ class RailSteadyState:
         """
         return float(np.mean(self.i_load_mean_a * 0.5 * (self.v_node[:-1] + self.v_node[1:])))
 
-    @property
+    @functools.cached_property
     def v_min(self) -> float:
         """The lowest the rail gets at the load, V."""
         return least_of_period(self.v_node)
 
-    @property
+    @functools.cached_property
     def v_max(self) -> float:
         """The highest the rail gets at the load, V."""
         return most_of_period(self.v_node)

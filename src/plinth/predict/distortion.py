@@ -14,7 +14,10 @@ from plinth.physics.common_period import Grid
 from plinth.physics.errors import PhysicsError
 from plinth.physics.network_steady import Loading, LoadLaw, NetworkState, steady_state
 from plinth.predict.circuit import PowerCircuit
+from plinth.predict.circuits import drive_of
+from plinth.predict.figure import Figure, Origin
 from plinth.predict.operating_points import Drive, lay_period, network_onset, source_of
+from plinth.predict.solve import Prediction
 
 Array = NDArray[np.float64]
 
@@ -82,3 +85,21 @@ def power_at_thd(
             low, high = (middle, high) if driven_to(middle).thd < target else (low, middle)
         found.append(driven_to(0.5 * (low + high)))
     return onset.v_peak**2 / (2.0 * circuit.r_load), tuple(found)
+
+
+def power_figure_at(prediction: Prediction, thd: float) -> Figure | None:
+    """Clip power at a THD (a fraction) as a figure; None where it is not computed. Its spread is that of the onset."""
+    circuit = prediction.points.circuit
+    if not can_overdrive(circuit):
+        return None
+    try:
+        _, (found,) = power_at_thd(circuit, drive_of(prediction.build, prediction.situation), (thd,))
+    except PhysicsError:
+        return None
+    onset = prediction["clip_power_w"]
+    return Figure(
+        f"clip_thd_{100 * thd:g}_power_w", f"clip power at {100 * thd:g} % distortion", found.power_w, "W",
+        onset.u / onset.value * found.power_w,
+        Origin("sine held inside the moving rails, driven until this THD; harmonics 2 to 20", "AES17 for THD"),
+        onset.contributions,
+    )  # fmt: skip

@@ -142,7 +142,7 @@ def _changes(inputs: Mapping[str, Input], rough: Solution) -> dict[str, list[tup
 
 
 # What decides how much current fills the reservoirs, and how long.
-_FILLING = ("c", "regulation", "v_secondary", "esr")
+_FILLING = ("c", "regulation", "v_secondary")
 
 
 def _fuse_figure(value: float, inputs: Mapping[str, Input], rough: Solution) -> Figure:

@@ -58,7 +58,7 @@ class LoadPowers(QWidget):
             read = session.reading(f"clip/{session.build.channels[0]}/{session.situation.channels_driven}/{load.name}")
             sentence = shown_with_spread(figure.value, figure.spread, "W")
             if claim is not None:
-                verdict = power_claim(claim, figure, _peak(figure, load.r_ohm))
+                verdict = power_claim(claim, figure, _peak(figure, load.r_ohm), session.claimed_powers.get(load.name))
                 sentence = verdict.sentence
                 if verdict.state is State.OVER:
                     sentences.append(verdict.sentence)
