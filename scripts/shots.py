@@ -12,6 +12,8 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from plinth.demo.workshop import make_demo
 from plinth.desk.look import load_fonts, look
+from plinth.desk.plan.courses_shown import BASS_NOTE, ONE_PERIOD, SWITCH_ON
+from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 
@@ -62,6 +64,23 @@ def main() -> None:
             window.show_stage(3)
             settle(app)
             shoot(window, f"diary-{tail}")
+        look.set(dark=False, scale=1.0)
+        window.show_stage(0)
+        dialog = MapDialog(window, session, threaded=False)
+        dialog.show()
+        dialog.read_at(28.0, 2.5)
+        settle(app)
+        shoot(dialog, "map")
+        dialog.close()
+        for name, view, tail in (
+            ("Foyer", SWITCH_ON, "class-a"), ("Street box", BASS_NOTE, "battery"),
+            ("Market box", ONE_PERIOD, "switcher"),
+        ):  # fmt: skip
+            session.switch(next(one.id for one in session.builds if one.build.name == name))
+            session.choose_station("transformer")
+            window.plan.show_view(view)
+            settle(app)
+            shoot(window, f"plan-{tail}")
         window.close()
 
 

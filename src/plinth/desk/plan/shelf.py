@@ -1,6 +1,6 @@
 """The shelf: parts that could stand in the chosen station; one press exchanges them."""
 
-from PySide6.QtWidgets import QButtonGroup, QPushButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QPushButton, QSizePolicy, QWidget
 
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
@@ -107,14 +107,14 @@ class Shelf(QWidget):
             self._rows.addWidget(label(_fixed_words(here.key, session), "soft", wrap=True))
         for slot in here.slots:
             part = part_in(session.build, slot)
-            one = button(f"Change {part.name} …", "row", tip="Type what is stated of it")
+            one = _row(f"Change {part.name} …", "Type what is stated of it")
             one.clicked.connect(lambda _checked=False, slot=slot: self.change(slot))
             self.change_buttons[slot] = one
             self._rows.addWidget(one)
 
     def _add_rows(self, slot: str, parts: list[Part], fitted: Part, had_focus: bool) -> None:
         for part in parts if fitted in parts else [fitted, *parts]:
-            row = button(part_words(part), "row")
+            row = _row(part_words(part))
             row.setCheckable(True)
             row.setChecked(part == fitted)
             row.clicked.connect(lambda _checked=False, part=part: self._session.swap(slot, part))
@@ -125,7 +125,7 @@ class Shelf(QWidget):
 
     def _offer_to_keep(self, parts: list[Part], fitted: Part) -> None:
         if fitted not in parts:
-            one = button(f"Put {fitted.name} on the shelf as it is now", "row")
+            one = _row(f"Put {fitted.name} on the shelf as it is now")
             one.clicked.connect(lambda: self._session.put_on_shelf(fitted))
             self._rows.addWidget(one)
 
@@ -139,6 +139,13 @@ class Shelf(QWidget):
     def rows(self) -> list[QWidget]:
         """The rows shown."""
         return list(self._group.buttons())
+
+
+def _row(words: str, tip: str = "") -> QPushButton:
+    """A row that gives way where the column is narrow, so that it does not push the values beside it out of sight."""
+    made = button(words, "row", tip=f"{words}: {tip}" if tip else words)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+    return made
 
 
 def _fitting(session: BenchSession, kinds: tuple[type[Part], ...]) -> list[Part]:
