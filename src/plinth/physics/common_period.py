@@ -6,7 +6,9 @@ import fractions
 MOST_HALF_CYCLES_ABOVE = 8
 MOST_HALF_CYCLES_BELOW = 40
 # Far above the audio band the phase against the mains no longer matters: fewer half cycles, so not more cycles.
-MOST_SIGNAL_CYCLES = 1000
+MOST_SIGNAL_CYCLES = 250
+# And where one half cycle alone holds more, fewer steps for each: the rails do not follow them.
+COARSE_STEPS = 16
 
 
 @dataclasses.dataclass(frozen=True)
@@ -43,14 +45,17 @@ class CommonPeriod:
 
     def steps(self, grid: "Grid") -> int:
         """Steps in the period, fine enough for both the charging pulses and the signal."""
-        return max(self.half_cycles * grid.per_half_cycle, self.signal_cycles * grid.per_signal_cycle)
+        each = grid.per_signal_cycle
+        if self.signal_cycles > MOST_SIGNAL_CYCLES:
+            each = min(each, COARSE_STEPS)
+        return max(self.half_cycles * grid.per_half_cycle, self.signal_cycles * each)
 
 
 def common_period(f_mains_hz: float, f_signal_hz: float) -> CommonPeriod:
     """The shared period of ``|sin|`` at mains frequency and a sine of ``f_signal_hz`` (both > 0).
 
     Exactly 1 / gcd(2 f_mains, f_signal) where that is at most 40 half cycles (8 for signals above
-    2 f_mains, fewer where they would hold more than 1000 signal cycles), else that of the nearest frequency for which
+    2 f_mains, fewer where they would hold more than 250 signal cycles), else that of the nearest frequency for which
     it is.
     """
     ratio = fractions.Fraction(f_signal_hz / (2.0 * f_mains_hz))

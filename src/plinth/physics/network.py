@@ -15,6 +15,8 @@ import functools
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.errors import RailRunOffError
+
 Array = NDArray[np.float64]
 
 LONGEST_RUN = 256
@@ -259,7 +261,20 @@ def pieces_of(network: RailNetwork, step_s: float) -> _Pieces:
 def march_network(
     network: RailNetwork, drives: Drives, step_s: float, x_start: Array, unit: tuple[Array, Array] | None = None
 ) -> NetworkMarch:
-    """March from ``x_start``; ``unit`` (at, mean) a load per unit of scale, for ``response``."""
+    """March from ``x_start``; ``unit`` (at, mean) a load per unit of scale, for ``response``.
+
+    Raises RailRunOffError where the states grow beyond all numbers.
+    """
+    with np.errstate(over="ignore", invalid="ignore"):
+        found = _march(network, drives, step_s, x_start, unit)
+    if not np.isfinite(found.x[-1]).all():
+        raise RailRunOffError("these rails run off without end: a load that gives energy back is too much for them")
+    return found
+
+
+def _march(
+    network: RailNetwork, drives: Drives, step_s: float, x_start: Array, unit: tuple[Array, Array] | None
+) -> NetworkMarch:
     pieces = pieces_of(network, step_s)
     n, m = len(drives.load_mean), len(network.rails)
     emf = drives.emf.copy()

@@ -175,7 +175,7 @@ def _calm(network: RailNetwork, g: tuple[tuple[float, ...], ...]) -> tuple[tuple
     if not g:
         return g
     stiffness = [max(r.r_source_ohm + network.r_shared_ohm, r.esr_ohm, r.esr2_ohm) for r in network.rails]
-    most = 0.5 / max(stiffness)
+    most = 0.2 / max(stiffness)
     steepest = max(abs(x) for row in g for x in row)
     if steepest <= most:
         return g
@@ -203,7 +203,10 @@ def _shoot(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> tup
         for halving in range(5):
             tried = np.clip(x + step * 0.5**halving, -highest, highest)
             tried = _without_reverse(network, tried)
-            moved = march_network(network, drives, step_s, tried)
+            try:
+                moved = march_network(network, drives, step_s, tried)
+            except RailRunOffError:
+                continue
             marches += 1
             gap_there = moved.x[-1] - tried
             size_there = float(np.max(np.abs(gap_there) / scale))

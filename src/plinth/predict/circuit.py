@@ -155,9 +155,13 @@ class PowerCircuit:
 
     @property
     def fastest_s(self) -> float:
-        """The shortest time constant that the grid must follow: charging, and the build-up through the leakage."""
-        charging = self.rail.time_constant_on_s()
-        return min(charging, self.leakage_h / self.rail.r_source_ohm) if self.leakage_h else charging
+        """The shortest time constant that the grid must follow: charging, build-up through leakage or a choke."""
+        found = [self.rail.time_constant_on_s()]
+        if self.leakage_h:
+            found.append(self.leakage_h / self.rail.r_source_ohm)
+        if self.l_series:
+            found.append(self.l_series / max(self.r_series + self.esr + self.esr2, 1e-6))
+        return min(found)
 
     @property
     def leakage_h(self) -> float:
