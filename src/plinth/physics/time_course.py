@@ -204,15 +204,16 @@ def worst_inrush(
     m = len(network.rails)
     none = np.zeros((steps + 1, m))
 
-    def peak(first: int) -> float:
-        emf = np.repeat(whole[first:, None], m, axis=1)
-        drives = Drives(emf, -emf - 2.0 * source.v_drop, none[first:], none[first:-1], steps)
+    def peak(first: int, last: int = steps) -> float:
+        emf = np.repeat(whole[first : last + 1, None], m, axis=1)
+        drives = Drives(emf, -emf - 2.0 * source.v_drop, none[first : last + 1], none[first:last], steps)
         march = march_network(laid, drives, half_s / steps, np.zeros(network.size))
         return float(np.max(np.sum(waves_of(laid, drives, half_s / steps, march).i_source, axis=1)))
 
     if all(rail.l_source_h == 0.0 for rail in network.rails):
+        # It is highest at the first instant.
         worst = int(np.argmax(whole))
-        return peak(worst) / turns_ratio, 180.0 * worst / steps
+        return peak(worst, worst + 2) / turns_ratio, 180.0 * worst / steps
     # The peak is a smooth function of the moment: a scan, then a parabola through the best three.
     tried = np.linspace(0.12, 0.55, phases)
     found = np.array([peak(round(share * steps)) for share in tried])

@@ -268,7 +268,6 @@ def _transformer(solution: Solution) -> dict[str, float]:
     build, points, circuit = solution.build, solution.points, solution.points.circuit
     state, programme = points.at_level, points.programme
     winding = supply_flow.winding_rms_a(state.rails)
-    idle_a = circuit.channels * circuit.i_idle_a
     count = supplies_in_all(build)
     soft, each = soft_start_of(build.entry), soft_start_of(build.entry, count)
     inrush, moment = time_course.worst_inrush(
@@ -291,7 +290,6 @@ def _transformer(solution: Solution) -> dict[str, float]:
         "winding_rms_a": winding,
         "winding_load_ratio": winding / circuit.i_rated,
         "winding_programme_ratio": supply_flow.winding_rms_a(programme.rails) / circuit.i_rated,
-        "switch_on_s": _switch_on_s(solution, idle_a, each),
     }  # fmt: skip
 
 
@@ -299,9 +297,11 @@ def _ohm(g_s: float) -> float:
     return math.inf if g_s == 0.0 else 1.0 / g_s
 
 
-def _switch_on_s(solution: Solution, idle_a: float, soft: time_course.SoftStart | None) -> float:
+def switch_on_s(solution: Solution) -> float:
     """Until the rails are up; with a soft start, as long as it lasts plus what is left after it, at most."""
     circuit, idle = solution.points.circuit, solution.points.idle
+    idle_a = circuit.channels * circuit.i_idle_a
+    soft = soft_start_of(solution.build.entry, supplies_in_all(solution.build))
 
     def seconds(r_ahead_ohm: float) -> float:
         each = circuit.rail.r_source_ohm + circuit.rails * r_ahead_ohm / circuit.turns_ratio**2

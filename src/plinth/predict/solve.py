@@ -13,7 +13,7 @@ from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of
 from plinth.predict.courses import can_switch_on, fuse_i2t_a2s
 from plinth.predict.figure import Contribution, Figure
-from plinth.predict.figures_of import Solution, figure_values
+from plinth.predict.figures_of import Solution, figure_values, switch_on_s
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.lamp_ahead import lamp_ahead
 from plinth.predict.operating_points import (
@@ -122,15 +122,15 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
     nominal = {key: one.value for key, one in inputs.items()}
     solution = solution_of(build, situation, nominal)
     values = figure_values(solution)
-    i2t = fuse_i2t_a2s(solution) if can_switch_on(solution) else None
+    filling = _filling(solution) if can_switch_on(solution) else {}
     if spreads_of is None:
         rough = solution_of(build, situation, nominal, COARSE)
         figures = _with_spread(values, _changes(inputs, rough))
         figures |= _worst_phase(figures["clip_v_peak"], rough)
-        if i2t is not None:
-            figures["inrush_i2t_a2s"] = _fuse_figure(i2t, inputs, rough)
+        if filling:
+            figures |= _filling_figures(filling, inputs, rough)
     else:
-        figures = _with_spread_like(values if i2t is None else {**values, "inrush_i2t_a2s": i2t}, spreads_of)
+        figures = _with_spread_like({**values, **filling}, spreads_of)
     return Prediction(build, situation, figures, inputs, solution, warnings_of(solution, inputs))
 
 
@@ -145,20 +145,22 @@ def _changes(inputs: Mapping[str, Input], rough: Solution) -> dict[str, list[tup
 _FILLING = ("c", "regulation", "v_secondary")
 
 
-def _fuse_figure(value: float, inputs: Mapping[str, Input], rough: Solution) -> Figure:
+def _filling(solution: Solution, steps: int = 100) -> dict[str, float]:
+    return {"inrush_i2t_a2s": fuse_i2t_a2s(solution, steps), "switch_on_s": switch_on_s(solution)}
+
+
+def _filling_figures(values: Mapping[str, float], inputs: Mapping[str, Input], rough: Solution) -> dict[str, Figure]:
     """The switch-on is a march of its own, so only what matters to it is moved."""
 
-    def figures_of(values: Mapping[str, float]) -> dict[str, float]:
-        circuit = circuit_of(rough.build, rough.situation, {**rough.values, **values})
-        there = dataclasses.replace(
-            rough, points=dataclasses.replace(
-                rough.points, at_level=dataclasses.replace(rough.points.at_level, circuit=circuit)
-            ),
-        )  # fmt: skip
-        return {"i2t": fuse_i2t_a2s(there, 50)}
+    def figures_of(moved: Mapping[str, float]) -> dict[str, float]:
+        found = solution_of(rough.build, rough.situation, {**rough.values, **moved}, COARSE, rough)
+        return _filling(found, 50)
 
-    changes = contributions(figures_of, {key: inputs[key] for key in _FILLING})["i2t"]
-    return _figure("inrush_i2t_a2s", value, combined(changes), as_contributions(changes))
+    changes = contributions(figures_of, {key: inputs[key] for key in _FILLING})
+    return {
+        name: _figure(name, value, combined(changes[name]), as_contributions(changes[name]))
+        for name, value in values.items()
+    }
 
 
 def _worst_phase(clip: Figure, rough: Solution) -> dict[str, Figure]:
