@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinth.physics import bias, heat, levels, response, transformer, transients
+from plinth.physics import bias, heat, levels, response, thermal, transformer, transients
 from plinth.physics.common_period import FINE, common_period
 from plinth.physics.errors import NoSwingError, RailCollapseError
 from plinth.physics.half_sine import half_wave_mean
@@ -150,7 +150,7 @@ def test_short_time_rating_of_a_resistor() -> None:
     assert heat.time_to_rated_rise_s(50, 50, 95) == math.inf
     t = heat.time_to_rated_rise_s(100, 50, 95)
     assert 100 * (1 - math.exp(-t / 95)) == pytest.approx(50)
-    assert heat.settle_time_s(0.5, 900) == pytest.approx(450 * math.log(20))
+    assert thermal.wait_s(0.0, 0.5, 900) == pytest.approx(450 * math.log(20))
 
 
 @given(st.floats(1e-3, 200))

@@ -8,11 +8,6 @@ def sink_temperature_c(ambient_c: float, heat_w: float, r_sink_k_per_w: float) -
     return ambient_c + heat_w * r_sink_k_per_w
 
 
-def settle_time_s(r_sink_k_per_w: float, heat_capacity_j_per_k: float, share_left: float = 0.05) -> float:
-    """Seconds until a sink is within ``share_left`` of its final rise: -R C ln(share)."""
-    return -r_sink_k_per_w * heat_capacity_j_per_k * math.log(share_left)
-
-
 def time_to_rated_rise_s(power_w: float, rated_w: float, time_constant_s: float) -> float:
     """How long a cold resistor may carry ``power_w`` before it reaches the rise it has at ``rated_w``.
 

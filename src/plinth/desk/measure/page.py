@@ -21,7 +21,7 @@ from plinth.workshop.store import now
 
 CAUTION = (
     "Dummy loads get hot enough to burn. The scope's clip goes to output 0 V, and only where that is ground: never to "
-    "an output of a bridged pair. No loudspeaker while clipping is looked for; protect your ears at every sweep."
+    "an output of a bridge. No loudspeaker while clipping is looked for; protect your ears at every sweep."
 )
 
 
