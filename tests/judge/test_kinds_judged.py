@@ -135,6 +135,9 @@ def test_a_load_of_resistors_is_judged_by_its_hottest() -> None:
     found = margin(uneven, "load_network")
     assert found.figure is not None
     assert found.figure.value == pytest.approx(solve(uneven)["output_power_w"].value * 3.9 / 8.0)
+    power = solve(uneven)["output_power_w"]
+    assert found.figure.u / found.figure.value == pytest.approx(power.u / power.value)
+    assert found.figure.estimated == power.estimated
     with pytest.raises(ValueError, match="agree within 10 %"):
         changed(even, load__network="8.2+8.2")
 

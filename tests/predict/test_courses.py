@@ -161,3 +161,15 @@ def test_a_supply_alone_stands_under_what_hangs_on_it(situation: Situation, ampe
 def test_two_loads_on_the_rails_are_refused() -> None:
     with pytest.raises(ValueError, match="leave the other out"):
         Situation(rail_load_a=1.0, rail_load_ohm=8.0)
+
+
+def test_a_rail_without_a_bleeder_never_counts_as_safe() -> None:
+    bare = SHARED_PAIR.supply.reservoir.model_copy(update={"r_bleeder_ohm": None})
+    supply = SHARED_PAIR.supply.model_copy(update={"reservoir_minus": bare})
+    prediction = solve(SHARED_PAIR.model_copy(update={"supply": supply}))
+    assert np.isinf(prediction["bleed_s"].value)
+    assert np.isfinite(solve(SHARED_PAIR)["bleed_s"].value)
+    assert any("No bleeder is fitted to a rail" in line for line in prediction.warnings)
+    course = courses.switch_off(prediction.solution)
+    assert course.v_minus is not None
+    assert course.v_minus[-1] > 5.0

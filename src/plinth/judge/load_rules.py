@@ -1,9 +1,12 @@
 """Limits of protection and load."""
 
+import dataclasses
+
 from plinth.builds.build import Build
 from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
+from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction
 
 
@@ -89,6 +92,15 @@ def load_rating(build: Build, prediction: Prediction) -> Margin:
     )  # fmt: skip
 
 
+def _share_of(power: Figure, share: float) -> Figure:
+    """A share of a predicted power, with its uncertainty and what that rests on."""
+    rows = tuple(dataclasses.replace(row, u_figure=row.u_figure * share) for row in power.contributions)
+    return dataclasses.replace(
+        power, name="load_hottest_w", label="hottest resistor", value=power.value * share, u=power.u * share,
+        contributions=rows,
+    )  # fmt: skip
+
+
 def load_network(build: Build, prediction: Prediction) -> Margin | None:
     """What the load's hottest resistor takes, where it is made of several."""
     part = build.load
@@ -96,8 +108,7 @@ def load_network(build: Build, prediction: Prediction) -> Margin | None:
         return None
     return make_margin(
         "load_network", "Load, hottest resistor", "load",
-        stated("load_hottest_w", "hottest resistor", prediction["output_power_w"].value * part.hottest_share, "W",
-               part.network),
+        _share_of(prediction["output_power_w"], part.hottest_share),
         part.p_each_w, "not stated" if part.p_each_w is None else f"rated {part.p_each_w:g} W each",
         {
             State.CLEAR: "Every resistor of the load stays below its rating at this level.",

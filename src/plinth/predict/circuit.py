@@ -75,6 +75,13 @@ class PowerCircuit:
         return self.rail_load_a is not None or self.rail_load_ohm is not None
 
     @property
+    def reservoirs(self) -> tuple[tuple[float, float], ...]:
+        """Capacitance (F) and bleeder (S, 0 for none) of each rail, + first."""
+        plus = (self.c, self.g_bleed)
+        minus = (self.c_minus, self.g_bleed_minus) if self.c_minus else plus
+        return (plus, minus)[: self.rails]
+
+    @property
     def plain(self) -> bool:
         """Whether the quick way serves: two like rails from the mains, class AB, nothing that couples them."""
         further = (

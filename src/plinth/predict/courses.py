@@ -140,9 +140,7 @@ def switch_off(solution: Solution, seconds: float | None = None) -> RailCourse:
     ends = min(_until_safe_s(solution) * 1.15, 300.0) if seconds is None else seconds
     t = np.linspace(0.0, ends, 800)
     rails = []
-    for k, rail in enumerate(points.idle.rails):
-        c = (circuit.c_minus or circuit.c) if k else circuit.c
-        g = (circuit.g_bleed_minus if circuit.c_minus else circuit.g_bleed) if k else circuit.g_bleed
+    for rail, (c, g) in zip(points.idle.rails, circuit.reservoirs, strict=False):
         v = rail.mean(rail.v_node)
         rails.append(time_course.rails_after_switch_off(c + circuit.c2, g, idle_a, v, stops, t))
     return RailCourse(t, rails[0], rails[1] if len(rails) > 1 else None)
@@ -150,12 +148,13 @@ def switch_off(solution: Solution, seconds: float | None = None) -> RailCourse:
 
 def _until_safe_s(solution: Solution, safe_v: float = 5.0) -> float:
     circuit, stops = solution.points.circuit, solution.build.module.v_rail_min
-    v = solution.points.idle.plus.mean(solution.points.idle.plus.v_node)
-    c, idle_a = circuit.c + circuit.c2, circuit.channels * circuit.i_idle_a
-    bleeder = math.inf if circuit.g_bleed == 0.0 else 1.0 / circuit.g_bleed
-    first = bleed_down_s(c, bleeder, v, max(stops, safe_v), idle_a)
-    then = bleed_down_s(c, bleeder, min(v, stops), safe_v)
-    return first + (then if math.isfinite(then) else 60.0)
+    idle_a, longest = circuit.channels * circuit.i_idle_a, 0.0
+    for rail, (c, g) in zip(solution.points.idle.rails, circuit.reservoirs, strict=False):
+        v, bleeder = rail.mean(rail.v_node), math.inf if g == 0.0 else 1.0 / g
+        first = bleed_down_s(c + circuit.c2, bleeder, v, max(stops, safe_v), idle_a)
+        then = bleed_down_s(c + circuit.c2, bleeder, min(v, stops), safe_v)
+        longest = max(longest, first + (then if math.isfinite(then) else 60.0))
+    return longest
 
 
 def warm_up(solution: Solution) -> HeatCourse | None:

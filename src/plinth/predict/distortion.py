@@ -65,6 +65,7 @@ def power_at_thd(
             at = idle + np.stack([np.maximum(i, 0.0), np.maximum(-i, 0.0)], axis=1)
             mean = 0.5 * (at[:-1] + at[1:])
             fixed = Loading(at, mean, np.zeros_like(at), np.zeros_like(mean))
+            # A default binds this round's load; mypy cannot see that the caller never passes it.
             law = LoadLaw(lambda _a, _v, fixed=fixed: fixed, follows_rails=False)  # type: ignore[misc]
             state = steady_state(circuit.network, source, law, 0.0, state)
             if float(np.max(np.abs(out - before))) < RESTS_V:

@@ -243,8 +243,7 @@ def _lamp(ahead: LampAhead) -> dict[str, float]:
 
 
 def _at_rest(solution: Solution) -> dict[str, float]:
-    supply, points, circuit = solution.build.supply, solution.points, solution.points.circuit
-    bleeder = supply.reservoir.r_bleeder_ohm
+    points, circuit = solution.points, solution.points.circuit
     rest = [rail.mean(rail.v_node) for rail in points.no_load.rails]
     volts = _highest(points.no_load)
     sizes = [circuit.c + circuit.c2, (circuit.c_minus or circuit.c) + circuit.c2]
@@ -256,9 +255,8 @@ def _at_rest(solution: Solution) -> dict[str, float]:
         circuit.drops * circuit.r_dynamic,
     )
     return {
-        "bleed_s": transients.bleed_down_s(
-            circuit.c + circuit.c2, math.inf if bleeder is None else bleeder, volts, SAFE_V
-        ),
+        # The rail that keeps its charge longest tells when it is safe.
+        "bleed_s": max(transients.bleed_down_s(c + circuit.c2, _ohm(g), volts, SAFE_V) for c, g in circuit.reservoirs),
         "stored_j": sum(0.5 * c * v**2 for c, v in zip(sizes, rest, strict=False)),
         "energy_error": balance.error,
     }

@@ -100,6 +100,7 @@ def sampled_clip_power_w(
     pick = np.random.default_rng(seed)
     drawn = {key: _draw(pick, one, samples) for key, one in inputs_of(build, situation).items()}
     circuit = circuit_of(build, situation, {key: float(np.mean(column)) for key, column in drawn.items()})
+    # A circuit is arithmetic on its numbers, so arrays in their place make all circuits at once; mypy knows floats.
     every = circuit_of(build, situation, drawn)  # type: ignore[arg-type]
     varied = {
         field.name: column

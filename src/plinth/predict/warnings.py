@@ -15,8 +15,10 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
     computed = solution.points.at_level.period.shared.f_signal_hz
     if abs(computed / situation.frequency_hz - 1.0) > 1e-9:
         lines.append(f"Computed at {computed:.6g} Hz, the nearest frequency that shares a short period with the mains.")
-    if build.supply.reservoir.r_bleeder_ohm is None:
-        lines.append("No bleeder is fitted: the reservoirs stay charged after switch-off. Measure before touching.")
+    if any(g == 0.0 for _, g in solution.points.circuit.reservoirs):
+        lines.append(
+            "No bleeder is fitted to a rail: its reservoirs stay charged after switch-off. Measure before touching."
+        )
     if solution.points.circuit.modules_away:
         lines.append(
             "Rails are those under what hangs on them in place of the modules; clip figures are those with the modules."

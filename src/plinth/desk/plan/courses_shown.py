@@ -97,7 +97,9 @@ def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
 
 def _power_off(prediction: Prediction) -> tuple[Picture, ...]:
     course = courses.switch_off(prediction.solution)
-    below = np.flatnonzero(course.v_plus < SAFE_V)
+    # The rail that keeps its charge longer decides.
+    highest = course.v_plus if course.v_minus is None else np.maximum(course.v_plus, course.v_minus)
+    below = np.flatnonzero(highest < SAFE_V)
     words = f"below {SAFE_V:g} V after {shown(float(course.t_s[below[0]]), 's')}" if len(below) else "still charged"
     return (
         Picture(
