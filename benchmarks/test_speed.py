@@ -16,7 +16,7 @@ from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, mains_source
 from plinth.predict.inputs import inputs_of
 from plinth.predict.many import choices, clip_map, sampled_clip_power_w
-from plinth.predict.operating_points import lay_period, level_state, plain_emf, unit_load
+from plinth.predict.operating_points import lay_period, level_state, plain_rail, unit_load
 from plinth.predict.solve import solve, solve_fully
 
 LEVEL_V = 20.0
@@ -37,11 +37,10 @@ def plinth_both_rails(circuit: PowerCircuit, f_hz: float) -> tuple[float, float]
 def plinth_onset(circuit: PowerCircuit, f_hz: float) -> ClipOnset:
     period = lay_period(circuit, f_hz, 0.0, FINE)
     unit = np.maximum(period.signal_sine, 0.0)
+    load = unit_load(circuit, period, 1.0).scaled(circuit.channels)
     return find_clip_onset(
-        circuit.rail, plain_emf(circuit, period), period.step_s,
-        unit_load(circuit, period, 1.0).scaled(circuit.channels),
-        circuit.channels * circuit.i_idle_a, unit, circuit.output_limit,
-    )  # fmt: skip
+        plain_rail(circuit, period), load, circuit.channels * circuit.i_idle_a, unit, circuit.output_limit
+    )
 
 
 def test_plinth_steady_state_of_both_rails_1_khz(benchmark: Any, circuit: PowerCircuit) -> None:

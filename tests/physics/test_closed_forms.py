@@ -11,7 +11,8 @@ from plinth.physics import bias, heat, levels, response, thermal, transformer, t
 from plinth.physics.common_period import FINE, common_period
 from plinth.physics.errors import NoSwingError, RailCollapseError
 from plinth.physics.half_sine import half_wave_mean
-from plinth.physics.rail import LoadCurrent, RailCircuit, constant_current, march, rectified_emf
+from plinth.physics.rail import LoadCurrent, RailCircuit, capacitor_current, constant_current, rectified_emf
+from plinth.physics.rail_march import Laid, RailOnGrid
 from plinth.physics.steady_state import solve_rail
 
 
@@ -21,7 +22,7 @@ def unloaded(g_bleed: float = 0.0) -> RailCircuit:
 
 def test_rail_without_load_stands_at_the_crest_less_the_drops() -> None:
     emf = rectified_emf(v_amplitude=35.0, v_drop=1.6, half_cycles=1, steps=500)
-    state = solve_rail(unloaded(), emf, 0.01 / 500, constant_current(0.0, 500))
+    state = solve_rail(RailOnGrid(unloaded(), emf, 0.01 / 500), constant_current(0.0, 500))
     assert float(np.max(state.v_node)) == pytest.approx(35.0 - 1.6, abs=1e-3)
     assert float(np.ptp(state.v_node)) < 1e-3
 
@@ -29,7 +30,7 @@ def test_rail_without_load_stands_at_the_crest_less_the_drops() -> None:
 def test_ripple_of_a_large_reservoir_is_charge_over_capacitance() -> None:
     big = RailCircuit(r_source_ohm=0.05, c_f=0.5, esr_ohm=0.0, g_bleed_s=0.0)
     emf = rectified_emf(35.0, 1.0, 1, 2000)
-    state = solve_rail(big, emf, 0.01 / 2000, constant_current(2.0, 2000))
+    state = solve_rail(RailOnGrid(big, emf, 0.01 / 2000), constant_current(2.0, 2000))
     share_off = 1.0 - state.conduction_angle_deg() / 180.0
     assert float(np.ptp(state.v_cap)) == pytest.approx(2.0 * 0.01 * share_off / 0.5, rel=0.02)
     assert float(np.ptp(state.v_cap)) < 2.0 / (2 * 50 * 0.5)
@@ -38,7 +39,7 @@ def test_ripple_of_a_large_reservoir_is_charge_over_capacitance() -> None:
 def test_mean_diode_current_is_the_load_current() -> None:
     circuit = unloaded(1 / 2200)
     emf = rectified_emf(35.0, 1.6, 1, 500)
-    state = solve_rail(circuit, emf, 0.01 / 500, constant_current(1.5, 500))
+    state = solve_rail(RailOnGrid(circuit, emf, 0.01 / 500), constant_current(1.5, 500))
     drawn = 1.5 + state.mean(state.v_node) / 2200
     assert state.mean(state.i_diode_a) == pytest.approx(drawn, rel=1e-3)
 
@@ -53,7 +54,10 @@ def test_runs_equal_steps_taken_one_by_one(r_source: float, c_f: float) -> None:
     angle = np.linspace(0, 9 * np.pi, steps + 1)
     unit = LoadCurrent(np.maximum(np.sin(angle), 0.0), half_wave_mean(angle))
     load, h = unit.scaled(0.3, 0.02), half_cycles * 0.01 / steps
-    result = march(circuit, emf, h, load, 27.0, unit)
+    rail = RailOnGrid(circuit, emf, h)
+    laid, along = rail.under(load), rail.alone(unit)
+    result = rail.march(laid, 27.0, along)
+    v_cap, _ = rail.waveform(laid, result)
 
     def current(v: float, e: float, i: float, on: bool) -> float:
         g_s = 1 / r_source if on else 0.0
@@ -73,19 +77,29 @@ def test_runs_equal_steps_taken_one_by_one(r_source: float, c_f: float) -> None:
     v, on, worst = 27.0, False, 0.0
     for j in range(steps):
         v, on = advance(v, on, j)
-        worst = max(worst, abs(v - result.v_cap[j + 1]))
+        worst = max(worst, abs(v - v_cap[j + 1]))
     assert worst < 2e-3
-    nudged = march(circuit, emf, h, unit.scaled(0.3 + 1e-6, 0.02), 27.0).v_cap[-1]
-    assert result.response is not None
-    assert (nudged - result.v_cap[-1]) / 1e-6 == pytest.approx(float(result.response[-1]), rel=0.05, abs=1e-3)
-    moved = march(circuit, emf, h, load, 27.0 + 1e-6).v_cap[-1]
-    assert (moved - result.v_cap[-1]) / 1e-6 == pytest.approx(result.end_slope, rel=0.05, abs=1e-6)
+    nudged = rail.march(laid.plus(1e-6, along), 27.0)
+    assert (nudged.v_end - result.v_end) / 1e-6 == pytest.approx(result.response, rel=0.05, abs=1e-3)
+    moved = rail.march(laid, 27.0 + 1e-6)
+    assert (moved.v_end - result.v_end) / 1e-6 == pytest.approx(result.slope, rel=0.05, abs=1e-6)
+    for k in (17, 500, steps // 2, steps):
+        by_start, by_scale = rail.node_slopes(along, result, k)
+        beside, before = node_at(rail, laid.plus(1e-6, along), 27.0, k), node_at(rail, laid, 27.0, k)
+        assert (beside - before) / 1e-6 == pytest.approx(by_scale, rel=0.05, abs=1e-3)
+        assert (node_at(rail, laid, 27.0 + 1e-6, k) - before) / 1e-6 == pytest.approx(by_start, rel=0.05, abs=1e-6)
+
+
+def node_at(rail: RailOnGrid, laid: Laid, v_start: float, k: int) -> float:
+    v_cap, on = rail.waveform(laid, rail.march(laid, v_start))
+    i_cap = capacitor_current(rail.circuit, rail.emf, laid.current.at, v_cap, on)
+    return float(v_cap[k] + rail.circuit.esr_ohm * i_cap[k])
 
 
 def test_too_much_load_is_said_to_collapse_the_rail() -> None:
     emf = rectified_emf(20.0, 1.6, 1, 500)
     with pytest.raises(RailCollapseError, match="collapses the rail"):
-        solve_rail(unloaded(), emf, 0.01 / 500, constant_current(60.0, 500))
+        solve_rail(RailOnGrid(unloaded(), emf, 0.01 / 500), constant_current(60.0, 500))
 
 
 def test_no_swing_below_saturation() -> None:
@@ -94,7 +108,7 @@ def test_no_swing_below_saturation() -> None:
     emf = rectified_emf(3.0, 1.6, 1, 500)
     unit = constant_current(0.25, 500)
     with pytest.raises(NoSwingError, match="below"):
-        find_clip_onset(unloaded(), emf, 2e-5, unit, 0.0, np.ones(501), OutputLimit(3.0, 1.0))
+        find_clip_onset(RailOnGrid(unloaded(), emf, 2e-5), unit, 0.0, np.ones(501), OutputLimit(3.0, 1.0))
 
 
 @given(st.floats(0.01, 50), st.floats(0.0, 2 * math.pi))
@@ -202,7 +216,7 @@ def test_switch_on_follows_the_exponential_of_a_slow_reservoir() -> None:
     """A reservoir that takes many half cycles charges nearly like RC on the mean of a conducting source."""
     slow = RailCircuit(r_source_ohm=20.0, c_f=50e-3, esr_ohm=0.0, g_bleed_s=1 / 500)
     emf = rectified_emf(35.0, 1.0, 1, 500)
-    final = float(solve_rail(slow, emf, 2e-5, constant_current(0.0, 500)).v_cap[0])
+    final = float(solve_rail(RailOnGrid(slow, emf, 2e-5), constant_current(0.0, 500)).v_cap[0])
     early, late = (transients.switch_on_s(slow, 35.0, 1.0, 50.0, 0.0, final, within=w) for w in (0.05, 0.01))
     from scipy.integrate import solve_ivp
 

@@ -15,7 +15,7 @@ from plinth.predict.operating_points import (
     OperatingPoints,
     lay_period,
     level_state,
-    plain_emf,
+    plain_rail,
     solve_points,
     unit_load,
 )
@@ -154,17 +154,15 @@ def test_both_onsets_are_bracketed_by_plain_bisection() -> None:
     points = solve_points(circuit, drive(circuit, 20.0, phase_deg=33.0), FINE)
     period = points.at_level.period
     for onset, towards in zip(points.onsets, (1.0, -1.0), strict=True):
+        rail = plain_rail(circuit, period)
         args = (
-            circuit.rail,
-            plain_emf(circuit, period),
-            period.step_s,
+            rail,
             unit_load(circuit, period, towards).scaled(circuit.channels),
             circuit.channels * circuit.i_idle_a,
             np.maximum(towards * period.signal_sine, 0.0),
             circuit.output_limit,
         )
-        crest_v = float(np.max(plain_emf(circuit, period)))
-        most = (crest_v - circuit.v_sat) / circuit.output_limit.volts_per_volt
+        most = (rail.crest - circuit.v_sat) / circuit.output_limit.volts_per_volt
         slow = clip_onset._bisect(*args, most)
         assert onset.v_peak == pytest.approx(slow.v_peak, abs=1e-4)
 

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from plinth.physics.between_samples import least_by_parabola
 from plinth.physics.errors import NoSwingError, RailCollapseError
-from plinth.physics.rail import LoadCurrent, RailCircuit, march, node_slopes, node_voltage
+from plinth.physics.rail import LoadCurrent, capacitor_current, constant_current
+from plinth.physics.rail_march import RailOnGrid
 from plinth.physics.steady_state import solve_rail
 
 Array = NDArray[np.float64]
@@ -39,9 +40,7 @@ class OutputLimit:
 
 
 def find_clip_onset(
-    circuit: RailCircuit,
-    emf: Array,
-    step_s: float,
+    rail: RailOnGrid,
     unit_load: LoadCurrent,
     idle_a: float,
     output_unit: Array,
@@ -51,11 +50,11 @@ def find_clip_onset(
     """Onset amplitude (V peak) of the output against one rail.
 
     ``unit_load`` rail amperes per volt of output amplitude, ``idle_a`` amperes drawn besides,
-    ``output_unit`` the output towards this rail per volt of amplitude (>= 0), all on the grid of ``emf``;
+    ``output_unit`` the output towards this rail per volt of amplitude (>= 0), all on the rail's grid;
     ``near`` the onset of a similar case, to save marches.
     Raises NoSwingError where the unloaded rail is below ``v_sat``.
     """
-    crest = float(np.max(emf))
+    circuit, crest = rail.circuit, rail.crest
     most = (crest - limit.v_sat) / limit.volts_per_volt
     if most <= 0.0:
         raise NoSwingError(
@@ -63,19 +62,21 @@ def find_clip_onset(
         )
     amplitude, v = (0.8 * most, 0.93 * crest) if near is None else (near.v_peak, near.v_cap_start)
     amplitude, v = min(amplitude, most), min(v, crest)
+    at_rest, unit = rail.under(constant_current(idle_a, rail.steps)), rail.alone(unit_load)
+    needed = limit.volts_per_volt * output_unit
     for count in range(1, MOST_NEWTON + 1):
-        load = unit_load.scaled(amplitude, idle_a)
-        result = march(circuit, emf, step_s, load, v, unit_load)
-        gap = float(result.v_cap[-1]) - v
-        margin = node_voltage(circuit, emf, load.at, result) - limit.v_sat
-        margin -= amplitude * limit.volts_per_volt * output_unit
-        k, least = least_by_parabola(margin)
+        laid = at_rest.plus(amplitude, unit)
+        march = rail.march(laid, v, unit)
+        gap = march.v_end - v
+        v_cap, on = rail.waveform(laid, march)
+        margin = v_cap + circuit.esr_ohm * capacitor_current(circuit, rail.emf, laid.current.at, v_cap, on)
+        k, least = least_by_parabola(margin - amplitude * needed)
+        least -= limit.v_sat
         if abs(gap) < TOLERANCE_V and abs(least) < TOLERANCE_V:
             return ClipOnset(amplitude, v, count)
-        by_start, by_scale = node_slopes(circuit, unit_load.at, result, k)
-        assert result.response is not None
-        a11, a12 = result.end_slope - 1.0, float(result.response[-1])
-        a21, a22 = by_start, by_scale - limit.volts_per_volt * float(output_unit[k])
+        a11, a12 = march.slope - 1.0, march.response
+        a21, by_scale = rail.node_slopes(unit, march, k)
+        a22 = by_scale - float(needed[k])
         det = a11 * a22 - a12 * a21
         if det == 0.0:
             break
@@ -83,24 +84,17 @@ def find_clip_onset(
         amplitude += (-least * a11 + gap * a21) / det
         v = min(max(v, 0.05 * crest), crest)
         amplitude = min(max(amplitude, 0.01 * most), most)
-    return _bisect(circuit, emf, step_s, unit_load, idle_a, output_unit, limit, most)
+    return _bisect(rail, unit_load, idle_a, output_unit, limit, most)
 
 
 def _bisect(
-    circuit: RailCircuit,
-    emf: Array,
-    step_s: float,
-    unit_load: LoadCurrent,
-    idle_a: float,
-    output_unit: Array,
-    limit: OutputLimit,
-    most: float,
+    rail: RailOnGrid, unit_load: LoadCurrent, idle_a: float, output_unit: Array, limit: OutputLimit, most: float
 ) -> ClipOnset:
     low, high, v_low, marches = 0.0, most, 0.0, MOST_NEWTON
     while high - low > TOLERANCE_V:
         amplitude = 0.5 * (low + high)
         try:
-            state = solve_rail(circuit, emf, step_s, unit_load.scaled(amplitude, idle_a))
+            state = solve_rail(rail, unit_load.scaled(amplitude, idle_a))
         except RailCollapseError:
             high = amplitude
             continue

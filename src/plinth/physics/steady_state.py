@@ -14,14 +14,8 @@ from numpy.typing import NDArray
 from plinth.physics.between_samples import least_of_period, most_of_period
 from plinth.physics.errors import RailCollapseError
 from plinth.physics.network import RailElements
-from plinth.physics.rail import (
-    LoadCurrent,
-    March,
-    RailCircuit,
-    capacitor_current,
-    march,
-    node_voltage,
-)
+from plinth.physics.rail import LoadCurrent, RailCircuit, capacitor_current
+from plinth.physics.rail_march import Laid, March, RailOnGrid
 
 Array = NDArray[np.float64]
 
@@ -101,60 +95,56 @@ class RailSteadyState:
         return 180.0 * float(np.mean(share))
 
 
-def solve_rail(
-    circuit: RailCircuit, emf: Array, step_s: float, load: LoadCurrent, v_guess: float | None = None
-) -> RailSteadyState:
-    """Find the steady state of one rail under ``emf`` and ``load`` on the same grid.
+def solve_rail(rail: RailOnGrid, load: LoadCurrent, v_guess: float | None = None) -> RailSteadyState:
+    """Find the steady state of one rail under a ``load`` on the rail's grid.
 
     ``v_guess`` the starting voltage of a similar case, to save marches.
     Raises RailCollapseError where the load takes the rail to 0 V or below.
     """
-    crest = float(np.max(emf))
-    low, high = 0.0, max(crest, 0.0)
+    laid = rail.under(load)
+    low, high = 0.0, max(rail.crest, 0.0)
     v = 0.93 * high if v_guess is None else min(v_guess, 0.999 * high)
-    result = march(circuit, emf, step_s, load, v)
+    march = rail.march(laid, v)
     marches = 1
     while marches < MOST_MARCHES:
-        gap = float(result.v_cap[-1]) - v
-        slope = result.end_slope
+        gap, slope = march.v_end - v, march.slope
         # A gap is only as small as it is beside what a period leaves of it: a large reservoir forgets slowly.
         if abs(gap) < TOLERANCE_V and abs(gap) <= NEAR_V * (1.0 - slope) + 1e-13:
             break
         low, high = (v, high) if gap > 0 else (low, v)
-        step = gap / (1.0 - slope) if slope < 1.0 - 1e-12 else 2.0 * crest
+        step = gap / (1.0 - slope) if slope < 1.0 - 1e-12 else 2.0 * rail.crest
         v = v + step if low < v + step < high else 0.5 * (low + high)
-        result = march(circuit, emf, step_s, load, v)
+        march = rail.march(laid, v)
         marches += 1
-    return _as_steady_state(circuit, emf, step_s, load, result, marches)
+    return _as_steady_state(rail, laid, march, marches)
 
 
-def _as_steady_state(
-    circuit: RailCircuit, emf: Array, step_s: float, load: LoadCurrent, result: March, marches: int
-) -> RailSteadyState:
-    v_node = node_voltage(circuit, emf, load.at, result)
+def _as_steady_state(rail: RailOnGrid, laid: Laid, march: March, marches: int) -> RailSteadyState:
+    circuit, emf, load = rail.circuit, rail.emf, laid.current
+    v_cap, on = rail.waveform(laid, march)
+    i_cap = capacitor_current(circuit, emf, load.at, v_cap, on)
+    v_node = v_cap + circuit.esr_ohm * i_cap
     lowest = float(np.min(v_node))
     if lowest <= 0.0:
         raise RailCollapseError(
             f"this load collapses the rail: it draws {float(np.mean(load.mean)):.3g} A on average "
-            f"and the supply's crest is {float(np.max(emf)):.3g} V behind {circuit.r_source_ohm:.3g} ohm"
+            f"and the supply's crest is {rail.crest:.3g} V behind {circuit.r_source_ohm:.3g} ohm"
         )
-    i_diode = np.where(result.on, np.maximum(emf - v_node, 0.0) / circuit.r_source_ohm, 0.0)
     return RailSteadyState(
         circuit=circuit,
-        step_s=step_s,
+        step_s=rail.step_s,
         emf_v=emf,
         v_node=v_node,
-        v_cap=result.v_cap,
-        i_diode_a=i_diode,
-        i_cap_a=capacitor_current(circuit, emf, load.at, result),
+        v_cap=v_cap,
+        i_diode_a=np.where(on, np.maximum(emf - v_node, 0.0) / circuit.r_source_ohm, 0.0),
+        i_cap_a=i_cap,
         i_load_a=load.at,
         i_load_mean_a=load.mean,
         marches=marches,
     )
 
 
-def steady_from_march(
-    circuit: RailCircuit, emf: Array, step_s: float, load: LoadCurrent, v_start: float
-) -> RailSteadyState:
+def steady_from_march(rail: RailOnGrid, load: LoadCurrent, v_start: float) -> RailSteadyState:
     """The steady state whose starting voltage is already known (from a clip onset, for instance)."""
-    return _as_steady_state(circuit, emf, step_s, load, march(circuit, emf, step_s, load, v_start), 1)
+    laid = rail.under(load)
+    return _as_steady_state(rail, laid, rail.march(laid, v_start), 1)

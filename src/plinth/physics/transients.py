@@ -5,7 +5,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.rail import RailCircuit, constant_current, march, rectified_emf
+from plinth.physics.rail import RailCircuit, constant_current, rectified_emf
+from plinth.physics.rail_march import RailOnGrid
 
 Array = NDArray[np.float64]
 
@@ -48,18 +49,18 @@ def switch_on_s(
     """
     chunk, step_s = 4, 1.0 / (2.0 * f_mains_hz) / steps
     n = chunk * steps
-    emf = rectified_emf(v_amplitude, v_drop, chunk, n, third_harmonic)
-    idle, none = constant_current(i_load_a, n), constant_current(0.0, n)
+    rail = RailOnGrid(circuit, rectified_emf(v_amplitude, v_drop, chunk, n, third_harmonic), step_s)
+    idle, none = (rail.under(constant_current(i_a, n)) for i_a in (i_load_a, 0.0))
     v = 0.0
     for first in range(0, MOST_HALF_CYCLES, chunk):
         # The module draws nothing from an empty rail, so the load joins once the rail is half way up.
         drawn = idle if v > 0.5 * v_final else none
-        result = march(circuit, emf, step_s, drawn, v)
-        ends = result.v_cap[::steps]
+        march = rail.march(drawn, v)
+        ends = rail.waveform(drawn, march)[0][::steps]
         reached = np.flatnonzero(ends >= (1.0 - within) * v_final)
         if len(reached) and reached[0] > 0:
             k = int(reached[0])
             share = ((1.0 - within) * v_final - ends[k - 1]) / (ends[k] - ends[k - 1])
             return float((first + k - 1 + share) * steps * step_s)
-        v = float(result.v_cap[-1])
+        v = march.v_end
     return math.inf

@@ -26,6 +26,7 @@ from plinth.physics.network_steady import (
     steady_state,
 )
 from plinth.physics.rail import LoadCurrent, constant_current, rectified_emf
+from plinth.physics.rail_march import RailOnGrid
 from plinth.physics.steady_state import RailSteadyState, solve_rail, steady_from_march
 from plinth.predict.circuit import PowerCircuit
 
@@ -219,14 +220,15 @@ def level_state(
         law = load_law(circuit, period, driven)
         state = steady_state(circuit.network, source_of(circuit, period), law, v_peak, near.network if near else None)
         return _as_power_state(circuit, period, v_peak, driven, state)
-    idle, emf = circuit.channels * circuit.i_idle_a, plain_emf(circuit, period)
+    idle, rail = circuit.channels * circuit.i_idle_a, plain_rail(circuit, period)
     plus, minus = (
         solve_rail(
-            circuit.rail, emf, period.step_s, unit_load(circuit, period, towards).scaled(driven * v_peak, idle),
+            rail,
+            unit_load(circuit, period, towards).scaled(driven * v_peak, idle),
             float(guess.v_cap[0]) if guess else None,
         )
         for towards, guess in ((1.0, near.plus if near else None), (-1.0, near.minus if near else None))
-    )  # fmt: skip
+    )
     return PowerState(circuit, period, v_peak, driven, plus, minus)
 
 
@@ -247,9 +249,8 @@ def resting(circuit: PowerCircuit, i_a: float, grid: Grid, near: PowerState | No
     f_hz = 100.0 if circuit.steady_v else 2.0 * circuit.mains_hz
     period = lay_period(circuit, f_hz, 0.0, Grid(grid.per_half_cycle, 1))
     if circuit.plain:
-        load = constant_current(i_a, period.steps)
-        emf = plain_emf(circuit, period)
-        rail = solve_rail(circuit.rail, emf, period.step_s, load, float(near.plus.v_cap[0]) if near else None)
+        load, guess = constant_current(i_a, period.steps), float(near.plus.v_cap[0]) if near else None
+        rail = solve_rail(plain_rail(circuit, period), load, guess)
         return PowerState(circuit, period, 0.0, 0, rail, rail)
     law = stages.constant_current(i_a, period.steps, circuit.rails)
     state = steady_state(circuit.network, source_of(circuit, period), law, 0.0, near.network if near else None)
@@ -266,6 +267,11 @@ def plain_emf(circuit: PowerCircuit, period: Period) -> Array:
     )
 
 
+def plain_rail(circuit: PowerCircuit, period: Period) -> RailOnGrid:
+    """A plain rail with its source, on the period's grid."""
+    return RailOnGrid(circuit.rail, plain_emf(circuit, period), period.step_s)
+
+
 def unit_load(circuit: PowerCircuit, period: Period, towards: float) -> LoadCurrent:
     """Rail amperes of one class AB channel per volt of output amplitude; ``towards`` 1 the + rail, -1 the - rail."""
     angle = period.angle if towards > 0 else period.angle + np.pi
@@ -276,24 +282,26 @@ def plain_onsets(
     circuit: PowerCircuit, period: Period, driven: int, near: tuple[ClipOnset, ...] = ()
 ) -> tuple[ClipOnset, ...]:
     """Clip onset against either rail."""
-    emf, idle = plain_emf(circuit, period), circuit.channels * circuit.i_idle_a
+    rail, idle = plain_rail(circuit, period), circuit.channels * circuit.i_idle_a
     return tuple(
         find_clip_onset(
-            circuit.rail, emf, period.step_s, unit_load(circuit, period, towards).scaled(driven), idle,
-            np.maximum(towards * period.signal_sine, 0.0), circuit.output_limit, near[k] if near else None,
+            rail,
+            unit_load(circuit, period, towards).scaled(driven),
+            idle,
+            np.maximum(towards * period.signal_sine, 0.0),
+            circuit.output_limit,
+            near[k] if near else None,
         )
         for k, towards in enumerate((1.0, -1.0))
-    )  # fmt: skip
+    )
 
 
 def _known_state(
     circuit: PowerCircuit, period: Period, driven: int, v_peak: float, starts: tuple[float, ...]
 ) -> PowerState:
-    idle, emf = circuit.channels * circuit.i_idle_a, plain_emf(circuit, period)
+    idle, rail = circuit.channels * circuit.i_idle_a, plain_rail(circuit, period)
     plus, minus = (
-        steady_from_march(
-            circuit.rail, emf, period.step_s, unit_load(circuit, period, towards).scaled(driven * v_peak, idle), start
-        )
+        steady_from_march(rail, unit_load(circuit, period, towards).scaled(driven * v_peak, idle), start)
         for towards, start in zip((1.0, -1.0), starts, strict=True)
     )
     return PowerState(circuit, period, v_peak, driven, plus, minus)
