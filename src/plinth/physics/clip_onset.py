@@ -12,13 +12,15 @@ from numpy.typing import NDArray
 
 from plinth.physics.between_samples import least_by_parabola
 from plinth.physics.errors import NoSwingError, RailCollapseError
-from plinth.physics.rail import LoadCurrent, capacitor_current, constant_current
+from plinth.physics.rail import LoadCurrent, constant_current
 from plinth.physics.rail_march import RailOnGrid
 from plinth.physics.steady_state import solve_rail
 
 Array = NDArray[np.float64]
 
 TOLERANCE_V = 1e-6
+# From here one more step of Newton, which squares what is left, need not be looked at.
+LAST_STEP_V = 3e-5
 MOST_NEWTON = 14
 
 
@@ -54,7 +56,7 @@ def find_clip_onset(
     ``near`` the onset of a similar case, to save marches.
     Raises NoSwingError where the unloaded rail is below ``v_sat``.
     """
-    circuit, crest = rail.circuit, rail.crest
+    crest = rail.crest
     most = (crest - limit.v_sat) / limit.volts_per_volt
     if most <= 0.0:
         raise NoSwingError(
@@ -68,12 +70,9 @@ def find_clip_onset(
         laid = at_rest.plus(amplitude, unit)
         march = rail.march(laid, v, unit)
         gap = march.v_end - v
-        v_cap, on = rail.waveform(laid, march)
-        margin = v_cap + circuit.esr_ohm * capacitor_current(circuit, rail.emf, laid.current.at, v_cap, on)
-        k, least = least_by_parabola(margin - amplitude * needed)
+        v_node = rail.waveform(laid, march)[1]
+        k, least = least_by_parabola(v_node - amplitude * needed)
         least -= limit.v_sat
-        if abs(gap) < TOLERANCE_V and abs(least) < TOLERANCE_V:
-            return ClipOnset(amplitude, v, count)
         a11, a12 = march.slope - 1.0, march.response
         a21, by_scale = rail.node_slopes(unit, march, k)
         a22 = by_scale - float(needed[k])
@@ -84,6 +83,8 @@ def find_clip_onset(
         amplitude += (-least * a11 + gap * a21) / det
         v = min(max(v, 0.05 * crest), crest)
         amplitude = min(max(amplitude, 0.01 * most), most)
+        if abs(gap) < LAST_STEP_V and abs(least) < LAST_STEP_V:
+            return ClipOnset(amplitude, v, count)
     return _bisect(rail, unit_load, idle_a, output_unit, limit, most)
 
 

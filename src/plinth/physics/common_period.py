@@ -2,6 +2,7 @@
 
 import dataclasses
 import fractions
+import functools
 
 MOST_HALF_CYCLES_ABOVE = 8
 MOST_HALF_CYCLES_BELOW = 40
@@ -51,6 +52,7 @@ class CommonPeriod:
         return max(self.half_cycles * grid.per_half_cycle, self.signal_cycles * each)
 
 
+@functools.lru_cache(maxsize=64)
 def common_period(f_mains_hz: float, f_signal_hz: float) -> CommonPeriod:
     """The shared period of ``|sin|`` at mains frequency and a sine of ``f_signal_hz`` (both > 0).
 

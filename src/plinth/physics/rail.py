@@ -58,13 +58,3 @@ def rectified_emf(
     """
     angle = np.linspace(0.0, np.pi * half_cycles, steps + 1)
     return v_amplitude * np.abs(mains_wave(angle, third_harmonic)) - v_drop
-
-
-def capacitor_current(
-    circuit: RailCircuit, emf: Array, load_at: Array, v_cap: Array, on: NDArray[np.bool_]
-) -> Array:
-    """Amperes into the capacitor at each instant."""
-    r, g_b, g_s = circuit.esr_ohm, circuit.g_bleed_s, 1.0 / circuit.r_source_ohm
-    off = (-load_at - g_b * v_cap) * (1.0 / (1.0 + r * g_b))
-    with_diode = (g_s * emf - load_at - (g_b + g_s) * v_cap) * (1.0 / (1.0 + r * (g_b + g_s)))
-    return np.where(on, with_diode, off)

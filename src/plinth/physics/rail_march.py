@@ -8,6 +8,7 @@ at which a number known beforehand passes the start's. So a rail is laid once, a
 import dataclasses
 import functools
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,8 +43,7 @@ class Laid:
         )
 
 
-@dataclasses.dataclass(frozen=True)
-class _Run:
+class _Run(NamedTuple):
     """Instants ``first`` to ``last`` with one state of the diode: v = powers (start + sums), d v likewise."""
 
     first: int
@@ -77,14 +77,16 @@ class RailOnGrid:
         self.crest = float(np.max(emf))
         r, g_b, g_s = circuit.esr_ohm, circuit.g_bleed_s, 1.0 / circuit.r_source_ohm
         g = (g_b, g_b + g_s)
-        share = (1.0 / (1.0 + r * g[OFF]), 1.0 / (1.0 + r * g[ON]))
+        # The node stands at share (v - r i), with r g_s e added while the diode is on.
+        share = self._share = (1.0 / (1.0 + r * g[OFF]), 1.0 / (1.0 + r * g[ON]))
+        self._fed_node = (r * g_s) * emf
         k = step_s / (2.0 * circuit.c_f)
         self._ka = (k * share[OFF], k * share[ON])
         self._fed = k * share[ON] * g_s
         self._keep = (1.0 - self._ka[OFF] * g[OFF], 1.0 - self._ka[ON] * g[ON])
         self._inv = (1.0 / (1.0 + self._ka[OFF] * g[OFF]), 1.0 / (1.0 + self._ka[ON] * g[ON]))
         # Never quite 0: it is divided by.
-        self._length, self._powers, self._inverse = _powers(
+        self._length, self._powers, self._inverse, self._powers_listed, self._inverse_listed = _powers(
             self._keep[OFF] * self._inv[OFF] or 1e-12,
             self._keep[ON] * self._inv[ON] or 1e-12,
             self.steps,
@@ -92,11 +94,10 @@ class RailOnGrid:
         self._blocks = -(-self.steps // self._length)
         # A step far above the time constant makes a negative, which turns its inequality round.
         self._sign = tuple(1.0 if keep >= 0.0 else -1.0 for keep in self._keep)
-        # The node stands at (v - r i) / (1 + r g_b) with the diode off; current flows while e (1 + r g_b) > v - r i.
-        self._lift = 1.0 + r * g_b
+        # Current flows while e (1 + r g_b) is above v - r i, whatever the state: the node of an idle diode is below e.
         drive = np.zeros((2, self.steps))
         drive[ON] = (self._inv[ON] * self._fed) * (emf[:-1] + emf[1:])
-        self._from_emf = self._lay(drive, self._lift * emf)
+        self._from_emf = self._lay(drive, (1.0 + r * g_b) * emf)
 
     def alone(self, current: LoadCurrent) -> Laid:
         """A load current without the source."""
@@ -125,52 +126,66 @@ class RailOnGrid:
 
     def march(self, laid: Laid, v_start: float, unit: Laid | None = None) -> March:
         """From ``v_start`` on the capacitor, diode off; ``unit`` the load in whose direction ``response`` is taken."""
-        mean = laid.current.mean
+        mean, emf, steps, length = laid.current.mean, self.emf, self.steps, self._length
+        powers, inverse, sign = self._powers_listed, self._inverse_listed, self._sign
+        half = self._ka[OFF] + self._ka[ON]
         runs: list[_Run] = []
         v, slope, response = v_start, 1.0, 0.0
         j, on = 0, OFF
-        while j < self.steps:
-            block, local = divmod(j, self._length)
-            sums, back = laid.sums[on, block], float(self._inverse[on, local])
-            end = min(self._length, self.steps - block * self._length)
-            start = v * back - float(sums[local])
-            over = laid.change_at[on, block, local + 1 : end + 1] > self._sign[on] * (-start if on else start)
+        while j < steps:
+            block, local = divmod(j, length)
+            sums, back = laid.sums[on, block], inverse[on][local]
+            end = min(length, steps - block * length)
+            start = v * back - sums.item(local)
+            over = laid.change_at[on, block, local + 1 : end + 1] > sign[on] * (-start if on else start)
             count = int(over.argmax())
-            changes = bool(over[count])
+            changes = over.item(count)
             last = local + count if changes else end
-            power = float(self._powers[on, last])
+            power, begun = powers[on][last], j
             slope, by_scale = slope * back, 0.0
             if unit is not None:
                 unit_sums = unit.sums[on, block]
-                by_scale = response * back - float(unit_sums[local])
-                response = power * (by_scale + float(unit_sums[last]))
-            runs.append(_Run(j, j + last - local, on, start, slope, by_scale))
-            v, slope, j = power * (start + float(sums[last])), power * slope, j + last - local
+                by_scale = response * back - unit_sums.item(local)
+                response = power * (by_scale + unit_sums.item(last))
+            j += last - local
+            runs.append(_Run(begun, j, on, start, slope, by_scale))
+            v, slope = power * (start + sums.item(last)), power * slope
             if changes:
-                v = self._change(on, v, float(mean[j]), j)
-                slope *= self._keep[on] * self._inv[1 - on]
+                # The step in which the diode changes: half of it in either state.
+                keep, inv = self._keep[on], self._inv[1 - on]
+                fed = self._fed * emf.item(j if on else j + 1)
+                v = (v * keep + fed - half * mean.item(j)) * inv
+                slope *= keep * inv
                 if unit is not None:
-                    drawn = (self._ka[OFF] + self._ka[ON]) * float(unit.current.mean[j])
-                    response = (response * self._keep[on] - drawn) * self._inv[1 - on]
+                    response = (response * keep - half * unit.current.mean.item(j)) * inv
                 on, j = 1 - on, j + 1
         return March(v, on, slope, response, tuple(runs))
 
-    def _change(self, was: int, v: float, i_mean: float, j: int) -> float:
-        """The step from instant j in which the diode turns on (``was`` OFF) or off."""
-        fed = self._fed * float(self.emf[j if was == ON else j + 1])
-        return (v * self._keep[was] + fed - (self._ka[OFF] + self._ka[ON]) * i_mean) * self._inv[1 - was]
-
-    def waveform(self, laid: Laid, march: March) -> tuple[Array, NDArray[np.bool_]]:
-        """Capacitor volts and the diode's state at the n + 1 instants of a march."""
-        v, on = np.empty(self.steps + 1), np.zeros(self.steps + 1, dtype=bool)
+    def waveform(self, laid: Laid, march: March) -> tuple[Array, Array]:
+        """Volts of the capacitor and of the load node at the n + 1 instants of a march."""
+        v, fed = np.empty(self.steps + 1), self._fed_node
+        load = self.circuit.esr_ohm * laid.current.at
+        node = np.empty_like(v)
         for run in march.runs:
             block, local = divmod(run.first, self._length)
-            here = slice(local, local + run.last - run.first + 1)
-            v[run.first : run.last + 1] = self._powers[run.on, here] * (run.start + laid.sums[run.on, block, here])
+            span, here = slice(run.first, run.last + 1), slice(local, local + run.last - run.first + 1)
+            v[span] = self._powers[run.on, here] * (run.start + laid.sums[run.on, block, here])
+            node[span] = v[span] - load[span]
             if run.on:
-                on[run.first : run.last + 1] = True
-        v[-1], on[-1] = march.v_end, bool(march.on_end)
-        return v, on
+                node[span] += fed[span]
+            node[span] *= self._share[run.on]
+        v[-1] = march.v_end
+        node[-1] = (march.v_end - load[-1] + march.on_end * fed[-1]) * self._share[march.on_end]
+        return v, node
+
+    def diode_current(self, march: March, v_node: Array) -> Array:
+        """Amperes of the diode at the n + 1 instants of a march."""
+        i = np.zeros(self.steps + 1)
+        ends = ((self.steps, self.steps),) if march.on_end else ()
+        for first, last in (*((run.first, run.last) for run in march.runs if run.on), *ends):
+            span = slice(first, last + 1)
+            i[span] = np.maximum(self.emf[span] - v_node[span], 0.0) * (1.0 / self.circuit.r_source_ohm)
+        return i
 
     def node_slopes(self, unit: Laid, march: March, k: int) -> tuple[float, float]:
         """D v_node / d v_start and d v_node / d (scale of ``unit``) at instant ``k`` of a march along ``unit``."""
@@ -181,17 +196,18 @@ class RailOnGrid:
             local, on = local + k - run.first, run.on
             power = float(self._powers[on, local])
             slope, response = power * run.slope, power * (run.response + float(unit.sums[on, block, local]))
-        g = self.circuit.g_bleed_s + (1.0 / self.circuit.r_source_ohm if on else 0.0)
-        keep = 1.0 / (1.0 + self.circuit.esr_ohm * g)
-        return slope * keep, (response - self.circuit.esr_ohm * float(unit.current.at[k])) * keep
+        share = self._share[on]
+        return slope * share, (response - self.circuit.esr_ohm * float(unit.current.at[k])) * share
 
 
 @functools.lru_cache(maxsize=256)
-def _powers(off: float, on: float, steps: int) -> tuple[int, Array, Array]:
-    """Length of a block, the powers of a over it by state (2, length + 1), and their inverses."""
+def _powers(off: float, on: float, steps: int) -> tuple[int, Array, Array, list[list[float]], list[list[float]]]:
+    """Length of a block, the powers of a over it by state (2, length + 1) and their inverses; both as lists too."""
     length = 1
     if off > 0.0 and on > 0.0:
         fastest = -math.log(min(off, on))
         length = min(steps, max(1, int(MOST_DECAY / fastest)))
     powers = np.array([[off], [on]]) ** np.arange(length + 1.0)
-    return length, powers, 1.0 / powers
+    inverse = 1.0 / powers
+    # One number at a time is quicker to be had from a list.
+    return length, powers, inverse, powers.tolist(), inverse.tolist()

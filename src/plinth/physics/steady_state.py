@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from plinth.physics.between_samples import least_of_period, most_of_period
 from plinth.physics.errors import RailCollapseError
 from plinth.physics.network import RailElements
-from plinth.physics.rail import LoadCurrent, RailCircuit, capacitor_current
+from plinth.physics.rail import LoadCurrent, RailCircuit
 from plinth.physics.rail_march import Laid, March, RailOnGrid
 
 Array = NDArray[np.float64]
@@ -121,23 +121,22 @@ def solve_rail(rail: RailOnGrid, load: LoadCurrent, v_guess: float | None = None
 
 def _as_steady_state(rail: RailOnGrid, laid: Laid, march: March, marches: int) -> RailSteadyState:
     circuit, emf, load = rail.circuit, rail.emf, laid.current
-    v_cap, on = rail.waveform(laid, march)
-    i_cap = capacitor_current(circuit, emf, load.at, v_cap, on)
-    v_node = v_cap + circuit.esr_ohm * i_cap
+    v_cap, v_node = rail.waveform(laid, march)
     lowest = float(np.min(v_node))
     if lowest <= 0.0:
         raise RailCollapseError(
             f"this load collapses the rail: it draws {float(np.mean(load.mean)):.3g} A on average "
             f"and the supply's crest is {rail.crest:.3g} V behind {circuit.r_source_ohm:.3g} ohm"
         )
+    i_diode = rail.diode_current(march, v_node)
     return RailSteadyState(
         circuit=circuit,
         step_s=rail.step_s,
         emf_v=emf,
         v_node=v_node,
         v_cap=v_cap,
-        i_diode_a=np.where(on, np.maximum(emf - v_node, 0.0) / circuit.r_source_ohm, 0.0),
-        i_cap_a=i_cap,
+        i_diode_a=i_diode,
+        i_cap_a=i_diode - load.at - circuit.g_bleed_s * v_node,
         i_load_a=load.at,
         i_load_mean_a=load.mean,
         marches=marches,

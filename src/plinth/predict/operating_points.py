@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from plinth.physics import mains, stages
 from plinth.physics.clip_onset import ClipOnset, find_clip_onset
 from plinth.physics.common_period import CommonPeriod, Grid, common_period
-from plinth.physics.half_sine import half_wave, half_wave_mean
+from plinth.physics.half_sine import half_wave_mean
 from plinth.physics.network import RailElements
 from plinth.physics.network_steady import (
     LoadLaw,
@@ -25,7 +25,7 @@ from plinth.physics.network_steady import (
     onset,
     steady_state,
 )
-from plinth.physics.rail import LoadCurrent, constant_current, rectified_emf
+from plinth.physics.rail import LoadCurrent, RailCircuit, constant_current
 from plinth.physics.rail_march import RailOnGrid
 from plinth.physics.steady_state import RailSteadyState, solve_rail, steady_from_march
 from plinth.predict.circuit import PowerCircuit
@@ -36,21 +36,26 @@ Array = NDArray[np.float64]
 MOST_STEPS = 40_000
 
 
-@dataclasses.dataclass(frozen=True)
+@dataclasses.dataclass(frozen=True, eq=False)
 class Period:
-    """The grid of one common period with mains and signal on it."""
+    """The grid of one common period with mains and signal on it: both and the signal's angle at n + 1 instants."""
 
     shared: CommonPeriod
     steps: int
     step_s: float
     mains_wave: Array
+    angle: Array
     signal_sine: Array
     angle_start: float
 
     @functools.cached_property
-    def angle(self) -> Array:
-        """Signal angle at the n + 1 instants."""
-        return self.angle_start + np.linspace(0.0, 2.0 * np.pi * self.shared.signal_cycles, self.steps + 1)
+    def half_waves(self) -> tuple[LoadCurrent, LoadCurrent]:
+        """max(sine, 0) and max(-sine, 0): what a push-pull stage draws from the + and the - rail per ampere."""
+        sine, angle = self.signal_sine, self.angle
+        return (
+            LoadCurrent(np.maximum(sine, 0.0), half_wave_mean(angle)),
+            LoadCurrent(np.maximum(-sine, 0.0), half_wave_mean(angle + np.pi)),
+        )
 
 
 @dataclasses.dataclass(frozen=True)
@@ -156,10 +161,14 @@ def lay_period(circuit: PowerCircuit, f_signal_hz: float, phase_deg: float, grid
     steps = max(shared.steps(grid), min(math.ceil(shared.seconds / circuit.fastest_s), MOST_STEPS))
     if steps % shared.half_cycles:
         steps += shared.half_cycles - steps % shared.half_cycles
-    start = math.radians(phase_deg)
-    angle = start + np.linspace(0.0, 2.0 * np.pi * shared.signal_cycles, steps + 1)
-    wave = mains.mains_wave(np.linspace(0.0, np.pi * shared.half_cycles, steps + 1), circuit.third_harmonic)
-    return Period(shared, steps, shared.seconds / steps, wave, np.sin(angle), start)
+    return _period(shared, steps, math.radians(phase_deg), circuit.third_harmonic)
+
+
+@functools.lru_cache(maxsize=32)
+def _period(shared: CommonPeriod, steps: int, start_rad: float, third_harmonic: float) -> Period:
+    angle = start_rad + np.linspace(0.0, 2.0 * np.pi * shared.signal_cycles, steps + 1)
+    wave = mains.mains_wave(np.linspace(0.0, np.pi * shared.half_cycles, steps + 1), third_harmonic)
+    return Period(shared, steps, shared.seconds / steps, wave, angle, np.sin(angle), start_rad)
 
 
 def solve_points(
@@ -262,20 +271,22 @@ def resting(circuit: PowerCircuit, i_a: float, grid: Grid, near: PowerState | No
 
 def plain_emf(circuit: PowerCircuit, period: Period) -> Array:
     """What acts on a plain rail: the rectified mains less the fixed drops."""
-    return rectified_emf(
-        circuit.v_amplitude, circuit.v_drop, period.shared.half_cycles, period.steps, circuit.third_harmonic
-    )
+    return circuit.v_amplitude * np.abs(period.mains_wave) - circuit.v_drop
 
 
 def plain_rail(circuit: PowerCircuit, period: Period) -> RailOnGrid:
     """A plain rail with its source, on the period's grid."""
-    return RailOnGrid(circuit.rail, plain_emf(circuit, period), period.step_s)
+    return _plain_rail(circuit.rail, circuit.v_amplitude, circuit.v_drop, period)
+
+
+@functools.lru_cache(maxsize=8)
+def _plain_rail(rail: RailCircuit, v_amplitude: float, v_drop: float, period: Period) -> RailOnGrid:
+    return RailOnGrid(rail, v_amplitude * np.abs(period.mains_wave) - v_drop, period.step_s)
 
 
 def unit_load(circuit: PowerCircuit, period: Period, towards: float) -> LoadCurrent:
     """Rail amperes of one class AB channel per volt of output amplitude; ``towards`` 1 the + rail, -1 the - rail."""
-    angle = period.angle if towards > 0 else period.angle + np.pi
-    return LoadCurrent(half_wave(angle) / circuit.r_load, half_wave_mean(angle) / circuit.r_load)
+    return period.half_waves[0 if towards > 0 else 1].scaled(1.0 / circuit.r_load)
 
 
 def plain_onsets(
