@@ -11,6 +11,7 @@ trapezoid rule, a whole run at once by doubling. ``physics.rail`` is the quicker
 
 import dataclasses
 import functools
+from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
@@ -96,19 +97,24 @@ class Drives:
 
 
 @dataclasses.dataclass(frozen=True)
-class NetworkMarch:
-    """``x`` (n + 1, states), ``on`` (n + 1, m), ``emf`` as it acted, ``end_slope`` d x[n] / d x[0].
-
-    ``response`` (n + 1, states) d x / d (load scale), where a unit load was given; ``runs`` (first step, diodes,
-    d x[first] / d x[0]) for slopes in between.
-    """
+class Motion:
+    """``x`` (n + 1, states), ``emf`` (n + 1, m) as it acted, ``runs`` (first instant, diodes from there)."""
 
     x: Array
-    on: NDArray[np.bool_]
     emf: Array
+    runs: tuple[tuple[int, tuple[bool, ...]], ...]
+
+
+@dataclasses.dataclass(frozen=True)
+class NetworkMarch(Motion):
+    """A motion and its slopes: ``end_slope`` d x[n] / d x[0], ``run_slopes`` the same at the first instant of each run.
+
+    ``response`` (n + 1, states) d x / d (load scale), where a unit load was given.
+    """
+
     end_slope: Array
+    run_slopes: tuple[Array, ...]
     response: Array | None
-    runs: tuple[tuple[int, tuple[bool, ...], Array], ...]
 
 
 class _Piece:
@@ -197,9 +203,7 @@ class _Piece:
         # Contiguous, transposed: a run is (steps, states), and small products are all that a march does.
         self.push_emf = np.ascontiguousarray(self.push[:, :m].T)
         self.push_load = np.ascontiguousarray(2.0 * self.push[:, m:].T)
-        self.doublings = [np.ascontiguousarray(self.step.T)]
-        while 2 ** len(self.doublings) <= LONGEST_RUN:
-            self.doublings.append(self.doublings[-1] @ self.doublings[-1])
+        self._doublings = [np.ascontiguousarray(self.step.T)]
         diodes = np.array([4 * r for r in range(m)])
         mixed_x, mixed_u = self.over_x.copy(), self.over_u.copy()
         for r in range(m):
@@ -216,7 +220,7 @@ class _Piece:
         y[0] += self.step @ x
         reach, k = 1, 0
         while reach < len(y):
-            y[reach:] += y[:-reach] @ self.doublings[k]
+            y[reach:] += y[:-reach] @ self._doubled(k)
             reach, k = 2 * reach, k + 1
         return y
 
@@ -224,12 +228,16 @@ class _Piece:
         """The state's own map over so many steps."""
         found, k = None, 0
         while steps:
-            if k == len(self.doublings):
-                self.doublings.append(self.doublings[-1] @ self.doublings[-1])
             if steps & 1:
-                found = self.doublings[k] if found is None else found @ self.doublings[k]
+                found = self._doubled(k) if found is None else found @ self._doubled(k)
             steps, k = steps >> 1, k + 1
         return np.eye(len(self.step)) if found is None else found.T
+
+    def _doubled(self, k: int) -> Array:
+        """The map over 2^k steps, transposed."""
+        while k >= len(self._doublings):
+            self._doublings.append(self._doublings[-1] @ self._doublings[-1])
+        return self._doublings[k]
 
 
 def _load_voltage_row(network: RailNetwork, r: int, n: int) -> tuple[Array, int]:
@@ -280,17 +288,16 @@ def _march(
     emf = drives.emf.copy()
     sources = [place.get("i_source") for place in network.places]
     leaky = any(at is not None for at in sources)
-    x, on_at = np.empty((n + 1, network.size)), np.zeros((n + 1, m), dtype=bool)
+    x = np.empty((n + 1, network.size))
     x[0] = x_start
     on = _on_at_start(pieces, x_start, emf[0], drives.load_at[0], sources)
     late = [state and at is not None and drives.zero_every > 0 for state, at in zip(on, sources, strict=True)]
     response = None if unit is None else np.zeros_like(x)
     slope, j = np.eye(network.size), 0
-    runs = [(0, on, slope)]
+    runs, run_slopes = [(0, on)], [slope]
     for r in range(m):
         if late[r]:
             emf[: drives.zero_every + 1, r] = drives.late_emf[: drives.zero_every + 1, r]
-    on_at[0] = on
     while j < n:
         piece = pieces[on]
         stop = min(n, j + LONGEST_RUN)
@@ -307,7 +314,6 @@ def _march(
         if not changing[count]:
             count = len(run)
         x[j + 1 : j + 1 + count] = run[:count]
-        on_at[j + 1 : j + 1 + count] = on
         if response is not None and unit is not None and count:
             response[j + 1 : j + 1 + count] = piece.run(response[j], unit[1][j : j + count] @ piece.push_load)
         slope = piece.power(count) @ slope
@@ -331,14 +337,14 @@ def _march(
                     late[r] = False
                     emf[j + 1 :, r] = drives.emf[j + 1 :, r]
             j, on = j + 1, new_on
-            on_at[j] = on
-            runs.append((j, on, slope))
+            runs.append((j, on))
+            run_slopes.append(slope)
         elif leaky and drives.zero_every and j % drives.zero_every == 0 and j < n:
             for r, at in enumerate(sources):
                 if at is not None and on[r] and not late[r]:
                     late[r] = True
                     emf[j : j + drives.zero_every + 1, r] = drives.late_emf[j : j + drives.zero_every + 1, r]
-    return NetworkMarch(x, on_at, emf, slope, response, tuple(runs))
+    return NetworkMarch(x, emf, tuple(runs), slope, tuple(run_slopes), response)
 
 
 def _on_at_start(pieces: _Pieces, x: Array, emf: Array, load: Array, sources: list[int | None]) -> tuple[bool, ...]:
@@ -356,19 +362,15 @@ def _on_at_start(pieces: _Pieces, x: Array, emf: Array, load: Array, sources: li
     return on
 
 
-def slope_at(network: RailNetwork, step_s: float, march: NetworkMarch, k: int) -> Array:
-    """D x[k] / d x[0]."""
-    first, on, slope = next(run for run in reversed(march.runs) if run[0] <= k)
-    return pieces_of(network, step_s)[on].power(k - first) @ slope
-
-
 def load_voltage_slopes(
     network: RailNetwork, step_s: float, march: NetworkMarch, unit_at: Array, k: int
 ) -> tuple[Array, Array]:
     """(m, states) d v_load[k] / d x[0], and (m,) d v_load[k] / d (load scale)."""
     assert march.response is not None
-    piece, m = pieces_of(network, step_s)[tuple(bool(s) for s in march.on[k])], len(network.rails)
-    by_start = piece.v_load_x @ slope_at(network, step_s, march, k)
+    (first, on), slope = next(pair for pair in zip(march.runs[::-1], march.run_slopes[::-1], strict=True)
+                              if pair[0][0] <= k)  # fmt: skip
+    piece, m = pieces_of(network, step_s)[on], len(network.rails)
+    by_start = piece.v_load_x @ piece.power(k - first) @ slope
     by_scale = piece.v_load_x @ march.response[k] + piece.v_load_u[:, m:] @ unit_at[k]
     return by_start, by_scale
 
@@ -387,19 +389,32 @@ class NetworkWaves:
     i_bleed: Array
 
 
-def waves_of(network: RailNetwork, drives: Drives, step_s: float, march: NetworkMarch) -> NetworkWaves:
+def load_volts(network: RailNetwork, drives: Drives, step_s: float, march: Motion) -> Array:
+    """Volts at the loads at the n + 1 instants of a march, (n + 1, m): what ``waves_of`` gives, alone."""
+    m, found = len(network.rails), np.empty(march.emf.shape)
+    for piece, span in _spans(network, step_s, march):
+        found[span] = march.x[span] @ piece.v_load_x.T
+        found[span] += march.emf[span] @ piece.v_load_u[:, :m].T
+        found[span] += drives.load_at[span] @ piece.v_load_u[:, m:].T
+    return found
+
+
+def _spans(network: RailNetwork, step_s: float, march: Motion) -> Iterator[tuple[_Piece, slice]]:
+    """The runs of a march with one set of diodes: its matrices and its instants."""
+    pieces = pieces_of(network, step_s)
+    for k, (first, on) in enumerate(march.runs):
+        yield pieces[on], slice(first, march.runs[k + 1][0] if k + 1 < len(march.runs) else len(march.x))
+
+
+def waves_of(network: RailNetwork, drives: Drives, step_s: float, march: Motion) -> NetworkWaves:
     """The waveforms of a march."""
     n, m = len(march.x), len(network.rails)
-    pieces = pieces_of(network, step_s)
     u = np.hstack([march.emf, drives.load_at])
     inner, v_a, v_load = np.empty((n, 4 * m)), np.empty((n, m)), np.empty((n, m))
-    codes = march.on @ (1 << np.arange(m))
-    for code in np.unique(codes):
-        at = codes == code
-        piece = pieces[tuple(bool(code >> r & 1) for r in range(m))]
-        inner[at] = march.x[at] @ piece.from_x.T + u[at] @ piece.from_u.T
-        v_a[at] = march.x[at] @ piece.v_a_x.T + u[at] @ piece.v_a_u.T
-        v_load[at] = march.x[at] @ piece.v_load_x.T + u[at] @ piece.v_load_u.T
+    for piece, span in _spans(network, step_s, march):
+        inner[span] = march.x[span] @ piece.from_x.T + u[span] @ piece.from_u.T
+        v_a[span] = march.x[span] @ piece.v_a_x.T + u[span] @ piece.v_a_u.T
+        v_load[span] = march.x[span] @ piece.v_load_x.T + u[span] @ piece.v_load_u.T
     bleed = np.array([rail.g_bleed_s for rail in network.rails])
     return NetworkWaves(
         v_load=v_load,

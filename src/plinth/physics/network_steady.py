@@ -18,6 +18,7 @@ from plinth.physics.network import (
     NetworkWaves,
     RailNetwork,
     load_voltage_slopes,
+    load_volts,
     march_network,
     waves_of,
 )
@@ -33,6 +34,8 @@ MOST_ROUNDS = 20
 SETTLED_V = 2e-5
 SETTLED_A = 1e-6
 MOST_PUMPED = 20.0
+# While each round leaves less than this share of the last one's change, the load's slopes need not be taken anew.
+QUICK = 0.3
 NO_REST = "this load finds no resting point on these rails: it asks for more than they can give"
 
 
@@ -112,25 +115,28 @@ def steady_state(
     ``near`` the state of a similar case on the same grid, to save marches.
     """
     v, x = _begin(network, source, near)
-    marches, stuck, last = 0, 0, np.inf
+    marches, stuck, last, laid = 0, 0, np.inf, _laid_near(network, near)
     for round_ in range(MOST_ROUNDS):
         loading = law.draw(amplitude, v)
-        laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
+        if laid is None:
+            laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
         drives = _laid_on(source, laid, loading, v)
         result, count = _shoot(laid, drives, source.step_s, x)
         marches += count
-        state = _as_state(laid, source, drives, result, marches)
-        change = float(np.max(np.abs(state.waves.v_load - v)))
+        at_load = load_volts(laid, drives, source.step_s, result)
+        change = float(np.max(np.abs(at_load - v)))
         if not law.follows_rails or change < SETTLED_V:
-            return _refuse_collapse(state)
-        _refuse_run_off(source, state)
+            return _refuse_collapse(_as_state(laid, source, drives, result, marches))
+        _refuse_run_off(source, laid, at_load)
         stuck = stuck + 1 if round_ > 3 and change > 0.95 * last else 0
+        if change > QUICK * last:
+            laid = None
         last = change
         if stuck > 2:
             break
-        if round_ > 4 and float(np.min(state.waves.v_load)) <= 0.0:
-            return _refuse_collapse(state)
-        v, x = np.maximum(state.waves.v_load, 0.02 * np.max(source.emf)), result.x[0]
+        if round_ > 4 and float(np.min(at_load)) <= 0.0:
+            return _refuse_collapse(_as_state(laid, source, drives, result, marches))
+        v, x = np.maximum(at_load, 0.02 * np.max(source.emf)), result.x[0]
     raise RailCollapseError(NO_REST)
 
 
@@ -168,6 +174,13 @@ def _begin(network: RailNetwork, source: Source, near: NetworkState | None) -> t
             if name.startswith("v_"):
                 x[at] = 0.93 * crest[r]
     return np.tile(0.9 * crest, (len(source.emf), 1)), x
+
+
+def _laid_near(network: RailNetwork, near: NetworkState | None) -> RailNetwork | None:
+    """The network with the load's slopes of a similar case: its matrices are at hand."""
+    if near is None or dataclasses.replace(near.network, g_load=()) != network:
+        return None
+    return near.network
 
 
 def _calm(network: RailNetwork, g: tuple[tuple[float, ...], ...]) -> tuple[tuple[float, ...], ...]:
@@ -261,13 +274,13 @@ def _as_state(network: RailNetwork, source: Source, drives: Drives, result: Netw
     return NetworkState(network, source, result, waves, drives.load_mean + middle @ network.conductance().T, marches)
 
 
-def _refuse_run_off(source: Source, state: NetworkState) -> None:
+def _refuse_run_off(source: Source, network: RailNetwork, at_load: Array) -> None:
     """A half bridge on reservoirs that are far too small pumps its rails up without end."""
-    highest, crest = float(np.max(np.abs(state.waves.v_load))), float(np.max(source.emf))
+    highest, crest = float(np.max(np.abs(at_load))), float(np.max(source.emf))
     if not highest < MOST_PUMPED * crest:
         raise RailRunOffError(
             f"this output pumps the rails beyond {MOST_PUMPED:g} times the supply's {crest:.3g} V: the capacitors of "
-            f"{1e6 * state.network.rails[0].c_f:.3g} µF are far too small for it"
+            f"{1e6 * network.rails[0].c_f:.3g} µF are far too small for it"
         )
 
 
@@ -307,10 +320,11 @@ def _joint(
     amplitude = min(near.v_peak, most) if near else 0.8 * min(most, needs.most_v)
     _, scale = _bounds(network, Drives(source.emf, source.late_emf, v, v, 0))
     crest = float(np.max(source.emf))
-    marches = 0
+    marches, last, laid = 0, np.inf, _laid_near(network, near.state if near else None)
     for _ in range(MOST_ROUNDS):
         loading = law.draw(amplitude, v)
-        laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
+        if laid is None:
+            laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
         drives = _laid_on(source, laid, loading, v)
         here, settled, limit = amplitude, False, 0
         for _count in range(14):
@@ -322,10 +336,10 @@ def _joint(
             )
             result = march_network(laid, moved, source.step_s, x, (loading.unit_at, loading.unit_mean))
             marches += 1
-            state = _as_state(laid, source, moved, result, marches)
-            _refuse_run_off(source, state)
+            at_load = load_volts(laid, moved, source.step_s, result)
+            _refuse_run_off(source, laid, at_load)
             gap = result.x[-1] - x
-            limit, k, least = _least(_margins(state.waves.v_load, needs, amplitude))
+            limit, k, least = _least(_margins(at_load, needs, amplitude))
             capped = amplitude >= needs.most_v and least > 0.0
             by_start, by_scale = load_voltage_slopes(laid, source.step_s, result, loading.unit_at, k)
             assert result.response is not None
@@ -353,13 +367,17 @@ def _joint(
             amplitude = min(max(amplitude + float(step[n]), 0.01 * most), most)
         if not settled:
             return None
-        change = float(np.max(np.abs(state.waves.v_load - v)))
-        v = np.maximum(state.waves.v_load, 0.02 * crest)
+        change = float(np.max(np.abs(at_load - v)))
+        v = np.maximum(at_load, 0.02 * crest)
         # The load was laid on as a straight line in the amplitude; a stage that leaves class A on the way is none.
         straight = loading.mean + (amplitude - here) * loading.unit_mean
         bent = float(np.max(np.abs(law.draw(amplitude, v).mean - straight)))
         if bent < SETTLED_A if not law.follows_rails else change < SETTLED_V and abs(amplitude - here) < SETTLED_V:
+            state = _as_state(laid, source, moved, result, marches)
             return NetworkOnset(amplitude, _refuse_collapse(state), limit)
+        if change > QUICK * last:
+            laid = None
+        last = change
     return None
 
 

@@ -38,9 +38,7 @@ class Laid:
     def plus(self, scale: float, other: "Laid") -> "Laid":
         """This and ``scale`` times another."""
         at, mean = self.current.at + scale * other.current.at, self.current.mean + scale * other.current.mean
-        return Laid(
-            LoadCurrent(at, mean), self.sums + scale * other.sums, self.change_at + scale * other.change_at
-        )
+        return Laid(LoadCurrent(at, mean), self.sums + scale * other.sums, self.change_at + scale * other.change_at)
 
 
 class _Run(NamedTuple):

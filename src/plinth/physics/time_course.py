@@ -11,8 +11,9 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.leaky_rail import march_leaky
 from plinth.physics.mains import mains_wave
-from plinth.physics.network import Drives, NetworkWaves, RailNetwork, march_network, waves_of
+from plinth.physics.network import Drives, Motion, NetworkWaves, RailNetwork, march_network, waves_of
 from plinth.physics.transients import bleed_down_s
 
 Array = NDArray[np.float64]
@@ -115,6 +116,7 @@ def switch_on(
     half_s = 1.0 / (2.0 * source.f_mains_hz)
     step_s, skipped = half_s / steps, round(phase_deg / 180.0 * steps) % steps
     halves = math.ceil(seconds / half_s)
+    alike, network = _one_of_alike(network)
     m = len(network.rails)
     x, temperature, t, half = np.zeros(network.size), ambient_c, 0.0, 0
     pieces: list[_Piece] = []
@@ -132,18 +134,34 @@ def switch_on(
             together = max(1, min(together, math.ceil((soft.bypass_s - t) / half_s)))
         emf = np.append(np.tile(whole[:-1], together), whole[-1])[skipped if half == 0 else 0 :]
         emf = np.repeat(emf[:, None], m, axis=1)
-        laid = dataclasses.replace(network, r_shared_ohm=network.r_shared_ohm + ohm / turns_ratio**2)
+        ahead_ohm = alike * ohm / turns_ratio**2
+        laid = dataclasses.replace(network, r_shared_ohm=network.r_shared_ohm + ahead_ohm)
         drawn = np.tile(np.where(up, idle_a, 0.0), (len(emf), 1))
         drives = Drives(emf, -emf - 2.0 * source.v_drop, drawn, drawn[:-1], steps)
-        march = march_network(laid, drives, step_s, x)
+        march = _moved(laid, drives, step_s, x)
         waves = waves_of(laid, drives, step_s, march)
         pieces.append(_Piece(waves, ohm, temperature, together))
         x, lasted = march.x[-1], (len(emf) - 1) * step_s
         if soft is not None and soft.ntc is not None and ohm > 0.0:
-            i_square = float(np.mean(np.sum(waves.i_source, axis=1) ** 2)) / turns_ratio**2
+            i_square = float(np.mean((alike * np.sum(waves.i_source, axis=1)) ** 2)) / turns_ratio**2
             temperature = _warmed(soft.ntc, temperature, i_square * ohm, lasted, ambient_c)
         t, half = t + lasted, half + together
-    return _joined(pieces, step_s, turns_ratio)
+    return _joined(pieces, step_s, turns_ratio, alike)
+
+
+def _one_of_alike(network: RailNetwork) -> tuple[int, RailNetwork]:
+    """How many rails are alike, and one in place of them: what they share carries the current of all."""
+    rails = network.rails
+    if any(rail != rails[0] for rail in rails) or network.g_load:
+        return 1, network
+    return len(rails), RailNetwork(rails[:1], len(rails) * network.r_shared_ohm)
+
+
+def _moved(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> Motion:
+    rail = network.rails[0]
+    if len(network.rails) == 1 and rail.l_source_h > 0.0 and not rail.two_stages:
+        return march_leaky(network, drives, step_s, x)
+    return march_network(network, drives, step_s, x)
 
 
 @dataclasses.dataclass(frozen=True)
@@ -166,9 +184,10 @@ def _soft_ohm(soft: SoftStart | None, t: float, temperature: float) -> float:
     return soft.r_ohm if soft.ntc is None else soft.ntc.ohm(temperature)
 
 
-def _joined(pieces: list[_Piece], step_s: float, turns_ratio: float) -> Course:
+def _joined(pieces: list[_Piece], step_s: float, turns_ratio: float, alike: int) -> Course:
     def whole(of: Callable[[NetworkWaves], Array]) -> Array:
-        return np.concatenate([of(p.waves) if k == 0 else of(p.waves)[1:] for k, p in enumerate(pieces)])
+        found = np.concatenate([of(p.waves) if k == 0 else of(p.waves)[1:] for k, p in enumerate(pieces)])
+        return np.repeat(found, alike, axis=1)
 
     i_source = whole(lambda w: w.i_source)
     ends = np.cumsum([len(p.waves.v_load) - 1 for p in pieces])

@@ -11,6 +11,8 @@ from plinth.physics.rail_march import RailOnGrid
 Array = NDArray[np.float64]
 
 MOST_HALF_CYCLES = 2000
+# A rail that moves less in a half cycle will not get there.
+AT_REST_V = 1e-9
 
 
 def bleed_down_s(c_f: float, r_ohm: float, v_start: float, v_end: float, i_load_a: float = 0.0) -> float:
@@ -40,27 +42,24 @@ def switch_on_s(
     within: float = 0.02,
     steps: int = 120,
     third_harmonic: float = 0.0,
+    most_s: float = math.inf,
 ) -> float:
     """Seconds from switch-on (capacitor empty, mains zero crossing) until the reservoir is within 2 % of final.
 
     ``v_final`` is the capacitor's voltage at a mains zero crossing in steady state. Taken from zero crossing to zero
-    crossing and interpolated, so that the figure does not jump by whole half cycles. Marches four half cycles at a
-    time, with ``steps`` steps each; infinite if it is not reached within 2000 half cycles.
+    crossing and interpolated, so that the figure does not jump by whole half cycles. ``steps`` for each of them;
+    infinite if it is not reached within 2000 half cycles or ``most_s``.
     """
-    chunk, step_s = 4, 1.0 / (2.0 * f_mains_hz) / steps
-    n = chunk * steps
-    rail = RailOnGrid(circuit, rectified_emf(v_amplitude, v_drop, chunk, n, third_harmonic), step_s)
-    idle, none = (rail.under(constant_current(i_a, n)) for i_a in (i_load_a, 0.0))
-    v = 0.0
-    for first in range(0, MOST_HALF_CYCLES, chunk):
+    half_s = 1.0 / (2.0 * f_mains_hz)
+    rail = RailOnGrid(circuit, rectified_emf(v_amplitude, v_drop, 1, steps, third_harmonic), half_s / steps)
+    idle, none = (rail.under(constant_current(i_a, steps)) for i_a in (i_load_a, 0.0))
+    v, wanted = 0.0, (1.0 - within) * v_final
+    for k in range(int(min(MOST_HALF_CYCLES, most_s / half_s))):
         # The module draws nothing from an empty rail, so the load joins once the rail is half way up.
-        drawn = idle if v > 0.5 * v_final else none
-        march = rail.march(drawn, v)
-        ends = rail.waveform(drawn, march)[0][::steps]
-        reached = np.flatnonzero(ends >= (1.0 - within) * v_final)
-        if len(reached) and reached[0] > 0:
-            k = int(reached[0])
-            share = ((1.0 - within) * v_final - ends[k - 1]) / (ends[k] - ends[k - 1])
-            return float((first + k - 1 + share) * steps * step_s)
-        v = march.v_end
+        after = rail.march(idle if v > 0.5 * v_final else none, v).v_end
+        if after >= wanted:
+            return (k + (wanted - v) / (after - v)) * half_s
+        if abs(after - v) < AT_REST_V:
+            break
+        v = after
     return math.inf

@@ -301,16 +301,17 @@ def switch_on_s(solution: Solution) -> float:
     idle_a = circuit.channels * circuit.i_idle_a
     soft = soft_start_of(solution.build.entry, supplies_in_all(solution.build))
 
-    def seconds(r_ahead_ohm: float) -> float:
+    def seconds(r_ahead_ohm: float, most_s: float = math.inf) -> float:
         each = circuit.rail.r_source_ohm + circuit.rails * r_ahead_ohm / circuit.turns_ratio**2
         return transients.switch_on_s(
             dataclasses.replace(circuit.rail, r_source_ohm=each), circuit.v_amplitude, circuit.v_drop,
             circuit.mains_hz, idle_a, float(idle.plus.v_cap[0]), third_harmonic=circuit.third_harmonic,
+            most_s=most_s,
         )  # fmt: skip
 
     if soft is None:
         return seconds(0.0)
-    through = seconds(_soft_cold_ohm(soft, solution))
+    through = seconds(_soft_cold_ohm(soft, solution), soft.bypass_s)
     return through if through <= soft.bypass_s else soft.bypass_s + seconds(0.0)
 
 

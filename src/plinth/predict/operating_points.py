@@ -116,12 +116,30 @@ class PowerState:
 
 
 @dataclasses.dataclass(frozen=True)
+class Drive:
+    """What the circuit is asked to do: signal, driven channels, level and programme as fractions of clip.
+
+    ``high_ratio`` high mains (or battery) as a multiple of what is in force, 1 where the rails do not follow it.
+    """
+
+    f_signal_hz: float
+    phase_deg: float
+    driven: int
+    level: float
+    programme_level: float
+    high_ratio: float
+
+
+@dataclasses.dataclass(frozen=True)
 class OperatingPoints:
     """The states that figures are read from: at the level asked for, at programme, at rest, without any load.
 
     ``clip_v_peak`` the lower of all onsets, ``touched`` which limit of the output; ``no_load_high`` at high mains.
+    ``drive`` and ``grid`` what they were solved for.
     """
 
+    drive: Drive
+    grid: Grid
     onsets: tuple[ClipOnset, ...]
     network_onset: NetworkOnset | None
     clip_v_peak: float
@@ -135,21 +153,6 @@ class OperatingPoints:
     def circuit(self) -> PowerCircuit:
         """The circuit all of them belong to."""
         return self.at_level.circuit
-
-
-@dataclasses.dataclass(frozen=True)
-class Drive:
-    """What the circuit is asked to do: signal, driven channels, level and programme as fractions of clip.
-
-    ``high_ratio`` high mains (or battery) as a multiple of what is in force, 1 where the rails do not follow it.
-    """
-
-    f_signal_hz: float
-    phase_deg: float
-    driven: int
-    level: float
-    programme_level: float
-    high_ratio: float
 
 
 def lay_period(circuit: PowerCircuit, f_signal_hz: float, phase_deg: float, grid: Grid) -> Period:
@@ -201,15 +204,27 @@ def solve_points(
         if circuit.modules_away
         else level_state(circuit, period, drive.driven, drive.programme_level * clip, near.programme if near else None)
     )
-    if near is not None and circuit.supply_alone == near.circuit.supply_alone:
+    if (
+        near is not None
+        and circuit.supply_alone == near.circuit.supply_alone
+        and (drive.high_ratio, grid) == (near.drive.high_ratio, near.grid)
+    ):
         # Module and load do not matter to a rail at rest, so those points are the very same.
         return dataclasses.replace(
-            near, onsets=onsets, network_onset=found, clip_v_peak=clip, at_level=at_level, programme=programme
+            near,
+            drive=drive,
+            onsets=onsets,
+            network_onset=found,
+            clip_v_peak=clip,
+            at_level=at_level,
+            programme=programme,
         )
     high = dataclasses.replace(
         circuit, mains_v_rms=circuit.mains_v_rms * drive.high_ratio, steady_v=circuit.steady_v * drive.high_ratio
     )
     return OperatingPoints(
+        drive=drive,
+        grid=grid,
         onsets=onsets,
         network_onset=found,
         clip_v_peak=clip,

@@ -1,5 +1,6 @@
 """A build in a situation -> figures, waveforms, warnings."""
 
+import contextlib
 import dataclasses
 import functools
 import math
@@ -9,6 +10,7 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply
 from plinth.physics.common_period import COARSE, FINE, Grid
+from plinth.physics.errors import PhysicsError
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of
 from plinth.predict.courses import can_switch_on, fuse_i2t_a2s
@@ -99,11 +101,11 @@ def solution_of(
     lamp = lamp_ahead(build, situation, values)
     if lamp is not None:
         values = {**values, "r_ahead": lamp.r_ohm}
-    circuit = circuit_of(build, situation, values)
+    circuit, drive = circuit_of(build, situation, values), drive_of(build, situation)
     points = (
         near.points
-        if near is not None and circuit == near.points.circuit
-        else solve_points(circuit, drive_of(build, situation), grid, near.points if near else None)
+        if near is not None and (circuit, drive, grid) == (near.points.circuit, near.points.drive, near.points.grid)
+        else solve_points(circuit, drive, grid, near.points if near else None)
     )
     input_rest = None
     if isinstance(build.supply, LinearSupply) and build.supply.input_supply is not None:
@@ -120,7 +122,7 @@ def solution_of(
 def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) -> Prediction:
     inputs = inputs_of(build, situation)
     nominal = {key: one.value for key, one in inputs.items()}
-    solution = solution_of(build, situation, nominal)
+    solution = _solved_near(build, situation, nominal, spreads_of)
     values = figure_values(solution)
     filling = _filling(solution) if can_switch_on(solution) else {}
     if spreads_of is None:
@@ -132,6 +134,14 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
     else:
         figures = _with_spread_like({**values, **filling}, spreads_of)
     return Prediction(build, situation, figures, inputs, solution, warnings_of(solution, inputs))
+
+
+def _solved_near(build: Build, situation: Situation, nominal: Values, earlier: Prediction | None) -> Solution:
+    """The solution, sought from an earlier one on, which seldom misleads: then from nothing."""
+    if earlier is not None:
+        with contextlib.suppress(PhysicsError):
+            return solution_of(build, situation, nominal, FINE, earlier.solution)
+    return solution_of(build, situation, nominal)
 
 
 def _changes(inputs: Mapping[str, Input], rough: Solution) -> dict[str, list[tuple[Input, float]]]:
