@@ -129,14 +129,13 @@ def steady_state(
             return _refuse_collapse(_as_state(laid, source, drives, result, marches))
         _refuse_run_off(source, laid, at_load)
         stuck = stuck + 1 if round_ > 3 and change > 0.95 * last else 0
-        if change > QUICK * last:
-            laid = None
-        last = change
+        slow, last = change > QUICK * last, change
         if stuck > 2:
             break
         if round_ > 4 and float(np.min(at_load)) <= 0.0:
             return _refuse_collapse(_as_state(laid, source, drives, result, marches))
         v, x = np.maximum(at_load, 0.02 * np.max(source.emf)), result.x[0]
+        laid = None if slow else laid
     raise RailCollapseError(NO_REST)
 
 
@@ -375,9 +374,7 @@ def _joint(
         if bent < SETTLED_A if not law.follows_rails else change < SETTLED_V and abs(amplitude - here) < SETTLED_V:
             state = _as_state(laid, source, moved, result, marches)
             return NetworkOnset(amplitude, _refuse_collapse(state), limit)
-        if change > QUICK * last:
-            laid = None
-        last = change
+        laid, last = None if change > QUICK * last else laid, change
     return None
 
 

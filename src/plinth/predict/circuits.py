@@ -116,6 +116,12 @@ def soft_start_of(entry: Entry, supplies: int = 1) -> SoftStart | None:
     return SoftStart(entry.r_soft_ohm * supplies, math.inf if entry.soft_bypass_s is None else entry.soft_bypass_s, ntc)
 
 
+def staying_soft_start(entry: Entry) -> SoftStart | None:
+    """A soft start that nothing bridges: its resistance stays ahead of the primary. None where there is none."""
+    soft = soft_start_of(entry)
+    return soft if soft is not None and math.isinf(soft.bypass_s) else None
+
+
 # What only a transformer and rectifier have; without them the source is steady.
 _NO_TRANSFORMER: dict[str, float] = {
     "v_primary_rms": 1.0, "va": 1.0, "v_secondary": 1.0, "regulation": 0.0, "drops": 0, "v_forward": 0.0,

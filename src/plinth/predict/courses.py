@@ -58,7 +58,7 @@ def can_switch_on(solution: Solution) -> bool:
 
 def switch_on(solution: Solution, seconds: float = 0.5, steps: int = 200, phase_deg: float = 0.0) -> RailCourse:
     """From empty reservoirs, through the entry's soft start; the mains closes ``phase_deg`` after its zero crossing."""
-    circuit, count = solution.points.circuit, supplies_in_all(solution.build)
+    circuit, count = solution.before_soft_start, supplies_in_all(solution.build)
     found = time_course.switch_on(
         circuit.network, mains_source(circuit), circuit.turns_ratio, seconds, circuit.channels * circuit.i_idle_a,
         soft_start_of(solution.build.entry, count), phase_deg, steps, solution.situation.ambient_c,
@@ -69,7 +69,7 @@ def switch_on(solution: Solution, seconds: float = 0.5, steps: int = 200, phase_
 
 def fuse_i2t_a2s(solution: Solution, steps: int = 100) -> float:
     """Integral of the square of the primary current while the reservoirs fill, mains closing at its zero crossing."""
-    circuit, count = solution.points.circuit, supplies_in_all(solution.build)
+    circuit, count = solution.before_soft_start, supplies_in_all(solution.build)
     of_one = _i2t(
         circuit.network, mains_source(circuit), circuit.turns_ratio, circuit.channels * circuit.i_idle_a,
         soft_start_of(solution.build.entry, count), steps, solution.situation.ambient_c,

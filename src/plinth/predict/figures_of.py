@@ -23,7 +23,8 @@ from plinth.physics import (
 from plinth.physics.heat import sink_temperature_c
 from plinth.physics.levels import rms_from_peak
 from plinth.physics.steady_state import RailSteadyState
-from plinth.predict.circuits import Values, cable_ohm, mains_source, soft_start_of, supplies_in_all
+from plinth.predict.circuit import PowerCircuit
+from plinth.predict.circuits import Values, cable_ohm, mains_source, soft_start_of, staying_soft_start, supplies_in_all
 from plinth.predict.lamp_ahead import LampAhead
 from plinth.predict.operating_points import OperatingPoints, PowerState
 from plinth.predict.wall import BatteryDraw, WallDraw, supplies_of
@@ -33,7 +34,10 @@ SAFE_V = 5.0
 
 @dataclasses.dataclass(frozen=True)
 class Solution:
-    """Everything solved for one set of values. ``input_rest`` the input stages' own supply, where there is one."""
+    """Everything solved for one set of values. ``input_rest`` the input stages' own supply, where there is one.
+
+    ``r_soft_ohm`` what a soft start that stays has at this level, ahead of all supplies together.
+    """
 
     build: Build
     situation: Situation
@@ -43,6 +47,16 @@ class Solution:
     battery: BatteryDraw | None
     input_rest: PowerState | None
     lamp: LampAhead | None = None
+    r_soft_ohm: float = 0.0
+
+    @property
+    def before_soft_start(self) -> PowerCircuit:
+        """The circuit without what its soft start leaves ahead of it: a course puts that in as it is then."""
+        circuit = self.points.circuit
+        if self.r_soft_ohm == 0.0:
+            return circuit
+        left = 0.0 if self.lamp is None else self.lamp.r_ohm * supplies_in_all(self.build)
+        return dataclasses.replace(circuit, r_ahead=left)
 
 
 def figure_values(solution: Solution) -> dict[str, float]:
@@ -267,16 +281,18 @@ def _transformer(solution: Solution) -> dict[str, float]:
     state, programme = points.at_level, points.programme
     winding = supply_flow.winding_rms_a(state.rails)
     count = supplies_in_all(build)
-    soft, each = soft_start_of(build.entry), soft_start_of(build.entry, count)
+    each = soft_start_of(build.entry, count)
     inrush, moment = time_course.worst_inrush(
-        circuit.network, mains_source(circuit), circuit.turns_ratio, _soft_cold_ohm(each, solution)
+        solution.before_soft_start.network, mains_source(circuit), circuit.turns_ratio, _soft_cold_ohm(each, solution)
     )
     i_level = min(rail.mean(rail.i_load_a) for rail in state.rails)
     found = {}
-    if soft is not None and soft.ntc is not None and math.isinf(soft.bypass_s):
+    if (stays := staying_soft_start(build.entry)) is not None:
         assert solution.wall is not None
-        t_c, ohm = soft.ntc.steady(solution.wall.flow.i_rms_a, solution.situation.ambient_c)
-        found = {"soft_start_c": t_c, "soft_start_w": solution.wall.flow.i_rms_a**2 * ohm}
+        found = {"soft_start_w": solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm}
+        if stays.ntc is not None:
+            found["soft_start_c"] = stays.ntc.steady(solution.wall.flow.i_rms_a, solution.situation.ambient_c)[0]
+            found["soft_start_ohm"] = solution.r_soft_ohm
     return found | {
         "inrush_peak_a": inrush * count,
         "inrush_phase_deg": moment,
@@ -297,7 +313,7 @@ def _ohm(g_s: float) -> float:
 
 def switch_on_s(solution: Solution) -> float:
     """Until the rails are up; with a soft start, as long as it lasts plus what is left after it, at most."""
-    circuit, idle = solution.points.circuit, solution.points.idle
+    circuit, idle = solution.before_soft_start, solution.points.idle
     idle_a = circuit.channels * circuit.i_idle_a
     soft = soft_start_of(solution.build.entry, supplies_in_all(solution.build))
 

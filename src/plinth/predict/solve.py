@@ -12,12 +12,12 @@ from plinth.builds.supplies import BatterySupply, LinearSupply
 from plinth.physics.common_period import COARSE, FINE, Grid
 from plinth.physics.errors import PhysicsError
 from plinth.predict.catalogue import CATALOGUE
-from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of
+from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of, staying_soft_start
 from plinth.predict.courses import can_switch_on, fuse_i2t_a2s
 from plinth.predict.figure import Contribution, Figure
 from plinth.predict.figures_of import Solution, figure_values, switch_on_s
 from plinth.predict.inputs import Input, inputs_of
-from plinth.predict.lamp_ahead import lamp_ahead
+from plinth.predict.lamp_ahead import LampAhead, lamp_ahead
 from plinth.predict.operating_points import (
     OperatingPoints,
     PowerState,
@@ -32,6 +32,9 @@ from plinth.predict.wall import BatteryDraw, WallDraw, battery_draw, wall_draw
 from plinth.predict.warnings import warnings_of
 
 PHASES = 8
+# Rounds of a thermistor and its current, and the share of its resistance by which the last may differ from the next.
+MOST_WARMINGS = 6
+WARM = 3e-3
 
 
 @dataclasses.dataclass(frozen=True)
@@ -99,8 +102,35 @@ def solution_of(
 ) -> Solution:
     """Everything solved for one set of input values; ``near`` the solution of similar ones on the same grid."""
     lamp = lamp_ahead(build, situation, values)
-    if lamp is not None:
-        values = {**values, "r_ahead": lamp.r_ohm}
+    stays = staying_soft_start(build.entry) if isinstance(build.supply, LinearSupply) else None
+    r_soft = 0.0
+    if stays is not None:
+        r_soft = near.r_soft_ohm if near is not None else stays.r_ohm if stays.ntc is None else 0.0
+    found = _behind(build, situation, values, grid, near, lamp, r_soft)
+    if stays is None or stays.ntc is None:
+        return found
+    # A thermistor is as warm as the current keeps it, and the current hardly depends on how warm it is.
+    for _ in range(MOST_WARMINGS):
+        assert found.wall is not None, "a transformer hangs on the mains"
+        _, warm = stays.ntc.steady(found.wall.flow.i_rms_a, situation.ambient_c)
+        if abs(warm - r_soft) < WARM * warm:
+            break
+        r_soft = warm
+        found = _behind(build, situation, values, grid, found, lamp, r_soft)
+    return found
+
+
+def _behind(
+    build: Build,
+    situation: Situation,
+    values: Values,
+    grid: Grid,
+    near: Solution | None,
+    lamp: LampAhead | None,
+    r_soft_ohm: float,
+) -> Solution:
+    """Solved with a lamp and what is left of a soft start ahead of the primary."""
+    values = {**values, "r_ahead": (0.0 if lamp is None else lamp.r_ohm) + r_soft_ohm}
     circuit, drive = circuit_of(build, situation, values), drive_of(build, situation)
     points = (
         near.points
@@ -116,7 +146,7 @@ def solution_of(
     if isinstance(build.supply, BatterySupply):
         battery = battery_draw(build.supply, situation.battery(build), values, points)
     wall = wall_draw(build, situation, values, points, input_rest, near.wall if near else None)
-    return Solution(build, situation, values, points, wall, battery, input_rest, lamp)
+    return Solution(build, situation, values, points, wall, battery, input_rest, lamp, r_soft_ohm)
 
 
 def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) -> Prediction:
