@@ -37,20 +37,36 @@ def test_a_drifting_bias_warms_as_integrated_and_its_waiting_time_is_when_it_is_
     r, c, heat, tempco = 0.6, 700.0, 22.0, 0.012
     gain = thermal.bias_loop_gain(70.0, heat / 70.0, tempco, r)
     assert gain == pytest.approx(heat * tempco * r)
-    times = np.linspace(0.0, 4000.0, 9)
+    network = thermal.chain((0.9, r), (4.0, c))
+    feedback = np.array([[0.0, heat * tempco], [0.0, 0.0]])
+    power, cold, times = np.array([heat, 0.0]), np.full(2, 25.0), np.linspace(0.0, 4000.0, 9)
 
     def slope(_t: float, x: np.ndarray) -> list[float]:
-        return [(heat * (1.0 + tempco * (x[0] - 25.0)) - (x[0] - 25.0) / r) / c]
+        through = (x[0] - x[1]) / 0.9
+        return [(heat * (1.0 + tempco * (x[1] - 25.0)) - through) / 4.0, (through - (x[1] - 25.0) / r) / c]
 
-    exact = solve_ivp(slope, (0, 4000), [25.0], rtol=1e-10, atol=1e-10, t_eval=times).y[0]
-    assert thermal.drifting_course(r, c, 25.0, heat, heat * tempco, times) == pytest.approx(exact, rel=1e-6)
+    exact = solve_ivp(slope, (0, 4000), cold, method="Radau", rtol=1e-9, atol=1e-9, t_eval=times).y.T
+    assert network.course_c(power, 25.0, cold, times, feedback) == pytest.approx(exact, rel=1e-6)
     wait = thermal.wait_s(gain, r, c)
-    there, final = thermal.drifting_course(r, c, 25.0, heat, heat * tempco, np.array([wait, 1e6])) - 25.0
-    assert there / final == pytest.approx(0.95)
+    there, final = network.course_c(power, 25.0, cold, np.array([wait, 1e5]), feedback)[:, 1] - 25.0
+    assert final == pytest.approx(heat * r / (1.0 - gain), rel=1e-6)
+    # The device between junction and sink adds its seconds to the one mass that the waiting time knows.
+    assert there / final == pytest.approx(0.95, abs=0.002)
+    assert network.slowest_s(feedback) == pytest.approx(r * c / (1.0 - gain), rel=0.01)
     assert thermal.wait_s(1.0, r, c) == math.inf
-    runaway = thermal.drifting_course(r, c, 25.0, heat, 1.1 / r, np.array([3000.0, 6000.0]))
-    assert runaway[1] > 2 * runaway[0]
-    assert thermal.drifting_course(r, c, 25.0, heat, 1.0 / r, np.array([700.0]))[0] == pytest.approx(25.0 + heat)
+
+
+def test_a_bias_that_feeds_itself_more_than_the_air_takes_away_never_settles() -> None:
+    r, c, heat = 0.6, 700.0, 22.0
+    network, power, cold = thermal.chain((0.9, r), (4.0, c)), np.array([heat, 0.0]), np.full(2, 25.0)
+    runaway = np.array([[0.0, 1.1 / r], [0.0, 0.0]])
+    assert network.slowest_s(runaway) == math.inf
+    early, late = network.course_c(power, 25.0, cold, np.array([3000.0, 6000.0]), runaway)[:, 1]
+    assert late > 2 * early
+    # Just balanced, it rises in a straight line once the device is warm: heat / (all capacity) kelvin per second.
+    balanced = np.array([[0.0, 1.0 / r], [0.0, 0.0]])
+    first, second = network.course_c(power, 25.0, cold, np.array([1000.0, 2000.0]), balanced)[:, 1]
+    assert second - first == pytest.approx(heat / (c + 4.0 * (1.0 + 0.9 / r)) * 1000.0, rel=0.02)
 
 
 def test_a_plate_in_still_air_loses_what_tables_say() -> None:
@@ -92,7 +108,7 @@ def test_a_lamp_warms_in_time_to_where_it_settles() -> None:
     exact = solve_ivp(slope, (0, 3.0), [298.0], rtol=1e-9, atol=1e-6, t_eval=[0.05, 0.2, 3.0]).y[0]
     t_k, at = 298.0, {}
     for step in range(1, 3001):
-        t_k = bulb.warmed_k(t_k, 230.0 / (bulb.ohm(t_k) + 400.0), 1e-3)
+        t_k = bulb.warmed_k(t_k, (230.0 / (bulb.ohm(t_k) + 400.0)) ** 2 * bulb.ohm(t_k), 1e-3)
         at[step] = t_k
     assert [at[50], at[200], at[3000]] == pytest.approx(list(exact), rel=0.01)
     assert exact[2] == pytest.approx(bulb.settled_k(lambda r: 230.0 / (r + 400.0)), rel=1e-3)

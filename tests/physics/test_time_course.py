@@ -1,5 +1,6 @@
 """Switch-on, soft start and power off against scipy, with the mains joining at any moment."""
 
+import dataclasses
 import math
 from collections.abc import Callable
 
@@ -7,6 +8,7 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
+from plinth.physics.lamp import ROOM_K, Lamp
 from plinth.physics.network import RailElements, RailNetwork
 from plinth.physics.time_course import (
     MainsSource,
@@ -137,3 +139,39 @@ def test_hold_up_is_when_a_driven_rail_has_fallen() -> None:
     low.terminal = True  # type: ignore[attr-defined]
     run = solve_ivp(lambda _t, y: [-(y[0] / 2200 + 2.2) / 10e-3], (0, 5), [31.0], events=low, rtol=1e-10)
     assert seconds == pytest.approx(float(run.t_events[0][0]), rel=1e-5)
+
+
+def test_a_lamp_in_series_flashes_and_dims_as_integrated() -> None:
+    """Against scipy with the filament's temperature as a state; its resistance outweighs all else."""
+    lamp, rail = Lamp(60.0, 230.0), PLAIN
+    course = switch_on(RailNetwork((rail, rail)), SOURCE, RATIO, 0.3, 0.0, SoftStart(lamp.ohm(ROOM_K), lamp=lamp))
+
+    def slope(t: float, y: np.ndarray) -> list[float]:
+        v, t_k = float(y[0]), float(y[1])
+        r, a = rail.r_source_ohm + 2 * lamp.ohm(t_k) / RATIO**2, 1 + rail.esr_ohm * rail.g_bleed_s
+        emf = 38.0 * abs(math.sin(2 * math.pi * 50.0 * t)) - 1.5
+        i = max((emf - v / a) / (r + rail.esr_ohm / a), 0.0)
+        heat = (2 * i / RATIO) ** 2 * lamp.ohm(t_k) - lamp.radiated_w(t_k)
+        return [(i - rail.g_bleed_s * (v + rail.esr_ohm * i) / a) / rail.c_f, heat / lamp.heat_capacity_j_per_k]
+
+    times = np.array([0.01, 0.03, 0.1, 0.2, 0.3])
+    exact = solve_ivp(slope, (0, 0.3), [0.0, ROOM_K], rtol=1e-8, max_step=5e-5, t_eval=times).y
+    begins = course.t_s[np.append(0, course.piece_ends[:-1])]
+    assert np.interp(times, begins, course.t_soft_c + 273.15) == pytest.approx(exact[1], rel=0.01)
+    late = times > 0.05
+    assert np.interp(times, course.t_s, course.v_reservoir[:, 0])[late] == pytest.approx(exact[0][late], rel=0.01)
+    assert np.max(course.t_soft_c) > course.t_soft_c[-1], "it dims once the reservoirs are filled"
+
+
+def test_two_rails_alike_are_marched_as_one() -> None:
+    """A hair of difference sends the same rails through the network of both: the courses must agree."""
+    almost = dataclasses.replace(LEAKY, c_f=LEAKY.c_f * (1 + 1e-9))
+    soft = SoftStart(22.0, bypass_s=0.05)
+    for r_shared in (0.0, 0.2):
+        alike, apart = (
+            switch_on(RailNetwork((LEAKY, other), r_shared), SOURCE, RATIO, 0.2, 0.4, soft, 40.0)
+            for other in (LEAKY, almost)
+        )
+        assert alike.v_load == pytest.approx(apart.v_load, abs=1e-5)
+        assert alike.i_primary_a == pytest.approx(apart.i_primary_a, abs=1e-4)
+        assert alike.i2t_a2s() == pytest.approx(apart.i2t_a2s(), rel=1e-6)

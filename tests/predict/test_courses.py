@@ -10,6 +10,7 @@ from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.demo.builds import BUILDS, FOYER, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
 from plinth.physics.errors import PhysicsError
+from plinth.physics.lamp import ROOM_K, Lamp
 from plinth.predict import courses
 from plinth.predict.solve import solve
 from tests.sample_builds import SHARED_PAIR
@@ -94,6 +95,24 @@ def test_a_thermistor_that_stays_is_as_warm_as_the_level_makes_it() -> None:
     assert loud["soft_start_w"].value == pytest.approx(0.02 * (loud["soft_start_c"].value - 25.0), rel=1e-3)
 
 
+def test_a_thermistor_that_stays_lowers_the_rails_as_a_resistor_of_its_warmth_does() -> None:
+    ntc = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=10, ntc_beta_k=3000,
+                ntc_dissipation_w_per_k=0.02, ntc_heat_capacity_j_per_k=1.2)  # fmt: skip
+    found = solve(STAGE_PAIR.model_copy(update={"entry": ntc}))
+    warm_ohm = found["soft_start_ohm"].value
+    assert 0.3 < warm_ohm < 2.0
+    plain = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=warm_ohm)
+    same = solve(STAGE_PAIR.model_copy(update={"entry": plain}))
+    assert found["clip_power_w"].value == pytest.approx(same["clip_power_w"].value, rel=1e-3)
+    assert found["soft_start_w"].value == pytest.approx(same["soft_start_w"].value, rel=0.01)
+    assert abs(found["energy_error"].value) < 5e-4
+    bridged = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=10, soft_bypass_s=1.0)
+    free = solve(STAGE_PAIR.model_copy(update={"entry": bridged}))
+    assert found["clip_power_w"].value < 0.995 * free["clip_power_w"].value
+    # At switch-on it is cold, as is the resistor that a relay bridges later.
+    assert found["inrush_peak_a"].value == pytest.approx(free["inrush_peak_a"].value, rel=1e-9)
+
+
 @pytest.mark.parametrize("lamp_w", [40, 100])
 def test_behind_a_lamp_the_energy_is_the_mains_less_the_lamp(lamp_w: float) -> None:
     prediction = solve(REHEARSAL_ROOM, Situation(lamp_w=lamp_w, level=0.0))
@@ -112,6 +131,21 @@ def test_a_larger_lamp_stays_darker_and_gives_more_rail() -> None:
     found = [solve(STAGE_PAIR, Situation(lamp_w=w, level=0.0)) for w in (40, 60, 100)]
     assert [p["lamp_k"].value for p in found] == sorted((p["lamp_k"].value for p in found), reverse=True)
     assert [p["rail_idle_v"].value for p in found] == sorted(p["rail_idle_v"].value for p in found)
+
+
+def test_at_switch_on_the_lamp_flashes_while_the_reservoirs_fill() -> None:
+    prediction = solve(REHEARSAL_ROOM, Situation(lamp_w=60, level=0.0))
+    course = courses.switch_on(prediction.solution, 0.4)
+    assert course.lamp_k is not None
+    assert course.i_primary_a is not None
+    bare = solve(REHEARSAL_ROOM, Situation(level=0.0))
+    # Nothing beyond what a cold filament lets through.
+    cold_ohm = Lamp(60.0, 230.0).ohm(ROOM_K)
+    assert float(np.max(course.i_primary_a)) < 230.0 * np.sqrt(2) / cold_ohm
+    assert prediction["inrush_peak_a"].value < 0.5 * bare["inrush_peak_a"].value
+    assert course.lamp_k[0] == pytest.approx(ROOM_K, abs=1.0)
+    assert float(np.max(course.lamp_k)) > 600.0
+    assert courses.switch_on(bare.solution, 0.1).lamp_k is None
 
 
 def test_a_lamp_is_refused_where_it_does_not_work() -> None:

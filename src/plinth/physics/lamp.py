@@ -71,10 +71,14 @@ class Lamp:
                 kept = -1
         return 0.5 * (low + high)
 
-    def warmed_k(self, t_k: float, current_a: float, seconds: float) -> float:
-        """Temperature after a short time under a steady current (explicit step; short beside its time constant)."""
-        net = current_a**2 * self.ohm(t_k) - self.radiated_w(t_k)
-        return max(ROOM_K, t_k + net * seconds / self.heat_capacity_j_per_k)
+    def warmed_k(self, t_k: float, p_w: float, seconds: float) -> float:
+        """Temperature after some time under a steady power: steps of at most a fiftieth of it."""
+        left = seconds
+        while left > 0.0:
+            net = p_w - self.radiated_w(t_k)
+            step = min(left, 0.02 * t_k * self.heat_capacity_j_per_k / max(abs(net), 1e-12))
+            t_k, left = max(ROOM_K, t_k + net * step / self.heat_capacity_j_per_k), left - step
+        return t_k
 
 
 def glow(t_k: float) -> str:

@@ -33,19 +33,33 @@ class ThermalNetwork:
         """Final temperatures under steady powers, degrees."""
         return np.asarray(ambient_c + np.linalg.solve(self.conductance, power_w), dtype=np.float64)
 
-    def course_c(self, power_w: Array, ambient_c: float, start_c: Array, t_s: Array) -> Array:
-        """Temperatures (times, N) under steady powers, exact: modes of the symmetric pair (G, C)."""
-        scale = 1.0 / np.sqrt(self.c)
-        rates, modes = np.linalg.eigh(scale[:, None] * self.conductance * scale[None, :])
-        final = self.steady_c(power_w, ambient_c)
-        begin = modes.T @ ((start_c - final) / scale)
-        found: Array = final + (np.exp(-np.outer(t_s, rates)) * begin) @ (scale[:, None] * modes).T
-        return found
+    def course_c(
+        self, power_w: Array, ambient_c: float, start_c: Array, t_s: Array, feedback: Array | None = None
+    ) -> Array:
+        """Temperatures (times, N) under ``power_w``, exact: a sum of the network's modes.
 
-    def slowest_s(self) -> float:
-        """The longest time constant, s."""
-        scale = 1.0 / np.sqrt(self.c)
-        return float(1.0 / np.linalg.eigvalsh(scale[:, None] * self.conductance * scale[None, :])[0])
+        ``feedback`` (N, N) W/K: heat that node i gains for each kelvin of node j above ambient (a drifting bias). What
+        feeds itself more than the air takes away rises without end.
+        """
+        rates, modes = self._modes(feedback)
+        # Each mode on its own: z' = rate z + push.
+        push = np.linalg.solve(modes, power_w / self.c)
+        begin = np.linalg.solve(modes, start_c - ambient_c)
+        grown = np.exp(np.outer(t_s, rates))
+        still = np.abs(rates) < 1e-12
+        lifted = np.where(still, t_s[:, None], (grown - 1.0) / np.where(still, 1.0, rates))
+        return np.asarray(ambient_c + np.real((grown * begin + lifted * push) @ modes.T), dtype=np.float64)
+
+    def slowest_s(self, feedback: Array | None = None) -> float:
+        """The longest time constant, s; infinite where the network feeds itself beyond what it loses."""
+        slowest = float(np.max(np.real(self._modes(feedback)[0])))
+        return -1.0 / slowest if slowest < 0.0 else math.inf
+
+    def _modes(self, feedback: Array | None) -> tuple[Array, Array]:
+        """Rates (1/s, negative where they settle) and shapes of the modes."""
+        gained = np.zeros_like(self.g) if feedback is None else feedback
+        rates, modes = np.linalg.eig((gained - self.conductance) / self.c[:, None])
+        return rates, modes
 
 
 def chain(r_k_per_w: tuple[float, ...], c_j_per_k: tuple[float, ...]) -> ThermalNetwork:
@@ -84,24 +98,6 @@ def bias_loop_gain(v_between_rails: float, i_quiescent_a: float, tempco_per_k: f
     V I tc R_th: the general form of g_m V_ce R_th tc < 1 with the drift of the current stated per kelvin.
     """
     return v_between_rails * i_quiescent_a * tempco_per_k * r_k_per_w
-
-
-def drifting_course(
-    r_sink_k_per_w: float,
-    heat_capacity_j_per_k: float,
-    ambient_c: float,
-    heat_cold_w: float,
-    heat_per_kelvin_w: float,
-    t_s: Array,
-) -> Array:
-    """Sink temperature from cold while the bias drifts: heat = cold + per kelvin x rise; exact exponential.
-
-    Rises for ever where ``heat_per_kelvin_w`` x R reaches 1.
-    """
-    g = 1.0 / r_sink_k_per_w - heat_per_kelvin_w
-    if g == 0.0:
-        return np.asarray(ambient_c + heat_cold_w / heat_capacity_j_per_k * t_s)
-    return np.asarray(ambient_c + heat_cold_w / g * (1.0 - np.exp(-t_s * g / heat_capacity_j_per_k)))
 
 
 def wait_s(loop_gain: float, r_k_per_w: float, heat_capacity_j_per_k: float, share_left: float = 0.05) -> float:

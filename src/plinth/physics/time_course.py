@@ -11,6 +11,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.lamp import Lamp
 from plinth.physics.leaky_rail import march_leaky
 from plinth.physics.mains import mains_wave
 from plinth.physics.network import Drives, Motion, NetworkWaves, RailNetwork, march_network, waves_of
@@ -21,6 +22,8 @@ Array = NDArray[np.float64]
 KELVIN = 273.15
 # Half cycles marched at once where nothing changes between them.
 TOGETHER = 10
+# A cold filament glows within a few milliseconds: first pieces of a half cycle, and how far it may go in one of them.
+LAMP_PIECES, LAMP_MOVES = 200, 0.02
 
 
 @dataclasses.dataclass(frozen=True)
@@ -62,11 +65,33 @@ class Thermistor:
 
 @dataclasses.dataclass(frozen=True)
 class SoftStart:
-    """Ahead of the primary: a resistor or NTC, bridged after ``bypass_s`` (infinite: it stays)."""
+    """Ahead of the primary: a resistor, NTC or lamp, bridged after ``bypass_s`` (infinite: it stays)."""
 
     r_ohm: float
     bypass_s: float = math.inf
     ntc: Thermistor | None = None
+    lamp: Lamp | None = None
+
+    @property
+    def changes(self) -> bool:
+        """Whether its resistance follows its temperature."""
+        return self.ntc is not None or self.lamp is not None
+
+    def ohm_at(self, t_s: float, t_c: float) -> float:
+        """Resistance at a time and its temperature (degrees)."""
+        if t_s >= self.bypass_s - 1e-9:
+            return 0.0
+        if self.lamp is not None:
+            return self.lamp.ohm(t_c + KELVIN)
+        return self.r_ohm if self.ntc is None else self.ntc.ohm(t_c)
+
+    def warmed_c(self, t_c: float, i_rms_a: float, ohm: float, seconds: float, ambient_c: float) -> float:
+        """Temperature after a short time under a current (degrees)."""
+        if self.lamp is not None:
+            return self.lamp.warmed_k(t_c + KELVIN, i_rms_a**2 * ohm, seconds) - KELVIN
+        if self.ntc is not None:
+            return _warmed(self.ntc, t_c, i_rms_a**2 * ohm, seconds, ambient_c)
+        return t_c
 
 
 @dataclasses.dataclass(frozen=True)
@@ -111,42 +136,63 @@ def switch_on(
 
     ``turns_ratio`` primary over secondary volts; ``steps`` per half cycle; ``idle_a`` what the modules draw from each
     rail once it is half way up. The soft start's resistance is brought to the secondary by the ratio squared, and its
-    temperature taken anew at each zero crossing.
+    temperature taken anew at each zero crossing (a lamp's more often).
     """
     half_s = 1.0 / (2.0 * source.f_mains_hz)
-    step_s, skipped = half_s / steps, round(phase_deg / 180.0 * steps) % steps
-    halves = math.ceil(seconds / half_s)
+    step_s, at = half_s / steps, round(phase_deg / 180.0 * steps) % steps
+    end = math.ceil(seconds / half_s) * steps
     alike, network = _one_of_alike(network)
     m = len(network.rails)
-    x, temperature, t, half = np.zeros(network.size), ambient_c, 0.0, 0
+    x, temperature, t = np.zeros(network.size), ambient_c, 0.0
     pieces: list[_Piece] = []
+    piece = steps if soft is None or soft.lamp is None else max(1, steps // LAMP_PIECES)
     whole = source.emf(np.linspace(0.0, np.pi, steps + 1))
     crest = float(np.max(whole))
     caps = np.array([place["v_cap2" if rail.two_stages else "v_cap"]
                      for rail, place in zip(network.rails, network.places, strict=True)])  # fmt: skip
-    while half < halves:
-        ohm = _soft_ohm(soft, t, temperature)
+    while at < end:
+        ohm = 0.0 if soft is None else soft.ohm_at(t, temperature)
         up = x[caps] > 0.5 * crest
-        # One half cycle at a time while anything changes from one to the next.
-        still = up.all() and (ohm == 0.0 or soft is None or soft.ntc is None)
-        together = min(halves - half, TOGETHER) if still else 1
-        if still and soft is not None and t < soft.bypass_s:
-            together = max(1, min(together, math.ceil((soft.bypass_s - t) / half_s)))
-        emf = np.append(np.tile(whole[:-1], together), whole[-1])[skipped if half == 0 else 0 :]
+        place = at % steps
+        count = min(_steps_alike(soft, t, ohm, bool(up.all()), half_s, steps, place, piece), end - at)
+        emf = whole[(place + np.arange(count + 1)) % steps]
         emf = np.repeat(emf[:, None], m, axis=1)
         ahead_ohm = alike * ohm / turns_ratio**2
         laid = dataclasses.replace(network, r_shared_ohm=network.r_shared_ohm + ahead_ohm)
         drawn = np.tile(np.where(up, idle_a, 0.0), (len(emf), 1))
-        drives = Drives(emf, -emf - 2.0 * source.v_drop, drawn, drawn[:-1], steps)
+        # A piece that begins elsewhere than at a zero crossing ends before the next.
+        drives = Drives(emf, -emf - 2.0 * source.v_drop, drawn, drawn[:-1], 0 if place else steps)
         march = _moved(laid, drives, step_s, x)
         waves = waves_of(laid, drives, step_s, march)
-        pieces.append(_Piece(waves, ohm, temperature, together))
-        x, lasted = march.x[-1], (len(emf) - 1) * step_s
-        if soft is not None and soft.ntc is not None and ohm > 0.0:
-            i_square = float(np.mean((alike * np.sum(waves.i_source, axis=1)) ** 2)) / turns_ratio**2
-            temperature = _warmed(soft.ntc, temperature, i_square * ohm, lasted, ambient_c)
-        t, half = t + lasted, half + together
+        pieces.append(_Piece(waves, ohm, temperature))
+        x, lasted = march.x[-1], count * step_s
+        if soft is not None and ohm > 0.0:
+            i_rms = alike * math.sqrt(float(np.mean(np.sum(waves.i_source, axis=1) ** 2))) / turns_ratio
+            before, temperature = temperature, soft.warmed_c(temperature, i_rms, ohm, lasted, ambient_c)
+            # A filament that hardly changes is looked at less often.
+            moved = abs(temperature - before) / (before + KELVIN)
+            piece = (
+                min(steps, 2 * piece)
+                if moved < LAMP_MOVES / 3.0
+                else max(1, piece // 2)
+                if moved > LAMP_MOVES
+                else piece
+            )
+        t, at = t + lasted, at + count
     return _joined(pieces, step_s, turns_ratio, alike)
+
+
+def _steps_alike(
+    soft: SoftStart | None, t: float, ohm: float, up: bool, half_s: float, steps: int, place: int, piece: int
+) -> int:
+    """Steps from ``place`` in a half cycle over which nothing changes but the mains; ``piece`` those of a lamp."""
+    if place or (soft is not None and soft.lamp is not None):
+        return min(piece, steps - place)
+    if not up or (soft is not None and soft.changes and ohm > 0.0):
+        return steps
+    if soft is not None and t < soft.bypass_s:
+        return steps * max(1, math.ceil(min(TOGETHER, (soft.bypass_s - t) / half_s)))
+    return steps * TOGETHER
 
 
 def _one_of_alike(network: RailNetwork) -> tuple[int, RailNetwork]:
@@ -169,19 +215,12 @@ class _Piece:
     waves: NetworkWaves
     r_soft_ohm: float
     t_soft_c: float
-    half_cycles: int
 
 
 def _warmed(ntc: Thermistor, t_c: float, p_w: float, seconds: float, ambient_c: float) -> float:
     """One thermal mass under a steady power, exactly."""
     final = ambient_c + p_w / ntc.dissipation_w_per_k
     return final + (t_c - final) * math.exp(-seconds * ntc.dissipation_w_per_k / ntc.heat_capacity_j_per_k)
-
-
-def _soft_ohm(soft: SoftStart | None, t: float, temperature: float) -> float:
-    if soft is None or t >= soft.bypass_s - 1e-9:
-        return 0.0
-    return soft.r_ohm if soft.ntc is None else soft.ntc.ohm(temperature)
 
 
 def _joined(pieces: list[_Piece], step_s: float, turns_ratio: float, alike: int) -> Course:

@@ -18,9 +18,9 @@ def open_circuit_v_rms(v_sec_rms: float, regulation: float) -> float:
     return v_sec_rms * (1.0 + regulation)
 
 
-def winding_resistance_ohm(va: float, v_sec_rms: float, regulation: float) -> float:
-    """Resistance of one half winding with its share of the primary, ohm."""
-    return regulation * v_sec_rms / rated_current_a(va, v_sec_rms)
+def winding_resistance_ohm(v_sec_rms: float, i_rated_a: float, regulation: float) -> float:
+    """Resistance of one half winding with its share of the primary, ohm: that of rated load on all halves."""
+    return regulation * v_sec_rms / i_rated_a
 
 
 def estimate_regulation(va: float, kind: str) -> tuple[float, float]:

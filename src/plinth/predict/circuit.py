@@ -132,7 +132,7 @@ class PowerCircuit:
     @property
     def r_winding(self) -> float:
         """Resistance of a half winding with its share of the primary: that of rated load on all halves."""
-        return self.regulation * self.v_secondary / self.i_rated
+        return transformer.winding_resistance_ohm(self.v_secondary, self.i_rated, self.regulation)
 
     @property
     def r_copper_shared(self) -> float:

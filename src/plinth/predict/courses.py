@@ -12,7 +12,7 @@ from plinth.physics import thermal, time_course
 from plinth.physics.common_period import Grid
 from plinth.physics.network import Drives, RailNetwork, march_network, waves_of
 from plinth.physics.transients import bleed_down_s
-from plinth.predict.circuits import mains_source, soft_start_of, supplies_in_all
+from plinth.predict.circuits import mains_source, supplies_in_all
 from plinth.predict.figures_of import Solution
 from plinth.predict.operating_points import lay_period, load_law, output_needs, source_of
 
@@ -30,7 +30,8 @@ class RailCourse:
     """Rails over ``t_s`` (n,); ``v_minus`` None for a single rail; ``v_output`` where something plays.
 
     ``i_primary_a`` the size of the current from the wall, with all supplies of the build; None where not computed.
-    ``clips`` whether the output asks for more than the rails leave at some instant.
+    ``clips`` whether the output asks for more than the rails leave at some instant; ``lamp_k`` the filament of a lamp
+    in series (kelvin).
     """
 
     t_s: Array
@@ -39,6 +40,7 @@ class RailCourse:
     v_output: Array | None = None
     i_primary_a: Array | None = None
     clips: bool = False
+    lamp_k: Array | None = None
 
 
 @dataclasses.dataclass(frozen=True)
@@ -58,21 +60,26 @@ def can_switch_on(solution: Solution) -> bool:
 
 def switch_on(solution: Solution, seconds: float = 0.5, steps: int = 200, phase_deg: float = 0.0) -> RailCourse:
     """From empty reservoirs, through the entry's soft start; the mains closes ``phase_deg`` after its zero crossing."""
-    circuit, count = solution.before_soft_start, supplies_in_all(solution.build)
+    circuit, count = solution.bare_circuit, supplies_in_all(solution.build)
     found = time_course.switch_on(
         circuit.network, mains_source(circuit), circuit.turns_ratio, seconds, circuit.channels * circuit.i_idle_a,
-        soft_start_of(solution.build.entry, count), phase_deg, steps, solution.situation.ambient_c,
+        solution.ahead, phase_deg, steps, solution.situation.ambient_c,
     )  # fmt: skip
     v = found.v_load
-    return RailCourse(found.t_s, v[:, 0], v[:, 1] if circuit.rails > 1 else None, None, count * found.i_primary_a)
+    lamp_k = None
+    if solution.lamp is not None:
+        lamp_k = np.interp(np.arange(len(found.t_s)), found.piece_ends, found.t_soft_c + time_course.KELVIN)
+    return RailCourse(
+        found.t_s, v[:, 0], v[:, 1] if circuit.rails > 1 else None, None, count * found.i_primary_a, lamp_k=lamp_k
+    )
 
 
 def fuse_i2t_a2s(solution: Solution, steps: int = 100) -> float:
     """Integral of the square of the primary current while the reservoirs fill, mains closing at its zero crossing."""
-    circuit, count = solution.before_soft_start, supplies_in_all(solution.build)
+    circuit, count = solution.bare_circuit, supplies_in_all(solution.build)
     of_one = _i2t(
         circuit.network, mains_source(circuit), circuit.turns_ratio, circuit.channels * circuit.i_idle_a,
-        soft_start_of(solution.build.entry, count), steps, solution.situation.ambient_c,
+        solution.ahead, steps, solution.situation.ambient_c,
     )  # fmt: skip
     return count**2 * of_one
 
@@ -169,11 +176,15 @@ def warm_up(solution: Solution) -> HeatCourse | None:
     module = build.module
     quiescent_w = heat_w * module.i_quiescent_a / (module.i_quiescent_a + module.i_driver_a)
     ambient = solution.situation.ambient_c
+    # All output devices together, then the sink.
+    modules = len(build.channels) * build.modules_per_channel
+    r_device = (build.module.r_junction_sink_k_per_w + build.sink.gap_k_per_w) / modules
+    network = thermal.chain((r_device, r_sink), (modules * DEVICE_J_PER_K, capacity))
+    # The bias follows the sink, on which its sensor sits.
+    feedback = np.array([[0.0, quiescent_w * drift], [0.0, 0.0]])
     # A bias that feeds itself takes longer; one that runs away is shown for a while.
-    t = np.linspace(0.0, 5.5 * r_sink * capacity / (1.0 - min(r_sink * quiescent_w * drift, 0.8)), 600)
-    sink = thermal.drifting_course(r_sink, capacity, ambient, heat_w, quiescent_w * drift, t)
-    each_w = (heat_w + quiescent_w * drift * (sink - ambient)) / (len(build.channels) * build.modules_per_channel)
-    r_device = build.module.r_junction_sink_k_per_w + build.sink.gap_k_per_w
-    device = sink + each_w * r_device * (1.0 - np.exp(-t / (r_device * DEVICE_J_PER_K)))
+    t = np.linspace(0.0, min(5.5 * network.slowest_s(feedback), 27.5 * r_sink * capacity), 600)
+    found = network.course_c(np.array([heat_w, 0.0]), ambient, np.full(2, ambient), t, feedback)
+    device, sink = found[:, 0], found[:, 1]
     amperes = None if bias is None or drift == 0.0 else bias.i_pair_a * (1.0 + drift * (sink - ambient))
     return HeatCourse(t, sink, device, amperes)

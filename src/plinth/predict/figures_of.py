@@ -21,6 +21,7 @@ from plinth.physics import (
     wall,
 )
 from plinth.physics.heat import sink_temperature_c
+from plinth.physics.lamp import ROOM_K
 from plinth.physics.levels import rms_from_peak
 from plinth.physics.steady_state import RailSteadyState
 from plinth.predict.circuit import PowerCircuit
@@ -50,13 +51,20 @@ class Solution:
     r_soft_ohm: float = 0.0
 
     @property
-    def before_soft_start(self) -> PowerCircuit:
-        """The circuit without what its soft start leaves ahead of it: a course puts that in as it is then."""
+    def bare_circuit(self) -> PowerCircuit:
+        """The circuit without what stands ahead of its primary: a course puts that in as warm as it is then."""
         circuit = self.points.circuit
-        if self.r_soft_ohm == 0.0:
-            return circuit
-        left = 0.0 if self.lamp is None else self.lamp.r_ohm * supplies_in_all(self.build)
-        return dataclasses.replace(circuit, r_ahead=left)
+        return dataclasses.replace(circuit, r_ahead=0.0) if circuit.r_ahead else circuit
+
+    @property
+    def ahead(self) -> time_course.SoftStart | None:
+        """What stands ahead of the primary when power comes on, as each of several like supplies sees it."""
+        count = supplies_in_all(self.build)
+        if self.lamp is None:
+            return soft_start_of(self.build.entry, count)
+        # All draw through the one lamp: to each it is one of that share of its rating. It outweighs a soft start.
+        lamp = dataclasses.replace(self.lamp.lamp, p_rated_w=self.lamp.lamp.p_rated_w / count)
+        return time_course.SoftStart(lamp.ohm(ROOM_K), lamp=lamp)
 
 
 def figure_values(solution: Solution) -> dict[str, float]:
@@ -281,9 +289,9 @@ def _transformer(solution: Solution) -> dict[str, float]:
     state, programme = points.at_level, points.programme
     winding = supply_flow.winding_rms_a(state.rails)
     count = supplies_in_all(build)
-    each = soft_start_of(build.entry, count)
+    each = solution.ahead
     inrush, moment = time_course.worst_inrush(
-        solution.before_soft_start.network, mains_source(circuit), circuit.turns_ratio, _soft_cold_ohm(each, solution)
+        solution.bare_circuit.network, mains_source(circuit), circuit.turns_ratio, _soft_cold_ohm(each, solution)
     )
     i_level = min(rail.mean(rail.i_load_a) for rail in state.rails)
     found = {}
@@ -313,9 +321,9 @@ def _ohm(g_s: float) -> float:
 
 def switch_on_s(solution: Solution) -> float:
     """Until the rails are up; with a soft start, as long as it lasts plus what is left after it, at most."""
-    circuit, idle = solution.before_soft_start, solution.points.idle
+    circuit, idle = solution.bare_circuit, solution.points.idle
     idle_a = circuit.channels * circuit.i_idle_a
-    soft = soft_start_of(solution.build.entry, supplies_in_all(solution.build))
+    soft, count = solution.ahead, supplies_in_all(solution.build)
 
     def seconds(r_ahead_ohm: float, most_s: float = math.inf) -> float:
         each = circuit.rail.r_source_ohm + circuit.rails * r_ahead_ohm / circuit.turns_ratio**2
@@ -327,14 +335,15 @@ def switch_on_s(solution: Solution) -> float:
 
     if soft is None:
         return seconds(0.0)
+    if solution.lamp is not None:
+        # After its first flash the lamp is about as warm as the build at rest keeps it.
+        return seconds(solution.lamp.r_ohm * count)
     through = seconds(_soft_cold_ohm(soft, solution), soft.bypass_s)
     return through if through <= soft.bypass_s else soft.bypass_s + seconds(0.0)
 
 
 def _soft_cold_ohm(soft: time_course.SoftStart | None, solution: Solution) -> float:
-    if soft is None:
-        return 0.0
-    return soft.r_ohm if soft.ntc is None else soft.ntc.ohm(solution.situation.ambient_c)
+    return 0.0 if soft is None else soft.ohm_at(0.0, solution.situation.ambient_c)
 
 
 def _wall(draw: WallDraw) -> dict[str, float]:

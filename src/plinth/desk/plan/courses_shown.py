@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.desk.plot import Series
+from plinth.physics.lamp import glow
 from plinth.predict import courses
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
@@ -41,7 +42,7 @@ def views_of(prediction: Prediction | None) -> tuple[str, ...]:
 
 
 def pictures_of(view: str, prediction: Prediction) -> tuple[Picture, ...]:
-    """Compute a view: one or two plots. Called off the window's thread."""
+    """Compute a view: one to three plots. Called off the window's thread."""
     make: dict[str, Callable[[Prediction], tuple[Picture, ...]]] = {
         SWITCH_ON: _switch_on, BASS_NOTE: _bass_note, POWER_OFF: _power_off, WARM_UP: _warm_up,
     }  # fmt: skip
@@ -64,6 +65,16 @@ def _switch_on(prediction: Prediction) -> tuple[Picture, ...]:
     # The first peaks must survive the thinning, so the current is thinned by its highest.
     t, i = _highest_kept(course.t_s, course.i_primary_a)
     worst, i2t = prediction["inrush_peak_a"], prediction["inrush_i2t_a2s"]
+    lamp: tuple[Picture, ...] = ()
+    if course.lamp_k is not None:
+        t_lamp, k = _highest_kept(course.t_s, course.lamp_k)
+        flash, rest = glow(float(np.max(k))), glow(prediction["lamp_k"].value)
+        lamp = (
+            Picture(
+                "Filament of the lamp", (Series("filament", t_lamp, k, "ink2", "K"),),
+                f"flashes {flash}, then {rest} · estimated, K over ms", 1e3,
+            ),
+        )  # fmt: skip
     return (
         Picture("Rails from switch-on", tuple(_rails(course)), f"up after {shown(up, 's')} · V over ms", 1e3),
         Picture(
@@ -71,6 +82,7 @@ def _switch_on(prediction: Prediction) -> tuple[Picture, ...]:
             f"at worst {shown(worst.value, 'A')} · {shown(i2t.value, 'A²s', 2)} · its size, A over ms",
             1e3,
         ),
+        *lamp,
     )  # fmt: skip
 
 
