@@ -119,9 +119,39 @@ def test_every_slider_goes_from_end_to_end(window: PlinthWindow, session: BenchS
         for position in (0, 1, STEPS - 1, STEPS):
             row.slider.setValue(position)
             value = present(row.knob, session.build, session.situation)
+            if value is None:
+                assert position == 0
+                assert row.field.text() == row.knob.without
+                continue
             assert row.knob.low <= value <= row.knob.high
             assert row.knob.position_of(value) == pytest.approx(position, abs=6)
         session.reset_what_if()
+
+
+def test_a_lamp_and_a_source_are_put_in_and_taken_out_beside_the_sliders(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    rows = window.plan.what_if.rows
+    assert rows["lamp_w"].field.text() == "none"
+    assert session.prediction is not None
+    before = session.prediction["rail_idle_v"].value
+    type_in(qtbot, rows["lamp_w"].field, "60")
+    assert session.situation.lamp_w == pytest.approx(60.0)
+    assert session.prediction["rail_idle_v"].value < before
+    type_in(qtbot, rows["lamp_w"].field, "none")
+    assert session.situation.lamp_w is None
+    type_in(qtbot, rows["lamp_w"].field, "3")
+    assert "expected 15 to 200" in rows["lamp_w"].note.text()
+    type_in(qtbot, rows["source_v_rms"].field, "500m")
+    margin = next(m for m in session.margins if m.key == "source_drive")
+    assert margin.state is State.OVER
+    assert "Drive is missing" in margin.sentence
+    type_in(qtbot, rows["source_v_rms"].field, "4")
+    margin = next(m for m in session.margins if m.key == "source_drive")
+    assert margin.state is State.CLEAR
+    assert "dB to spare" in margin.sentence
+    type_in(qtbot, rows["source_v_rms"].field, "not said")
+    assert not any(m.key == "source_drive" for m in session.margins)
 
 
 def test_values_are_typed_beside_the_sliders_as_spoken(

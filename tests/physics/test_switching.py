@@ -96,7 +96,7 @@ def test_the_clock_core_and_wire_of_a_converter() -> None:
     # 12.6 V for 48 % of 14 us over 4 turns on 1.25 cm2.
     swing = push_pull.flux_swing_t(12.6, 0.48, 70e3, 4, 1.25e-4)
     assert swing == pytest.approx(12.6 * 0.48 / 70e3 / (4 * 1.25e-4))
-    turns = push_pull.turns_for(12.6, 0.48, 70e3, 0.08, 1.25e-4)
+    turns = push_pull.turns_within(10, push_pull.flux_swing_t(12.6, 0.48, 70e3, 10, 1.25e-4), 0.08)
     assert push_pull.flux_swing_t(12.6, 0.48, 70e3, turns, 1.25e-4) <= 0.16
     assert push_pull.flux_swing_t(12.6, 0.48, 70e3, turns - 1, 1.25e-4) > 0.16
     assert push_pull.skin_depth_m(100e3) == pytest.approx(0.209e-3, rel=0.01)

@@ -6,6 +6,7 @@ from plinth.bringup.step import Step
 from plinth.builds.instruments import BenchKit
 from plinth.judge.reading import Reading
 from plinth.judge.window import judge_reading
+from plinth.physics.bias import quiescent_a
 from plinth.units.shown import shown, shown_with_spread
 from plinth.units.typed import read_quantity
 
@@ -18,6 +19,9 @@ def reading_for_step(step: Step, typed: str, kit: BenchKit, at: dt.datetime) -> 
     u = instrument.u(value)
     verdict = judge_reading(value, u, step.window)
     sentence = f"{verdict.words}: expected {step.window.words()}."
+    if step.across_ohm is not None:
+        through = quiescent_a(1000.0 * value, step.across_ohm)
+        sentence += f" That is {shown(through, 'A')} through {step.across_ohm:g} Ω."
     if verdict.side and step.claim is not None and abs(value - step.claim) <= 0.05 * step.claim:
         sentence += " That is the listing's figure, and it does not belong to the resistor that is fitted."
     elif verdict.side:

@@ -162,7 +162,7 @@ def _bias(channel: str, module: Module, readings: Mapping[str, float]) -> Step:
             Hint(0, "jumps about", "The stage oscillates: look at the output with the scope."),
         ),
         caution=SUPPLY_CAUTION,
-        claim=module.bias.listed_mv / 1000.0, claim_words=f"listing: {module.bias.listed_mv:g} mV",
+        claim=module.bias.listed_mv / 1000.0, claim_words=f"listing: {module.bias.listed_mv:g} mV", across_ohm=r,
     )  # fmt: skip
 
 
@@ -184,6 +184,7 @@ def _warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, floa
         ),
         caution="The sink gets warm to the touch, no more. If you cannot keep a finger on it, stop.",
         wait_s=warm.wait_s,
+        across_ohm=r,
     )  # fmt: skip
 
 

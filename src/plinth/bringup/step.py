@@ -21,7 +21,8 @@ class Step:
     """``ask`` one instruction; ``asks_for`` a figure, or only a word that it is done.
 
     ``power`` whether the bench supply is on during it; ``wait_s`` how long to wait before reading;
-    ``claim`` a listing's figure for the same thing; ``bare_prefix`` the prefix meant when none is typed.
+    ``claim`` a listing's figure for the same thing; ``bare_prefix`` the prefix meant when none is typed;
+    ``across_ohm`` the resistor that the volts stand across, where the current through it is what matters.
     """
 
     key: str
@@ -40,3 +41,4 @@ class Step:
     wait_s: float = 0.0
     claim: float | None = None
     claim_words: str = ""
+    across_ohm: float | None = None

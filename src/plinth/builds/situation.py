@@ -20,6 +20,7 @@ class Situation(Model):
     fundamental, which flattens the crest while the RMS is kept. ``load_ohm`` is |Z| and ``load_phase_deg`` its phase,
     above 0 inductive; ``battery_v`` the battery at rest; ``lamp_w`` an incandescent lamp of that rating in series with
     the mains, as warm as the build at rest keeps it; ``antiphase`` drives channels in pairs against each other.
+    ``source_v_rms`` the most that the source gives (a phone 0.5 V, line 2 V; not said: not judged).
     ``rail_load_a`` (0: nothing) or ``rail_load_ohm`` hangs on each rail in place of the modules: the supply alone.
     """
 
@@ -34,6 +35,7 @@ class Situation(Model):
     level: Annotated[float, Field(ge=0, le=1)] = 1.0
     frequency_hz: SignalHertz = 1000.0
     antiphase: bool = False
+    source_v_rms: Annotated[float, Field(ge=0.01, le=50)] | None = None
     rail_load_a: Annotated[float, Field(ge=0, le=200)] | None = None
     rail_load_ohm: Annotated[float, Field(ge=0.1, le=100_000)] | None = None
     phase_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0

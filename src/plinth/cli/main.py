@@ -36,7 +36,7 @@ def parser() -> argparse.ArgumentParser:
     solving.add_argument("--json", action="store_true", help="figures with unit and uncertainty as JSON")
     solving.add_argument(
         "--situation", nargs="+", action="extend", default=[], metavar="K=V",
-        help="mains_v_rms, mains_hz, third_harmonic, battery_v, lamp_w, load_ohm, load_phase_deg, "
+        help="mains_v_rms, mains_hz, third_harmonic, battery_v, lamp_w, source_v_rms, load_ohm, load_phase_deg, "
         "channels_driven, antiphase, level, frequency_hz, phase_deg, crest_db, ambient_c, "
         "rail_load_a, rail_load_ohm",
     )  # fmt: skip

@@ -1,6 +1,7 @@
 """What a listing claims, judged against physics and against the prediction of this build."""
 
 import dataclasses
+import math
 
 from plinth.builds.modules import Module, PowerClaim
 from plinth.judge.state import State
@@ -69,6 +70,22 @@ def claim_for(module: Module, r_ohm: float) -> PowerClaim | None:
         if abs(claim.r_load_ohm - r_ohm) <= 0.10 * claim.r_load_ohm:
             return claim
     return None
+
+
+# How far a listed sensitivity may lie from the drive that clips before it says something else.
+SENSITIVITY_SLACK = 0.10
+
+
+def sensitivity_claim(module: Module, drive: Figure) -> str | None:
+    """A sentence where the listed sensitivity is not the drive at which this build clips."""
+    listed = module.sensitivity_v_rms
+    if listed is None or abs(listed - drive.value) <= drive.spread + SENSITIVITY_SLACK * listed:
+        return None
+    needs = f"This build clips at {shown_with_spread(drive.value, drive.spread, 'V')} of drive"
+    told = f"Listing says full power at {shown(listed, 'V')}."
+    if listed < drive.value:
+        return f"{told} {needs}: at {shown(listed, 'V')} it is {20.0 * math.log10(drive.value / listed):.1f} dB below."
+    return f"{told} {needs}: sooner than listed, so turn the source down."
 
 
 def bias_claim(module: Module) -> str | None:

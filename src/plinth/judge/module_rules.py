@@ -1,5 +1,7 @@
 """Limits of modules: rails, current, safe area, pumping, filter, heat."""
 
+import math
+
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassDModule
 from plinth.builds.supplies import BatterySupply, SwitcherSupply
@@ -7,6 +9,7 @@ from plinth.judge.making import make_margin
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.predict.solve import Prediction
+from plinth.units.shown import shown
 
 
 def module_rail_maximum(build: Build, prediction: Prediction) -> Margin:
@@ -90,6 +93,25 @@ def power_bandwidth(_build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "A full swing at 20 kHz is slewed into a triangle. Music hardly asks it.",
         },
         "Judge by programme, or choose a faster module.", floor=True,
+    )  # fmt: skip
+
+
+def source_drive(_build: Build, prediction: Prediction) -> Margin | None:
+    """Whether the source reaches clipping, where the situation says what it gives."""
+    source = prediction.situation.source_v_rms
+    if source is None:
+        return None
+    drive, power = prediction["drive_v_rms"], prediction["clip_power_w"]
+    spare_db = 20.0 * math.log10(source / drive.value)
+    reached = shown(power.value * min(1.0, source / drive.value) ** 2, "W")
+    return make_margin(
+        "source_drive", "Drive from the source", "module", drive, source, f"source gives {source:g} V",
+        {
+            State.CLEAR: f"The source drives it to clipping with {spare_db:.1f} dB to spare.",
+            State.CLOSE: "The source just drives it to clipping.",
+            State.OVER: f"Drive is missing: with this source it reaches {reached}.",
+        },
+        "More gain, a preamplifier, or a source that gives more.",
     )  # fmt: skip
 
 

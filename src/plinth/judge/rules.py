@@ -38,6 +38,7 @@ RULES: tuple[Rule, ...] = (
     module_rules.module_current,
     module_rules.safe_area,
     module_rules.power_bandwidth,
+    module_rules.source_drive,
     module_rules.pumping,
     module_rules.filter_peak,
     module_rules.sink_heat,

@@ -5,6 +5,7 @@ from plinth.builds.supplies import BatterySupply, DirectSupply, SwitcherSupply
 from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
+from plinth.physics.push_pull import turns_within
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
 
@@ -175,15 +176,17 @@ def core_flux(build: Build, prediction: Prediction) -> Margin | None:
     """Flux swing of the converter's core against what its material allows in both directions."""
     if not isinstance(build.supply, BatterySupply):
         return None
-    limit = 2.0 * build.supply.converter.b_max_t
+    part, flux = build.supply.converter, prediction["core_flux_pp_t"]
+    limit, turns = 2.0 * part.b_max_t, turns_within(part.turns_primary, flux.high, part.b_max_t)
+    wound = f"At least {turns} turns on each primary half in place of {part.turns_primary}"
     return make_margin(
-        "core_flux", "Core flux", "transformer", prediction["core_flux_pp_t"], limit, f"at most {limit:g} T p-p",
+        "core_flux", "Core flux", "transformer", flux, limit, f"at most {limit:g} T p-p",
         {
             State.CLEAR: "The core stays out of saturation even on a full battery.",
             State.CLOSE: "On a full battery the core is near saturation.",
             State.OVER: "On a full battery the core saturates and the switches burn.",
         },
-        "More turns, a larger core, or a faster clock.",
+        f"{wound}, a larger core, or a faster clock.",
     )  # fmt: skip
 
 

@@ -20,7 +20,7 @@ Array = NDArray[np.float64]
 
 TOLERANCE_V = 1e-6
 # From here one more step of Newton, which squares what is left, need not be looked at.
-LAST_STEP_V = 3e-5
+LAST_STEP_V = 3e-6
 MOST_NEWTON = 14
 
 

@@ -19,9 +19,9 @@ def flux_swing_t(v: float, duty: float, f_hz: float, turns: int, a_core_m2: floa
     return v * duty / (f_hz * turns * a_core_m2)
 
 
-def turns_for(v: float, duty: float, f_hz: float, b_peak_t: float, a_core_m2: float) -> int:
-    """Fewest turns of a primary half for which the flux stays within +-``b_peak_t``."""
-    return math.ceil(flux_swing_t(v, duty, f_hz, 1, a_core_m2) / (2.0 * b_peak_t))
+def turns_within(turns: int, flux_pp_t: float, b_peak_t: float) -> int:
+    """Fewest turns for which a flux of ``flux_pp_t`` at ``turns`` stays within +-``b_peak_t``: it falls as 1 / N."""
+    return math.ceil(turns * flux_pp_t / (2.0 * b_peak_t))
 
 
 def primary_half_rms_a(i_battery_a: float) -> float:

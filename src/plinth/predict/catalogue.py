@@ -142,6 +142,9 @@ CATALOGUE: dict[str, Entry] = {
     "filter_peak_db": _entry(
         "output filter peaks by", "dB", "Q² / √(Q² − ¼) with Q = R √(C / L)", "second-order low-pass"
     ),
+    "filter_20khz_db": _entry(
+        "output filter at 20 kHz", "dB", "1 / (1 − ω² L C + j ω L / Z), Z as at the signal", "second-order low-pass"
+    ),
     "pumped_20hz_v": _entry(
         "rail pumped at 20 Hz, at most", "V", "rail + channels × V / (2 π² f R_L C), at the worst level",
         "charge that flows back in a half cycle; no losses, so an upper bound",

@@ -136,6 +136,9 @@ def _class_d(solution: Solution, part: ClassDModule) -> dict[str, float]:
         "filter_corner_hz": output_filter.corner_hz(part.l_filter_h, part.c_filter_f),
         # Each leg of a bridge sees half of the load.
         "filter_peak_db": output_filter.peak_db(part.l_filter_h, part.c_filter_f, circuit.r_load / legs),
+        "filter_20khz_db": output_filter.gain_db(
+            20_000.0, part.l_filter_h, part.c_filter_f, circuit.r_load / legs, circuit.load_phase_rad
+        ),
     }
     if circuit.stage == "class_d":
         rest = points.no_load.plus.mean(points.no_load.plus.v_node)

@@ -13,7 +13,7 @@ from plinth.bench import frequency_response
 from plinth.builds.fields import in_sentence, part_fields, value_at
 from plinth.builds.parts import Part
 from plinth.builds.stations import part_in, stations
-from plinth.judge.claims import bias_claim, power_claim
+from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
 from plinth.judge.reading import Reading
 from plinth.judge.rules import judge
 from plinth.predict.solve import Prediction
@@ -61,7 +61,8 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "parts": [(s.title, part_in(build, slot)) for s in stations(build) for slot in s.slots],
         "figures": [prediction[name] for name in KEY_FIGURES],
         "margins": judge(prediction),
-        "claims": [c for c in (*claims, bias_claim(build.module)) if c],
+        "claims": [c for c in (*claims, sensitivity_claim(build.module, prediction["drive_v_rms"]),
+                               bias_claim(build.module)) if c],
         "warnings": prediction.warnings,
         "bringup": _latest([r for r in readings if r.subject.startswith("bringup/")]),
         "clipping": _latest([r for r in readings if r.subject.startswith("clip/")]),

@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 from plinth.desk.labels import column, label
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
-from plinth.judge.claims import bias_claim, claim_for, power_claim
+from plinth.judge.claims import bias_claim, claim_for, power_claim, sensitivity_claim
 from plinth.judge.state import State
 from plinth.physics.levels import peak_from_rms, rms_for_power
 from plinth.predict.figure import Figure, Origin
@@ -77,9 +77,9 @@ class LoadPowers(QWidget):
                     reading_spread=2.0 * (read.u or 0.0) if read else 0.0,
                 )
             )
-        words = bias_claim(session.build.module)
-        if words:
-            sentences.append(words)
+        prediction = session.prediction
+        drive = None if prediction is None else sensitivity_claim(session.build.module, prediction["drive_v_rms"])
+        sentences += [words for words in (drive, bias_claim(session.build.module)) if words]
         self.claim.setText("\n".join(sentences))
         self.claim.setVisible(bool(sentences))
 

@@ -19,7 +19,10 @@ STEPS = 240
 
 @dataclasses.dataclass(frozen=True)
 class Knob:
-    """A field of the situation that a slider sets; ``log`` spreads a wide range evenly by ratio."""
+    """A field of the situation that a slider sets; ``log`` spreads a wide range evenly by ratio.
+
+    ``without`` what is shown while the field is left open; the slider's left end is then that.
+    """
 
     field: str
     title: str
@@ -29,9 +32,12 @@ class Knob:
     log: bool = False
     step: float = 1.0
     scale: float = 1.0
+    without: str = ""
 
-    def value_at(self, position: int) -> float:
-        """The value at a slider position, rounded to ``step``."""
+    def value_at(self, position: int) -> float | None:
+        """The value at a slider position, rounded to ``step``; None where the field is left open."""
+        if self.without and position == 0:
+            return None
         share = position / STEPS
         if self.log:
             value = self.low * math.pow(self.high / self.low, share)
@@ -40,8 +46,10 @@ class Knob:
         stepped = round((self.low + share * (self.high - self.low)) / self.step) * self.step
         return min(self.high, max(self.low, stepped))
 
-    def position_of(self, value: float) -> int:
+    def position_of(self, value: float | None) -> int:
         """The slider position nearest a value."""
+        if value is None:
+            return 0
         held = min(self.high, max(self.low, value))
         if self.log:
             return round(STEPS * math.log(held / self.low) / math.log(self.high / self.low))
@@ -57,7 +65,15 @@ def knobs(build: Build) -> tuple[Knob, ...]:
         Knob("frequency_hz", "Signal", "Hz", 20.0, 20_000.0, log=True),
         Knob("crest_db", "Programme, crest", "dB", 3.01, 20.0, step=0.5),
         Knob("ambient_c", "Air around it", "°C", 0.0, 45.0),
+        Knob("source_v_rms", "Source gives at most", "V", 0.1, 10.0, log=True, without="not said"),
+        *_lamp_knob(build),
     )
+
+
+def _lamp_knob(build: Build) -> tuple[Knob, ...]:
+    if build.supply.kind != "linear":
+        return ()
+    return (Knob("lamp_w", "Lamp in series", "W", 15.0, 200.0, log=True, without="none"),)
 
 
 def _source_knob(build: Build) -> tuple[Knob, ...]:
@@ -70,21 +86,21 @@ def _source_knob(build: Build) -> tuple[Knob, ...]:
     return (Knob("mains_v_rms", "Mains", "V", round(0.85 * mains), round(1.15 * mains)),)
 
 
-def present(knob: Knob, build: Build, situation: Situation) -> float:
-    """The value in force, in the knob's own scale."""
+def present(knob: Knob, build: Build, situation: Situation) -> float | None:
+    """The value in force, in the knob's own scale; None where it is left open."""
     resolved = {
         "mains_v_rms": situation.mains_rms(build),
         "battery_v": situation.battery(build),
         "load_ohm": situation.load(build),
     }
-    value: float = resolved.get(knob.field, getattr(situation, knob.field))
-    return value / knob.scale
+    value: float | None = resolved.get(knob.field, getattr(situation, knob.field))
+    return None if value is None else value / knob.scale
 
 
 class KnobRow(QWidget):
     """One knob."""
 
-    moved = Signal(str, float, bool)
+    moved = Signal(str, object, bool)
 
     def __init__(self, knob: Knob) -> None:
         super().__init__()
@@ -118,8 +134,11 @@ class KnobRow(QWidget):
     def _fit(self) -> None:
         self.field.setFixedWidth(look.column(92))
 
-    def show_value(self, value: float) -> None:
+    def show_value(self, value: float | None) -> None:
         """Show the value in force."""
+        if value is None:
+            self._show(self.knob.without, None)
+            return
         shown = f"{value:.1f}" if self.knob.step < 1 or (self.knob.log and value < 10) else f"{value:.0f}"
         if self.knob.log and value >= 1000:
             self._show(f"{value / 1000:g} k{self.knob.unit}", value)
@@ -128,7 +147,7 @@ class KnobRow(QWidget):
             shown = f"{value:g}"
         self._show(f"{shown} {self.knob.unit}", value)
 
-    def _show(self, text: str, value: float) -> None:
+    def _show(self, text: str, value: float | None) -> None:
         if not self.field.hasFocus() or not self.field.isModified():
             self.field.setText(text)
         if not self.slider.isSliderDown():
@@ -140,15 +159,23 @@ class KnobRow(QWidget):
     def _slid(self, position: int) -> None:
         self._say("")
         self.field.setModified(False)
-        self.moved.emit(self.knob.field, self.knob.value_at(position) * self.knob.scale, self.slider.isSliderDown())
+        self._tell(self.knob.value_at(position), self.slider.isSliderDown())
 
     def _released(self) -> None:
-        self.moved.emit(self.knob.field, self.knob.value_at(self.slider.value()) * self.knob.scale, False)
+        self._tell(self.knob.value_at(self.slider.value()), False)
+
+    def _tell(self, value: float | None, live: bool) -> None:
+        self.moved.emit(self.knob.field, None if value is None else value * self.knob.scale, live)
 
     def _typed(self) -> None:
         if not self.field.isModified():
             return
         text = self.field.text().strip()
+        if self.knob.without and text.lower() in ("", self.knob.without, "no", "none"):
+            self._say("")
+            self.field.setModified(False)
+            self._tell(None, False)
+            return
         unit = {"Ω": "ohm"}.get(self.knob.unit, self.knob.unit)
         try:
             value = read_quantity(text, unit)
@@ -160,7 +187,7 @@ class KnobRow(QWidget):
             return
         self._say("")
         self.field.setModified(False)
-        self.moved.emit(self.knob.field, value * self.knob.scale, False)
+        self._tell(value, False)
 
     def _say(self, words: str) -> None:
         self.note.setText(words)
@@ -220,7 +247,7 @@ class WhatIf(QWidget):
         self.channels.setAccessibleName(f"Channels driven: {words}")
         self.back.setEnabled(situation != Situation())
 
-    def _moved(self, field: str, value: float, live: bool) -> None:
+    def _moved(self, field: str, value: float | None, live: bool) -> None:
         self._session.what_if(live=live, **{field: value})
 
     def _toggle_channels(self) -> None:
