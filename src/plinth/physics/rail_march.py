@@ -8,6 +8,7 @@ at which a number known beforehand passes the start's. So a rail is laid once, a
 import dataclasses
 import functools
 import math
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -77,7 +78,7 @@ class RailOnGrid:
         g = (g_b, g_b + g_s)
         # The node stands at share (v - r i), with r g_s e added while the diode is on.
         share = self._share = (1.0 / (1.0 + r * g[OFF]), 1.0 / (1.0 + r * g[ON]))
-        self._fed_node = (r * g_s) * emf
+        self._fed_node = (r * g_s * share[OFF]) * emf
         k = step_s / (2.0 * circuit.c_f)
         self._ka = (k * share[OFF], k * share[ON])
         self._fed = k * share[ON] * g_s
@@ -161,27 +162,33 @@ class RailOnGrid:
 
     def waveform(self, laid: Laid, march: March) -> tuple[Array, Array]:
         """Volts of the capacitor and of the load node at the n + 1 instants of a march."""
-        v, fed = np.empty(self.steps + 1), self._fed_node
-        load = self.circuit.esr_ohm * laid.current.at
-        node = np.empty_like(v)
+        v = np.empty(self.steps + 1)
         for run in march.runs:
             block, local = divmod(run.first, self._length)
-            span, here = slice(run.first, run.last + 1), slice(local, local + run.last - run.first + 1)
-            v[span] = self._powers[run.on, here] * (run.start + laid.sums[run.on, block, here])
-            node[span] = v[span] - load[span]
-            if run.on:
-                node[span] += fed[span]
-            node[span] *= self._share[run.on]
+            here = slice(local, local + run.last - run.first + 1)
+            v[run.first : run.last + 1] = self._powers[run.on, here] * (run.start + laid.sums[run.on, block, here])
         v[-1] = march.v_end
-        node[-1] = (march.v_end - load[-1] + march.on_end * fed[-1]) * self._share[march.on_end]
+        node = v - self.circuit.esr_ohm * laid.current.at
+        node *= self._share[OFF]
+        fed, other = self._fed_node, self._share[ON] / self._share[OFF]
+        for span in self._conducting(march):
+            node[span] = (node[span] + fed[span]) * other
         return v, node
+
+    def _conducting(self, march: March) -> Iterator[slice]:
+        """The instants with the diode on, each once: where a block ends, its last is the next one's first."""
+        at = 0
+        for run in march.runs:
+            if run.on:
+                yield slice(max(run.first, at), run.last + 1)
+            at = run.last + 1
+        if march.on_end and at == self.steps:
+            yield slice(self.steps, self.steps + 1)
 
     def diode_current(self, march: March, v_node: Array) -> Array:
         """Amperes of the diode at the n + 1 instants of a march."""
         i = np.zeros(self.steps + 1)
-        ends = ((self.steps, self.steps),) if march.on_end else ()
-        for first, last in (*((run.first, run.last) for run in march.runs if run.on), *ends):
-            span = slice(first, last + 1)
+        for span in self._conducting(march):
             i[span] = np.maximum(self.emf[span] - v_node[span], 0.0) * (1.0 / self.circuit.r_source_ohm)
         return i
 
