@@ -15,6 +15,8 @@ from plinth.physics.lamp import Lamp
 from plinth.physics.leaky_rail import march_leaky
 from plinth.physics.mains import mains_wave
 from plinth.physics.network import Drives, Motion, NetworkWaves, RailNetwork, march_network, waves_of
+from plinth.physics.rail import LoadCurrent, RailCircuit
+from plinth.physics.rail_march import RailOnGrid
 from plinth.physics.transients import bleed_down_s
 
 Array = NDArray[np.float64]
@@ -162,10 +164,9 @@ def switch_on(
         drawn = np.tile(np.where(up, idle_a, 0.0), (len(emf), 1))
         # A piece that begins elsewhere than at a zero crossing ends before the next.
         drives = Drives(emf, -emf - 2.0 * source.v_drop, drawn, drawn[:-1], 0 if place else steps)
-        march = _moved(laid, drives, step_s, x)
-        waves = waves_of(laid, drives, step_s, march)
+        x, waves = _moved(laid, drives, step_s, x)
         pieces.append(_Piece(waves, ohm, temperature))
-        x, lasted = march.x[-1], count * step_s
+        lasted = count * step_s
         if soft is not None and ohm > 0.0:
             i_rms = alike * math.sqrt(float(np.mean(np.sum(waves.i_source, axis=1) ** 2))) / turns_ratio
             before, temperature = temperature, soft.warmed_c(temperature, i_rms, ohm, lasted, ambient_c)
@@ -203,11 +204,36 @@ def _one_of_alike(network: RailNetwork) -> tuple[int, RailNetwork]:
     return len(rails), RailNetwork(rails[:1], len(rails) * network.r_shared_ohm)
 
 
-def _moved(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> Motion:
+def _moved(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> tuple[Array, NetworkWaves]:
+    """Where a piece of a course leads, and its waveforms."""
     rail = network.rails[0]
-    if len(network.rails) == 1 and rail.l_source_h > 0.0 and not rail.two_stages:
-        return march_leaky(network, drives, step_s, x)
-    return march_network(network, drives, step_s, x)
+    if len(network.rails) > 1 or rail.two_stages:
+        march: Motion = march_network(network, drives, step_s, x)
+    elif rail.l_source_h > 0.0:
+        march = march_leaky(network, drives, step_s, x)
+    elif drives.zero_every:
+        return _plain_moved(network, drives, step_s, float(x[0]))
+    else:
+        march = march_network(network, drives, step_s, x)
+    return march.x[-1], waves_of(network, drives, step_s, march)
+
+
+def _plain_moved(network: RailNetwork, drives: Drives, step_s: float, v: float) -> tuple[Array, NetworkWaves]:
+    """A plain rail from a zero crossing on, where its diode is off, by the quick way."""
+    of = network.rails[0]
+    circuit = RailCircuit(of.r_source_ohm + network.r_shared_ohm, of.c_f, of.esr_ohm, of.g_bleed_s)
+    rail = RailOnGrid(circuit, drives.emf[:, 0], step_s)
+    load = LoadCurrent(drives.load_at[:, 0], drives.load_mean[:, 0])
+    laid = rail.under(load)
+    march = rail.march(laid, v)
+    _, v_node = rail.waveform(laid, march)
+    i_source = rail.diode_current(march, v_node)
+    bleed, none = circuit.g_bleed_s * v_node, np.zeros((len(v_node), 1))
+    at = [one[:, None] for one in (v_node, i_source, i_source - load.at - bleed, load.at, bleed)]
+    return np.array([march.v_end]), NetworkWaves(
+        v_load=at[0], v_reservoir=at[0], i_source=at[1], i_cap=at[2], i_series=none, i_cap2=none, i_load=at[3],
+        i_bleed=at[4],
+    )  # fmt: skip
 
 
 @dataclasses.dataclass(frozen=True)
