@@ -16,7 +16,8 @@ from pytestqt.qtbot import QtBot
 from plinth.desk.finder import Finder, matches
 from plinth.desk.look import look
 from plinth.desk.name_dialog import NameDialog
-from plinth.desk.plot import Plot, Series
+from plinth.desk.plot import Plot
+from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.tokens import DARK, GROUNDS, LIGHT, TEXT
 from plinth.desk.window import PlinthWindow
@@ -221,7 +222,7 @@ def test_plots_read_out_under_the_cursor(plot: Plot, qtbot: QtBot) -> None:
     assert "b 250 mV" in text
     plot.graph.setFocus()
     qtbot.keyClick(plot.graph, Qt.Key.Key_Right)
-    assert plot._cursor.value() == pytest.approx(0.5 + 1 / 60, abs=1e-6)
+    assert plot.graph._cursor.value() == pytest.approx(0.5 + 1 / 60, abs=1e-6)
     qtbot.keyClick(plot.graph, Qt.Key.Key_Plus)
     (x0, x1), _ = plot.graph.viewRange()
     assert x1 - x0 < 0.9

@@ -20,7 +20,7 @@ from plinth.builds.instruments import BenchKit
 from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, with_part
-from plinth.desk.solver import Answer, Background, Request, answer
+from plinth.desk.solver import Answer, Background, LoadAnswer, Request, answer, answer_loads
 from plinth.judge.margin import Margin
 from plinth.judge.reading import Reading, Record, latest
 from plinth.physics.errors import PhysicsError
@@ -64,6 +64,7 @@ class BenchSession(QObject):
     build_switched = Signal()
     plan_changed = Signal()
     predicted = Signal()
+    loads_predicted = Signal()
     records_changed = Signal()
     kept = Signal(object)
     trouble = Signal(str)
@@ -315,6 +316,8 @@ class BenchSession(QObject):
     def _done(self, name: str, got: object) -> None:
         if name == "plan" and isinstance(got, Answer):
             self._take(got)
+        elif name == "loads" and isinstance(got, LoadAnswer):
+            self._take_loads(got)
 
     def _take(self, got: Answer) -> None:
         # While a slider moves, an answer for a moment ago is shown too: dropping it would freeze the picture.
@@ -323,8 +326,18 @@ class BenchSession(QObject):
         self._shown = got.request.number
         self.prediction, self.margins, self.problem = got.prediction, got.margins, got.problem
         if not got.request.live:
-            self._solid, self.load_powers, self.claimed_powers = got.prediction, got.load_powers, got.claimed_powers
+            self._solid = got.prediction
         self.predicted.emit()
+        if not got.request.live and got.prediction is not None:
+            # What stands in the first line is shown first; a slider that moves meanwhile goes before the rest.
+            self.background.ask("loads", lambda: answer_loads(got.request, lambda: self.background.waits("plan")))
+        elif got.prediction is None:
+            self.load_powers, self.claimed_powers = {}, {}
+
+    def _take_loads(self, got: LoadAnswer) -> None:
+        if got.request.build is self.build:
+            self.load_powers, self.claimed_powers = got.powers, got.claimed
+            self.loads_predicted.emit()
 
     @property
     def supplies(self) -> tuple[SupplyView, ...]:

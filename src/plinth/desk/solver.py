@@ -33,43 +33,53 @@ class Request:
 
 @dataclasses.dataclass(frozen=True)
 class Answer:
-    """``prediction`` None means that the build cannot run: ``problem`` says why.
-
-    ``load_powers`` clip power into each dummy load by its name (empty while live); ``claimed_powers`` those at the
-    distortion that the listing means, where it means one.
-    """
+    """``prediction`` None means that the build cannot run: ``problem`` says why."""
 
     request: Request
     prediction: Prediction | None
     margins: tuple[Margin, ...]
-    load_powers: dict[str, Figure]
     problem: str
-    claimed_powers: dict[str, Figure] = dataclasses.field(default_factory=dict)
+
+
+@dataclasses.dataclass(frozen=True)
+class LoadAnswer:
+    """Clip power into each dummy load by its name; ``claimed`` those at the distortion that the listing means."""
+
+    request: Request
+    powers: dict[str, Figure]
+    claimed: dict[str, Figure]
 
 
 def answer(request: Request) -> Answer:
     """Compute one request."""
     try:
         prediction = solve(request.build, request.situation, request.spreads_of if request.live else None)
-        powers, claimed = ({}, {}) if request.live else _load_powers(request)
     except PhysicsError as error:
-        return Answer(request, None, (), {}, f"This build cannot run: {error}.")
-    return Answer(request, prediction, judge(prediction), powers, "", claimed)
+        return Answer(request, None, (), f"This build cannot run: {error}.")
+    return Answer(request, prediction, judge(prediction), "")
 
 
-def _load_powers(request: Request) -> tuple[dict[str, Figure], dict[str, Figure]]:
-    found, claimed = {}, {}
+def answer_loads(request: Request, give_way: Callable[[], bool]) -> LoadAnswer | None:
+    """Powers into every dummy load; None where ``give_way`` says in between that something newer is waiting."""
+    found: dict[str, Figure] = {}
+    claimed: dict[str, Figure] = {}
     for load in request.build.loads:
+        if give_way():
+            return None
         here = request.build.model_copy(update={"load": load})
         asked = request.situation.model_copy(update={"load_ohm": None, "level": 1.0})
-        prediction = solve(here, asked)
+        try:
+            prediction = solve(here, asked)
+        except PhysicsError:
+            # Into this load it cannot run; the others are still worth seeing.
+            continue
         found[load.name] = prediction["clip_power_w"]
         claim = claim_for(here.module, load.r_ohm)
         if claim is not None and claim.definition in THD_OF:
             at = power_figure_at(prediction, THD_OF[claim.definition])
             if at is not None:
                 claimed[load.name] = at
-    return found, claimed
+    return LoadAnswer(request, found, claimed)
 
 
 Job = Callable[[], object]
@@ -100,6 +110,11 @@ class Background(QThread):
             self._bell.notify()
         if not self.isRunning():
             self.start()
+
+    def waits(self, name: str) -> bool:
+        """Whether a job of that name has been asked for and not begun."""
+        with self._bell:
+            return name in self._waiting or self._ended
 
     def end(self) -> None:
         """Finish the job in hand and stop."""

@@ -5,7 +5,6 @@ import datetime as dt
 from collections.abc import Sequence
 from typing import Any
 
-import jinja2
 import numpy as np
 
 from plinth import __version__
@@ -40,6 +39,9 @@ class ReportInput:
 
 def render_report(given: ReportInput) -> str:
     """The report as one HTML text; nothing in it is fetched from anywhere."""
+    # Late: a window that writes no report need not wait for it.
+    import jinja2
+
     environment = jinja2.Environment(
         loader=jinja2.PackageLoader("plinth.report"), autoescape=True, undefined=jinja2.StrictUndefined,
         trim_blocks=True, lstrip_blocks=True,

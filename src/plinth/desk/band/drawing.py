@@ -4,10 +4,10 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from plinth.desk.band.polygon import polygon
 from plinth.desk.look import look
 from plinth.physics.mains import mains_wave
 from plinth.physics.steady_state import RailSteadyState
@@ -31,10 +31,10 @@ def _line(painter: QPainter, x: Array, y: Array, colour: QColor, width: float) -
     """A line; one of more than a pixel as two fine ones side by side, which Qt draws ten times faster than one wide."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour, 1.0))
-    painter.drawPolyline(arrayToQPolygonF(x, y))
+    painter.drawPolyline(polygon(x, y))
     if width > 1.0:
         shift = width - 1.0
-        painter.drawPolyline(arrayToQPolygonF(x + shift, y + shift))
+        painter.drawPolyline(polygon(x + shift, y + shift))
 
 
 def _band(painter: QPainter, x: Array, y: Array, colour: QColor, width: float) -> None:
@@ -42,7 +42,7 @@ def _band(painter: QPainter, x: Array, y: Array, colour: QColor, width: float) -
     outline = np.append(y - width / 2, (y + width / 2)[::-1])
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour)
-    painter.drawPolygon(arrayToQPolygonF(np.append(x, x[::-1]), outline))
+    painter.drawPolygon(polygon(np.append(x, x[::-1]), outline))
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
@@ -165,7 +165,7 @@ def _draw_mains(
     most = max(peak, 3.0 * prediction.build.entry.fuse_a_rms)
     y = middle - 0.9 * half * np.sign(sine) * pulses / most
     ends = np.array([x[-1], x[0]])
-    area = arrayToQPolygonF(np.append(x, ends), np.append(y, [middle, middle]))
+    area = polygon(np.append(x, ends), np.append(y, [middle, middle]))
     fill = look.token("ink2")
     fill.setAlphaF(0.30)
     painter.setPen(Qt.PenStyle.NoPen)

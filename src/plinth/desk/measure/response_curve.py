@@ -17,7 +17,8 @@ from plinth.bench import frequency_response as response
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
-from plinth.desk.plot import Plot, Series
+from plinth.desk.plot import Plot
+from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.units.errors import QuantityError

@@ -6,7 +6,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.desk.plot import Series
+from plinth.desk.series import Series
 from plinth.physics.lamp import glow
 from plinth.predict import courses
 from plinth.predict.solve import Prediction

@@ -30,6 +30,7 @@ class LoadPowers(QWidget):
         self.setLayout(box)
         self._rows: list[tuple[QLabel, LimitRuler, QLabel]] = []
         session.predicted.connect(self.refresh)
+        session.loads_predicted.connect(self.refresh)
         session.records_changed.connect(self.refresh)
         self.refresh()
 

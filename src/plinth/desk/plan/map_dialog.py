@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QPro
 
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
-from plinth.desk.plot import Axis
+from plinth.desk.plot_graph import Axis
 from plinth.desk.session import BenchSession
 from plinth.physics.errors import PhysicsError
 from plinth.physics.many_onsets import StoppedError

@@ -10,10 +10,10 @@ from plinth.desk.origin import OriginDialog
 from plinth.desk.plan.courses_shown import ONE_PERIOD, Picture, pictures_of, views_of
 from plinth.desk.plan.ledger import Ledger
 from plinth.desk.plan.load_powers import LoadPowers
-from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.plan.shelf import Shelf
 from plinth.desk.plan.what_if import WhatIf
-from plinth.desk.plot import Plot, Series
+from plinth.desk.plot import Plot
+from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.predict.solve import Prediction
@@ -114,6 +114,9 @@ class PlanPage(QWidget):
 
     def show_map(self) -> None:
         """Clip power over two choices."""
+        # Late, as it draws with what the plots load once they are shown.
+        from plinth.desk.plan.map_dialog import MapDialog
+
         MapDialog(self.window(), self._session).exec()
 
     def _ask(self, view: str, prediction: Prediction) -> None:
