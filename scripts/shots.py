@@ -14,6 +14,7 @@ from plinth.demo.workshop import make_demo
 from plinth.desk.look import load_fonts, look
 from plinth.desk.plan.courses_shown import BASS_NOTE, ONE_PERIOD, SWITCH_ON
 from plinth.desk.plan.map_dialog import MapDialog
+from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 
@@ -22,6 +23,9 @@ ONLY = sys.argv[2:]
 
 
 def settle(app: QApplication, seconds: float = 0.35) -> None:
+    app.processEvents()
+    for plot in (one for window in app.topLevelWidgets() for one in window.findChildren(Plot) if one.isVisible()):
+        assert plot.graph is not None
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         app.processEvents()

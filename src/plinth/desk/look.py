@@ -62,6 +62,7 @@ QMainWindow, QDialog, QWidget#page, QScrollArea, QScrollArea > QWidget > QWidget
 QScrollArea {{ border: none; }}
 QWidget#head {{ background: {t["paper"]}; border-bottom: 1px solid {t["rule"]}; }}
 QWidget#band {{ background: {t["sheet"]}; border-bottom: 1px solid {t["rule"]}; }}
+QWidget#blank {{ background: {t["sheet"]}; }}
 QWidget#sheet {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; border-radius: {px(5)}px; }}
 QLabel[role="title"] {{ font-size: {px(15)}px; font-weight: bold; }}
 QLabel[role="name"] {{ font-weight: bold; }}

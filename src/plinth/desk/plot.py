@@ -70,6 +70,8 @@ class Plot(QWidget):
         self._box.addLayout(head)
         # Stands where the graph will be.
         self._place = QWidget()
+        self._place.setObjectName("blank")
+        self._place.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._box.addWidget(self._place, 1)
         look.changed.connect(self._restyle)
 

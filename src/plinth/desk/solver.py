@@ -67,7 +67,7 @@ def answer_loads(request: Request, give_way: Callable[[], bool]) -> LoadAnswer |
         if give_way():
             return None
         here = request.build.model_copy(update={"load": load})
-        asked = request.situation.model_copy(update={"load_ohm": None, "level": 1.0})
+        asked = request.situation.model_copy(update={"load_ohm": None, "level": 1.0, "lamp_w": None})
         try:
             prediction = solve(here, asked)
         except PhysicsError:

@@ -23,9 +23,11 @@ def drive_of(build: Build, situation: Situation) -> Drive:
         f_signal_hz=situation.frequency_hz,
         phase_deg=situation.phase_deg,
         driven=1 if build.one_supply_per_channel else driven,
-        level=situation.level,
-        programme_level=min(situation.level, level_fraction_for_crest(situation.crest_db)),
+        # Behind a lamp nothing plays: a signal would light it up and take the rails down.
+        level=0.0 if situation.lamp_w else situation.level,
+        programme_level=0.0 if situation.lamp_w else min(situation.level, level_fraction_for_crest(situation.crest_db)),
         high_ratio=high_ratio(build, situation),
+        clips_without_ahead=situation.lamp_w is not None,
     )
 
 

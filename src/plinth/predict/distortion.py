@@ -90,11 +90,12 @@ def power_at_thd(
 
 def power_figure_at(prediction: Prediction, thd: float) -> Figure | None:
     """Clip power at a THD (a fraction) as a figure; None where it is not computed. Its spread is that of the onset."""
-    circuit = prediction.points.circuit
+    drive = drive_of(prediction.build, prediction.situation)
+    circuit = drive.at_clip(prediction.points.circuit)
     if not can_overdrive(circuit):
         return None
     try:
-        _, (found,) = power_at_thd(circuit, drive_of(prediction.build, prediction.situation), (thd,))
+        _, (found,) = power_at_thd(circuit, drive, (thd,))
     except PhysicsError:
         return None
     onset = prediction["clip_power_w"]

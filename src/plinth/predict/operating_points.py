@@ -119,7 +119,8 @@ class PowerState:
 class Drive:
     """What the circuit is asked to do: signal, driven channels, level and programme as fractions of clip.
 
-    ``high_ratio`` high mains (or battery) as a multiple of what is in force, 1 where the rails do not follow it.
+    ``high_ratio`` high mains (or battery) as a multiple of what is in force, 1 where the rails do not follow it;
+    ``clips_without_ahead``: onset is that of the circuit without what stands ahead of its primary (a lamp).
     """
 
     f_signal_hz: float
@@ -128,6 +129,11 @@ class Drive:
     level: float
     programme_level: float
     high_ratio: float
+    clips_without_ahead: bool = False
+
+    def at_clip(self, circuit: PowerCircuit) -> PowerCircuit:
+        """The circuit whose onset is asked for."""
+        return dataclasses.replace(circuit, r_ahead=0.0) if self.clips_without_ahead else circuit
 
 
 @dataclasses.dataclass(frozen=True)
@@ -185,13 +191,14 @@ def solve_points(
     onsets: tuple[ClipOnset, ...] = ()
     found: NetworkOnset | None = None
     at_level: PowerState | None = None
-    if circuit.plain:
-        onsets = plain_onsets(circuit, period, drive.driven, near.onsets if near else ())
+    at_clip = drive.at_clip(circuit)
+    if at_clip.plain:
+        onsets = plain_onsets(at_clip, period, drive.driven, near.onsets if near else ())
         clip = min(one.v_peak for one in onsets)
         if drive.level == 1.0 and all(abs(one.v_peak - clip) < 1e-6 for one in onsets):
             at_level = _known_state(circuit, period, drive.driven, clip, tuple(one.v_cap_start for one in onsets))
     else:
-        found = network_onset(circuit, period, drive.driven, near.network_onset if near else None)
+        found = network_onset(at_clip, period, drive.driven, near.network_onset if near else None)
         clip = found.v_peak
         if drive.level == 1.0:
             at_level = _as_power_state(circuit, period, clip, drive.driven, found.state)

@@ -205,7 +205,8 @@ def _filling_figures(values: Mapping[str, float], inputs: Mapping[str, Input], r
 
 def _worst_phase(clip: Figure, rough: Solution) -> dict[str, Figure]:
     """The least onset over the phases of a slot, by its ratio to the onset at the phase asked for."""
-    circuit, drive = rough.points.circuit, drive_of(rough.build, rough.situation)
+    drive = drive_of(rough.build, rough.situation)
+    circuit = drive.at_clip(rough.points.circuit)
     shared = rough.points.at_level.period.shared
     found = {drive.phase_deg: rough.points.clip_v_peak}
     slot = 0.0 if circuit.steady_v else 360.0 / shared.half_cycles

@@ -27,7 +27,8 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
         lines.append(
             f"A {solution.lamp.lamp.p_rated_w:g} W lamp is in series, as warm as the build at rest keeps it: "
             f"{glow(solution.lamp.t_k)}. "
-            "These figures hold at rest only; under a signal it glows up and takes the rails down."
+            "Rails, currents and heat are those at rest: under a signal it glows up and takes the rails down. Clip "
+            "figures are those without it. A filament of 2700 K at its rated voltage is assumed."
         )
     match build.supply:
         case LinearSupply(transformer=part):

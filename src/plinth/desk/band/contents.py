@@ -124,6 +124,8 @@ def _with_figures(
     rail = min((f for f in rails if f is not None), key=lambda f: f.value)
     power = prediction["output_power_w"]
     level = "at clip" if situation.level == 1.0 else f"at {100 * situation.level:.0f} %"
+    if situation.lamp_w is not None:
+        level = f"at rest, {situation.lamp_w:g} W lamp"
     clip = clip_reading(session)
     sign = "" if build.supply.single_rail else "±"
     ripple = f"{shown(prediction['rail_plus_ripple_v_pp'].value, 'V', 2)}pp"

@@ -33,7 +33,8 @@ def views_of(prediction: Prediction | None) -> tuple[str, ...]:
     """The views that a build has."""
     if prediction is None:
         return (ONE_PERIOD,)
-    found = [ONE_PERIOD, BASS_NOTE, POWER_OFF]
+    # Behind a lamp nothing plays.
+    found = [ONE_PERIOD, POWER_OFF] if prediction.situation.lamp_w else [ONE_PERIOD, BASS_NOTE, POWER_OFF]
     if courses.can_switch_on(prediction.solution):
         found.insert(1, SWITCH_ON)
     if prediction.build.sink.heat_capacity_j_per_k is not None:
@@ -42,7 +43,7 @@ def views_of(prediction: Prediction | None) -> tuple[str, ...]:
 
 
 def pictures_of(view: str, prediction: Prediction) -> tuple[Picture, ...]:
-    """Compute a view: one to three plots. Called off the window's thread."""
+    """Compute a view: one or two plots. Called off the window's thread."""
     make: dict[str, Callable[[Prediction], tuple[Picture, ...]]] = {
         SWITCH_ON: _switch_on, BASS_NOTE: _bass_note, POWER_OFF: _power_off, WARM_UP: _warm_up,
     }  # fmt: skip
@@ -62,28 +63,18 @@ def _switch_on(prediction: Prediction) -> tuple[Picture, ...]:
     up = prediction["switch_on_s"].value
     course = courses.switch_on(prediction.solution, float(np.clip(1.6 * up, 0.12, 3.0)))
     assert course.i_primary_a is not None
-    # The first peaks must survive the thinning, so the current is thinned by its highest.
-    t, i = _highest_kept(course.t_s, course.i_primary_a)
-    worst, i2t = prediction["inrush_peak_a"], prediction["inrush_i2t_a2s"]
-    lamp: tuple[Picture, ...] = ()
+    rails = Picture("Rails from switch-on", tuple(_rails(course)), f"up after {shown(up, 's')} · V over ms", 1e3)
     if course.lamp_k is not None:
         t_lamp, k = _highest_kept(course.t_s, course.lamp_k)
         flash, rest = glow(float(np.max(k))), glow(prediction["lamp_k"].value)
-        lamp = (
-            Picture(
-                "Filament of the lamp", (Series("filament", t_lamp, k, "ink2", "K"),),
-                f"flashes {flash}, then {rest} · estimated, K over ms", 1e3,
-            ),
-        )  # fmt: skip
-    return (
-        Picture("Rails from switch-on", tuple(_rails(course)), f"up after {shown(up, 's')} · V over ms", 1e3),
-        Picture(
-            "Current from the wall", (Series("current", t, i, "ink2", "A"),),
-            f"at worst {shown(worst.value, 'A')} · {shown(i2t.value, 'A²s', 2)} · its size, A over ms",
-            1e3,
-        ),
-        *lamp,
-    )  # fmt: skip
+        words = f"stays {rest}" if flash == rest else f"flashes {flash}, then {rest}"
+        filament = Series("filament", t_lamp, k, "ink2", "K")
+        return rails, Picture("Filament of the lamp", (filament,), f"{words} · estimated, K over ms", 1e3)
+    # The first peaks must survive the thinning, so the current is thinned by its highest.
+    t, i = _highest_kept(course.t_s, course.i_primary_a)
+    worst, i2t = prediction["inrush_peak_a"], prediction["inrush_i2t_a2s"]
+    words = f"at worst {shown(worst.value, 'A')} · {shown(i2t.value, 'A²s', 2)} · its size, A over ms"
+    return rails, Picture("Current from the wall", (Series("current", t, i, "ink2", "A"),), words, 1e3)
 
 
 def _highest_kept(t: Array, y: Array, most: int = 2000) -> tuple[Array, Array]:
@@ -130,7 +121,9 @@ def _warm_up(prediction: Prediction) -> tuple[Picture, ...]:
             Series("sink", course.t_s, course.sink_c, "minus", "°C", "sink", "below"),
             Series("device", course.t_s, course.device_c, "plus", "°C", "device, inside", "above"),
         ),
-        f"within 5 % after {prediction['sink_settle_s'].value / 60.0:.0f} min · predicted, °C over minutes", 1 / 60,
+        f"within 5 % after {prediction['sink_settle_s'].value / 60.0:.0f} min · °C over minutes, device's mass taken as "
+        f"{courses.DEVICE_J_PER_K:g} J/K",
+        1 / 60,
     )  # fmt: skip
     if course.bias_a is None:
         return (heat,)

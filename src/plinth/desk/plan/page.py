@@ -139,7 +139,7 @@ class PlanPage(QWidget):
             plot.set_series(one.series)
             low = min(float(np.min(s.y)) for s in one.series)
             high = max(float(np.max(s.y)) for s in one.series)
-            room = 0.16 * (high - low) + 1e-9
+            room = 0.22 * (high - low) + 1e-9
             from_zero = low >= 0.0 and low < 0.6 * high
             x = one.series[0].x
             plot.set_view((float(x[0]), float(x[-1])), (0.0 if from_zero else low - room, high + room))
