@@ -115,14 +115,14 @@ def _power_off(prediction: Prediction) -> tuple[Picture, ...]:
 def _warm_up(prediction: Prediction) -> tuple[Picture, ...]:
     course = courses.warm_up(prediction.solution)
     assert course is not None
+    minutes = prediction["sink_settle_s"].value / 60.0
     heat = Picture(
         "Warming up at rest",
         (
             Series("sink", course.t_s, course.sink_c, "minus", "°C", "sink", "below"),
             Series("device", course.t_s, course.device_c, "plus", "°C", "device, inside", "above"),
         ),
-        f"within 5 % after {prediction['sink_settle_s'].value / 60.0:.0f} min · °C over minutes, device's mass taken as "
-        f"{courses.DEVICE_J_PER_K:g} J/K",
+        f"within 5 % after {minutes:.0f} min · °C over minutes, device taken as {courses.DEVICE_J_PER_K:g} J/K",
         1 / 60,
     )  # fmt: skip
     if course.bias_a is None:
