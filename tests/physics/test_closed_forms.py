@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinth.physics import bias, heat, levels, response, thermal, transformer, transients
+from plinth.physics import bias, heat, levels, mains, response, supply_flow, thermal, transformer, transients
 from plinth.physics.common_period import FINE, common_period
 from plinth.physics.errors import NoSwingError, RailCollapseError
 from plinth.physics.half_sine import half_wave_mean
@@ -226,3 +226,19 @@ def test_switch_on_follows_the_exponential_of_a_slow_reservoir() -> None:
     for share, found in ((0.95, early), (0.99, late)):
         exact = float(run.t[np.argmax(run.y[0] >= share * final)])
         assert found == pytest.approx(exact, abs=0.02)
+
+
+@pytest.mark.parametrize("third_harmonic", [0.0, 0.05])
+def test_a_core_takes_its_loss_in_phase_and_its_magnetising_current_in_quadrature(third_harmonic: float) -> None:
+    angle = np.linspace(0.0, 2.0 * np.pi, 2001)
+    i = supply_flow.core_current(angle, 1.0, 230.0, 6.0, 0.04, third_harmonic)
+    v = 230.0 * math.sqrt(2.0) * mains.mains_wave(angle, third_harmonic)
+    side = supply_flow.mains_side(i, v)
+    assert side.p_w == pytest.approx(6.0, rel=1e-6)
+    # The flux is the integral of the volts: a third harmonic counts a third in it.
+    flux_rms = 0.04 * math.sqrt((1 + third_harmonic**2 / 9) / (1 + third_harmonic**2))
+    assert side.i_rms_a == pytest.approx(math.hypot(6.0 / 230.0, flux_rms), rel=1e-6)
+    slope = np.gradient(supply_flow.core_current(angle, 1.0, 230.0, 0.0, 0.04, third_harmonic), angle)
+    assert slope[5:-5] / 0.04 == pytest.approx(v[5:-5] / 230.0, abs=2e-5)
+    low = supply_flow.mains_side(supply_flow.core_current(angle, 0.5, 230.0, 6.0, 0.04, third_harmonic), 0.5 * v)
+    assert low.p_w == pytest.approx(6.0 / 4.0, rel=1e-6), "a loss rises with the square of the volts"

@@ -184,3 +184,16 @@ def test_phase_matters_ten_times_more_at_twenty_hertz() -> None:
     # Up to 0.25 % at 1 kHz is known from an independent study of such a build.
     assert 0.0005 < spread(1000.0, 360.0) < 0.0025
     assert spread(20.0, 72.0) > 5.0 * spread(1000.0, 360.0)
+
+
+def test_a_stated_core_adds_to_what_the_wall_gives_and_an_unstated_one_is_said() -> None:
+    bare = solve(SHARED_PAIR)
+    assert any("magnetising current is not stated" in line for line in bare.warnings)
+    core = SHARED_PAIR.supply.transformer.model_copy(update={"p_core_w": 4.0, "i_magnetising_a": 0.05})
+    fitted = solve(with_part(SHARED_PAIR, "supply.transformer", core))
+    assert not any("magnetising current is not stated" in line for line in fitted.warnings)
+    assert fitted["mains_power_w"].value == pytest.approx(bare["mains_power_w"].value + 4.0, rel=1e-4)
+    assert fitted["clip_power_w"].value == pytest.approx(bare["clip_power_w"].value, rel=1e-9)
+    quiet, loaded = (solve(b, Situation(level=0.0)) for b in (SHARED_PAIR, fitted.build))
+    assert loaded["power_factor"].value < quiet["power_factor"].value, "at rest the magnetising current is most of it"
+    assert loaded["primary_rms_a"].value > quiet["primary_rms_a"].value

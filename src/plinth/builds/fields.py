@@ -99,6 +99,8 @@ WORDS = {
     "p_rated_w": "Rated power",
     "time_constant_s": "Thermal time constant",
     "leakage_h": "Leakage inductance of each half",
+    "p_core_w": "Core loss, unloaded",
+    "i_magnetising_a": "Magnetising current, rms",
     "primary_share": "Share of the copper in the primary",
     "slew_v_per_s": "Slew rate",
     "r_output_ohm": "Output impedance",

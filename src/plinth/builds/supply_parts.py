@@ -38,6 +38,7 @@ class Transformer(Model):
     """Two equal halves: a centre tap, or two secondaries; or a single winding. Secondary volts per half at rated load.
 
     ``leakage_h`` of each half, as seen from it; ``primary_share`` of the copper that all halves share (the primary).
+    ``p_core_w`` core loss and ``i_magnetising_a`` magnetising current (RMS), both unloaded at the rated primary volts.
     """
 
     name: Name
@@ -52,6 +53,8 @@ class Transformer(Model):
     regulation_tol: Fraction = 0.10
     leakage_h: SmallHenries | None = None
     primary_share: Share | None = None
+    p_core_w: Watts | None = None
+    i_magnetising_a: Amperes | None = None
 
     @property
     def halves(self) -> int:

@@ -6,6 +6,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics import mains
 from plinth.physics.network import RailElements
 from plinth.physics.steady_state import RailSteadyState
 
@@ -14,7 +15,7 @@ Array = NDArray[np.float64]
 
 @dataclasses.dataclass(frozen=True)
 class MainsSide:
-    """Primary current and power at the ideal mains, copper loss included, magnetising current left out."""
+    """Current and power at the ideal mains, copper loss included, and the core's where it is stated."""
 
     i_a: Array
     i_rms_a: float
@@ -61,6 +62,19 @@ def secondary_current(rails: tuple[RailSteadyState, ...], mains_wave: Array, v_d
     for rail in rails:
         total += np.where(rail.emf_v + v_drop >= 0.0, 1.0, -1.0) * rail.i_diode_a
     return np.asarray(np.sign(mains_wave) * total)
+
+
+def core_current(
+    angle_rad: Array, v_ratio: float, v_primary_rms: float, p_core_w: float, i_magnetising_a: float, h: float = 0.0
+) -> Array:
+    """Amperes that an unloaded core takes: its loss in phase with the mains, its magnetising current in quadrature.
+
+    Both stated at the rated ``v_primary_rms``; ``v_ratio`` the mains as a multiple of it. A loss that rises with the
+    square of the volts and a core that is not saturated: current in proportion to its flux, the integral of the volts.
+    """
+    flux = -(np.cos(angle_rad) + h / 3.0 * np.cos(3.0 * angle_rad)) / math.sqrt(1.0 + h * h)
+    loss = p_core_w / v_primary_rms * mains.mains_wave(angle_rad, h)
+    return np.asarray(math.sqrt(2.0) * v_ratio * (loss + i_magnetising_a * flux))
 
 
 def mains_side(i_primary: Array, v_mains: Array) -> MainsSide:

@@ -13,7 +13,7 @@ from plinth.physics.errors import PhysicsError, RailCollapseError
 from plinth.physics.lamp import Lamp
 from plinth.predict.circuits import Values, circuit_of, supplies_in_all
 from plinth.predict.operating_points import PowerState, resting
-from plinth.predict.wall import primary_frame
+from plinth.predict.wall import core_currents, primary_frame
 
 
 @dataclasses.dataclass(frozen=True)
@@ -48,7 +48,8 @@ def lamp_ahead(build: Build, situation: Situation, values: Values) -> LampAhead 
             # The build takes all that the lamp lets through: next to nothing is left behind it.
             return circuit.mains_v_rms / r_ohm
         known.append(rest)
-        return count * float(np.sqrt(np.mean(primary_frame(rest)[:-1] ** 2)))
+        signed = np.sign(rest.period.mains_wave) * count * primary_frame(rest) + core_currents(build, rest)
+        return float(np.sqrt(np.mean(signed[:-1] ** 2)))
 
     t = lamp.settled_k(current)
     r = lamp.ohm(t)

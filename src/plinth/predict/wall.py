@@ -12,7 +12,7 @@ from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.physics import push_pull, supply_flow, wall
 from plinth.physics.errors import PhysicsError
 from plinth.physics.mains import mains_wave
-from plinth.predict.circuits import Values, cable_ohm
+from plinth.predict.circuits import Values, cable_ohm, supplies_in_all
 from plinth.predict.operating_points import OperatingPoints, PowerState
 
 Array = NDArray[np.float64]
@@ -85,8 +85,26 @@ def _linear(build: Build, situation: Situation, points: OperatingPoints, input_r
         count = len(build.channels) if build.one_supply_per_channel else 1
         frame = frame + count * _fitted(primary_frame(input_rest), period.shared.half_cycles, len(frame))
     v = math.sqrt(2.0) * state.circuit.mains_v_rms * period.mains_wave
-    i = np.sign(period.mains_wave) * frame
+    i = np.sign(period.mains_wave) * frame + core_currents(build, state)
     return WallDraw(period.shared.seconds, period.shared.half_cycles, v, i, supply_flow.mains_side(i, v))
+
+
+def core_currents(build: Build, state: PowerState) -> Array:
+    """What the cores of all transformers take."""
+    assert isinstance(build.supply, LinearSupply)
+    period, circuit = state.period, state.circuit
+    angle = np.linspace(0.0, np.pi * period.shared.half_cycles, period.steps + 1)
+    parts = [build.supply.transformer]
+    if build.supply.input_supply is not None:
+        parts.append(build.supply.input_supply.transformer)
+    total = np.zeros(period.steps + 1)
+    for part in parts:
+        if part.p_core_w is not None or part.i_magnetising_a is not None:
+            total += supply_flow.core_current(
+                angle, circuit.mains_v_rms / part.v_primary_rms, part.v_primary_rms,
+                part.p_core_w or 0.0, part.i_magnetising_a or 0.0, circuit.third_harmonic,
+            )  # fmt: skip
+    return supplies_in_all(build) * total
 
 
 def primary_frame(state: PowerState) -> Array:

@@ -37,6 +37,11 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
                 lines.append(
                     "Leakage inductance is not stated and taken as none: charging pulses are somewhat too high."
                 )
+            if part.p_core_w is None or part.i_magnetising_a is None:
+                lines.append(
+                    "The transformer's core loss or magnetising current is not stated and taken as none: "
+                    "the wall gives somewhat more than is shown, at rest above all."
+                )
         case SwitcherSupply(switcher=switcher):
             lines.append(
                 "Inside a mains switcher several hundred volts stay on the bulk capacitor after switch-off: "

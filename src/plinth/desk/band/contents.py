@@ -8,6 +8,7 @@ from plinth.desk.session import BenchSession
 from plinth.judge.reading import Reading
 from plinth.judge.state import State, worst
 from plinth.physics import heat
+from plinth.physics.lamp import glow
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown, shown_with_spread, split
 
@@ -125,7 +126,7 @@ def _with_figures(
     power = prediction["output_power_w"]
     level = "at clip" if situation.level == 1.0 else f"at {100 * situation.level:.0f} %"
     if situation.lamp_w is not None:
-        level = f"at rest, {situation.lamp_w:g} W lamp"
+        level = "at rest"
     clip = clip_reading(session)
     sign = "" if build.supply.single_rail else "±"
     ripple = f"{shown(prediction['rail_plus_ripple_v_pp'].value, 'V', 2)}pp"
@@ -164,6 +165,9 @@ def _source_lines(prediction: Prediction) -> dict[str, tuple[str, str]]:
     inrush = prediction.get("inrush_peak_a")
     if inrush is not None:
         lines["entry"] = (f"inrush {shown(inrush.value, 'A', 2)}", "")
+    if prediction.solution.lamp is not None:
+        lamp = prediction.solution.lamp
+        lines["entry"] = (f"{lamp.lamp.p_rated_w:g} W lamp, {glow(lamp.t_k)}", f"{lamp.lamp.p_rated_w:g} W lamp")
     if prediction.battery is not None:
         amperes = f"{shown(prediction['battery_i_mean_a'].value, 'A')}"
         lines["wall"] = (f"{amperes}, {shown(prediction['battery_v'].value, 'V')} under load", amperes)

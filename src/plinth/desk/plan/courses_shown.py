@@ -67,7 +67,7 @@ def _switch_on(prediction: Prediction) -> tuple[Picture, ...]:
     if course.lamp_k is not None:
         t_lamp, k = _highest_kept(course.t_s, course.lamp_k)
         flash, rest = glow(float(np.max(k))), glow(prediction["lamp_k"].value)
-        words = f"stays {rest}" if flash == rest else f"flashes {flash}, then {rest}"
+        words = f"stays {rest}" if flash == rest else f"{flash}, then {rest}"
         filament = Series("filament", t_lamp, k, "ink2", "K")
         return rails, Picture("Filament of the lamp", (filament,), f"{words} · estimated, K over ms", 1e3)
     # The first peaks must survive the thinning, so the current is thinned by its highest.

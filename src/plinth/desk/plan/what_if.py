@@ -240,6 +240,9 @@ class WhatIf(QWidget):
         build, situation = self._session.build, self._session.situation
         for row in self.rows.values():
             row.show_value(present(row.knob, build, situation))
+        # Behind a lamp nothing plays.
+        for field in ("level", "crest_db"):
+            self.rows[field].setEnabled(situation.lamp_w is None)
         several = len(build.channels) > 1
         self.channels.setVisible(several)
         words = "all" if situation.channels_driven == "all" else "one"
