@@ -352,11 +352,12 @@ def source_of(circuit: PowerCircuit, period: Period) -> Source:
     return Source(emf, -emf - 2.0 * circuit.v_drop, period.steps // period.shared.half_cycles, period.step_s)
 
 
-def load_law(circuit: PowerCircuit, period: Period, driven: int) -> LoadLaw:
-    """What the stages draw from the rails."""
-    wave = stages.output_wave(
-        period.shared.signal_cycles, period.steps, period.angle_start, circuit.r_load, circuit.load_phase_rad
-    )
+def load_law(circuit: PowerCircuit, period: Period, driven: int, wave: stages.OutputWave | None = None) -> LoadLaw:
+    """What the stages draw from the rails, with a sine at their output or another ``wave``."""
+    if wave is None:
+        wave = stages.output_wave(
+            period.shared.signal_cycles, period.steps, period.angle_start, circuit.r_load, circuit.load_phase_rad
+        )
     channels = stages.Channels(circuit.channels, driven, circuit.i_idle_a)
     switching = stages.Switching(circuit.r_out, circuit.loss_share)
     match circuit.stage:
