@@ -11,6 +11,7 @@ from scipy.optimize import minimize_scalar
 
 from plinth.physics import loudspeaker, output_filter, output_stage, push_pull, supply_flow, wall
 from plinth.physics.errors import RailCollapseError
+from plinth.physics.limited_source import CurrentLimit, LimitedRail, LimitState, march_limited
 
 
 def test_a_bulk_capacitor_under_constant_power_follows_an_integration() -> None:
@@ -163,3 +164,56 @@ def test_the_pumped_charge_is_bounded_by_its_largest(m: float) -> None:
     assert rise <= bound * (1 + 1e-6)
     if m == pytest.approx(2 / math.pi):
         assert rise == pytest.approx(bound, rel=1e-4)
+
+
+RAIL = LimitedRail(v_set=40.0, r_ohm=0.05, c_f=2e-3, esr_ohm=0.01, g_bleed_s=0.0)
+
+
+def test_a_limited_source_lets_the_rail_fall_by_the_charge_that_is_missing() -> None:
+    load = np.full((2000, 1), 9.0)
+    march = march_limited((RAIL,), load, 1e-5, CurrentLimit(6.0), LimitState((40.0,)))
+    # 3 A too little out of 2 mF: 1.5 V each millisecond, once the limit holds.
+    assert march.limiting[100:].all()
+    fall = (march.v_node[500, 0] - march.v_node[1500, 0]) / 0.01
+    assert fall == pytest.approx(3.0 / 2e-3, rel=1e-6)
+    assert march.end.v_cap[0] == pytest.approx(march.v_node[-1, 0] + 0.01 * 3.0, rel=1e-6)
+    free = march_limited((RAIL,), load, 1e-5, CurrentLimit(60.0), LimitState((40.0,)))
+    assert not free.limiting.any()
+    assert free.v_node[-1, 0] == pytest.approx(40.0 - 0.05 * 9.0, abs=1e-6)
+
+
+def test_a_limited_source_settles_as_an_integration_of_it_does() -> None:
+    """Half-sine load, folding limit; scipy on the same law with the switch written out."""
+    limit, step, n = CurrentLimit(5.0, left_at_zero=0.25), 5e-6, 10_000
+    t = (np.arange(n) + 0.5) * step
+    load = 9.0 * np.maximum(np.sin(2 * np.pi * 40.0 * t), 0.0)
+    found = march_limited((RAIL,), load[:, None], step, limit, LimitState((40.0,)))
+
+    def slope(at: float, y: np.ndarray) -> list[float]:
+        v, i_load = float(y[0]), 9.0 * max(math.sin(2 * math.pi * 40.0 * at), 0.0)
+        free = max((40.0 - v + 0.01 * i_load) / 0.06, 0.0)
+        return [(min(free, 5.0 * (0.25 + 0.75 * min(v / 40.0, 1.0))) - i_load) / 2e-3]
+
+    run = solve_ivp(slope, (0.0, n * step), [40.0], method="LSODA", rtol=1e-8, max_step=2e-5)
+    assert found.end.v_cap[0] == pytest.approx(float(run.y[0, -1]), abs=0.01)
+    lowest = float(np.min(found.v_node))
+    assert lowest < 36.0
+    assert float(np.min(run.y[0])) == pytest.approx(lowest, abs=0.1)
+
+
+def test_a_source_that_cuts_out_waits_and_tries_again() -> None:
+    limit = CurrentLimit(5.0, trips_s=0.01, off_s=0.03)
+    march = march_limited((RAIL, RAIL), np.full((1000, 2), 8.0), 1e-4, limit, LimitState((40.0, 40.0)))
+    changes = np.flatnonzero(np.diff(march.off.astype(int)))
+    first_off, first_on = int(changes[0]) + 1, int(changes[1]) + 1
+    assert (first_on - first_off) * 1e-4 == pytest.approx(0.03, abs=2e-4)
+    assert first_off * 1e-4 == pytest.approx(0.01, abs=1e-3)
+    assert (march.v_node >= 0.0).all(), "a load does not turn a rail over"
+    # Both rails hang on the one source.
+    assert march.v_node[:, 0] == pytest.approx(march.v_node[:, 1])
+
+
+def test_a_rail_pumped_above_its_source_is_left_alone() -> None:
+    march = march_limited((RAIL,), np.full((100, 1), -4.0), 1e-4, CurrentLimit(5.0), LimitState((40.0,)))
+    assert march.end.v_cap[0] == pytest.approx(40.0 + 4.0 * 0.01 / 2e-3, rel=1e-6)
+    assert not march.limiting.any()

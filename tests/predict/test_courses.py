@@ -8,7 +8,8 @@ import pytest
 from plinth.builds.build import Build
 from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
-from plinth.demo.builds import BUILDS, FOYER, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
+from plinth.builds.stations import with_part
+from plinth.demo.builds import BUILDS, FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
 from plinth.physics.errors import PhysicsError
 from plinth.physics.lamp import ROOM_K, Lamp
 from plinth.predict import courses
@@ -156,7 +157,6 @@ def test_a_lamp_is_refused_where_it_does_not_work() -> None:
 
 
 def test_a_smaller_transformer_in_place_of_the_real_one_lowers_every_rail() -> None:
-    from plinth.builds.stations import with_part
     from plinth.demo.shelf import TRIAL_10
 
     trial = with_part(REHEARSAL_ROOM, "supply.transformer", TRIAL_10)
@@ -207,3 +207,45 @@ def test_a_rail_without_a_bleeder_never_counts_as_safe() -> None:
     course = courses.switch_off(prediction.solution)
     assert course.v_minus is not None
     assert course.v_minus[-1] > 5.0
+
+
+@pytest.mark.parametrize("build", [STREET_BOX, MARKET_BOX], ids=lambda b: b.name)
+def test_a_supply_far_from_its_limit_moves_as_its_network_does(build: Build, monkeypatch: pytest.MonkeyPatch) -> None:
+    prediction = solve(build, Situation(level=0.3))
+    limited = courses.bass_note(prediction.solution, 0.3)
+    assert limited.limited_s == 0.0
+    monkeypatch.setattr(courses, "current_limit_of", lambda _build: None)
+    free = courses.bass_note(prediction.solution, 0.3)
+    assert limited.v_plus == pytest.approx(free.v_plus, abs=0.06)
+
+
+def test_a_switcher_at_its_limit_lets_the_bass_note_down() -> None:
+    assert MARKET_BOX.supply.kind == "switcher"
+    part = MARKET_BOX.supply.switcher
+    found = {}
+    for kind in ("fold_back", "hiccup"):
+        weak = part.model_copy(update={"i_limit_a": 0.35 * part.i_limit_a, "limit": kind})
+        prediction = solve(with_part(MARKET_BOX, "supply.switcher", weak))
+        found[kind] = courses.bass_note(prediction.solution, 0.45)
+    strong = courses.bass_note(solve(MARKET_BOX).solution, 0.45)
+    assert strong.v_output is not None
+    for course in found.values():
+        assert course.limited_s > 0.05
+        assert np.min(course.v_plus) < np.min(strong.v_plus) - 2.0
+        assert course.clips
+        assert course.v_output is not None
+        assert np.max(np.abs(course.v_output)) <= np.max(np.abs(strong.v_output)) + 1e-6
+    # One that cuts out takes the modules below their lowest rail; while they are silent the rail no longer falls fast.
+    assert found["hiccup"].silent_s > 0.1
+    assert found["hiccup"].limited_s > found["fold_back"].silent_s
+
+
+def test_an_output_that_clips_is_seen_clipped() -> None:
+    loud = courses.bass_note(solve(REHEARSAL_ROOM).solution)
+    assert loud.clips, "clip at 40 Hz lies below that at 1 kHz"
+    assert loud.v_output is not None
+    assert loud.v_minus is not None
+    assert np.all(loud.v_output <= loud.v_plus)
+    assert np.all(-loud.v_output <= loud.v_minus)
+    quiet = courses.bass_note(solve(REHEARSAL_ROOM, Situation(level=0.7)).solution)
+    assert not quiet.clips

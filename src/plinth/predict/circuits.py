@@ -9,6 +9,7 @@ from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
 from plinth.physics.levels import level_fraction_for_crest
+from plinth.physics.limited_source import CurrentLimit
 from plinth.physics.time_course import MainsSource, SoftStart, Thermistor
 from plinth.predict.circuit import PowerCircuit, Stage
 from plinth.predict.operating_points import Drive
@@ -122,6 +123,26 @@ def staying_soft_start(entry: Entry) -> SoftStart | None:
     """A soft start that nothing bridges: its resistance stays ahead of the primary. None where there is none."""
     soft = soft_start_of(entry)
     return soft if soft is not None and math.isinf(soft.bypass_s) else None
+
+
+# Estimates: how much of its limit a supply that folds back leaves into a short, how long one that cuts out bears it,
+# and how long it then stays off.
+FOLDED_TO, HICCUP_AFTER_S, HICCUP_OFF_S = 0.25, 0.01, 0.3
+
+
+def current_limit_of(build: Build) -> CurrentLimit | None:
+    """The limit of a source's current and what it does there; None for a transformer, which has none."""
+    match build.supply:
+        case SwitcherSupply(switcher=part) if part.limit == "fold_back":
+            return CurrentLimit(part.i_limit_a, FOLDED_TO)
+        case SwitcherSupply(switcher=part):
+            return CurrentLimit(part.i_limit_a, 1.0, HICCUP_AFTER_S, HICCUP_OFF_S)
+        case BatterySupply(converter=converter):
+            return CurrentLimit(converter.i_limit_a)
+        case DirectSupply(source=source):
+            return CurrentLimit(source.i_limit_a)
+        case _:
+            return None
 
 
 # What only a transformer and rectifier have; without them the source is steady.

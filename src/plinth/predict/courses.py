@@ -3,6 +3,7 @@
 import dataclasses
 import functools
 import math
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,11 +11,13 @@ from numpy.typing import NDArray
 from plinth.builds.supplies import LinearSupply
 from plinth.physics import thermal, time_course
 from plinth.physics.common_period import Grid
+from plinth.physics.limited_source import LimitedRail, LimitState, march_limited
 from plinth.physics.network import Drives, RailNetwork, march_network, waves_of
 from plinth.physics.transients import bleed_down_s
-from plinth.predict.circuits import mains_source, supplies_in_all
+from plinth.predict.circuits import current_limit_of, mains_source, supplies_in_all
 from plinth.predict.figures_of import Solution
-from plinth.predict.operating_points import lay_period, load_law, output_needs, source_of
+from plinth.predict.held_output import HeldOutput
+from plinth.predict.operating_points import Period, lay_period, load_law, source_of
 
 Array = NDArray[np.float64]
 
@@ -23,6 +26,8 @@ NOTE_HZ = 40.0
 FILLING_S = 0.15
 # Heat capacity of one output device with its tab, where it stands for nothing but the first seconds (an estimate).
 DEVICE_J_PER_K = 4.0
+# Rounds of a load and the rails that it makes, and where they are taken to agree.
+ROUNDS, RESTS_V = 6, 5e-3
 
 
 @dataclasses.dataclass(frozen=True)
@@ -31,7 +36,8 @@ class RailCourse:
 
     ``i_primary_a`` the size of the current from the wall, with all supplies of the build; None where not computed.
     ``clips`` whether the output asks for more than the rails leave at some instant; ``lamp_k`` the filament of a lamp
-    in series (kelvin).
+    in series (kelvin). ``limited_s`` how long the source was at the limit of its current or off, ``silent_s`` how long
+    the modules were below their lowest rail.
     """
 
     t_s: Array
@@ -41,6 +47,8 @@ class RailCourse:
     i_primary_a: Array | None = None
     clips: bool = False
     lamp_k: Array | None = None
+    limited_s: float = 0.0
+    silent_s: float = 0.0
 
 
 @dataclasses.dataclass(frozen=True)
@@ -99,30 +107,80 @@ def _i2t(
 
 
 def bass_note(solution: Solution, seconds: float = 0.45) -> RailCourse:
-    """All driven channels rest for a moment, then play 40 Hz at the amplitude of the level asked for."""
+    """All driven channels rest for a moment, then play 40 Hz at the amplitude of the level asked for.
+
+    The output is held inside the rails (into a resistance), and a source that limits its current does so; below their
+    lowest rail the modules fall silent.
+    """
     points, circuit = solution.points, solution.points.circuit
     period = lay_period(circuit, NOTE_HZ, 0.0, Grid(200, 100))
-    law, source = load_law(circuit, period, max(points.at_level.driven, 1)), source_of(circuit, period)
-    n, m, amplitude = period.steps, circuit.rails, points.at_level.v_peak
-    x, v = _resting_state(solution), np.tile([rail.mean(rail.v_node) for rail in points.idle.rails], (n + 1, 1))
-    needs, least = output_needs(circuit, period), math.inf
-    parts = [v]
+    driven, amplitude, n, m = max(points.at_level.driven, 1), points.at_level.v_peak, period.steps, circuit.rails
+    plays = None if circuit.load_phase_deg else HeldOutput(circuit, period)
+    move, least_v = _mover(solution, period), solution.build.module.v_rail_min
+    v = np.tile([rail.mean(rail.v_node) for rail in points.idle.rails], (n + 1, 1))
+    rails, outputs, clips = [v], [np.zeros(n + 1)], False
+    limited, silent = 0.0, 0.0
     for _ in range(max(1, round(seconds / period.shared.seconds))):
-        for _again in range(4 if law.follows_rails else 1):
+        for _again in range(ROUNDS):
             # The load follows the rails: laid on anew with the rails that it made.
-            note = law.draw(amplitude, v)
-            drives = Drives(source.emf, source.late_emf, note.at, note.mean, source.zero_every)
-            march = march_network(circuit.network, drives, period.step_s, x)
-            v = waves_of(circuit.network, drives, period.step_s, march).v_load
-            v = np.maximum(v, 0.02 * float(np.max(source.emf)))
-        x = march.x[-1]
-        least = min(least, float(np.min(v @ needs.weights.T - needs.v_sat - amplitude * needs.needed)))
-        parts.append(v)
-    whole = np.concatenate([part[:-1] for part in parts])
-    playing = np.tile(amplitude * period.signal_sine[:-1], len(parts) - 1)
+            wave = None if plays is None else plays.wave(amplitude, v)
+            law = load_law(circuit, period, driven, wave)
+            note = law.draw(amplitude if wave is None else 1.0, v)
+            up = np.min(v, axis=1) >= least_v
+            moved = move(note.at * up[:, None], note.mean * (up[:-1] & up[1:])[:, None], commit=False)
+            change, v = float(np.max(np.abs(moved.v - v))), np.maximum(moved.v, 0.02 * float(np.max(v)))
+            if change < RESTS_V:
+                break
+        move(note.at * up[:, None], note.mean * (up[:-1] & up[1:])[:, None], commit=True)
+        limited, silent = limited + moved.limited_s, silent + float(np.mean(~up)) * period.shared.seconds
+        out = amplitude * period.signal_sine if wave is None else wave.volts
+        clips = clips or bool(np.max(np.abs(out - amplitude * period.signal_sine)) > 0.005 * amplitude)
+        rails.append(v)
+        outputs.append(np.where(up, out, 0.0))
+    whole, output = (np.concatenate([part[:-1] for part in parts]) for parts in (rails, outputs))
     t = np.linspace(-n, len(whole) - 1 - n, len(whole)) * period.step_s
-    output = np.concatenate([np.zeros(n), playing])
-    return RailCourse(t, whole[:, 0], whole[:, 1] if m > 1 else None, output, clips=least < -0.005 * amplitude)
+    return RailCourse(
+        t, whole[:, 0], whole[:, 1] if m > 1 else None, output, clips=clips, limited_s=limited, silent_s=silent
+    )
+
+
+@dataclasses.dataclass(frozen=True)
+class _Moved:
+    v: Array
+    limited_s: float
+
+
+class _Mover(Protocol):
+    def __call__(self, at: Array, mean: Array, *, commit: bool) -> _Moved:
+        """Rails over one period under a load; the next begins where a committed one ended."""
+
+
+def _mover(solution: Solution, period: Period) -> _Mover:
+    """How this supply's rails move: through its network, or up to the limit of its current."""
+    circuit, limit = solution.points.circuit, current_limit_of(solution.build)
+    if limit is None:
+        source, x = source_of(circuit, period), _resting_state(solution)
+
+        def through(at: Array, mean: Array, *, commit: bool) -> _Moved:
+            nonlocal x
+            drives = Drives(source.emf, source.late_emf, at, mean, source.zero_every)
+            march = march_network(circuit.network, drives, period.step_s, x)
+            x = march.x[-1] if commit else x
+            return _Moved(waves_of(circuit.network, drives, period.step_s, march).v_load, 0.0)
+
+        return through
+    r_ohm = circuit.steady_r + circuit.rails * circuit.steady_shared_r
+    rails = tuple(LimitedRail(circuit.steady_v, r_ohm, c + circuit.c2, circuit.esr, g) for c, g in circuit.reservoirs)
+    state = LimitState(tuple(rail.mean(rail.v_cap) for rail in solution.points.idle.rails))
+
+    def up_to_limit(at: Array, mean: Array, *, commit: bool) -> _Moved:
+        del at
+        nonlocal state
+        march = march_limited(rails, mean, period.step_s, limit, state)
+        state = march.end if commit else state
+        return _Moved(march.v_node, float(np.mean(march.limiting | march.off)) * period.shared.seconds)
+
+    return up_to_limit
 
 
 def _resting_state(solution: Solution) -> Array:

@@ -10,20 +10,19 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics import stages
 from plinth.physics.common_period import Grid
 from plinth.physics.errors import PhysicsError
 from plinth.physics.network_steady import NetworkState, steady_state
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import drive_of
 from plinth.predict.figure import Figure, Origin
+from plinth.predict.held_output import HeldOutput
 from plinth.predict.operating_points import (
     Drive,
     Period,
     lay_period,
     load_law,
     network_onset,
-    output_needs,
     source_of,
 )
 from plinth.predict.solve import Prediction
@@ -95,33 +94,14 @@ class _Overdrive:
 
     def __init__(self, circuit: PowerCircuit, period: Period, driven: int, state: NetworkState) -> None:
         self.circuit, self.period, self.driven, self.state = circuit, period, driven, state
-        self.source, self.needs = source_of(circuit, period), output_needs(circuit, period)
-        wave = stages.output_wave(period.shared.signal_cycles, period.steps, period.angle_start, circuit.r_load)
-        self.sine, self.sine_mid = wave.volts, wave.volts_mid
-        top, bottom = int(np.argmax(self.sine)), int(np.argmin(self.sine))
-        # Volts that each limit needs per volt of output, upward and downward.
-        self.up = self.needs.needed[top] / self.sine[top]
-        self.down = -self.needs.needed[bottom] / self.sine[bottom]
-
-    def bounds(self, v: Array) -> tuple[Array, Array]:
-        """Least and most that the output can be at each instant of rails ``v`` (n + 1, m)."""
-        room = v @ self.needs.weights.T - self.needs.v_sat
-        most, least = (
-            np.min(np.where(per_volt > 1e-9, room / np.maximum(per_volt, 1e-9), np.inf), axis=1)
-            for per_volt in (self.up, self.down)
-        )
-        # A current source on the - rail sinks no more than it carries.
-        return -np.minimum(np.maximum(least, 0.0), self.needs.most_v), np.maximum(most, 0.0)
+        self.source, self.held = source_of(circuit, period), HeldOutput(circuit, period)
 
     def driven_to(self, amplitude: float) -> Overdriven:
         """What comes of a sine of this amplitude."""
-        circuit, out = self.circuit, np.zeros_like(self.sine)
+        circuit, out = self.circuit, np.zeros(self.period.steps + 1)
         for _ in range(ROUNDS):
-            least, most = self.bounds(self.state.waves.v_load)
-            before, out = out, np.clip(amplitude * self.sine, least, most)
-            middles = (0.5 * (bound[:-1] + bound[1:]) for bound in (least, most))
-            mid = np.clip(amplitude * self.sine_mid, *middles)
-            wave = stages.OutputWave(out, out / circuit.r_load, mid, mid / circuit.r_load)
+            wave = self.held.wave(amplitude, self.state.waves.v_load)
+            before, out = out, wave.volts
             law = load_law(circuit, self.period, self.driven, wave)
             self.state = steady_state(circuit.network, self.source, law, 1.0, self.state)
             if float(np.max(np.abs(out - before))) < RESTS_V:

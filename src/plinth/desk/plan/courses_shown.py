@@ -90,10 +90,16 @@ def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
     t, series = course.t_s, _rails(course)
     series.append(Series("output", t, course.v_output, "ink", "V", "output", "start"))
     lowest = float(np.min(course.v_plus))
+    words, how = "it clips" if course.clips else "clean", "predicted"
+    if course.limited_s > 0.0:
+        # How far it folds back and how long it stays off is the usual, not stated.
+        words, how = f"supply limits for {shown(course.limited_s, 's', 2)}", "estimated"
+    if course.silent_s > 0.0:
+        words += f", silent for {shown(course.silent_s, 's', 2)}"
     return (
         Picture(
             "40 Hz begins", tuple(series),
-            f"rail down to {shown(lowest, 'V')}, {'it clips' if course.clips else 'clean'} · predicted, V over ms", 1e3,
+            f"rail down to {shown(lowest, 'V')}, {words} · {how}, V over ms", 1e3,
         ),
     )  # fmt: skip
 
