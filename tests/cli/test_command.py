@@ -156,9 +156,22 @@ def test_power_at_a_stated_distortion_lies_above_onset() -> None:
     found = json.loads(run("solve", str(STAGE), "--json", "--thd").stdout)["clip_power_thd"]
     assert found["onset_w"] < found["thd_1_w"] < found["thd_10_w"]
     assert "at 10 %" in run("solve", str(STAGE), "--thd").stdout
-    refused = run("solve", str(STAGE.parent / "market-box.json"), "--thd")
+    refused = run("solve", str(STAGE), "--thd", "--situation", "load_phase_deg=30")
     assert refused.returncode == 2
     assert "leave --thd out" in refused.stderr
+
+
+def test_rails_are_told_for_each_step_of_a_variable_transformer() -> None:
+    found = json.loads(run("solve", str(STAGE), "--json", "--mains-steps").stdout)
+    steps = found["mains_steps"]
+    assert [round(one["mains_v_rms"]) for one in steps] == [23, 58, 115, 172, 230]
+    assert steps[-1]["rail_v"] == pytest.approx(found["figures"]["rail_idle_v"]["value"], rel=2e-3)
+    text = run("solve", str(STAGE), "--mains-steps").stdout
+    assert "modules below their lowest rail" in text
+    assert "modules at work" in text
+    refused = run("solve", str(STAGE.parent / "market-box.json"), "--mains-steps")
+    assert refused.returncode == 2
+    assert "leave --mains-steps out" in refused.stderr
 
 
 def offscreen(*words: str, home: Path, seconds: float = 4.5) -> subprocess.CompletedProcess[str] | None:

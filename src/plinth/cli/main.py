@@ -50,7 +50,12 @@ def parser() -> argparse.ArgumentParser:
     solving.add_argument(
         "--thd",
         action="store_true",
-        help="also the clip power at 1 %% and 10 %% distortion (class AB, resistive load)",
+        help="also the clip power at 1 %% and 10 %% distortion (resistive load)",
+    )
+    solving.add_argument(
+        "--mains-steps",
+        action="store_true",
+        help="also the rails to expect while a variable transformer is turned up",
     )
     commands.add_parser("schema", help="print the JSON Schema of build files")
     return top
@@ -75,6 +80,7 @@ def main(arguments: list[str] | None = None) -> int:
             waveforms=chosen.waveforms,
             samples=chosen.samples,
             thd=chosen.thd,
+            steps=chosen.mains_steps,
         )
     if chosen.command == "schema":
         from plinth.cli.solve import run_schema

@@ -1,10 +1,12 @@
 """``plinth solve`` and ``plinth schema``."""
 
+import dataclasses
 import json
 import math
 import os
 import sys
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +28,7 @@ def run_solve(
     waveforms: Path | None = None,
     samples: int = 0,
     thd: bool = False,
+    steps: bool = False,
 ) -> int:
     """Print the figures of the build in ``path``; 0, or 2 with a sentence on stderr."""
     if samples and not 100 <= samples <= 100_000:
@@ -50,11 +53,20 @@ def run_solve(
         try:
             overdriven = clip_power_thd(prediction)
         except PhysicsError as error:
-            return _refuse(f"--thd: found {error}, expected a class AB stage into a resistance: leave --thd out")
+            return _refuse(f"--thd: found {error}, expected a load that is a resistance: leave --thd out")
+    stepped = None
+    if steps:
+        try:
+            stepped = stepped_mains(prediction)
+        except PhysicsError as error:
+            return _refuse(f"--mains-steps: {error}: leave --mains-steps out")
     document, table = as_document(prediction) if as_json else {}, "" if as_json else as_table(prediction)
     if overdriven is not None:
         document["clip_power_thd"] = overdriven
         table += f"\n\n{overdriven['sentence']}"
+    if stepped is not None:
+        document["mains_steps"] = stepped["steps"]
+        table += f"\n\n{stepped['sentence']}"
     if samples:
         sampled = sampled_clip_power(prediction, samples)
         document["clip_power_sampled"] = sampled
@@ -105,10 +117,11 @@ def clip_power_thd(prediction: Prediction) -> dict[str, object]:
     from plinth.predict.circuits import drive_of
     from plinth.predict.distortion import can_overdrive, power_at_thd
 
-    circuit = prediction.points.circuit
+    drive = drive_of(prediction.build, prediction.situation)
+    circuit = drive.at_clip(prediction.points.circuit)
     if not can_overdrive(circuit):
-        raise PhysicsError(f"a stage or load ({circuit.stage}) whose clipped output is not computed")
-    onset, found = power_at_thd(circuit, drive_of(prediction.build, prediction.situation), (0.01, 0.10))
+        raise PhysicsError("a load whose clipped current is not computed")
+    onset, found = power_at_thd(circuit, drive, (0.01, 0.10))
     one, ten = (at.power_w for at in found)
     # What the tolerances do to the onset they do to these as well.
     u = prediction["clip_power_w"].u / prediction["clip_power_w"].value
@@ -122,6 +135,20 @@ def clip_power_thd(prediction: Prediction) -> dict[str, object]:
         f"{shown_with_spread(one, 2 * u * one, 'W')} at 1 %, {shown_with_spread(ten, 2 * u * ten, 'W')} at 10 %; "
         f"{onset:.3g} W at onset.",
     }
+
+
+def stepped_mains(prediction: Prediction) -> dict[str, Any]:
+    """Rails and current from the wall at each step of a variable transformer. Raises PhysicsError without one."""
+    from plinth.predict.mains_steps import mains_steps
+
+    lines = ["Variable transformer, at rest (dwell is practice; old capacitors want hours at low steps):"]
+    steps = mains_steps(prediction.build, prediction.situation)
+    for step in steps:
+        rail = shown_with_spread(step.rail_v, 2.0 * step.u_rail_v, "V")
+        wall = shown_with_spread(step.primary_rms_a, 2.0 * step.u_primary_rms_a, "A")
+        words = "modules at work" if step.awake else "modules below their lowest rail"
+        lines.append(f"  {step.mains_v_rms:5.0f} V   {rail:<16} {wall:<18} {words}, {step.dwell_s:.0f} s")
+    return {"steps": [dataclasses.asdict(step) for step in steps], "sentence": "\n".join(lines)}
 
 
 def sampled_clip_power(prediction: Prediction, samples: int) -> dict[str, object]:

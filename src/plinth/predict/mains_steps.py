@@ -1,0 +1,78 @@
+"""First power on a variable transformer: what to expect of the rails at each step of the mains."""
+
+import dataclasses
+import math
+from collections.abc import Mapping
+
+import numpy as np
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import LinearSupply
+from plinth.physics.common_period import FINE
+from plinth.physics.errors import PhysicsError, RailCollapseError
+from plinth.predict.circuits import circuit_of, supplies_in_all
+from plinth.predict.inputs import inputs_of
+from plinth.predict.operating_points import resting
+from plinth.predict.propagate import combined, contributions
+from plinth.predict.wall import core_currents, primary_frame
+
+# Shares of the mains in force. Below a tenth nothing is to be read that a faulty build would not show as well.
+SHARES = (0.10, 0.25, 0.50, 0.75, 1.00)
+# Practice, not physics: long enough to read three meters, and to feel a sink that warms too fast.
+DWELL_ASLEEP_S, DWELL_AWAKE_S = 15.0, 60.0
+
+
+@dataclasses.dataclass(frozen=True)
+class MainsStep:
+    """What to expect at rest: the lower rail and the current from the wall, each with its standard uncertainty.
+
+    ``awake``: the modules are at or above their lowest working rail, and draw their idle current.
+    """
+
+    mains_v_rms: float
+    rail_v: float
+    u_rail_v: float
+    primary_rms_a: float
+    u_primary_rms_a: float
+    awake: bool
+    dwell_s: float
+
+
+def mains_steps(build: Build, situation: Situation, shares: tuple[float, ...] = SHARES) -> tuple[MainsStep, ...]:
+    """The steps, rising. Modules below their lowest working rail are taken to draw nothing.
+
+    Raises PhysicsError for a supply without a transformer: a switcher starts all at once.
+    """
+    if not isinstance(build.supply, LinearSupply):
+        raise PhysicsError(
+            "found no mains transformer, expected one: a switcher starts all at once or hunts, and a battery has no "
+            "mains"
+        )
+    return tuple(_step(build, situation, share * situation.mains_rms(build)) for share in sorted(shares))
+
+
+def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
+    inputs = inputs_of(build, situation)
+    nominal = {key: one.value for key, one in inputs.items()}
+
+    def at_rest(values: Mapping[str, float], awake: bool) -> dict[str, float]:
+        circuit = dataclasses.replace(circuit_of(build, situation, values), mains_v_rms=mains_v)
+        rest = resting(circuit, circuit.channels * circuit.i_idle_a if awake else 0.0, FINE)
+        i = np.sign(rest.period.mains_wave) * supplies_in_all(build) * primary_frame(rest) + core_currents(build, rest)
+        rail = min(one.mean(one.v_node) for one in rest.rails)
+        return {"rail": rail, "primary": math.sqrt(float(np.mean(i[:-1] ** 2)))}
+
+    awake = False
+    found = at_rest(nominal, awake=False)
+    if found["rail"] >= build.module.v_rail_min:
+        try:
+            found, awake = at_rest(nominal, awake=True), True
+        except RailCollapseError:
+            # What the modules draw at rest is more than so little mains can give: they come and go.
+            awake = False
+    spread = contributions(lambda values: at_rest(values, awake), inputs)
+    return MainsStep(
+        mains_v, found["rail"], combined(spread["rail"]), found["primary"], combined(spread["primary"]), awake,
+        DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,
+    )  # fmt: skip
