@@ -23,7 +23,7 @@ shots: setup
 	@QT_QPA_PLATFORM=offscreen $(BIN)/python scripts/shots.py
 
 bench: setup
-	@$(BIN)/pytest benchmarks -o addopts="" -q --benchmark-enable --benchmark-columns=median,min,rounds
+	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest benchmarks -o addopts="" -q --benchmark-enable --benchmark-columns=median,min,rounds
 
 examples: setup
 	@$(BIN)/python scripts/write_examples.py

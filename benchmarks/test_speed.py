@@ -1,14 +1,19 @@
 """Speed of the engine, each beside the same work done with plain scipy. Run with ``make bench``."""
 
 import dataclasses
+import itertools
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+from PySide6.QtWidgets import QApplication
 from tests.sample_builds import SHARED_PAIR
 
 from benchmarks import baseline
+from plinth.builds.build import Build
 from plinth.builds.situation import Situation
+from plinth.demo.builds import BUILDS
 from plinth.physics.clip_onset import ClipOnset, find_clip_onset
 from plinth.physics.common_period import FINE
 from plinth.physics.time_course import switch_on
@@ -104,6 +109,31 @@ def test_alone_all_figures_with_uncertainty(benchmark: Any) -> None:
     benchmark(solve_fully.__wrapped__, SHARED_PAIR, Situation())
 
 
-def test_alone_all_figures_while_a_slider_moves(benchmark: Any) -> None:
-    before = solve(SHARED_PAIR, Situation())
-    benchmark(solve, SHARED_PAIR, Situation(load_ohm=6.0), before)
+@pytest.mark.parametrize("build", BUILDS, ids=lambda build: build.name)
+def test_alone_slider_step(benchmark: Any, build: Build) -> None:
+    before, loads = solve(build, Situation()), itertools.cycle((5.0, 5.6, 6.3, 7.1, 8.0))
+    benchmark(lambda: solve(build, Situation(load_ohm=next(loads)), before))
+
+
+@pytest.mark.parametrize("name", [build.name for build in BUILDS])
+def test_alone_slider_step_to_the_picture(benchmark: Any, name: str, tmp_path: Path, qtbot: Any) -> None:
+    """As above and everything that the window then paints."""
+    from plinth.demo.workshop import make_demo
+    from plinth.desk.session import BenchSession
+    from plinth.desk.window import PlinthWindow
+
+    session = BenchSession(make_demo(tmp_path), threaded=False)
+    session.switch(next(one.id for one in session.builds if one.build.name == name))
+    window = PlinthWindow(session)
+    qtbot.addWidget(window)
+    window.show()
+    assert window.plan.rails_plot.graph is not None
+    assert window.plan.mains_plot.graph is not None
+    loads = itertools.cycle((5.0, 5.6, 6.3, 7.1, 8.0))
+
+    def step() -> None:
+        session.what_if(live=True, load_ohm=next(loads))
+        window.repaint()
+        QApplication.processEvents()
+
+    benchmark.pedantic(step, rounds=15, warmup_rounds=2)

@@ -181,7 +181,6 @@ def test_levels_refuse_what_has_no_meaning() -> None:
 
 
 def test_transformer_conventions() -> None:
-    assert transformer.rated_current_a(225, 25) == pytest.approx(4.5)
     assert transformer.open_circuit_v_rms(25, 0.07) == pytest.approx(26.75)
     r = transformer.winding_resistance_ohm(25, 4.5, 0.07)
     # At rated current the terminal voltage is the rated one: that is what regulation means.

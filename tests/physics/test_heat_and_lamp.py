@@ -15,7 +15,7 @@ from plinth.physics.load_network import read_network
 def test_a_thermal_chain_settles_at_ohms_law_and_follows_an_integration() -> None:
     network = thermal.chain((0.9, 0.4, 0.5), (0.6, 25.0, 900.0))
     power = np.array([30.0, 0.0, 2.0])
-    final = network.steady_c(power, 25.0)
+    (final,) = network.course_c(power, 25.0, np.full(3, 25.0), np.array([1e5]))
     assert final[2] == pytest.approx(25.0 + 32.0 * 0.5)
     assert final[1] == pytest.approx(final[2] + 30.0 * 0.4)
     assert final[0] == pytest.approx(final[1] + 30.0 * 0.9)

@@ -6,11 +6,6 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 
-def half_wave(angle_rad: Array) -> Array:
-    """max(sin angle, 0), at the instants given."""
-    return np.maximum(np.sin(angle_rad), 0.0)
-
-
 def _charge(angle_rad: Array) -> Array:
     """Integral of max(sin, 0) from 0 to each angle (any sign): 2 per turn, (1 - cos) in the first half."""
     turns = np.floor(angle_rad / (2.0 * np.pi))

@@ -115,7 +115,7 @@ def steady_state(
     ``near`` the state of a similar case on the same grid, to save marches.
     """
     v, x = _begin(network, source, near)
-    marches, stuck, last, laid = 0, 0, np.inf, _laid_near(network, near)
+    marches, stuck, last, laid = 0, 0, np.inf, _laid_near(network, law, near)
     for round_ in range(MOST_ROUNDS):
         loading = law.draw(amplitude, v)
         if laid is None:
@@ -175,9 +175,12 @@ def _begin(network: RailNetwork, source: Source, near: NetworkState | None) -> t
     return np.tile(0.9 * crest, (len(source.emf), 1)), x
 
 
-def _laid_near(network: RailNetwork, near: NetworkState | None) -> RailNetwork | None:
-    """The network with the load's slopes of a similar case: its matrices are at hand."""
-    if near is None or dataclasses.replace(near.network, g_load=()) != network:
+def _laid_near(network: RailNetwork, law: LoadLaw, near: NetworkState | None) -> RailNetwork | None:
+    """The network with the load's slopes of a similar case: its matrices are at hand.
+
+    Only where rounds bring the load to rest: one that does not follow the rails is laid on once, with its own slopes.
+    """
+    if near is None or not law.follows_rails or dataclasses.replace(near.network, g_load=()) != network:
         return None
     return near.network
 
@@ -319,7 +322,7 @@ def _joint(
     amplitude = min(near.v_peak, most) if near else 0.8 * min(most, needs.most_v)
     _, scale = _bounds(network, Drives(source.emf, source.late_emf, v, v, 0))
     crest = float(np.max(source.emf))
-    marches, last, laid = 0, np.inf, _laid_near(network, near.state if near else None)
+    marches, last, laid = 0, np.inf, _laid_near(network, law, near.state if near else None)
     for _ in range(MOST_ROUNDS):
         loading = law.draw(amplitude, v)
         if laid is None:

@@ -29,10 +29,6 @@ class ThermalNetwork:
         found: Array = np.diag(self.g.sum(axis=1) + self.g_air) - self.g
         return found
 
-    def steady_c(self, power_w: Array, ambient_c: float) -> Array:
-        """Final temperatures under steady powers, degrees."""
-        return np.asarray(ambient_c + np.linalg.solve(self.conductance, power_w), dtype=np.float64)
-
     def course_c(
         self, power_w: Array, ambient_c: float, start_c: Array, t_s: Array, feedback: Array | None = None
     ) -> Array:

@@ -8,11 +8,6 @@ Source: IEC 61558-1 for rated values; O. H. Schade, Proc. IRE 31 (1943) for the 
 import math
 
 
-def rated_current_a(va: float, v_sec_rms: float) -> float:
-    """RMS amperes of each of two halves (or two secondaries) at full rating."""
-    return va / (2.0 * v_sec_rms)
-
-
 def open_circuit_v_rms(v_sec_rms: float, regulation: float) -> float:
     """Unloaded RMS volts of a half winding; ``regulation`` as a fraction (0.07 for 7 %)."""
     return v_sec_rms * (1.0 + regulation)
