@@ -22,7 +22,7 @@ class ChoiceRow(QWidget):
         self.list.activated.connect(lambda at: self.chosen.emit(self._names[at]))
         self._row_box = QHBoxLayout(self._row)
         self._row_box.setContentsMargins(0, 0, 0, 0)
-        self._row_box.setSpacing(4)
+        self._row_box.setSpacing(2)
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)

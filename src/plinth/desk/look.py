@@ -110,11 +110,11 @@ QPushButton[role="stop"]:focus {{ border: 3px solid {t["ink"]}; padding: {px(4)}
 QPushButton[role="flat"] {{ border: 1px solid transparent; padding: {px(3)}px {px(6)}px; }}
 QPushButton[role="flat"]:hover {{ background: {t["sunk"]}; }}
 QPushButton[role="flat"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(2)}px {px(5)}px; }}
-QPushButton[role="row"] {{ text-align: left; border: 1px solid transparent; padding: {px(4)}px {px(8)}px; }}
+QPushButton[role="row"] {{ text-align: left; border: 1px solid transparent; padding: {px(4)}px {px(6)}px; }}
 QPushButton[role="row"]:hover {{ background: {t["sunk"]}; }}
 QPushButton[role="row"]:checked {{ background: {t["sheet"]}; border: 2px solid {t["ink"]}; font-weight: bold;
-  padding: {px(3)}px {px(7)}px; }}
-QPushButton[role="row"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(3)}px {px(7)}px; }}
+  padding: {px(3)}px {px(5)}px; }}
+QPushButton[role="row"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(3)}px {px(5)}px; }}
 QPushButton::menu-indicator {{ width: 0px; }}
 QSlider {{ min-height: {px(17)}px; }}
 QSlider::groove:horizontal {{ height: {px(4)}px; background: {t["rule"]}; border-radius: {px(2)}px; }}

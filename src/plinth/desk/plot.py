@@ -108,11 +108,13 @@ class Plot(QWidget):
         if self._made is not None:
             self._made.setAccessibleName(title)
 
-    def set_x_scale(self, scale: float) -> None:
-        """Let the x axis count in another unit: 1e3 for milliseconds, 1/60 for minutes."""
-        self._x_scale = scale
+    def set_x(self, scale: float, name: str = "t", unit: str = "s") -> None:
+        """Let the x axis be another quantity, counted in another unit: 1e3 for milliseconds, 1/60 for minutes."""
+        self._x_name, self._x_unit, self._x_scale = name, unit, scale
         if self._made is not None:
-            self._made.set_x_scale(scale)
+            from plinth.desk.plot_graph import XAxis
+
+            self._made.set_x(XAxis(name, unit, self._log_x), scale)
 
     def set_view(self, x: tuple[float, float], y: tuple[float, float]) -> None:
         """The whole range to show; kept until it changes, so that zooming stays where the user put it."""

@@ -77,8 +77,9 @@ class Graph(pg.PlotWidget):
         self._readout = pg.TextItem(anchor=(0, 0))
         self.restyle()
 
-    def set_x_scale(self, scale: float) -> None:
-        """Let the x axis count in another unit."""
+    def set_x(self, x_axis: XAxis, scale: float) -> None:
+        """Let the x axis be another quantity (linear or logarithmic as before), counted in another unit."""
+        self._x = x_axis
         self.getAxis("bottom").setScale(scale)
 
     def show_range(self, x: tuple[float, float], y: tuple[float, float]) -> None:

@@ -64,6 +64,10 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
         return {"rail": rail, "primary": math.sqrt(float(np.mean(i[:-1] ** 2)))}
 
     awake = False
+    circuit = dataclasses.replace(circuit_of(build, situation, nominal), mains_v_rms=mains_v)
+    if circuit.v_crest <= circuit.v_drop:
+        # The diodes do not open yet.
+        return MainsStep(mains_v, 0.0, 0.0, 0.0, 0.0, False, DWELL_ASLEEP_S)
     found = at_rest(nominal, awake=False)
     if found["rail"] >= build.module.v_rail_min:
         try:

@@ -9,24 +9,27 @@ from numpy.typing import NDArray
 from plinth.desk.series import Series
 from plinth.physics.lamp import glow
 from plinth.predict import courses
+from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
 
 Array = NDArray[np.float64]
 
-ONE_PERIOD = "one period"
-SWITCH_ON, BASS_NOTE, POWER_OFF, WARM_UP = "switch-on", "bass note", "power off", "warming up"
+ONE_PERIOD, TURNED_UP = "period", "turned up"
+SWITCH_ON, BASS_NOTE, POWER_OFF, WARM_UP = "switch-on", "bass note", "power off", "warm-up"
 SAFE_V = 5.0
 
 
 @dataclasses.dataclass(frozen=True)
 class Picture:
-    """One plot: title, curves, remark; ``x_scale`` from seconds to what the axis counts in."""
+    """One plot: title, curves, remark; ``x_scale`` from SI to what the axis counts in; what it counts."""
 
     title: str
     series: tuple[Series, ...]
     aside: str
     x_scale: float
+    x_name: str = "t"
+    x_unit: str = "s"
 
 
 def views_of(prediction: Prediction | None) -> tuple[str, ...]:
@@ -37,6 +40,8 @@ def views_of(prediction: Prediction | None) -> tuple[str, ...]:
     found = [ONE_PERIOD, POWER_OFF] if prediction.situation.lamp_w else [ONE_PERIOD, BASS_NOTE, POWER_OFF]
     if courses.can_switch_on(prediction.solution):
         found.insert(1, SWITCH_ON)
+        if prediction.situation.lamp_w is None:
+            found.insert(2, TURNED_UP)
     if prediction.build.sink.heat_capacity_j_per_k is not None:
         found.append(WARM_UP)
     return tuple(found)
@@ -45,7 +50,7 @@ def views_of(prediction: Prediction | None) -> tuple[str, ...]:
 def pictures_of(view: str, prediction: Prediction) -> tuple[Picture, ...]:
     """Compute a view: one or two plots. Called off the window's thread."""
     make: dict[str, Callable[[Prediction], tuple[Picture, ...]]] = {
-        SWITCH_ON: _switch_on, BASS_NOTE: _bass_note, POWER_OFF: _power_off, WARM_UP: _warm_up,
+        SWITCH_ON: _switch_on, BASS_NOTE: _bass_note, POWER_OFF: _power_off, WARM_UP: _warm_up, TURNED_UP: _turned_up,
     }  # fmt: skip
     return make[view](prediction)
 
@@ -82,6 +87,34 @@ def _highest_kept(t: Array, y: Array, most: int = 2000) -> tuple[Array, Array]:
     each = max(1, len(y) // most)
     whole = len(y) // each * each
     return t[:whole:each], y[:whole].reshape(-1, each).max(axis=1)
+
+
+def _turned_up(prediction: Prediction) -> tuple[Picture, ...]:
+    """What a variable transformer gives on its way up."""
+    shares = tuple(np.linspace(0.05, 1.1, 22))
+    steps = mains_steps(prediction.build, prediction.situation, shares)
+    v, rail, amperes = (
+        np.array([getattr(step, name) for step in steps]) for name in ("mains_v_rms", "rail_v", "primary_rms_a")
+    )
+    u_rail, u_amperes = (np.array([getattr(step, name) for step in steps]) for name in ("u_rail_v", "u_primary_rms_a"))
+    wakes = next((step for step in steps if step.awake), None)
+    words = "modules stay asleep" if wakes is None else f"modules at work from {shown(wakes.mains_v_rms, 'V', 2)}"
+    name = "rail" if prediction.build.supply.single_rail else "+ rail"
+    series = [Series(name, v, rail, "plus", "V", name, "above", 2.0 * u_rail)]
+    if not prediction.build.supply.single_rail:
+        series.append(Series("− rail", v, -rail, "minus", "V", "− rail", "below", 2.0 * u_rail))
+    current = Series("current", v, amperes, "ink2", "A", "", "above", 2.0 * u_amperes)
+    return (
+        Picture(
+            "Rails on a variable transformer",
+            tuple(series),
+            f"{words} · V over V of mains",
+            1.0,
+            "mains",
+            "V",
+        ),
+        Picture("Current from the wall", (current,), "at rest, A over V of mains, band 95 %", 1.0, "mains", "V"),
+    )
 
 
 def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:

@@ -16,6 +16,7 @@ from plinth.desk.plot import Plot
 from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
+from plinth.physics.errors import PhysicsError
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
 
@@ -96,7 +97,7 @@ class PlanPage(QWidget):
             return
         if self._view == ONE_PERIOD:
             for plot in (self.rails_plot, self.mains_plot):
-                plot.set_x_scale(1e3)
+                plot.set_x(1e3)
             self.rails_plot.set_title("Rails and output")
             self._draw(prediction)
         else:
@@ -120,22 +121,31 @@ class PlanPage(QWidget):
         MapDialog(self.window(), self._session).exec()
 
     def _ask(self, view: str, prediction: Prediction) -> None:
-        self._session.background.ask("course", lambda: (view, prediction, pictures_of(view, prediction)))
+        def computed() -> tuple[str, Prediction, tuple[Picture, ...], str]:
+            try:
+                return view, prediction, pictures_of(view, prediction), ""
+            except PhysicsError as error:
+                return view, prediction, (), f"not for this build: {error}"
+
+        self._session.background.ask("course", computed)
 
     def _computed(self, name: str, got: object) -> None:
         if name != "course" or not isinstance(got, tuple):
             return
-        view, prediction, pictures = got
+        view, prediction, pictures, words = got
         # What belongs to another view or another build by now is dropped.
         if view == self._view and self._session.prediction is not None and prediction.build == self._session.build:
             self._draw_pictures(pictures)
+            if words:
+                self.rails_plot.set_series([])
+                self.rails_plot.aside.setText(words)
 
     def _draw_pictures(self, pictures: tuple[Picture, ...]) -> None:
         plots = (self.rails_plot, self.mains_plot)
         self.mains_plot.setVisible(len(pictures) > 1 and look.scale < 1.4)
         for plot, one in zip(plots, pictures, strict=False):
             plot.set_title(one.title)
-            plot.set_x_scale(one.x_scale)
+            plot.set_x(one.x_scale, one.x_name, one.x_unit)
             plot.set_series(one.series)
             low = min(float(np.min(s.y)) for s in one.series)
             high = max(float(np.max(s.y)) for s in one.series)
