@@ -1,7 +1,9 @@
 """Every kind of build in the real window: band, plots over time, first power, measuring, map."""
 
 import csv
+import time
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -11,10 +13,11 @@ from plinth.builds.build import Build
 from plinth.demo.builds import BUILDS, FOYER, MARKET_BOX, STAGE_PAIR, STREET_BOX
 from plinth.desk.look import look
 from plinth.desk.measure.page import scope_words
-from plinth.desk.plan import courses_shown
+from plinth.desk.plan import courses_shown, map_dialog
 from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.predict.many import ClipMap, clip_map
 
 
 def take(session: BenchSession, build: Build) -> None:
@@ -142,8 +145,21 @@ def test_the_same_choice_twice_is_refused_in_words(window: PlinthWindow, session
     assert dialog.said.text().startswith("Found rail as set twice")
 
 
-def test_a_map_under_way_can_be_stopped(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+def test_a_map_under_way_can_be_stopped(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
     take(session, STREET_BOX)
+
+    def slowly(*asked: Any) -> ClipMap:
+        *rest, go_on = asked
+
+        def later(share: float) -> bool:
+            time.sleep(0.05)
+            return bool(go_on(share))
+
+        return clip_map(*rest, later)
+
+    monkeypatch.setattr(map_dialog, "clip_map", slowly)
     dialog = MapDialog(window, session)
     dialog.show()
     qtbot.waitUntil(lambda: dialog.progress.value() > 0, timeout=10_000)

@@ -125,10 +125,8 @@ def test_parts_are_described_with_what_is_not_stated() -> None:
     words = part_words(linear(STAGE_PAIR).transformer)
     assert "rating 225 VA" in words
     assert words.endswith(
-        (
-            "Not stated: regulation, leakage inductance of each half, share of the copper in the primary, "
-            "core loss, unloaded, magnetising current, rms."
-        )
+        "Not stated: regulation, leakage inductance of each half, share of the copper in the primary, "
+        "core loss, unloaded, magnetising current, rms."
     )
     assert "ESR" in part_words(REHEARSAL_ROOM.supply.reservoir)
 

@@ -223,7 +223,9 @@ class PlanPage(QWidget):
         for rail, name, token in ((state.plus, "+ rail", "plus"), (state.minus, "− rail", "minus")):
             if rail is not None:
                 current = np.append(np.tile(rail.i_load_a[:-1], repeats), rail.i_load_a[-1])
-                series.append(Series(name, t[keep], current[keep], token, "A", name, "above"))
+                # Both are as high: their names stand at either end.
+                place = "above" if rail is state.plus else "start"
+                series.append(Series(name, t[keep], current[keep], token, "A", name, place))
                 most, least = max(most, float(np.max(current))), min(least, float(np.min(current)))
         self.mains_plot.set_title("Current drawn from the rails")
         self.mains_plot.set_series(series)
