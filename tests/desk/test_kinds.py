@@ -157,7 +157,9 @@ def test_a_map_under_way_can_be_stopped(
             time.sleep(0.05)
             return bool(go_on(share))
 
-        return clip_map(*rest, later)
+        whole: Any = clip_map
+        found: ClipMap = whole(*rest, later)
+        return found
 
     monkeypatch.setattr(map_dialog, "clip_map", slowly)
     dialog = MapDialog(window, session)
