@@ -133,7 +133,6 @@ def test_alone_slider_step_to_the_picture(benchmark: Any, name: str, tmp_path: P
 
     def step() -> None:
         session.what_if(live=True, load_ohm=next(loads))
-        window.repaint()
         QApplication.processEvents()
 
     benchmark.pedantic(step, rounds=15, warmup_rounds=2)

@@ -67,9 +67,9 @@ def main(arguments: list[str] | None = None) -> int:
     # Nothing here uses BLAS threads or pydantic plug-ins; starting and searching for them costs a tenth of a second.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
-    if chosen.command in ("solve", "schema"):
-        # A process of half a second makes no garbage worth collecting; looking for it takes a fifth of the time.
-        gc.disable()
+    # Half a second of loading makes no garbage worth collecting; looking for it takes a fifth of the time. The window
+    # turns it on again once it stands.
+    gc.disable()
     if chosen.command == "solve":
         from plinth.cli.solve import run_solve
 

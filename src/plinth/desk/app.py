@@ -1,5 +1,6 @@
 """Start of the window."""
 
+import gc
 import os
 import sys
 import traceback
@@ -47,6 +48,9 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     window = PlinthWindow(BenchSession(opened))
     sys.excepthook = lambda kind, error, trace: _report_fault(window, kind, error, trace)
     window.show()
+    # What was loaded so far stays: it need not be looked through again.
+    gc.freeze()
+    gc.enable()
     return app.exec()
 
 

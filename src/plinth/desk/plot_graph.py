@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
@@ -30,6 +30,20 @@ class Axis(pg.AxisItem):
             return [_short(10.0**v * self.per_unit) for v in values]
         strings: list[str] = super().tickStrings(values, scale, spacing)
         return [s.replace("-", MINUS) for s in strings]
+
+    def boundingRect(self) -> QRectF:
+        found: QRectF = super().boundingRect()
+        # Else a number beside the upper or lower edge is left out, which in a low plot are all but one.
+        return found.adjusted(0, -look.px(8), 0, look.px(8)) if self.orientation == "left" else found
+
+    def tickSpacing(self, low: float, high: float, size: float) -> list[tuple[float, float]]:
+        if self.logMode or self.orientation != "left" or high <= low:
+            found: list[tuple[float, float]] = super().tickSpacing(low, high, size)
+            return found
+        # A low plot would else be left with a single number.
+        least = (high - low) / max(size / look.px(26), 2.5)
+        power = 10.0 ** math.floor(math.log10(least))
+        return [(next(m * power for m in (1.0, 2.0, 5.0, 10.0) if m * power >= least), 0.0)]
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float | None, list[float]]]:
         if not self.logMode:

@@ -39,6 +39,8 @@ class PlinthWindow(QMainWindow):
         self.successor: PlinthWindow | None = None
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self.resize(1280, 800)
+        # Before there is anything in it: later, every widget would be dressed twice.
+        self.setStyleSheet(look.style_sheet())
         self.head, self.band = Head(session), PowerPathBand(session)
         self.plan, self.power_up = PlanPage(session), PowerUpPage(session)
         self.measure, self.diary = MeasurePage(session), DiaryPage(session)
@@ -81,7 +83,6 @@ class PlinthWindow(QMainWindow):
         session.trouble.connect(self.show_trouble)
         session.refused.connect(self.say)
         look.changed.connect(self._restyle)
-        self._restyle()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocus()
 

@@ -17,6 +17,7 @@ from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.physics.errors import PhysicsError
+from plinth.predict.operating_points import PowerState
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
 
@@ -167,8 +168,7 @@ class PlanPage(QWidget):
         def repeated(samples: np.ndarray) -> np.ndarray:
             return np.append(np.tile(samples[:-1], repeats), samples[-1])
 
-        # Some thousand points are all that the picture can show.
-        keep = slice(None, None, max(1, len(t) // 4000))
+        keep = _thinned(state, len(t))
         series = [
             Series(
                 name, t[keep], repeated(volts)[keep], "ink2" if k else "ink", "V",
@@ -218,7 +218,7 @@ class PlanPage(QWidget):
         period_s = state.period.shared.seconds
         repeats = max(1, round(SHOWN_S / period_s))
         t = np.linspace(0.0, repeats * period_s, repeats * state.period.steps + 1)
-        keep = slice(None, None, max(1, len(t) // 4000))
+        keep = _thinned(state, len(t))
         series, most, least = [], 0.0, 0.0
         for rail, name, token in ((state.plus, "+ rail", "plus"), (state.minus, "− rail", "minus")):
             if rail is not None:
@@ -249,3 +249,10 @@ def _rounded(value: float) -> float:
     """Up to the next step that keeps the axis still while values move a little."""
     step = 5.0 if value > 12 else 1.0 if value > 1.5 else 0.25
     return float(np.ceil(value / step) * step)
+
+
+def _thinned(state: PowerState, size: int) -> slice:
+    """Some 75 points a signal cycle, within what a picture can show: each one costs at every step of a slider."""
+    shared = state.period.shared
+    wanted = min(max(75.0 * SHOWN_S / shared.seconds * shared.signal_cycles, 1500.0), 4000.0)
+    return slice(None, None, max(1, int(size / wanted)))
