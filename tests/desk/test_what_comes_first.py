@@ -99,6 +99,7 @@ def test_behind_a_lamp_nothing_plays(window: PlinthWindow, session: BenchSession
     rows = window.plan.what_if.rows
     assert not rows["level"].isEnabled()
     assert not rows["crest_db"].isEnabled()
+    assert rows["level"].field.text() == "at rest"
     views = courses_shown.views_of(held)
     assert courses_shown.BASS_NOTE not in views
     assert courses_shown.TURNED_UP not in views
@@ -107,6 +108,7 @@ def test_behind_a_lamp_nothing_plays(window: PlinthWindow, session: BenchSession
     assert "estimated" in window.plan.mains_plot.aside.text()
     session.what_if(live=False, lamp_w=None)
     assert rows["level"].isEnabled()
+    assert rows["level"].field.text() == "100 %"
 
 
 def test_mains_turned_up_is_drawn_over_the_mains(window: PlinthWindow, session: BenchSession) -> None:

@@ -119,6 +119,8 @@ QPushButton::menu-indicator {{ width: 0px; }}
 QSlider {{ min-height: {px(17)}px; }}
 QSlider::groove:horizontal {{ height: {px(4)}px; background: {t["rule"]}; border-radius: {px(2)}px; }}
 QSlider::sub-page:horizontal {{ background: {t["ink2"]}; border-radius: {px(2)}px; }}
+QSlider::sub-page:horizontal:disabled {{ background: {t["rule"]}; }}
+QSlider::handle:horizontal:disabled {{ border-color: {t["rule"]}; }}
 QSlider::handle:horizontal {{ width: {px(8)}px; margin: -{px(6)}px 0; background: {t["sheet"]};
   border: 2px solid {t["ink"]}; border-radius: {px(3)}px; }}
 QSlider:focus {{ background: {t["sunk"]}; border-radius: {px(3)}px; }}

@@ -118,7 +118,7 @@ class KnobRow(QWidget):
         self.note.hide()
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setVerticalSpacing(1)
+        grid.setVerticalSpacing(0)
         grid.addWidget(label(knob.title, wrap=True), 0, 0)
         grid.addWidget(self.field, 0, 1)
         grid.setColumnStretch(0, 1)
@@ -146,6 +146,12 @@ class KnobRow(QWidget):
         if self.knob.field == "load_ohm":
             shown = f"{value:g}"
         self._show(f"{shown} {self.knob.unit}", value)
+
+    def set_idle(self, words: str) -> None:
+        """Put the row out of use while something else decides, with words in place of its value; empty: in use."""
+        self.setEnabled(not words)
+        if words:
+            self._show(words, None)
 
     def _show(self, text: str, value: float | None) -> None:
         if not self.field.hasFocus() or not self.field.isModified():
@@ -214,7 +220,7 @@ class WhatIf(QWidget):
         driven.addWidget(self.channels)
         self._box = column(spacing=6)
         self._box.addLayout(head)
-        self._rows_box = column(spacing=4)
+        self._rows_box = column(spacing=1)
         self._box.addLayout(self._rows_box)
         self._box.addLayout(driven)
         self.setLayout(self._box)
@@ -242,7 +248,7 @@ class WhatIf(QWidget):
             row.show_value(present(row.knob, build, situation))
         # Behind a lamp nothing plays.
         for field in ("level", "crest_db"):
-            self.rows[field].setEnabled(situation.lamp_w is None)
+            self.rows[field].set_idle("at rest" if situation.lamp_w is not None else "")
         several = len(build.channels) > 1
         self.channels.setVisible(several)
         words = "all" if situation.channels_driven == "all" else "one"
