@@ -106,10 +106,12 @@ def test_a_thermistor_that_stays_lowers_the_rails_as_a_resistor_of_its_warmth_do
     same = solve(STAGE_PAIR.model_copy(update={"entry": plain}))
     assert found["clip_power_w"].value == pytest.approx(same["clip_power_w"].value, rel=1e-3)
     assert found["soft_start_w"].value == pytest.approx(same["soft_start_w"].value, rel=0.01)
+    assert any("Nothing bridges the soft start" in line and "gets hot" in line for line in found.warnings)
     assert abs(found["energy_error"].value) < 5e-4
     bridged = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=10, soft_bypass_s=1.0)
     free = solve(STAGE_PAIR.model_copy(update={"entry": bridged}))
     assert found["clip_power_w"].value < 0.995 * free["clip_power_w"].value
+    assert not any("Nothing bridges" in line for line in free.warnings)
     # At switch-on it is cold, as is the resistor that a relay bridges later.
     assert found["inrush_peak_a"].value == pytest.approx(free["inrush_peak_a"].value, rel=1e-9)
 

@@ -110,7 +110,7 @@ CATALOGUE: dict[str, Entry] = {
     "soft_start_c": _entry(
         "thermistor, at this level", "°C", "I² R(T) = loss per kelvin × (T − ambient)", "R = R₂₅ exp(B/T − B/298 K)"
     ),
-    "soft_start_ohm": _entry("thermistor's resistance, at this level", "ohm", "as above", "as above"),
+    "soft_start_ohm": _entry("thermistor's resistance", "ohm", "as above", "as above"),
     "soft_start_w": _entry("soft start's heat, at this level", "W", "I² R", "Joule"),
     "bias_loop_gain": _entry(
         "bias drift feeds itself", "×", "V between rails × I_q × drift × R_sink; runs away at 1", "g_m V R_th tc < 1"

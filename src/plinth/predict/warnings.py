@@ -30,6 +30,12 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
             "Rails, currents and heat are those at rest: under a signal it glows up and takes the rails down. Clip "
             "figures are those without it. A filament of 2700 K at its rated voltage is assumed."
         )
+    if solution.r_soft_ohm and solution.wall is not None:
+        heat_w = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm
+        lines.append(
+            f"Nothing bridges the soft start: at this level it takes {heat_w:.2g} W and gets hot. It is at mains "
+            "potential: keep it clear of wires, capacitors and fingers."
+        )
     match build.supply:
         case LinearSupply(transformer=part):
             lines += _wrong_primary(part.v_primary_rms, situation.mains_rms(build))
