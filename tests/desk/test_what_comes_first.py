@@ -13,10 +13,11 @@ from plinth.bringup.limited_supply import plan_steps
 from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelf import BENCH
+from plinth.demo.workshop import make_demo
 from plinth.desk.band.contents import station_contents
 from plinth.desk.band.polygon import polygon
 from plinth.desk.look import look
-from plinth.desk.plan import courses_shown
+from plinth.desk.plan import courses_shown, page
 from plinth.desk.plot import Plot
 from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
@@ -25,6 +26,7 @@ from plinth.desk.window import PlinthWindow
 from plinth.judge.claims import sensitivity_claim
 from plinth.judge.rules import judge
 from plinth.judge.state import State
+from plinth.physics.errors import RailCollapseError
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import idle_rail_v, solve
 from plinth.workshop.store import now
@@ -169,3 +171,36 @@ def test_drive_from_a_source_is_a_margin_where_the_source_is_known() -> None:
     assert margin(None) is None
     assert margin(0.3) is State.OVER
     assert margin(2.0) is State.CLEAR
+
+
+def test_from_another_thread_powers_follow_the_situation_at_rest(qtbot: QtBot, tmp_path: Path) -> None:
+    session = BenchSession(make_demo(tmp_path))
+    with qtbot.waitSignal(session.loads_predicted, timeout=20_000):
+        pass
+    before = {name: figure.value for name, figure in session.load_powers.items()}
+    for mains in (225.0, 220.0, 216.0):
+        session.what_if(live=True, mains_v_rms=mains)
+    session.what_if(live=False, mains_v_rms=212.0)
+    load = session.build.loads[0]
+    expected = solve(session.build.model_copy(update={"load": load}), Situation(mains_v_rms=212.0))["clip_power_w"]
+
+    def followed() -> None:
+        assert session.load_powers[load.name].value == pytest.approx(expected.value, rel=1e-6)
+
+    qtbot.waitUntil(followed, timeout=20_000)
+    assert session.load_powers[load.name].value < before[load.name]
+    session.switch(session.builds[2].id)
+    assert session.load_powers == {}, "nothing of another build stands under this one's name"
+    session.close()
+
+
+def test_a_view_that_cannot_be_computed_says_why(
+    window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def fails(_view: str, _prediction: object) -> tuple[courses_shown.Picture, ...]:
+        raise RailCollapseError("this load collapses the rail")
+
+    monkeypatch.setattr(page, "pictures_of", fails)
+    window.plan.show_view(courses_shown.SWITCH_ON)
+    assert window.plan.rails_plot.aside.text() == "not for this build: this load collapses the rail"
+    assert window.plan.rails_plot._series == ()
