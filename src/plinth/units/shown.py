@@ -1,5 +1,6 @@
 """Writing quantities: engineering prefixes, sensible digits, uncertainty beside the value."""
 
+import functools
 import math
 
 _UNIT_SIGNS = {"ohm": "Ω", "K/W": "K/W"}
@@ -12,6 +13,8 @@ def unit_sign(unit: str) -> str:
     return _UNIT_SIGNS.get(unit, unit)
 
 
+# The same limits and readings are written anew at every step of a slider.
+@functools.lru_cache(maxsize=4096)
 def split(value: float, unit: str, digits: int = 3) -> tuple[str, str]:
     """(number, unit with prefix) with ``digits`` significant digits: 0.0123 A -> ("12.3", "mA")."""
     if math.isnan(value):
