@@ -1,11 +1,13 @@
 """The window: head, band, pages, stop bar; and every action with its keys."""
 
+import functools
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from plinth.builds.stations import STATIONS
@@ -14,19 +16,24 @@ from plinth.desk import preferences
 from plinth.desk.band.band import PowerPathBand
 from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.commands import Command
-from plinth.desk.diary.page import DiaryPage
 from plinth.desk.finder import Finder
 from plinth.desk.head import STAGES, Head
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
-from plinth.desk.measure.page import MeasurePage
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.plan.page import PlanPage
-from plinth.desk.power_up.page import PowerUpPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.store import Workshop, open_workshop
+
+if TYPE_CHECKING:
+    from plinth.desk.diary.page import DiaryPage
+    from plinth.desk.measure.page import MeasurePage
+    from plinth.desk.power_up.page import PowerUpPage
+
+# Figures and plots of the first page come before the pages that nobody sees yet.
+AFTER_FIRST_SIGHT_MS = 700
 
 
 class PlinthWindow(QMainWindow):
@@ -42,16 +49,14 @@ class PlinthWindow(QMainWindow):
         # Before there is anything in it: later, every widget would be dressed twice.
         self.setStyleSheet(look.style_sheet())
         self.head, self.band = Head(session), PowerPathBand(session)
-        self.plan, self.power_up = PlanPage(session), PowerUpPage(session)
-        self.measure, self.diary = MeasurePage(session), DiaryPage(session)
-        self.pages = QStackedWidget()
-        for page in (self.plan, self.power_up, self.measure, self.diary):
+        self.pages, self._areas = QStackedWidget(), [QScrollArea() for _ in STAGES]
+        for area in self._areas:
             # At large text a page may need more room than the window has; it then scrolls, and the band stays.
-            area = QScrollArea()
             area.setWidgetResizable(True)
             area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            area.setWidget(page)
             self.pages.addWidget(area)
+        self.plan = PlanPage(session)
+        self._areas[0].setWidget(self.plan)
         self.stop_bar = StopBar(session)
         self.trouble = label("", "problem", wrap=True)
         self.trouble_away = button("Understood")
@@ -85,6 +90,46 @@ class PlinthWindow(QMainWindow):
         look.changed.connect(self._restyle)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocus()
+
+    # Pages: the first at once, the others when they are asked for, and soon after the window stands
+
+    @functools.cached_property
+    def power_up(self) -> "PowerUpPage":
+        """The Power up page."""
+        from plinth.desk.power_up.page import PowerUpPage
+
+        page = PowerUpPage(self.session)
+        self._areas[1].setWidget(page)
+        return page
+
+    @functools.cached_property
+    def measure(self) -> "MeasurePage":
+        """The Measure page."""
+        from plinth.desk.measure.page import MeasurePage
+
+        page = MeasurePage(self.session)
+        self._areas[2].setWidget(page)
+        return page
+
+    @functools.cached_property
+    def diary(self) -> "DiaryPage":
+        """The Diary page."""
+        from plinth.desk.diary.page import DiaryPage
+
+        page = DiaryPage(self.session)
+        self._areas[3].setWidget(page)
+        return page
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        QTimer.singleShot(AFTER_FIRST_SIGHT_MS, self, self._make_next_page)
+
+    def _make_next_page(self) -> None:
+        # One at a time, so that whoever moves a slider meanwhile hardly feels it.
+        waiting = [name for name in ("power_up", "measure", "diary") if name not in self.__dict__]
+        if waiting and self.isVisible():
+            getattr(self, waiting[0])
+            QTimer.singleShot(0, self, self._make_next_page)
 
     # Actions
 
@@ -124,9 +169,9 @@ class PlinthWindow(QMainWindow):
             Command("clip", "clipping power", "Measure", lambda: self._test(0), "Ctrl+Shift+1"),
             Command("response", "frequency response", "Measure", lambda: self._test(1), "Ctrl+Shift+2"),
             Command("note", "write a note", "Diary", self._write_note, "Ctrl+Shift+N"),
-            Command("report", "report as HTML", "Diary", self.diary.ask_report, "Ctrl+P",
+            Command("report", "report as HTML", "Diary", lambda: self.diary.ask_report(), "Ctrl+P",
                     lambda: session.prediction is not None),
-            Command("csv", "readings as CSV", "Diary", self.diary.ask_csv, "Ctrl+E"),
+            Command("csv", "readings as CSV", "Diary", lambda: self.diary.ask_csv(), "Ctrl+E"),
             Command("builds", "switch to another build", "Builds", self.head.builds.showMenu, "Ctrl+B"),
             Command("next_build", "next build", "Builds", self._next_build, "Ctrl+Tab"),
             Command("new", "new build", "Builds", lambda: self.name_build(copy=False), "Ctrl+N"),
@@ -168,6 +213,7 @@ class PlinthWindow(QMainWindow):
         """Show a stage."""
         self.head.stages.button(index).setChecked(True)
         self.pages.setCurrentIndex(index)
+        # Each page is made by being asked for.
         if index == 1:
             self.power_up.to_due()
         elif index == 2:
