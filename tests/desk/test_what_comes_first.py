@@ -204,3 +204,28 @@ def test_a_view_that_cannot_be_computed_says_why(
     window.plan.show_view(courses_shown.SWITCH_ON)
     assert window.plan.rails_plot.aside.text() == "not for this build: this load collapses the rail"
     assert window.plan.rails_plot._series == ()
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+@pytest.mark.parametrize("most", [6.0, 50.0, 0.3, 1234.0])
+def test_a_low_plot_has_two_numbers_beside_it(qtbot: QtBot, most: float, scale: float) -> None:
+    look.set(dark=False, scale=scale)
+    plot = Plot("Current", "t", "s")
+    qtbot.addWidget(plot)
+    plot.resize(540, round(120 * scale))
+    x = np.linspace(0.0, 1.0, 20)
+    plot.set_series([Series("a", x, 0.8 * most * np.sin(6.0 * x), "plus", "A", "above it", "above")])
+    plot.set_view((0.0, 1.0), (-most, most))
+    plot.show()
+    axis = plot.graph.getAxis("left")
+    qtbot.waitUntil(lambda: axis.size().height() > 20.0, timeout=5_000)
+    low, high = axis.range
+    inside = [
+        v for _, values in axis.tickValues(low, high, axis.size().height()) for v in values if abs(v) < 0.95 * most
+    ]
+    assert 2 <= len(inside) <= 12
+    label = plot.graph._drawn[0].label
+    assert label is not None
+    top = plot.graph.mapFromScene(label.mapToScene(label.boundingRect()).boundingRect().topLeft()).y()
+    assert top >= -2, "a name that would be cut off stands below its line"
+    look.set(dark=False, scale=1.0)

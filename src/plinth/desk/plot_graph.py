@@ -8,7 +8,7 @@ import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QTransform
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QResizeEvent, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from plinth.desk.look import look
@@ -34,16 +34,19 @@ class Axis(pg.AxisItem):
     def boundingRect(self) -> QRectF:
         found: QRectF = super().boundingRect()
         # Else a number beside the upper or lower edge is left out, which in a low plot are all but one.
-        return found.adjusted(0, -look.px(8), 0, look.px(8)) if self.orientation == "left" else found
+        return found.adjusted(0, -look.px(3), 0, look.px(3)) if self.orientation == "left" else found
 
     def tickSpacing(self, low: float, high: float, size: float) -> list[tuple[float, float]]:
         if self.logMode or self.orientation != "left" or high <= low:
             found: list[tuple[float, float]] = super().tickSpacing(low, high, size)
             return found
-        # A low plot would else be left with a single number.
-        least = (high - low) / max(size / look.px(26), 2.5)
+        # A low plot would else be left with a single number; one at the very edge is not drawn.
+        least, edge = (high - low) / max(size / look.px(26), 2.5), 0.06 * (high - low)
         power = 10.0 ** math.floor(math.log10(least))
-        return [(next(m * power for m in (1.0, 2.0, 5.0, 10.0) if m * power >= least), 0.0)]
+        steps = [m * power for m in (0.5, 1.0, 2.0, 5.0, 10.0)]
+        at = next(k for k, step in enumerate(steps) if step >= least)
+        inside = math.floor((high - edge) / steps[at]) - math.ceil((low + edge) / steps[at]) + 1
+        return [(steps[at] if inside > 1 else steps[max(at - 1, 0)], 0.0)]
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float | None, list[float]]]:
         if not self.logMode:
@@ -143,6 +146,7 @@ class Graph(pg.PlotWidget):
     def show_range(self, x: tuple[float, float], y: tuple[float, float]) -> None:
         """The range to show."""
         self.setRange(xRange=(math.log10(x[0]), math.log10(x[1])) if self._x.log else x, yRange=y, padding=0)
+        self._place_labels()
 
     def set_series(self, series: Sequence[Series]) -> None:
         """Show these curves; ones of the same kind as before only move, as while a slider does."""
@@ -151,8 +155,26 @@ class Graph(pg.PlotWidget):
         if alike and len(self._drawn) == len(self._series):
             for drawn, one in zip(self._drawn, self._series, strict=True):
                 self._move(drawn, one)
+            self._place_labels()
         else:
             self._draw()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if hasattr(self, "_drawn"):
+            self._place_labels()
+
+    def _place_labels(self) -> None:
+        """A name above (below) its line stands on the other side where it would not fit."""
+        _, (low, high) = self.viewRange()
+        height = self.getViewBox().height()
+        for drawn, one in zip(self._drawn, self._series, strict=True):
+            if drawn.label is None or one.label_at not in ("above", "below") or height <= 0.0:
+                continue
+            above, y = one.label_at == "above", drawn.label.pos().y()
+            room = (high - y if above else y - low) / (high - low) * height
+            fits = room >= drawn.label.boundingRect().height()
+            drawn.label.setAnchor((1, 1 if above == fits else 0))
 
     def _draw(self) -> None:
         for item in (item for drawn in self._drawn for item in drawn.items):
@@ -162,6 +184,7 @@ class Graph(pg.PlotWidget):
             for item in drawn.items:
                 self.addItem(item, ignoreBounds=True)
             self._move(drawn, one)
+        self._place_labels()
         for extra in (self._cursor, self._readout):
             if extra.scene() is None:
                 self.addItem(extra, ignoreBounds=True)

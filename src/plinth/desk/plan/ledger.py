@@ -1,6 +1,6 @@
 """The ledger of margins: each a mark, a value against its limit, a ruler and a sentence."""
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from plinth.desk.labels import clear, column, label, rule
@@ -87,11 +87,11 @@ class Ledger(QWidget):
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
         self._session = session
-        self.count = label("", "small")
+        self.count = label("", "small", wrap=True)
+        self.count.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         head = QHBoxLayout()
         head.addWidget(label("Margins", "title"))
-        head.addStretch()
-        head.addWidget(self.count)
+        head.addWidget(self.count, 1)
         self._rows_box = column(spacing=0)
         inner = QWidget()
         outer = column(spacing=0, margins=(0, 0, 6, 0))
