@@ -8,7 +8,7 @@ import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QResizeEvent, QTransform
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from plinth.desk.look import look
@@ -132,6 +132,7 @@ class Graph(pg.PlotWidget):
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.scene().sigMouseMoved.connect(self._hover)
         self.scene().sigMouseClicked.connect(self._clicked)
+        self.getViewBox().sigResized.connect(self._place_labels)
         if x_axis.log:
             self.setLogMode(x=True)
         self._cursor = pg.InfiniteLine(angle=90, movable=False)
@@ -159,12 +160,7 @@ class Graph(pg.PlotWidget):
         else:
             self._draw()
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        if hasattr(self, "_drawn"):
-            self._place_labels()
-
-    def _place_labels(self) -> None:
+    def _place_labels(self, _resized: object = None) -> None:
         """A name above (below) its line stands on the other side where it would not fit."""
         _, (low, high) = self.viewRange()
         height = self.getViewBox().height()
@@ -173,7 +169,8 @@ class Graph(pg.PlotWidget):
                 continue
             above, y = one.label_at == "above", drawn.label.pos().y()
             room = (high - y if above else y - low) / (high - low) * height
-            fits = room >= drawn.label.boundingRect().height()
+            # The text itself has some air around it in there.
+            fits = room >= 0.7 * drawn.label.boundingRect().height()
             drawn.label.setAnchor((1, 1 if above == fits else 0))
 
     def _draw(self) -> None:
