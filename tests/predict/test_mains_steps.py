@@ -2,15 +2,20 @@
 
 import math
 
+import numpy as np
 import pytest
 
 from plinth.builds.build import Build
+from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
+from plinth.builds.stations import with_part
 from plinth.demo.builds import BUILDS, MARKET_BOX
 from plinth.physics.errors import PhysicsError
 from plinth.predict.inputs import inputs_of
 from plinth.predict.mains_steps import mains_steps
+from plinth.predict.many import choices, clip_map, is_quick, sampled_clip_power_w
 from plinth.predict.solve import solve
+from plinth.predict.wall import cores_stated
 from tests.sample_builds import SHARED_PAIR, linear
 
 LINEAR = [b for b in BUILDS if b.supply.kind == "linear"]
@@ -47,3 +52,33 @@ def test_modules_asleep_leave_the_rail_at_the_crest_less_the_drops() -> None:
 def test_a_switcher_is_not_turned_up_slowly() -> None:
     with pytest.raises(PhysicsError, match="a switcher starts all at once"):
         mains_steps(MARKET_BOX, Situation())
+
+
+def test_what_the_cores_take_is_in_the_current_where_it_is_stated() -> None:
+    core = linear(SHARED_PAIR).transformer.model_copy(update={"p_core_w": 4.0, "i_magnetising_a": 0.05})
+    fitted = with_part(SHARED_PAIR, "supply.transformer", core)
+    bare, full = (mains_steps(b, Situation(), (0.02, 0.5)) for b in (SHARED_PAIR, fitted))
+    assert (cores_stated(SHARED_PAIR), cores_stated(fitted)) == (False, True)
+    # Too little mains to open a diode: nothing but the core, in proportion to the volts.
+    assert bare[0].primary_rms_a == 0.0
+    assert full[0].primary_rms_a == pytest.approx(0.02 * math.hypot(4.0 / 230.0, 0.05), rel=1e-3)
+    assert full[1].primary_rms_a > 0.5 * 0.05 > bare[1].primary_rms_a
+    assert full[1].rail_v == pytest.approx(bare[1].rail_v)
+
+
+def test_a_soft_start_that_stays_lowers_every_step_the_map_and_the_samples() -> None:
+    entry = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=22.0)
+    build = SHARED_PAIR.model_copy(update={"entry": entry})
+    stays, free = mains_steps(build, Situation())[-1], mains_steps(SHARED_PAIR, Situation())[-1]
+    rest = solve(build, Situation(level=0.0))
+    assert stays.rail_v == pytest.approx(rest["rail_idle_v"].value, rel=1e-3)
+    assert stays.rail_v < free.rail_v - 0.2
+    assert (is_quick(SHARED_PAIR, Situation()), is_quick(build, Situation())) == (True, False)
+    found = solve(build)
+    sampled = sampled_clip_power_w(build, Situation(), 120)
+    assert float(np.mean(sampled)) == pytest.approx(found["clip_power_w"].value, rel=0.02)
+    c, load = (next(one for one in choices(build) if one.key == key) for key in ("c", "r_load"))
+    values = {key: one.value for key, one in inputs_of(build).items()}
+    here = clip_map(build, Situation(), c, load, np.array([values["c"]]), np.array([values["r_load"]]))
+    assert float(here.power_w[0, 0]) == pytest.approx(found["clip_power_w"].value, rel=2e-3)
+    assert found["clip_power_w"].value < 0.9 * solve(SHARED_PAIR)["clip_power_w"].value

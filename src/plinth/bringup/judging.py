@@ -20,13 +20,17 @@ def reading_for_step(step: Step, typed: str, kit: BenchKit, at: dt.datetime) -> 
     verdict = judge_reading(value, u, step.window)
     sentence = f"{verdict.words}: expected {step.window.words()}."
     if step.across_ohm is not None:
-        through = quiescent_a(1000.0 * value, step.across_ohm)
-        sentence += f" That is {shown(through, 'A')} through {step.across_ohm:g} Ω."
+        through = f" That is {shown(quiescent_a(1000.0 * value, step.across_ohm), 'A')} through {step.across_ohm:g} Ω."
+    else:
+        through = ""
     if verdict.side and step.claim is not None and abs(value - step.claim) <= 0.05 * step.claim:
         sentence += " That is the listing's figure, and it does not belong to the resistor that is fitted."
+        sentence += through
     elif verdict.side:
         checks = [hint for hint in step.hints if hint.side == verdict.side]
-        sentence += f" {checks[0].check}" if checks else ""
+        sentence += through + (f" {checks[0].check}" if checks else "")
+    else:
+        sentence += through
     return Reading(
         subject=step.subject, label=step.title, typed=typed.strip(), value=value, unit=step.unit, u=u,
         instrument=instrument.name, taken_at=at, state=verdict.state, sentence=sentence,

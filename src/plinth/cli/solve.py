@@ -140,6 +140,7 @@ def clip_power_thd(prediction: Prediction) -> dict[str, object]:
 def stepped_mains(prediction: Prediction) -> dict[str, Any]:
     """Rails and current from the wall at each step of a variable transformer. Raises PhysicsError without one."""
     from plinth.predict.mains_steps import mains_steps
+    from plinth.predict.wall import cores_stated
 
     lines = ["Variable transformer, at rest (dwell is practice; old capacitors want hours at low steps):"]
     steps = mains_steps(prediction.build, prediction.situation)
@@ -148,7 +149,13 @@ def stepped_mains(prediction: Prediction) -> dict[str, Any]:
         wall = shown_with_spread(step.primary_rms_a, 2.0 * step.u_primary_rms_a, "A")
         words = "modules at work" if step.awake else "modules below their lowest rail"
         lines.append(f"  {step.mains_v_rms:5.0f} V   {rail:<16} {wall:<18} {words}, {step.dwell_s:.0f} s")
-    return {"steps": [dataclasses.asdict(step) for step in steps], "sentence": "\n".join(lines)}
+    stated = cores_stated(prediction.build)
+    if not stated:
+        lines.append(
+            "  Currents without what the transformers' cores take, which is not stated: asleep it may be most."
+        )
+    rows = [dataclasses.asdict(step) | {"cores_stated": stated} for step in steps]
+    return {"steps": rows, "sentence": "\n".join(lines)}
 
 
 def sampled_clip_power(prediction: Prediction, samples: int) -> dict[str, object]:

@@ -1,6 +1,7 @@
 """Rails over seconds: switch-on with or without soft start, a note that begins, power off.
 
-Everything is a march of ``physics.network`` over many mains half cycles, from a state that is not the steady one.
+Everything is a march over many mains half cycles, from a state that is not the steady one: of ``physics.network``, or
+where the rails are alike and plain of one of them by the quicker ways.
 """
 
 import dataclasses

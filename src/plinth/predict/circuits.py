@@ -66,6 +66,7 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
             source = _switcher_source(switched, build, situation, values)
         case BatterySupply() as battery:
             source = _battery_source(battery, situation.battery(build), values)
+    # By name and with one kind of number; mypy cannot see which fields a dict fills.
     return PowerCircuit(
         **{**_NO_TRANSFORMER, **source},  # type: ignore[arg-type]
         mains_v_rms=situation.mains_rms(build),

@@ -11,11 +11,11 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.common_period import FINE
 from plinth.physics.errors import PhysicsError, RailCollapseError
-from plinth.predict.circuits import circuit_of, supplies_in_all
+from plinth.predict.circuits import circuit_of, staying_soft_start, supplies_in_all
 from plinth.predict.inputs import inputs_of
 from plinth.predict.operating_points import resting
 from plinth.predict.propagate import combined, contributions
-from plinth.predict.wall import core_currents, primary_frame
+from plinth.predict.wall import core_current_rms_a, core_currents, primary_frame
 
 # Shares of the mains in force. Below a tenth nothing is to be read that a faulty build would not show as well.
 SHARES = (0.10, 0.25, 0.50, 0.75, 1.00)
@@ -27,7 +27,8 @@ DWELL_ASLEEP_S, DWELL_AWAKE_S = 15.0, 60.0
 class MainsStep:
     """What to expect at rest: the lower rail and the current from the wall, each with its standard uncertainty.
 
-    ``awake``: the modules are at or above their lowest working rail, and draw their idle current.
+    ``awake``: the modules are at or above their lowest working rail, and draw their idle current. The current holds
+    what the cores take only where that is stated.
     """
 
     mains_v_rms: float
@@ -56,7 +57,8 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     inputs = inputs_of(build, situation)
     nominal = {key: one.value for key, one in inputs.items()}
 
-    def at_rest(values: Mapping[str, float], awake: bool) -> dict[str, float]:
+    def at_rest(values: Mapping[str, float], awake: bool, r_soft_ohm: float = 0.0) -> dict[str, float]:
+        values = {**values, "r_ahead": r_soft_ohm}
         circuit = dataclasses.replace(circuit_of(build, situation, values), mains_v_rms=mains_v)
         rest = resting(circuit, circuit.channels * circuit.i_idle_a if awake else 0.0, FINE)
         i = np.sign(rest.period.mains_wave) * supplies_in_all(build) * primary_frame(rest) + core_currents(build, rest)
@@ -66,8 +68,9 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     awake = False
     circuit = dataclasses.replace(circuit_of(build, situation, nominal), mains_v_rms=mains_v)
     if circuit.v_crest <= circuit.v_drop:
-        # The diodes do not open yet.
-        return MainsStep(mains_v, 0.0, 0.0, 0.0, 0.0, False, DWELL_ASLEEP_S)
+        # The diodes do not open yet; a core takes its current all the same.
+        core = core_current_rms_a(build, mains_v, circuit.third_harmonic)
+        return MainsStep(mains_v, 0.0, 0.0, core, 0.0, False, DWELL_ASLEEP_S)
     found = at_rest(nominal, awake=False)
     if found["rail"] >= build.module.v_rail_min:
         try:
@@ -75,7 +78,13 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
         except RailCollapseError:
             # What the modules draw at rest is more than so little mains can give: they come and go.
             awake = False
-    spread = contributions(lambda values: at_rest(values, awake), inputs)
+    soft, r_soft = staying_soft_start(build.entry), 0.0
+    if soft is not None:
+        # Nothing bridges it. A thermistor is as warm as the current keeps it, which it hardly changes.
+        for _ in range(2):
+            r_soft = soft.r_ohm if soft.ntc is None else soft.ntc.steady(found["primary"], situation.ambient_c)[1]
+            found = at_rest(nominal, awake, r_soft)
+    spread = contributions(lambda values: at_rest(values, awake, r_soft), inputs)
     return MainsStep(
         mains_v, found["rail"], combined(spread["rail"]), found["primary"], combined(spread["primary"]), awake,
         DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,

@@ -15,9 +15,10 @@ from plinth.physics.errors import PhysicsError
 from plinth.physics.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
 from plinth.physics.transformer import estimate_regulation
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.circuits import circuit_of, drive_of
+from plinth.predict.circuits import Values, circuit_of, drive_of, staying_soft_start
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.operating_points import Drive, lay_period, network_onset, plain_onsets, unit_load
+from plinth.predict.solve import solution_of
 
 Array = NDArray[np.float64]
 GoOn = Callable[[float], bool]
@@ -80,7 +81,8 @@ def clip_map(
     """Clip power over two choices. ``go_on`` is told the share done; raises StoppedError where it says no."""
     xs, ys = (grid.ravel() for grid in np.meshgrid(x, y))
     values = inputs_of(build, situation)
-    circuit = circuit_of(build, situation, {key: one.value for key, one in values.items()})
+    nominal = {key: one.value for key, one in values.items()}
+    circuit = circuit_of(build, situation, {**nominal, "r_ahead": _soft_ahead_ohm(build, situation, nominal)})
     varied: dict[str, Array] = {}
     for choice, column in ((across, xs), (up, ys)):
         varied |= _fields(choice, column, build, values)
@@ -98,7 +100,9 @@ def sampled_clip_power_w(
     Tolerances as rectangular, estimates as normal distributions of the same standard uncertainty (GUM supplement 1).
     """
     pick = np.random.default_rng(seed)
-    drawn = {key: _draw(pick, one, samples) for key, one in inputs_of(build, situation).items()}
+    inputs = inputs_of(build, situation)
+    drawn: dict[str, Array | float] = {key: _draw(pick, one, samples) for key, one in inputs.items()}
+    drawn["r_ahead"] = _soft_ahead_ohm(build, situation, {key: one.value for key, one in inputs.items()})
     circuit = circuit_of(build, situation, {key: float(np.mean(column)) for key, column in drawn.items()})
     # A circuit is arithmetic on its numbers, so arrays in their place make all circuits at once; mypy knows floats.
     every = circuit_of(build, situation, drawn)  # type: ignore[arg-type]
@@ -110,6 +114,19 @@ def sampled_clip_power_w(
     onset = _onsets(circuit, varied, drive_of(build, situation), samples, go_on)
     power: Array = onset**2 / (2.0 * varied.get("r_load", circuit.r_load)) * math.cos(circuit.load_phase_rad)
     return power
+
+
+def is_quick(build: Build, situation: Situation) -> bool:
+    """Whether thousands of onsets of a build are found at once, else one by one."""
+    values = {key: one.value for key, one in inputs_of(build, situation).items()}
+    return circuit_of(build, situation, values).plain and staying_soft_start(build.entry) is None
+
+
+def _soft_ahead_ohm(build: Build, situation: Situation, nominal: Values) -> float:
+    """What a soft start that stays has ahead of the primary, as warm as the build itself keeps it."""
+    if not isinstance(build.supply, LinearSupply) or staying_soft_start(build.entry) is None:
+        return 0.0
+    return solution_of(build, situation.model_copy(update={"lamp_w": None}), nominal, COARSE).r_soft_ohm
 
 
 def _draw(pick: np.random.Generator, one: Input, samples: int) -> Array:
@@ -136,6 +153,7 @@ def _onsets(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count
     if not circuit.plain:
         return _one_by_one(circuit, varied, drive, count, go_on)
     period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, GRID)
+    # Arrays in place of numbers, as above.
     many = dataclasses.replace(circuit, **varied)  # type: ignore[arg-type]
     one = np.ones(count)
     per_volt = drive.driven / many.r_load
@@ -161,6 +179,7 @@ def _onsets(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count
 
 
 def _single(circuit: PowerCircuit, varied: dict[str, Array], k: int) -> PowerCircuit:
+    # Fields by name, all of them numbers, which mypy cannot see of a dict.
     return dataclasses.replace(circuit, **{key: float(column[k]) for key, column in varied.items()})  # type: ignore[arg-type]
 
 

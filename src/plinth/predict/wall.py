@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.builds.supply_parts import Transformer
 from plinth.physics import push_pull, supply_flow, wall
 from plinth.physics.errors import PhysicsError
 from plinth.physics.mains import mains_wave
@@ -90,19 +91,36 @@ def _linear(build: Build, situation: Situation, points: OperatingPoints, input_r
 
 
 def core_currents(build: Build, state: PowerState) -> Array:
-    """What the cores of all transformers take."""
-    assert isinstance(build.supply, LinearSupply)
+    """What the cores of all transformers take, A, at the instants of a state's period."""
     period, circuit = state.period, state.circuit
     angle = np.linspace(0.0, np.pi * period.shared.half_cycles, period.steps + 1)
-    parts = [build.supply.transformer]
-    if build.supply.input_supply is not None:
-        parts.append(build.supply.input_supply.transformer)
-    total = np.zeros(period.steps + 1)
-    for part in parts:
+    return _cores(build, angle, circuit.mains_v_rms, circuit.third_harmonic)
+
+
+def core_current_rms_a(build: Build, mains_v_rms: float, third_harmonic: float) -> float:
+    """The same as an RMS, where nothing else flows."""
+    i = _cores(build, np.linspace(0.0, np.pi, 401), mains_v_rms, third_harmonic)
+    return math.sqrt(float(np.mean(i[:-1] ** 2)))
+
+
+def cores_stated(build: Build) -> bool:
+    """Whether every transformer of a build states what its core takes."""
+    return all(part.p_core_w is not None and part.i_magnetising_a is not None for part in _transformers(build))
+
+
+def _transformers(build: Build) -> list[Transformer]:
+    assert isinstance(build.supply, LinearSupply)
+    further = build.supply.input_supply
+    return [build.supply.transformer] + ([] if further is None else [further.transformer])
+
+
+def _cores(build: Build, angle: Array, mains_v_rms: float, third_harmonic: float) -> Array:
+    total = np.zeros(len(angle))
+    for part in _transformers(build):
         if part.p_core_w is not None or part.i_magnetising_a is not None:
             total += supply_flow.core_current(
-                angle, circuit.mains_v_rms / part.v_primary_rms, part.v_primary_rms,
-                part.p_core_w or 0.0, part.i_magnetising_a or 0.0, circuit.third_harmonic,
+                angle, mains_v_rms / part.v_primary_rms, part.v_primary_rms,
+                part.p_core_w or 0.0, part.i_magnetising_a or 0.0, third_harmonic,
             )  # fmt: skip
     return supplies_in_all(build) * total
 

@@ -6,6 +6,7 @@ from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.physics.lamp import glow
 from plinth.predict.figures_of import Solution
 from plinth.predict.inputs import Input
+from plinth.predict.wall import cores_stated
 
 
 def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, ...]:
@@ -43,9 +44,9 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
                 lines.append(
                     "Leakage inductance is not stated and taken as none: charging pulses are somewhat too high."
                 )
-            if part.p_core_w is None or part.i_magnetising_a is None:
+            if not cores_stated(build):
                 lines.append(
-                    "The transformer's core loss or magnetising current is not stated and taken as none: "
+                    "A transformer's core loss or magnetising current is not stated and taken as none: "
                     "the wall gives somewhat more than is shown, at rest above all."
                 )
         case SwitcherSupply(switcher=switcher):

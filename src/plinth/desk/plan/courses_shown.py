@@ -11,6 +11,7 @@ from plinth.physics.lamp import glow
 from plinth.predict import courses
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import Prediction
+from plinth.predict.wall import cores_stated
 from plinth.units.shown import shown
 
 Array = NDArray[np.float64]
@@ -99,6 +100,8 @@ def _turned_up(prediction: Prediction) -> tuple[Picture, ...]:
     u_rail, u_amperes = (np.array([getattr(step, name) for step in steps]) for name in ("u_rail_v", "u_primary_rms_a"))
     wakes = next((step for step in steps if step.awake), None)
     words = "modules stay asleep" if wakes is None else f"modules at work from {shown(wakes.mains_v_rms, 'V', 2)}"
+    # Asleep, the cores' own current may be most of it.
+    cores = "" if cores_stated(prediction.build) else "without the cores' own, not stated · "
     name = "rail" if prediction.build.supply.single_rail else "+ rail"
     series = [Series(name, v, rail, "plus", "V", name, "above", 2.0 * u_rail)]
     if not prediction.build.supply.single_rail:
@@ -113,7 +116,7 @@ def _turned_up(prediction: Prediction) -> tuple[Picture, ...]:
             "mains",
             "V",
         ),
-        Picture("Current from the wall", (current,), "at rest, A over V of mains, band 95 %", 1.0, "mains", "V"),
+        Picture("Current from the wall", (current,), f"{cores}at rest, A over V of mains", 1.0, "mains", "V"),
     )
 
 

@@ -17,7 +17,7 @@ from plinth.physics.errors import PhysicsError
 from plinth.physics.many_onsets import StoppedError
 from plinth.predict.circuits import circuit_of
 from plinth.predict.inputs import inputs_of
-from plinth.predict.many import Choice, ClipMap, choices, clip_map
+from plinth.predict.many import Choice, ClipMap, choices, clip_map, is_quick
 from plinth.units.shown import shown, unit_sign
 
 # What the quick way solves within half a second; other kinds go one by one and get a coarser map.
@@ -100,8 +100,7 @@ class MapDialog(QDialog):
         if across.key == up.key:
             self.said.setText(f"Found {across.label} twice, expected two different choices: pick another for one axis.")
             return
-        plain = circuit_of(self._build, self._situation, {k: o.value for k, o in inputs_of(self._build).items()}).plain
-        columns, rows = FINE if plain else ROUGH
+        columns, rows = FINE if is_quick(self._build, self._situation) else ROUGH
         x, y = across.values(columns), up.values(rows)
         self._stop = threading.Event()
         stop = self._stop
