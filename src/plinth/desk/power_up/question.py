@@ -3,7 +3,7 @@
 import dataclasses
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QWidget
 
 from plinth.bringup.judging import reading_for_step, understood_words
 from plinth.bringup.progress import Stand, StepStand
@@ -40,7 +40,7 @@ class Question(QWidget):
         self.sheet = QWidget()
         self.sheet.setObjectName("sheet")
         self.sheet.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        first = QHBoxLayout()
+        first = self._expected = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         first.addWidget(self.window_words)
         first.addStretch()
         first.addWidget(self.claim)
@@ -55,7 +55,11 @@ class Question(QWidget):
         self.field.setAccessibleName("Reading")
         self.field.textChanged.connect(self._understand)
         self.field.returnPressed.connect(self.keep)
-        self.mark, self.verdict, self.understood = StateMark(), label("", "title"), label("", "soft", wrap=True)
+        self.mark, self.verdict, self.understood = (
+            StateMark(),
+            label("", "title", wrap=True),
+            label("", "soft", wrap=True),
+        )
         said = QHBoxLayout()
         said.addWidget(self.mark)
         said.addWidget(self.verdict, 1)
@@ -101,6 +105,9 @@ class Question(QWidget):
         self._fit()
 
     def _fit(self) -> None:
+        # Side by side they would push the whole column out of sight at large text.
+        down = look.scale >= 1.4
+        self._expected.setDirection(QBoxLayout.Direction.TopToBottom if down else QBoxLayout.Direction.LeftToRight)
         self.field.setFixedWidth(look.column(250))
 
     @property
