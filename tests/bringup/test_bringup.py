@@ -10,9 +10,9 @@ from plinth.bringup.step import Step
 from plinth.builds.instruments import unknown_kit
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
-from plinth.judge.reading import Confirmation, Override, Record
 from plinth.judge.state import State
 from plinth.predict.solve import idle_rail_v
+from plinth.record.reading import Confirmation, Override, Record
 from plinth.units.errors import QuantityError
 
 AT = dt.datetime(2026, 10, 10, tzinfo=dt.UTC)

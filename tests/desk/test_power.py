@@ -8,8 +8,8 @@ from PySide6.QtTest import QTest
 from plinth.bringup.expectations import board_bleed_down
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.judge.reading import Override
 from plinth.judge.state import State
+from plinth.record.reading import Override
 from plinth.units.shown import shown
 from plinth.workshop.store import open_workshop
 

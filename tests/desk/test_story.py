@@ -16,10 +16,10 @@ from plinth.desk.origin import OriginDialog
 from plinth.desk.plan.what_if import STEPS, present
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.judge.reading import Override
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.solve import solve
+from plinth.record.reading import Override
 from plinth.units.shown import shown, shown_with_spread
 from plinth.workshop.store import open_workshop
 from tests.sample_builds import linear

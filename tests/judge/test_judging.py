@@ -8,13 +8,13 @@ from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.judge.claims import THD_OF, bias_claim, claim_for, power_claim
 from plinth.judge.margin import state_against
-from plinth.judge.reading import Confirmation, latest
 from plinth.judge.rules import judge
 from plinth.judge.state import State, worst
 from plinth.judge.window import Window, judge_reading
 from plinth.predict.distortion import power_figure_at
 from plinth.predict.figure import Figure, Origin
 from plinth.predict.solve import solve
+from plinth.record.reading import Confirmation, latest
 from tests.sample_builds import SHARED_PAIR
 
 

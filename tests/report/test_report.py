@@ -16,10 +16,10 @@ from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
 from plinth.demo.workshop import make_demo
-from plinth.judge.reading import Reading
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.solve import Prediction, solve
+from plinth.record.reading import Reading
 from plinth.report.csv_table import COLUMNS, readings_csv
 from plinth.report.html import KEY_FIGURES, ReportInput, part_words, reading_words, render_report
 from plinth.report.svg import Curve, line_plot, nice_ticks

@@ -1,8 +1,10 @@
-"""Fork writers that keep readings and are killed at random moments; run as a program by the test.
+"""Lives of a workshop file, ended at a counted moment; run as a program by the tests and by the attack.
 
     python -m tests.workshop.writer FOLDER ROUNDS SEED
 
-Each child says a number on its pipe only after ``keep_reading`` returned. Exits 1 with a sentence on a loss.
+Moments are calls that Python makes, counted by the interpreter itself, so that a busy machine changes nothing. Each
+life first runs to its end to learn how many there are. What a life says on its pipe, it says after it was kept.
+Exits 1 with a sentence on a loss.
 """
 
 import datetime as dt
@@ -10,69 +12,184 @@ import os
 import random
 import signal
 import sys
-import time
+from collections.abc import Callable
 from pathlib import Path
+
+import alembic.command  # loaded before the fork: moments are those of the life, not of its imports
+import alembic.config  # noqa: F401
+import sqlalchemy.orm  # noqa: F401
 
 from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
-from plinth.judge.reading import Reading
+from plinth.demo.workshop import begin_workshop
 from plinth.judge.state import State
-from plinth.workshop.store import create_workshop, open_workshop
+from plinth.record.reading import Reading
+from plinth.report.file_out import write_whole
+from plinth.workshop.errors import WorkshopError
+from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, create_workshop, open_workshop
+
+FILES = Path(__file__).parent / "files"
+AT = dt.datetime(2026, 1, 1, tzinfo=dt.UTC)
 
 
 def reading(number: int) -> Reading:
     return Reading(
         subject=f"kill/{number}", label="x", typed=str(number), value=float(number), unit="V", u=0.1,
-        instrument="meter", taken_at=dt.datetime(2026, 1, 1, tzinfo=dt.UTC), state=State.CLEAR, sentence="y",
+        instrument="meter", taken_at=AT, state=State.CLEAR, sentence="y",
     )  # fmt: skip
 
 
-def write_until_killed(path: Path, first: int, pipe: int) -> None:
+Say = Callable[[str], None]
+
+
+def keep_readings(path: Path, say: Say) -> None:
     workshop = open_workshop(path)
     build_id = workshop.builds()[0].id
-    os.write(pipe, b"open\n")
-    number = first
-    while True:
+    for number in range(1, 4):
         workshop.keep_reading(build_id, reading(number))
-        os.write(pipe, f"{number}\n".encode())
-        number += 1
+        say(f"kill/{number}")
+    workshop.keep_entry(build_id, DiaryEntry(AT, "note", "note", "buzz gone"))
+    say("buzz gone")
+    stored = workshop.builds()[0]
+    workshop.save_build(StoredBuild(stored.id, stored.build, Situation(load_ohm=6.0)), "load changed")
+    say("load changed")
+    workshop.close()
 
 
-def said_by(pipe: int) -> list[str]:
-    chunks = []
-    while chunk := os.read(pipe, 65536):
-        chunks.append(chunk)
-    os.close(pipe)
-    return b"".join(chunks).decode().split()
+def begin(path: Path, say: Say) -> None:
+    begin_workshop(path).close()
+    say("begun with parts")
+
+
+def add_stage_pair(workshop: Workshop) -> None:
+    workshop.add_build(STAGE_PAIR, Situation(), "made")
+
+
+def create(path: Path, say: Say) -> None:
+    create_workshop(path, add_stage_pair).close()
+    say("made")
+
+
+def export(path: Path, say: Say) -> None:
+    for number in range(3):
+        write_whole(path.with_suffix(".html"), f"{number}" * 50_000 + "end")
+    say("")
+
+
+def prepared(path: Path) -> None:
+    create_workshop(path, add_stage_pair).close()
+
+
+def of_before(path: Path) -> None:
+    path.write_bytes((FILES / "demo-1.plinth").read_bytes())
+
+
+def of_before_killed(path: Path) -> None:
+    path.write_bytes((FILES / "killed-1.plinth").read_bytes())
+    path.with_name(path.name + "-wal").write_bytes((FILES / "killed-1.plinth-wal").read_bytes())
+
+
+def nothing(_path: Path) -> None:
+    return
+
+
+# What a life begins from, what it does, what must be there whatever happens.
+LIVES = {
+    "creation": (nothing, create, ""),
+    "first start": (nothing, begin, ""),
+    "work": (prepared, keep_readings, "made"),
+    "migration": (of_before, keep_readings, "Left board played the wolf"),
+    "migration of a killed one": (of_before_killed, keep_readings, "begun with parts"),
+    "export": (nothing, export, ""),
+}
+
+
+def run_life(path: Path, life: Callable[[Path, Say], None], moment: int | None) -> tuple[list[str], int]:
+    """What it said, and the moments it had (0 where it was killed at one)."""
+    out, into = os.pipe()
+    child = os.fork()
+    if child == 0:
+        os.close(out)
+        passed = [0]
+
+        def count(_frame: object, _event: str, _arg: object) -> None:
+            passed[0] += 1
+            if passed[0] == moment:
+                os.kill(os.getpid(), signal.SIGKILL)
+
+        status = 3
+
+        def say(words: str) -> None:
+            os.write(into, f"{words}\n".encode())
+
+        try:
+            sys.setprofile(count)
+            life(path, say)
+            sys.setprofile(None)
+            os.write(into, f"moments {passed[0]}\n".encode())
+            status = 0
+        finally:
+            os._exit(status)
+    os.close(into)
+    with os.fdopen(out, "rb") as pipe:
+        said = pipe.read().decode().splitlines()
+    _, status = os.waitpid(child, 0)
+    moments = int(said.pop().removeprefix("moments ")) if said and said[-1].startswith("moments ") else 0
+    if not moments and not os.WIFSIGNALED(status):
+        raise SystemExit(f"a life failed by itself at moment {moment}, having said {said}")
+    return said, moments
+
+
+def lost_in(path: Path, said: list[str], always: str) -> list[str]:
+    """What was said to be kept, or must be there, and is not; a file that does not open loses all."""
+    wanted = [words for words in (*said, always) if words]
+    if not path.exists():
+        return wanted
+    try:
+        workshop = open_workshop(path)
+    except WorkshopError as error:
+        return [str(error)]
+    lines = [f"{e.subject} {e.words}" for one in workshop.builds() for e in workshop.diary(one.id)]
+    if not workshop.builds():
+        wanted.append("a build")
+    workshop.close()
+    return [words for words in wanted if not any(words in line for line in lines)]
+
+
+def kill_life(folder: Path, name: str, moment: int | None) -> tuple[list[str], int]:
+    """Run one life in an empty folder; what was lost, and how many moments it had."""
+    prepare, life, always = LIVES[name]
+    folder.mkdir()
+    path = folder / "shed.plinth"
+    prepare(path)
+    said, moments = run_life(path, life, moment)
+    lost = lost_in(path, said, always)
+    if name == "export":
+        page = path.with_suffix(".html")
+        lost = [] if not page.exists() or page.read_text().endswith("end") else ["a torn page"]
+    if prepare is nothing and not path.exists() and name != "export":
+        # What is left of a beginning must not stand in the way of the next one.
+        begin_workshop(path).close()
+        lost += [f"left behind: {one.name}" for one in folder.iterdir() if one != path]
+    return lost, moments
 
 
 def main(folder: Path, rounds: int, seed: int) -> int:
-    path = folder / "killed.plinth"
-    workshop = create_workshop(path)
-    workshop.add_build(STAGE_PAIR, Situation(), "made")
-    workshop.close()
-    pick, said, number = random.Random(seed), set[int](), 1
-    for _ in range(rounds):
-        out, into = os.pipe()
-        child = os.fork()
-        if child == 0:
-            os.close(out)
-            try:
-                write_until_killed(path, number, into)
-            finally:
-                os._exit(3)
-        os.close(into)
-        time.sleep(pick.uniform(0.005, 0.12))
-        os.kill(child, signal.SIGKILL)
-        os.waitpid(child, 0)
-        said |= {int(word) for word in said_by(out) if word != "open"}
-        number = max([number, *said]) + 1_000
-    workshop = open_workshop(path)
-    kept = {int(r.value) for r in workshop.records(workshop.builds()[0].id) if isinstance(r, Reading)}
-    workshop.close()
-    lost = said - kept
-    sys.stdout.write(f"said {len(said)} kept {len(kept)} lost {len(lost)}\n")
-    return 1 if lost or not said else 0
+    pick, killed = random.Random(seed), 0
+    for name in LIVES:
+        lost, moments = kill_life(folder / name, name, None)
+        if lost or not moments:
+            sys.stdout.write(f"{name}: lost {lost} without being killed\n")
+            return 1
+        for number in range(max(1, rounds // len(LIVES))):
+            moment = pick.randint(1, moments)
+            lost, _ = kill_life(folder / f"{name} {number}", name, moment)
+            killed += 1
+            if lost:
+                sys.stdout.write(f"{name}, killed at moment {moment} of {moments}: lost {lost}\n")
+                return 1
+    sys.stdout.write(f"killed {killed} lost 0\n")
+    return 0
 
 
 if __name__ == "__main__":

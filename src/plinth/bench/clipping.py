@@ -9,12 +9,12 @@ from plinth.builds.instruments import BenchKit, Instrument
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.judge.claims import DISTORTION, at_distortion, claim_for
-from plinth.judge.reading import Reading
 from plinth.judge.state import State
 from plinth.physics import heat, levels
 from plinth.predict.figure import Figure
 from plinth.predict.inputs import from_tolerance
 from plinth.predict.solve import Prediction, solve
+from plinth.record.reading import Reading
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import shown, shown_with_spread
 

@@ -8,9 +8,9 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit
 from plinth.builds.parts import Load
-from plinth.judge.reading import Reading
 from plinth.judge.state import State
 from plinth.physics import levels, response
+from plinth.record.reading import Reading
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import MINUS
 

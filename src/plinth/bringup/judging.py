@@ -4,9 +4,9 @@ import datetime as dt
 
 from plinth.bringup.step import Step
 from plinth.builds.instruments import BenchKit
-from plinth.judge.reading import Reading
 from plinth.judge.window import judge_reading
 from plinth.physics.bias import quiescent_a
+from plinth.record.reading import Reading
 from plinth.units.shown import shown, shown_with_spread
 from plinth.units.typed import read_quantity
 

@@ -5,8 +5,8 @@ import enum
 from collections.abc import Mapping, Sequence
 
 from plinth.bringup.step import Step
-from plinth.judge.reading import Confirmation, Override, Reading, Record
 from plinth.judge.state import State
+from plinth.record.reading import Confirmation, Override, Reading, Record
 
 
 class Stand(enum.StrEnum):

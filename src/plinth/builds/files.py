@@ -52,6 +52,22 @@ def parse_build(text: str, where: str) -> Build:
     return _validated(Build, document, where)
 
 
+def read_document(model: type[ModelT], text: str, where: str) -> ModelT:
+    """A kept document of any kind from its JSON text. Raises BuildFileError with a sentence that names ``where``."""
+    try:
+        document = json.loads(text, parse_constant=_refuse_constant)
+    except (ValueError, RecursionError) as error:
+        raise BuildFileError([f"{where}: found broken text, expected what Plinth wrote there"]) from error
+    if not isinstance(document, dict):
+        raise BuildFileError([f"{where}: found {_shown(document)}, expected what Plinth wrote there"])
+    return _validated(model, document, where)
+
+
+def words_of(error: pydantic.ValidationError, where: str) -> list[str]:
+    """What is wrong with a model, in our words: a sentence each, naming ``where``."""
+    return [_sentence(where, detail) for detail in error.errors()]
+
+
 def parse_situation(pairs: list[str]) -> Situation:
     """The situation in ``key=value`` words. Raises BuildFileError."""
     document: dict[str, Any] = {}
@@ -91,7 +107,7 @@ def _validated(model: type[ModelT], document: dict[str, Any], where: str) -> Mod
     try:
         return model.model_validate(document)
     except pydantic.ValidationError as error:
-        raise BuildFileError([_sentence(where, detail) for detail in error.errors()]) from error
+        raise BuildFileError(words_of(error, where)) from error
 
 
 def _sentence(where: str, detail: Any) -> str:

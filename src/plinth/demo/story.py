@@ -12,8 +12,8 @@ from plinth.bringup.limited_supply import plan_steps
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, STAGE_PAIR
-from plinth.judge.reading import Confirmation
 from plinth.predict.solve import solve
+from plinth.record.reading import Confirmation
 from plinth.units.level import read_level
 from plinth.workshop.store import DiaryEntry, Workshop
 

@@ -17,18 +17,25 @@ def make_demo(folder: Path) -> Workshop:
     while path.exists():
         number += 1
         path = folder / f"{DEMO_NAME}-{number}.plinth"
-    workshop = create_workshop(path)
-    fill(workshop)
-    return workshop
+    return create_workshop(path, fill)
 
 
 def begin_workshop(path: Path) -> Workshop:
     """A new workshop with the shelf and one build to change; its instruments are not described yet.
 
-    Raises FileExistsError where something is there already.
+    Raises FileExistsError where something is there already, a WorkshopError where it cannot be written.
     """
-    workshop = create_workshop(path)
-    workshop.add_parts(SHELF)
+    return create_workshop(path, _first_build)
+
+
+def complete(workshop: Workshop) -> None:
+    """Give a workshop that was begun and left without any build the one it was to begin with."""
+    if not workshop.builds() and not workshop.locked:
+        _first_build(workshop)
+
+
+def _first_build(workshop: Workshop) -> None:
+    if not workshop.shelf(type(SHELF[0])):
+        workshop.add_parts(SHELF)
     build = REHEARSAL_ROOM.model_copy(update={"name": "First build", "note": ""})
     workshop.add_build(build, Situation(), "First build: begun with parts from the invented shelf.")
-    return workshop

@@ -22,11 +22,11 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, with_part
 from plinth.desk.solver import Answer, Background, LoadAnswer, Request, answer, answer_loads
 from plinth.judge.margin import Margin
-from plinth.judge.reading import Reading, Record, latest
 from plinth.physics.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction, idle_rail_v
 from plinth.predict.supply_views import SupplyView, supply_views
+from plinth.record.reading import Reading, Record, latest
 from plinth.workshop.errors import NotKeptError
 from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, now
 

@@ -4,7 +4,7 @@ import csv
 import io
 from collections.abc import Sequence
 
-from plinth.judge.reading import Reading
+from plinth.record.reading import Reading
 
 COLUMNS = (
     "taken_at", "subject", "label", "typed", "value", "unit", "u", "low", "high", "state", "instrument", "simulated",

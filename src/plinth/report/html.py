@@ -13,9 +13,9 @@ from plinth.builds.fields import in_sentence, part_fields, value_at
 from plinth.builds.parts import Part
 from plinth.builds.stations import part_in, stations
 from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
-from plinth.judge.reading import Reading
 from plinth.judge.rules import judge
 from plinth.predict.solve import Prediction
+from plinth.record.reading import Reading
 from plinth.report.svg import Curve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 from plinth.workshop.store import DiaryEntry

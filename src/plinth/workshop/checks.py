@@ -1,42 +1,87 @@
-"""What a file is, found out without changing it."""
+"""What a file is and whether it is whole, found out without changing it: just what SQLite itself would see."""
 
+import contextlib
 import os
+import shutil
 import sqlite3
 import stat
+import tempfile
+from collections.abc import Iterator
 from pathlib import Path
 
 from plinth.workshop.errors import (
     DamagedWorkshopError,
     NewerWorkshopError,
     NotAWorkshopError,
+    OutOfReachError,
     ReadOnlyWorkshopError,
+    WorkshopError,
 )
-from plinth.workshop.schema import APPLICATION_ID, SCHEMA_VERSION
+from plinth.workshop.schema import APPLICATION_ID, SCHEMA_VERSION, SEALED_SINCE, TABLES
+from plinth.workshop.seals import broken_lines
 
 _MAGIC = b"SQLite format 3\x00"
+_WRITTEN_AHEAD = 2
+_JOURNALS = ("-wal", "-journal")
+# Pages damaged so that they lead in circles would be followed for ever; this many steps no honest file needs.
+_STEPS_AT_A_TIME, _MOST_TIMES = 1_000_000, 4_000
 
 
-def check_header(path: Path) -> None:
-    """Raise where the file is missing, foreign, newer or may not be written; reads a hundred bytes, writes none."""
+def check_kind(path: Path) -> None:
+    """Raise where there is no ordinary file that may be written. Opens nothing."""
     try:
-        with path.open("rb") as file:
-            header = file.read(100)
+        found = path.stat()
     except FileNotFoundError as error:
         raise NotAWorkshopError(
             path, f"There is no file {path}. Choose another workshop, or make a new one."
         ) from error
-    except IsADirectoryError as error:
-        raise NotAWorkshopError(path, f"{path} is a folder, not a workshop file. Choose the file inside it.") from error
-    except OSError as error:
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or str(error)
         raise ReadOnlyWorkshopError(
-            path, f"{path} cannot be read ({error.strerror}). Change its permissions, or choose another workshop."
+            path, f"{path} cannot be read ({reason}). Change its permissions, or choose another workshop."
         ) from error
-    if len(header) < 100 or header[:16] != _MAGIC:
+    if stat.S_ISDIR(found.st_mode):
+        raise NotAWorkshopError(path, f"{path} is a folder, not a workshop file. Choose the file inside it.")
+    if not stat.S_ISREG(found.st_mode):
         raise NotAWorkshopError(
-            path, f"{path} is not a Plinth workshop. It was left as it is. Choose another file, or make a new workshop."
+            path, f"{path} is a pipe or a device, not a workshop file. It was left as it is. Choose another file."
         )
-    application, version = int.from_bytes(header[68:72], "big"), int.from_bytes(header[60:64], "big")
+    # Root may write anything, so the permission bits are asked and not only the system.
+    if not found.st_mode & stat.S_IWUSR or not os.access(path, os.W_OK) or not os.access(path.parent, os.W_OK):
+        raise ReadOnlyWorkshopError(
+            path,
+            f"{path} may be read but not written, so nothing could be kept. It was left as it is. "
+            "Make a copy where you may write and open that.",
+        )
+
+
+def check_contents(path: Path) -> None:
+    """Raise where the file is foreign, newer or damaged. Changes neither it nor what lies beside it."""
+    with seen_by_sqlite(path) as connection:
+        version = check_header(path, connection)
+        rows = connection.execute("PRAGMA integrity_check(3)").fetchall()
+        if rows != [("ok",)]:
+            raise DamagedWorkshopError(path, [_first_line(str(row[0])) for row in rows])
+        tables = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        missing = TABLES - tables
+        if missing:
+            raise DamagedWorkshopError(path, [f"its table {name} is missing" for name in sorted(missing)])
+        damage = broken_lines(connection) if version >= SEALED_SINCE else []
+        if damage:
+            raise DamagedWorkshopError(path, damage)
+
+
+def check_header(path: Path, connection: sqlite3.Connection) -> int:
+    """The version of the tables. Raises where another program, a newer Plinth, or nobody has filled the file."""
+    (application,) = connection.execute("PRAGMA application_id").fetchone()
+    (version,) = connection.execute("PRAGMA user_version").fetchone()
     if application != APPLICATION_ID:
+        if connection.execute("SELECT count(*) FROM sqlite_master").fetchone() == (0,):
+            raise NotAWorkshopError(
+                path,
+                f"{path} is empty: nothing was ever kept in it. It was left as it is. Delete it and begin a workshop "
+                "of that name, or choose another file.",
+            )
         raise NotAWorkshopError(
             path,
             f"{path} is a database of another program, not a Plinth workshop. It was left as it is. "
@@ -48,35 +93,78 @@ def check_header(path: Path) -> None:
             f"{path} was written by a newer Plinth (format {version}, this one knows {SCHEMA_VERSION}). "
             "It was left as it is. Open it with the newer Plinth.",
         )
-    # Root may write anything, so the permission bits are asked and not only the system.
-    if not path.stat().st_mode & stat.S_IWUSR or not os.access(path, os.W_OK) or not os.access(path.parent, os.W_OK):
-        raise ReadOnlyWorkshopError(
-            path,
-            f"{path} may be read but not written, so nothing could be kept. It was left as it is. "
-            "Make a copy where you may write and open that.",
-        )
+    return int(version)
 
 
-def check_pages(path: Path) -> None:
-    """Raise DamagedWorkshopError where the pages do not hold together. Opens for reading only."""
+@contextlib.contextmanager
+def seen_by_sqlite(path: Path) -> Iterator[sqlite3.Connection]:
+    """A connection that only reads. Where a journal lies beside the file it looks at a copy with that folded in.
+
+    Raises NotAWorkshopError for what is no database; what goes wrong while reading is turned into a WorkshopError.
+    """
     try:
-        connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
-        try:
-            rows = connection.execute("PRAGMA quick_check(3)").fetchall()
-            connection.execute("SELECT count(*) FROM builds").fetchone()
-            connection.execute("SELECT count(*) FROM readings").fetchone()
-        finally:
-            connection.close()
-    except sqlite3.DatabaseError as error:
-        raise _damaged(path, str(error)) from error
-    if rows != [("ok",)]:
-        raise _damaged(path, str(rows[0][0]))
+        with path.open("rb") as file:
+            header = file.read(100)
+        if len(header) < 100 or header[:16] != _MAGIC:
+            raise NotAWorkshopError(
+                path,
+                f"{path} is not a Plinth workshop. It was left as it is. Choose another file, or make a new workshop.",
+            )
+        beside = [path.with_name(path.name + ending) for ending in _JOURNALS]
+        journals = [one for one in beside if one.is_file() and one.stat().st_size > 0]
+        with contextlib.ExitStack() as stack:
+            looked_at, mode = path, "ro"
+            if journals or _WRITTEN_AHEAD in header[18:20]:
+                folder = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="plinth-")))
+                looked_at, mode = folder / "copy.plinth", "rw"
+                shutil.copyfile(path, looked_at)
+                for journal in journals:
+                    shutil.copyfile(journal, looked_at.with_name(looked_at.name + journal.name[len(path.name) :]))
+            connection = sqlite3.connect(f"{looked_at.as_uri()}?mode={mode}", uri=True)
+            stack.callback(connection.close)
+            _give_up_on_circles(connection)
+            yield connection
+    except WorkshopError:
+        raise
+    except (sqlite3.Error, OSError, ValueError) as error:
+        raise told(path, error) from error
 
 
-def _damaged(path: Path, reason: str) -> DamagedWorkshopError:
-    first = reason.splitlines()[0].removeprefix("*** in database main ***").strip() or "pages do not hold together"
-    return DamagedWorkshopError(
-        path,
-        f"{path} is damaged ({first}). It was left as it is. Open a backup, or make a new workshop; "
-        "a copy of this file can be handed to a recovery tool.",
-    )
+def _give_up_on_circles(connection: sqlite3.Connection) -> None:
+    left = [_MOST_TIMES]
+
+    def step() -> int:
+        left[0] -= 1
+        return int(left[0] < 0)
+
+    connection.set_progress_handler(step, _STEPS_AT_A_TIME)
+
+
+# SQLite's primary result codes (the low eight bits): what is no fault of the file.
+_BUSY = (5, 6)
+_DISK = {8: "it may not be written", 10: "the disk failed", 13: "the disk is full", 14: "it cannot be opened"}
+
+
+def told(path: Path, error: Exception) -> WorkshopError:
+    """The error to raise for one of SQLite's or of the system's: only what is wrong with the file is called damage."""
+    code = getattr(error, "sqlite_errorcode", 0) & 0xFF
+    if code in _BUSY:
+        return OutOfReachError(
+            path, f"{path} is held by another program. It was left as it is. Close it there and try again."
+        )
+    if code in _DISK:
+        return OutOfReachError(
+            path, f"{path} could not be read ({_DISK[code]}). It was left as it is. See to the disk and try again."
+        )
+    if isinstance(error, OSError):
+        return OutOfReachError(
+            path,
+            f"{path} could not be read ({error.strerror or error}). It was left as it is. See to the disk, or whether "
+            "it is plugged in, and try again.",
+        )
+    return DamagedWorkshopError(path, [_first_line(str(error))])
+
+
+def _first_line(reason: str) -> str:
+    lines = [line.strip() for line in reason.splitlines() if line.strip() and "in database main" not in line]
+    return lines[0] if lines else "its pages do not hold together"

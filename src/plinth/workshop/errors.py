@@ -2,11 +2,12 @@
 
 WorkshopError                 every sentence says what was found, and a way on
 ├── NotAWorkshopError         another kind of file, or none at all
-├── DamagedWorkshopError      a workshop whose pages do not hold together
+├── DamagedWorkshopError      a workshop that is not as it was written; what is whole can be saved
 ├── NewerWorkshopError        written by a later Plinth
 ├── ReadOnlyWorkshopError     may not be written
 ├── WorkshopInUseError        open in another window
-└── NotKeptError              a write did not reach the file (full disk, failed disk)
+├── OutOfReachError           locked by another program, on a full or on a failing disk: nothing is said of the file
+└── NotKeptError              a write did not reach the file (full disk, failed disk, file moved away)
 """
 
 from pathlib import Path
@@ -25,7 +26,17 @@ class NotAWorkshopError(WorkshopError):
 
 
 class DamagedWorkshopError(WorkshopError):
-    """The file is a workshop and is damaged."""
+    """The file is a workshop and is damaged; ``damage`` says what, a sentence each."""
+
+    def __init__(self, path: Path, damage: list[str]) -> None:
+        first = damage[0] if damage else "its pages do not hold together"
+        more = f", and {len(damage) - 1} more" if len(damage) > 1 else ""
+        super().__init__(
+            path,
+            f"{path} is damaged ({first}{more}). It was left as it is. Open a backup, or save what is whole in it as "
+            "a new workshop.",
+        )
+        self.damage = damage
 
 
 class NewerWorkshopError(WorkshopError):
@@ -40,5 +51,18 @@ class WorkshopInUseError(WorkshopError):
     """Another window holds the file."""
 
 
+class OutOfReachError(WorkshopError):
+    """The file cannot be read just now."""
+
+
 class NotKeptError(WorkshopError):
     """A write failed; what was typed is still only on the screen."""
+
+
+def disk_words(reason: str) -> str:
+    """What to do about a write that failed for ``reason``."""
+    if "full" in reason or "No space" in reason or "quota" in reason.lower() or "too large" in reason:
+        return "Free some space and keep it again"
+    if "locked" in reason:
+        return "Another program holds the file: close it there and keep it again"
+    return "Check the disk and keep it again"

@@ -8,14 +8,16 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 # "PLNT"; SQLite keeps it in the header, so a foreign database is told apart before it is opened.
 APPLICATION_ID = 0x504C4E54
-SCHEMA_VERSION = 1
-HEAD_REVISION = "0001"
+SCHEMA_VERSION = 2
+HEAD_REVISION = "0002"
+# The version from which on lines and texts carry their seals.
+SEALED_SINCE = 2
 
 
 class Base(DeclarativeBase):
     """Base of all tables."""
 
-    type_annotation_map = {dict[str, Any]: JSON}  # noqa: RUF012  # SQLAlchemy reads it as a plain class attribute
+    type_annotation_map = {dict[str, Any]: JSON(none_as_null=True)}  # noqa: RUF012  # SQLAlchemy reads it as a plain class attribute
 
 
 class BuildRow(Base):
@@ -27,6 +29,7 @@ class BuildRow(Base):
     name: Mapped[str] = mapped_column(String(120))
     document: Mapped[dict[str, Any]]
     situation: Mapped[dict[str, Any]]
+    seal: Mapped[str] = mapped_column(default="")
     created_at: Mapped[dt.datetime]
 
 
@@ -51,13 +54,15 @@ class ReadingRow(Base):
     low: Mapped[float | None]
     high: Mapped[float | None]
     simulated: Mapped[bool]
+    bound: Mapped[str]
+    conditions: Mapped[dict[str, Any] | None]
 
 
 class EntryRow(Base):
     """A line of the diary; never changed once written."""
 
     __tablename__ = "entries"
-    __table_args__ = (Index("entries_by_build", "build_id"),)
+    __table_args__ = (Index("entries_by_build", "build_id"), Index("entries_by_subject", "build_id", "subject"))
 
     id: Mapped[int] = mapped_column(primary_key=True)
     build_id: Mapped[int] = mapped_column(ForeignKey("builds.id"))
@@ -66,6 +71,8 @@ class EntryRow(Base):
     subject: Mapped[str]
     words: Mapped[str]
     reading_id: Mapped[int | None] = mapped_column(ForeignKey("readings.id"))
+    conditions: Mapped[dict[str, Any] | None]
+    seal: Mapped[str] = mapped_column(default="")
 
 
 class PartRow(Base):
@@ -76,6 +83,7 @@ class PartRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     kind: Mapped[str]
     document: Mapped[dict[str, Any]]
+    seal: Mapped[str] = mapped_column(default="")
 
 
 class SettingRow(Base):
@@ -85,3 +93,7 @@ class SettingRow(Base):
 
     key: Mapped[str] = mapped_column(primary_key=True)
     value: Mapped[dict[str, Any]]
+    seal: Mapped[str] = mapped_column(default="")
+
+
+TABLES = frozenset(Base.metadata.tables) | {"alembic_version"}

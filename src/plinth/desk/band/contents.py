@@ -5,11 +5,11 @@ import dataclasses
 from plinth.builds.build import Build
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
 from plinth.desk.session import BenchSession
-from plinth.judge.reading import Reading
 from plinth.judge.state import State, worst
 from plinth.physics import heat
 from plinth.physics.lamp import glow
 from plinth.predict.solve import Prediction
+from plinth.record.reading import Reading
 from plinth.units.shown import shown, shown_with_spread, split
 
 

@@ -10,8 +10,8 @@ from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.judge.claims import claim_for
-from plinth.judge.reading import Reading
 from plinth.judge.state import State
+from plinth.record.reading import Reading
 from plinth.units.shown import shown_with_spread, split
 
 

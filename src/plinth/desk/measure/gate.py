@@ -1,7 +1,7 @@
 """Which channels may be measured: those brought up, or passed over in writing."""
 
 from plinth.desk.session import BenchSession
-from plinth.judge.reading import Override
+from plinth.record.reading import Override
 
 
 def gate_subject(channel: str) -> str:

@@ -15,7 +15,7 @@ from plinth.desk.measure.response_curve import ResponseTest
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.judge.claims import claim_for, power_claim
-from plinth.judge.reading import Override
+from plinth.record.reading import Override
 from plinth.units.shown import shown, shown_with_spread
 from plinth.workshop.store import now
 

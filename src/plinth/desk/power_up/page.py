@@ -13,8 +13,8 @@ from plinth.desk.power_up.question import Question
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
-from plinth.judge.reading import Reading
 from plinth.judge.state import State
+from plinth.record.reading import Reading
 
 
 class PowerUpPage(QWidget):

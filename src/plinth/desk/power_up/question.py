@@ -13,9 +13,9 @@ from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession, Power
-from plinth.judge.reading import Confirmation, Override, Reading
 from plinth.judge.state import State
 from plinth.judge.window import Window
+from plinth.record.reading import Confirmation, Override, Reading
 from plinth.units.errors import QuantityError
 from plinth.workshop.store import now
 

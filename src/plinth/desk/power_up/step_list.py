@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from plinth.bringup.progress import Stand, StepStand
 from plinth.desk.labels import column, label
-from plinth.judge.reading import Reading
+from plinth.record.reading import Reading
 from plinth.units.shown import shown
 
 _SIGNS = {Stand.DONE: "●", Stand.PASSED_OVER: "◐", Stand.OUTSIDE: "▶", Stand.DUE: "○", Stand.HELD: "·"}

@@ -1,9 +1,13 @@
-"""A reading that was taken and is kept, and a step passed over without one."""
+"""A reading that was taken and is kept, a step done, and a step passed over without a reading."""
 
 import dataclasses
 import datetime as dt
+import math
+from collections.abc import Iterable
 
 from plinth.judge.state import State
+from plinth.record.conditions import Conditions
+from plinth.units.bounds import Bound
 
 
 @dataclasses.dataclass(frozen=True)
@@ -12,7 +16,9 @@ class Reading:
 
     ``subject`` says what was read (``bringup/left/bias``, ``clip/left/one/Dummy 4``), ``value`` in SI ``unit``,
     ``u`` its standard uncertainty (None: the instrument's accuracy is not known), ``low``/``high`` the window
-    or band it was held against. ``simulated`` readings come from a stand-in and never count as measured.
+    or band it was held against. ``bound``: the value is only a bound (``>100``, ``OL``, ``about 30``).
+    ``conditions`` those it was taken under (None: not kept). ``simulated`` readings come from a stand-in and never
+    count as measured. Raises ValueError for a value or an uncertainty that is no finite number.
     """
 
     subject: str
@@ -28,6 +34,12 @@ class Reading:
     low: float | None = None
     high: float | None = None
     simulated: bool = False
+    bound: Bound = Bound.NONE
+    conditions: Conditions | None = None
+
+    def __post_init__(self) -> None:
+        if not math.isfinite(self.value) or (self.u is not None and not math.isfinite(self.u)):
+            raise ValueError(f"found a reading of {self.value:g} ±{self.u}, expected finite numbers: read it again")
 
 
 @dataclasses.dataclass(frozen=True)
@@ -37,6 +49,7 @@ class Override:
     subject: str
     reason: str
     at: dt.datetime
+    conditions: Conditions | None = None
 
 
 @dataclasses.dataclass(frozen=True)
@@ -45,12 +58,13 @@ class Confirmation:
 
     subject: str
     at: dt.datetime
+    conditions: Conditions | None = None
 
 
 Record = Reading | Override | Confirmation
 
 
-def latest(records: list[Record]) -> dict[str, Record]:
+def latest(records: Iterable[Record]) -> dict[str, Record]:
     """The last record of each subject, in the order given."""
     found: dict[str, Record] = {}
     for record in records:

@@ -1,0 +1,1 @@
+"""What was observed at the bench: readings, confirmations, overrides, and the conditions they were taken under."""

@@ -1,0 +1,242 @@
+"""What is whole in a damaged workshop, as a new file; the damaged one stays untouched.
+
+Rows are taken one by one from a copy. A line whose seal does not fit, a build whose text does not, a row on a page that
+cannot be read: each is left out and named. Lines keep their order; their chain is made anew.
+"""
+
+import contextlib
+import dataclasses
+import datetime as dt
+import json
+import shutil
+import sqlite3
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from plinth.builds.build import Build
+from plinth.builds.files import BuildFileError, read_document
+from plinth.builds.parts import Part
+from plinth.builds.situation import Situation
+from plinth.judge.state import State
+from plinth.record.reading import Reading
+from plinth.units.bounds import Bound
+from plinth.workshop import seals
+from plinth.workshop.checks import check_kind, told
+from plinth.workshop.errors import DamagedWorkshopError
+from plinth.workshop.lock import WorkshopLock
+from plinth.workshop.schema import SEALED_SINCE
+from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, create_workshop
+
+_MOST_ROWS = 10_000_000
+
+
+@dataclasses.dataclass(frozen=True)
+class Salvaged:
+    """The new file, how many lines of diary and builds are in it, and what is not, a sentence each."""
+
+    path: Path
+    builds: int
+    lines: int
+    lost: tuple[str, ...]
+
+
+def salvage(damaged: Path, to: Path) -> Salvaged:
+    """Save what is whole in ``damaged`` as a new workshop ``to``.
+
+    Raises FileExistsError where ``to`` is taken, and a WorkshopError where nothing could be read or written.
+    """
+    check_kind(damaged)
+    lock = WorkshopLock(damaged)
+    try:
+        with _copy(damaged) as connection:
+            found = _Found(connection)
+    except (sqlite3.Error, OSError) as error:
+        raise told(damaged, error) from error
+    finally:
+        lock.release()
+    if not found.builds:
+        raise DamagedWorkshopError(damaged, ["no build in it can be read, so there is nothing to save"])
+    create_workshop(to, found.fill).close()
+    return Salvaged(to, len(found.builds), len(found.lines), tuple(found.lost))
+
+
+@contextlib.contextmanager
+def _copy(damaged: Path) -> Iterator[sqlite3.Connection]:
+    with tempfile.TemporaryDirectory(prefix="plinth-") as folder:
+        copy = Path(folder) / "copy.plinth"
+        for ending in ("", "-wal", "-journal"):
+            beside = damaged.with_name(damaged.name + ending)
+            if beside.is_file():
+                shutil.copyfile(beside, copy.with_name(copy.name + ending))
+        connection = sqlite3.connect(copy)
+        connection.text_factory = bytes
+        try:
+            yield connection
+        finally:
+            connection.close()
+
+
+class _Found:
+    """Everything whole in a connection."""
+
+    def __init__(self, connection: sqlite3.Connection) -> None:
+        self._connection = connection
+        self.lost: list[str] = []
+        (version,) = connection.execute("PRAGMA user_version").fetchone()
+        self._sealed = version >= SEALED_SINCE
+        self.builds = self._builds()
+        self.parts = self._parts()
+        self.settings = self._settings()
+        self.lines = self._lines()
+
+    def fill(self, workshop: Workshop) -> None:
+        """Put everything into an empty workshop."""
+        workshop.add_parts(tuple(self.parts))
+        for key, value in self.settings.items():
+            workshop.set_setting(key, value)
+        numbers = workshop.restore(list(self.builds.values()), [(build, entry) for build, entry in self.lines])
+        shown = self.settings.get("desk", {}).get("build")
+        if shown is not None:
+            workshop.set_setting("desk", {"build": numbers[shown]} if shown in numbers else {})
+
+    def _rows(self, query: str, table: str) -> Iterator[tuple[Any, ...]]:
+        """Rows by number, so that a page that cannot be read loses only what is on it."""
+        try:
+            highest = self._connection.execute(f"SELECT max(rowid) FROM {table}").fetchone()[0] or 0  # noqa: S608
+        except sqlite3.Error as error:
+            self.lost.append(f"the table {table} cannot be read ({error})")
+            return
+        unread: list[int] = []
+        for number in range(1, min(highest, _MOST_ROWS) + 1):
+            try:
+                row = self._connection.execute(f"{query} WHERE {table}.rowid = ?", (number,)).fetchone()
+            except (sqlite3.Error, OverflowError):
+                unread.append(number)
+                continue
+            if row is not None:
+                yield row
+        if unread:
+            self.lost.append(f"{table}: {_spans(unread)} cannot be read")
+
+    def _texts(self, table: str) -> Iterator[tuple[Any, ...]]:
+        query = seals.TEXTS[table][1]
+        return self._rows(query if self._sealed else query.replace(" seal,", " '',"), table)
+
+    def _builds(self) -> dict[int, StoredBuild]:
+        found = {}
+        for number, mark, *texts in self._texts("builds"):
+            where = f"build {number} ({_text(texts[0])})"
+            try:
+                self._sound(mark, texts, where)
+                build = read_document(Build, _text(texts[1]), where)
+                found[number] = StoredBuild(number, build, read_document(Situation, _text(texts[2]), where))
+            except BuildFileError as error:
+                self.lost.append(error.sentences[0])
+        return found
+
+    def _parts(self) -> list[Part]:
+        kinds = {kind.__name__: kind for kind in Part.__args__}
+        found = []
+        for number, mark, *texts in self._texts("parts"):
+            where = f"part {number} on the shelf"
+            try:
+                self._sound(mark, texts, where)
+                kind = kinds.get(_text(texts[0]))
+                if kind is None:
+                    raise BuildFileError([f"{where}: found kind {_text(texts[0])!r}, expected one that Plinth knows"])
+                found.append(read_document(kind, _text(texts[1]), where))
+            except BuildFileError as error:
+                self.lost.append(error.sentences[0])
+        return found
+
+    def _settings(self) -> dict[str, dict[str, Any]]:
+        found = {}
+        for key, mark, value in self._texts("settings"):
+            name = _text(key)
+            if name == seals.CHAIN:
+                continue
+            try:
+                self._sound(mark, [value], f"setting {name!r}")
+                document = json.loads(_text(value))
+                if isinstance(document, dict):
+                    found[name] = document
+            except BuildFileError as error:
+                self.lost.append(error.sentences[0])
+            except (ValueError, RecursionError):
+                self.lost.append(f"setting {name!r}: found broken text")
+        return found
+
+    def _sound(self, mark: object, texts: list[Any], where: str) -> None:
+        if self._sealed and mark != seals.text_seal(texts).encode():
+            raise BuildFileError([f"{where}: its text is not as it was written"])
+
+    def _lines(self) -> list[tuple[int, DiaryEntry]]:
+        """Whole lines, each with its build's number of before."""
+        found: list[tuple[int, DiaryEntry]] = []
+        before = b""
+        query = seals.LINES.replace(" ORDER BY e.id", "").replace("entries e", "entries").replace("e.", "entries.")
+        query = query if self._sealed else _UNSEALED
+        for mark, *facts in self._rows(query, "entries"):
+            sound = not self._sealed or mark == seals.line_seal(before, facts).encode()
+            # After a lost line the next one's seal rests on it, so it is judged by the seal that stands there.
+            before = mark if isinstance(mark, bytes) else b""
+            line = _line(facts) if sound else None
+            if line is None:
+                self.lost.append(f"line {facts[0]} of the diary is not as it was written")
+            elif facts[1] not in self.builds:
+                self.lost.append(f"line {facts[0]} of the diary belongs to a build that is not whole")
+            else:
+                found.append((facts[1], line))
+        return found
+
+
+_UNSEALED = (
+    "SELECT '', entries.id, entries.build_id, entries.at, entries.kind, entries.subject, entries.words, "
+    "entries.reading_id, NULL, r.build_id, r.subject, r.label, r.typed, r.value, r.unit, r.u, r.instrument, "
+    "r.taken_at, r.state, r.sentence, r.low, r.high, r.simulated, '', NULL "
+    "FROM entries LEFT JOIN readings r ON r.id = entries.reading_id"
+)
+
+
+def _line(facts: list[Any]) -> DiaryEntry | None:
+    """A line from a row of facts; None where it makes no sense."""
+    try:
+        texts: list[Any] = [_text(fact) if isinstance(fact, bytes) else fact for fact in facts]
+        (_, _, at, kind, subject, words, reading_id, conditions, _, *read) = texts
+        reading = None
+        if reading_id is not None:
+            (r_subject, label, typed, value, unit, u, instrument, taken_at, state, sentence, low, high, simulated,
+             bound, taken_under) = read  # fmt: skip
+            reading = Reading(
+                r_subject, label, typed, float(value), unit, u, instrument, _moment(taken_at), State(state), sentence,
+                low, high, bool(simulated), Bound(bound), _document(taken_under),
+            )  # fmt: skip
+        return DiaryEntry(_moment(at), kind, subject, words, reading, _document(conditions))
+    except (ValueError, TypeError, RecursionError):
+        return None
+
+
+def _document(text: str | None) -> dict[str, Any] | None:
+    found = None if text is None else json.loads(text)
+    if found is not None and not isinstance(found, dict):
+        raise ValueError("found no object")
+    return found
+
+
+def _moment(text: str) -> dt.datetime:
+    return dt.datetime.fromisoformat(text).replace(tzinfo=dt.UTC)
+
+
+def _text(raw: object) -> str:
+    if isinstance(raw, bytes):
+        return raw.decode("utf-8", "replace")
+    return str(raw)
+
+
+def _spans(numbers: list[int]) -> str:
+    """``row 4`` or ``rows 4 to 9``; the first and the last of many."""
+    if len(numbers) == 1:
+        return f"row {numbers[0]}"
+    return f"{len(numbers)} rows from {numbers[0]} to {numbers[-1]}"
