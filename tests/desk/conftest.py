@@ -38,6 +38,7 @@ def session(qtbot: QtBot, tmp_path: Path, demo_file: Path) -> Iterator[BenchSess
 @pytest.fixture
 def window(qtbot: QtBot, session: BenchSession) -> Iterator[PlinthWindow]:
     window = PlinthWindow(session)
+    window.resize(1280, 800)
     window.show()
     qtbot.waitExposed(window)
     yield window

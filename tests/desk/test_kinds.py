@@ -1,12 +1,14 @@
 """Every kind of build in the real window: band, plots over time, first power, measuring, map."""
 
 import csv
-import time
+import shutil
+import threading
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.builds.build import Build
@@ -18,6 +20,7 @@ from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.many import ClipMap, clip_map
+from plinth.workshop.store import open_workshop
 
 
 def take(session: BenchSession, build: Build) -> None:
@@ -120,7 +123,7 @@ def test_first_power_of_a_bridge_on_one_rail_speaks_of_one_rail(window: PlinthWi
 
 def test_the_map_is_drawn_read_and_saved(window: PlinthWindow, session: BenchSession, tmp_path: Path) -> None:
     take(session, STAGE_PAIR)
-    dialog = MapDialog(window, session, threaded=False)
+    dialog = MapDialog(window, session)
     assert dialog.found is not None
     assert dialog.found.power_w.shape == (80, 100)
     assert dialog.progress.value() == 1000
@@ -140,21 +143,27 @@ def test_the_map_is_drawn_read_and_saved(window: PlinthWindow, session: BenchSes
 
 def test_the_same_choice_twice_is_refused_in_words(window: PlinthWindow, session: BenchSession) -> None:
     take(session, STREET_BOX)
-    dialog = MapDialog(window, session, threaded=False)
+    dialog = MapDialog(window, session)
     dialog.up.setCurrentIndex(dialog.across.currentIndex())
     assert dialog.said.text().startswith("Found rail as set twice")
 
 
 def test_a_map_under_way_can_be_stopped(
-    window: PlinthWindow, session: BenchSession, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+    qtbot: QtBot, tmp_path: Path, demo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    take(session, STREET_BOX)
+    session = BenchSession(open_workshop(Path(shutil.copy(demo_file, tmp_path / "map.plinth"))))
+    with qtbot.waitSignal(session.loads_predicted, timeout=60_000):
+        take(session, STREET_BOX)
+    window = QWidget()
+    qtbot.addWidget(window)
+
+    asked_for = threading.Event()
 
     def slowly(*asked: Any) -> ClipMap:
         *rest, go_on = asked
 
         def later(share: float) -> bool:
-            time.sleep(0.05)
+            asked_for.wait(60)
             return bool(go_on(share))
 
         whole: Any = clip_map
@@ -164,11 +173,17 @@ def test_a_map_under_way_can_be_stopped(
     monkeypatch.setattr(map_dialog, "clip_map", slowly)
     dialog = MapDialog(window, session)
     dialog.show()
-    qtbot.waitUntil(lambda: dialog.progress.value() > 0, timeout=10_000)
-    assert dialog.found is None
+    assert session.jobs.busy("map")
+    assert not dialog.table_button.isEnabled()
     dialog.stop_button.click()
-    qtbot.waitUntil(lambda: dialog.said.text().startswith("Stopped"), timeout=10_000)
+    assert dialog.said.text().startswith("Stopped")
+    asked_for.set()
+    qtbot.waitUntil(lambda: not session.jobs.busy("map"), timeout=60_000)
+    assert dialog.found is None
     assert not dialog.stop_button.isEnabled()
     dialog.go_button.click()
+    assert session.jobs.busy("map")
     dialog.reject()
+    assert not session.jobs.busy("map")
     assert not dialog.isVisible()
+    session.close()

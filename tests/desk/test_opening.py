@@ -13,7 +13,6 @@ from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.look import load_fonts
 from plinth.desk.opening import CannotOpen, demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
-from plinth.desk.solver import Background
 from plinth.desk.window import PlinthWindow
 from plinth.workshop.store import open_workshop
 
@@ -113,20 +112,6 @@ def test_another_build_never_shows_the_figures_of_the_last_one(qtbot: QtBot, tmp
     session.close()
 
 
-def test_background_runs_only_the_newest_of_a_name(qtbot: QtBot) -> None:
-    import threading
-
-    background, gate, ran = Background(), threading.Event(), list[int]()
-    background.ask("block", lambda: gate.wait(5))
-    for number in range(5):
-        background.ask("x", lambda number=number: ran.append(number))  # type: ignore[misc]
-    with qtbot.waitSignal(background.done, timeout=5000, check_params_cb=lambda name, _r: name == "x"):
-        gate.set()
-    assert ran == [4]
-    background.end()
-    assert not background.isRunning()
-
-
 def test_build_files_are_taken_in_and_written_out(window: PlinthWindow, session: BenchSession, tmp_path: Path) -> None:
     path = tmp_path / "out.json"
     assert session.write_out(path) == ""
@@ -158,7 +143,7 @@ def test_another_workshop_takes_the_place_of_the_window(window: PlinthWindow, tm
 
 
 def test_instruments_are_described_in_the_window(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
-    dialog = BenchDialog(window, session.kit)
+    dialog = BenchDialog(window, session.kit, session.set_kit)
     qtbot.addWidget(dialog)
     name, accuracy, floor = dialog.fields["meter"]
     accuracy.setText("lots")
@@ -174,7 +159,7 @@ def test_instruments_are_described_in_the_window(window: PlinthWindow, session: 
     dialog.fields["scope"][1].setText("")
     dialog.take()
     assert dialog.result()
-    assert session.set_kit(dialog.kit)
+    assert session.kit == dialog.kit
     assert session.kit.meter.accuracy == pytest.approx(0.005)
     assert session.kit.meter.floor == pytest.approx(0.002)
     assert session.kit.scope.accuracy is None
@@ -182,12 +167,12 @@ def test_instruments_are_described_in_the_window(window: PlinthWindow, session: 
 
 
 def test_a_fault_of_plinth_itself_is_said_and_written_down(window: PlinthWindow) -> None:
-    from plinth.desk.app import _report_fault
+    from plinth.desk.app import FaultTeller
 
     try:
         raise ZeroDivisionError("for this test")
     except ZeroDivisionError as error:
-        _report_fault(window, type(error), error, error.__traceback__)
+        FaultTeller(window).take(type(error), error, error.__traceback__)
     assert "What was kept is safe" in window.trouble.text()
     assert window.trouble.isVisible()
     text = (preferences.folder() / "faults.txt").read_text(encoding="utf-8")

@@ -15,6 +15,7 @@ from plinth.builds.files import BuildFileError, build_schema, parse_situation, r
 from plinth.judge.rules import judge
 from plinth.physics.errors import PhysicsError
 from plinth.predict.solve import Prediction, solve
+from plinth.report.file_out import write_whole
 from plinth.units.shown import shown_with_spread
 
 BAD_INPUT = 2
@@ -43,10 +44,10 @@ def run_solve(
         return _refuse(f"{path}: found a build that cannot run, expected one that can: {error}")
     if waveforms is not None:
         try:
-            waveforms.write_text(waveforms_csv(prediction), encoding="utf-8")
+            write_whole(waveforms, waveforms_csv(prediction))
         except OSError as error:
             return _refuse(
-                f"{waveforms}: found no place to write ({error.strerror}), expected a folder that may be written"
+                f"{waveforms}: found no place to write ({error.strerror or error}), expected a folder where you may"
             )
     overdriven = None
     if thd:
@@ -68,7 +69,10 @@ def run_solve(
         document["mains_steps"] = stepped["steps"]
         table += f"\n\n{stepped['sentence']}"
     if samples:
-        sampled = sampled_clip_power(prediction, samples)
+        try:
+            sampled = sampled_clip_power(prediction, samples)
+        except PhysicsError as error:
+            return _refuse(f"--samples: {error}: leave --samples out")
         document["clip_power_sampled"] = sampled
         table += f"\n\n{sampled['sentence']}"
     return _write(json.dumps(document, indent=2, ensure_ascii=False) if as_json else table)
@@ -164,6 +168,8 @@ def sampled_clip_power(prediction: Prediction, samples: int) -> dict[str, object
 
     power = sampled_clip_power_w(prediction.build, prediction.situation, samples)
     ran = power[np.isfinite(power)]
+    if len(ran) == 0:
+        raise PhysicsError(f"none of {samples} random samples of the inputs can run")
     low, high = (float(x) for x in np.percentile(ran, [2.5, 97.5]))
     figure = prediction["clip_power_w"]
     return {
@@ -229,5 +235,14 @@ def _write(text: str) -> int:
         sys.stdout.flush()
     except BrokenPipeError:
         # The reader (head, less) has had enough; keep the interpreter from complaining once more at exit.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        _let_go_of_stdout()
+    except OSError as error:
+        _let_go_of_stdout()
+        return _refuse(
+            f"The figures could not be written ({error.strerror or error}): free some space, or write them elsewhere"
+        )
     return 0
+
+
+def _let_go_of_stdout() -> None:
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

@@ -3,14 +3,16 @@
 import gc
 import os
 import sys
-import traceback
+import threading
 import types
 from pathlib import Path
 
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QApplication
 
 from plinth.demo.workshop import begin_workshop
 from plinth.desk import preferences
+from plinth.desk.faults import write_fault
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
@@ -29,56 +31,83 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
             "`plinth solve` works without one\n"
         )
         return NO_SCREEN
-    if begin and workshop is not None:
-        try:
-            begin_workshop(workshop).close()
-        except (FileExistsError, OSError, WorkshopError) as error:
-            sys.stderr.write(f"plinth: {error}\n")
-            return BAD_INPUT
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Plinth")
     app.setDesktopFileName("plinth")
     load_fonts()
-    remembered = preferences.load()
-    look.set(dark=bool(remembered.get("dark", False)), scale=float(remembered.get("scale", 1.0)))
-    opened = _choose(workshop, demo, remembered.get("workshop"))
+    remembered, set_aside = preferences.load_checked()
+    look.set(dark=remembered.get("dark", False), scale=float(remembered.get("scale", 1.0)))
+    if begin and workshop is not None:
+        try:
+            opened: Workshop | None = begin_workshop(workshop)
+        except (OSError, WorkshopError) as error:
+            return _refuse(error)
+    else:
+        try:
+            opened = _choose(workshop, demo, remembered.get("workshop"))
+        except (OSError, WorkshopError) as error:
+            return _refuse(error)
     if opened is None:
         return 0
+    try:
+        window = PlinthWindow(BenchSession(opened))
+    except WorkshopError as error:
+        opened.close()
+        return _refuse(error)
+    # Remembered only now that it is known to open: a file that does not would stand in the way of every later start.
     preferences.save_workshop(opened.path)
-    window = PlinthWindow(BenchSession(opened))
-    sys.excepthook = lambda kind, error, trace: _report_fault(window, kind, error, trace)
+    faults = FaultTeller(window)
+    sys.excepthook = faults.take
+    threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
     window.show()
+    for sentence in (set_aside, *opened.notices):
+        window.say(sentence)
     # What was loaded so far stays: it need not be looked through again.
     gc.freeze()
     gc.enable()
     return app.exec()
 
 
-def _report_fault(
-    window: PlinthWindow, kind: type[BaseException], error: BaseException, trace: types.TracebackType | None
-) -> None:
-    """A fault of Plinth itself: said on the screen, written to a file for whoever mends it, and work goes on."""
-    text = "".join(traceback.format_exception(kind, error, trace))
-    sys.stderr.write(text)
-    path = preferences.folder() / "faults.txt"
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with path.open("a", encoding="utf-8") as file:
-            file.write(text + "\n")
-    except OSError:
-        where = "on the terminal"
-    else:
-        where = f"in {path}"
-    current = window.successor or window
-    current.say(
-        f"Plinth made a mistake ({kind.__name__}). What was kept is safe; what it was is written {where}. "
-        "Go on, or close and open again."
-    )
+class FaultTeller(QObject):
+    """A fault of Plinth itself: said on the screen, written to a file, and work goes on. From any thread."""
+
+    told = Signal(str)
+
+    def __init__(self, window: PlinthWindow) -> None:
+        super().__init__()
+        self._window = window
+        # This object lives in the window's thread, so that is where the sentence is shown.
+        self.told.connect(self._say)
+
+    def take(self, kind: type[BaseException], error: BaseException, trace: types.TracebackType | None) -> None:
+        """An exception that nobody caught."""
+        where = write_fault(error.with_traceback(trace))
+        self.told.emit(
+            f"Plinth made a mistake ({kind.__name__}). What was kept is safe. {where} Go on, or close and open again."
+        )
+
+    def _say(self, sentence: str) -> None:
+        window = self._window
+        while window.successor is not None:
+            window = window.successor
+        window.say(sentence)
+
+
+def _refuse(error: Exception) -> int:
+    sys.stderr.write(f"plinth: {error}\n")
+    return BAD_INPUT
 
 
 def _choose(workshop: Path | None, demo: bool, last: object) -> Workshop | None:
     if workshop is not None:
         return open_or_ask(workshop)
-    if not demo and isinstance(last, str) and Path(last).exists():
+    if not demo and isinstance(last, str) and _is_there(Path(last)):
         return open_or_ask(Path(last))
     return demo_workshop()
+
+
+def _is_there(path: Path) -> bool:
+    try:
+        return path.exists()
+    except OSError:
+        return False

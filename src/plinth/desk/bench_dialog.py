@@ -1,5 +1,7 @@
 """The instruments of this workshop: what each is called and how far it is trusted."""
 
+from collections.abc import Callable
+
 from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.instruments import BenchKit, Instrument, Kind
@@ -18,12 +20,15 @@ _ROWS: tuple[tuple[Kind, str, str], ...] = (
 
 
 class BenchDialog(QDialog):
-    """``kit`` after it was accepted. An empty accuracy means: not stated, so readings have no known spread."""
+    """``kit`` after it was accepted, which it is once ``keep`` has kept it.
 
-    def __init__(self, parent: QWidget, kit: BenchKit) -> None:
+    An empty accuracy means: not stated, so readings have no known spread.
+    """
+
+    def __init__(self, parent: QWidget, kit: BenchKit, keep: Callable[[BenchKit], bool]) -> None:
         super().__init__(parent)
         self.setWindowTitle("Instruments")
-        self.kit = kit
+        self.kit, self._keep = kit, keep
         self.fields: dict[str, tuple[QLineEdit, QLineEdit, QLineEdit]] = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
@@ -71,5 +76,7 @@ class BenchDialog(QDialog):
             except QuantityError as error:
                 self.said.setText(f"{words}: {error}.")
                 return
-        self.kit = BenchKit.model_validate(made)
-        self.accept()
+        kit = BenchKit.model_validate(made)
+        if self._keep(kit):
+            self.kit = kit
+            self.accept()

@@ -3,7 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QWidget
 
-from plinth.desk.labels import button
+from plinth.desk.labels import button, put_away
 from plinth.desk.session import BenchSession
 
 
@@ -25,8 +25,7 @@ class ChannelChoice(QWidget):
     def _make(self) -> None:
         for one in self._group.buttons():
             self._group.removeButton(one)
-            one.setParent(None)
-            one.deleteLater()
+            put_away(one)
         if self.channel not in self._session.build.channels:
             self.channel = self._session.build.channels[0]
         for name in self._session.build.channels:

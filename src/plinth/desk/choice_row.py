@@ -3,7 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QWidget
 
-from plinth.desk.labels import button, label
+from plinth.desk.labels import button, label, put_away
 from plinth.desk.look import look
 
 
@@ -45,8 +45,7 @@ class ChoiceRow(QWidget):
             self.list.addItems(list(names))
             for one in self.buttons:
                 self._group.removeButton(one)
-                one.setParent(None)
-                one.deleteLater()
+                put_away(one)
             for name in names:
                 one = button(name, "row", tip=f"{self._tip}: {name}")
                 one.setCheckable(True)

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
 
 
 def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
@@ -66,10 +66,15 @@ def column(*widgets: QWidget, spacing: int = 8, margins: tuple[int, int, int, in
     return box
 
 
-def clear(layout: QVBoxLayout) -> None:
-    """Take everything out of a layout and delete it."""
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout and delete it, once whoever called is done with it."""
     while (item := layout.takeAt(0)) is not None:
         widget = item.widget()
         if widget is not None:
-            widget.setParent(None)
-            widget.deleteLater()
+            put_away(widget)
+
+
+def put_away(widget: QWidget) -> None:
+    """Delete a widget later. It keeps its parent until then: without one it would be a window of its own."""
+    widget.hide()
+    widget.deleteLater()

@@ -134,13 +134,13 @@ QMenu::item {{ padding: {px(5)}px {px(24)}px {px(5)}px {px(12)}px; }}
 QMenu::item:selected {{ background: {t["ink"]}; color: {t["paper"]}; }}
 QMenu::item:disabled {{ color: {t["ink2"]}; }}
 QMenu::separator {{ height: 1px; background: {t["rule"]}; margin: {px(4)}px; }}
-QListWidget, QTableWidget {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; outline: none;
+QListWidget, QTableWidget, QTableView {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; outline: none;
   gridline-color: {t["rule"]}; }}
-QListWidget:focus, QTableWidget:focus {{ border: 2px solid {t["ink"]}; }}
+QListWidget:focus, QTableWidget:focus, QTableView:focus {{ border: 2px solid {t["ink"]}; }}
 QListWidget[role="steps"] {{ background: transparent; border: 1px solid transparent; }}
 QListWidget[role="steps"]:focus {{ border: 2px solid {t["ink"]}; }}
 QListWidget::item {{ padding: {px(5)}px {px(8)}px; }}
-QListWidget::item:selected, QTableWidget::item:selected {{ background: {t["ink"]}; color: {t["paper"]}; }}
+QListWidget::item:selected, QTableView::item:selected {{ background: {t["ink"]}; color: {t["paper"]}; }}
 QHeaderView::section {{ background: {t["sheet"]}; color: {t["ink2"]}; border: none; padding: {px(4)}px;
   border-bottom: 1px solid {t["rule"]}; }}
 QTableCornerButton::section {{ background: {t["sheet"]}; border: none; }}

@@ -1,6 +1,6 @@
 """Ask for the name of a build."""
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 
 from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
@@ -8,11 +8,14 @@ from plinth.desk.labels import answer_row, label
 
 
 class NameDialog(QDialog):
-    """``name`` after it was accepted; a name that is taken or empty is not."""
+    """``name`` after it was accepted; a name that is taken, empty, or that ``keep`` could not keep is not."""
 
-    def __init__(self, parent: QWidget, title: str, proposed: str, taken: Collection[str]) -> None:
+    def __init__(
+        self, parent: QWidget, title: str, proposed: str, taken: Collection[str], keep: Callable[[str], bool]
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
+        self._keep = keep
         self._taken = {one.strip().lower() for one in taken}
         self.field, self.said = QLineEdit(proposed), label("", "over", wrap=True)
         self.field.setAccessibleName("Name of the build")
@@ -37,5 +40,5 @@ class NameDialog(QDialog):
             self.said.setText("Found no name, expected one that you will know it by.")
         elif self.name.lower() in self._taken:
             self.said.setText(f"Found {self.name!r}, which this workshop has already: add a word to it.")
-        else:
+        elif self._keep(self.name):
             self.accept()

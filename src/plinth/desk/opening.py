@@ -4,11 +4,13 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout
 
-from plinth.demo.workshop import make_demo
+from plinth.demo.workshop import complete, make_demo
 from plinth.desk import preferences
+from plinth.desk.asking import ask
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
-from plinth.workshop.errors import WorkshopError
+from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
+from plinth.workshop.salvage import salvage
 from plinth.workshop.store import Workshop, open_workshop
 
 
@@ -28,10 +30,13 @@ class CannotOpen(QDialog):
         words.setMinimumWidth(look.px(520))
         box.addWidget(words)
         self.buttons = {}
-        for key, text in (
-            ("again", "Try again"), ("other", "Choose another file …"), ("demo", "Open the demo workshop"),
-            ("quit", "Close"),
-        ):  # fmt: skip
+        ways = {
+            "again": "Try again", "save": "Save what is whole as a new workshop …", "other": "Choose another file …",
+            "demo": "Open the demo workshop", "quit": "Close",
+        }  # fmt: skip
+        if not isinstance(error, DamagedWorkshopError):
+            del ways["save"]
+        for key, text in ways.items():
             one = button(text, "row")
             one.clicked.connect(lambda _checked=False, key=key: self._take(key))
             self.buttons[key] = one
@@ -42,25 +47,84 @@ class CannotOpen(QDialog):
         self.accept()
 
 
+class Told(QDialog):
+    """Says what came of something; Enter or Esc goes on."""
+
+    def __init__(self, sentence: str) -> None:
+        super().__init__()
+        self.setWindowTitle("Plinth")
+        self.setStyleSheet(look.style_sheet())
+        words, close = label(sentence, "ask", wrap=True), button("Go on  ⏎", "main")
+        words.setMinimumWidth(look.px(520))
+        close.clicked.connect(self.accept)
+        close.setDefault(True)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(24, 20, 24, 20)
+        box.addWidget(words)
+        box.addWidget(close)
+
+
 def demo_workshop() -> Workshop:
     """A fresh demo under a name of its own: an earlier copy may hold what somebody typed."""
     return make_demo(preferences.folder())
+
+
+def opened(path: Path) -> Workshop:
+    """The workshop in ``path`` with a build in it. Raises a WorkshopError; the file is then closed again."""
+    workshop = open_workshop(path)
+    try:
+        complete(workshop)
+        if not workshop.builds():
+            raise DamagedWorkshopError(path, [one.why for one in workshop.locked])
+    except BaseException:
+        workshop.close()
+        raise
+    return workshop
+
+
+def salvaged_words(damaged: Path, to: Path) -> str:
+    """Save what is whole in a damaged workshop as a new one; what came of it, in a sentence or two."""
+    try:
+        saved = salvage(damaged, to)
+    except (WorkshopError, OSError) as error:
+        return f"Nothing was saved: {error}"
+    lost = f" Not whole, and left out: {'; '.join(saved.lost[:12])}" if saved.lost else " Nothing was lost."
+    more = f"; and {len(saved.lost) - 12} more." if len(saved.lost) > 12 else "." if saved.lost else ""
+    return (
+        f"Saved in {saved.path}: {saved.builds} build{'s' * (saved.builds != 1)}, {saved.lines} lines of diary. Open "
+        f"it with Ctrl+Shift+W.{lost}{more}"
+    )
 
 
 def open_or_ask(path: Path) -> Workshop | None:
     """The workshop in ``path``, or what the user chooses instead; None to close."""
     while True:
         try:
-            return open_workshop(path)
+            return opened(path)
         except WorkshopError as error:
             dialog = CannotOpen(error)
-            dialog.exec()
+            ask(dialog)
             if dialog.choice == "quit":
                 return None
             if dialog.choice == "demo":
                 return demo_workshop()
+            if dialog.choice == "save":
+                path = _save_whole(path)
             if dialog.choice == "other":
                 name, _ = QFileDialog.getOpenFileName(
                     None, "Open a workshop", str(path.parent), "Plinth workshop (*.plinth)"
                 )
                 path = Path(name) if name else path
+
+
+def _save_whole(damaged: Path) -> Path:
+    """Ask where to and save what is whole; the new file, or the damaged one where nothing came of it."""
+    proposed = str(damaged.with_name(f"{damaged.stem}-saved.plinth"))
+    name, _ = QFileDialog.getSaveFileName(
+        None, "Save what is whole as a new workshop", proposed, "Plinth workshop (*.plinth)"
+    )
+    if not name:
+        return damaged
+    words = salvaged_words(damaged, Path(name))
+    ask(Told(words))
+    return Path(name) if words.startswith("Saved") else damaged

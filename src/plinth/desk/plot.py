@@ -3,13 +3,12 @@
 What is drawn comes with ``plot_graph``, made once the plot is first shown, so that the window stands before it.
 """
 
-import csv
 import functools
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QBuffer, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QGuiApplication, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QSizePolicy, QVBoxLayout, QWidget
@@ -17,6 +16,8 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QSizePoli
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.series import Series
+from plinth.report.csv_table import csv_text
+from plinth.report.file_out import proposed_name, write_whole
 
 if TYPE_CHECKING:
     from plinth.desk.plot_graph import Graph
@@ -160,7 +161,7 @@ class Plot(QWidget):
 
     def _save(self, kind: str, write: object) -> None:
         ending = kind[kind.index("*.") + 1 : -1]
-        name, _ = QFileDialog.getSaveFileName(self, "Save", self.title.text().replace(" ", "-") + ending, kind)
+        name, _ = QFileDialog.getSaveFileName(self, "Save", proposed_name(self.title.text(), ending), kind)
         if name:
             assert callable(write)
             try:
@@ -176,33 +177,33 @@ class Plot(QWidget):
 
     def save_png(self, path: Path) -> None:
         """The plot as it is seen, as PNG. Raises OSError where it cannot be written."""
-        if not self.graph.grab().save(str(path), "PNG"):
-            raise OSError(f"could not write {path}: check that the folder exists and may be written")
+        from plinth.desk.plot_graph import png_bytes
+
+        write_whole(path, png_bytes(self.graph.grab()))
 
     def save_svg(self, path: Path) -> None:
         """The plot as SVG. Raises OSError where it cannot be written."""
+        held = QBuffer()
         generator = QSvgGenerator()
-        generator.setFileName(str(path))
+        generator.setOutputDevice(held)
         generator.setSize(self.graph.size())
         generator.setViewBox(self.graph.rect())
         generator.setTitle(self.title.text())
-        painter = QPainter()
-        if not painter.begin(generator):
-            raise OSError(f"could not write {path}: check that the folder exists and may be written")
+        painter = QPainter(generator)
         self.graph.render(painter, QRectF(self.graph.rect()), self.graph.rect())
         painter.end()
+        write_whole(path, bytes(held.data().data()))
 
     def save_csv(self, path: Path) -> None:
         """Every curve's points: one block of two columns a curve, SI, names and units in the head line."""
-        with path.open("w", newline="", encoding="utf-8") as file:
-            writer = csv.writer(file)
-            head: list[str] = []
+        head: list[object] = []
+        for one in self._series:
+            head += [f"{self._x_name}_{self._x_unit} ({one.name})", f"{one.name}_{one.unit}"]
+        rows = [head]
+        longest = max((len(one.x) for one in self._series), default=0)
+        for i in range(longest):
+            row: list[object] = []
             for one in self._series:
-                head += [f"{self._x_name}_{self._x_unit} ({one.name})", f"{one.name}_{one.unit}"]
-            writer.writerow(head)
-            longest = max((len(one.x) for one in self._series), default=0)
-            for i in range(longest):
-                row: list[float | str] = []
-                for one in self._series:
-                    row += [float(one.x[i]), float(one.y[i])] if i < len(one.x) else ["", ""]
-                writer.writerow(row)
+                row += [float(one.x[i]), float(one.y[i])] if i < len(one.x) else [None, None]
+            rows.append(row)
+        write_whole(path, csv_text(rows))

@@ -7,8 +7,8 @@ from collections.abc import Callable, Sequence
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QTransform
+from PySide6.QtCore import QBuffer, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QPixmap, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from plinth.desk.look import look
@@ -293,3 +293,11 @@ class Graph(pg.PlotWidget):
             self._whole_range()
         else:
             event.ignore()
+
+
+def png_bytes(picture: QPixmap) -> bytes:
+    """A picture as the bytes of a PNG file."""
+    held = QBuffer()
+    held.open(QBuffer.OpenModeFlag.WriteOnly)
+    picture.save(held, "PNG")
+    return bytes(held.data().data())

@@ -1,11 +1,13 @@
 """What the window remembers between starts: look and last workshop. Losing it costs nothing but comfort."""
 
 import json
-import os
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import platformdirs
+
+from plinth.report.file_out import write_whole
 
 NAME = "plinth"
 
@@ -21,20 +23,52 @@ def _file() -> Path:
 
 def load() -> dict[str, Any]:
     """What is remembered; empty where there is nothing readable."""
+    return _read()[0]
+
+
+def load_checked() -> tuple[dict[str, Any], str]:
+    """What is remembered and makes sense, and a sentence where something was set aside (else empty)."""
+    found, trouble = _read()
+    kept = {key: found[key] for key, makes_sense in _FIELDS.items() if key in found and makes_sense(found[key])}
+    odd = [key for key in _FIELDS if key in found and key not in kept]
+    if odd:
+        trouble = f"What the window remembered of {', '.join(odd)} makes no sense and was set aside."
+    return kept, trouble
+
+
+# What may be remembered, and how to tell that it makes sense.
+_FIELDS: dict[str, Callable[[Any], bool]] = {
+    "dark": lambda value: isinstance(value, bool),
+    "scale": lambda value: isinstance(value, int | float) and not isinstance(value, bool) and 0.5 <= value <= 3.0,
+    "workshop": lambda value: isinstance(value, str) and 0 < len(value) < 4096 and "\0" not in value,
+    "place": lambda value: (
+        isinstance(value, list) and len(value) == 4 and all(type(v) is int and abs(v) < 100_000 for v in value)
+    ),
+}
+
+
+def _read() -> tuple[dict[str, Any], str]:
+    path = _file()
     try:
-        found = json.loads(_file().read_text(encoding="utf-8"))
-    except (OSError, ValueError):
-        return {}
-    return found if isinstance(found, dict) else {}
+        text = path.read_text(encoding="utf-8") if path.is_file() else ""
+    except (OSError, UnicodeDecodeError) as error:
+        return {}, f"What the window remembered ({path}) could not be read ({error}); it begins anew."
+    if not text:
+        return {}, ""
+    try:
+        found = json.loads(text)
+    except (ValueError, RecursionError):
+        found = None
+    if isinstance(found, dict):
+        return found, ""
+    return {}, f"What the window remembered ({path}) is damaged and was set aside; it begins anew."
 
 
 def _save(**changes: object) -> None:
     path = _file()
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        beside = path.with_suffix(".new")
-        beside.write_text(json.dumps({**load(), **changes}), encoding="utf-8")
-        os.replace(beside, path)
+        write_whole(path, json.dumps({**load_checked()[0], **changes}))
     except OSError:
         return  # comfort only: a read-only home must not keep anybody from working
 
@@ -42,6 +76,11 @@ def _save(**changes: object) -> None:
 def save_look(dark: bool, scale: float) -> None:
     """Remember theme and text size."""
     _save(dark=dark, scale=scale)
+
+
+def save_place(x: int, y: int, width: int, height: int) -> None:
+    """Remember where the window stands and how large it is."""
+    _save(place=[x, y, width, height])
 
 
 def save_workshop(path: Path) -> None:

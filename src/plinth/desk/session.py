@@ -3,8 +3,10 @@
 Widgets ask the session to do things and listen to its signals; none of them writes to the workshop itself.
 """
 
+import contextlib
 import dataclasses
 import datetime as dt
+from collections.abc import Callable
 from pathlib import Path
 
 import pydantic
@@ -15,20 +17,23 @@ from plinth.bringup.progress import StepStand, stands
 from plinth.builds.build import Build
 from plinth.builds.fields import in_sentence, part_fields, value_at
 from plinth.builds.files import BuildFileError, read_build
+from plinth.builds.files import words_of as words_of_invalid
 from plinth.builds.history import History
 from plinth.builds.instruments import BenchKit
 from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, with_part
-from plinth.desk.solver import Answer, Background, LoadAnswer, Request, answer, answer_loads
+from plinth.desk.jobs import Jobs, words_of
+from plinth.desk.solver import Answer, LoadAnswer, Request, answer, answer_loads
 from plinth.judge.margin import Margin
 from plinth.physics.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction, idle_rail_v
 from plinth.predict.supply_views import SupplyView, supply_views
-from plinth.record.reading import Reading, Record, latest
-from plinth.workshop.errors import NotKeptError
-from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, now
+from plinth.record.reading import Reading, Record
+from plinth.report.file_out import write_whole
+from plinth.workshop.errors import WorkshopError
+from plinth.workshop.store import DiaryEntry, LockedBuild, StoredBuild, Workshop, now, record_of
 
 
 @dataclasses.dataclass(frozen=True)
@@ -71,14 +76,15 @@ class BenchSession(QObject):
     refused = Signal(str)
     station_chosen = Signal(str)
     power_changed = Signal()
+    fault = Signal(str, object)
 
     def __init__(self, workshop: Workshop, *, threaded: bool = True) -> None:
         super().__init__()
         self.workshop = workshop
         self.kit: BenchKit = workshop.bench()
         self.demo = bool((workshop.setting("workshop") or {}).get("demo"))
-        self.background = Background(self, threaded=threaded)
-        self.background.done.connect(self._done)
+        self.jobs = Jobs(self, threaded=threaded)
+        self.jobs.failed.connect(self._job_failed)
         self.prediction: Prediction | None = None
         self.margins: tuple[Margin, ...] = ()
         self.load_powers: dict[str, Figure] = {}
@@ -87,10 +93,11 @@ class BenchSession(QObject):
         self.station = "rails"
         self._supply = ""
         self.records: dict[str, Record] = {}
-        self.diary: list[DiaryEntry] = []
+        self.diary_size = (0, 0)
         self._solid: Prediction | None = None
         self._shelves: dict[type[Part], list[Part]] = {}
         self._histories: dict[int, History[PlanState]] = {}
+        self._unsaved: tuple[StoredBuild, str | None] | None = None
         self._stored: list[StoredBuild] = workshop.builds()
         self._live: PlanState | None = None
         self._asked = self._shown = 0
@@ -143,13 +150,27 @@ class BenchSession(QObject):
         self._solve(live=False)
 
     def _read_diary(self) -> None:
-        self.diary = self.workshop.diary(self._current)
-        self.records = latest(self.workshop.records(self._current))
+        self.diary_size = self.workshop.diary_size(self._current)
+        self.records = self.workshop.latest_records(self._current)
+
+    @property
+    def locked(self) -> tuple[LockedBuild, ...]:
+        """Builds of this workshop that cannot be read."""
+        return self.workshop.locked
+
+    def diary_lines(self, first: int = 0, most: int = -1) -> list[DiaryEntry]:
+        """Lines of the diary of the build in hand; none (and ``trouble``) where they cannot be read just now."""
+        try:
+            return self.workshop.diary(self._current, first, most)
+        except WorkshopError as error:
+            self.trouble.emit(str(error))
+            return []
 
     def switch(self, build_id: int) -> None:
         """Take another build in hand."""
         if build_id == self._current:
             return
+        self._save_again()
         self._current = build_id
         self._try(lambda: self.workshop.set_setting("desk", {"build": build_id}))
         self._load()
@@ -191,9 +212,9 @@ class BenchSession(QObject):
     def write_out(self, path: Path) -> str:
         """This build as a build file; a sentence where that cannot be, else empty."""
         try:
-            path.write_text(self.build.model_dump_json(indent=2, exclude_none=True) + "\n", encoding="utf-8")
+            write_whole(path, self.build.model_dump_json(indent=2, exclude_none=True) + "\n")
         except OSError as error:
-            return f"{path} could not be written ({error.strerror}). Choose another folder."
+            return f"{path} could not be written ({error.strerror or error}). Choose another folder."
         return ""
 
     def set_kit(self, kit: BenchKit) -> bool:
@@ -228,7 +249,7 @@ class BenchSession(QObject):
             build = with_part(self.build, slot, part)
         except pydantic.ValidationError as error:
             # Parts that are sound alone may not go together; the build says why.
-            reason = error.errors()[0]["msg"].removeprefix("Value error, ")
+            reason = words_of_invalid(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
             self.refused.emit(f"{part.name} was not changed: {reason}.")
             return
         self._change(PlanState(build, self._dropping_load(slot)), words, words)
@@ -300,26 +321,46 @@ class BenchSession(QObject):
     def _save(self, diary_words: str | None) -> None:
         state = self._history.state
         stored = StoredBuild(self._current, state.build, state.situation)
-        if self._try(lambda: self.workshop.save_build(stored, diary_words)):
-            self._stored = [stored if one.id == stored.id else one for one in self._stored]
-            if diary_words:
-                self._read_diary()
-                self.records_changed.emit()
+        if not self._try(lambda: self.workshop.save_build(stored, diary_words)):
+            # What is on the screen is kept by the next word that is: nobody has to make the change again.
+            self._unsaved = (stored, diary_words or (self._unsaved[1] if self._unsaved else None))
+            return
+        self._unsaved = None
+        self._stored = [stored if one.id == stored.id else one for one in self._stored]
+        if diary_words:
+            self.diary_size = (self.diary_size[0] + 1, self.diary_size[1])
+            self.records_changed.emit()
+
+    def _save_again(self) -> None:
+        """Keep a change that could not be kept before."""
+        if self._unsaved is not None:
+            stored, words = self._unsaved
+            with contextlib.suppress(WorkshopError):
+                self.workshop.save_build(stored, words)
+                self._unsaved = None
+                self._stored = [stored if one.id == stored.id else one for one in self._stored]
+                if stored.id == self._current:
+                    self._read_diary()
 
     # Predicting
 
     def _solve(self, *, live: bool) -> None:
         self._asked += 1
         request = Request(self._asked, self.build, self.situation, live and self._solid is not None, self._solid)
-        self.background.ask("plan", lambda: answer(request))
+        self.jobs.ask("plan", lambda _task: answer(request), self._take, lambda error: self._cannot(request, error))
 
-    def _done(self, name: str, got: object) -> None:
-        if name == "plan" and isinstance(got, Answer):
-            self._take(got)
-        elif name == "loads" and isinstance(got, LoadAnswer):
-            self._take_loads(got)
+    def _cannot(self, request: Request, error: Exception) -> None:
+        # Under new sliders no figure of the old ones may stand.
+        self._take(Answer(request, None, (), words_of(error)))
+        self._job_failed("plan", error)
 
-    def _take(self, got: Answer) -> None:
+    def _job_failed(self, name: str, error: Exception) -> None:
+        """A job died of a fault of Plinth's own: said, and written down for whoever mends it."""
+        if not isinstance(error, PhysicsError):
+            self.fault.emit(name, error)
+
+    def _take(self, got: object) -> None:
+        assert isinstance(got, Answer)
         # While a slider moves, an answer for a moment ago is shown too: dropping it would freeze the picture.
         if got.request.build is not self.build or got.request.number <= self._shown:
             return
@@ -330,12 +371,14 @@ class BenchSession(QObject):
         self.predicted.emit()
         if not got.request.live and got.prediction is not None:
             # What stands in the first line is shown first; a slider that moves meanwhile goes before the rest.
-            self.background.ask("loads", lambda: answer_loads(got.request, lambda: self.background.waits("plan")))
+            self.jobs.ask(
+                "loads", lambda _task: answer_loads(got.request, lambda: self.jobs.waits("plan")), self._take_loads
+            )
         elif got.prediction is None:
             self.load_powers, self.claimed_powers = {}, {}
 
-    def _take_loads(self, got: LoadAnswer) -> None:
-        if got.request.build is self.build:
+    def _take_loads(self, got: object) -> None:
+        if isinstance(got, LoadAnswer) and got.request.build is self.build:
             self.load_powers, self.claimed_powers = got.powers, got.claimed
             self.loads_predicted.emit()
 
@@ -359,20 +402,26 @@ class BenchSession(QObject):
 
     def keep(self, record: Record) -> bool:
         """Keep a record. True only once it is on disk; else ``trouble`` has said why and nothing is lost on screen."""
-        if not self._try(lambda: self.workshop.keep_record(self._current, record)):
-            return False
-        self._read_diary()
-        self.records_changed.emit()
-        return True
+        build_id = self._current
+        return self._kept_line(build_id, lambda: self.workshop.keep_record(build_id, record))
 
     def note(self, kind: str, words: str, subject: str = "note") -> bool:
         """Keep a diary line that is no reading."""
         return self._keep_entry(self._current, DiaryEntry(now(), kind, subject, words))
 
     def _keep_entry(self, build_id: int, entry: DiaryEntry) -> bool:
-        if not self._try(lambda: self.workshop.keep_entry(build_id, entry)):
+        return self._kept_line(build_id, lambda: self.workshop.keep_entry(build_id, entry))
+
+    def _kept_line(self, build_id: int, keep: Callable[[], DiaryEntry]) -> bool:
+        lines: list[DiaryEntry] = []
+        if not self._try(lambda: lines.append(keep())):
             return False
-        self._read_diary()
+        if build_id == self._current:
+            # What was just kept is known: the diary need not be read again for it.
+            entry, record = lines[0], record_of(lines[0])
+            self.diary_size = (self.diary_size[0] + 1, self.diary_size[1] + (entry.reading is not None))
+            if record is not None:
+                self.records = {**self.records, record.subject: record}
         self.records_changed.emit()
         return True
 
@@ -412,13 +461,11 @@ class BenchSession(QObject):
 
     def _find_power(self) -> Power | None:
         """Power that was on when Plinth was last closed (or killed)."""
-        for stored in self._stored:
-            for entry in reversed(self.workshop.diary(stored.id)):
-                if entry.kind == "power_off":
-                    break
-                if entry.kind == "power_on":
-                    channel = entry.subject.removeprefix("power/")
-                    return Power(stored.id, stored.build.name, channel, entry.at, found=True)
+        names = {one.id: one.build.name for one in self._stored}
+        for build_id, entry in self.workshop.last_of(("power_on", "power_off")):
+            if entry.kind == "power_on" and build_id in names:
+                channel = entry.subject.removeprefix("power/")
+                return Power(build_id, names[build_id], channel, entry.at, found=True)
         return None
 
     def build_of(self, build_id: int) -> Build:
@@ -462,17 +509,19 @@ class BenchSession(QObject):
         self.station = key
         self.station_chosen.emit(key)
 
-    def _try(self, write: object) -> bool:
-        assert callable(write)
+    def _try(self, write: Callable[[], object]) -> bool:
+        self._save_again()
         try:
             write()
-        except NotKeptError as error:
+        except WorkshopError as error:
             self.trouble.emit(str(error))
             return False
-        self.kept.emit(dt.datetime.now().astimezone())
+        if self._unsaved is None:
+            self.kept.emit(dt.datetime.now().astimezone())
         return True
 
     def close(self) -> None:
         """Stop computing and close the workshop."""
-        self.background.end()
+        self.jobs.end()
+        self._save_again()
         self.workshop.close()

@@ -1,10 +1,7 @@
-"""Predictions off the window's thread: the newest request wins, older ones are dropped unseen."""
+"""What the window asks to be predicted, and the answers: plain functions, run by the window's runner of jobs."""
 
 import dataclasses
-import threading
 from collections.abc import Callable
-
-from PySide6.QtCore import QObject, QThread, Signal
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
@@ -80,55 +77,3 @@ def answer_loads(request: Request, give_way: Callable[[], bool]) -> LoadAnswer |
             if at is not None:
                 claimed[load.name] = at
     return LoadAnswer(request, found, claimed)
-
-
-Job = Callable[[], object]
-
-
-class Background(QThread):
-    """Runs jobs one at a time; of several asked under one name only the newest runs.
-
-    ``done`` (name, result) is delivered in the window's thread. Not ``threaded`` (tests): runs at once.
-    """
-
-    done = Signal(str, object)
-
-    def __init__(self, parent: QObject | None = None, *, threaded: bool = True) -> None:
-        super().__init__(parent)
-        self._threaded = threaded
-        self._waiting: dict[str, Job] = {}
-        self._ended = False
-        self._bell = threading.Condition()
-
-    def ask(self, name: str, job: Job) -> None:
-        """Ask for a job; one of the same name that has not begun is forgotten."""
-        if not self._threaded:
-            self.done.emit(name, job())
-            return
-        with self._bell:
-            self._waiting[name] = job
-            self._bell.notify()
-        if not self.isRunning():
-            self.start()
-
-    def waits(self, name: str) -> bool:
-        """Whether a job of that name has been asked for and not begun."""
-        with self._bell:
-            return name in self._waiting or self._ended
-
-    def end(self) -> None:
-        """Finish the job in hand and stop."""
-        with self._bell:
-            self._ended = True
-            self._bell.notify()
-        self.wait()
-
-    def run(self) -> None:
-        while True:
-            with self._bell:
-                self._bell.wait_for(lambda: bool(self._waiting) or self._ended)
-                if self._ended:
-                    return
-                name = next(iter(self._waiting))
-                job = self._waiting.pop(name)
-            self.done.emit(name, job())

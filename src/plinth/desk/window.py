@@ -6,25 +6,39 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRect, QSize, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QShortcut, QShowEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from plinth.builds.stations import STATIONS
-from plinth.demo.workshop import begin_workshop
+from plinth.demo.workshop import begin_workshop, complete
 from plinth.desk import preferences
+from plinth.desk.asking import ask
 from plinth.desk.band.band import PowerPathBand
 from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.commands import Command
+from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
 from plinth.desk.head import STAGES, Head
+from plinth.desk.jobs import words_of
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.name_dialog import NameDialog
+from plinth.desk.opening import salvaged_words
 from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
-from plinth.workshop.errors import WorkshopError
+from plinth.report.file_out import proposed_name
+from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
 from plinth.workshop.store import Workshop, open_workshop
 
 if TYPE_CHECKING:
@@ -34,6 +48,7 @@ if TYPE_CHECKING:
 
 # Figures and plots of the first page come before the pages that nobody sees yet.
 AFTER_FIRST_SIGHT_MS = 700
+TITLE_BAR_PX = 36
 
 
 class PlinthWindow(QMainWindow):
@@ -45,7 +60,7 @@ class PlinthWindow(QMainWindow):
         self.close_anyway = False
         self.successor: PlinthWindow | None = None
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
-        self.resize(1280, 800)
+        self._take_place()
         # Before there is anything in it: later, every widget would be dressed twice.
         self.setStyleSheet(look.style_sheet())
         self.head, self.band = Head(session), PowerPathBand(session)
@@ -87,6 +102,8 @@ class PlinthWindow(QMainWindow):
         self.head.text_size.connect(self.step_text)
         session.trouble.connect(self.show_trouble)
         session.refused.connect(self.say)
+        session.fault.connect(self._say_fault)
+        _application().installEventFilter(self)
         look.changed.connect(self._restyle)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocus()
@@ -195,8 +212,6 @@ class PlinthWindow(QMainWindow):
                 shortcut.activated.connect(lambda command=command: self.run_command(command))
         equal = QShortcut(QKeySequence("Ctrl+="), self)
         equal.activated.connect(lambda: self.step_text(1))
-        stop = QShortcut(QKeySequence(Qt.Key.Key_Escape), self)
-        stop.activated.connect(self.session.switch_off)
 
     def run_command(self, command: Command) -> None:
         """Run a command if it can be done now."""
@@ -206,7 +221,7 @@ class PlinthWindow(QMainWindow):
     def open_finder(self) -> None:
         """Open the finder, and run what is chosen there."""
         finder = Finder(self, [c for c in self.commands if c.key != "find"])
-        if finder.exec() and finder.chosen is not None:
+        if ask(finder) and finder.chosen is not None:
             self.run_command(finder.chosen)
 
     def show_stage(self, index: int) -> None:
@@ -226,9 +241,11 @@ class PlinthWindow(QMainWindow):
         """Ask for a name and make the build."""
         names = [one.build.name for one in self.session.builds]
         title = f"Copy of {self.session.build.name}" if copy else "New build"
-        dialog = NameDialog(self, title, f"{self.session.build.name}, second" if copy else "", names)
-        if dialog.exec():
-            self.session.add_build(dialog.name, copy=copy)
+        dialog = NameDialog(
+            self, title, f"{self.session.build.name}, second" if copy else "", names,
+            lambda name: self.session.add_build(name, copy=copy),
+        )  # fmt: skip
+        self._with_trouble_in(dialog)
 
     def ask_take_in(self) -> None:
         """Ask for a build file and take it in as a new build."""
@@ -238,16 +255,20 @@ class PlinthWindow(QMainWindow):
 
     def ask_write_out(self) -> None:
         """Ask where to and write this build."""
-        proposed = f"{self.session.build.name.lower().replace(' ', '-').replace('/', '-')}.json"
+        proposed = proposed_name(self.session.build.name, ".json")
         name, _ = QFileDialog.getSaveFileName(self, "Write this build", proposed, "Build file (*.json)")
         if name:
             self.say(self.session.write_out(Path(name)))
 
     def ask_bench(self) -> None:
         """Ask for the instruments of this workshop."""
-        dialog = BenchDialog(self, self.session.kit)
-        if dialog.exec():
-            self.session.set_kit(dialog.kit)
+        self._with_trouble_in(BenchDialog(self, self.session.kit, self.session.set_kit))
+
+    def _with_trouble_in(self, dialog: NameDialog | BenchDialog) -> None:
+        """Ask, and show in the dialog itself why its answer was not kept: it stays open with what was typed."""
+        self.session.trouble.connect(dialog.said.setText)
+        ask(dialog)
+        self.session.trouble.disconnect(dialog.said.setText)
 
     def ask_open(self) -> None:
         """Ask for another workshop; it takes the place of this window."""
@@ -263,23 +284,58 @@ class PlinthWindow(QMainWindow):
 
     def change_workshop(self, opening: Callable[[], Workshop]) -> None:
         """Go over to another workshop, or say why not and stay in this one."""
+        if self.session.power is not None:
+            # The stop key belongs to this window: it stays until nothing is live any more.
+            self.say("Power is on. Press Stop (Esc) and let it discharge; then change to another workshop.")
+            return
         try:
             workshop = opening()
-            other = BenchSession(workshop)
-        except (WorkshopError, FileExistsError) as error:
+            try:
+                complete(workshop)
+                other = BenchSession(workshop)
+            except BaseException:
+                workshop.close()
+                raise
+        except DamagedWorkshopError as error:
+            self.say(str(error))
+            self._offer_salvage(error.path)
+            return
+        except (WorkshopError, OSError) as error:
             self.say(str(error))
             return
-        preferences.save_workshop(workshop.path)
         self.successor = PlinthWindow(other)
         self.successor.setGeometry(self.geometry())
         self.successor.show()
+        preferences.save_workshop(workshop.path)
         self.close()
+
+    def _offer_salvage(self, damaged: Path) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save what is whole as a new workshop", f"{damaged.stem}-saved.plinth", "Plinth workshop (*.plinth)"
+        )
+        if name:
+            self.say(salvaged_words(damaged, Path(name)))
 
     def say(self, sentence: str) -> None:
         """Show a sentence under the band until it is understood; nothing for an empty one."""
         if sentence:
             self.trouble.setText(sentence)
             self._trouble_row.show()
+
+    def _say_fault(self, name: str, error: Exception) -> None:
+        self.say(f"{words_of(error)} It was computing: {name}. {write_fault(error)}")
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Stop works whatever has the focus: a field, a menu, a dialog, the finder."""
+        if (
+            event.type() == QEvent.Type.KeyPress
+            and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Escape
+            and self.session.power is not None
+        ):
+            self.session.switch_off()
+            return True
+        return super().eventFilter(watched, event)
 
     def toggle_dark(self) -> None:
         """Light or dark."""
@@ -353,5 +409,29 @@ class PlinthWindow(QMainWindow):
             self.say("Power is on. Press Stop (Esc) and let it discharge first; close once more to leave it on.")
             event.ignore()
             return
+        if self.isVisible() and not self.isMaximized():
+            place = self.geometry()
+            preferences.save_place(place.x(), place.y(), place.width(), place.height())
+        _application().removeEventFilter(self)
         self.session.close()
         super().closeEvent(event)
+
+    def _take_place(self) -> None:
+        """Where it stood last, held to the screen there is; at first 1280 x 800, or what the screen has room for."""
+        room = self.screen().availableGeometry()
+        # The window manager's title bar is not part of the geometry asked for.
+        width, height = min(1280, room.width()), min(800, room.height() - TITLE_BAR_PX)
+        wanted = preferences.load_checked()[0].get("place")
+        place = QRect(*wanted) if wanted else QRect(0, 0, 0, 0)
+        seen = place.intersected(room)
+        if seen.width() >= 200 and seen.height() >= 100:
+            place.setSize(QSize(min(place.width(), room.width()), min(place.height(), room.height() - TITLE_BAR_PX)))
+            self.setGeometry(place)
+        else:
+            self.resize(width, height)
+
+
+def _application() -> QCoreApplication:
+    found = QApplication.instance()
+    assert found is not None, "a window needs an application"
+    return found

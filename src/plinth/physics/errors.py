@@ -3,7 +3,8 @@
 PhysicsError
 ├── RailCollapseError    the load takes more than the supply can give
 ├── RailRunOffError      the output pumps the rails up without end
-└── NoSwingError         the rails leave nothing for the output
+├── NoSwingError         the rails leave nothing for the output
+└── GivenUpError         nobody waits for the answer any more, or it took too long
 """
 
 
@@ -21,3 +22,7 @@ class RailRunOffError(PhysicsError):
 
 class NoSwingError(PhysicsError):
     """The rail is below the module's own saturation voltage, so no output is possible."""
+
+
+class GivenUpError(PhysicsError):
+    """The computation was ended before it had an answer; the message says why."""

@@ -7,6 +7,7 @@ over numbers is several times quicker than matrices, which pay off only where a 
 import numpy as np
 
 from plinth.physics.network import Drives, Motion, RailNetwork, pieces_of
+from plinth.physics.patience import still_wanted
 
 
 def march_leaky(network: RailNetwork, drives: Drives, step_s: float, x_start: np.ndarray) -> Motion:
@@ -23,6 +24,7 @@ def march_leaky(network: RailNetwork, drives: Drives, step_s: float, x_start: np
     keep, push_off = float(off.step[1, 1]), (load * off.push_load[0, 1]).tolist()
     # An idle diode turns on where the capacitor is below this.
     turn_on = ((emf + drives.load_at[:, 0] * off.wants_load[0, 0]) / -off.wants_x[1, 0]).tolist()
+    still_wanted()
     n, every = len(load), drives.zero_every
 
     i, v = float(x_start[0]), float(x_start[1])

@@ -13,6 +13,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.patience import still_wanted
+
 Array = NDArray[np.float64]
 
 
@@ -63,6 +65,7 @@ def march_limited(
     rails: tuple[LimitedRail, ...], load_mean: Array, step_s: float, limit: CurrentLimit, start: LimitState
 ) -> LimitedMarch:
     """March over the n steps of ``load_mean`` (n, m) amperes."""
+    still_wanted()
     n, m = load_mean.shape
     v_node = np.empty((n + 1, m))
     limiting, off = np.zeros(n, dtype=bool), np.zeros(n, dtype=bool)

@@ -12,6 +12,8 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.patience import still_wanted
+
 Array = NDArray[np.float64]
 
 # As a share of the crest. The next step would be some hundredth of one this small: 1e-5 of the answer is left.
@@ -233,6 +235,7 @@ def _march(rails: Rails, period: OnePeriod, v_start: Array, amplitude: Array) ->
     margins = np.full((len(looked_at), size), np.inf)
     v, on, count = v_start, np.zeros(size, dtype=bool), 0
     e0 = rails.amplitude_v * mains[0] - rails.drop_v
+    still_wanted()
     for j in range(n):
         e1 = rails.amplitude_v * mains[j + 1] - rails.drop_v
         i_mean, i_at = unit * period.load_mean[j] + idle, unit * period.load_at[j + 1] + idle

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.physics.errors import RailRunOffError
+from plinth.physics.patience import still_wanted
 
 Array = NDArray[np.float64]
 
@@ -299,6 +300,7 @@ def _march(
         if late[r]:
             emf[: drives.zero_every + 1, r] = drives.late_emf[: drives.zero_every + 1, r]
     while j < n:
+        still_wanted()
         piece = pieces[on]
         stop = min(n, j + LONGEST_RUN)
         if leaky and drives.zero_every:

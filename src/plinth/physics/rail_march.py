@@ -14,6 +14,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.patience import still_wanted
 from plinth.physics.rail import LoadCurrent, RailCircuit
 
 Array = NDArray[np.float64]
@@ -125,6 +126,7 @@ class RailOnGrid:
 
     def march(self, laid: Laid, v_start: float, unit: Laid | None = None) -> March:
         """From ``v_start`` on the capacitor, diode off; ``unit`` the load in whose direction ``response`` is taken."""
+        still_wanted()
         mean, emf, steps, length = laid.current.mean, self.emf, self.steps, self._length
         powers, inverse, sign = self._powers_listed, self._inverse_listed, self._sign
         half = self._ka[OFF] + self._ka[ON]

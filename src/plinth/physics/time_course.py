@@ -16,6 +16,7 @@ from plinth.physics.lamp import Lamp
 from plinth.physics.leaky_rail import march_leaky
 from plinth.physics.mains import mains_wave
 from plinth.physics.network import Drives, Motion, NetworkWaves, RailNetwork, march_network, waves_of
+from plinth.physics.patience import still_wanted
 from plinth.physics.rail import LoadCurrent, RailCircuit
 from plinth.physics.rail_march import RailOnGrid
 from plinth.physics.transients import bleed_down_s
@@ -154,6 +155,7 @@ def switch_on(
     caps = np.array([place["v_cap2" if rail.two_stages else "v_cap"]
                      for rail, place in zip(network.rails, network.places, strict=True)])  # fmt: skip
     while at < end:
+        still_wanted()
         ohm = 0.0 if soft is None else soft.ohm_at(t, temperature)
         up = x[caps] > 0.5 * crest
         place = at % steps

@@ -104,6 +104,8 @@ def sampled_clip_power_w(
     drawn: dict[str, Array | float] = {key: _draw(pick, one, samples) for key, one in inputs.items()}
     drawn["r_ahead"] = _soft_ahead_ohm(build, situation, {key: one.value for key, one in inputs.items()})
     circuit = circuit_of(build, situation, {key: float(np.mean(column)) for key, column in drawn.items()})
+    if not circuit.plain:
+        return _sampled_one_by_one(build, situation, drawn, samples, go_on)
     # A circuit is arithmetic on its numbers, so arrays in their place make all circuits at once; mypy knows floats.
     every = circuit_of(build, situation, drawn)  # type: ignore[arg-type]
     varied = {
@@ -113,6 +115,20 @@ def sampled_clip_power_w(
     }
     onset = _onsets(circuit, varied, drive_of(build, situation), samples, go_on)
     power: Array = onset**2 / (2.0 * varied.get("r_load", circuit.r_load)) * math.cos(circuit.load_phase_rad)
+    return power
+
+
+def _sampled_one_by_one(
+    build: Build, situation: Situation, drawn: dict[str, Array | float], samples: int, go_on: GoOn
+) -> Array:
+    drive, power = drive_of(build, situation), np.empty(samples)
+    for k in range(samples):
+        values = {key: float(column[k]) if isinstance(column, np.ndarray) else column for key, column in drawn.items()}
+        circuit = circuit_of(build, situation, values)
+        onset = _one(circuit, drive, COARSE)
+        power[k] = onset**2 / (2.0 * circuit.r_load) * math.cos(circuit.load_phase_rad)
+        if not go_on((k + 1) / samples):
+            raise StoppedError
     return power
 
 

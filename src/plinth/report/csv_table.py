@@ -1,24 +1,45 @@
-"""Readings as CSV: SI values, one line a reading."""
+"""Tables as CSV, and readings among them: SI values, one line a row."""
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from plinth.record.reading import Reading
 
 COLUMNS = (
-    "taken_at", "subject", "label", "typed", "value", "unit", "u", "low", "high", "state", "instrument", "simulated",
-    "sentence",
+    "taken_at", "subject", "label", "typed", "value", "unit", "u", "bound", "low", "high", "state", "instrument",
+    "simulated", "conditions", "sentence",
 )  # fmt: skip
+# A spreadsheet takes a cell that begins so for a formula, and runs it.
+_FORMULA = ("=", "+", "-", "@", "\t")
+
+
+def csv_text(rows: Iterable[Sequence[object]]) -> str:
+    """Rows as CSV text. None is an empty cell; a text that a spreadsheet would run has an apostrophe before it."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    for row in rows:
+        writer.writerow([_cell(value) for value in row])
+    return out.getvalue()
+
+
+def _cell(value: object) -> object:
+    if value is None:
+        return ""
+    if not isinstance(value, str):
+        return value
+    plain = value.replace("\r\n", "\n").replace("\r", "\n").replace("\0", "")
+    return f"'{plain}" if plain.startswith(_FORMULA) else plain
 
 
 def readings_csv(readings: Sequence[Reading]) -> str:
     """All readings with a head line; unknown uncertainties and open window sides are empty cells."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(COLUMNS)
+    rows: list[Sequence[object]] = [COLUMNS]
     for r in readings:
-        cells = [getattr(r, column) for column in COLUMNS]
-        cells[0] = r.taken_at.isoformat()
-        writer.writerow(["" if cell is None else cell for cell in cells])
-    return out.getvalue()
+        cells = {column: getattr(r, column) for column in COLUMNS} | {
+            "taken_at": r.taken_at.isoformat(),
+            "bound": str(r.bound),
+            "conditions": "; ".join(f"{name} {value}" for name, value in (r.conditions or {}).items()),
+        }
+        rows.append(list(cells.values()))
+    return csv_text(rows)

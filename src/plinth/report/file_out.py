@@ -20,7 +20,10 @@ def write_whole(path: Path, content: str | bytes) -> None:
             raise IsADirectoryError(21, "that is a folder", str(path))
         if not stat.S_ISREG(mode):
             raise OSError(22, "that is a pipe or a device, no place for a file", str(path))
-    handle, name = tempfile.mkstemp(prefix=".", suffix=".part", dir=path.parent)
+    try:
+        handle, name = tempfile.mkstemp(prefix=".", suffix=".part", dir=path.parent)
+    except OSError as error:
+        raise OSError(error.errno, error.strerror, str(path)) from error
     aside = Path(name)
     try:
         with os.fdopen(handle, "wb") as file:

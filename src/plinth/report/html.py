@@ -23,7 +23,8 @@ from plinth.workshop.store import DiaryEntry
 KEY_FIGURES = (
     "clip_power_w", "clip_v_rms", "drive_v_rms", "rail_plus_mean_v", "rail_minus_mean_v", "rail_plus_ripple_v_pp",
     "rail_no_load_high_v", "winding_load_ratio", "winding_programme_ratio", "primary_rms_a", "power_factor",
-    "mains_power_w", "heat_programme_w", "sink_c", "bleed_s", "stored_j",
+    "mains_power_w", "supply_load_ratio", "supply_programme_ratio", "battery_i_mean_a", "battery_v",
+    "heat_programme_w", "sink_c", "bleed_s", "stored_j",
 )  # fmt: skip
 
 
@@ -61,7 +62,8 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "build": build,
         "situation": prediction.situation,
         "parts": [(s.title, part_in(build, slot)) for s in stations(build) for slot in s.slots],
-        "figures": [prediction[name] for name in KEY_FIGURES],
+        # A battery has no winding and a single rail no second one: each kind of build has its own.
+        "figures": [prediction[name] for name in KEY_FIGURES if name in prediction.figures],
         "margins": judge(prediction),
         "claims": [c for c in (*claims, sensitivity_claim(build.module, prediction["drive_v_rms"]),
                                bias_claim(build.module)) if c],

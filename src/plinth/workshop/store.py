@@ -108,21 +108,21 @@ class Workshop:
 
     def migrate(self) -> None:
         """Bring the tables to this version, in one transaction."""
-        with self._writing("The workshop could not be brought to this version"):
-            with self._engine.begin() as connection:
-                if _revision(connection) == HEAD_REVISION:
-                    return
-                # Alembic is slow to import and needed only here.
-                from alembic import command
-                from alembic.config import Config
+        what = "The workshop could not be brought to this version"
+        with self._writing(what), self._engine.begin() as connection:
+            if _revision(connection) == HEAD_REVISION:
+                return
+            # Alembic is slow to import and needed only here.
+            from alembic import command
+            from alembic.config import Config
 
-                config = Config()
-                config.set_main_option("script_location", "plinth:workshop/migrations")
-                config.set_main_option("path_separator", "os")
-                config.attributes["connection"] = connection
-                command.upgrade(config, "head")
-                connection.exec_driver_sql(f"PRAGMA user_version = {SCHEMA_VERSION}")
-                connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
+            config = Config()
+            config.set_main_option("script_location", "plinth:workshop/migrations")
+            config.set_main_option("path_separator", "os")
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+            connection.exec_driver_sql(f"PRAGMA user_version = {SCHEMA_VERSION}")
+            connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
 
     # Builds
 

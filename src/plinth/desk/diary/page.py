@@ -3,32 +3,17 @@
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QColor, QResizeEvent, QShowEvent
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QFileDialog,
-    QHBoxLayout,
-    QHeaderView,
-    QLineEdit,
-    QTableWidget,
-    QTableWidgetItem,
-    QWidget,
-)
+from PySide6.QtGui import QResizeEvent, QShowEvent
+from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QHeaderView, QLineEdit, QTableView, QWidget
 
+from plinth.desk.diary.lines import DiaryLines
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
-from plinth.desk.marks import state_colour
 from plinth.desk.session import BenchSession
-from plinth.judge.state import State
 from plinth.report.csv_table import readings_csv
-from plinth.report.html import ReportInput, reading_words, render_report
-from plinth.workshop.store import DiaryEntry, now
-
-_KINDS = {
-    "made": "Begun", "changed": "Plan", "reading": "Reading", "confirmed": "Done", "override": "Passed over",
-    "power_on": "Power on", "power_off": "Power off", "note": "Note",
-}  # fmt: skip
-_MARKS = {State.CLEAR: "○", State.CLOSE: "◐", State.OVER: "▶", State.UNKNOWN: "◌"}
+from plinth.report.file_out import proposed_name, write_whole
+from plinth.report.html import ReportInput, render_report
+from plinth.workshop.store import now
 
 
 class DiaryPage(QWidget):
@@ -40,11 +25,10 @@ class DiaryPage(QWidget):
         self._session = session
         self._stale = True
         self.title, self.count = label("", "title"), label("", "soft")
-        self.table = QTableWidget(0, 5)
+        self.lines, self.table = DiaryLines(session), QTableView()
+        self.table.setModel(self.lines)
         self.table.setAccessibleName("Diary")
-        self.table.setHorizontalHeaderLabels(["When", "What", "", "Read", "Verdict"])
         self.table.verticalHeader().hide()
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setWordWrap(True)
         self.table.setShowGrid(False)
@@ -52,6 +36,11 @@ class DiaryPage(QWidget):
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
         header.setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
+        self._fitting = QTimer(self)
+        self._fitting.setSingleShot(True)
+        self._fitting.setInterval(0)
+        self._fitting.timeout.connect(self._fit_rows)
+        self.table.verticalScrollBar().valueChanged.connect(self._fit_soon)
         self.note = QLineEdit()
         self.note.setPlaceholderText("A note: what was heard, changed, borrowed, advised")
         self.note.setAccessibleName("Note for the diary")
@@ -86,74 +75,57 @@ class DiaryPage(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Show the whole diary, the latest at the end and in view; out of sight, only remember to."""
+        """Show the diary, the latest at the end and in view; out of sight, only remember to."""
         self._stale = not self.isVisible()
         if self._stale:
             return
-        diary = self._session.diary
+        lines, readings = self._session.diary_size
         self.title.setText(self._session.build.name)
-        readings = sum(entry.reading is not None for entry in diary)
-        self.count.setText(f"{len(diary)} lines, {readings} readings")
-        self.table.setRowCount(len(diary))
-        for row, entry in enumerate(diary):
-            self._show_row(row, entry)
-        self._fit_rows()
+        self.count.setText(f"{lines} lines, {readings} readings")
+        self.lines.take()
+        self.table.scrollToBottom()
+        self._fit_soon()
         self._show_exports()
 
     def _restyle(self) -> None:
-        self.refresh()
+        self.lines.forget()
         # The new font reaches the table only with the style sheet, after this.
-        QTimer.singleShot(0, self._fit_rows)
+        self._fit_soon()
 
     def _show_exports(self) -> None:
         self.report_button.setEnabled(self._session.prediction is not None)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        QTimer.singleShot(0, self._fit_rows)
+        self._fit_soon()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         if self._stale:
             self.refresh()
         # Heights depend on the widths, which are only known once the page is laid out.
-        QTimer.singleShot(0, self._fit_rows)
+        self._fit_soon()
+
+    def _fit_soon(self) -> None:
+        self._fitting.start()
 
     def _fit_rows(self) -> None:
+        """Fit columns and the rows in sight to their words: of a long diary no others are looked at."""
+        at_end = self.table.verticalScrollBar().value() == self.table.verticalScrollBar().maximum()
+        self.table.verticalHeader().setDefaultSectionSize(look.px(34))
+        first = max(0, self.table.rowAt(0))
+        last = self.table.rowAt(self.table.viewport().height() - 1)
+        last = self.lines.rowCount() - 1 if last < 0 else last
+        metrics = self.table.fontMetrics()
         for column_index in (0, 1, 3):
-            self.table.resizeColumnToContents(column_index)
-        self.table.resizeRowsToContents()
-        self.table.scrollToBottom()
-
-    def _show_row(self, row: int, entry: DiaryEntry) -> None:
-        reading = entry.reading
-        read = verdict = ""
-        colour = QColor(look.token("ink2"))
-        if reading is not None:
-            read = reading_words(reading)
-            verdict = f"{_MARKS[reading.state]} {reading.state}. {reading.sentence}"
-            colour = look.token("ink2" if reading.state is State.CLEAR else state_colour(reading.state))
-        words = f"{entry.words}, typed {reading.typed}" if reading is not None else entry.words
-        if entry.kind in ("override", "confirmed"):
-            words = f"{_step_words(entry.subject)}: {entry.words}"
-        cells = (
-            entry.at.astimezone().strftime("%Y-%m-%d %H:%M"),
-            _KINDS.get(entry.kind, entry.kind),
-            words,
-            read,
-            verdict,
-        )
-        for c, text in enumerate(cells):
-            item = QTableWidgetItem(text)
-            item.setTextAlignment(
-                Qt.AlignmentFlag.AlignTop | (Qt.AlignmentFlag.AlignRight if c == 3 else Qt.AlignmentFlag.AlignLeft)
-            )
-            if c in (0, 1):
-                item.setForeground(look.token("ink2"))
-            if c == 4:
-                item.setForeground(colour)
-            item.setToolTip(text)
-            self.table.setItem(row, c, item)
+            texts = [str(self.lines.index(row, column_index).data() or "") for row in range(first, last + 1)]
+            width = max([metrics.horizontalAdvance(text) for text in texts], default=0) + look.px(24)
+            if width > self.table.columnWidth(column_index) or at_end:
+                self.table.setColumnWidth(column_index, max(width, look.px(60)))
+        for row in range(first, last + 1):
+            self.table.resizeRowToContents(row)
+        if at_end:
+            self.table.scrollToBottom()
 
     def keep_note(self) -> None:
         """Write the note down; it stays in the field unless it was kept."""
@@ -163,13 +135,17 @@ class DiaryPage(QWidget):
 
     def ask_report(self) -> None:
         """Ask where to and write the report."""
-        name, _ = QFileDialog.getSaveFileName(self, "Report", f"{self._file_name()}.html", "HTML page (*.html)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Report", proposed_name(self._session.build.name, ".html"), "HTML page (*.html)"
+        )
         if name:
             self.save_report(Path(name))
 
     def ask_csv(self) -> None:
         """Ask where to and write the readings."""
-        name, _ = QFileDialog.getSaveFileName(self, "Readings", f"{self._file_name()}.csv", "CSV table (*.csv)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Readings", proposed_name(self._session.build.name, ".csv"), "CSV table (*.csv)"
+        )
         if name:
             self.save_csv(Path(name))
 
@@ -179,18 +155,20 @@ class DiaryPage(QWidget):
         if prediction is None:
             self._say("No report: this build cannot run, so there is nothing predicted to hold readings against.")
             return False
-        given = ReportInput(prediction, self._session.diary, now(), self._session.demo)
+        given = ReportInput(prediction, self._session.diary_lines(), now(), self._session.demo)
         return self._write(path, render_report(given))
 
     def save_csv(self, path: Path) -> bool:
         """Write the readings; False (and a sentence) where they could not be."""
-        return self._write(path, readings_csv([e.reading for e in self._session.diary if e.reading is not None]))
+        return self._write(
+            path, readings_csv([e.reading for e in self._session.diary_lines() if e.reading is not None])
+        )
 
     def _write(self, path: Path, text: str) -> bool:
         try:
-            path.write_text(text, encoding="utf-8")
+            write_whole(path, text)
         except OSError as error:
-            self._say(f"{path} could not be written ({error.strerror}). Choose another folder.")
+            self._say(f"{path} could not be written ({error.strerror or error}). Choose another folder.")
             return False
         self._say(f"Written: {path}")
         return True
@@ -198,11 +176,3 @@ class DiaryPage(QWidget):
     def _say(self, words: str) -> None:
         self.said.setText(words)
         self.said.show()
-
-    def _file_name(self) -> str:
-        return self._session.build.name.lower().replace(" ", "-").replace("/", "-")
-
-
-def _step_words(subject: str) -> str:
-    _, channel, *rest = [*subject.split("/"), "", ""]
-    return f"{channel.capitalize()}, {rest[0].replace('_', ' ')}"

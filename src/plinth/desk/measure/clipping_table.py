@@ -16,7 +16,8 @@ from plinth.bench.clipping import (
 )
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.desk.labels import button, column, label
+from plinth.desk.jobs import words_of
+from plinth.desk.labels import button, clear, column, label, put_away
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.measure.cell_view import CellView
@@ -88,7 +89,6 @@ class ClipTest(QWidget):
         box.addStretch()
         self.setLayout(box)
         self._interpretation: Interpretation | None = None
-        session.background.done.connect(self._solved)
         session.records_changed.connect(self._show_cells)
         look.changed.connect(self._fit)
         self._fit()
@@ -109,16 +109,24 @@ class ClipTest(QWidget):
             return
         self._made_for = (channel, build, asked)
         self.state.setText("Computing what to expect …")
-        session.background.ask("clip", lambda: (self._made_for, _cells(build, channel, asked)))
+        wanted = self._made_for
+        session.jobs.ask(
+            "clip", lambda _task: _cells(build, channel, asked), lambda found: self._solved(wanted, found),
+            lambda error: self._failed(wanted, error),
+        )  # fmt: skip
 
-    def _solved(self, name: str, got: object) -> None:
-        if name != "clip" or not isinstance(got, tuple) or got[0] != self._made_for:
+    def _failed(self, wanted: object, error: Exception) -> None:
+        self._solved(wanted, words_of(error))
+        self._session.jobs.failed.emit("clip", error)
+
+    def _solved(self, wanted: object, found: object) -> None:
+        if wanted != self._made_for:
             return
-        found = got[1]
         if isinstance(found, str):
             self._cells = ()
             self.state.setText(found)
         else:
+            assert isinstance(found, tuple)
             self._cells = found
             build, situation = self._session.build, self._session.situation
             source = (
@@ -133,15 +141,8 @@ class ClipTest(QWidget):
         self._show_cells()
 
     def _lay_out(self) -> None:
-        for view in self._views:
-            view.setParent(None)
-            view.deleteLater()
         self._views = []
-        while (item := self._grid.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        clear(self._grid)
         rows = list(dict.fromkeys(cell.driven for cell in self._cells))
         loads = list(dict.fromkeys(cell.load.name for cell in self._cells))
         for c, name in enumerate(loads):
@@ -234,8 +235,7 @@ class ClipTest(QWidget):
     def _ask(self, choices: tuple[Understood, ...]) -> None:
         for one in self._choice_buttons:
             self._choices.removeWidget(one)
-            one.setParent(None)
-            one.deleteLater()
+            put_away(one)
         self._choice_buttons = []
         for index, choice in enumerate(choices):
             one = button(f"{index + 1}  {choice.form.words}: {shown(choice.power_w, 'W')}")

@@ -1,23 +1,25 @@
 """Clip power over two choices at once: a map with contour lines, a readout, progress and cancel."""
 
-import csv
-import threading
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QProgressBar, QWidget
 
+from plinth.desk.jobs import Task, words_of
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
-from plinth.desk.plot_graph import Axis
+from plinth.desk.plot_graph import Axis, png_bytes
 from plinth.desk.session import BenchSession
 from plinth.physics.errors import PhysicsError
 from plinth.physics.many_onsets import StoppedError
 from plinth.predict.circuits import circuit_of
 from plinth.predict.inputs import inputs_of
 from plinth.predict.many import Choice, ClipMap, choices, clip_map, is_quick
+from plinth.report.csv_table import csv_text
+from plinth.report.file_out import write_whole
 from plinth.units.shown import shown, unit_sign
 
 # What the quick way solves within half a second; other kinds go one by one and get a coarser map.
@@ -25,24 +27,19 @@ FINE, ROUGH = (100, 80), (24, 18)
 
 
 class MapDialog(QDialog):
-    """See the module. The map is computed on a thread of its own; closing the dialog ends it."""
+    """See the module. Closing the dialog ends what is under way."""
 
-    progressed = Signal(float)
-    ended = Signal(object)
-
-    def __init__(self, parent: QWidget, session: BenchSession, *, threaded: bool = True) -> None:
+    def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
         self.setWindowTitle("Map of clip power")
         self.resize(look.px(860), look.px(640))
-        self._build, self._situation, self._threaded = session.build, session.situation, threaded
+        self._build, self._situation, self._jobs = session.build, session.situation, session.jobs
         self._choices = choices(self._build)
-        self._stop = threading.Event()
-        self._worker: threading.Thread | None = None
         self.found: ClipMap | None = None
         self.across, self.up = self._box("Across", 0), self._box("Up", 1)
         self.go_button, self.stop_button = button("Compute"), button("Stop")
         self.go_button.clicked.connect(self.compute)
-        self.stop_button.clicked.connect(lambda: self._stop.set())
+        self.stop_button.clicked.connect(self.stop)
         self.progress = QProgressBar()
         self.progress.setRange(0, 1000)
         self.progress.setTextVisible(False)
@@ -55,9 +52,12 @@ class MapDialog(QDialog):
         self.graph.setAccessibleName("Map of clip power")
         self.graph.scene().sigMouseMoved.connect(self._hover)
         self.readout = label("", "name")
-        picture, table, close = button("Save PNG …"), button("Save CSV …"), button("Close  Esc")
-        picture.clicked.connect(self._ask_png)
-        table.clicked.connect(self._ask_csv)
+        self.picture_button, self.table_button = button("Save PNG …"), button("Save CSV …")
+        close = button("Close  Esc")
+        self.picture_button.clicked.connect(self._ask_png)
+        self.table_button.clicked.connect(self._ask_csv)
+        for one in (self.picture_button, self.table_button):
+            one.setEnabled(False)
         close.clicked.connect(self.reject)
         head = QHBoxLayout()
         for widget in (label("Across", "soft"), self.across, label("Up", "soft"), self.up, self.go_button):
@@ -66,7 +66,7 @@ class MapDialog(QDialog):
         head.addWidget(self.stop_button)
         foot = QHBoxLayout()
         foot.addWidget(self.readout, 1)
-        for one in (picture, table, close):
+        for one in (self.picture_button, self.table_button, close):
             foot.addWidget(one)
         box = column(spacing=8, margins=(16, 14, 16, 14))
         box.addLayout(head)
@@ -74,8 +74,6 @@ class MapDialog(QDialog):
         box.addWidget(self.said)
         box.addLayout(foot)
         self.setLayout(box)
-        self.progressed.connect(lambda share: self.progress.setValue(round(1000 * share)))
-        self.ended.connect(self._take)
         for combo in (self.across, self.up):
             combo.currentIndexChanged.connect(self.compute)
         self._restyle()
@@ -95,59 +93,50 @@ class MapDialog(QDialog):
 
     def compute(self) -> None:
         """Compute the map anew; one that is under way is ended first."""
-        self._end()
+        self._jobs.cancel("map")
         across, up = self._picked
         if across.key == up.key:
             self.said.setText(f"Found {across.label} twice, expected two different choices: pick another for one axis.")
             return
         columns, rows = FINE if is_quick(self._build, self._situation) else ROUGH
         x, y = across.values(columns), up.values(rows)
-        self._stop = threading.Event()
-        stop = self._stop
         self.said.setText("")
         self.stop_button.setEnabled(True)
 
-        def go_on(share: float) -> bool:
-            self.progressed.emit(share)
-            return not stop.is_set()
-
-        def work() -> None:
+        def work(task: Task) -> object:
             try:
-                found: object = clip_map(self._build, self._situation, across, up, x, y, go_on)
-            except (StoppedError, PhysicsError) as error:
-                found = error
-            self.ended.emit((stop, found))
+                return clip_map(self._build, self._situation, across, up, x, y, task.progress)
+            except StoppedError as error:
+                raise PhysicsError(task.reason_to_end() or "it was stopped") from error
 
-        if not self._threaded:
-            work()
-            return
-        self._worker = threading.Thread(target=work, daemon=True)
-        self._worker.start()
+        self._jobs.ask("map", work, self._take, self._failed, progressed=self._show_progress)
 
-    def _end(self) -> None:
-        self._stop.set()
-        if self._worker is not None:
-            self._worker.join()
-            self._worker = None
+    def _show_progress(self, share: float) -> None:
+        self.progress.setValue(round(1000 * share))
 
-    def reject(self) -> None:
-        """Close; what is under way ends."""
-        self._end()
-        super().reject()
-
-    def _take(self, got: object) -> None:
-        assert isinstance(got, tuple)
-        stop, found = got
-        if stop is not self._stop:
-            return
+    def stop(self) -> None:
+        """End what is under way; what was drawn before stays."""
+        self._jobs.cancel("map")
         self.stop_button.setEnabled(False)
-        if isinstance(found, ClipMap):
-            self.found = found
-            self._draw(found)
-        elif isinstance(found, StoppedError):
-            self.said.setText("Stopped. What was drawn before stays; press Compute to begin again.")
-        else:
-            self.said.setText(f"{found}.")
+        self.said.setText("Stopped. What was drawn before stays; press Compute to begin again.")
+
+    def done(self, answer: int) -> None:
+        """Close, in whichever way; what is under way ends."""
+        self._jobs.cancel("map")
+        super().done(answer)
+
+    def _failed(self, error: Exception) -> None:
+        self.stop_button.setEnabled(False)
+        self.said.setText(f"{error}." if isinstance(error, PhysicsError) else words_of(error))
+        self._jobs.failed.emit("map", error)
+
+    def _take(self, found: object) -> None:
+        assert isinstance(found, ClipMap)
+        self.stop_button.setEnabled(False)
+        self.found = found
+        for one in (self.picture_button, self.table_button):
+            one.setEnabled(True)
+        self._draw(found)
 
     def _draw(self, found: ClipMap) -> None:
         self.graph.clear()
@@ -238,31 +227,30 @@ class MapDialog(QDialog):
     def _ask_png(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save", "clip-map.png", "PNG picture (*.png)")
         if name:
-            self._tell(self.graph.grab().save(name, "PNG"), name)
+            self._save(lambda: write_whole(Path(name), png_bytes(self.graph.grab())), name)
 
     def _ask_csv(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save", "clip-map.csv", "CSV table (*.csv)")
         if name:
-            try:
-                self.save_csv(Path(name))
-            except OSError as error:
-                self.said.setText(f"{name} was not written ({error.strerror}). Choose another folder.")
-            else:
-                self._tell(True, name)
+            self._save(lambda: self.save_csv(Path(name)), name)
 
-    def _tell(self, well: bool, name: str) -> None:
-        self.said.setText(f"Saved as {Path(name).name}." if well else f"{name} was not written. Choose another folder.")
+    def _save(self, write: Callable[[], None], name: str) -> None:
+        try:
+            write()
+        except OSError as error:
+            self.said.setText(f"{name} was not written ({error.strerror or error}). Choose another folder.")
+        else:
+            self.said.setText(f"Saved as {Path(name).name}.")
 
     def save_csv(self, path: Path) -> None:
         """One row a variant, SI: both choices and the clip power (empty where it cannot run)."""
-        assert self.found is not None
-        with path.open("w", newline="", encoding="utf-8") as file:
-            writer = csv.writer(file)
-            writer.writerow([self.found.across.key, self.found.up.key, "clip_power_w"])
-            for j, y in enumerate(self.found.y):
-                for i, x in enumerate(self.found.x):
-                    power = float(self.found.power_w[j, i])
-                    writer.writerow([float(x), float(y), "" if np.isnan(power) else power])
+        assert self.found is not None, "the button waits for a map"
+        rows: list[list[object]] = [[self.found.across.key, self.found.up.key, "clip_power_w"]]
+        for j, y in enumerate(self.found.y):
+            for i, x in enumerate(self.found.x):
+                power = float(self.found.power_w[j, i])
+                rows.append([float(x), float(y), None if np.isnan(power) else power])
+        write_whole(path, csv_text(rows))
 
     def _restyle(self) -> None:
         self.graph.setBackground(look.token("sheet"))

@@ -1,9 +1,13 @@
 """The Plan page: what if and shelf at the left, plots in the middle, margins at the right."""
 
+import functools
+
 import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from plinth.desk.asking import ask
 from plinth.desk.choice_row import ChoiceRow
+from plinth.desk.jobs import words_of
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.origin import OriginDialog
@@ -65,7 +69,6 @@ class PlanPage(QWidget):
         self.view_choice.chosen.connect(self.show_view)
         self.map_button.clicked.connect(self.show_map)
         session.predicted.connect(self.refresh)
-        session.background.done.connect(self._computed)
         look.changed.connect(self._fit)
         self._fit()
         self.refresh()
@@ -119,7 +122,7 @@ class PlanPage(QWidget):
         # Late, as it draws with what the plots load once they are shown.
         from plinth.desk.plan.map_dialog import MapDialog
 
-        MapDialog(self.window(), self._session).exec()
+        ask(MapDialog(self.window(), self._session))
 
     def _ask(self, view: str, prediction: Prediction) -> None:
         def computed() -> tuple[str, Prediction, tuple[Picture, ...], str]:
@@ -128,11 +131,18 @@ class PlanPage(QWidget):
             except PhysicsError as error:
                 return view, prediction, (), f"not for this build: {error}"
 
-        self._session.background.ask("course", computed)
+        failed = functools.partial(self._undrawn, view)
+        self._session.jobs.ask("course", lambda _task: computed(), self._computed, failed)
 
-    def _computed(self, name: str, got: object) -> None:
-        if name != "course" or not isinstance(got, tuple):
-            return
+    def _undrawn(self, view: str, error: Exception) -> None:
+        if view == self._view:
+            for plot in (self.rails_plot, self.mains_plot):
+                plot.set_series([])
+            self.rails_plot.aside.setText(words_of(error))
+        self._session.jobs.failed.emit("course", error)
+
+    def _computed(self, got: object) -> None:
+        assert isinstance(got, tuple)
         view, prediction, pictures, words = got
         # What belongs to another view or another build by now is dropped.
         if view == self._view and self._session.prediction is not None and prediction.build == self._session.build:
@@ -242,7 +252,7 @@ class PlanPage(QWidget):
             return
         figures = dict(self._session.prediction.figures)
         chosen = name if name in figures else "clip_power_w"
-        OriginDialog(self.window(), figures, chosen).exec()
+        ask(OriginDialog(self.window(), figures, chosen))
 
 
 def _rounded(value: float) -> float:

@@ -16,6 +16,7 @@ from plinth.builds.supply_parts import (
     Smoothing,
     Transformer,
 )
+from plinth.desk.asking import ask
 from plinth.desk.labels import button, clear, column, label
 from plinth.desk.plan.part_form import PartForm
 from plinth.desk.session import BenchSession
@@ -132,7 +133,7 @@ class Shelf(QWidget):
     def change(self, slot: str) -> None:
         """Ask for what is stated of the part in ``slot``."""
         form = PartForm(self.window(), part_in(self._session.build, slot))
-        if form.exec():
+        if ask(form):
             self._session.restate(slot, form.part)
 
     @property

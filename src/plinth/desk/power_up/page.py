@@ -91,7 +91,7 @@ class PowerUpPage(QWidget):
         self.problem.setVisible(not self._stands)
         self.question.setVisible(bool(self._stands))
         if not self._stands:
-            self.steps.list.clear()
+            self.steps.show_stands((), -1)
             return
         self._shown = min(self._shown, len(self._stands) - 1)
         self.steps.show_stands(self._stands, self._shown)

@@ -1,6 +1,6 @@
 """The steps of a bring-up with their stand: what is done, due, held."""
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
@@ -32,7 +32,8 @@ class StepList(QWidget):
 
     def show_stands(self, stands: tuple[StepStand, ...], current: int) -> None:
         """Show all steps, ``current`` chosen."""
-        self.list.blockSignals(True)
+        # Filling and emptying a list moves its current row: nobody chose that.
+        quiet = QSignalBlocker(self.list)
         if self.list.count() != len(stands):
             self.list.clear()
             for _ in stands:
@@ -48,7 +49,7 @@ class StepList(QWidget):
             item.setToolTip(f"{one.step.title}: {one.stand}. {one.why}".strip())
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.step.title}, {one.stand}{word}")
         self.list.setCurrentRow(current)
-        self.list.blockSignals(False)
+        quiet.unblock()
 
 
 class _List(QListWidget):

@@ -1,0 +1,158 @@
+"""The one runner of slow work: newest wins, queues, failures, cancelling, closing in the middle."""
+
+import threading
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QThread
+from pytestqt.qtbot import QtBot
+
+from plinth.demo.workshop import make_demo
+from plinth.desk import solver
+from plinth.desk.jobs import Jobs, Task
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.physics.errors import GivenUpError
+from plinth.physics.patience import still_wanted
+
+LONG = 60_000
+
+
+class Blocked:
+    """A runner whose thread is held by a first job until ``release``."""
+
+    def __init__(self) -> None:
+        self.jobs, self._gate = Jobs(), threading.Event()
+        self.jobs.ask("gate", lambda _task: self._gate.wait(60), lambda _got: None)
+
+    def release(self) -> None:
+        self._gate.set()
+
+
+def test_the_newest_of_a_name_wins_and_queued_ones_all_run(qtbot: QtBot) -> None:
+    held, got = Blocked(), list[object]()
+    for number in range(5):
+        held.jobs.ask("x", lambda _task, number=number: number, got.append)  # type: ignore[misc]
+    for number in range(3):
+        held.jobs.ask("q", lambda _task, number=number: f"q{number}", got.append, queue=True)  # type: ignore[misc]
+    held.release()
+    qtbot.waitUntil(lambda: len(got) == 4, timeout=LONG)
+    assert got == [4, "q0", "q1", "q2"]
+    held.jobs.end()
+    assert not held.jobs.isRunning()
+
+
+def test_results_failures_and_progress_arrive_in_the_window_s_thread(qtbot: QtBot) -> None:
+    jobs, here, seen = Jobs(), QThread.currentThread(), list[tuple[str, object, bool]]()
+
+    def note(what: str) -> object:
+        return lambda value: seen.append((what, value, QThread.currentThread() is here))
+
+    def works(task: Task) -> int:
+        assert QThread.currentThread() is not here
+        task.progress(0.5)
+        return 7
+
+    def fails(_task: Task) -> int:
+        raise KeyError("rail")
+
+    done, failed, progressed = note("done"), note("failed"), note("progress")
+    jobs.ask("a", works, done, failed, progressed=progressed)  # type: ignore[arg-type]
+    jobs.ask("b", fails, done, failed)  # type: ignore[arg-type]
+    qtbot.waitUntil(lambda: len(seen) == 3, timeout=LONG)
+    assert [(what, here) for what, _, here in seen] == [("progress", True), ("done", True), ("failed", True)]
+    assert isinstance(seen[2][1], KeyError)
+    # Who takes no failures leaves them to the runner's own signal; the next job runs all the same.
+    with qtbot.waitSignal(jobs.failed, timeout=LONG) as told:
+        jobs.ask("c", fails, done)  # type: ignore[arg-type]
+    assert told.args is not None
+    assert told.args[0] == "c"
+    jobs.ask("d", works, done)  # type: ignore[arg-type]
+    qtbot.waitUntil(lambda: seen[-1][:2] == ("done", 7), timeout=LONG)
+    jobs.end()
+
+
+def test_a_cancelled_job_ends_and_says_nothing(qtbot: QtBot) -> None:
+    jobs, begun, ended, got = Jobs(), threading.Event(), threading.Event(), list[object]()
+
+    def endless(_task: Task) -> None:
+        begun.set()
+        try:
+            while True:
+                still_wanted()
+        finally:
+            ended.set()
+
+    jobs.ask("e", endless, got.append, got.append)
+    assert begun.wait(60)
+    assert jobs.busy("e")
+    jobs.cancel("e")
+    assert not jobs.busy("e")
+    assert ended.wait(60)
+    jobs.ask("f", lambda _task: "after", got.append)
+    qtbot.waitUntil(lambda: got == ["after"], timeout=LONG)
+    jobs.end()
+
+
+def test_a_job_that_takes_too_long_is_ended_with_a_sentence(qtbot: QtBot) -> None:
+    jobs, got = Jobs(), list[Exception]()
+
+    def endless(_task: Task) -> None:
+        while True:
+            still_wanted()
+
+    jobs.ask("e", endless, lambda _got: None, got.append, most_s=0.0)
+    qtbot.waitUntil(lambda: len(got) == 1, timeout=LONG)
+    assert isinstance(got[0], GivenUpError)
+    assert "took longer than" in str(got[0])
+    jobs.end()
+
+
+def test_the_end_in_the_middle_of_a_job_waits_for_nothing(qtbot: QtBot) -> None:
+    jobs, begun, got = Jobs(), threading.Event(), list[object]()
+
+    def endless(_task: Task) -> None:
+        begun.set()
+        while True:
+            still_wanted()
+
+    jobs.ask("e", endless, got.append, got.append)
+    jobs.ask("never", lambda _task: 1, got.append, got.append)
+    assert begun.wait(60)
+    jobs.end()
+    assert not jobs.isRunning()
+    assert jobs.ask("late", lambda _task: 1, got.append).cancelled
+    assert got == []
+
+
+def test_no_figure_of_the_old_sliders_stands_under_the_new_ones_after_a_failure(
+    window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert session.prediction is not None
+
+    def broken(*_args: object) -> None:
+        raise KeyError("rail_minus_mean_v")
+
+    monkeypatch.setattr("plinth.desk.session.answer", broken)
+    session.what_if(live=False, load_ohm=3.0)
+    assert session.prediction is None
+    assert session.margins == ()
+    assert session.load_powers == {}
+    assert "Plinth made a mistake" in session.problem
+    assert "KeyError" in window.trouble.text()
+    assert "faults.txt" in window.trouble.text()
+    monkeypatch.setattr("plinth.desk.session.answer", solver.answer)
+    session.what_if(live=False, load_ohm=4.0)
+    assert session.prediction is not None
+    assert session.problem == ""
+
+
+def test_closing_the_window_in_the_middle_of_a_prediction(qtbot: QtBot, tmp_path: Path) -> None:
+    session = BenchSession(make_demo(tmp_path))
+    window = PlinthWindow(session)
+    window.show()
+    for load in (3.0, 4.0, 5.0):
+        session.what_if(live=True, load_ohm=load)
+    window.close()
+    assert not session.jobs.isRunning()
+    window.deleteLater()

@@ -1,0 +1,157 @@
+"""Every shelf part in every station on every page, in an order drawn by lot: no fault, no stray window."""
+
+import random
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
+from pytestqt.qtbot import QtBot
+
+from plinth.builds.stations import STATIONS
+from plinth.demo.workshop import begin_workshop
+from plinth.desk.finder import Finder
+from plinth.desk.look import load_fonts
+from plinth.desk.name_dialog import NameDialog
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from tests.desk.watching import no_stray_windows
+
+
+def press(button: QPushButton) -> None:
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    QApplication.processEvents()
+
+
+def row_named(window: PlinthWindow, name: str) -> QPushButton:
+    for row in window.plan.shelf.rows:
+        assert isinstance(row, QPushButton)
+        if row.text().startswith(name):
+            return row
+    raise AssertionError(f"no {name} on the shelf of {window.session.station}")
+
+
+def test_a_supply_too_small_for_its_module_on_the_power_up_page(window: PlinthWindow, session: BenchSession) -> None:
+    session.switch(next(one.id for one in session.builds if one.build.name == "Foyer"))
+    for stage in range(4):
+        window.show_stage(stage)
+    window.show_stage(0)
+    session.choose_station("transformer")
+    press(row_named(window, "Trial 10"))
+    window.show_stage(1)
+    assert window.power_up.steps.list.count() == 0
+    assert window.power_up.problem.isVisible()
+    session.undo()
+    assert window.power_up.steps.list.count() > 0
+
+
+def test_a_new_workshop_with_a_trial_and_then_the_large_one(qtbot: QtBot, tmp_path: Path) -> None:
+    load_fonts()
+    session = BenchSession(begin_workshop(tmp_path / "new.plinth"), threaded=False)
+    window = PlinthWindow(session)
+    window.show()
+    with no_stray_windows():
+        for stage in range(4):
+            window.show_stage(stage)
+        window.show_stage(0)
+        for place, name in (("transformer", "Trial 10"), ("module", "Stagehand 60"), ("transformer", "Trial 10")):
+            session.choose_station(place)
+            press(row_named(window, name))
+        window.show_stage(1)
+        QApplication.processEvents()
+    window.close()
+    window.deleteLater()
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_a_walk_over_parts_stations_builds_and_pages(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, seed: int
+) -> None:
+    pick = random.Random(seed)
+    with no_stray_windows():
+        for _ in range(60):
+            match pick.choice(("part", "part", "part", "stage", "build", "channel", "undo", "redo", "slider")):
+                case "part":
+                    window.show_stage(0)
+                    session.choose_station(pick.choice(STATIONS).key)
+                    rows = window.plan.shelf.rows
+                    if rows:
+                        row = pick.choice(rows)
+                        assert isinstance(row, QPushButton)
+                        press(row)
+                case "stage":
+                    window.show_stage(pick.randrange(4))
+                case "build":
+                    session.switch(pick.choice(session.builds).id)
+                case "channel":
+                    window.power_up.channels.choose(pick.choice(session.build.channels))
+                    window.measure.channels.choose(pick.choice(session.build.channels))
+                case "undo":
+                    session.undo()
+                case "redo":
+                    session.redo()
+                case "slider":
+                    session.what_if(live=pick.random() < 0.5, level=pick.random())
+            QApplication.processEvents()
+
+
+def test_keeping_readings_shows_no_window_and_keeps_the_focus(window: PlinthWindow, session: BenchSession) -> None:
+    window.power_up.channels.choose("right")
+    window.show_stage(1)
+    page = window.power_up
+    with no_stray_windows():
+        for text in ("20M", "4k1", "0R33"):
+            page.question.field.setText(text)
+            page.question.keep()
+            QApplication.processEvents()
+            focus = QApplication.focusWidget()
+            assert focus is not None
+            assert focus.window() is window
+
+
+@pytest.mark.parametrize("where", ["field", "list", "dialog", "finder", "nothing"])
+def test_stop_works_whatever_has_the_focus(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, where: str
+) -> None:
+    window.show_stage(1)
+    assert session.switch_on("left", "on")
+    dialog: Finder | NameDialog | None = None
+    match where:
+        case "field":
+            window.power_up.question.field.setFocus()
+        case "list":
+            window.power_up.steps.list.setFocus()
+        case "dialog":
+            dialog = NameDialog(window, "x", "", [], lambda _name: True)
+        case "finder":
+            dialog = Finder(window, window.commands)
+        case _:
+            focus = QApplication.focusWidget()
+            if focus is not None:
+                focus.clearFocus()
+    if dialog is not None:
+        qtbot.addWidget(dialog)
+        dialog.open()
+        QTest.keyClick(dialog.field, Qt.Key.Key_Escape)
+        # The first press is the stop's; the second closes.
+        assert dialog.isVisible()
+        assert session.power is None
+        QTest.keyClick(dialog.field, Qt.Key.Key_Escape)
+        assert not dialog.isVisible()
+    else:
+        QTest.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_Escape)
+    assert session.power is None
+    assert session.stopped is not None
+
+
+def test_another_workshop_waits_while_power_is_on(window: PlinthWindow, session: BenchSession, tmp_path: Path) -> None:
+    session.switch_on("left", "on")
+    window.change_workshop(lambda: begin_workshop(tmp_path / "other.plinth"))
+    assert window.successor is None
+    assert window.isVisible()
+    assert "Power is on" in window.trouble.text()
+    session.switch_off()
+    window.change_workshop(lambda: begin_workshop(tmp_path / "other.plinth"))
+    assert window.successor is not None
+    window.successor.close()
