@@ -1,13 +1,14 @@
 import math
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plinth.units.errors import QuantityError
+from plinth.units.bounds import Bound
+from plinth.units.errors import AmbiguousError, QuantityError
 from plinth.units.level import Form, read_level
 from plinth.units.shown import MINUS, shown, shown_with_spread, split
-from plinth.units.typed import read_number, read_quantity, read_secondary
+from plinth.units.typed import Quantity, read_number, read_quantity, read_secondary, understand_quantity
 
 
 @pytest.mark.parametrize(
@@ -145,7 +146,104 @@ def test_spread_and_value_end_at_the_same_digit() -> None:
     assert shown_with_spread(12.0, 0.0, "V") == "12.0 V"
 
 
-@given(st.floats(1e-9, 1e9))
+@given(st.floats(1e-6, 4.9e3))
 def test_shown_numbers_can_be_read_again(value: float) -> None:
     number, unit = split(value, "V")
     assert read_quantity(f"{number}{unit}", "V") == pytest.approx(value, rel=0.006)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "prefix", "values"),
+    [
+        ("1,200 mA", "A", "", (1.2e-3, 1.2)),
+        ("33,500", "V", "m", (33.5e-3, 33.5)),
+        ("6800 MF", "F", "", (6800e-6, 6.8)),
+        ("120 MA", "A", "", (0.12,)),
+        ("31.2 MV", "V", "", (31.2e-3,)),
+        ("31.2p", "V", "", ()),
+    ],
+)
+def test_what_could_be_meant_in_two_ways_is_asked(text: str, unit: str, prefix: str, values: tuple[float, ...]) -> None:
+    with pytest.raises(AmbiguousError, match="expected") as asked:
+        read_quantity(text, unit, prefix)
+    assert asked.value.values == pytest.approx(values)
+
+
+@pytest.mark.parametrize("text", ["31.2 MVpp", "1,200pp", "15.5 Mrms"])
+def test_levels_that_could_mean_two_things_are_asked(text: str) -> None:
+    with pytest.raises(AmbiguousError):
+        read_level(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [("0,330", "ohm", 0.33), ("1 200", "Hz", 1200.0), ("1,200,000", "ohm", 1.2e6), ("300 K", "°C", 26.85),
+     ("4k7", "ohm", 4700.0), ("2M2", "ohm", 2.2e6), ("1 MHz", "Hz", 1e6)],
+)  # fmt: skip
+def test_what_has_one_meaning_is_not_asked(text: str, unit: str, value: float) -> None:
+    assert read_quantity(text, unit) == pytest.approx(value)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "found"),
+    [
+        (">100", "W", Quantity(100.0, Bound.ABOVE)),
+        ("< 5 mV", "V", Quantity(0.005, Bound.BELOW)),
+        ("about 30", "W", Quantity(30.0, Bound.ABOUT)),
+        ("~4k7", "ohm", Quantity(4700.0, Bound.ABOUT)),
+        ("more than 20M", "ohm", Quantity(20e6, Bound.ABOVE)),
+        ("OL", "ohm", Quantity(0.0, Bound.ABOVE, overload=True)),
+    ],
+)
+def test_bounds_are_readings_too(text: str, unit: str, found: Quantity) -> None:
+    read = understand_quantity(text, unit)
+    assert (read.bound, read.overload) == (found.bound, found.overload)
+    assert read.value == pytest.approx(found.value)
+    with pytest.raises(QuantityError, match="only a bound"):
+        read_quantity(text, unit)
+
+
+@pytest.mark.parametrize("text", ["4k7 M", "1e200", "9 kV", "-1e9", "1" + " " * 1200 + "x", "x" * 1_000_000, "1_000"])
+def test_what_no_bench_can_show_is_refused_in_few_words(text: str) -> None:
+    for read in (lambda: read_quantity(text, "V"), lambda: read_level(text)):
+        with pytest.raises(QuantityError, match="found") as refused:
+            read()
+        assert len(str(refused.value)) < 300
+
+
+_SCRAPS = st.sampled_from(
+    [
+        *"0123456789.,-+ pPmMkKuµnGvVaAΩrRfFeE%°~<>",
+        "pp",
+        "rms",
+        "p-p",
+        "OL",
+        "about ",
+        "mV",
+        "kΩ",
+        "K",
+        "MF",
+        "\x00",
+        "∞",
+    ]
+)
+
+
+@given(st.lists(_SCRAPS, max_size=14).map("".join), st.sampled_from(["V", "A", "ohm", "W", "F", "Hz", "s", "°C", "%"]))
+@settings(max_examples=1500, deadline=None)
+def test_any_string_is_a_value_that_can_be_shown_or_a_sentence(text: str, unit: str) -> None:
+    for read in (lambda: understand_quantity(text, unit).value, lambda: read_level(text).volts):
+        try:
+            value = read()
+        except QuantityError as error:
+            sentence = str(error)
+        else:
+            assert math.isfinite(value)
+            sentence = shown(value, unit) + shown_with_spread(value, abs(value) * 0.02, unit)
+        assert 0 < len(sentence) < 400
+
+
+@given(st.floats(allow_nan=False), st.floats(0.0, allow_nan=False), st.sampled_from(["V", "A", "W", "ohm", "K", "s"]))
+def test_every_number_that_can_be_kept_can_be_shown(value: float, spread: float, unit: str) -> None:
+    assert shown(value, unit)
+    assert shown_with_spread(value, spread, unit)

@@ -1,5 +1,17 @@
-"""What cannot be read as a quantity."""
+"""What cannot be read as a quantity.
+
+QuantityError
+└── AmbiguousError    it could be read in two ways
+"""
 
 
 class QuantityError(ValueError):
     """A typed text is no quantity of the kind asked for; the message says found, expected and how to mend."""
+
+
+class AmbiguousError(QuantityError):
+    """A typed text may mean two things; ``values`` what it may mean, in SI."""
+
+    def __init__(self, sentence: str, values: tuple[float, ...]) -> None:
+        super().__init__(sentence)
+        self.values = values

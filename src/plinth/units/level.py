@@ -5,8 +5,11 @@ import enum
 import re
 
 from plinth.physics.levels import rms_from_peak, rms_from_peak_to_peak
-from plinth.units.errors import QuantityError
-from plinth.units.typed import read_quantity
+from plinth.units.errors import AmbiguousError, QuantityError
+from plinth.units.typed import LONGEST, read_quantity
+
+
+LEAST_V, MOST_V = 1e-6, 2000.0
 
 
 class Form(enum.StrEnum):
@@ -48,36 +51,36 @@ _FORMS = {
     Form.RMS: ("rms", "vrms", "eff", "ac", "vac"),
     Form.PEAK: ("pk", "vpk", "peak", "vp", "p"),
 }
-_TAIL = re.compile(
-    r"^(.*?)\s*(m?)(v?)\s*("
-    + "|".join(sorted((w for many in _FORMS.values() for w in many), key=len, reverse=True))
-    + r")\s*$",
-    re.IGNORECASE,
-)
+_WORDS = sorted(((w, form) for form, many in _FORMS.items() for w in many), key=lambda one: -len(one[0]))
 
 
 def read_level(text: str) -> TypedLevel:
     """An AC level as typed. Raises QuantityError with what was found and expected; levels must be above 0."""
-    stripped = text.strip()
-    match = _TAIL.match(stripped)
-    if match and any(c.isdigit() for c in match[1]):
-        word = match[4].lower()
-        form = next(f for f, words in _FORMS.items() if word in words)
-        number = match[1] + match[2] + ("V" if match[2] else "")
-        volts = _read_volts(number, stripped)
-        return TypedLevel(stripped, volts, form)
+    stripped = " ".join(text.split()) if len(text) <= 4 * LONGEST else text.strip()
+    if len(stripped) > LONGEST:
+        raise QuantityError(f"found {len(stripped)} characters, expected a level such as 31.2pp or 15.5 rms")
+    # "p p", "p - p" and "p/p" are spoken as one word.
+    joined = re.sub(r"p ?[-/ ] ?p$", "pp", stripped, flags=re.IGNORECASE)
+    for word, form in _WORDS:
+        number = joined[: len(joined) - len(word)].rstrip()
+        if joined.lower().endswith(word) and number and (number[-1].isdigit() or number[-1] in "vVmMuµkK.,"):
+            return TypedLevel(stripped, _read_volts(number, stripped), form)
     return TypedLevel(stripped, _read_volts(stripped, stripped), None)
 
 
 def _read_volts(number: str, typed: str) -> float:
     try:
         volts = read_quantity(number, "V")
+    except AmbiguousError:
+        raise
     except QuantityError as error:
         raise QuantityError(
-            f"found {typed!r}, expected a level such as 31.2pp, 15.5 rms or 22 pk"
+            f"found {typed!r}, expected a level such as 31.2pp, 15.5 rms or 22 pk, of at most {MOST_V:g} V"
             if typed
             else "found nothing, expected a level such as 31.2pp or 15.5 rms"
         ) from error
-    if volts <= 0.0:
+    if not LEAST_V <= volts <= MOST_V:
+        if volts > 0.0:
+            raise QuantityError(f"found {typed!r}, expected a level of 1 µV to {MOST_V:g} V, as a bench can show it")
         raise QuantityError(f"found {typed!r}, expected a level above 0 V")
     return volts

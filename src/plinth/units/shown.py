@@ -21,10 +21,18 @@ def split(value: float, unit: str, digits: int = 3) -> tuple[str, str]:
         return "–", unit_sign(unit)
     if math.isinf(value):
         return ("∞" if value > 0 else f"{MINUS}∞"), unit_sign(unit)
-    if unit in _NO_PREFIX or (unit == "W" and abs(value) < 1e3) or (unit == "VA" and abs(value) < 1e3):
+    if (
+        abs(value) < 1e12
+        and (unit in _NO_PREFIX)
+        or (unit == "W" and abs(value) < 1e3)
+        or (unit == "VA" and abs(value) < 1e3)
+    ):
         return _significant(value, digits), unit_sign(unit)
     if value == 0.0:
         return "0", unit_sign(unit)
+    if not 1e-15 <= abs(value) < 1e15:
+        # Beyond all prefixes: nothing that was ever kept may fail to be shown.
+        return f"{value:.{digits - 1}e}".replace("-", MINUS), unit_sign(unit)
     import quantiphy  # slow to import, and not needed where figures leave as plain numbers
 
     text = quantiphy.Quantity(value, "").render(show_units=False, prec=digits - 1, strip_zeros=False)
@@ -52,6 +60,8 @@ def shown_with_spread(value: float, spread: float, unit: str) -> str:
     if not math.isfinite(value) or not math.isfinite(spread) or spread <= 0.0:
         return shown(value, unit)
     scale, sign = _scale(value, unit)
+    if not 1e-12 <= spread / scale < 1e12 or abs(value / scale) >= 1e12:
+        return f"{shown(value, unit)} ±{shown(spread, unit)}"
     number, places = value / scale, _places(spread / scale, value / scale)
     return f"{number:.{places}f} ±{max(spread / scale, 10.0**-places):.{places}f} {sign}".strip().replace("-", MINUS)
 
@@ -61,7 +71,19 @@ def _scale(value: float, unit: str) -> tuple[float, str]:
         return 1.0, unit_sign(unit)
     _, sign = split(value, unit)
     prefix = sign[: len(sign) - len(unit_sign(unit))]
-    scales = {"p": 1e-12, "n": 1e-9, "µ": 1e-6, "m": 1e-3, "": 1.0, "k": 1e3, "M": 1e6, "G": 1e9}
+    scales = {
+        "f": 1e-15,
+        "T": 1e12,
+        "P": 1e15,
+        "p": 1e-12,
+        "n": 1e-9,
+        "µ": 1e-6,
+        "m": 1e-3,
+        "": 1.0,
+        "k": 1e3,
+        "M": 1e6,
+        "G": 1e9,
+    }
     return scales[prefix], sign
 
 
