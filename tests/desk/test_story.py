@@ -276,9 +276,9 @@ def test_the_gate_holds_until_a_reason_is_written(window: PlinthWindow, session:
     window.power_up.steps.list.setCurrentRow(0)
     press(question.pass_button)
     type_in(qtbot, question.reason, "x")
-    assert not session.records.get("bringup/right/insulation")
+    assert not session.records.last("bringup/right/insulation")
     type_in(qtbot, question.reason, "fully plastic packages, nothing to insulate")
-    record = session.records["bringup/right/insulation"]
+    record = session.records.last("bringup/right/insulation")
     assert isinstance(record, Override)
     assert "plastic" in record.reason
     assert question.step is not None

@@ -8,17 +8,31 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit, Instrument
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.judge.claims import DISTORTION, at_distortion, claim_for
+from plinth.judge.claims import DISTORTION, at_distortion, claim_for, other_rail
+from plinth.judge.margin import LIMIT_SLACK
 from plinth.judge.state import State
 from plinth.physics import heat, levels
 from plinth.predict.figure import Figure
 from plinth.predict.inputs import from_tolerance
 from plinth.predict.solve import Prediction, solve
+from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import shown, shown_with_spread
 
 NEAR_SHARE = 0.15
+
+
+def conditions_of(prediction: Prediction, load: Load) -> Conditions:
+    """Under which conditions a clipping reading holds: boards, supply, rail without load, mains, and the load."""
+    build = prediction.build
+    found: dict[str, float | str] = {
+        "module": build.mark("module"), "supply": build.mark("supply"), "load_ohm": load.r_ohm,
+        "rail_v": prediction["rail_no_load_v"].value,
+    }  # fmt: skip
+    if build.mains is not None:
+        found["mains_v"] = prediction.situation.mains_rms(build)
+    return found
 
 
 @dataclasses.dataclass(frozen=True)
@@ -34,6 +48,17 @@ class ClipCell:
     def subject(self) -> str:
         """The subject of its readings."""
         return f"clip/{self.channel}/{self.driven}/{self.load.name}"
+
+    @property
+    def conditions(self) -> Conditions:
+        """What its readings hold for: these boards on this supply, at this rail and mains, into this load."""
+        return conditions_of(self.prediction, self.load)
+
+    @property
+    def most_v_peak(self) -> float:
+        """The most that the output can swing: its rail without load at high mains, with spread; a bridge, twice."""
+        build, rail = self.prediction.build, self.prediction["rail_no_load_high_v"].high
+        return 2.0 * rail if build.wiring == "bridged" and not build.supply.single_rail else rail
 
     @property
     def label(self) -> str:
@@ -73,15 +98,16 @@ class SetUp:
     rating: str
 
 
-def set_up(cell: ClipCell) -> SetUp:
-    """Generator and load limits for a cell."""
+def set_up(cell: ClipCell, read_w: float | None = None) -> SetUp:
+    """Generator and load limits for a cell, for the most that it may bring: as predicted, or as was read."""
     drive, load = cell.prediction["drive_v_rms"], cell.load
+    most_w = max(cell.power.high, read_w or 0.0)
     if load.p_carried_w is None:
         allowed, rating = 0.0, "No rating is stated for this load: keep it to a few seconds and let it cool."
-    elif cell.power.value <= load.p_carried_w:
+    elif most_w <= load.p_carried_w * (1.0 + LIMIT_SLACK):
         allowed, rating = math.inf, f"Rated {load.p_carried_w:g} W: it may stay on."
     elif load.time_constant_s:
-        allowed = heat.time_to_rated_rise_s(cell.power.high, load.p_carried_w, load.time_constant_s)
+        allowed = heat.time_to_rated_rise_s(most_w, load.p_carried_w, load.time_constant_s)
         rating = f"Rated {load.p_carried_w:g} W: at most {allowed:.0f} s from cold, then let it cool."
     else:
         allowed, rating = 0.0, f"Above its {load.p_carried_w:g} W: keep it to a few seconds and let it cool."
@@ -90,7 +116,10 @@ def set_up(cell: ClipCell) -> SetUp:
 
 @dataclasses.dataclass(frozen=True)
 class Understood:
-    """A level taken in one form: RMS volts, watts with standard uncertainty, and how it stands to the prediction."""
+    """A level taken in one form: RMS volts, watts with standard uncertainty, and how it stands to the prediction.
+
+    ``slip`` what else than the form would have been mistaken (``a tenth of it``); empty for the level as typed.
+    """
 
     form: Form
     v_rms: float
@@ -98,6 +127,7 @@ class Understood:
     u_power_w: float | None
     possible: bool
     near: bool
+    slip: str = ""
 
     @property
     def words(self) -> str:
@@ -142,6 +172,8 @@ def understand(typed: TypedLevel, cell: ClipCell, kit: BenchKit) -> Interpretati
         ordered = tuple(sorted(possible, key=lambda one: abs(one.power_w - cell.power.value)))
         return Interpretation(typed, None, ordered, "Peak to peak, peak or rms? Each is possible here.")
     taken = every[typed.form]
+    if not taken.possible:
+        return _impossible(typed, taken, cell, kit)
     if not taken.near:
         others = tuple(one for one in every.values() if one.form is not typed.form and one.near)
         if others:
@@ -158,6 +190,27 @@ def understand(typed: TypedLevel, cell: ClipCell, kit: BenchKit) -> Interpretati
     return Interpretation(typed, taken, (), sentence)
 
 
+def _impossible(typed: TypedLevel, taken: Understood, cell: ClipCell, kit: BenchKit) -> Interpretation:
+    """A level beyond what these rails can give: asked about, with what each usual slip would mean."""
+    tenth = dataclasses.replace(typed, volts=0.1 * typed.volts)
+    slips = [
+        *(_understood(typed, form, cell, kit) for form in Form if form is not typed.form),
+        dataclasses.replace(_understood(tenth, taken.form, cell, kit), slip="a tenth of it"),
+    ]
+    fitting = sorted((one for one in slips if one.possible), key=lambda one: abs(one.power_w - cell.power.value))
+    others = "; ".join(
+        f"into {load.r_ohm:g} Ω it would be {shown(levels.power_w(taken.v_rms, load.r_ohm), 'W')}"
+        for load in cell.prediction.build.loads
+        if load.name != cell.load.name
+    )
+    return Interpretation(
+        typed, None, (*fitting, taken),
+        f"{shown(levels.peak_from_rms(taken.v_rms), 'V')} of peak is beyond these rails, which leave at most "
+        f"{shown(cell.most_v_peak, 'V')} on the highest mains. Which did it say?"
+        + (f" The load may be another one: {others}." if others else ""),
+    )  # fmt: skip
+
+
 def _predicted(cell: ClipCell) -> str:
     return f"the {shown_with_spread(cell.power.value, cell.power.spread, 'W')} predicted"
 
@@ -169,13 +222,12 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
     u_power = None
     if u_volts is not None:
         u_power = power * math.hypot(2.0 * u_volts / typed.volts, from_tolerance(1.0, cell.load.r_tol))
-    rail = cell.prediction["rail_no_load_high_v"]
     predicted = cell.prediction["clip_v_rms"]
     u_read = 0.0 if u_power is None else u_power / power / 2.0 * v_rms
     room = max(NEAR_SHARE * predicted.value, 3.0 * math.hypot(predicted.u, u_read))
     return Understood(
         form, v_rms, power, u_power,
-        possible=levels.peak_from_rms(v_rms) <= rail.high,
+        possible=levels.peak_from_rms(v_rms) - 3.0 * math.sqrt(2.0) * u_read <= cell.most_v_peak,
         near=abs(v_rms - predicted.value) <= room,
     )  # fmt: skip
 
@@ -200,6 +252,11 @@ def judge_clipping(cell: ClipCell, power_w: float, u_power_w: float | None) -> C
     Clear where the bands meet; close where they miss by less than their own width; over beyond that.
     """
     predicted = cell.power
+    v_peak = levels.peak_from_rms(levels.rms_for_power(power_w, cell.load.r_ohm))
+    if v_peak * (1.0 - 1.5 * (u_power_w or 0.0) / power_w) > cell.most_v_peak:
+        # Never praised: whatever the listing says, these rails cannot have given it.
+        words = f"{shown(v_peak, 'V')} of peak is beyond these rails ({shown(cell.most_v_peak, 'V')} at the most): "
+        return ClipVerdict(State.OVER, f"{words}look at load, probe factor and form, and read it again.", "")
     u = math.hypot(predicted.u, u_power_w or 0.0)
     apart = power_w - predicted.value
     band = shown_with_spread(predicted.value, predicted.spread, "W")
@@ -224,7 +281,7 @@ def reading_for_cell(cell: ClipCell, taken: Understood, typed: str, kit: BenchKi
         subject=cell.subject, label=f"Clipping power, {cell.label}", typed=typed.strip(), value=taken.power_w,
         unit="W", u=taken.u_power_w, instrument=instrument_for(taken.form, kit).name, taken_at=at,
         state=verdict.state, sentence=f"Understood as {taken.form.words}. {verdict.sentence}",
-        low=cell.power.low, high=cell.power.high,
+        low=cell.power.low, high=cell.power.high, conditions=cell.conditions,
     )  # fmt: skip
 
 
@@ -233,6 +290,9 @@ def _against_claim(cell: ClipCell, power_w: float, u_power_w: float | None) -> s
     if claim is None:
         return ""
     listing = f"Listing: {claim.power_w:g} W into {claim.r_load_ohm:g} Ω{at_distortion(claim)}"
+    elsewhere = other_rail(claim, cell.prediction.build.module, cell.prediction["rail_no_load_v"].value)
+    if elsewhere:
+        return f"{listing}, {elsewhere}: not held against this reading."
     if power_w + 2.0 * (u_power_w or 0.0) >= claim.power_w:
         return f"{listing}, reached."
     if claim.definition in DISTORTION:

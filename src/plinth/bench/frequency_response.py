@@ -10,6 +10,7 @@ from plinth.builds.instruments import BenchKit
 from plinth.builds.parts import Load
 from plinth.judge.state import State
 from plinth.physics import levels, response
+from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import MINUS
@@ -40,6 +41,11 @@ def set_up(build: Build, load: Load) -> ResponseSetUp:
 def subject(channel: str, f_hz: float) -> str:
     """The subject of the reading at ``f_hz``."""
     return f"response/{channel}/{f_hz:g}"
+
+
+def conditions_of(build: Build) -> Conditions:
+    """What a point holds for: these boards. Level and load are kept low, so that neither supply nor load matters."""
+    return {"module": build.mark("module")}
 
 
 def reading_for_point(
@@ -76,7 +82,7 @@ def reading_for_point(
         subject=subject(channel, f_hz), label=f"Response at {_hertz(f_hz)}, {channel}", typed=typed.typed,
         value=v_rms, unit="V", u=None if u_typed is None else u_typed * form.rms_per_unit,
         instrument=instrument.name, taken_at=at, state=state, sentence=sentence,
-        low=low, high=high,
+        low=low, high=high, conditions=conditions_of(build),
     )  # fmt: skip
 
 

@@ -13,6 +13,12 @@ SAFE_V = 5.0
 LEFT_OVER_SHARE = 0.10
 SPREAD = 0.15
 TRIM = 0.08
+# A low rail nearer to the full one than this would tell nothing that the full one does not.
+ROOM_BELOW_FULL = 0.8
+# From this share of the limit on a supply shows its limit, not the board.
+AT_LIMIT = 0.9
+# Room above the healthiest current while the bias is turned up: enough to see it pass, too little to burn.
+BIAS_LIMIT = 1.5
 
 
 @dataclasses.dataclass(frozen=True)
@@ -24,46 +30,83 @@ class SupplySetting:
     charge_s: float
 
 
-def low_rail_v(module: Module) -> float:
-    """The rail to begin at: the lowest the module works from, at least half of nominal; whole volts."""
-    return float(math.ceil(max(module.v_rail_min, 0.5 * module.v_rail_nominal)))
+def low_rail_v(module: Module, v_full: float) -> float | None:
+    """The rail to begin at: the lowest the module works from, at least half of nominal or full; whole volts.
+
+    None where that leaves no room below ``v_full``: the board is then begun at its full rail.
+    """
+    low = float(math.ceil(max(module.v_rail_min, 0.5 * min(module.v_rail_nominal, v_full))))
+    return low if low <= ROOM_BELOW_FULL * v_full else None
 
 
 def full_rail_v(module: Module, v_build_idle: float) -> float:
-    """This build's own rail at idle, in whole volts, held to the module's highest."""
-    return float(math.floor(min(v_build_idle, module.v_rail_max)))
+    """This build's own rail at idle, held to the module's highest; whole volts where the module works from those."""
+    full = min(v_build_idle, module.v_rail_max)
+    return float(math.floor(full)) if math.floor(full) >= module.v_rail_min else round(full, 1)
 
 
 def rest_current(build: Build, v_rail: float) -> Window:
-    """Supply current at ``v_rail`` with the bias trimmer at its least (or as the chip sets it)."""
-    module = build.module
+    """Supply current at ``v_rail`` of all modules of a channel: drivers, and at most the whole quiescent current.
+
+    A trimmer at its least leaves little of the latter; a board that was set before draws all of it, and is healthy.
+    """
+    module, boards = build.module, build.modules_per_channel
     low, high = bias.idle_driver_current_a(module.i_driver_a, v_rail, module.v_rail_nominal)
+    whole = (1.0 + SPREAD) * boards * (high + module.i_quiescent_a)
+    usual, beyond = None, ""
     if module.bias is None:
-        low, high = low + module.i_quiescent_a, high + module.i_quiescent_a
+        low += module.i_quiescent_a
         why = f"{module.i_quiescent_a * 1000:.0f} mA set by the module itself"
     else:
-        high += LEFT_OVER_SHARE * module.i_quiescent_a
+        usual = (1.0 + SPREAD) * boards * (high + LEFT_OVER_SHARE * module.i_quiescent_a)
+        # What a short draws (the supply's limit) must lie outside, whatever a board that was set before would draw.
+        whole = min(whole, AT_LIMIT * _limit_a(usual))
         why = "trimmer at its least leaves at most a tenth of the quiescent current"
+        beyond = (
+            f"More than {usual * 1000:.0f} mA: the trimmer is not at its least, or the board was set before. Turn it "
+            "down and read again before you go on."
+        )
+    pair = " Both modules of the pair hang on the supply." if boards > 1 else ""
     return Window(
-        (1.0 - SPREAD) * low,
-        (1.0 + SPREAD) * high,
+        (1.0 - SPREAD) * boards * low,
+        whole,
         "A",
         f"Drivers draw {module.i_driver_a * 1000:.0f} mA at {build.rails_words(module.v_rail_nominal)}, between "
-        f"constant and falling with the rail; {why}.",
+        f"constant and falling with the rail; {why}.{pair}",
+        usual_high=usual,
+        beyond_usual=beyond,
     )
 
 
 def supply_setting(build: Build, v_rail: float) -> SupplySetting:
     """Rails and limit: twice the most that is healthy, at least 50 mA, so that a fault cannot burn anything."""
     window = rest_current(build, v_rail)
-    assert window.high is not None
-    limit = max(0.05, math.ceil(2.0 * window.high / 0.01) * 0.01)
-    return SupplySetting(v_rail, limit, build.module.c_local_f * v_rail / limit)
+    most = window.usual_high if window.usual_high is not None else window.high
+    assert most is not None
+    limit = _limit_a(most)
+    return SupplySetting(v_rail, limit, build.modules_per_channel * build.module.c_local_f * v_rail / limit)
 
 
-def rail_resistance(build: Build) -> Window:
-    """Ohms from either rail to 0 V, unpowered: less would take the whole limit at the low rail."""
-    setting = supply_setting(build, low_rail_v(build.module))
+def _limit_a(healthy_a: float) -> float:
+    return _whole_limit(2.0 * healthy_a)
+
+
+def bias_limit_a(build: Build, v_rail: float) -> float:
+    """The limit while the bias is turned up: the whole quiescent current of a channel's modules, and half as much."""
+    module = build.module
+    _, driver = bias.idle_driver_current_a(module.i_driver_a, v_rail, module.v_rail_nominal)
+    return _whole_limit(BIAS_LIMIT * build.modules_per_channel * (driver + (1.0 + TRIM) * module.i_quiescent_a))
+
+
+def _whole_limit(a: float) -> float:
+    """At least 50 mA, and what a bench supply can be set to."""
+    step = 0.01 if a < 1.0 else 0.1
+    return max(0.05, round(math.ceil(a / step - 1e-9) * step, 2))
+
+
+def rail_resistance(build: Build, v_rail: float) -> Window:
+    """Ohms from either rail to 0 V, unpowered: less would take the whole limit at the first rail set."""
+    setting = supply_setting(build, v_rail)
     return Window(
         setting.v_rail / setting.i_limit_a,
         None,

@@ -1,5 +1,6 @@
 """The school "current-limited bench supply, then full rail": its steps for one channel of a build."""
 
+import dataclasses
 from collections.abc import Mapping
 
 from plinth.bringup import expectations as expect
@@ -8,6 +9,10 @@ from plinth.builds.build import Build
 from plinth.builds.modules import Module
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
+from plinth.record.book import RecordBook
+from plinth.record.conditions import Conditions
+from plinth.record.reading import Reading
+from plinth.units.bounds import Bound
 from plinth.units.shown import shown
 
 SCHOOL = "Current-limited bench supply, then full rail"
@@ -26,20 +31,45 @@ def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mappin
     """
     module = build.module
     trimmed = module.bias is not None
-    steps = [_insulation(channel), _rails_open(channel, build)]
-    if trimmed:
-        steps += [_emitter_resistor(channel, module), _trimmer(channel)]
-    low = expect.low_rail_v(module)
     full = expect.full_rail_v(module, v_build_idle)
-    steps += [
-        _current(channel, build, "low_current", low, "low rail"),
-        _output_dc(channel, build, "low_dc", f"at {build.rails_words(low)}"),
-        _current(channel, build, "full_current", full, "full rail"),
-        _output_dc(channel, build, "full_dc", f"at {build.rails_words(full)}"),
+    low = expect.low_rail_v(module, full)
+    board = {"module": build.mark("module")}
+    steps = [
+        _of(_insulation(channel), board | {"sink": build.mark("sink")}),
+        _of(_rails_open(channel, build, full if low is None else low), board),
     ]
     if trimmed:
-        steps += [_bias(channel, module, readings), _warm(channel, build, full, readings)]
-    return (*steps, _discharged(channel, build, full), _loudspeaker(channel, build))
+        steps += [_of(one, board) for one in (_emitter_resistor(channel, module), _trimmer(channel))]
+    for key, v_rail, words in (("low", low, "low rail"), ("full", full, "full rail")):
+        if v_rail is None:
+            continue
+        powered = board | {"rail_v": v_rail}
+        steps += [
+            _of(_current(channel, build, f"{key}_current", v_rail, words), powered),
+            _of(_output_dc(channel, build, f"{key}_dc", v_rail), powered),
+        ]
+    powered = board | {"rail_v": full}
+    if trimmed:
+        steps += [
+            _of(_bias(channel, build, full, readings), powered), _of(_warm(channel, build, full, readings), powered)
+        ]  # fmt: skip
+    steps.append(_of(_discharged(channel, build, full), powered))
+    whole = powered | {"supply": build.mark("supply"), "protection": build.mark("protection")}
+    return (*steps, _of(_loudspeaker(channel, build), whole))
+
+
+def _of(step: Step, conditions: Conditions) -> Step:
+    return dataclasses.replace(step, conditions=conditions)
+
+
+def counting_values(build: Build, channel: str, v_build_idle: float, book: RecordBook) -> dict[str, float]:
+    """Values by step key of the readings that count today; what a window needs of them."""
+    found = {}
+    for step in plan_steps(build, channel, v_build_idle, {}):
+        record = book.counting(step.subject, step.conditions)
+        if isinstance(record, Reading) and record.bound is Bound.NONE:
+            found[step.key] = record.value
+    return found
 
 
 def _named(channel: str, words: str) -> str:
@@ -56,12 +86,12 @@ def _insulation(channel: str) -> Step:
         (
             Hint(-1, "some ohms", "A pad is torn or a bushing is missing. Take the device off and look."),
             Hint(-1, "some kilohms", "Through the circuit: lift one meter lead, try the other polarity."),
-            Hint(0, "the meter shows OL", "That is open. Type 20M, or the top of your meter's range."),
+            Hint(0, "the meter shows OL", "On its highest range that is open: type OL, or >20M with the range's top."),
         ),
     )  # fmt: skip
 
 
-def _rails_open(channel: str, build: Build) -> Step:
+def _rails_open(channel: str, build: Build, v_rail: float) -> Step:
     where = (
         "from the rail to 0 V; wait until it stops climbing. Type what it then shows."
         if build.supply.single_rail
@@ -70,7 +100,7 @@ def _rails_open(channel: str, build: Build) -> Step:
     return Step(
         "rails_open", subject(channel, "rails_open"), _named(channel, "no short from rail to 0 V"),
         f"No power. Ohmmeter {where}",
-        "reading", expect.rail_resistance(build), "ohm", "", "ohmmeter", False,
+        "reading", expect.rail_resistance(build, v_rail), "ohm", "", "ohmmeter", False,
         (
             Hint(-1, "near 0 Ω", "A solder bridge, a device in backwards, or a shorted capacitor."),
             Hint(-1, "climbs slowly", "The reservoirs charge from the meter. Wait, then read again."),
@@ -115,18 +145,23 @@ def _current(channel: str, build: Build, key: str, v_rail: float, words: str) ->
         f"{'the current' if single else 'the larger of both currents'}.",
         "reading", expect.rest_current(build, v_rail), "A", "m", "supply", True,
         (
-            Hint(1, "stays in the limit", "Stop. A short or a device in backwards: back to the ohmmeter."),
+            Hint(
+                1, "stays in the limit", "Stop. A short, a device in backwards, or a trimmer far from its least: back to the "
+                "ohmmeter.",
+                expect.AT_LIMIT * setting.i_limit_a,
+            ),
             Hint(1, "somewhat high", "Is the trimmer really at its least? Is the output free of load?")
             if build.module.bias is not None
             else Hint(1, "somewhat high", "Is the output free of load? A switching stage without its coil draws more."),
             Hint(-1, "near 0", "No supply, or 0 V is not connected, or the module waits to be enabled."),
         ),
         caution=SUPPLY_CAUTION,
+        limit_a=setting.i_limit_a, most=setting.i_limit_a,
     )  # fmt: skip
 
 
-def _output_dc(channel: str, build: Build, key: str, words: str) -> Step:
-    module = build.module
+def _output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
+    module, words = build.module, f"at {build.rails_words(v_rail)}"
     where = "from output + to output −, neither of which is 0 V" if build.both_outputs_live else "from output to 0 V"
     moves = "sits on a rail" if module.starts_on_rail else "may sit anywhere"
     watch = max(10.0, 3.0 * module.settle_s)
@@ -136,24 +171,35 @@ def _output_dc(channel: str, build: Build, key: str, words: str) -> Step:
         f"after switching on: watch it for {watch:.0f} s, then type it with its sign.",
         "reading", expect.output_dc(module), "V", "m", "meter", True,
         (
-            Hint(1, "at the + rail", "Stop. Upper output device shorted, or the feedback is open."),
-            Hint(-1, "at the − rail", "Stop. Lower output device shorted, or the input pair is in backwards."),
+            Hint(1, "at the + rail", "Stop. Upper output device shorted, or the feedback is open.", 0.7 * v_rail),
+            Hint(1, "too high", "Wait until it has settled. Is the input shorted, and its coupling capacitor sound?"),
+            Hint(-1, "at the − rail", "Stop. Lower output device shorted, or the input pair is in backwards.",
+                 0.7 * v_rail),
+            Hint(-1, "too low", "Wait until it has settled. Is the input shorted, and its coupling capacitor sound?"),
             Hint(0, "creeps for minutes", "The feedback capacitor leaks: change it."),
         ),
         caution="No loudspeaker yet: DC from a faulty stage burns a voice coil in a second.",
-        wait_s=watch,
+        wait_s=watch, most=v_rail,
     )  # fmt: skip
 
 
-def _bias(channel: str, module: Module, readings: Mapping[str, float]) -> Step:
+def _bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> Step:
+    module = build.module
     assert module.bias is not None
+    limit, before = expect.bias_limit_a(build, v_rail), expect.supply_setting(build, v_rail).i_limit_a
+    raised = (
+        f"First raise the supply's limit from {shown(before, 'A', 2)} to {shown(limit, 'A', 2)}: the board will draw "
+        f"up to {shown(limit / expect.BIAS_LIMIT, 'A', 2)}."
+        if limit > before
+        else f"The supply's limit stays at {shown(before, 'A', 2)}."
+    )
     measured = readings.get("emitter_resistor")
     r = measured if measured is not None else module.bias.r_fitted_ohm
     differs = bias_claim(module)
     return Step(
         "bias", subject(channel, "bias"), _named(channel, f"set the bias across {module.bias.label}"),
-        f"Meter on millivolts across {module.bias.label}. Turn up slowly from the least; stop inside the window "
-        f"and type what it shows.{' ' + differs if differs else ''}",
+        f"{raised} Meter on millivolts across {module.bias.label}. Turn up slowly from the least; stop inside the "
+        f"window and type what it shows.{' ' + differs if differs else ''}",
         "reading", expect.bias_setting(module, r, measured is not None), "V", "m", "meter", True,
         (
             Hint(1, "above", "Turn down first; then check the value of the resistor."),
@@ -163,6 +209,7 @@ def _bias(channel: str, module: Module, readings: Mapping[str, float]) -> Step:
         ),
         caution=SUPPLY_CAUTION,
         claim=module.bias.listed_mv / 1000.0, claim_words=f"listing: {module.bias.listed_mv:g} mV", across_ohm=r,
+        limit_a=max(limit, before), most=v_rail,
     )  # fmt: skip
 
 
@@ -185,6 +232,7 @@ def _warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, floa
         caution="The sink gets warm to the touch, no more. If you cannot keep a finger on it, stop.",
         wait_s=warm.wait_s,
         across_ohm=r,
+        limit_a=max(expect.bias_limit_a(build, v_rail), expect.supply_setting(build, v_rail).i_limit_a), most=v_rail,
     )  # fmt: skip
 
 
@@ -205,7 +253,7 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
             Hint(0, "is it really off", "Pull the plug of the bench supply before you trust a switch."),
         ),
         caution="Read before you touch. A capacitor that is not bled keeps its charge for hours.",
-        wait_s=bleed.seconds,
+        wait_s=bleed.seconds, most=v_rail if single else 2.0 * v_rail,
     )  # fmt: skip
 
 

@@ -5,15 +5,20 @@ from typing import Literal
 
 from plinth.builds.instruments import Kind
 from plinth.judge.window import Window
+from plinth.record.conditions import Conditions
 
 
 @dataclasses.dataclass(frozen=True)
 class Hint:
-    """What to check when a reading is off: ``side`` -1 below, +1 above, 0 whenever something else is seen."""
+    """What to check when a reading is off: ``side`` -1 below, +1 above, 0 whenever something else is seen.
+
+    ``least`` in SI: only a reading at least so large says this (a short draws what the supply lets through).
+    """
 
     side: int
     when: str
     check: str
+    least: float | None = None
 
 
 @dataclasses.dataclass(frozen=True)
@@ -22,7 +27,9 @@ class Step:
 
     ``power`` whether the bench supply is on during it; ``wait_s`` how long to wait before reading;
     ``claim`` a listing's figure for the same thing; ``bare_prefix`` the prefix meant when none is typed;
-    ``across_ohm`` the resistor that the volts stand across, where the current through it is what matters.
+    ``across_ohm`` the resistor that the volts stand across, where the current through it is what matters;
+    ``limit_a`` the current limit that the bench supply needs; ``most`` what can be read there at the most, in SI;
+    ``conditions`` under which a record of this step counts.
     """
 
     key: str
@@ -42,3 +49,6 @@ class Step:
     claim: float | None = None
     claim_words: str = ""
     across_ohm: float | None = None
+    limit_a: float | None = None
+    most: float | None = None
+    conditions: Conditions = dataclasses.field(default_factory=dict)

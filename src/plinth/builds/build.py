@@ -13,11 +13,19 @@ KINDS = ("linear", "direct", "switcher", "battery", "class_ab", "class_a", "clas
 AnyModule = Annotated[ClassABModule | ClassAModule | ClassDModule, Field(discriminator="kind")]
 
 
+class Fitted(Model):
+    """That another thing than the first stands in ``slot``: ``mark`` tells it from whatever stood there before."""
+
+    slot: Name
+    mark: Name
+
+
 class Build(Model):
     """One amplifier. ``loads`` are the dummy loads at hand; ``load`` the one in the load station.
 
     ``mains`` None: it runs from a battery or from bench supplies. ``wiring`` bridged: two modules in antiphase for each
-    channel, the load between their outputs, neither of which is ground.
+    channel, the load between their outputs, neither of which is ground. ``fitted`` marks what was exchanged since the
+    build was begun, so that a reading is known to be of this very board or supply.
     """
 
     schema_version: Literal[1] = 1
@@ -33,6 +41,7 @@ class Build(Model):
     protection: Protection
     load: Load
     loads: tuple[Load, ...] = ()
+    fitted: tuple[Fitted, ...] = ()
 
     @model_validator(mode="before")
     @classmethod
@@ -75,6 +84,20 @@ class Build(Model):
         if self.wiring == "bridged" and self.module.kind == "class_a":
             raise ValueError("found class A modules wired as a bridged pair, expected them single: set wiring single")
         return self
+
+    def mark(self, place: str) -> str:
+        """What tells the thing in a slot, or in all slots of a place (``supply``), from those that stood there before.
+
+        Empty for what the build was begun with.
+        """
+        return " ".join(
+            f"{one.slot} {one.mark}" for one in self.fitted if one.slot == place or one.slot.startswith(f"{place}.")
+        )
+
+    def with_mark(self, slot: str, mark: str) -> "Build":
+        """The build with another thing in ``slot``, known by ``mark``."""
+        others = tuple(one for one in self.fitted if one.slot != slot)
+        return self.model_copy(update={"fitted": (*others, Fitted(slot=slot, mark=mark))})
 
     @property
     def modules_per_channel(self) -> int:

@@ -33,11 +33,12 @@ from plinth.builds.quantities import (
 
 
 class PowerClaim(Model):
-    """A power that a listing states; ``definition`` how clipping is meant, where it says."""
+    """A power that a listing states; ``definition`` how clipping is meant, ``v_rail_v`` at which rail, if it says."""
 
     power_w: Watts
     r_load_ohm: LoadOhms
     definition: Literal["unstated", "onset", "thd_1", "thd_10"] = "unstated"
+    v_rail_v: Volts | None = None
 
 
 class BiasPoint(Model):

@@ -67,7 +67,7 @@ def _bring_up_left(workshop: Workshop, build_id: int) -> None:
         step = steps[index]
         at += dt.timedelta(minutes=4, seconds=int(step.wait_s))
         if step.asks_for == "word":
-            workshop.keep_record(build_id, Confirmation(step.subject, at))
+            workshop.keep_record(build_id, Confirmation(step.subject, at, dict(step.conditions)))
             continue
         if step.key == "bias":
             # The mistake of the story: the listing's 22 mV, set first and judged below the window.

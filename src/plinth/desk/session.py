@@ -6,13 +6,14 @@ Widgets ask the session to do things and listen to its signals; none of them wri
 import contextlib
 import dataclasses
 import datetime as dt
+import secrets
 from collections.abc import Callable
 from pathlib import Path
 
 import pydantic
 from PySide6.QtCore import QObject, Signal
 
-from plinth.bringup.limited_supply import plan_steps, subject
+from plinth.bringup.limited_supply import counting_values, plan_steps
 from plinth.bringup.progress import StepStand, stands
 from plinth.builds.build import Build
 from plinth.builds.fields import in_sentence, part_fields, value_at
@@ -30,6 +31,8 @@ from plinth.physics.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction, idle_rail_v
 from plinth.predict.supply_views import SupplyView, supply_views
+from plinth.record.book import RecordBook
+from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading, Record
 from plinth.report.file_out import write_whole
 from plinth.workshop.errors import WorkshopError
@@ -92,7 +95,7 @@ class BenchSession(QObject):
         self.problem = ""
         self.station = "rails"
         self._supply = ""
-        self.records: dict[str, Record] = {}
+        self.records = RecordBook()
         self.diary_size = (0, 0)
         self._solid: Prediction | None = None
         self._shelves: dict[type[Part], list[Part]] = {}
@@ -151,7 +154,7 @@ class BenchSession(QObject):
 
     def _read_diary(self) -> None:
         self.diary_size = self.workshop.diary_size(self._current)
-        self.records = self.workshop.latest_records(self._current)
+        self.records = RecordBook(self.workshop.latest_records(self._current))
 
     @property
     def locked(self) -> tuple[LockedBuild, ...]:
@@ -230,8 +233,17 @@ class BenchSession(QObject):
     def swap(self, slot: str, part: Part) -> None:
         """Put another part into a station."""
         before = part_in(self.build, slot)
+        if part == before:
+            return
         words = f"{before.name} exchanged for {part.name}."
-        self._place(slot, part, words)
+        # Another thing stands there from now on, even where it is of the same make: readings of the old one do not
+        # count for it.
+        self._place(slot, part, words, secrets.token_hex(4))
+
+    def fit_another(self, slot: str) -> None:
+        """Another thing of the same make was fitted: nothing changes but that readings of the old one do not count."""
+        part = part_in(self.build, slot)
+        self._place(slot, part, f"Another {part.name} fitted in place of the one before.", secrets.token_hex(4))
 
     def restate(self, slot: str, part: Part) -> None:
         """Change what is stated of the part in a station."""
@@ -244,9 +256,12 @@ class BenchSession(QObject):
         words = f"{part.name}: {', '.join(changed)} stated anew."
         self._place(slot, part, words)
 
-    def _place(self, slot: str, part: Part, words: str) -> None:
+    def _place(self, slot: str, part: Part, words: str, mark: str = "") -> None:
+        if not mark and part == part_in(self.build, slot):
+            return
         try:
             build = with_part(self.build, slot, part)
+            build = build.with_mark(slot, mark) if mark else build
         except pydantic.ValidationError as error:
             # Parts that are sound alone may not go together; the build says why.
             reason = words_of_invalid(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
@@ -421,7 +436,7 @@ class BenchSession(QObject):
             entry, record = lines[0], record_of(lines[0])
             self.diary_size = (self.diary_size[0] + 1, self.diary_size[1] + (entry.reading is not None))
             if record is not None:
-                self.records = {**self.records, record.subject: record}
+                self.records = self.records.adding(record)
         self.records_changed.emit()
         return True
 
@@ -486,12 +501,7 @@ class BenchSession(QObject):
         idle = self.idle_rail_v()
         if idle is None:
             return ()
-        start = subject(channel, "")
-        values = {
-            name.removeprefix(start): record.value
-            for name, record in self.records.items()
-            if isinstance(record, Reading) and name.startswith(start)
-        }
+        values = counting_values(self.build, channel, idle, self.records)
         return stands(plan_steps(self.build, channel, idle, values), self.records)
 
     def brought_up(self, channel: str) -> bool:
@@ -499,9 +509,9 @@ class BenchSession(QObject):
         steps = self.bringup(channel)
         return bool(steps) and steps[-1].settled
 
-    def reading(self, subject: str) -> Reading | None:
-        """The latest reading of a subject."""
-        record = self.records.get(subject)
+    def reading(self, subject: str, conditions: Conditions | None = None) -> Reading | None:
+        """The latest reading of a subject; the latest that counts under these conditions where they are given."""
+        record = self.records.last(subject) if conditions is None else self.records.counting(subject, conditions)
         return record if isinstance(record, Reading) else None
 
     def choose_station(self, key: str) -> None:

@@ -64,6 +64,19 @@ def power_claim(
     )  # fmt: skip
 
 
+# A listing means the rail it names, or the module's nominal one; rails without load stand somewhat above.
+SAME_RAIL = (0.9, 1.25)
+
+
+def other_rail(claim: PowerClaim, module: Module, rail_v: float) -> str:
+    """Words where a claim was made at another rail than this one (volts without load); empty where it holds here."""
+    meant = claim.v_rail_v if claim.v_rail_v is not None else module.v_rail_nominal
+    if SAME_RAIL[0] * meant <= rail_v <= SAME_RAIL[1] * meant:
+        return ""
+    named = f"at {meant:g} V rails" if claim.v_rail_v is not None else f"at no stated rail (nominal {meant:g} V)"
+    return f"{named}, and here it is {shown(rail_v, 'V')}"
+
+
 def claim_for(module: Module, r_ohm: float) -> PowerClaim | None:
     """The listing's power for a load within 10 % of ``r_ohm``, if it names one."""
     for claim in module.claims:

@@ -7,6 +7,7 @@ from plinth.judge.state import State
 from plinth.predict.figure import Figure
 
 CLOSE_SHARE = 0.90
+LIMIT_SLACK = 1e-9
 
 
 @dataclasses.dataclass(frozen=True)
@@ -45,10 +46,12 @@ def state_against(figure: Figure | None, limit: float | None, floor: bool) -> St
     """Over past the limit; close where the 95 % band reaches it or 90 % of it is used; else clear."""
     if figure is None or limit is None or not figure.known:
         return State.UNKNOWN
+    # A value on its limit is not past it because of its last binary digit.
+    slack = LIMIT_SLACK * abs(limit)
     if floor:
-        if figure.value < limit:
+        if figure.value < limit - slack:
             return State.OVER
         return State.CLOSE if figure.low < limit or figure.value * CLOSE_SHARE < limit else State.CLEAR
-    if figure.value > limit:
+    if figure.value > limit + slack:
         return State.OVER
     return State.CLOSE if figure.high > limit or figure.value > CLOSE_SHARE * limit else State.CLEAR

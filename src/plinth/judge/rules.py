@@ -7,6 +7,8 @@ from plinth.judge.state import State
 from plinth.predict.solve import Prediction
 
 RULES: tuple[Rule, ...] = (
+    # First among those over: what is wrong here is the cause of the rest.
+    supply_rules.primary,
     supply_rules.reservoir_voltage,
     supply_rules.other_reservoir_voltage,
     supply_rules.winding_current,

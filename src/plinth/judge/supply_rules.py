@@ -3,12 +3,13 @@
 import math
 
 from plinth.builds.build import Build
-from plinth.builds.supplies import LinearSupply
-from plinth.judge.making import make_margin
+from plinth.builds.supplies import LinearSupply, SwitcherSupply
+from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction
+from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.units.shown import shown
 
 
@@ -206,4 +207,35 @@ def regulator_heat(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "They overheat at high mains and shut down.",
         },
         "Type it from the data sheet." if limit is None else "A small sink on each, or a lower secondary.",
+    )  # fmt: skip
+
+
+def primary(build: Build, prediction: Prediction) -> Margin | None:
+    """The mains against what the primary (or the jumper) is set for: the cause of all that a wrong one brings."""
+    match build.supply:
+        case LinearSupply(transformer=part):
+            wound_for, where, mend = (
+                part.v_primary_rms,
+                "primary",
+                "Check the primary's tapping or jumper before power.",
+            )
+        case SwitcherSupply(switcher=switcher) if switcher.v_mains_jumper is not None:
+            wound_for, where, mend = switcher.v_mains_jumper, "jumper", "Set the mains jumper before power."
+        case _:
+            return None
+    mains = prediction.situation.mains_rms(build)
+    low, high = (share * wound_for for share in RIGHT_PRIMARY)
+    too_low = mains < wound_for
+    limit = low if too_low else high
+    return make_margin(
+        "primary", f"Mains on this {where}", "transformer",
+        stated("mains_v", "mains", mains, "V", "the mains in force"),
+        limit, f"{where} for {wound_for:g} V",
+        {
+            State.CLEAR: f"The {where} is set for this mains.",
+            State.CLOSE: f"The mains is {'lower' if too_low else 'higher'} than the {where} is set for.",
+            State.OVER: f"The {where} is set for {wound_for:g} V and the mains has {mains:g} V: all that is "
+            f"{'too low' if too_low else 'over its limit'} here may come from that.",
+        },
+        mend, floor=too_low,
     )  # fmt: skip

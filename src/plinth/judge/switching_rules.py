@@ -112,9 +112,9 @@ def mains_highest(build: Build, prediction: Prediction) -> Margin | None:
         {
             State.CLEAR: "It stands the highest mains that is allowed.",
             State.CLOSE: "The highest mains that is allowed is near its limit.",
-            State.OVER: "A high day exceeds what it stands." if jumper is None else "This mains destroys it at once.",
+            State.OVER: "A high day exceeds what it stands.",
         },
-        "Set the mains jumper before power." if jumper is not None else "A switcher for a higher mains.",
+        "A switcher for a higher mains." if jumper is None else "Check the jumper; a switcher for a higher mains.",
     )  # fmt: skip
 
 

@@ -1,8 +1,10 @@
 """A window that a reading is expected in, and the verdict on a reading."""
 
 import dataclasses
+import math
 
 from plinth.judge.state import State
+from plinth.units.bounds import Bound
 from plinth.units.shown import shown
 
 CLOSE_EDGE = 0.05
@@ -12,7 +14,8 @@ CLOSE_EDGE = 0.05
 class Window:
     """Readings from ``low`` to ``high`` (SI ``unit``) are as expected; None leaves that side open.
 
-    ``why`` says in one sentence how the window was computed, ``estimated`` what in it nobody stated.
+    ``why`` says in one sentence how the window was computed, ``estimated`` what in it nobody stated. Above
+    ``usual_high`` a reading is still inside, but ``beyond_usual`` says what is then not as it should be.
     """
 
     low: float | None
@@ -20,6 +23,8 @@ class Window:
     unit: str
     why: str
     estimated: tuple[str, ...] = ()
+    usual_high: float | None = None
+    beyond_usual: str = ""
 
     def words(self) -> str:
         """``31 to 42 mA``, ``above 1.00 MΩ``, ``below 60 °C``."""
@@ -40,21 +45,45 @@ class Verdict:
     words: str
 
 
-def judge_reading(value: float, u: float | None, window: Window) -> Verdict:
+# What "about" adds to a reading: a tenth either way, taken as a rectangular bound.
+ABOUT_SHARE = 0.10
+# Windows are computed: a reading on an edge is not outside because of its last binary digit.
+EDGE = 1e-9
+
+
+def judge_reading(value: float, u: float | None, window: Window, bound: Bound = Bound.NONE) -> Verdict:
     """A reading with standard uncertainty ``u`` (None: not known) against its window.
 
-    Over outside it; close inside but within 2 u of an edge, or where ``u`` is not known, within 5 % of the
-    window's width; clear otherwise.
+    Over outside it; close inside but within 2 u of an edge, or where ``u`` is not known, within 5 % of the window's
+    width; clear otherwise. A bound is judged as far as it tells: unknown where the reading may lie on either side.
     """
-    if window.low is not None and value < window.low:
+    low = None if window.low is None else window.low - EDGE * abs(window.low)
+    high = None if window.high is None else window.high + EDGE * abs(window.high)
+    if bound in (Bound.ABOVE, Bound.BELOW):
+        return _judge_bound(value, low, high, bound)
+    if low is not None and value < low:
         return Verdict(State.OVER, -1, "Below the window")
-    if window.high is not None and value > window.high:
+    if high is not None and value > high:
         return Verdict(State.OVER, 1, "Above the window")
-    edges = [edge for edge in (window.low, window.high) if edge is not None]
-    both = window.low is not None and window.high is not None
+    edges = [edge for edge in (low, high) if edge is not None]
     assert edges, "a window is open on one side at most"
-    width = edges[-1] - edges[0] if both else abs(edges[0])
+    width = edges[-1] - edges[0] if len(edges) == 2 else abs(edges[0])
+    if bound is Bound.ABOUT:
+        u = math.hypot(u or 0.0, ABOUT_SHARE * abs(value) / math.sqrt(3.0))
     guard = 2.0 * u if u is not None else CLOSE_EDGE * width
+    if window.usual_high is not None and value > window.usual_high:
+        return Verdict(State.CLOSE, 0, "Inside the window, but more than usual")
     if any(abs(value - edge) < guard for edge in edges):
         return Verdict(State.CLOSE, 0, "Inside, at the edge")
     return Verdict(State.CLEAR, 0, "Inside the window")
+
+
+def _judge_bound(value: float, low: float | None, high: float | None, bound: Bound) -> Verdict:
+    above = bound is Bound.ABOVE
+    far, near = (high, low) if above else (low, high)
+    side = 1 if above else -1
+    if far is not None and (value >= far if above else value <= far):
+        return Verdict(State.OVER, side, "Above the window" if above else "Below the window")
+    if far is None and near is not None and (value >= near if above else value <= near):
+        return Verdict(State.CLEAR, 0, "Inside the window")
+    return Verdict(State.UNKNOWN, 0, "Not told by a bound: read it on another range")

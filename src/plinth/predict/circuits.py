@@ -8,6 +8,7 @@ from plinth.builds.modules import ClassAModule, ClassDModule
 from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
+from plinth.physics.errors import PhysicsError
 from plinth.physics.levels import level_fraction_for_crest
 from plinth.physics.limited_source import CurrentLimit
 from plinth.physics.time_course import MainsSource, SoftStart, Thermistor
@@ -206,9 +207,28 @@ def _per_rail_a(p_w: float, v_rail: float, rails: int) -> float:
     return p_w / (rails * v_rail)
 
 
+# Halved or doubled mains: between these a jumper is set right, and the switcher's own range says the rest.
+JUMPER_TOO_HIGH, JUMPER_TOO_LOW = 0.7, 1.5
+
+
+def _hold_to_jumper(mains: float, jumper: float) -> None:
+    if mains < JUMPER_TOO_HIGH * jumper:
+        raise PhysicsError(
+            f"the switcher's mains jumper is set for {jumper:g} V and the mains has {mains:g} V, so it does not start: "
+            "set the jumper for this mains"
+        )
+    if mains > JUMPER_TOO_LOW * jumper:
+        raise PhysicsError(
+            f"the switcher's mains jumper is set for {jumper:g} V and the mains has {mains:g} V, which destroys it at "
+            "once: set the jumper for this mains before it is ever plugged in"
+        )
+
+
 def _switcher_source(supply: SwitcherSupply, build: Build, situation: Situation, values: Values) -> dict[str, float]:
     part = supply.switcher
     v = values["v_set"]
+    if part.v_mains_jumper is not None:
+        _hold_to_jumper(situation.mains_rms(build), part.v_mains_jumper)
     if part.control == "proportional":
         assert build.mains is not None, "held by validation"
         v *= situation.mains_rms(build) / (part.v_mains_jumper or build.mains.v_nominal_rms)

@@ -65,8 +65,12 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
     return tuple(lines)
 
 
+# Mains within these shares of what a primary is wound for is that mains, on a low or a high day.
+RIGHT_PRIMARY = (0.85, 1.15)
+
+
 def _wrong_primary(wound_for: float, mains: float) -> list[str]:
-    if 0.85 <= mains / wound_for <= 1.15:
+    if RIGHT_PRIMARY[0] <= mains / wound_for <= RIGHT_PRIMARY[1]:
         return []
     return [
         (

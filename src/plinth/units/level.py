@@ -8,7 +8,6 @@ from plinth.physics.levels import rms_from_peak, rms_from_peak_to_peak
 from plinth.units.errors import AmbiguousError, QuantityError
 from plinth.units.typed import LONGEST, read_quantity
 
-
 LEAST_V, MOST_V = 1e-6, 2000.0
 
 

@@ -22,8 +22,7 @@ def split(value: float, unit: str, digits: int = 3) -> tuple[str, str]:
     if math.isinf(value):
         return ("∞" if value > 0 else f"{MINUS}∞"), unit_sign(unit)
     if (
-        abs(value) < 1e12
-        and (unit in _NO_PREFIX)
+        (abs(value) < 1e12 and (unit in _NO_PREFIX))
         or (unit == "W" and abs(value) < 1e3)
         or (unit == "VA" and abs(value) < 1e3)
     ):

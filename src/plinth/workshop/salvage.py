@@ -195,7 +195,7 @@ class _Found:
 _UNSEALED = (
     "SELECT '', entries.id, entries.build_id, entries.at, entries.kind, entries.subject, entries.words, "
     "entries.reading_id, NULL, r.build_id, r.subject, r.label, r.typed, r.value, r.unit, r.u, r.instrument, "
-    "r.taken_at, r.state, r.sentence, r.low, r.high, r.simulated, '', NULL "
+    "r.taken_at, r.state, r.sentence, r.low, r.high, r.simulated, '' "
     "FROM entries LEFT JOIN readings r ON r.id = entries.reading_id"
 )
 
@@ -208,10 +208,10 @@ def _line(facts: list[Any]) -> DiaryEntry | None:
         reading = None
         if reading_id is not None:
             (r_subject, label, typed, value, unit, u, instrument, taken_at, state, sentence, low, high, simulated,
-             bound, taken_under) = read  # fmt: skip
+             bound) = read  # fmt: skip
             reading = Reading(
                 r_subject, label, typed, float(value), unit, u, instrument, _moment(taken_at), State(state), sentence,
-                low, high, bool(simulated), Bound(bound), _document(taken_under),
+                low, high, bool(simulated), Bound(bound), _document(conditions),
             )  # fmt: skip
         return DiaryEntry(_moment(at), kind, subject, words, reading, _document(conditions))
     except (ValueError, TypeError, RecursionError):

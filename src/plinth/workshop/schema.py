@@ -55,7 +55,6 @@ class ReadingRow(Base):
     high: Mapped[float | None]
     simulated: Mapped[bool]
     bound: Mapped[str]
-    conditions: Mapped[dict[str, Any] | None]
 
 
 class EntryRow(Base):

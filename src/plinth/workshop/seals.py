@@ -16,7 +16,7 @@ from typing import Any
 _LINE = (
     "SELECT e.seal, e.id, e.build_id, e.at, e.kind, e.subject, e.words, e.reading_id, e.conditions, "
     "r.build_id, r.subject, r.label, r.typed, r.value, r.unit, r.u, r.instrument, r.taken_at, r.state, r.sentence, "
-    "r.low, r.high, r.simulated, r.bound, r.conditions "
+    "r.low, r.high, r.simulated, r.bound "
     "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
 )
 LINES = f"{_LINE} ORDER BY e.id"

@@ -189,7 +189,7 @@ class Workshop:
 
     def keep_reading(self, build_id: int, reading: Reading) -> DiaryEntry:
         """Keep a reading; its diary line comes back once it is on disk. Raises NotKeptError."""
-        entry = DiaryEntry(reading.taken_at, "reading", reading.subject, reading.label, reading)
+        entry = DiaryEntry(reading.taken_at, "reading", reading.subject, reading.label, reading, reading.conditions)
         with self._session("The reading") as session:
             self._add_entry(session, build_id, entry)
             session.commit()
@@ -215,10 +215,9 @@ class Workshop:
         line, reading = _entry_row(build_id, entry), entry.reading
         if reading is not None:
             fields = {field.name: getattr(reading, field.name) for field in dataclasses.fields(reading)}
-            fields |= {
-                "taken_at": _naive(reading.taken_at), "state": str(reading.state), "bound": str(reading.bound),
-                "conditions": _plain(reading.conditions),
-            }  # fmt: skip
+            fields |= {"taken_at": _naive(reading.taken_at), "state": str(reading.state), "bound": str(reading.bound)}
+            # Conditions belong to the line, as for records that are no readings.
+            del fields["conditions"]
             row = ReadingRow(build_id=build_id, **fields)
             session.add(row)
             session.flush()
@@ -273,20 +272,16 @@ class Workshop:
         """Readings, confirmations and overrides of a build, in the order they were kept."""
         return [record for entry in self.diary(build_id) if (record := record_of(entry)) is not None]
 
-    def latest_records(self, build_id: int) -> dict[str, Record]:
-        """The last record of each subject."""
+    def latest_records(self, build_id: int) -> list[Record]:
+        """The last record of each subject under each of the conditions it was taken in, in the order kept."""
         last = (
             sa.select(sa.func.max(EntryRow.id))
             .where(EntryRow.build_id == build_id, EntryRow.kind.in_(RECORD_KINDS))
-            .group_by(EntryRow.subject)
+            .group_by(EntryRow.subject, EntryRow.conditions)
         )
-        found: dict[str, Record] = {}
         with self._reading() as session:
-            for row, reading in session.execute(_lines().where(EntryRow.id.in_(last)).order_by(EntryRow.id)):
-                record = record_of(_entry(row, reading))
-                if record is not None:
-                    found[record.subject] = record
-        return found
+            rows = session.execute(_lines().where(EntryRow.id.in_(last)).order_by(EntryRow.id))
+            return [record for row in rows if (record := record_of(_entry(*row))) is not None]
 
     def last_of(self, kinds: Sequence[str]) -> list[tuple[int, DiaryEntry]]:
         """Of each build that has one, its last line of one of these kinds, with the build's number."""
@@ -517,8 +512,9 @@ def _aware(at: dt.datetime) -> dt.datetime:
 
 def _entry(row: EntryRow, reading: ReadingRow | None) -> DiaryEntry:
     return DiaryEntry(
-        _aware(row.at), row.kind, row.subject, row.words, _reading(reading) if reading else None, row.conditions
-    )
+        _aware(row.at), row.kind, row.subject, row.words, _reading(reading, row.conditions) if reading else None,
+        row.conditions,
+    )  # fmt: skip
 
 
 def record_of(entry: DiaryEntry) -> Record | None:
@@ -530,9 +526,9 @@ def record_of(entry: DiaryEntry) -> Record | None:
     return Confirmation(entry.subject, entry.at, entry.conditions) if entry.kind == "confirmed" else None
 
 
-def _reading(row: ReadingRow) -> Reading:
+def _reading(row: ReadingRow, conditions: Conditions | None) -> Reading:
     return Reading(
         subject=row.subject, label=row.label, typed=row.typed, value=row.value, unit=row.unit, u=row.u,
         instrument=row.instrument, taken_at=_aware(row.taken_at), state=State(row.state), sentence=row.sentence,
-        low=row.low, high=row.high, simulated=row.simulated, bound=Bound(row.bound), conditions=row.conditions,
+        low=row.low, high=row.high, simulated=row.simulated, bound=Bound(row.bound), conditions=conditions,
     )  # fmt: skip

@@ -2,6 +2,7 @@
 
 import dataclasses
 
+from plinth.bench.clipping import conditions_of
 from plinth.builds.build import Build
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
 from plinth.desk.session import BenchSession
@@ -205,7 +206,10 @@ def clip_reading(session: BenchSession) -> Reading | None:
     if abs(situation.mains_rms(build) - nominal) > 0.02 * nominal:
         return None
     for channel in build.channels:
-        found = session.reading(f"clip/{channel}/{situation.channels_driven}/{build.load.name}")
+        if session.prediction is None:
+            break
+        conditions = conditions_of(session.prediction, build.load)
+        found = session.reading(f"clip/{channel}/{situation.channels_driven}/{build.load.name}", conditions)
         if found is not None:
             return found
     return None

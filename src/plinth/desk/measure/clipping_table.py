@@ -157,7 +157,9 @@ class ClipTest(QWidget):
             view.clicked.connect(lambda _checked=False, view=view: self.choose(self._views.index(view)))
             self._views.append(view)
             self._grid.addWidget(view, rows.index(cell.driven) + 1, loads.index(cell.load.name) + 1)
-        self._row = next((i for i, cell in enumerate(self._cells) if self._session.reading(cell.subject) is None), 0)
+        self._row = next(
+            (i for i, cell in enumerate(self._cells) if self._session.reading(cell.subject, cell.conditions) is None), 0
+        )
 
     def _show_cells(self) -> None:
         if not self._cells:
@@ -166,7 +168,7 @@ class ClipTest(QWidget):
         claims = [claim.power_w for claim in self._session.build.module.claims]
         most = max([cell.power.high for cell in self._cells] + claims)
         for index, (view, cell) in enumerate(zip(self._views, self._cells, strict=True)):
-            view.show_cell(cell, self._session.reading(cell.subject), most)
+            view.show_cell(cell, self._session.reading(cell.subject, cell.conditions), most)
             view.setChecked(index == self._row)
         self.prompt.setText(f"Reading for {self._cells[self._row].label}")
         self._understand()
@@ -185,7 +187,9 @@ class ClipTest(QWidget):
 
     def counts(self) -> tuple[int, int]:
         """(cells with a reading, cells)."""
-        return sum(self._session.reading(cell.subject) is not None for cell in self._cells), len(self._cells)
+        return sum(self._session.reading(cell.subject, cell.conditions) is not None for cell in self._cells), len(
+            self._cells
+        )
 
     def block(self, why: str) -> None:
         """Hold readings back and say why; empty lets them through."""
@@ -202,10 +206,17 @@ class ClipTest(QWidget):
         if cell is None:
             return
         if not text:
-            kept = self._session.reading(cell.subject)
+            kept = self._session.reading(cell.subject, cell.conditions)
             self.mark.set_state(kept.state if kept else State.UNKNOWN)
             self.understood.setText(f"Kept: {kept.typed}" if kept else "Type it as the scope or meter says it.")
-            self.against.setText(kept.sentence if kept else "31.2pp, 15.5 rms, 22pk: each is understood.")
+            stale = self._session.records.why_not(cell.subject, cell.conditions)
+            last = self._session.reading(cell.subject)
+            if kept:
+                self.against.setText(kept.sentence)
+            elif stale and last is not None:
+                self.against.setText(f"{last.typed} was read before and does not count here: {stale}.")
+            else:
+                self.against.setText("31.2pp, 15.5 rms, 22pk: each is understood.")
             return
         try:
             typed = read_level(text)
@@ -238,7 +249,8 @@ class ClipTest(QWidget):
             put_away(one)
         self._choice_buttons = []
         for index, choice in enumerate(choices):
-            one = button(f"{index + 1}  {choice.form.words}: {shown(choice.power_w, 'W')}")
+            words = choice.slip or choice.form.words
+            one = button(f"{index + 1}  {words}: {shown(choice.power_w, 'W')}")
             one.setShortcut(f"Alt+{index + 1}")
             one.clicked.connect(partial(self.answer, choice))
             self._choices.addWidget(one)
@@ -270,7 +282,9 @@ class ClipTest(QWidget):
         reading = reading_for_cell(cell, taken, self.field.text(), self._session.kit, now())
         if self._session.keep(reading):
             self.field.clear()
-            empty = [i for i, one in enumerate(self._cells) if self._session.reading(one.subject) is None]
+            empty = [
+                i for i, one in enumerate(self._cells) if self._session.reading(one.subject, one.conditions) is None
+            ]
             if empty:
                 self._row = empty[0]
             self._show_cells()

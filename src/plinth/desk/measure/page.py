@@ -10,7 +10,7 @@ from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, column, label, rule
 from plinth.desk.look import look
 from plinth.desk.measure.clipping_table import ClipTest
-from plinth.desk.measure.gate import gate_subject, held_channels
+from plinth.desk.measure.gate import gate_conditions, gate_subject, held_channels
 from plinth.desk.measure.response_curve import ResponseTest
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
@@ -177,7 +177,7 @@ class MeasurePage(QWidget):
             self.reason.setPlaceholderText("A reason in words is needed: found none.")
             return
         for channel in held_channels(self._session, self._needed()):
-            self._session.keep(Override(gate_subject(channel), reason, now()))
+            self._session.keep(Override(gate_subject(channel), reason, now(), gate_conditions(self._session.build)))
         self.reason.clear()
         self._show_held()
 
@@ -219,7 +219,8 @@ class MeasurePage(QWidget):
         if cell is None:
             return
         self._name_set_up("Generator at onset", "Start at", "Not above")
-        given = clipping.set_up(cell)
+        read = self._session.reading(cell.subject, cell.conditions)
+        given = clipping.set_up(cell, None if read is None else read.value)
         self.generator.setText(f"{shown_with_spread(given.drive_v_rms.value, given.drive_v_rms.spread, 'V')} rms")
         self.start.setText(f"{shown(given.start_v_rms, 'V')} rms")
         self.most.setText(f"{shown(given.most_v_rms, 'V')} rms")

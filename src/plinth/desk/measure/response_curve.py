@@ -116,7 +116,9 @@ class ResponseTest(QWidget):
         """Kept points of this channel: volts RMS by frequency."""
         found = {}
         for f in response.FREQUENCIES_HZ:
-            reading = self._session.reading(response.subject(self._channel, f))
+            reading = self._session.reading(
+                response.subject(self._channel, f), response.conditions_of(self._session.build)
+            )
             if reading is not None:
                 found[f] = reading.value
         return found
@@ -181,7 +183,9 @@ class ResponseTest(QWidget):
 
     def _understand(self) -> None:
         text = self.field.text().strip()
-        kept = self._session.reading(response.subject(self._channel, self.f_hz))
+        kept = self._session.reading(
+            response.subject(self._channel, self.f_hz), response.conditions_of(self._session.build)
+        )
         if not text:
             self.mark.set_state(kept.state if kept else State.UNKNOWN)
             self.understood.setText(

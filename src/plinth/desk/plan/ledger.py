@@ -43,6 +43,10 @@ def ruler_content(margin: Margin) -> RulerContent:
     )
 
 
+def _is_cause(margin: Margin) -> bool:
+    return margin.key == "primary" and margin.state is State.OVER
+
+
 def _large() -> bool:
     return look.scale > 1.2
 
@@ -96,7 +100,12 @@ class Ledger(QWidget):
         inner = QWidget()
         outer = column(spacing=0, margins=(0, 0, 6, 0))
         outer.addLayout(self._rows_box)
+        self.notes_title, self._notes_box = label("", "title"), column(spacing=4)
+        outer.addSpacing(10)
+        outer.addWidget(self.notes_title)
+        outer.addLayout(self._notes_box)
         outer.addStretch()
+        self._notes: tuple[str, ...] = ()
         inner.setLayout(outer)
         self.area = SideArea(inner)
         box = column(spacing=6)
@@ -113,7 +122,9 @@ class Ledger(QWidget):
     def refresh(self) -> None:
         """Show the margins of the prediction in hand."""
         here = self._session.station
-        margins = sorted(self._session.margins, key=lambda m: m.station != here)
+        # What is the cause of others stands first; then those of the station in hand; each worst first, as judged.
+        margins = sorted(self._session.margins, key=lambda m: (not _is_cause(m), m.station != here))
+        self._show_notes()
         if (len(margins), _large()) != self._laid_out_for:
             self._laid_out_for = (len(margins), _large())
             clear(self._rows_box)
@@ -129,6 +140,18 @@ class Ledger(QWidget):
         states = [m.state for m in margins]
         parts = [f"{states.count(s)} {s}" for s in (State.OVER, State.CLOSE, State.UNKNOWN, State.CLEAR) if s in states]
         self.count.setText(" · ".join(parts) if margins else "nothing to judge: it cannot run")
+
+    def _show_notes(self) -> None:
+        """Sentences beside the figures: what was assumed, what can hurt."""
+        prediction = self._session.prediction
+        notes = () if prediction is None else prediction.warnings
+        if notes == self._notes:
+            return
+        self._notes = notes
+        clear(self._notes_box)
+        self.notes_title.setText(f"To know, {len(notes)}" if notes else "")
+        for sentence in notes:
+            self._notes_box.addWidget(label(sentence, "small", wrap=True))
 
     def _to_top(self) -> None:
         self.refresh()

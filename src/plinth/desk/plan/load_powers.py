@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
+from plinth.bench.clipping import conditions_of
 from plinth.desk.labels import column, label
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
@@ -56,7 +57,9 @@ class LoadPowers(QWidget):
             load = loads[index]
             figure = session.load_powers[load.name]
             claim = claim_for(session.build.module, load.r_ohm)
-            read = session.reading(f"clip/{session.build.channels[0]}/{session.situation.channels_driven}/{load.name}")
+            subject = f"clip/{session.build.channels[0]}/{session.situation.channels_driven}/{load.name}"
+            now = None if session.prediction is None else conditions_of(session.prediction, load)
+            read = None if now is None else session.reading(subject, now)
             sentence = shown_with_spread(figure.value, figure.spread, "W")
             if claim is not None:
                 verdict = power_claim(claim, figure, _peak(figure, load.r_ohm), session.claimed_powers.get(load.name))

@@ -112,6 +112,10 @@ class Shelf(QWidget):
             one.clicked.connect(lambda _checked=False, slot=slot: self.change(slot))
             self.change_buttons[slot] = one
             self._rows.addWidget(one)
+            if slot in KINDS and slot != "load":
+                other = _row(f"Another {part.name} was fitted", "Readings of the one before do not count for it")
+                other.clicked.connect(lambda _checked=False, slot=slot: self._session.fit_another(slot))
+                self._rows.addWidget(other)
 
     def _add_rows(self, slot: str, parts: list[Part], fitted: Part, had_focus: bool) -> None:
         for part in parts if fitted in parts else [fitted, *parts]:

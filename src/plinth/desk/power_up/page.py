@@ -4,6 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from plinth.bringup.judging import hint_for
 from plinth.bringup.limited_supply import SCHOOL
 from plinth.bringup.progress import Stand, StepStand, due
 from plinth.desk.channels import ChannelChoice
@@ -109,9 +110,10 @@ class PowerUpPage(QWidget):
         if isinstance(stand.record, Reading) and stand.record.state is State.OVER:
             window = stand.step.window
             side = -1 if window and window.low is not None and stand.record.value < window.low else 1
-        for hint in sorted(stand.step.hints, key=lambda one: one.side != side if side else 0):
+        fitting = hint_for(stand.step, side, stand.record.value) if side and isinstance(stand.record, Reading) else None
+        for hint in sorted(stand.step.hints, key=lambda one: one is not fitting):
             self._hints.addWidget(rule())
-            fits = side and hint.side == side
+            fits = hint is fitting
             self._hints.addWidget(label(("▶ " if fits else "") + hint.when, "name", wrap=True))
             self._hints.addWidget(label(hint.check, "soft", wrap=True))
         self.caution.setText(stand.step.caution)

@@ -5,7 +5,7 @@ import dataclasses
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QWidget
 
-from plinth.bringup.judging import reading_for_step, understood_words
+from plinth.bringup.judging import doubt, reading_for_step, understood_words
 from plinth.bringup.progress import Stand, StepStand
 from plinth.bringup.step import Step
 from plinth.desk.labels import button, column, label, set_role
@@ -31,6 +31,7 @@ class Question(QWidget):
         self._session = session
         self._stand: StepStand | None = None
         self._wait_left = 0.0
+        self._asked_about = ""
         self.title, self.ask = label("", "question", wrap=True), label("", "ask", wrap=True)
         self.held = label("", "caution", wrap=True)
         self.window_words, self.why = label("", "pred_figure"), label("", "soft", wrap=True)
@@ -130,9 +131,9 @@ class Question(QWidget):
         self.title.setText(step.title)
         self.ask.setText(step.ask)
         self.held.setText(
-            f"Not yet: it {stand.why}. Take that reading, or pass it over with a reason." if stand.why else ""
+            f"Not yet: it {stand.why}. Take that reading, or pass it over with a reason." if stand.why else stand.stale
         )
-        self.held.setVisible(bool(stand.why))
+        self.held.setVisible(bool(stand.why or stand.stale))
         self.sheet.setVisible(step.window is not None)
         if step.window is not None:
             self._show_window(step, step.window)
@@ -263,7 +264,7 @@ class Question(QWidget):
         if stand is None or step is None or stand.stand is Stand.HELD or not self.keep_button.isEnabled():
             return
         if step.asks_for == "word":
-            if self._session.keep(Confirmation(step.subject, now())):
+            if self._session.keep(Confirmation(step.subject, now(), dict(step.conditions))):
                 self.went_on.emit()
             return
         if not self.field.isEnabled():
@@ -277,6 +278,11 @@ class Question(QWidget):
         except QuantityError as error:
             self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             self.verdict.setText("Not understood")
+            return
+        question = doubt(step, reading)
+        if question and self._asked_about != text:
+            self._asked_about = text
+            self.understood.setText(question)
             return
         if self._wait_left > 0.0:
             # A reading taken too soon has made healthy boards look faulty, and the other way round.
@@ -298,7 +304,7 @@ class Question(QWidget):
         if len(reason) < 3 or self.step is None:
             self.reason.setPlaceholderText("A reason in words is needed: found none. It is written into the diary.")
             return
-        if self._session.keep(Override(self.step.subject, reason, now())):
+        if self._session.keep(Override(self.step.subject, reason, now(), dict(self.step.conditions))):
             self.reason.clear()
             self.reason.hide()
             self.went_on.emit()

@@ -75,9 +75,20 @@ class StopBar(QWidget):
             return
         about = "an estimated " if bleed.estimated else ""
         self.detail.setText(
-            f"The board's capacitors hold up to {shown(2 * bleed.v_start, 'V', 2)} end to end. "
+            f"The board's capacitors hold up to {self._held_words(power, bleed.v_start)}. "
             f"After switching off they need {about}{bleed.seconds:.0f} s to fall below 5 V."
         )
+
+    def _single(self, power: Power) -> bool:
+        return self._session.build_of(power.build_id).supply.single_rail
+
+    def _rails_words(self, power: Power) -> str:
+        return "the rail" if self._single(power) else "each rail"
+
+    def _held_words(self, power: Power, v_start: float) -> str:
+        if self._single(power):
+            return f"{shown(v_start, 'V', 2)}, rail to 0 V"
+        return f"{shown(2 * v_start, 'V', 2)} end to end"
 
     def _count(self, power: Power, passed_s: float) -> float:
         bleed = self.bleed(power)
@@ -90,12 +101,14 @@ class StopBar(QWidget):
             about = "an estimated " if bleed.estimated else ""
             self.words.setText(f"Stopped. {left:.0f} s until below 5 V")
             self.detail.setText(
-                f"By now {about}{shown(bleed.volts_after(passed_s), 'V', 2)} on each rail, computed, not measured. "
+                f"By now {about}{shown(bleed.volts_after(passed_s), 'V', 2)} on {self._rails_words(power)}, computed, "
+                "not measured. "
                 "Hands off; measure before you touch."
             )
         else:
             self.words.setText("Stopped")
-            self.detail.setText("Below 5 V by computation. Measure from + rail to − rail before you touch.")
+            between = "the rail to 0 V" if self._single(power) else "+ rail to − rail"
+            self.detail.setText(f"Below 5 V by computation. Measure from {between} before you touch.")
         return left
 
     def paintEvent(self, _event: QPaintEvent) -> None:

@@ -21,7 +21,7 @@ depends_on = None
 _LINES = (
     "SELECT e.id, e.build_id, e.at, e.kind, e.subject, e.words, e.reading_id, e.conditions, "
     "r.build_id, r.subject, r.label, r.typed, r.value, r.unit, r.u, r.instrument, r.taken_at, r.state, r.sentence, "
-    "r.low, r.high, r.simulated, r.bound, r.conditions "
+    "r.low, r.high, r.simulated, r.bound "
     "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id ORDER BY e.id"
 )
 _TEXTS = {
@@ -33,7 +33,6 @@ _TEXTS = {
 
 def upgrade() -> None:
     op.add_column("readings", sa.Column("bound", sa.String, nullable=False, server_default=""))
-    op.add_column("readings", sa.Column("conditions", sa.JSON, nullable=True))
     op.add_column("entries", sa.Column("conditions", sa.JSON, nullable=True))
     for table in ("entries", "builds", "parts", "settings"):
         op.add_column(table, sa.Column("seal", sa.String, nullable=False, server_default=""))
