@@ -77,11 +77,11 @@ def test_a_missing_rating_is_typed_and_the_margin_becomes_known(
 @pytest.mark.parametrize(
     ("path", "text", "says"),
     [
-        ("c_f", "-5", "greater than or equal"),
+        ("c_f", "-5", "expected 0 F"),
         ("c_f", "", "found nothing"),
         ("c_f", "12 V", "in V"),
         ("v_rated", "high", "expected a number"),
-        ("c_tol", "400 %", "less than or equal"),
+        ("c_tol", "400 %", "at most 0.9"),
     ],
 )
 def test_nonsense_is_named_with_its_field_and_nothing_is_lost(

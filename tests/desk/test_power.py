@@ -18,8 +18,8 @@ AT = dt.datetime(2026, 10, 11, tzinfo=dt.UTC)
 
 def switch_on_right(window: PlinthWindow) -> None:
     session = window.session
-    for key in ("insulation", "rails_open", "emitter_resistor", "trimmer"):
-        session.keep(Override(f"bringup/right/{key}", "for this test", AT))
+    for stand in session.bringup("right")[:4]:
+        session.keep(Override(stand.step.subject, "for this test", AT, stand.step.conditions))
     window.power_up.channels.choose("right")
     window.show_stage(1)
     assert window.power_up.question.step is not None

@@ -83,7 +83,7 @@ def test_margins_follow_the_physics() -> None:
 def test_winding_is_judged_for_programme_and_names_the_sine() -> None:
     margin = next(m for m in judge(solve(SHARED_PAIR, Situation())) if m.key == "winding_current")
     assert margin.state is State.CLEAR
-    assert "1.49" in margin.sentence
+    assert "1.50" in margin.sentence
     music = next(m for m in judge(solve(SHARED_PAIR, Situation(crest_db=3.01))) if m.key == "winding_current")
     assert music.state is State.OVER
     assert music.room < 0.0

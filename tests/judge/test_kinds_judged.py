@@ -69,7 +69,7 @@ CASES: list[tuple[str, Build, dict[str, Any], dict[str, Any]]] = [
     ("regulator_dropout", STAGE_PAIR, {}, {"supply__input_supply__transformer__v_secondary_rms": 9}),
     ("regulator_input", STAGE_PAIR, {"supply__input_supply__regulator__v_in_max": 60},
      {"supply__input_supply__regulator__v_in_max": 25}),
-    ("safe_area", REHEARSAL_ROOM, {}, {"load__r_ohm": 2.0}),
+    ("safe_area", REHEARSAL_ROOM, {}, {"load__r_ohm": 2.0, "module__i_limit_a": 20.0}),
     ("dc_trip_time", REHEARSAL_ROOM, {}, {"protection__dc_time_constant_s": 20.0}),
     ("dc_false_trip", REHEARSAL_ROOM, {}, {"protection__dc_time_constant_s": 0.01}),
     ("coil_highest", REHEARSAL_ROOM, {"protection__r_dropper_ohm": 220}, {"protection__coils": 1}),

@@ -112,8 +112,10 @@ def test_the_ripple_of_pulsed_input_current_is_that_of_the_pulses() -> None:
     t = np.linspace(0.0, 1.0, 100_001)[:-1]
     pulses = np.where(t < duty, i / duty, 0.0)
     assert push_pull.input_ripple_rms_a(i, duty) == pytest.approx(float(np.std(pulses)), rel=1e-3)
-    half = np.where(t < 0.5, i, 0.0)
-    assert push_pull.primary_half_rms_a(i) == pytest.approx(float(np.sqrt(np.mean(half**2))))
+    # Each half gives one of two pulses a period, and both together the battery's mean.
+    half = np.where(t < duty / 2.0, i / duty, 0.0)
+    assert 2.0 * float(np.mean(half)) == pytest.approx(i, rel=1e-4)
+    assert push_pull.primary_half_rms_a(i, duty) == pytest.approx(float(np.sqrt(np.mean(half**2))), rel=1e-4)
 
 
 @given(st.floats(5e-6, 50e-6), st.floats(0.2e-6, 2e-6), st.floats(2, 100))

@@ -69,7 +69,7 @@ class ClipCell:
     @property
     def power(self) -> Figure:
         """Predicted power at onset."""
-        return self.prediction["clip_power_w"]
+        return self.prediction["clip_worst_power_w"]
 
 
 def clip_cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...]:
@@ -222,13 +222,13 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
     u_power = None
     if u_volts is not None:
         u_power = power * math.hypot(2.0 * u_volts / typed.volts, from_tolerance(1.0, cell.load.r_tol))
-    predicted = cell.prediction["clip_v_rms"]
+    predicted = cell.prediction["clip_worst_v_peak"]
     u_read = 0.0 if u_power is None else u_power / power / 2.0 * v_rms
-    room = max(NEAR_SHARE * predicted.value, 3.0 * math.hypot(predicted.u, u_read))
+    room = max(NEAR_SHARE * predicted.value, 3.0 * math.hypot(predicted.u, u_read)) / math.sqrt(2.0)
     return Understood(
         form, v_rms, power, u_power,
         possible=levels.peak_from_rms(v_rms) - 3.0 * math.sqrt(2.0) * u_read <= cell.most_v_peak,
-        near=abs(v_rms - predicted.value) <= room,
+        near=abs(v_rms - levels.rms_from_peak(predicted.value)) <= room,
     )  # fmt: skip
 
 

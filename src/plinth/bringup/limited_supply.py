@@ -146,8 +146,8 @@ def _current(channel: str, build: Build, key: str, v_rail: float, words: str) ->
         "reading", expect.rest_current(build, v_rail), "A", "m", "supply", True,
         (
             Hint(
-                1, "stays in the limit", "Stop. A short, a device in backwards, or a trimmer far from its least: back to the "
-                "ohmmeter.",
+                1, "stays in the limit", "Stop. A short, a device in backwards, or a trimmer "
+                "far from its least: back to the ohmmeter.",
                 expect.AT_LIMIT * setting.i_limit_a,
             ),
             Hint(1, "somewhat high", "Is the trimmer really at its least? Is the output free of load?")

@@ -70,7 +70,7 @@ def answer_loads(request: Request, give_way: Callable[[], bool]) -> LoadAnswer |
         except PhysicsError:
             # Into this load it cannot run; the others are still worth seeing.
             continue
-        found[load.name] = prediction["clip_power_w"]
+        found[load.name] = prediction["clip_worst_power_w"]
         claim = claim_for(here.module, load.r_ohm)
         if claim is not None and claim.definition in THD_OF:
             at = power_figure_at(prediction, THD_OF[claim.definition])

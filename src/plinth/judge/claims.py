@@ -90,8 +90,10 @@ SENSITIVITY_SLACK = 0.10
 
 
 def sensitivity_claim(module: Module, drive: Figure) -> str | None:
-    """A sentence where the listed sensitivity is not the drive at which this build clips."""
+    """A sentence where the listed sensitivity contradicts the listing itself, or is not where this build clips."""
     listed = module.sensitivity_v_rms
+    if listed is not None and (own := _against_itself(module, listed)):
+        return own
     if listed is None or abs(listed - drive.value) <= drive.spread + SENSITIVITY_SLACK * listed:
         return None
     needs = f"This build clips at {shown_with_spread(drive.value, drive.spread, 'V')} of drive"
@@ -99,6 +101,19 @@ def sensitivity_claim(module: Module, drive: Figure) -> str | None:
     if listed < drive.value:
         return f"{told} {needs}: at {shown(listed, 'V')} it is {20.0 * math.log10(drive.value / listed):.1f} dB below."
     return f"{told} {needs}: sooner than listed, so turn the source down."
+
+
+def _against_itself(module: Module, listed: float) -> str:
+    """Whether the listed sensitivity times the gain is more than the module's own highest rail: no build could tell."""
+    v_rms = listed * module.gain
+    least = peak_from_rms(v_rms) * (1.0 - module.gain_tol)
+    if least <= module.v_rail_max:
+        return ""
+    return (
+        f"Listing says full power at {shown(listed, 'V')} and a gain of {module.gain:g}: that is {shown(v_rms, 'V')} "
+        f"rms, {shown(peak_from_rms(v_rms), 'V')} of peak, above the {module.v_rail_max:g} V that the module stands. "
+        "The listing contradicts itself: measure gain and sensitivity."
+    )
 
 
 def bias_claim(module: Module) -> str | None:

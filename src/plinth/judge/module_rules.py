@@ -50,10 +50,10 @@ def module_current(build: Build, prediction: Prediction) -> Margin:
     """Peak output current against the module's limit."""
     return make_margin(
         "module_current", "Module current", "module",
-        prediction["output_i_peak_a"], build.module.i_limit_a, f"limits at {build.module.i_limit_a:g} A peak",
+        prediction["output_i_asked_a"], build.module.i_limit_a, f"limits at {build.module.i_limit_a:g} A peak",
         {
             State.CLEAR: "The peaks stay below the module's current limit.",
-            State.OVER: "This load drives the module into its current limit before it clips.",
+            State.OVER: "This load drives the module into its current limit before the rails clip: power ends there.",
         },
         "A higher load resistance, or a module with more output devices.",
     )  # fmt: skip

@@ -268,6 +268,16 @@ def feedback_divider(build: Build, prediction: Prediction) -> Margin | None:
         return None
     meant = build.supply.converter.v_rail
     off = abs(100.0 * (figure.value / meant - 1.0))
+    for factor, wired, asked in ((2.0, "rail to rail", "0 V"), (0.5, "a rail to 0 V", "rail")):
+        if abs(100.0 * (figure.value / (factor * meant) - 1.0)) <= DIVIDER_PERCENT:
+            return make_margin(
+                "feedback_divider", "Feedback divider", "transformer", None, None, f"for {meant:g} V rails",
+                {
+                    State.UNKNOWN: f"The divider sets {figure.value:.1f} V: right if it runs from {wired}, twice off "
+                    f"if it runs from rail to {asked}. Which is it?"
+                },
+                "Look where the divider is fed from.", unit="V",
+            )  # fmt: skip
     words = f"The divider sets {figure.value:.1f} V where {meant:g} V are meant."
     return make_margin(
         "feedback_divider", "Feedback divider", "transformer",

@@ -10,6 +10,8 @@ from collections.abc import Callable
 
 RATED_K = 2700.0
 ROOM_K = 298.0
+# Shares of a lamp's rating so small that what is left to warm it does not matter.
+NEARLY = 1e-5
 # Joules per kelvin and watt of rating: a filament that cools from 2700 K in some tenths of a second.
 HEAT_PER_WATT = 9e-5
 
@@ -40,26 +42,59 @@ class Lamp:
         share = (t_k**4 - ROOM_K**4) / (RATED_K**4 - ROOM_K**4)
         return self.p_rated_w * share
 
+    def settled_near_k(self, current_a: Callable[[float], float], t_k: float) -> float:
+        """As ``settled_k``, sought from the temperature of a similar case on: secants, some three currents.
+
+        Where they do not close in, the whole range is searched.
+        """
+        at, step = self._left_over(current_a, t_k), 0.01 * t_k
+        for _ in range(6):
+            if abs(at) < NEARLY:
+                return t_k
+            tried = min(max(t_k + step, ROOM_K), 1.3 * RATED_K)
+            there = self._left_over(current_a, tried)
+            if there == at or tried == t_k:
+                break
+            step = -there * (tried - t_k) / (there - at)
+            if abs(step) > 0.3 * tried:
+                break
+            t_k, at = tried, there
+        return t_k if abs(at) < NEARLY else self.settled_k(current_a)
+
+    def resting_points_k(self, current_a: Callable[[float], float], count: int = 10) -> list[float]:
+        """All temperatures at which it can rest, coldest first, told apart by ``count`` looks over the whole range.
+
+        Only stable ones: above each the filament loses more than it gets.
+        """
+        grid = [ROOM_K + k * (1.05 * RATED_K - ROOM_K) / count for k in range(count + 1)]
+        left = [self._left_over(current_a, t) for t in grid]
+        found = [grid[0]] if left[0] <= 0.0 else []
+        for k in range(count):
+            if left[k] > 0.0 >= left[k + 1]:
+                share = left[k] / (left[k] - left[k + 1])
+                found.append(grid[k] + share * (grid[k + 1] - grid[k]))
+        return found
+
+    def _left_over(self, current_a: Callable[[float], float], t_k: float) -> float:
+        """What is left to warm it at a temperature, as a share of its rating."""
+        r = self.ohm(t_k)
+        return (current_a(r) ** 2 * r - self.radiated_w(t_k)) / self.p_rated_w
+
     def settled_k(self, current_a: Callable[[float], float]) -> float:
         """Temperature at which I^2 R = radiated, where the circuit passes ``current_a`` (RMS) at a resistance.
 
         What is left to warm it falls as it warms, so a bracket closes on the one answer: false position on a scale
         of T^2 (on which it is nearly straight), with halving where one end stays.
         """
-
-        def left_over(t: float) -> float:
-            r = self.ohm(t)
-            return (current_a(r) ** 2 * r - self.radiated_w(t)) / self.p_rated_w
-
         low, high = ROOM_K, 1.3 * RATED_K
-        at_low, at_high, kept = left_over(low), left_over(high), 0
+        at_low, at_high, kept = self._left_over(current_a, low), self._left_over(current_a, high), 0
         if at_low <= 0.0 or at_high >= 0.0:
             return low if at_low <= 0.0 else high
         for _ in range(40):
             share = at_low / (at_low - at_high)
             t = math.sqrt(low**2 + share * (high**2 - low**2))
-            found = left_over(t)
-            if abs(found) < 1e-6 or high - low < 0.05:
+            found = self._left_over(current_a, t)
+            if abs(found) < 0.1 * NEARLY or high - low < 0.05:
                 return t
             if found > 0.0:
                 low, at_low = t, found

@@ -187,7 +187,7 @@ def _laid_near(network: RailNetwork, law: LoadLaw, near: NetworkState | None) ->
 
 def _calm(network: RailNetwork, g: tuple[tuple[float, ...], ...]) -> tuple[tuple[float, ...], ...]:
     """Slopes of a load held below what sources and capacitors stand: beyond, the laid-on network itself runs off."""
-    if not g:
+    if not g or _passive(g):
         return g
     stiffness = [max(r.r_source_ohm + network.r_shared_ohm, r.esr_ohm, r.esr2_ohm) for r in network.rails]
     most = 0.2 / max(stiffness)
@@ -195,6 +195,11 @@ def _calm(network: RailNetwork, g: tuple[tuple[float, ...], ...]) -> tuple[tuple
     if steepest <= most:
         return g
     return tuple(tuple(x * most / steepest for x in row) for row in g)
+
+
+def _passive(g: tuple[tuple[float, ...], ...]) -> bool:
+    """Whether slopes are those of resistors: such a load settles whatever feeds it, and is laid on just as it is."""
+    return all((x >= 0.0) if r == c else x == 0.0 for r, row in enumerate(g) for c, x in enumerate(row))
 
 
 def _laid_on(source: Source, network: RailNetwork, loading: Loading, v: Array) -> Drives:

@@ -24,9 +24,12 @@ def turns_within(turns: int, flux_pp_t: float, b_peak_t: float) -> int:
     return math.ceil(turns * flux_pp_t / (2.0 * b_peak_t))
 
 
-def primary_half_rms_a(i_battery_a: float) -> float:
-    """RMS in each primary half: the battery's current for half of the time each, I / sqrt 2."""
-    return i_battery_a / math.sqrt(2.0)
+def primary_half_rms_a(i_battery_a: float, duty: float) -> float:
+    """RMS in each primary half: pulses of I / d for d / 2 of the time each, so I / sqrt(2 d).
+
+    ``i_battery_a`` the mean of what both halves take, ``duty`` (0 to 1) the share of the time that one of them is on.
+    """
+    return i_battery_a / math.sqrt(2.0 * duty)
 
 
 def battery_current(p_w: float, v_rest: float, r_ohm: float) -> tuple[float, float]:

@@ -26,8 +26,9 @@ Array = NDArray[np.float64]
 KELVIN = 273.15
 # Half cycles marched at once where nothing changes between them.
 TOGETHER = 10
-# A cold filament glows within a few milliseconds: first pieces of a half cycle, and how far it may go in one of them.
-LAMP_PIECES, LAMP_MOVES = 200, 0.02
+# A cold filament glows, a thermistor gives way within milliseconds: first pieces of a half cycle, and how far it may
+# go in one of them.
+PIECES, MOVES = 200, 0.02
 
 
 @dataclasses.dataclass(frozen=True)
@@ -149,7 +150,7 @@ def switch_on(
     m = len(network.rails)
     x, temperature, t = np.zeros(network.size), ambient_c, 0.0
     pieces: list[_Piece] = []
-    piece = steps if soft is None or soft.lamp is None else max(1, steps // LAMP_PIECES)
+    piece = steps if soft is None or not soft.changes else max(1, steps // PIECES)
     whole = source.emf(np.linspace(0.0, np.pi, steps + 1))
     crest = float(np.max(whole))
     caps = np.array([place["v_cap2" if rail.two_stages else "v_cap"]
@@ -175,13 +176,7 @@ def switch_on(
             before, temperature = temperature, soft.warmed_c(temperature, i_rms, ohm, lasted, ambient_c)
             # A filament that hardly changes is looked at less often.
             moved = abs(temperature - before) / (before + KELVIN)
-            piece = (
-                min(steps, 2 * piece)
-                if moved < LAMP_MOVES / 3.0
-                else max(1, piece // 2)
-                if moved > LAMP_MOVES
-                else piece
-            )
+            piece = min(steps, 2 * piece) if moved < MOVES / 3.0 else max(1, piece // 2) if moved > MOVES else piece
         t, at = t + lasted, at + count
     return _joined(pieces, step_s, turns_ratio, alike)
 
@@ -189,10 +184,10 @@ def switch_on(
 def _steps_alike(
     soft: SoftStart | None, t: float, ohm: float, up: bool, half_s: float, steps: int, place: int, piece: int
 ) -> int:
-    """Steps from ``place`` in a half cycle over which nothing changes but the mains; ``piece`` those of a lamp."""
-    if place or (soft is not None and soft.lamp is not None):
+    """Steps from ``place`` in a half cycle over which nothing changes but the mains; ``piece`` those of what warms."""
+    if place or (soft is not None and soft.changes and ohm > 0.0):
         return min(piece, steps - place)
-    if not up or (soft is not None and soft.changes and ohm > 0.0):
+    if not up:
         return steps
     if soft is not None and t < soft.bypass_s:
         return steps * max(1, math.ceil(min(TOGETHER, (soft.bypass_s - t) / half_s)))
@@ -272,6 +267,34 @@ def _joined(pieces: list[_Piece], step_s: float, turns_ratio: float, alike: int)
 
 
 @functools.lru_cache(maxsize=64)
+def bridged_peak_a(
+    network: RailNetwork,
+    source: MainsSource,
+    turns_ratio: float,
+    soft: SoftStart,
+    idle_a: float,
+    ambient_c: float = 25.0,
+    steps: int = 100,
+) -> float:
+    """The second surge: highest primary current when a soft start is bridged, at the worst moment of the mains, A.
+
+    From the capacitors' state at the zero crossing before; ``soft.bypass_s`` finite.
+    """
+    half_s = 1.0 / (2.0 * source.f_mains_hz)
+    before = switch_on(
+        network, source, turns_ratio, max(1, round(soft.bypass_s / half_s)) * half_s, idle_a,
+        dataclasses.replace(soft, bypass_s=math.inf), 0.0, steps, ambient_c,
+    )  # fmt: skip
+    v = before.v_reservoir[-1]
+    x = np.zeros(network.size)
+    for r, place in enumerate(network.places):
+        for name, at in place.items():
+            if name.startswith("v_"):
+                x[at] = before.v_load[-1, r] if name == "v_cap2" else v[r]
+    return worst_inrush(network, source, turns_ratio, start=tuple(x))[0]
+
+
+@functools.lru_cache(maxsize=64)
 def worst_inrush(
     network: RailNetwork,
     source: MainsSource,
@@ -279,22 +302,24 @@ def worst_inrush(
     r_soft_ohm: float = 0.0,
     phases: int = 8,
     steps: int = 250,
+    start: tuple[float, ...] | None = None,
 ) -> tuple[float, float]:
     """Highest first peak of the primary current over the moments of closing: (amperes, that moment in degrees).
 
-    All capacitors empty. Without leakage the current jumps at once, and the worst moment is the crest of the mains;
-    with it the peak comes later and the worst moment earlier.
+    All capacitors empty, or as ``start`` (the network's state) has them. Without leakage the current jumps at once, and
+    the worst moment is the crest of the mains; with it the peak comes later and the worst moment earlier.
     """
     laid = dataclasses.replace(network, r_shared_ohm=network.r_shared_ohm + r_soft_ohm / turns_ratio**2)
     half_s = 1.0 / (2.0 * source.f_mains_hz)
     whole = source.emf(np.linspace(0.0, np.pi, steps + 1))
     m = len(network.rails)
     none = np.zeros((steps + 1, m))
+    begin = np.zeros(network.size) if start is None else np.array(start)
 
     def peak(first: int, last: int = steps) -> float:
         emf = np.repeat(whole[first : last + 1, None], m, axis=1)
         drives = Drives(emf, -emf - 2.0 * source.v_drop, none[first : last + 1], none[first:last], steps)
-        march = march_network(laid, drives, half_s / steps, np.zeros(network.size))
+        march = march_network(laid, drives, half_s / steps, begin)
         return float(np.max(np.sum(waves_of(laid, drives, half_s / steps, march).i_source, axis=1)))
 
     if all(rail.l_source_h == 0.0 for rail in network.rails):

@@ -23,14 +23,16 @@ def estimate_regulation(va: float, kind: str) -> tuple[float, float]:
 
     ``kind``: ``toroid`` or ``ei``. Returns (fraction, standard uncertainty as a fraction).
     Copper loss per VA falls about with the cube root to the square root of size; fitted through common
-    practice: toroid 0.30 at 10 VA, 0.11 at 100 VA, 0.062 at 300 VA, 0.045 at 500 VA; EI somewhat more. Held to
-    2..40 %. Spread 30 % of the value (95 %), which covers what makers of one size differ by.
+    practice: toroid 0.30 at 10 VA, 0.115 at 100 VA, 0.064 at 300 VA, 0.048 at 500 VA; EI about a sixth more. Held to
+    2..60 %, which only the smallest and largest reach. Spread 30 % of the value (95 %), which covers what makers of one
+    size differ by.
     Raises ValueError for an unknown kind.
     """
     if kind not in ("toroid", "ei"):
         raise ValueError(f"transformer kind {kind!r} is not known; expected 'toroid' or 'ei'")
     per_va = {"toroid": 0.115, "ei": 0.135}[kind]
-    regulation = min(0.40, max(0.02, per_va * (100.0 / va) ** 0.5))
+    # The cube root of small ones goes over into more than the square root of large ones.
+    regulation = min(0.60, max(0.02, per_va * (100.0 / va) ** (0.42 if va < 100.0 else 0.54)))
     return regulation, regulation * 0.30 / 2.0
 
 

@@ -53,11 +53,15 @@ def bulk_state(
     return BulkState(state.waves.v_load[:, 0], state.waves.i_source[:, 0], state)
 
 
-def corrected_state(p_w: float, v_mains_rms: float, v_boost: float, mains_hz: float, c_f: float) -> BulkState:
+def corrected_state(
+    p_w: float, v_mains_rms: float, v_boost: float, mains_hz: float, c_f: float, c_line_f: float = 0.0, thd: float = 0.0
+) -> BulkState:
     """A boost power-factor stage: current in the shape of the mains, its output rippling at twice the mains.
 
     The stage takes P (1 - cos 2 w t), so the capacitor ripples by P / (w C V) peak to peak. Source: energy balance of
-    an ideal stage; real ones keep a few per cent of distortion. ``v_boost`` must lie above the crest of the mains.
+    an ideal stage; real ones keep a few per cent of distortion (``thd``, here all of it third harmonic), and the
+    capacitors of the line filter (``c_line_f``) draw their part at a right angle: 1 / sqrt(1 + thd^2) and the cosine of
+    atan(w C V^2 / P) are what is left of a factor of 1. ``v_boost`` must lie above the crest of the mains.
     Raises ValueError where it does not.
     """
     if v_boost <= math.sqrt(2.0) * v_mains_rms:
@@ -69,7 +73,10 @@ def corrected_state(p_w: float, v_mains_rms: float, v_boost: float, mains_hz: fl
     angle = np.linspace(0.0, np.pi, STEPS + 1)
     swing = p_w / (2.0 * omega * c_f * v_boost)
     wave = mains_wave(angle)
-    return BulkState(v_boost - swing * np.sin(2.0 * angle), math.sqrt(2.0) * p_w / v_mains_rms * wave, None)
+    in_phase = math.sqrt(2.0) * p_w / v_mains_rms
+    current = in_phase * (wave + thd * np.sin(3.0 * angle))
+    current = current + math.sqrt(2.0) * v_mains_rms * omega * c_line_f * np.cos(angle)
+    return BulkState(v_boost - swing * np.sin(2.0 * angle), current, None)
 
 
 def hold_up_s(c_f: float, v_start: float, v_end: float, p_w: float) -> float:

@@ -59,11 +59,18 @@ CATALOGUE: dict[str, Entry] = {
         "onset repeats every 360° / (half cycles of the common period)",
     ),
     "clip_worst_phase_deg": _entry("worst phase", "deg", "signal phase at the mains zero crossing", "as above"),
+    "clip_worst_power_w": _entry(
+        "clip power per channel, worst phase", "W", "V_peak² / (2 R_L), at the least onset over the phases",
+        "IEC 60268-3",
+    ),
     "clip_v_rms": _entry("clip onset, rms", "V", "V_peak / √2", "sine"),
     "clip_power_w": _entry("clip power per channel", "W", "V_peak² / (2 R_L), at onset", "IEC 60268-3"),
     "drive_v_rms": _entry("drive for clipping", "V", "V_rms at clip / gain", "definition of gain"),
     "output_v_peak": _entry("output, peak", "V", "level × clip onset", "the level asked for"),
     "output_power_w": _entry("power per driven channel", "W", "V_peak² / (2 R_L)", "sine in a resistor"),
+    "output_i_asked_a": _entry(
+        "output current that the rails would drive", "A", "level × onset by the rails alone / R_L", "Ohm's law"
+    ),
     "output_i_peak_a": _entry("output current, peak", "A", "V_peak / R_L", "Ohm's law"),
     **_rail_entries("plus", "+"),
     **_rail_entries("minus", "−"),
@@ -97,6 +104,10 @@ CATALOGUE: dict[str, Entry] = {
         "all reservoirs empty, marched from the worst moment of closing; the house's wiring counts as 0 Ω", _STEADY,
     ),
     "inrush_phase_deg": _entry("worst moment of closing", "deg", "mains phase of the highest first peak", "as above"),
+    "bridged_peak_a": _entry(
+        "surge when the soft start is bridged", "A",
+        "from the rails reached by then, bridged at the worst moment of the mains", _STEADY,
+    ),
     "core_inrush_a": _entry(
         "core inrush, at most", "A", "mains crest / (primary's copper + soft start): a saturated core, no leakage",
         "an upper bound; half of the copper taken as the primary's",
@@ -166,7 +177,9 @@ CATALOGUE: dict[str, Entry] = {
     "converter_hz": _entry("converter clock", "Hz", "1 / (1.4 (R_T + 75 Ω) C_T)", "the driver's own rule"),
     "converter_duty": _entry("converter on for", "", "V_rail N_p / (N_s V_battery), at most 0.96", "Faraday's law"),
     "core_flux_pp_t": _entry("core flux, p-p", "T", "V D T / (N A_e), battery full", "Faraday's law"),
-    "converter_primary_rms_a": _entry("converter primary half, rms", "A", "I_battery / √2", "each half in turn"),
+    "converter_primary_rms_a": _entry(
+        "converter primary half, rms", "A", "I_battery / √(2 d)", "each half in turn, for d / 2 of the time"
+    ),
     "converter_input_ripple_a": _entry("converter input ripple, rms", "A", "I √(1 / D − 1)", "pulses of the duty D"),
     "converter_diode_reverse_v": _entry("converter diodes, reverse", "V", "2 V_full N_s / N_p", "halves in series"),
     "converter_reach_v": _entry("rail within reach, battery empty", "V", "0.96 V_empty N_s / N_p", "Faraday's law"),

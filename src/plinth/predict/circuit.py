@@ -23,7 +23,9 @@ class PowerCircuit:
     that share the rating; ``primary_share`` of the copper that they have in common. ``steady_v`` above 0: no mains and
     rectifier but volts behind ``steady_r`` that cannot take current back. ``c_minus_f`` 0: the - rail is like the +.
     ``modulation`` the largest output of a class D stage as a share of its rail; ``r_ahead`` ohm ahead of the primary.
-    ``rail_load_a`` or ``rail_load_ohm``: what hangs on each rail in place of the modules.
+    ``rail_load_a`` or ``rail_load_ohm``: what hangs on each rail in place of the modules. ``v_awake`` the lowest rail
+    that the modules work from: below it what they draw at rest falls with the rail. ``i_limit_a`` the output current at
+    which they limit themselves.
     """
 
     mains_v_rms: float
@@ -68,6 +70,8 @@ class PowerCircuit:
     r_ahead: float = 0.0
     rail_load_a: float | None = None
     rail_load_ohm: float | None = None
+    v_awake: float = 0.0
+    i_limit_a: float = math.inf
 
     @property
     def modules_away(self) -> bool:
@@ -100,6 +104,7 @@ class PowerCircuit:
         """What a rail at rest depends on: everything but what the module needs of the rail, and the load."""
         left_out = {
             "v_sat", "r_out", "r_load", "load_phase_deg", "antiphase", "modulation", "loss_share", "own_drop",
+            "i_limit_a",
         }  # fmt: skip
         return tuple(getattr(self, f.name) for f in dataclasses.fields(self) if f.name not in left_out)
 
@@ -193,6 +198,11 @@ class PowerCircuit:
     def output_limit(self) -> OutputLimit:
         """What the output of a class AB stage needs of its rail."""
         return OutputLimit(self.v_sat + self.own_drop, 1.0 + self.r_out / self.r_load)
+
+    @property
+    def v_at_limit(self) -> float:
+        """Output amplitude at which the load takes the modules' own current limit."""
+        return self.i_limit_a * self.r_load
 
     @property
     def load_phase_rad(self) -> float:

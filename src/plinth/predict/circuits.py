@@ -84,7 +84,7 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
         rails=1 if build.supply.single_rail else 2,
         stage=stage_of(build),
         i_bias_a=values["i_quiescent"] - part.i_driver_a if isinstance(part, ClassAModule) else 0.0,
-        modulation=part.modulation_max if isinstance(part, ClassDModule) else 1.0,
+        modulation=values.get("modulation", 1.0),
         loss_share=1.0 / values["efficiency_stage"] - 1.0 if isinstance(part, ClassDModule) else 0.0,
         own_drop=values.get("own_drop", 0.0),
         load_phase_deg=phase_deg,
@@ -92,6 +92,8 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
         rail_load_a=situation.rail_load_a,
         rail_load_ohm=situation.rail_load_ohm,
         r_ahead=values.get("r_ahead", 0.0) * supplies_in_all(build),
+        v_awake=part.v_rail_min,
+        i_limit_a=values["i_limit"],
     )
 
 
@@ -279,4 +281,7 @@ def input_circuit_of(build: Build, situation: Situation, values: Values) -> Powe
         channels=1,
         third_harmonic=situation.third_harmonic,
         halves=supply.transformer.halves,
+        r_ahead=values.get("input_r_ahead", 0.0) * supplies_in_all(build),
+        # Below what its regulator needs, less comes through it.
+        v_awake=supply.regulator.v_out + supply.regulator.v_dropout_v,
     )

@@ -103,7 +103,10 @@ def _i2t(
     steps: int,
     ambient_c: float,
 ) -> float:
-    return time_course.switch_on(network, source, turns_ratio, FILLING_S, idle_a, soft, 0.0, steps, ambient_c).i2t_a2s()
+    # A soft start that is bridged lets a second surge through.
+    bridged_s = soft.bypass_s if soft is not None and soft.bypass_s < math.inf else 0.0
+    seconds = FILLING_S + bridged_s
+    return time_course.switch_on(network, source, turns_ratio, seconds, idle_a, soft, 0.0, steps, ambient_c).i2t_a2s()
 
 
 def bass_note(solution: Solution, seconds: float = 0.45) -> RailCourse:

@@ -99,6 +99,7 @@ def _output(solution: Solution) -> dict[str, float]:
         "output_v_peak": state.v_peak,
         "output_power_w": state.p_load_w,
         "output_i_peak_a": state.i_output_peak_a,
+        "output_i_asked_a": points.drive.level * points.rails_v_peak / circuit.r_load,
     }
     if part.slew_v_per_s is not None:
         found["power_bandwidth_hz"] = output_stage.power_bandwidth_hz(
@@ -298,9 +299,14 @@ def _transformer(solution: Solution) -> dict[str, float]:
     )
     i_level = min(rail.mean(rail.i_load_a) for rail in state.rails)
     found = {}
+    if each is not None and solution.lamp is None and math.isfinite(each.bypass_s):
+        found["bridged_peak_a"] = count * time_course.bridged_peak_a(
+            solution.bare_circuit.network, mains_source(circuit), circuit.turns_ratio, each,
+            circuit.channels * circuit.i_idle_a, solution.situation.ambient_c,
+        )  # fmt: skip
     if (stays := staying_soft_start(build.entry)) is not None:
         assert solution.wall is not None
-        found = {"soft_start_w": solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm}
+        found["soft_start_w"] = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm
         if stays.ntc is not None:
             found["soft_start_c"] = stays.ntc.steady(solution.wall.flow.i_rms_a, solution.situation.ambient_c)[0]
             found["soft_start_ohm"] = solution.r_soft_ohm
@@ -407,7 +413,7 @@ def _battery(solution: Solution, supply: BatterySupply) -> dict[str, float]:
             if part.control == "regulated" else 0.5 * duty,
             f_hz, part.turns_primary, part.a_core_m2,
         ),
-        "converter_primary_rms_a": push_pull.primary_half_rms_a(draw.i_a),
+        "converter_primary_rms_a": push_pull.primary_half_rms_a(draw.i_a, duty),
         "converter_input_ripple_a": push_pull.input_ripple_rms_a(draw.i_a, duty),
         "converter_diode_reverse_v": push_pull.diode_reverse_v(
             supply.battery.v_full, part.turns_primary, part.turns_secondary

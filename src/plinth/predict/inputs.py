@@ -11,7 +11,7 @@ from plinth.builds.modules import ClassDModule, Module
 from plinth.builds.parts import HeatSink
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
-from plinth.builds.supply_parts import Rectifier, Reservoir, Transformer
+from plinth.builds.supply_parts import MainsSwitcher, Rectifier, Reservoir, Transformer
 from plinth.physics.transformer import estimate_regulation
 
 SQRT3 = math.sqrt(3.0)
@@ -47,6 +47,7 @@ def inputs_of(build: Build, situation: Situation | None = None) -> dict[str, Inp
         case BatterySupply() as supply:
             found |= _battery(supply)
     found |= _module(build.module)
+    found["i_limit"] = _i_limit(build, situation)
     found["r_load"] = _stated("load", build.load.r_ohm, "ohm", build.load.r_tol)
     if situation is not None and (situation.load_ohm is not None or build.load.voice_coil is not None):
         z, _ = situation.impedance(build)
@@ -55,6 +56,18 @@ def inputs_of(build: Build, situation: Situation | None = None) -> dict[str, Inp
         )
     found["r_sink"] = _sink(build.sink)
     return found
+
+
+# How far a module's own current limit lies from what is stated: it follows a transistor's knee and its temperature.
+LIMIT_TOL = 0.10
+
+
+def _i_limit(build: Build, situation: Situation | None) -> Input:
+    """The modules' own limit; without a spread where no rail they stand could ever reach it into this load."""
+    part = build.module
+    z, _ = (situation or Situation()).impedance(build)
+    within_reach = part.i_limit_a * z < part.v_rail_max * build.modules_per_channel
+    return _stated("module current limit", part.i_limit_a, "A", LIMIT_TOL if within_reach else 0.0)
 
 
 def _stated(label: str, value: float, unit: str, tolerance: float) -> Input:
@@ -137,8 +150,22 @@ def _switcher(supply: SwitcherSupply) -> dict[str, Input]:
                 "not stated; usual is about 1.2 µF per watt at 230 V",
             )
         ),
+        **_corrected(part),
         "r_line": Input("line and filter resistance", 0.8, "ohm", 0.25, True, "not stated; usual for a house circuit"),
         **_outputs(supply.reservoir),
+    }
+
+
+def _corrected(part: MainsSwitcher) -> dict[str, Input]:
+    """What keeps a power-factor stage from a factor of 1: its filter's capacitors, and some distortion."""
+    if not part.pfc:
+        return {}
+    c = 0.7e-6 * max(1.0, part.p_continuous_w / 300.0)
+    return {
+        "c_line": Input("line filter capacitance", c, "F", 0.3 * c, True, "not stated; usual about 0.7 µF for 300 W"),
+        "thd_line": Input(
+            "distortion of the line current", 0.12, "", 0.04, True, "not stated; usual for a power-factor stage"
+        ),
     }
 
 
@@ -178,6 +205,10 @@ def _module(part: Module) -> dict[str, Input]:
         return found | {
             "r_out": _stated("switches and coils", part.r_on_ohm, "ohm", 0.20),
             "efficiency_stage": _efficiency("class D efficiency", part.efficiency),
+            # A duty limit is a time over a period, and both wander.
+            "modulation": Input(
+                "largest modulation", part.modulation_max, "", from_tolerance(part.modulation_max, 0.02)
+            ),
         }
     return found | {
         "v_sat": _stated("module saturation", part.v_sat_v, "V", part.v_sat_tol),

@@ -3,31 +3,90 @@
 import dataclasses
 import math
 
-import numpy as np
-
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.common_period import COARSE
 from plinth.physics.errors import PhysicsError, RailCollapseError
 from plinth.physics.lamp import Lamp
-from plinth.predict.circuits import Values, circuit_of, supplies_in_all
-from plinth.predict.operating_points import PowerState, resting
-from plinth.predict.wall import core_currents, primary_frame
+from plinth.predict.circuits import Values, circuit_of, input_circuit_of, supplies_in_all
+from plinth.predict.operating_points import PowerState, at_rest
+from plinth.predict.wall import from_the_wall, primary_frame, rms_a
+
+# Resting points nearer to each other than this share are one.
+APART = 0.05
 
 
 @dataclasses.dataclass(frozen=True)
 class LampAhead:
-    """The lamp, its filament's temperature (kelvin) and resistance, and the current through it."""
+    """The lamp, its filament's temperature (kelvin) and resistance, and the current through it.
+
+    ``others_k`` further temperatures at which it could rest as well, by what went before. ``main_share`` and
+    ``input_share``: all current through the lamp as a multiple of what main and input supplies draw.
+    """
 
     lamp: Lamp
     t_k: float
     r_ohm: float
     i_rms_a: float
+    others_k: tuple[float, ...] = ()
+    main_share: float = 1.0
+    input_share: float = 1.0
+
+    @property
+    def r_main_ohm(self) -> float:
+        """What the main supplies see: the lamp drops what all draw, not only they."""
+        return self.r_ohm * self.main_share
+
+    @property
+    def r_input_ohm(self) -> float:
+        """The same for the input stages' supplies."""
+        return self.r_ohm * self.input_share
 
 
-def lamp_ahead(build: Build, situation: Situation, values: Values) -> LampAhead | None:
-    """The lamp of a situation; None without one. Raises PhysicsError where no transformer hangs on the mains."""
+class _Behind:
+    """The build at rest behind a resistance, each time sought from the last answer on."""
+
+    def __init__(self, build: Build, situation: Situation, values: Values) -> None:
+        self._build, self._count = build, supplies_in_all(build)
+        self._main = circuit_of(build, situation, values)
+        supply = build.supply
+        inputs = isinstance(supply, LinearSupply) and supply.input_supply is not None
+        self._input = input_circuit_of(build, situation, values) if inputs else None
+        self._known: PowerState | None = None
+        self._input_known: PowerState | None = None
+        self.main_share = self.input_share = 1.0
+        if self._input is not None:
+            # Where the lamp is cold it drops nothing: what each then draws is where the shares begin.
+            self.current_a(0.0)
+
+    def current_a(self, r_ohm: float) -> float:
+        """RMS amperes through the lamp at its resistance."""
+        main = dataclasses.replace(self._main, r_ahead=r_ohm * self._count * self.main_share)
+        try:
+            rest = at_rest(main, COARSE, self._known)
+        except RailCollapseError:
+            # The build takes all that the lamp lets through: next to nothing is left behind it.
+            return main.mains_v_rms / r_ohm
+        self._known = rest
+        if self._input is None:
+            return rms_a(from_the_wall(self._build, [(self._count, rest)], None))
+        further = dataclasses.replace(self._input, r_ahead=r_ohm * self._count * self.input_share)
+        self._input_known = at_rest(further, COARSE, self._input_known)
+        whole = rms_a(from_the_wall(self._build, [(self._count, rest)], self._input_known))
+        own, small = (self._count * rms_a(primary_frame(one)) for one in (rest, self._input_known))
+        # Their pulses coincide nearly, so amperes RMS add up nearly.
+        self.main_share, self.input_share = max(1.0, whole / own), max(1.0, whole / small)
+        return whole
+
+
+def lamp_ahead(
+    build: Build, situation: Situation, values: Values, near: LampAhead | None = None, *, look_around: bool = False
+) -> LampAhead | None:
+    """The lamp of a situation; None without one. Raises PhysicsError where no transformer hangs on the mains.
+
+    ``near`` that of a similar case; ``look_around`` for further temperatures at which it could rest.
+    """
     if situation.lamp_w is None:
         return None
     if not isinstance(build.supply, LinearSupply) or build.mains is None:
@@ -36,21 +95,13 @@ def lamp_ahead(build: Build, situation: Situation, values: Values) -> LampAhead 
             "mains to put it into: take a limited bench supply instead"
         )
     lamp = Lamp(situation.lamp_w, build.mains.v_nominal_rms)
-    bare = circuit_of(build, situation, values)
-    count = supplies_in_all(build)
-    known: list[PowerState] = []
-
-    def current(r_ohm: float) -> float:
-        circuit = dataclasses.replace(bare, r_ahead=r_ohm * count)
-        try:
-            rest = resting(circuit, circuit.channels * circuit.i_idle_a, COARSE, known[-1] if known else None)
-        except RailCollapseError:
-            # The build takes all that the lamp lets through: next to nothing is left behind it.
-            return circuit.mains_v_rms / r_ohm
-        known.append(rest)
-        signed = np.sign(rest.period.mains_wave) * count * primary_frame(rest) + core_currents(build, rest)
-        return float(np.sqrt(np.mean(signed[:-1] ** 2)))
-
-    t = lamp.settled_k(current)
+    behind = _Behind(build, situation, values)
+    t = lamp.settled_k(behind.current_a) if near is None else lamp.settled_near_k(behind.current_a, near.t_k)
+    others: tuple[float, ...] = ()
+    if look_around:
+        found = lamp.resting_points_k(behind.current_a)
+        others = tuple(one for one in found if abs(one - t) > APART * t)
+        behind.current_a(lamp.ohm(t))
     r = lamp.ohm(t)
-    return LampAhead(lamp, t, r, math.sqrt(lamp.radiated_w(t) / r))
+    i = math.sqrt(lamp.radiated_w(t) / r)
+    return LampAhead(lamp, t, r, i, others, behind.main_share, behind.input_share)

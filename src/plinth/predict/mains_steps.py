@@ -1,21 +1,18 @@
 """First power on a variable transformer: what to expect of the rails at each step of the mains."""
 
 import dataclasses
-import math
 from collections.abc import Mapping
-
-import numpy as np
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.common_period import FINE
-from plinth.physics.errors import PhysicsError, RailCollapseError
-from plinth.predict.circuits import circuit_of, staying_soft_start, supplies_in_all
+from plinth.physics.errors import PhysicsError
+from plinth.predict.circuits import circuit_of, input_circuit_of, staying_soft_start, supplies_in_all
 from plinth.predict.inputs import inputs_of
-from plinth.predict.operating_points import resting
+from plinth.predict.operating_points import at_rest
 from plinth.predict.propagate import combined, contributions
-from plinth.predict.wall import core_current_rms_a, core_currents, primary_frame
+from plinth.predict.wall import core_current_rms_a, from_the_wall, rms_a
 
 # Shares of the mains in force. Below a tenth nothing is to be read that a faulty build would not show as well.
 SHARES = (0.10, 0.25, 0.50, 0.75, 1.00)
@@ -41,7 +38,7 @@ class MainsStep:
 
 
 def mains_steps(build: Build, situation: Situation, shares: tuple[float, ...] = SHARES) -> tuple[MainsStep, ...]:
-    """The steps, rising. Modules below their lowest working rail are taken to draw nothing.
+    """The steps, rising. What modules below their lowest working rail draw falls with the rail.
 
     Raises PhysicsError for a supply without a transformer: a switcher starts all at once.
     """
@@ -57,34 +54,32 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     inputs = inputs_of(build, situation)
     nominal = {key: one.value for key, one in inputs.items()}
 
-    def at_rest(values: Mapping[str, float], awake: bool, r_soft_ohm: float = 0.0) -> dict[str, float]:
-        values = {**values, "r_ahead": r_soft_ohm}
-        circuit = dataclasses.replace(circuit_of(build, situation, values), mains_v_rms=mains_v)
-        rest = resting(circuit, circuit.channels * circuit.i_idle_a if awake else 0.0, FINE)
-        i = np.sign(rest.period.mains_wave) * supplies_in_all(build) * primary_frame(rest) + core_currents(build, rest)
-        rail = min(one.mean(one.v_node) for one in rest.rails)
-        return {"rail": rail, "primary": math.sqrt(float(np.mean(i[:-1] ** 2)))}
+    with_inputs = isinstance(build.supply, LinearSupply) and build.supply.input_supply is not None
 
-    awake = False
+    def rest_at(values: Mapping[str, float], r_soft_ohm: float = 0.0) -> dict[str, float]:
+        values = {**values, "r_ahead": r_soft_ohm}
+        rest = at_rest(dataclasses.replace(circuit_of(build, situation, values), mains_v_rms=mains_v), FINE)
+        further = None
+        if with_inputs:
+            small = dataclasses.replace(input_circuit_of(build, situation, values), mains_v_rms=mains_v)
+            further = at_rest(small, FINE) if small.v_crest > small.v_drop else None
+        i = from_the_wall(build, [(supplies_in_all(build), rest)], further)
+        return {"rail": min(one.mean(one.v_node) for one in rest.rails), "primary": rms_a(i)}
+
     circuit = dataclasses.replace(circuit_of(build, situation, nominal), mains_v_rms=mains_v)
     if circuit.v_crest <= circuit.v_drop:
         # The diodes do not open yet; a core takes its current all the same.
         core = core_current_rms_a(build, mains_v, circuit.third_harmonic)
         return MainsStep(mains_v, 0.0, 0.0, core, 0.0, False, DWELL_ASLEEP_S)
-    found = at_rest(nominal, awake=False)
-    if found["rail"] >= build.module.v_rail_min:
-        try:
-            found, awake = at_rest(nominal, awake=True), True
-        except RailCollapseError:
-            # What the modules draw at rest is more than so little mains can give: they come and go.
-            awake = False
+    found = rest_at(nominal)
     soft, r_soft = staying_soft_start(build.entry), 0.0
     if soft is not None:
         # Nothing bridges it. A thermistor is as warm as the current keeps it, which it hardly changes.
         for _ in range(2):
             r_soft = soft.r_ohm if soft.ntc is None else soft.ntc.steady(found["primary"], situation.ambient_c)[1]
-            found = at_rest(nominal, awake, r_soft)
-    spread = contributions(lambda values: at_rest(values, awake, r_soft), inputs)
+            found = rest_at(nominal, r_soft)
+    awake = found["rail"] >= build.module.v_rail_min
+    spread = contributions(lambda values: rest_at(values, r_soft), inputs)
     return MainsStep(
         mains_v, found["rail"], combined(spread["rail"]), found["primary"], combined(spread["primary"]), awake,
         DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,

@@ -88,6 +88,7 @@ def clip_map(
         varied |= _fields(choice, column, build, values)
     onset = _onsets(circuit, varied, drive_of(build, situation), len(xs), go_on)
     r_load = varied.get("r_load", circuit.r_load)
+    onset = np.minimum(onset, circuit.i_limit_a * r_load)
     power = onset**2 / (2.0 * r_load) * math.cos(circuit.load_phase_rad)
     return ClipMap(across, up, x, y, power.reshape(len(y), len(x)))
 
@@ -114,6 +115,7 @@ def sampled_clip_power_w(
         if isinstance(column := getattr(every, field.name), np.ndarray)
     }
     onset = _onsets(circuit, varied, drive_of(build, situation), samples, go_on)
+    onset = np.minimum(onset, varied.get("i_limit_a", circuit.i_limit_a) * varied.get("r_load", circuit.r_load))
     power: Array = onset**2 / (2.0 * varied.get("r_load", circuit.r_load)) * math.cos(circuit.load_phase_rad)
     return power
 
@@ -125,7 +127,7 @@ def _sampled_one_by_one(
     for k in range(samples):
         values = {key: float(column[k]) if isinstance(column, np.ndarray) else column for key, column in drawn.items()}
         circuit = circuit_of(build, situation, values)
-        onset = _one(circuit, drive, COARSE)
+        onset = min(_one(circuit, drive, COARSE), circuit.v_at_limit)
         power[k] = onset**2 / (2.0 * circuit.r_load) * math.cos(circuit.load_phase_rad)
         if not go_on((k + 1) / samples):
             raise StoppedError

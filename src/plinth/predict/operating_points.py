@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from plinth.physics import mains, stages
 from plinth.physics.clip_onset import ClipOnset, find_clip_onset
 from plinth.physics.common_period import CommonPeriod, Grid, common_period
+from plinth.physics.errors import RailCollapseError
 from plinth.physics.half_sine import half_wave_mean
 from plinth.physics.network import RailElements
 from plinth.physics.network_steady import (
@@ -140,7 +141,9 @@ class Drive:
 class OperatingPoints:
     """The states that figures are read from: at the level asked for, at programme, at rest, without any load.
 
-    ``clip_v_peak`` the lower of all onsets, ``touched`` which limit of the output; ``no_load_high`` at high mains.
+    ``clip_v_peak`` the lower of all onsets and of what the modules' own current limit allows (``held_by_current``);
+    ``rails_v_peak`` what the rails alone would leave;
+    ``no_load_high`` at high mains.
     ``drive`` and ``grid`` what they were solved for.
     """
 
@@ -154,6 +157,8 @@ class OperatingPoints:
     idle: PowerState
     no_load: PowerState
     no_load_high: PowerState
+    held_by_current: bool = False
+    rails_v_peak: float = 0.0
 
     @property
     def circuit(self) -> PowerCircuit:
@@ -202,13 +207,20 @@ def solve_points(
         clip = found.v_peak
         if drive.level == 1.0:
             at_level = _as_power_state(circuit, period, clip, drive.driven, found.state)
-    if circuit.modules_away:
+    rails_v, held = clip, clip > circuit.v_at_limit
+    if held:
+        clip, at_level = circuit.v_at_limit, None
+    rest = at_rest(circuit, grid, near.idle if near else None)
+    if drive.clips_without_ahead:
+        # Behind a lamp nothing plays.
+        at_level = rest
+    elif circuit.modules_away:
         at_level = _without_modules(circuit, period, near.at_level if near else None)
     if at_level is None:
         at_level = level_state(circuit, period, drive.driven, drive.level * clip, near.at_level if near else None)
     programme = (
         at_level
-        if circuit.modules_away
+        if circuit.modules_away or drive.clips_without_ahead
         else level_state(circuit, period, drive.driven, drive.programme_level * clip, near.programme if near else None)
     )
     if (
@@ -225,6 +237,8 @@ def solve_points(
             clip_v_peak=clip,
             at_level=at_level,
             programme=programme,
+            held_by_current=held,
+            rails_v_peak=rails_v,
         )
     high = dataclasses.replace(
         circuit, mains_v_rms=circuit.mains_v_rms * drive.high_ratio, steady_v=circuit.steady_v * drive.high_ratio
@@ -237,9 +251,11 @@ def solve_points(
         clip_v_peak=clip,
         at_level=at_level,
         programme=programme,
-        idle=resting(circuit, circuit.channels * circuit.i_idle_a, grid, near.idle if near else None),
+        idle=rest,
         no_load=resting(circuit, 0.0, grid, near.no_load if near else None),
         no_load_high=resting(high, 0.0, grid, near.no_load_high if near else None),
+        held_by_current=held,
+        rails_v_peak=rails_v,
     )
 
 
@@ -273,6 +289,37 @@ def _without_modules(circuit: PowerCircuit, period: Period, near: PowerState | N
     source = source_of(circuit, period)
     state = steady_state(circuit.network, source, law, 0.0, near.network if near else None)
     return _as_power_state(circuit, period, 0.0, 0, state)
+
+
+def at_rest(circuit: PowerCircuit, grid: Grid, near: PowerState | None = None) -> PowerState:
+    """All rails with the modules at rest on them, or with what hangs there in their place.
+
+    Modules draw their idle current down to their lowest rail; below it, as a resistor would, in proportion to the rail:
+    the law for stages of which nobody states another. Either law alone says whether it is the one that holds, because
+    a rail rises where less is drawn. Raises RailCollapseError where even that finds no rest.
+    """
+    if circuit.modules_away:
+        return _resting_on(circuit, grid, near)
+    i_a = circuit.channels * circuit.i_idle_a
+    try:
+        rest = resting(circuit, i_a, grid, near)
+    except RailCollapseError:
+        if not circuit.v_awake or not i_a:
+            raise
+    else:
+        if not i_a or min(rail.mean(rail.v_node) for rail in rest.rails) >= circuit.v_awake:
+            return rest
+    return _resting_on(dataclasses.replace(circuit, rail_load_ohm=circuit.v_awake / i_a), grid, near, circuit)
+
+
+def _resting_on(
+    loaded: PowerCircuit, grid: Grid, near: PowerState | None, shown: PowerCircuit | None = None
+) -> PowerState:
+    """The rails under the current or resistors that hang on them, over one half cycle; the state of ``shown``."""
+    f_hz = 100.0 if loaded.steady_v else 2.0 * loaded.mains_hz
+    period = lay_period(loaded, f_hz, 0.0, Grid(grid.per_half_cycle, 1))
+    found = _without_modules(loaded, period, near if near is not None and near.network is not None else None)
+    return found if shown is None else dataclasses.replace(found, circuit=shown)
 
 
 def resting(circuit: PowerCircuit, i_a: float, grid: Grid, near: PowerState | None = None) -> PowerState:

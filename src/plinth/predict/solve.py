@@ -10,7 +10,7 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply
 from plinth.physics.common_period import COARSE, FINE, Grid
-from plinth.physics.errors import PhysicsError
+from plinth.physics.errors import PhysicsError, RailCollapseError
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of, staying_soft_start
 from plinth.predict.courses import can_switch_on, fuse_i2t_a2s
@@ -21,10 +21,10 @@ from plinth.predict.lamp_ahead import LampAhead, lamp_ahead
 from plinth.predict.operating_points import (
     OperatingPoints,
     PowerState,
+    at_rest,
     lay_period,
     network_onset,
     plain_onsets,
-    resting,
     solve_points,
 )
 from plinth.predict.propagate import as_contributions, combined, contributions
@@ -101,12 +101,20 @@ def solution_of(
     build: Build, situation: Situation, values: Values, grid: Grid = FINE, near: Solution | None = None
 ) -> Solution:
     """Everything solved for one set of input values; ``near`` the solution of similar ones on the same grid."""
-    lamp = lamp_ahead(build, situation, values)
+    lamp = lamp_ahead(build, situation, values, near.lamp if near else None, look_around=near is None and grid == FINE)
     stays = staying_soft_start(build.entry) if isinstance(build.supply, LinearSupply) else None
     r_soft = 0.0
     if stays is not None:
         r_soft = near.r_soft_ohm if near is not None else stays.r_ohm if stays.ntc is None else 0.0
-    found = _behind(build, situation, values, grid, near, lamp, r_soft)
+    try:
+        found = _behind(build, situation, values, grid, near, lamp, r_soft)
+    except RailCollapseError as error:
+        if lamp is None:
+            raise
+        raise RailCollapseError(
+            f"behind the lamp of {lamp.lamp.p_rated_w:g} W what hangs on the rails finds no rest: it asks for more "
+            "than the lamp lets through, which then stays at full brightness. Take a larger lamp or less load"
+        ) from error
     if stays is None or stays.ntc is None:
         return found
     # A thermistor is as warm as the current keeps it, and the current hardly depends on how warm it is.
@@ -130,7 +138,11 @@ def _behind(
     r_soft_ohm: float,
 ) -> Solution:
     """Solved with a lamp and what is left of a soft start ahead of the primary."""
-    values = {**values, "r_ahead": (0.0 if lamp is None else lamp.r_ohm) + r_soft_ohm}
+    values = {
+        **values,
+        "r_ahead": (0.0 if lamp is None else lamp.r_main_ohm) + r_soft_ohm,
+        "input_r_ahead": 0.0 if lamp is None else lamp.r_input_ohm,
+    }
     circuit, drive = circuit_of(build, situation, values), drive_of(build, situation)
     points = (
         near.points
@@ -141,7 +153,7 @@ def _behind(
     if isinstance(build.supply, LinearSupply) and build.supply.input_supply is not None:
         rest = input_circuit_of(build, situation, values)
         known = near.input_rest if near is not None else None
-        input_rest = known if known is not None and known.circuit == rest else resting(rest, rest.i_idle_a, grid, known)
+        input_rest = known if known is not None and known.circuit == rest else at_rest(rest, grid, known)
     battery = None
     if isinstance(build.supply, BatterySupply):
         battery = battery_draw(build.supply, situation.battery(build), values, points)
@@ -158,7 +170,7 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
     if spreads_of is None:
         rough = solution_of(build, situation, nominal, COARSE)
         figures = _with_spread(values, _changes(inputs, rough))
-        figures |= _worst_phase(figures["clip_v_peak"], rough)
+        figures |= _worst_phase(figures, rough)
         if filling:
             figures |= _filling_figures(filling, inputs, rough)
     else:
@@ -203,7 +215,7 @@ def _filling_figures(values: Mapping[str, float], inputs: Mapping[str, Input], r
     }
 
 
-def _worst_phase(clip: Figure, rough: Solution) -> dict[str, Figure]:
+def _worst_phase(figures: Mapping[str, Figure], rough: Solution) -> dict[str, Figure]:
     """The least onset over the phases of a slot, by its ratio to the onset at the phase asked for."""
     drive = drive_of(rough.build, rough.situation)
     circuit = drive.at_clip(rough.points.circuit)
@@ -219,13 +231,26 @@ def _worst_phase(clip: Figure, rough: Solution) -> dict[str, Figure]:
             else network_onset(circuit, period, drive.driven, rough.points.network_onset).v_peak
         )
     worst = min(found, key=found.__getitem__)
-    ratio = found[worst] / rough.points.clip_v_peak
+    # The modules' own current limit knows no phase.
+    ratio = min(found[worst], circuit.v_at_limit) / rough.points.clip_v_peak
     return {
-        "clip_worst_v_peak": _figure("clip_worst_v_peak", clip.value * ratio, clip.u * ratio, clip.contributions),
+        **_worst_figures(figures, ratio),
         "clip_worst_phase_deg": _figure(
             "clip_worst_phase_deg", (worst + 180.0) % 360.0 - 180.0, slot / PHASES / 2.0, ()
         ),
     }
+
+
+def _worst_figures(figures: Mapping[str, Figure], ratio: float) -> dict[str, Figure]:
+    """Onset and power at the worst phase, where the onset is ``ratio`` of the one asked for."""
+    found = {}
+    for name, like, scale in (
+        ("clip_worst_v_peak", "clip_v_peak", ratio), ("clip_worst_power_w", "clip_power_w", ratio**2),
+    ):  # fmt: skip
+        one = figures[like]
+        rows = tuple(dataclasses.replace(row, u_figure=scale * row.u_figure) for row in one.contributions)
+        found[name] = _figure(name, one.value * scale, one.u * scale, rows)
+    return found
 
 
 def _with_spread(values: Mapping[str, float], changes: Mapping[str, list[tuple[Input, float]]]) -> dict[str, Figure]:
@@ -257,5 +282,5 @@ def idle_rail_v(build: Build) -> float:
     """The rail at idle and nominal mains, V, without its uncertainty. Raises PhysicsError."""
     values = {key: one.value for key, one in inputs_of(build).items()}
     circuit = circuit_of(build, Situation(), values)
-    rail = resting(circuit, circuit.channels * circuit.i_idle_a, FINE).plus
+    rail = at_rest(circuit, FINE).plus
     return rail.mean(rail.v_node)

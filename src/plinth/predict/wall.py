@@ -78,16 +78,31 @@ def wall_draw(
 def _linear(build: Build, situation: Situation, points: OperatingPoints, input_rest: PowerState | None) -> WallDraw:
     state = points.at_level
     driven, resting = supplies_of(build, situation)
+    i = from_the_wall(build, [(driven, state), (resting, points.idle)], input_rest)
+    v = math.sqrt(2.0) * state.circuit.mains_v_rms * state.period.mains_wave
+    shared = state.period.shared
+    return WallDraw(shared.seconds, shared.half_cycles, v, i, supply_flow.mains_side(i, v))
+
+
+def from_the_wall(build: Build, supplies: list[tuple[int, PowerState]], input_rest: PowerState | None) -> Array:
+    """Amperes from the wall at the instants of the first state's period: all supplies, the input stages', the cores.
+
+    ``supplies`` how many whole supplies are in which state.
+    """
+    state = supplies[0][1]
     period = state.period
-    frame = driven * primary_frame(state)
-    if resting:
-        frame = frame + resting * _fitted(primary_frame(points.idle), period.shared.half_cycles, len(frame))
+    frame = np.zeros(period.steps + 1)
+    for count, one in supplies:
+        if count:
+            frame = frame + count * _fitted(primary_frame(one), one, state)
     if input_rest is not None:
-        count = len(build.channels) if build.one_supply_per_channel else 1
-        frame = frame + count * _fitted(primary_frame(input_rest), period.shared.half_cycles, len(frame))
-    v = math.sqrt(2.0) * state.circuit.mains_v_rms * period.mains_wave
-    i = np.sign(period.mains_wave) * frame + core_currents(build, state)
-    return WallDraw(period.shared.seconds, period.shared.half_cycles, v, i, supply_flow.mains_side(i, v))
+        frame = frame + supplies_in_all(build) * _fitted(primary_frame(input_rest), input_rest, state)
+    return np.asarray(np.sign(period.mains_wave) * frame + core_currents(build, state))
+
+
+def rms_a(current: Array) -> float:
+    """RMS of one period's n + 1 samples."""
+    return math.sqrt(float(np.mean(current[:-1] ** 2)))
 
 
 def core_currents(build: Build, state: PowerState) -> Array:
@@ -134,10 +149,12 @@ def primary_frame(state: PowerState) -> Array:
     return supply_flow.secondary_current(state.rails, wave, circuit.v_drop) / circuit.turns_ratio
 
 
-def _fitted(one_half_cycle: Array, half_cycles: int, n: int) -> Array:
-    """One half cycle's samples repeated and put on another grid."""
-    place = np.linspace(0.0, float(half_cycles), n) % 1.0
-    return np.interp(place, np.linspace(0.0, 1.0, len(one_half_cycle)), one_half_cycle)
+def _fitted(frame: Array, of: PowerState, onto: PowerState) -> Array:
+    """A frame of one half cycle repeated over the period of another state; as it is where both share one."""
+    if of.period is onto.period:
+        return frame
+    place = np.linspace(0.0, float(onto.period.shared.half_cycles), onto.period.steps + 1) % 1.0
+    return np.interp(place, np.linspace(0.0, 1.0, len(frame)), frame)
 
 
 def _switcher(
@@ -153,7 +170,9 @@ def _switcher(
     v_rms, f_hz = situation.mains_rms(build), situation.frequency_of_mains(build)
     if part.pfc:
         try:
-            bulk = wall.corrected_state(p_in, v_rms, v_boost(supply), f_hz, values["c_bulk"])
+            bulk = wall.corrected_state(
+                p_in, v_rms, v_boost(supply), f_hz, values["c_bulk"], values["c_line"], values["thd_line"]
+            )
         except ValueError as error:
             raise PhysicsError(str(error)) from error
     else:

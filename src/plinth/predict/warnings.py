@@ -20,6 +20,11 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
         lines.append(
             "No bleeder is fitted to a rail: its reservoirs stay charged after switch-off. Measure before touching."
         )
+    if solution.points.held_by_current:
+        lines.append(
+            f"Clip power is where the module's own current limit of {solution.points.circuit.i_limit_a:.3g} A is "
+            "reached: the rails would leave more."
+        )
     if solution.points.circuit.modules_away:
         lines.append(
             "Rails are those under what hangs on them in place of the modules; clip figures are those with the modules."
@@ -31,6 +36,17 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
             "Rails, currents and heat are those at rest: under a signal it glows up and takes the rails down. Clip "
             "figures are those without it. A filament of 2700 K at its rated voltage is assumed."
         )
+        lines += [
+            f"The lamp could rest at {other:.0f} K as well ({glow(other)}), by what went before: switch off, let it "
+            "cool, and look again."
+            for other in solution.lamp.others_k
+        ]
+        asleep = min(rail.mean(rail.v_node) for rail in solution.points.idle.rails) < solution.build.module.v_rail_min
+        if asleep and not solution.points.circuit.modules_away:
+            lines.append(
+                f"Behind the lamp the rails stay below the {solution.build.module.v_rail_min:g} V that modules need, "
+                "where what they draw is taken to fall with the rail: a bright lamp here need not be a short."
+            )
     if solution.r_soft_ohm and solution.wall is not None:
         heat_w = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm
         lines.append(

@@ -21,7 +21,7 @@ from plinth.units.shown import shown, shown_with_spread
 from plinth.workshop.store import DiaryEntry
 
 KEY_FIGURES = (
-    "clip_power_w", "clip_v_rms", "drive_v_rms", "rail_plus_mean_v", "rail_minus_mean_v", "rail_plus_ripple_v_pp",
+    "clip_worst_power_w", "clip_v_rms", "drive_v_rms", "rail_plus_mean_v", "rail_minus_mean_v", "rail_plus_ripple_v_pp",
     "rail_no_load_high_v", "winding_load_ratio", "winding_programme_ratio", "primary_rms_a", "power_factor",
     "mains_power_w", "supply_load_ratio", "supply_programme_ratio", "battery_i_mean_a", "battery_v",
     "heat_programme_w", "sink_c", "bleed_s", "stored_j",
@@ -53,7 +53,7 @@ def render_report(given: ReportInput) -> str:
 def _context(given: ReportInput) -> dict[str, Any]:
     prediction, build = given.prediction, given.prediction.build
     readings = [entry.reading for entry in given.diary if entry.reading is not None]
-    claims = [power_claim(c, prediction["clip_power_w"], prediction["clip_v_peak"]).sentence
+    claims = [power_claim(c, prediction["clip_worst_power_w"], prediction["clip_v_peak"]).sentence
               for c in build.module.claims if abs(c.r_load_ohm - prediction.situation.load(build)) < 0.5]  # fmt: skip
     return {
         "version": __version__,

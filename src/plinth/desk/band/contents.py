@@ -164,7 +164,10 @@ def _source_lines(prediction: Prediction) -> dict[str, tuple[str, str]]:
         rms = f"{shown(prediction['primary_rms_a'].value, 'A')} rms"
         lines["wall"] = (f"{rms}, PF {prediction['power_factor'].value:.2f}", rms)
     inrush = prediction.get("inrush_peak_a")
-    if inrush is not None:
+    second = prediction.get("bridged_peak_a")
+    if inrush is not None and second is not None and second.value > inrush.value:
+        lines["entry"] = (f"surge {shown(second.value, 'A', 2)}, bridged", "")
+    elif inrush is not None:
         lines["entry"] = (f"inrush {shown(inrush.value, 'A', 2)}", "")
     if prediction.solution.lamp is not None:
         lamp = prediction.solution.lamp

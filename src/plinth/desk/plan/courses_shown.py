@@ -79,7 +79,9 @@ def _switch_on(prediction: Prediction) -> tuple[Picture, ...]:
     # The first peaks must survive the thinning, so the current is thinned by its highest.
     t, i = _highest_kept(course.t_s, course.i_primary_a)
     worst, i2t = prediction["inrush_peak_a"], prediction["inrush_i2t_a2s"]
-    words = f"at worst {shown(worst.value, 'A')} · {shown(i2t.value, 'A²s', 2)} · its size, A over ms"
+    second = prediction.get("bridged_peak_a")
+    again = f", {shown(second.value, 'A')} when bridged" if second is not None else ""
+    words = f"at worst {shown(worst.value, 'A')}{again} · {shown(i2t.value, 'A²s', 2)} · its size, A over ms"
     return rails, Picture("Current from the wall", (Series("current", t, i, "ink2", "A"),), words, 1e3)
 
 

@@ -5,6 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.fields import YES_OR_NO, PartField, part_fields, value_at, with_values
+from plinth.builds.files import words_of
 from plinth.builds.parts import Part
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
@@ -110,11 +111,11 @@ class PartForm(QDialog):
         try:
             self.part = with_values(self.part, values)
         except pydantic.ValidationError as error:
-            first = error.errors()[0]
-            path = ".".join(str(step) for step in first["loc"])
+            path = ".".join(str(step) for step in error.errors()[0]["loc"])
             asked = next((f for f in self._asked if f.path == path), None)
-            found = "" if asked is None else f"found {values.get(path)!r}, "
-            self._say(asked, f"{found}{first['msg'][0].lower()}{first['msg'][1:]}")
+            sentence = words_of(error, "")[0].removeprefix(": ").removeprefix(f"{path}: ").removeprefix("the build: ")
+            in_per_cent = " (as a fraction, not in per cent)" if asked is not None and asked.per_cent else ""
+            self._say(asked, f"{sentence}{in_per_cent}")
             return
         self.accept()
 
