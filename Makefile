@@ -5,7 +5,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 READY := .venv/.ready
 
-.PHONY: demo test shots bench setup check examples clean
+.PHONY: demo test shots bench attack setup check examples clean
 
 demo: setup
 	@$(BIN)/plinth demo
@@ -24,6 +24,12 @@ shots: setup
 
 bench: setup
 	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest benchmarks -o addopts="" -q --benchmark-enable --benchmark-columns=median,min,rounds
+
+# Random kills, mutated files, typed strings, full disks, random actions: MINUTES (fractions too), SEED, KIND to choose.
+MINUTES ?= 1
+SEED ?= 1
+attack: setup
+	@QT_QPA_PLATFORM=offscreen $(BIN)/python -W ignore -m tests.attack $(MINUTES) $(SEED) $(KIND)
 
 examples: setup
 	@$(BIN)/python scripts/write_examples.py

@@ -55,8 +55,8 @@ def check_kind(path: Path) -> None:
         )
 
 
-def check_contents(path: Path) -> None:
-    """Raise where the file is foreign, newer or damaged. Changes neither it nor what lies beside it."""
+def check_contents(path: Path) -> int:
+    """The version of the tables. Raises where the file is foreign, newer or damaged; changes nothing."""
     with seen_by_sqlite(path) as connection:
         version = check_header(path, connection)
         rows = connection.execute("PRAGMA integrity_check(3)").fetchall()
@@ -66,9 +66,22 @@ def check_contents(path: Path) -> None:
         missing = TABLES - tables
         if missing:
             raise DamagedWorkshopError(path, [f"its table {name} is missing" for name in sorted(missing)])
-        damage = broken_lines(connection) if version >= SEALED_SINCE else []
+        damage = broken_lines(connection) if version >= SEALED_SINCE else _unreadable(connection)
         if damage:
             raise DamagedWorkshopError(path, damage)
+        return version
+
+
+def _unreadable(connection: sqlite3.Connection) -> list[str]:
+    """Of a file from before the seals: what cannot even be read as text."""
+    found = []
+    for table in ("builds", "readings", "entries", "parts", "settings"):
+        try:
+            for _ in connection.execute(f"SELECT * FROM {table}"):  # noqa: S608  # names of this package's own
+                pass
+        except sqlite3.OperationalError as error:
+            found.append(f"its table {table} cannot be read: {_first_line(str(error))[:120]}")
+    return found
 
 
 def check_header(path: Path, connection: sqlite3.Connection) -> int:
@@ -115,11 +128,7 @@ def seen_by_sqlite(path: Path) -> Iterator[sqlite3.Connection]:
         with contextlib.ExitStack() as stack:
             looked_at, mode = path, "ro"
             if journals or _WRITTEN_AHEAD in header[18:20]:
-                folder = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="plinth-")))
-                looked_at, mode = folder / "copy.plinth", "rw"
-                shutil.copyfile(path, looked_at)
-                for journal in journals:
-                    shutil.copyfile(journal, looked_at.with_name(looked_at.name + journal.name[len(path.name) :]))
+                looked_at, mode = stack.enter_context(copy_of(path)), "rw"
             connection = sqlite3.connect(f"{looked_at.as_uri()}?mode={mode}", uri=True)
             stack.callback(connection.close)
             _give_up_on_circles(connection)
@@ -128,6 +137,18 @@ def seen_by_sqlite(path: Path) -> Iterator[sqlite3.Connection]:
         raise
     except (sqlite3.Error, OSError, ValueError) as error:
         raise told(path, error) from error
+
+
+@contextlib.contextmanager
+def copy_of(path: Path) -> Iterator[Path]:
+    """A copy of the file with the journals beside it, gone afterwards. Raises OSError."""
+    with tempfile.TemporaryDirectory(prefix="plinth-") as folder:
+        copy = Path(folder) / "copy.plinth"
+        for ending in ("", *_JOURNALS):
+            beside = path.with_name(path.name + ending)
+            if beside.is_file():
+                shutil.copyfile(beside, copy.with_name(copy.name + ending))
+        yield copy
 
 
 def _give_up_on_circles(connection: sqlite3.Connection) -> None:

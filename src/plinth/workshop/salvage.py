@@ -8,9 +8,7 @@ import contextlib
 import dataclasses
 import datetime as dt
 import json
-import shutil
 import sqlite3
-import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -23,7 +21,7 @@ from plinth.judge.state import State
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.workshop import seals
-from plinth.workshop.checks import check_kind, told
+from plinth.workshop.checks import check_kind, copy_of, told
 from plinth.workshop.errors import DamagedWorkshopError
 from plinth.workshop.lock import WorkshopLock
 from plinth.workshop.schema import SEALED_SINCE
@@ -64,12 +62,7 @@ def salvage(damaged: Path, to: Path) -> Salvaged:
 
 @contextlib.contextmanager
 def _copy(damaged: Path) -> Iterator[sqlite3.Connection]:
-    with tempfile.TemporaryDirectory(prefix="plinth-") as folder:
-        copy = Path(folder) / "copy.plinth"
-        for ending in ("", "-wal", "-journal"):
-            beside = damaged.with_name(damaged.name + ending)
-            if beside.is_file():
-                shutil.copyfile(beside, copy.with_name(copy.name + ending))
+    with copy_of(damaged) as copy:
         connection = sqlite3.connect(copy)
         connection.text_factory = bytes
         try:

@@ -28,8 +28,8 @@ from plinth.record.conditions import Conditions
 from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.units.bounds import Bound
 from plinth.workshop import begun, seals
-from plinth.workshop.checks import check_contents, check_kind, told
-from plinth.workshop.errors import NotAWorkshopError, NotKeptError, disk_words
+from plinth.workshop.checks import check_contents, check_kind, copy_of, told
+from plinth.workshop.errors import DamagedWorkshopError, NotAWorkshopError, NotKeptError, disk_words
 from plinth.workshop.lock import WorkshopLock
 from plinth.workshop.schema import (
     APPLICATION_ID,
@@ -404,7 +404,8 @@ def open_workshop(path: Path) -> Workshop:
     lock = WorkshopLock(named)
     workshop: Workshop | None = None
     try:
-        check_contents(named)
+        if check_contents(named) < SCHEMA_VERSION:
+            _rehearse_migration(named)
         workshop = Workshop(named, lock)
         workshop.migrate()
     except BaseException:
@@ -413,6 +414,23 @@ def open_workshop(path: Path) -> Workshop:
         lock.release()
         raise
     return workshop
+
+
+def _rehearse_migration(path: Path) -> None:
+    """Bring a copy to this version first: a file that cannot be brought there is damaged, and is left as it is."""
+    try:
+        with copy_of(path) as copy:
+            rehearsed = Workshop(copy, WorkshopLock(copy))
+            try:
+                rehearsed.migrate()
+            finally:
+                rehearsed.close()
+    except (NotKeptError, sa.exc.SQLAlchemyError, ValueError) as error:
+        raise DamagedWorkshopError(
+            path, [f"it cannot be brought to this version: {str(error).splitlines()[0][:160]}"]
+        ) from error
+    except OSError as error:
+        raise told(path, error) from error
 
 
 def create_workshop(path: Path, fill: Callable[[Workshop], None] | None = None) -> Workshop:

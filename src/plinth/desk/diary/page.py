@@ -15,6 +15,9 @@ from plinth.report.file_out import proposed_name, write_whole
 from plinth.report.html import ReportInput, render_report
 from plinth.workshop.store import now
 
+# More rows than any screen has room for.
+MOST_IN_SIGHT = 120
+
 
 class DiaryPage(QWidget):
     """See the module."""
@@ -116,6 +119,9 @@ class DiaryPage(QWidget):
         first = max(0, self.table.rowAt(0))
         last = self.table.rowAt(self.table.viewport().height() - 1)
         last = self.lines.rowCount() - 1 if last < 0 else last
+        # While the table is laid out anew it may not know yet which rows it shows: never more than a screenful.
+        last = min(last, first + MOST_IN_SIGHT) if not at_end else last
+        first = max(first, last - MOST_IN_SIGHT)
         metrics = self.table.fontMetrics()
         for column_index in (0, 1, 3):
             texts = [str(self.lines.index(row, column_index).data() or "") for row in range(first, last + 1)]

@@ -123,6 +123,10 @@ class MapDialog(QDialog):
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is under way ends."""
         self._jobs.cancel("map")
+        # What the plotting library holds of a picture goes only when it is told so.
+        self.graph.clear()
+        self.graph.close()
+        self.found = None
         super().done(answer)
 
     def _failed(self, error: Exception) -> None:

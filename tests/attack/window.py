@@ -1,0 +1,127 @@
+"""Random actions in the real window over all builds: no exception, no stray window, no freeze, no lost power."""
+
+import gc
+import random
+import time
+from pathlib import Path
+
+from PySide6.QtCore import QCoreApplication, QEvent, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWidget
+
+from plinth.builds.stations import STATIONS
+from plinth.demo.workshop import make_demo
+from plinth.desk.finder import Finder
+from plinth.desk.look import load_fonts, look
+from plinth.desk.name_dialog import NameDialog
+from plinth.desk.plan.part_form import PartForm
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from tests.desk.watching import StrayWindows, no_faults
+
+ACTIONS = 60
+# Counted, not judged to the millisecond: a machine may stop for a while, a window that stands for so long does not.
+FROZEN_S = 20.0
+_TYPED = ("31.2pp", "4k7", "20M", "OL", ">100", "12", "-7", "0R33", "8-0-8", "x" * 300, "", "1e200", "31,2", "\0")
+# Asks for a file in a dialog of its own, which nobody would answer here.
+_ASKING = {"report", "csv", "take_in", "write_out", "open", "begin", "quit", "bench", "find", "new", "copy", "map",
+           "origin", "change", "builds"}  # fmt: skip
+
+
+def attack(folder: Path, seed: int) -> str:
+    application = QApplication.instance() or QApplication([])
+    assert isinstance(application, QApplication)
+    load_fonts()
+    look.set(dark=False, scale=1.0)
+    pick, fell = random.Random(seed), ""
+    session = BenchSession(make_demo(folder), threaded=pick.random() < 0.5)
+    window = PlinthWindow(session)
+    window.resize(1280, 800)
+    window.show()
+    stray = StrayWindows()
+    application.installEventFilter(stray)
+    with no_faults() as faults:
+        for number in range(ACTIONS):
+            begun = time.monotonic()
+            name = _act(window, session, pick)
+            application.processEvents()
+            took = time.monotonic() - begun
+            if faults:
+                fell = f"{name} (action {number}): {type(faults[0]).__name__}: {faults[0]}"
+            elif stray.found:
+                fell = f"{name} (action {number}): stray window {stray.found[0]}"
+            elif took > FROZEN_S:
+                fell = f"{name} (action {number}): stood for {took:.0f} s"
+            elif window.trouble.text().startswith("Plinth made a mistake"):
+                fell = f"{name} (action {number}): {window.trouble.text()}"
+            if fell:
+                break
+        application.removeEventFilter(stray)
+        session.switch_off()
+        window.close()
+        window.deleteLater()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
+    return fell
+
+
+def _act(window: PlinthWindow, session: BenchSession, pick: random.Random) -> str:
+    kind = pick.choice(("part", "part", "command", "command", "type", "type", "press", "slider", "dialog", "channel"))
+    match kind:
+        case "part":
+            window.show_stage(0)
+            session.choose_station(pick.choice(STATIONS).key)
+            rows = [row for row in window.plan.shelf.rows if isinstance(row, QPushButton)]
+            if rows:
+                row = pick.choice(rows)
+                kind = f"part {row.text()}"
+                row.click()
+        case "command":
+            command = pick.choice([one for one in window.commands if one.key not in _ASKING])
+            kind = f"command {command.key}"
+            window.run_command(command)
+        case "type":
+            window.show_stage(pick.randrange(4))
+            fields = [one for one in window.findChildren(QLineEdit) if one.isVisible() and one.isEnabled()]
+            if fields:
+                field, text = pick.choice(fields), pick.choice(_TYPED)
+                kind = f"typing {text[:20]!r} into {field.accessibleName()}"
+                field.setText(text)
+                QTest.keyClick(field, Qt.Key.Key_Return)
+        case "press":
+            buttons = [one for one in _pressable(window) if one.isVisible() and one.isEnabled()]
+            if buttons:
+                button = pick.choice(buttons)
+                kind = f"pressing {button.text()}"
+                button.click()
+        case "slider":
+            changes = {"level": pick.random(), "crest_db": pick.uniform(3.1, 20.0)}
+            session.what_if(live=pick.random() < 0.7, **changes)
+        case "dialog":
+            dialog = _dialog(window, session, pick)
+            kind = f"dialog {type(dialog).__name__}"
+            dialog.open()
+            for field in dialog.findChildren(QLineEdit)[:4]:
+                field.setText(pick.choice(_TYPED))
+            QTest.keyClick(dialog, pick.choice((Qt.Key.Key_Return, Qt.Key.Key_Escape)))
+            dialog.reject()
+            dialog.deleteLater()
+        case _:
+            window.power_up.channels.choose(pick.choice(session.build.channels))
+    return kind
+
+
+def _pressable(window: QWidget) -> list[QPushButton]:
+    """Buttons that ask for no file and open no dialog."""
+    return [one for one in window.findChildren(QPushButton) if "…" not in one.text() and one.menu() is None
+            and not one.text().startswith("Find")]  # fmt: skip
+
+
+def _dialog(window: PlinthWindow, session: BenchSession, pick: random.Random) -> QDialog:
+    match pick.randrange(3):
+        case 0:
+            return Finder(window, window.commands)
+        case 1:
+            return NameDialog(window, "New build", "", [], lambda name: session.add_build(name, copy=True))
+        case _:
+            return PartForm(window, session.build.module)
