@@ -215,7 +215,7 @@ def test_order_room_and_limits_for_every_build(name: str) -> None:
     for one in plan:
         if one.key == "bias":
             assert one.limit_a is not None
-            whole = build.modules_per_channel * (build.module.i_quiescent_a + build.module.i_driver_a)
+            whole = build.modules_per_channel * (build.module.i_quiescent_a + build.module.driver_a)
             assert one.limit_a > 1.08 * whole, "the bias could not be turned up to its window"
             assert "limit" in one.ask
         if one.key.endswith("current"):

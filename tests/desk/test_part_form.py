@@ -64,7 +64,7 @@ def test_a_missing_rating_is_typed_and_the_margin_becomes_known(
     assert linear(session.build).reservoir.i_ripple_rated_a == pytest.approx(7.4)
     assert linear(session.build).reservoir.c_f == pytest.approx(0.012)
     assert {m.key: m.state for m in session.margins}["reservoir_ripple"] is not State.UNKNOWN
-    assert session.diary_lines()[-1].words == "Can 10m/50: capacitance per rail, rated ripple current, rms stated anew."
+    assert session.diary_lines()[-1].words == "Can 10m/50: capacitance per rail, rated ripple current, rms changed."
     session.choose_station("reservoir")
     # The can with its new rating is fitted, and not yet on the shelf.
     assert len(window.plan.shelf.rows) == 1 + len(session.shelf(Reservoir))

@@ -66,7 +66,7 @@ def test_warming_up_ends_where_the_resting_sink_does(build: Build) -> None:
     bare = prediction["sink_idle_c"].value - 25.0
     loop = prediction.get("bias_loop_gain")
     # Only the output devices' share of the resting heat drifts, not that of the drivers.
-    share = build.module.i_quiescent_a / (build.module.i_quiescent_a + build.module.i_driver_a)
+    share = build.module.i_quiescent_a / (build.module.i_quiescent_a + build.module.driver_a)
     feeds = 0.0 if loop is None else loop.value * share
     assert course.sink_c[-1] - 25.0 == pytest.approx(bare / (1.0 - feeds), rel=0.012)
     assert np.all(course.device_c >= course.sink_c)

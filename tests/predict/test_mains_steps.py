@@ -47,7 +47,7 @@ def test_modules_below_their_lowest_rail_draw_in_proportion_to_it() -> None:
     crest = math.sqrt(2.0) * open_circuit - drops * values["v_forward"]
     # Modules below their lowest rail draw in proportion to it, and the bleeder a little.
     assert 0.9 * crest < step.rail_v < crest
-    part_awake = SHARED_PAIR.module.i_quiescent_a + SHARED_PAIR.module.i_driver_a
+    part_awake = SHARED_PAIR.module.i_quiescent_a + SHARED_PAIR.module.driver_a
     drawn = 2 * part_awake * step.rail_v / SHARED_PAIR.module.v_rail_min
     # Whatever its shape, a current's RMS is above its mean: turns ratio times what both rails take.
     ratio = 0.25 * 230.0 / open_circuit

@@ -67,6 +67,11 @@ class ClipCell:
         return f"{self.channel}, {who}, {self.load.r_ohm:g} Ω"
 
     @property
+    def v_peak(self) -> Figure:
+        """Predicted output at onset, volts of peak."""
+        return self.prediction["clip_worst_v_peak"]
+
+    @property
     def power(self) -> Figure:
         """Predicted power at onset."""
         return self.prediction["clip_worst_power_w"]

@@ -51,7 +51,7 @@ def rest_current(build: Build, v_rail: float) -> Window:
     A trimmer at its least leaves little of the latter; a board that was set before draws all of it, and is healthy.
     """
     module, boards = build.module, build.modules_per_channel
-    low, high = bias.idle_driver_current_a(module.i_driver_a, v_rail, module.v_rail_nominal)
+    low, high = bias.idle_driver_current_a(module.driver_a, v_rail, module.v_rail_nominal)
     whole = (1.0 + SPREAD) * boards * (high + module.i_quiescent_a)
     usual, beyond = None, ""
     if module.bias is None:
@@ -66,13 +66,15 @@ def rest_current(build: Build, v_rail: float) -> Window:
             f"More than {usual * 1000:.0f} mA: the trimmer is not at its least, or the board was set before. Turn it "
             "down and read again before you go on."
         )
+    assumed = " (assumed)" if module.i_driver_a is None else ""
     pair = " Both modules of the pair hang on the supply." if boards > 1 else ""
     return Window(
         (1.0 - SPREAD) * boards * low,
         whole,
         "A",
-        f"Drivers draw {module.i_driver_a * 1000:.0f} mA at {build.rails_words(module.v_rail_nominal)}, between "
+        f"Drivers draw {module.driver_a * 1000:.0f} mA{assumed} at {build.rails_words(module.v_rail_nominal)}, between "
         f"constant and falling with the rail; {why}.{pair}",
+        () if module.i_driver_a is not None else ("driver stages",),
         usual_high=usual,
         beyond_usual=beyond,
     )
@@ -94,7 +96,7 @@ def _limit_a(healthy_a: float) -> float:
 def bias_limit_a(build: Build, v_rail: float) -> float:
     """The limit while the bias is turned up: the whole quiescent current of a channel's modules, and half as much."""
     module = build.module
-    _, driver = bias.idle_driver_current_a(module.i_driver_a, v_rail, module.v_rail_nominal)
+    _, driver = bias.idle_driver_current_a(module.driver_a, v_rail, module.v_rail_nominal)
     return _whole_limit(BIAS_LIMIT * build.modules_per_channel * (driver + (1.0 + TRIM) * module.i_quiescent_a))
 
 
@@ -154,7 +156,7 @@ class WarmUp:
 def warm_bias(module: Module, sink: HeatSink, v_rail: float, v_bias_cold: float) -> WarmUp:
     """The bias reading after warming up from ``v_bias_cold`` volts, with one channel at rest on the sink."""
     assert module.bias is not None
-    rise = 2.0 * v_rail * (module.i_quiescent_a + module.i_driver_a) * sink.to_air_k_per_w
+    rise = 2.0 * v_rail * (module.i_quiescent_a + module.driver_a) * sink.to_air_k_per_w
     estimated = []
     tempco, spread = module.bias.tempco_per_k, 0.5
     if tempco is None:
@@ -203,6 +205,6 @@ def board_bleed_down(module: Module, v_rail: float) -> BleedDown:
     """Discharge of the module's own capacitors; without a stated path through what the drivers draw, doubled."""
     estimated = module.r_discharge_ohm is None
     # The drivers stop drawing as the rail falls, so their nominal resistance is taken twice.
-    resistance = module.r_discharge_ohm or 2.0 * module.v_rail_nominal / max(module.i_driver_a, 1e-4)
+    resistance = module.r_discharge_ohm or 2.0 * module.v_rail_nominal / max(module.driver_a, 1e-4)
     seconds = transients.bleed_down_s(module.c_local_f, resistance, v_rail, SAFE_V)
     return BleedDown(v_rail, seconds, resistance, module.c_local_f, estimated)

@@ -164,10 +164,10 @@ def _output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
     module, words = build.module, f"at {build.rails_words(v_rail)}"
     where = "from output + to output −, neither of which is 0 V" if build.both_outputs_live else "from output to 0 V"
     moves = "sits on a rail" if module.starts_on_rail else "may sit anywhere"
-    watch = max(10.0, 3.0 * module.settle_s)
+    watch = max(10.0, 3.0 * module.settling_s)
     return Step(
         key, subject(channel, key), _named(channel, f"output DC {words}"),
-        f"Meter on DC {where}, still no loudspeaker. It {moves} for {module.settle_s:g} s "
+        f"Meter on DC {where}, still no loudspeaker. It {moves} for {module.settling_s:g} s{_if_assumed(module)} "
         f"after switching on: watch it for {watch:.0f} s, then type it with its sign.",
         "reading", expect.output_dc(module), "V", "m", "meter", True,
         (
@@ -181,6 +181,10 @@ def _output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
         caution="No loudspeaker yet: DC from a faulty stage burns a voice coil in a second.",
         wait_s=watch, most=v_rail,
     )  # fmt: skip
+
+
+def _if_assumed(module: Module) -> str:
+    return "" if module.settle_s is not None else " (assumed, nobody states it)"
 
 
 def _bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> Step:
@@ -258,9 +262,9 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
 
 
 def _loudspeaker(channel: str, build: Build) -> Step:
-    mute, settle = build.protection.mute_s, build.module.settle_s
+    mute, settle = build.protection.mute_s, build.module.settling_s
     guard = (
-        f"The relay mutes for {mute:g} s and the output settles in {settle:g} s."
+        f"The relay mutes for {mute:g} s and the output settles in {settle:g} s{_if_assumed(build.module)}."
         if mute > settle
         else f"The relay mutes for only {mute:g} s and the output needs {settle:g} s: mend that first."
     )

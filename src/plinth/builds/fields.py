@@ -43,7 +43,7 @@ WORDS = {
     "v_rail_min": "Lowest working rail",
     "v_rail_nominal": "Nominal rail",
     "v_rail_max": "Highest rail",
-    "v_sat_v": "Saturation: rail less output at clip",
+    "v_sat_v": "What the output leaves of the rail at clip",
     "v_sat_tol": "Tolerance of the saturation",
     "r_out_ohm": "Output resistance at clip",
     "i_limit_a": "Current limit, peak",
@@ -104,8 +104,10 @@ WORDS = {
     "primary_share": "Share of the copper in the primary",
     "slew_v_per_s": "Slew rate",
     "r_output_ohm": "Output impedance",
+    "claims": "Listed powers",
+    "safe_area": "Safe area of a device",
     "starts_on_rail": "Output sits on a rail until then",
-    "own_rectifier": "Has its own bridge on the board",
+    "own_rectifier": "Board has a rectifier of its own",
     "sensitivity_v_rms": "Listed sensitivity, rms",
     "topology": "Topology",
     "bridge": "Bridge",
@@ -179,7 +181,7 @@ def in_sentence(words: str) -> str:
 
 
 # Not asked for in a form: what cannot be said in one field.
-LEFT_OUT = frozenset({"kind", "claims", "safe_area"})
+LEFT_OUT = frozenset({"kind"})
 YES_OR_NO = ("yes", "no")
 _MADE_OF_FIELDS = frozenset({"bias", "voice_coil"})
 

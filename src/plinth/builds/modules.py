@@ -31,6 +31,9 @@ from plinth.builds.quantities import (
     Watts,
 )
 
+# What is taken where nobody states it; whoever uses these says so.
+USUAL_DRIVER_A, USUAL_SETTLING_S = 0.015, 2.0
+
 
 class PowerClaim(Model):
     """A power that a listing states; ``definition`` how clipping is meant, ``v_rail_v`` at which rail, if it says."""
@@ -69,6 +72,8 @@ class _Module(Model):
 
     ``i_driver_a`` input and driver stages per rail at ``v_rail_nominal``; ``settle_s`` how long the output takes to
     come to rest after power, ``starts_on_rail`` whether it sits on a rail until then; ``c_local_f`` on board, per rail.
+    Who does not know ``i_driver_a``, ``settle_s``, ``r_junction_sink_k_per_w`` or (class A and AB) ``v_sat_v`` leaves
+    them out: the usual value of the kind is then assumed, and marked.
     A module with a trimmer has ``bias``, one without (most chips, class D) states ``i_quiescent_stated_a``.
     ``own_rectifier``: the board has its own bridge, through which a rectified supply loses another diode drop.
     """
@@ -87,16 +92,16 @@ class _Module(Model):
     f_high_hz: Hertz
     slew_v_per_s: VoltsPerSecond | None = None
     r_output_ohm: SmallOhms | None = None
-    i_driver_a: IdleAmperes
+    i_driver_a: IdleAmperes | None = None
     bias: BiasPoint | None = None
     i_quiescent_stated_a: IdleAmperes | None = None
     offset_max_v: SmallVolts
-    settle_s: Seconds
+    settle_s: Seconds | None = None
     starts_on_rail: bool = False
     own_rectifier: bool = False
     c_local_f: Farads
     r_discharge_ohm: Ohms | None = None
-    r_junction_sink_k_per_w: KelvinPerWatt
+    r_junction_sink_k_per_w: KelvinPerWatt | None = None
     t_junction_max_c: Celsius | None = None
     sensitivity_v_rms: SmallVolts | None = None
     claims: tuple[PowerClaim, ...] = ()
@@ -117,6 +122,16 @@ class _Module(Model):
         return 1
 
     @property
+    def driver_a(self) -> float:
+        """Input and driver stages, per rail: as stated, else what is usual."""
+        return USUAL_DRIVER_A if self.i_driver_a is None else self.i_driver_a
+
+    @property
+    def settling_s(self) -> float:
+        """Until the output has come to rest: as stated, else what is usual."""
+        return USUAL_SETTLING_S if self.settle_s is None else self.settle_s
+
+    @property
     def i_quiescent_a(self) -> float:
         """Quiescent current of all output pairs: as stated, else the listing's mV over the listing's resistor."""
         if self.i_quiescent_stated_a is not None:
@@ -129,7 +144,7 @@ class ClassABModule(_Module):
     """Class AB, discrete or a chip. ``safe_area`` a chip's own limit, falling with the voltage across the device."""
 
     kind: Literal["class_ab"] = "class_ab"
-    v_sat_v: SmallVolts
+    v_sat_v: SmallVolts | None = None
     v_sat_tol: Fraction = 0.15
     r_out_ohm: SmallOhms | None = None
     output_pairs: int = Field(ge=1, le=20)
@@ -156,7 +171,7 @@ class ClassAModule(_Module):
 
     kind: Literal["class_a"] = "class_a"
     topology: Literal["push_pull", "single_ended"]
-    v_sat_v: SmallVolts
+    v_sat_v: SmallVolts | None = None
     v_sat_tol: Fraction = 0.15
     r_out_ohm: SmallOhms | None = None
     output_pairs: int = Field(ge=1, le=20)

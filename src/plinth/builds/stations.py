@@ -79,8 +79,10 @@ def _at(build: Build, slot: str) -> object:
     return found
 
 
-def with_part(build: Build, slot: str, part: Part) -> Build:
+def with_part(build: Build, slot: str, part: Part, *, changed: bool = False) -> Build:
     """The build with another part in ``slot``, validated anew. Raises pydantic.ValidationError.
+
+    ``changed``: it is the same thing, of which other things are stated.
 
     A transformer of another winding kind takes a rectifier arrangement with it that fits: two secondaries
     keep either, a centre tap or a single winding goes to one bridge. A part of another kind of supply (a switcher in
@@ -97,9 +99,23 @@ def with_part(build: Build, slot: str, part: Part) -> Build:
         for name in path:
             target = target[name]
         target[last] = part.model_dump()
+    if slot == "load" and document["loads"]:
+        _follow_load(document, build.load.model_dump(), changed=changed)
     if slot != "supply.rectifier" and supply["kind"] == "linear" and supply["transformer"]["secondaries"] != "two":
         supply["rectifier"]["bridges"] = "one"
     return Build.model_validate(document)
+
+
+def _follow_load(document: dict[str, Any], before: dict[str, Any], *, changed: bool) -> None:
+    """The dummy loads at hand hold the one in the station: ``changed`` in place, else put beside the others."""
+    after, loads = document["load"], list(document["loads"])
+    names = [one["name"] for one in loads]
+    place = before["name"] if changed else after["name"]
+    if place in names:
+        loads[names.index(place)] = after
+    else:
+        loads.append(after)
+    document["loads"] = loads
 
 
 def _supply_brought_by(part: Part, supply: dict[str, Any]) -> dict[str, Any] | None:

@@ -253,14 +253,14 @@ class BenchSession(QObject):
             for field in part_fields(part)
             if value_at(part, field.path) != value_at(before, field.path)
         ]
-        words = f"{part.name}: {', '.join(changed)} stated anew."
+        words = f"{part.name}: {', '.join(changed)} changed."
         self._place(slot, part, words)
 
     def _place(self, slot: str, part: Part, words: str, mark: str = "") -> None:
         if not mark and part == part_in(self.build, slot):
             return
         try:
-            build = with_part(self.build, slot, part)
+            build = with_part(self.build, slot, part, changed=not mark)
             build = build.with_mark(slot, mark) if mark else build
         except pydantic.ValidationError as error:
             # Parts that are sound alone may not go together; the build says why.

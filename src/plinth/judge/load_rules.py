@@ -28,7 +28,15 @@ def load_minimum(build: Build, prediction: Prediction) -> Margin:
 
 def mute_outlasts_settling(build: Build, _prediction: Prediction) -> Margin:
     """Muting delay against the time the output takes to come to rest."""
-    settle = build.module.settle_s
+    settle = build.module.settling_s
+    if build.module.settle_s is None:
+        return make_margin(
+            "mute_settling", "Mute outlasts settling", "protection",
+            stated("mute_s", "muting delay", build.protection.mute_s, "s", build.protection.name), None,
+            "not stated when the output is at rest",
+            {State.UNKNOWN: f"Nobody states how long the output moves after switch-on; {settle:g} s would be usual."},
+            "Watch the output at first power and type the time.",
+        )  # fmt: skip
     return make_margin(
         "mute_settling", "Mute outlasts settling", "protection",
         stated("mute_s", "muting delay", build.protection.mute_s, "s", build.protection.name), settle,

@@ -83,7 +83,7 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
         third_harmonic=situation.third_harmonic,
         rails=1 if build.supply.single_rail else 2,
         stage=stage_of(build),
-        i_bias_a=values["i_quiescent"] - part.i_driver_a if isinstance(part, ClassAModule) else 0.0,
+        i_bias_a=values["i_quiescent"] - part.driver_a if isinstance(part, ClassAModule) else 0.0,
         modulation=values.get("modulation", 1.0),
         loss_share=1.0 / values["efficiency_stage"] - 1.0 if isinstance(part, ClassDModule) else 0.0,
         own_drop=values.get("own_drop", 0.0),

@@ -235,11 +235,11 @@ def warm_up(solution: Solution) -> HeatCourse | None:
     bias = build.module.bias
     drift = 0.0 if bias is None or bias.tempco_per_k is None else bias.tempco_per_k
     module = build.module
-    quiescent_w = heat_w * module.i_quiescent_a / (module.i_quiescent_a + module.i_driver_a)
+    quiescent_w = heat_w * module.i_quiescent_a / (module.i_quiescent_a + module.driver_a)
     ambient = solution.situation.ambient_c
     # All output devices together, then the sink.
     modules = len(build.channels) * build.modules_per_channel
-    r_device = (build.module.r_junction_sink_k_per_w + build.sink.gap_k_per_w) / modules
+    r_device = (solution.values["r_junction"] + build.sink.gap_k_per_w) / modules
     network = thermal.chain((r_device, r_sink), (modules * DEVICE_J_PER_K, capacity))
     # The bias follows the sink, on which its sensor sits.
     feedback = np.array([[0.0, quiescent_w * drift], [0.0, 0.0]])

@@ -214,7 +214,7 @@ def _heat(solution: Solution) -> dict[str, float]:
         "sink_c": sink_c,
         "sink_sine_c": sink_temperature_c(situation.ambient_c, sine_w, r_sink),
         "sink_idle_c": sink_temperature_c(situation.ambient_c, (driven + resting) * idle_w, r_sink),
-        "junction_c": sink_c + each_w * (build.module.r_junction_sink_k_per_w + build.sink.gap_k_per_w),
+        "junction_c": sink_c + each_w * (solution.values["r_junction"] + build.sink.gap_k_per_w),
     }
 
 

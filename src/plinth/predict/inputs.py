@@ -7,7 +7,7 @@ import dataclasses
 import math
 
 from plinth.builds.build import Build
-from plinth.builds.modules import ClassDModule, Module
+from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule, Module
 from plinth.builds.parts import HeatSink
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
@@ -197,7 +197,12 @@ def _efficiency(label: str, value: float) -> Input:
 def _module(part: Module) -> dict[str, Input]:
     found = {
         "gain": _stated("module gain", part.gain, "V/V", part.gain_tol),
-        "i_quiescent": _stated("quiescent current", part.i_quiescent_a + part.i_driver_a, "A", 0.15),
+        "i_quiescent": _i_quiescent(part),
+        "r_junction": (
+            _stated("junction to sink", part.r_junction_sink_k_per_w, "K/W", 0.0)
+            if part.r_junction_sink_k_per_w is not None
+            else Input("junction to sink", 1.5, "K/W", 0.5, True, "not stated; usual for a power package with its pad")
+        ),
     }
     if part.own_rectifier:
         found["own_drop"] = Input("the module's own bridge", 0.8, "V", 0.08, True, "not stated; usual for one diode")
@@ -211,9 +216,32 @@ def _module(part: Module) -> dict[str, Input]:
             ),
         }
     return found | {
-        "v_sat": _stated("module saturation", part.v_sat_v, "V", part.v_sat_tol),
+        "v_sat": _v_sat(part),
         "r_out": _r_out(part),
     }
+
+
+def _i_quiescent(part: Module) -> Input:
+    value = part.i_quiescent_a + part.driver_a
+    if part.i_driver_a is not None:
+        return _stated("quiescent current", value, "A", 0.15)
+    u = math.hypot(from_tolerance(value, 0.15), 0.5 * part.driver_a)
+    return Input(
+        "quiescent current", value, "A", u, True, f"not all stated; {1000 * part.driver_a:g} mA for its drivers"
+    )
+
+
+def _v_sat(part: ClassABModule | ClassAModule) -> Input:
+    """What the output leaves of its rail: a base current and some diodes, and more of it the higher the rail."""
+    if part.v_sat_v is not None:
+        return _stated("module saturation", part.v_sat_v, "V", part.v_sat_tol)
+    base, share = (1.0, 0.06) if part.bias is None else (1.5, 0.04)
+    value = base + share * part.v_rail_nominal
+    kind = "a power chip" if part.bias is None else "a discrete stage"
+    return Input(
+        "module saturation", value, "V", 0.3 * value, True,
+        f"not stated; usual for {kind} at {part.v_rail_nominal:g} V",
+    )  # fmt: skip
 
 
 def _sink(part: HeatSink) -> Input:

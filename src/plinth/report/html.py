@@ -10,6 +10,7 @@ import numpy as np
 from plinth import __version__
 from plinth.bench import frequency_response
 from plinth.builds.fields import in_sentence, part_fields, value_at
+from plinth.builds.listed import claims_text, safe_area_text
 from plinth.builds.parts import Part
 from plinth.builds.stations import part_in, stations
 from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
@@ -102,7 +103,11 @@ def part_words(part: Part) -> str:
         value = value_at(part, field.path)
         if field.path in ("name", "maker"):
             continue
-        if value is None:
+        if field.path == "claims" and isinstance(value, tuple):
+            said += [f"{in_sentence(field.words)}: {claims_text(value)}"] if value else []
+        elif field.path == "safe_area" and isinstance(value, tuple):
+            said += [f"{in_sentence(field.words)}: {safe_area_text(value)}"] if value else []
+        elif value is None:
             missing.append(in_sentence(field.words))
         elif isinstance(value, bool):
             said.append(f"{in_sentence(field.words)}: {'yes' if value else 'no'}")

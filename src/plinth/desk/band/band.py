@@ -3,7 +3,7 @@
 import math
 
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plinth.builds.stations import STATIONS
@@ -77,6 +77,15 @@ class PowerPathBand(QWidget):
         for i, station in enumerate(STATIONS):
             x0, x1 = round(edges[i]), round(edges[i + 1])
             self.stations[station.key].setGeometry(x0, top, x1 - x0, look.px(STATION_PX))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        # The drawing above a station is that station's too.
+        edges = self._edges()
+        for i, station in enumerate(STATIONS):
+            if edges[i] <= event.position().x() < edges[i + 1]:
+                self._session.choose_station(station.key)
+                return
+        super().mousePressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

@@ -70,7 +70,7 @@ def _parts(build: Build, session: BenchSession, states: dict[str, State]) -> dic
         ),
         "protection": StationContent(
             "Protection", states["protection"], f"{build.protection.mute_s:g} s", "mute",
-            f"settles in {module.settle_s:g} s",
+            f"settles in {module.settling_s:g} s",
         ),
         "load": StationContent("Load", states["load"], f"{load:g} Ω", rated),
     }  # fmt: skip

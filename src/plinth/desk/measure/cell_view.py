@@ -12,7 +12,7 @@ from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.judge.claims import claim_for
 from plinth.judge.state import State
 from plinth.record.reading import Reading
-from plinth.units.shown import shown_with_spread, split
+from plinth.units.shown import shown, shown_with_spread, split
 
 
 class CellView(QAbstractButton):
@@ -51,7 +51,8 @@ class CellView(QAbstractButton):
         claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
         self._figure.setText("–" if reading is None else split(reading.value, "W")[0] + " W")
         self._predicted.setText(shown_with_spread(power.value, power.spread, "W"))
-        self._below.setText("no reading yet" if reading is None else f"typed {reading.typed}, {reading.state}")
+        expect = f"expect {shown(2.0 * cell.v_peak.value, 'V')} p-p"
+        self._below.setText(expect if reading is None else f"typed {reading.typed}, {reading.state}; {expect}")
         self.mark.set_state(reading.state if reading else State.UNKNOWN)
         spread = 2.0 * (reading.u or 0.0) if reading else 0.0
         self.ruler.show_content(

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxL
 
 from plinth.builds.fields import YES_OR_NO, PartField, part_fields, value_at, with_values
 from plinth.builds.files import words_of
+from plinth.builds.listed import claims_text, read_claims, read_safe_area, safe_area_text
 from plinth.builds.parts import Part
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
@@ -21,6 +22,10 @@ def field_text(field: PartField, value: object) -> str:
     """A value as it stands in its field: ``10 mF``, a fraction is in per cent."""
     if value is None:
         return ""
+    if field.path == "claims" and isinstance(value, tuple):
+        return claims_text(value)
+    if field.path == "safe_area" and isinstance(value, tuple):
+        return safe_area_text(value)
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float) and field.per_cent:
@@ -36,6 +41,10 @@ def field_text(field: PartField, value: object) -> str:
 def field_value(field: PartField, text: str) -> object:
     """The value of a typed text. Raises QuantityError for nonsense; empty is None where that is allowed."""
     text = text.strip()
+    if field.path == "claims":
+        return read_claims(text)
+    if field.path == "safe_area":
+        return read_safe_area(text)
     if not text and field.optional:
         return None
     if field.choices == YES_OR_NO:

@@ -63,7 +63,7 @@ def knobs(build: Build) -> tuple[Knob, ...]:
         Knob("load_ohm", "Load, each channel", "Ω", 2.0, 16.0, log=True),
         Knob("level", "Level, of clip", "%", 0.0, 100.0, scale=0.01),
         Knob("frequency_hz", "Signal", "Hz", 20.0, 20_000.0, log=True),
-        Knob("crest_db", "Programme, crest", "dB", 3.01, 20.0, step=0.5),
+        Knob("crest_db", "Music, peak over mean", "dB", 3.01, 20.0, step=0.5),
         Knob("ambient_c", "Air around it", "°C", 0.0, 45.0),
         Knob("source_v_rms", "Source gives at most", "V", 0.1, 10.0, log=True, without="not said"),
         *_lamp_knob(build),

@@ -72,7 +72,7 @@ class Question(QWidget):
         reading_row.setSpacing(18)
         reading_row.addWidget(self.field, 0, Qt.AlignmentFlag.AlignTop)
         reading_row.addLayout(beside, 1)
-        self.on_button = button("It is switched on", "main")
+        self.on_button = button("It is switched on  Space", "main")
         self.keep_button = button("Keep and go on  ⏎", "main")
         self.pass_button = button("Pass over, with a reason …", "flat")
         self.wait = label("", "pred")

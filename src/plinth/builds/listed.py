@@ -1,0 +1,96 @@
+"""What a listing states in several numbers at once, as one line that can be typed: powers, a safe area.
+
+``60 W 8R; 100 W 4R at 10 %; 130 W 4R on 42 V`` and ``10 V 4 A; 30 V 1.2 A``.
+"""
+
+import re
+from typing import TypeVar
+
+import pydantic
+
+from plinth.builds.files import words_of
+from plinth.builds.modules import PowerClaim, SafeAreaPoint
+from plinth.units.errors import QuantityError
+from plinth.units.shown import shown
+from plinth.units.typed import read_number, read_quantity
+
+ModelT = TypeVar("ModelT", PowerClaim, SafeAreaPoint)
+
+_POWER = re.compile(
+    r"^(?P<w>[\d.,]+ ?[mk]?W?) *(?:into|in|at|/|@)? *(?P<ohm>[\d.,]+ ?(?:R|Ω|ohm))"
+    r"(?: *(?:at|with)? *(?P<thd>[\d.,]+) ?%)?(?: *(?:on|rails?|±)* *(?P<v>[\d.,]+) ?V)?$",
+    re.IGNORECASE,
+)
+_DEFINITIONS = {1.0: "thd_1", 10.0: "thd_10"}
+
+
+def claims_text(claims: tuple[PowerClaim, ...]) -> str:
+    """Listed powers as a line."""
+    parts = []
+    for claim in claims:
+        text = f"{claim.power_w:g} W {claim.r_load_ohm:g} Ω"
+        text += {"thd_1": " at 1 %", "thd_10": " at 10 %"}.get(claim.definition, "")
+        text += "" if claim.v_rail_v is None else f" on {claim.v_rail_v:g} V"
+        parts.append(text)
+    return "; ".join(parts)
+
+
+def read_claims(text: str) -> tuple[PowerClaim, ...]:
+    """The powers in a line. Raises QuantityError with found and expected."""
+    found: list[PowerClaim] = []
+    for part in (one.strip() for one in text.split(";")):
+        if not part:
+            continue
+        match = _POWER.match(part)
+        if match is None:
+            raise QuantityError(
+                f"found {part[:40]!r}, expected powers such as 60 W 8R; 100 W 4R at 10 %; 130 W 4R on 42 V"
+            )
+        definition = "unstated"
+        if match["thd"]:
+            percent = read_number(match["thd"])
+            if percent not in _DEFINITIONS:
+                raise QuantityError(f"found {percent:g} % distortion, expected 1 % or 10 %: leave others out")
+            definition = _DEFINITIONS[percent]
+        found.append(
+            _made(
+                PowerClaim,
+                part,
+                {
+                    "power_w": read_quantity(match["w"], "W"),
+                    "r_load_ohm": read_quantity(match["ohm"], "ohm"),
+                    "definition": definition,
+                    "v_rail_v": read_number(match["v"]) if match["v"] else None,
+                },
+            )
+        )
+    return tuple(found)
+
+
+def safe_area_text(points: tuple[SafeAreaPoint, ...]) -> str:
+    """A safe area as a line."""
+    return "; ".join(f"{shown(one.v_device_v, 'V')} {shown(one.i_a, 'A')}" for one in points)
+
+
+def read_safe_area(text: str) -> tuple[SafeAreaPoint, ...]:
+    """The points in a line. Raises QuantityError with found and expected."""
+    found: list[SafeAreaPoint] = []
+    for part in (one.strip() for one in text.split(";")):
+        if not part:
+            continue
+        match = re.match(r"^([\d.,]+ ?m?V) *,? *([\d.,]+ ?m?A)$", part, re.IGNORECASE)
+        if match is None:
+            raise QuantityError(f"found {part[:40]!r}, expected points such as 10 V 4 A; 30 V 1.2 A, volts rising")
+        found.append(
+            _made(
+                SafeAreaPoint, part, {"v_device_v": read_quantity(match[1], "V"), "i_a": read_quantity(match[2], "A")}
+            )
+        )
+    return tuple(found)
+
+
+def _made(model: type[ModelT], part: str, document: dict[str, object]) -> ModelT:
+    try:
+        return model.model_validate(document)
+    except pydantic.ValidationError as error:
+        raise QuantityError(words_of(error, repr(part))[0]) from error
