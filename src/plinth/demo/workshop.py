@@ -3,11 +3,16 @@
 from pathlib import Path
 
 from plinth.builds.situation import Situation
+from plinth.builds.stations import part_in, stations
 from plinth.demo.builds import REHEARSAL_ROOM
 from plinth.demo.shelf import SHELF
 from plinth.demo.story import fill
 from plinth.workshop.store import Workshop, create_workshop
 
+# What a workshop of one's own is begun with: an example, until every part of it is exchanged or changed.
+INVENTED = (
+    *SHELF, *(part_in(REHEARSAL_ROOM, slot) for one in stations(REHEARSAL_ROOM) for slot in one.slots),
+)  # fmt: skip
 DEMO_NAME = "puppet-theatre"
 
 

@@ -21,9 +21,11 @@ from plinth.builds.files import BuildFileError, read_build
 from plinth.builds.files import words_of as words_of_invalid
 from plinth.builds.history import History
 from plinth.builds.instruments import BenchKit
+from plinth.builds.makeup import Makeup, makeup_of, remade
 from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
-from plinth.builds.stations import part_in, with_part
+from plinth.builds.stations import part_in, stations, with_part
+from plinth.demo.workshop import INVENTED
 from plinth.desk.jobs import Jobs, words_of
 from plinth.desk.solver import Answer, LoadAnswer, Request, answer, answer_loads
 from plinth.judge.margin import Margin
@@ -244,6 +246,37 @@ class BenchSession(QObject):
         """Another thing of the same make was fitted: nothing changes but that readings of the old one do not count."""
         part = part_in(self.build, slot)
         self._place(slot, part, f"Another {part.name} fitted in place of the one before.", secrets.token_hex(4))
+
+    def remake(self, makeup: Makeup) -> str:
+        """Make the build another way; a sentence where that does not go together or another build has the name."""
+        before = self.build
+        taken = {one.build.name.lower() for one in self._stored if one.id != self._current}
+        if makeup.name.lower() in taken:
+            return f"Found {makeup.name!r}, which this workshop has already: add a word to it."
+        try:
+            build = remade(before, makeup)
+        except pydantic.ValidationError as error:
+            reason = words_of_invalid(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
+            return f"Not kept: {reason}."
+        if build == before:
+            return ""
+        if build.module != before.module:
+            build = build.with_mark("module", secrets.token_hex(4))
+        if makeup_of(build).source != makeup_of(before).source:
+            build = build.with_mark("supply.source", secrets.token_hex(4))
+        if build.name != before.name:
+            words = f"{before.name} is called {build.name} from now on."
+        else:
+            words = f"Made another way: {build.module.name} on {makeup.source.name}, {', '.join(build.channels)}."
+        self._change(PlanState(build, self.situation), words, words)
+        self.build_switched.emit()
+        return ""
+
+    @property
+    def invented(self) -> tuple[int, int]:
+        """How many parts of this build are still of the invented shelf it was begun with, and how many it has."""
+        parts = [part_in(self.build, slot) for one in stations(self.build) for slot in one.slots]
+        return sum(part in INVENTED for part in parts), len(parts)
 
     def restate(self, slot: str, part: Part) -> None:
         """Change what is stated of the part in a station."""

@@ -175,6 +175,8 @@ class PlinthWindow(QMainWindow):
             Command("shelf", "to the shelf of this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
             Command("change", "change a part of this station", "Plan", self._change_part, "Ctrl+T",
                     lambda: bool(self.plan.shelf.change_buttons)),
+            Command("makeup", "how this build is made: name, channels, wiring, supply", "Plan",
+                    self.plan.shelf.ask_makeup, "Ctrl+Shift+M"),
             Command("view", "plots: next view over time", "Plan", self._next_view, "Ctrl+Shift+V"),
             Command("map", "map of clip power", "Plan", self.plan.show_map, "Ctrl+M",
                     lambda: session.prediction is not None),

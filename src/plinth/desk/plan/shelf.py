@@ -5,22 +5,20 @@ from PySide6.QtWidgets import QButtonGroup, QPushButton, QSizePolicy, QWidget
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Load, Part
+from plinth.builds.short_words import short_words
 from plinth.builds.stations import part_in, station
 from plinth.builds.supply_parts import (
     Battery,
     BatteryConverter,
     BenchPair,
     MainsSwitcher,
-    Regulator,
     Reservoir,
-    Smoothing,
     Transformer,
 )
 from plinth.desk.asking import ask
 from plinth.desk.labels import button, clear, column, label
 from plinth.desk.plan.part_form import PartForm
 from plinth.desk.session import BenchSession
-from plinth.units.shown import shown
 
 _FROM_THE_WALL: tuple[type[Part], ...] = (Transformer, MainsSwitcher, BenchPair)
 _MODULES: tuple[type[Part], ...] = (ClassABModule, ClassAModule, ClassDModule)
@@ -38,37 +36,6 @@ KINDS: dict[str, tuple[type[Part], ...]] = {
 }
 
 
-def part_words(part: Part) -> str:
-    """What tells a part from its neighbours, in one short line."""
-    match part:
-        case Transformer():
-            half = f"{part.v_secondary_rms:g}"
-            wound = {"centre_tap": f"{half}-0-{half}", "two": f"2 × {half} V", "one": f"{half} V"}[part.secondaries]
-            return f"{part.name}, {wound}, {part.va:g} VA"
-        case MainsSwitcher():
-            return f"{part.name}, {'' if part.rails == 'single' else '±'}{part.v_rail:g} V, {part.p_continuous_w:g} W"
-        case BatteryConverter():
-            return f"{part.name}, ±{part.v_rail:g} V, {part.p_continuous_w:g} W"
-        case Battery():
-            return f"{part.name}, {part.v_nominal:g} V"
-        case BenchPair():
-            return f"{part.name}, {part.v_rail:g} V, {part.i_limit_a:g} A"
-        case Reservoir() | Smoothing():
-            return f"{part.name}, {shown(part.c_f, 'F', 2)}, {part.v_rated:g} V"
-        case Regulator():
-            return f"{part.name}, {part.v_out:g} V, {part.i_max_a:g} A"
-        case ClassABModule() | ClassAModule():
-            return f"{part.name}, up to ±{part.v_rail_max:g} V, {part.i_limit_a:g} A"
-        case ClassDModule():
-            sign, how = ("±", "half bridge") if part.bridge == "half" else ("", "full bridge")
-            return f"{part.name}, {how}, up to {sign}{part.v_rail_max:g} V"
-        case Load():
-            rated = "" if part.p_carried_w is None else f", {part.p_carried_w:g} W"
-            return f"{part.name}, {part.r_ohm:g} Ω{rated}"
-        case _:
-            return part.name
-
-
 class Shelf(QWidget):
     """Rows of parts for the station in hand, the one fitted pressed in; below, every part there can be changed."""
 
@@ -79,7 +46,12 @@ class Shelf(QWidget):
         self._rows = column(spacing=2)
         self._group = QButtonGroup(self)
         self.change_buttons: dict[str, QPushButton] = {}
-        box = column(self.title, spacing=4)
+        self.invented = label("", "caution", wrap=True)
+        self.makeup_button = button(
+            "How this build is made …", "row", tip="Name, channels, wiring, supply (Ctrl+Shift+M)"
+        )
+        self.makeup_button.clicked.connect(self.ask_makeup)
+        box = column(self.invented, self.makeup_button, self.title, spacing=4)
         box.addLayout(self._rows)
         self.setLayout(box)
         session.station_chosen.connect(self.refresh)
@@ -90,6 +62,12 @@ class Shelf(QWidget):
     def refresh(self) -> None:
         """Show the parts for the station in hand."""
         session = self._session
+        count, every = session.invented
+        self.invented.setText(
+            f"An invented example until every part is yours: {count} of {every} are still invented. Exchange them, or "
+            "change what is stated of them."
+        )
+        self.invented.setVisible(count > 0 and not session.demo)
         here = station(session.build, session.station)
         swapped = next((slot for slot in here.slots if slot in KINDS), None)
         parts = _fitting(session, KINDS[swapped]) if swapped else []
@@ -119,7 +97,7 @@ class Shelf(QWidget):
 
     def _add_rows(self, slot: str, parts: list[Part], fitted: Part, had_focus: bool) -> None:
         for part in parts if fitted in parts else [fitted, *parts]:
-            row = _row(part_words(part))
+            row = _row(short_words(part))
             row.setCheckable(True)
             row.setChecked(part == fitted)
             row.clicked.connect(lambda _checked=False, part=part: self._session.swap(slot, part))
@@ -133,6 +111,12 @@ class Shelf(QWidget):
             one = _row(f"Put {fitted.name} on the shelf as it is now")
             one.clicked.connect(lambda: self._session.put_on_shelf(fitted))
             self._rows.addWidget(one)
+
+    def ask_makeup(self) -> None:
+        """Ask how this build is made."""
+        from plinth.desk.plan.makeup_form import MakeupForm
+
+        ask(MakeupForm(self.window(), self._session, self._session.remake))
 
     def change(self, slot: str) -> None:
         """Ask for what is stated of the part in ``slot``."""

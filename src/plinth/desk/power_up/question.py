@@ -16,7 +16,9 @@ from plinth.desk.session import BenchSession, Power
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.record.reading import Confirmation, Override, Reading
+from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
+from plinth.units.shown import shown
 from plinth.workshop.store import now
 
 
@@ -31,7 +33,7 @@ class Question(QWidget):
         self._session = session
         self._stand: StepStand | None = None
         self._wait_left = 0.0
-        self._asked_about = ""
+        self._asked_about, self._read_ohm = "", 0.0
         self.title, self.ask = label("", "question", wrap=True), label("", "ask", wrap=True)
         self.held = label("", "caution", wrap=True)
         self.window_words, self.why = label("", "pred_figure"), label("", "soft", wrap=True)
@@ -74,6 +76,9 @@ class Question(QWidget):
         reading_row.addLayout(beside, 1)
         self.on_button = button("It is switched on  Space", "main")
         self.keep_button = button("Keep and go on  ⏎", "main")
+        self.plan_button = button("", "flat")
+        self.plan_button.clicked.connect(self.put_into_plan)
+        self.plan_button.hide()
         self.pass_button = button("Pass over, with a reason …", "flat")
         self.wait = label("", "pred")
         self.on_button.clicked.connect(self.switch_on)
@@ -86,6 +91,7 @@ class Question(QWidget):
         buttons.addStretch()
         passing = QHBoxLayout()
         passing.addWidget(self.pass_button)
+        passing.addWidget(self.plan_button)
         passing.addStretch()
         self.reason = QLineEdit()
         self.reason.setPlaceholderText("Why is it safe to go on without this? It is written into the diary.")
@@ -202,7 +208,26 @@ class Question(QWidget):
             return
         self._show_verdict(reading, typed=True)
 
+    def _offer_plan(self, reading: Reading | None) -> None:
+        """Where another resistor is read than is planned, the plan may be what is wrong."""
+        offered = (
+            self.step is not None and self.step.key == "emitter_resistor" and reading is not None
+            and reading.state is State.OVER and reading.bound is Bound.NONE
+        )  # fmt: skip
+        self.plan_button.setVisible(offered)
+        if offered and reading is not None:
+            self._read_ohm = reading.value
+            self.plan_button.setText(f"Put {shown(reading.value, 'ohm')} into the plan")
+
+    def put_into_plan(self) -> None:
+        """The resistor that was read is the one that is fitted: the plan says so from now on."""
+        module = self._session.build.module
+        if module.bias is not None and self._read_ohm > 0.0:
+            bias = module.bias.model_copy(update={"r_fitted_ohm": self._read_ohm})
+            self._session.restate("module", module.model_copy(update={"bias": bias}))
+
     def _show_verdict(self, reading: Reading | None, *, typed: bool) -> None:
+        self._offer_plan(reading)
         if reading is None:
             self.mark.set_state(State.UNKNOWN)
             passed = self._stand is not None and isinstance(self._stand.record, Override)

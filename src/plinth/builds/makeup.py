@@ -1,0 +1,121 @@
+"""How a build is made: its name, channels, wiring, and which supply feeds which modules, changed all at once.
+
+Some of these only go together (a full bridge wants a single rail, a single rail a full bridge), so no order of single
+changes leads from one to the other.
+"""
+
+import dataclasses
+from typing import Any
+
+from plinth.builds.build import Build
+from plinth.builds.modules import Module
+from plinth.builds.parts import Mains
+from plinth.builds.stations import PLAIN_BRIDGE
+from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
+from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
+from plinth.units.errors import QuantityError
+
+Source = Transformer | MainsSwitcher | BenchPair | BatteryConverter
+# What a build from the wall is given where it had none: an assumption that its station shows.
+PLAIN_MAINS = Mains(name="Wall, assumed 230 V", v_nominal_rms=230, frequency_hz=50)
+MOST_CHANNELS = 8
+
+
+@dataclasses.dataclass(frozen=True)
+class Makeup:
+    """``source`` what makes the rails; ``battery`` what feeds a converter; ``smoothing`` a second filter stage."""
+
+    name: str
+    channels: tuple[str, ...]
+    bridged: bool
+    source: Source
+    module: Module
+    per_channel: bool = False
+    smoothing: Smoothing | None = None
+    battery: Battery | None = None
+
+
+def makeup_of(build: Build) -> Makeup:
+    """How a build is made now."""
+    per_channel, smoothing, battery = False, None, None
+    match build.supply:
+        case LinearSupply() as supply:
+            source: Source = supply.transformer
+            per_channel, smoothing = supply.per_channel, supply.smoothing
+        case SwitcherSupply() as supply:
+            source = supply.switcher
+        case DirectSupply() as supply:
+            source = supply.source
+        case BatterySupply() as supply:
+            source, battery = supply.converter, supply.battery
+    return Makeup(
+        build.name, build.channels, build.wiring == "bridged", source, build.module, per_channel, smoothing, battery
+    )
+
+
+def read_channels(text: str) -> tuple[str, ...]:
+    """Names of channels as typed: ``left, right``. Raises QuantityError."""
+    names = tuple(name.strip() for name in text.split(",") if name.strip())
+    if not 1 <= len(names) <= MOST_CHANNELS:
+        raise QuantityError(
+            f"found {len(names)} channels, expected 1 to {MOST_CHANNELS} names with commas between them"
+        )
+    odd = next((name for name in names if "/" in name or len(name) > 40), None)
+    if odd is not None:
+        raise QuantityError(f"found {odd[:40]!r}, expected short names without a slash")
+    return names
+
+
+def remade(build: Build, makeup: Makeup) -> Build:
+    """The build made that way, with all else as it was. Raises pydantic.ValidationError where it does not go together.
+
+    What is another thing than before is marked so by whoever keeps the build.
+    """
+    document = build.model_dump()
+    document |= {
+        "name": makeup.name,
+        "channels": makeup.channels,
+        "wiring": "bridged" if makeup.bridged else "single",
+        "module": makeup.module.model_dump(),
+        "supply": _supply(build, makeup),
+    }
+    wall = document["supply"]["kind"] in ("linear", "switcher")
+    document["mains"] = (document["mains"] or PLAIN_MAINS.model_dump()) if wall else None
+    return Build.model_validate(document)
+
+
+def _supply(build: Build, makeup: Makeup) -> dict[str, Any]:
+    before = build.supply.model_dump()
+    match makeup.source:
+        case Transformer() as part:
+            return _linear(before, part, makeup)
+        case MainsSwitcher() as part:
+            found = {"kind": "switcher", "switcher": part.model_dump()}
+        case BenchPair() as part:
+            found = {"kind": "direct", "source": part.model_dump()}
+        case BatteryConverter() as part:
+            found = {"kind": "battery", "converter": part.model_dump()}
+            if makeup.battery is not None:
+                found["battery"] = makeup.battery.model_dump()
+            if before["kind"] == "battery":
+                found["i_other_a"] = before["i_other_a"]
+    return found | {"reservoir": before["reservoir"]}
+
+
+def _linear(before: dict[str, Any], part: Transformer, makeup: Makeup) -> dict[str, Any]:
+    found = (
+        before
+        if before["kind"] == "linear"
+        else {"kind": "linear", "rectifier": PLAIN_BRIDGE.model_dump(), "reservoir": before["reservoir"]}
+    )
+    found = found | {
+        "transformer": part.model_dump(),
+        "per_channel": makeup.per_channel,
+        "smoothing": None if makeup.smoothing is None else makeup.smoothing.model_dump(),
+    }
+    bridges = found["rectifier"]["bridges"] if part.secondaries == "two" else "one"
+    found["rectifier"] = found["rectifier"] | {"bridges": bridges}
+    if part.secondaries == "one":
+        # A single rail has no other one to be unlike.
+        found["reservoir_minus"] = None
+    return found

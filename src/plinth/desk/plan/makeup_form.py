@@ -1,0 +1,123 @@
+"""How this build is made: name, channels, wiring, supply and modules, asked all at once, as some go only together."""
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+
+from plinth.builds.makeup import Makeup, Source, makeup_of, read_channels
+from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.parts import Part
+from plinth.builds.short_words import short_words
+from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
+from plinth.desk.labels import answer_row, label
+from plinth.desk.look import look
+from plinth.desk.session import BenchSession
+from plinth.units.errors import QuantityError
+
+_SOURCES: tuple[type[Part], ...] = (Transformer, MainsSwitcher, BatteryConverter, BenchPair)
+_MODULES: tuple[type[Part], ...] = (ClassABModule, ClassAModule, ClassDModule)
+
+
+def _kind(source: Source) -> str:
+    match source:
+        case Transformer():
+            return "transformer"
+        case MainsSwitcher():
+            return "switcher"
+        case BatteryConverter():
+            return "battery converter"
+        case BenchPair():
+            return "bench"
+
+
+class MakeupForm(QDialog):
+    """Accepted once ``keep`` has kept what is asked for; it says what is wrong otherwise (an empty text: kept)."""
+
+    def __init__(self, parent: QWidget, session: BenchSession, keep: Callable[[Makeup], str]) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("How this build is made")
+        self.resize(look.px(640), look.px(440))
+        self._session, self._keep = session, keep
+        now = makeup_of(session.build)
+        self._sources = _with(now.source, [part for kind in _SOURCES for part in session.shelf(kind)])
+        self._modules = _with(now.module, [part for kind in _MODULES for part in session.shelf(kind)])
+        self._stages = _with(now.smoothing, session.shelf(Smoothing))
+        self._batteries = _with(now.battery, session.shelf(Battery))
+        self.name, self.channels = QLineEdit(now.name), QLineEdit(", ".join(now.channels))
+        self.name.setMaxLength(120)
+        self.wiring = _choice(["one module for each channel", "two modules in bridge for each channel"])
+        self.wiring.setCurrentIndex(int(now.bridged))
+        self.source = _choice([f"{_kind(one)}: {short_words(one)}" for one in self._sources])
+        self.source.setCurrentIndex(self._sources.index(now.source))
+        self.battery = _choice([short_words(one) for one in self._batteries] or ["none on the shelf"])
+        self.module = _choice([short_words(one) for one in self._modules])
+        self.module.setCurrentIndex(self._modules.index(now.module))
+        self.each = _choice(["one supply for all channels", "a whole supply for each channel"])
+        self.each.setCurrentIndex(int(now.per_channel))
+        self.stage = _choice(["none", *(short_words(one) for one in self._stages)])
+        self.stage.setCurrentIndex(0 if now.smoothing is None else 1 + self._stages.index(now.smoothing))
+        grid = QGridLayout()
+        grid.setColumnStretch(1, 1)
+        rows: tuple[tuple[str, QWidget], ...] = (
+            ("Name", self.name), ("Channels, with commas between", self.channels), ("Each load hangs on", self.wiring),
+            ("Modules", self.module), ("What makes the rails", self.source), ("Battery of a converter", self.battery),
+            ("Supplies (transformers)", self.each), ("Second filter stage", self.stage),
+        )  # fmt: skip
+        for row, (words, widget) in enumerate(rows):
+            widget.setAccessibleName(words)
+            grid.addWidget(label(words), row, 0)
+            grid.addWidget(widget, row, 1)
+        for field in (self.name, self.channels):
+            field.returnPressed.connect(self.take)
+        self.said = label("", "over", wrap=True)
+        box = QVBoxLayout(self)
+        box.setSpacing(10)
+        box.addWidget(label("How this build is made", "title"))
+        box.addWidget(
+            label(
+                "A single rail (one winding, a single switcher) serves a full bridge, or chips in bridge. Readings "
+                "belong to a channel by its name: a channel with another name begins anew.",
+                "soft", wrap=True,
+            )
+        )  # fmt: skip
+        box.addLayout(grid)
+        box.addStretch()
+        box.addWidget(self.said)
+        box.addLayout(answer_row(self, "Keep", self.take))
+
+    def take(self) -> None:
+        """Keep what is asked for, or say why it does not go together; nothing typed is lost."""
+        try:
+            channels = read_channels(self.channels.text())
+        except QuantityError as error:
+            self.said.setText(f"Channels: {error}.")
+            return
+        name = self.name.text().strip()
+        if not name:
+            self.said.setText("Found no name, expected one that you will know the build by.")
+            return
+        at = self.stage.currentIndex()
+        source = self._sources[self.source.currentIndex()]
+        battery = self._batteries[self.battery.currentIndex()] if self._batteries else None
+        made = Makeup(
+            name, channels, bool(self.wiring.currentIndex()), source, self._modules[self.module.currentIndex()],
+            bool(self.each.currentIndex()) and isinstance(source, Transformer),
+            self._stages[at - 1] if at and isinstance(source, Transformer) else None,
+            battery if isinstance(source, BatteryConverter) else None,
+        )  # fmt: skip
+        wrong = self._keep(made)
+        if wrong:
+            self.said.setText(wrong)
+        else:
+            self.accept()
+
+
+def _choice(texts: Sequence[str]) -> QComboBox:
+    made = QComboBox()
+    made.addItems(list(texts))
+    made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    return made
+
+
+def _with(now: Part | None, shelf: Sequence[Part]) -> list:  # type: ignore[type-arg]  # of one kind, as its caller knows
+    return list(shelf) if now is None or now in shelf else [now, *shelf]

@@ -1,0 +1,173 @@
+"""A build of one's own in the window: every make-up, names, what is still invented, the resistor that was read."""
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from plinth.builds.build import Build
+from plinth.builds.makeup import makeup_of, remade
+from plinth.demo import shelf
+from plinth.demo.workshop import begin_workshop
+from plinth.desk.plan.makeup_form import MakeupForm
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.predict.solve import solve
+from plinth.record.reading import Override
+from tests.family import DEMO, FAMILY
+
+
+@pytest.mark.parametrize("name", [*FAMILY, *DEMO])
+def test_every_build_can_be_made_from_every_other_kind(name: str) -> None:
+    wanted = (FAMILY | DEMO)[name]
+    for start in DEMO.values():
+        made = remade(start, makeup_of(wanted))
+        assert makeup_of(made) == makeup_of(wanted)
+        assert made.supply.single_rail == wanted.supply.single_rail
+        assert (made.mains is None) == (wanted.mains is None)
+        # All that is not asked for stays.
+        assert (made.sink, made.loads, made.protection) == (start.sink, start.loads, start.protection)
+
+
+def form(window: PlinthWindow, qtbot: QtBot) -> MakeupForm:
+    made = MakeupForm(window, window.session, window.session.remake)
+    qtbot.addWidget(made)
+    return made
+
+
+def choose(box: object, words: str) -> None:
+    from PySide6.QtWidgets import QComboBox
+
+    assert isinstance(box, QComboBox)
+    box.setCurrentIndex(next(i for i in range(box.count()) if words in box.itemText(i)))
+
+
+@pytest.mark.parametrize(
+    ("module", "source", "wiring", "single"),
+    [
+        ("Parade 150", "Shunter 36", "one module", True),
+        ("Greenroom 30", "Ring 225", "in bridge", False),
+        ("Lantern 100", "Carthorse 300", "one module", False),
+        ("Candle 12", "Ring 250", "one module", False),
+        ("Stagehand 60", "Two bench supplies", "one module", False),
+    ],
+)
+def test_what_refused_one_change_at_a_time_is_made_at_once(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, module: str, source: str, wiring: str, single: bool
+) -> None:
+    dialog = form(window, qtbot)
+    choose(dialog.module, module)
+    choose(dialog.source, source)
+    choose(dialog.wiring, wiring)
+    dialog.channels.setText("mono")
+    dialog.name.setText("Attic")
+    dialog.take()
+    assert dialog.result(), dialog.said.text()
+    assert session.build.name == "Attic"
+    assert session.build.channels == ("mono",)
+    assert session.build.supply.single_rail == single
+    assert session.stored.build.name == "Attic"
+    assert session.build.mark("module") or session.build.module.name == "Stagehand 60"
+    solve(session.build)
+    for stage in range(4):
+        window.show_stage(stage)
+    session.undo()
+    assert session.build.name == "Stage pair"
+
+
+def test_what_does_not_go_together_is_said_and_nothing_is_lost(window: PlinthWindow, qtbot: QtBot) -> None:
+    dialog = form(window, qtbot)
+    choose(dialog.module, "Parade 150")
+    dialog.name.setText("Attic")
+    dialog.take()
+    assert not dialog.result()
+    assert "full-bridge module on two rails" in dialog.said.text()
+    assert dialog.name.text() == "Attic"
+    dialog.channels.setText("a/b")
+    dialog.take()
+    assert "slash" in dialog.said.text()
+    dialog.channels.setText("left, left")
+    choose(dialog.module, "Stagehand 60")
+    dialog.take()
+    assert "each name once" in dialog.said.text()
+    dialog.channels.setText("left")
+    dialog.name.setText("Foyer")
+    dialog.take()
+    assert "already" in dialog.said.text()
+
+
+def test_renaming_a_build_loses_no_reading(window: PlinthWindow, session: BenchSession) -> None:
+    before = session.brought_up("left"), len(session.diary_lines())
+    made = makeup_of(session.build)
+    assert session.remake(type(made)(**{**vars(made), "name": "Attic"})) == ""
+    assert (session.brought_up("left"), len(session.diary_lines())) == (before[0], before[1] + 1)
+    assert before[0]
+
+
+def test_an_invented_example_says_so_until_every_part_is_one_s_own(qtbot: QtBot, tmp_path: Path) -> None:
+    session = BenchSession(begin_workshop(tmp_path / "mine.plinth"), threaded=False)
+    window = PlinthWindow(session)
+    qtbot.addWidget(window)
+    window.show()
+    said = window.plan.shelf.invented
+    assert "An invented example" in said.text()
+    assert said.isVisible()
+    count, every = session.invented
+    assert count == every
+    session.restate("load", shelf.DUMMY_8.model_copy(update={"name": "My 8R2", "r_ohm": 8.2}))
+    assert session.invented == (count - 1, every)
+    assert f"{count - 1} of {every}" in said.text()
+    # His own resistance divides from now on, and the invented one is gone from the table of loads.
+    assert [one.r_ohm for one in session.build.loads] == [8.2, shelf.DUMMY_4.r_ohm]
+    window.close()
+
+
+def test_the_demo_does_not_call_itself_an_example_to_be_exchanged(window: PlinthWindow) -> None:
+    assert not window.plan.shelf.invented.isVisible()
+
+
+def test_the_resistor_that_was_read_is_put_into_the_plan(window: PlinthWindow, session: BenchSession) -> None:
+    window.power_up.channels.choose("right")
+    window.show_stage(1)
+    for stand in session.bringup("right")[:2]:
+        session.keep(Override(stand.step.subject, "for this test", session.bringup("left")[0].record.taken_at,  # type: ignore[union-attr]
+                              stand.step.conditions))  # fmt: skip
+    question = window.power_up.question
+    window.power_up.to_due()
+    assert question.step is not None
+    assert question.step.key == "emitter_resistor"
+    question.field.setText("0R22")
+    assert question.plan_button.isVisible()
+    assert "220 mΩ" in question.plan_button.text()
+    question.plan_button.click()
+    bias = session.build.module.bias
+    assert bias is not None
+    assert bias.r_fitted_ohm == pytest.approx(0.22)
+    question.keep()
+    assert session.bringup("right")[2].settled
+
+
+def test_another_board_of_the_same_make_begins_its_bring_up_anew(window: PlinthWindow, session: BenchSession) -> None:
+    assert session.brought_up("left")
+    session.choose_station("module")
+    session.fit_another("module")
+    assert not session.brought_up("left")
+    window.show_stage(1)
+    assert "does not count any more" in window.power_up.question.held.text()
+    session.undo()
+    assert session.brought_up("left"), "undone, the old board is in again"
+
+
+def test_a_click_on_the_drawing_takes_its_station(window: PlinthWindow, session: BenchSession) -> None:
+    session.choose_station("wall")
+    x = round(window.band.width() * 5.5 / 8)
+    QTest.mouseClick(window.band, Qt.MouseButton.LeftButton, pos=QPoint(x, 40))
+    assert session.station == "module"
+
+
+def test_builds_are_told_apart_from_what_they_were(session: BenchSession) -> None:
+    build: Build = session.build
+    assert session.remake(makeup_of(build)) == ""
+    assert session.build is build
