@@ -70,7 +70,7 @@ def main() -> None:
             shoot(window, f"diary-{tail}")
         look.set(dark=False, scale=1.0)
         window.show_stage(0)
-        dialog = MapDialog(window, session, threaded=False)
+        dialog = MapDialog(window, session)
         dialog.show()
         dialog.read_at(28.0, 2.5)
         settle(app)

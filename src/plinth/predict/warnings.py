@@ -14,7 +14,7 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
     build, situation = solution.build, solution.situation
     lines = [f"{one.label[0].upper()}{one.label[1:]} is {one.why}." for one in inputs.values() if one.estimated]
     computed = solution.points.at_level.period.shared.f_signal_hz
-    if abs(computed / situation.frequency_hz - 1.0) > 1e-9:
+    if solution.lamp is None and abs(computed / situation.frequency_hz - 1.0) > 1e-9:
         lines.append(f"Computed at {computed:.6g} Hz, the nearest frequency that shares a short period with the mains.")
     if any(g == 0.0 for _, g in solution.points.circuit.reservoirs):
         lines.append(
