@@ -30,7 +30,9 @@ NEAR_V = 1e-5
 # A gap so small that rounding is all there is.
 REST_V = 1e-13
 MOST_MARCHES = 30
-MOST_ROUNDS = 20
+MOST_ROUNDS = 45
+# Rounds in which a load is simply laid on anew; where that does not settle, trials are mixed, so many at once.
+PLAIN_ROUNDS, MIXED = 4, 6
 SETTLED_V = 2e-5
 SETTLED_A = 1e-6
 MOST_PUMPED = 20.0
@@ -116,7 +118,8 @@ def steady_state(
     """
     v, x = _begin(network, source, near)
     marches, stuck, last, laid = 0, 0, np.inf, _laid_near(network, law, near)
-    for round_ in range(MOST_ROUNDS):
+    mixed = _Mixed()
+    for round_ in range(MOST_ROUNDS if law.follows_rails else 1):
         loading = law.draw(amplitude, v)
         if laid is None:
             laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
@@ -134,9 +137,36 @@ def steady_state(
             break
         if round_ > 4 and float(np.min(at_load)) <= 0.0:
             return _refuse_collapse(_as_state(laid, source, drives, result, marches))
-        v, x = np.maximum(at_load, 0.02 * np.max(source.emf)), result.x[0]
-        laid = None if slow else laid
+        following = mixed.after(v, at_load) if round_ >= PLAIN_ROUNDS else at_load
+        v, x = np.maximum(following, 0.02 * np.max(source.emf)), result.x[0]
+        laid = None if slow and round_ < PLAIN_ROUNDS else laid
     raise RailCollapseError(NO_REST)
+
+
+class _Mixed:
+    """Where to try next, from the last few rails tried and what became of them.
+
+    A half bridge whose rails float answers a rail with more than it was given: plain repetition swings apart there.
+    Anderson's mixing (J. ACM 12, 1965): the combination of the last trials whose changes cancel best.
+    """
+
+    def __init__(self) -> None:
+        self._tried: list[Array] = []
+        self._changes: list[Array] = []
+
+    def after(self, v: Array, found: Array) -> Array:
+        """The next rails to try, where ``v`` led to ``found``."""
+        self._tried, self._changes = [*self._tried[-MIXED:], v], [*self._changes[-MIXED:], found - v]
+        if len(self._tried) == 1:
+            return v + 0.5 * (found - v)
+        last = self._changes[-1].ravel()
+        steps = np.stack([last - one.ravel() for one in self._changes[:-1]], axis=1)
+        share, *_ = np.linalg.lstsq(steps, last, rcond=1e-8)
+        trial, change = self._tried[-1].copy(), self._changes[-1].copy()
+        for weight, at, moved in zip(share, self._tried[:-1], self._changes[:-1], strict=True):
+            trial -= weight * (self._tried[-1] - at)
+            change -= weight * (self._changes[-1] - moved)
+        return np.asarray(trial + change)
 
 
 def onset(
@@ -386,6 +416,18 @@ def _joint(
     return None
 
 
+def _from_either(
+    network: RailNetwork, source: Source, law: LoadLaw, amplitude: float, near: NetworkState
+) -> NetworkState | None:
+    """The steady state sought from a similar one, else from full rails; None where neither leads to one."""
+    for start in (near, None):
+        try:
+            return steady_state(network, source, law, amplitude, start)
+        except (RailCollapseError, RailRunOffError):
+            continue
+    return None
+
+
 def _bisected(
     network: RailNetwork, source: Source, law: LoadLaw, needs: OutputNeeds, most: float, rest: NetworkState
 ) -> NetworkOnset:
@@ -394,12 +436,12 @@ def _bisected(
     state = rest
     while high - low > 1e-5 * max(1.0, most):
         amplitude = 0.5 * (low + high)
-        try:
-            state = steady_state(network, source, law, amplitude, state)
-        except (RailCollapseError, RailRunOffError):
+        found = _from_either(network, source, law, amplitude, state)
+        if found is None:
             high = amplitude
             state = rest if best is None else best.state
             continue
+        state = found
         limit, _, least = _least(_margins(state.waves.v_load, needs, amplitude))
         if least >= 0.0:
             low, best = amplitude, NetworkOnset(amplitude, state, limit)

@@ -1,0 +1,89 @@
+"""A half bridge pumps its rails in the bass: clipping against rails that the output itself pumps.
+
+Against marching in time, step by step and with nothing but the duty of each instant, until periods repeat.
+"""
+
+import math
+
+import pytest
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.demo import shelf
+from plinth.predict.circuit import PowerCircuit
+from plinth.predict.solve import solve
+from tests.sample_builds import SHARED_PAIR
+
+BASS = Situation(frequency_hz=20.0, load_ohm=4.0)
+
+
+def half_bridge(c_f: float) -> Build:
+    """25-0-25, 225 VA, two half bridges without a lock-out."""
+    document = SHARED_PAIR.model_dump()
+    document["supply"]["transformer"] |= {"v_secondary_rms": 25.0, "va": 225.0}
+    document["supply"]["reservoir"] |= {"c_f": c_f, "v_rated": 100.0}
+    document["module"] = shelf.LANTERN_100.model_copy(
+        update={"v_rail_max": 60.0, "v_ov_lockout_v": None, "i_limit_a": 100.0}
+    ).model_dump()
+    return Build.model_validate(document)
+
+
+def marched(
+    circuit: PowerCircuit, amplitude: float, f_hz: float = 20.0, periods: int = 8
+) -> list[tuple[float, float, float]]:
+    """(volts of output, + rail, - rail) over the last period, by small steps in time."""
+    plus = minus = 0.9 * circuit.v_amplitude
+    rail, step, found = circuit.rail, 2e-5, []
+    n = round(1.0 / f_hz / step)
+    for k in range(periods * n):
+        t = k * step
+        e = circuit.v_amplitude * abs(math.sin(2.0 * math.pi * circuit.mains_hz * t)) - circuit.v_drop
+        out = amplitude * math.sin(2.0 * math.pi * f_hz * t)
+        i = out / circuit.r_load
+        across = plus + minus
+        shared = circuit.channels * (
+            (out + circuit.r_out * i) / across * i + circuit.loss_share * abs(out * i) / across
+        )
+        loads = (
+            circuit.channels * (circuit.i_idle_a + minus / across * i) + shared,
+            circuit.channels * (circuit.i_idle_a - plus / across * i) + shared,
+        )
+        nodes = []
+        moved = []
+        for v, load in zip((plus, minus), loads, strict=True):
+            # The capacitor behind its ESR, the source behind its resistance: one node.
+            open_node = v - circuit.esr * (load + circuit.g_bleed * v)
+            source = max(0.0, (e - open_node) / (rail.r_source_ohm + circuit.esr))
+            nodes.append(open_node + circuit.esr * source)
+            moved.append(v + step / circuit.c * (source - load - circuit.g_bleed * v))
+        if k >= (periods - 1) * n:
+            found.append((out, nodes[0], nodes[1]))
+        plus, minus = moved
+    return found
+
+
+@pytest.mark.parametrize("c_f", [10e-3, 3.3e-3, 2.2e-3, 1e-3])
+def test_at_the_onset_the_output_just_touches_the_rails_that_it_pumps(c_f: float) -> None:
+    found = solve(half_bridge(c_f), BASS)
+    circuit, onset = found.points.circuit, found["clip_v_peak"].value
+    m = circuit.modulation
+    room = []
+    for out, plus, minus in marched(circuit, onset):
+        inside = out * (1.0 + circuit.r_out / circuit.r_load)
+        far, back = (1.0 + m) / 2.0, (1.0 - m) / 2.0
+        room += [far * plus - back * minus - inside, far * minus - back * plus + inside]
+    assert min(room) == pytest.approx(0.0, abs=0.02 * onset)
+    highest = max(plus for _, plus, _ in marched(circuit, onset))
+    assert found["rail_plus_max_v"].value == pytest.approx(highest, rel=0.01)
+
+
+def test_clip_power_falls_without_a_jump_as_the_capacitors_shrink() -> None:
+    sizes = [22e-3, 10e-3, 4.7e-3, 3.3e-3, 2.7e-3, 2.2e-3, 1e-3, 0.47e-3]
+    found = [solve(half_bridge(c), BASS)["clip_power_w"] for c in sizes]
+    powers = [one.value for one in found]
+    assert powers == sorted(powers, reverse=True)
+    for one in found:
+        assert one.spread < 0.6 * one.value, "a spread that means something"
+    # Over a step of a fifth in the capacitor no power falls by more than a third.
+    for a, b, more, less in zip(powers, powers[1:], sizes, sizes[1:], strict=False):
+        assert math.log(a / b) < 1.3 * math.log(more / less)
