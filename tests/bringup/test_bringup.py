@@ -10,6 +10,7 @@ from plinth.bringup.progress import Stand, due, settled_count, stands
 from plinth.bringup.step import Step
 from plinth.builds.build import Build
 from plinth.builds.instruments import unknown_kit
+from plinth.builds.supplies import LinearSupply
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
@@ -333,3 +334,17 @@ def test_a_reading_on_the_very_edge_of_its_window_is_inside() -> None:
     at_edge = judge_reading(one.window.high * (1 + 1e-12), None, one.window)
     assert at_edge.state is State.CLOSE
     assert judge_reading(one.window.high * 1.001, None, one.window).state is State.OVER
+
+
+@pytest.mark.parametrize(("primary", "held"), [(230.0, False), (115.0, True), (240.0, False)])
+def test_a_wrong_primary_holds_the_loudspeaker_back_whatever_was_read(primary: float, held: bool) -> None:
+    supply = STAGE_PAIR.supply
+    assert isinstance(supply, LinearSupply)
+    part = supply.transformer.model_copy(update={"v_primary_rms": primary, "v_secondary_rms": 25.0 * primary / 230.0})
+    build = STAGE_PAIR.model_copy(update={"supply": supply.model_copy(update={"transformer": part})})
+    last = plan_steps(build, "left", 35.0, {})[-1]
+    assert bool(last.blocked) == held
+    stand = stands((last,), book({last.subject: Confirmation(last.subject, AT, last.conditions)}))[0]
+    assert stand.settled != held
+    if held:
+        assert "set for 115 V and the mains has 230 V" in stand.why

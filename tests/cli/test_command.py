@@ -1,6 +1,7 @@
 """The command as a whole process: output, exit status, sentences."""
 
 import json
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -210,3 +211,40 @@ def test_the_demo_opens_a_fresh_copy_each_time(tmp_path: Path) -> None:
     for _ in range(2):
         assert offscreen("demo", home=tmp_path) is None
     assert len(list((tmp_path / "data" / "plinth").glob("puppet-theatre*.plinth"))) == 2
+
+
+def run_plinth(*words: str, out: str = "/dev/null") -> tuple[int, str]:
+    with open(out, "w", encoding="utf-8") as target:
+        run = subprocess.run(
+            [sys.executable, "-m", "plinth", *words], stdout=target, stderr=subprocess.PIPE, text=True, timeout=120,
+            check=False, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+        )  # fmt: skip
+    return run.returncode, run.stderr
+
+
+def test_a_full_disk_is_a_sentence_whatever_is_asked(tmp_path: Path) -> None:
+    path = tmp_path / "b.json"
+    path.write_text(STAGE_PAIR.model_dump_json(), encoding="utf-8")
+    for words in (("solve", str(path)), ("solve", str(path), "--json"), ("schema",)):
+        status, said = run_plinth(*words, out="/dev/full")
+        assert status == 2
+        assert "could not be written" in said
+        assert "Traceback" not in said
+    status, said = run_plinth("solve", str(path), "--waveforms", "/dev/full")
+    assert (status, "Traceback" in said) == (2, False)
+    assert "pipe or a device" in said
+
+
+@pytest.mark.parametrize("words", [("new", "/proc/none/x.plinth"), ("new", "a\tb/" + "x" * 300 + ".plinth")])
+def test_a_workshop_that_cannot_be_begun_is_a_sentence(words: tuple[str, ...]) -> None:
+    status, said = run_plinth(*words)
+    assert status == 2
+    assert said.startswith("plinth: ")
+    assert "Traceback" not in said
+
+
+def test_a_pipe_in_place_of_a_build_is_refused_at_once(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe.json")
+    status, said = run_plinth("solve", str(tmp_path / "pipe.json"))
+    assert status == 2
+    assert "pipe or a device" in said

@@ -7,8 +7,10 @@ from plinth.bringup import expectations as expect
 from plinth.bringup.step import Hint, Step
 from plinth.builds.build import Build
 from plinth.builds.modules import Module
+from plinth.builds.supplies import LinearSupply, SwitcherSupply
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
+from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
@@ -261,6 +263,24 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
     )  # fmt: skip
 
 
+def _wrong_primary(build: Build) -> str:
+    """Why this build may not go on its own supply: what it is set for is not the mains it is planned for."""
+    match build.supply:
+        case LinearSupply(transformer=part):
+            wound_for = part.v_primary_rms
+        case SwitcherSupply(switcher=part) if part.v_mains_jumper is not None:
+            wound_for = part.v_mains_jumper
+        case _:
+            return ""
+    mains = 0.0 if build.mains is None else build.mains.v_nominal_rms
+    if RIGHT_PRIMARY[0] <= mains / wound_for <= RIGHT_PRIMARY[1]:
+        return ""
+    return (
+        f"waits for the mains: the supply is set for {wound_for:g} V and the mains has {mains:g} V. Mend the primary "
+        "or the jumper in Plan first"
+    )
+
+
 def _loudspeaker(channel: str, build: Build) -> Step:
     mute, settle = build.protection.mute_s, build.module.settling_s
     guard = (
@@ -275,4 +295,5 @@ def _loudspeaker(channel: str, build: Build) -> Step:
         "word", None, "", "", "meter", False,
         (Hint(0, "a thump", "Some DC at switch-on: the muting delay is too short for this module."),),
         caution="Start quiet. Full power from a metre away harms hearing within minutes.",
+        blocked=_wrong_primary(build),
     )  # fmt: skip

@@ -53,6 +53,10 @@ def stands(steps: Sequence[Step], book: RecordBook) -> tuple[StepStand, ...]:
     for step in steps:
         record = _today(step, book)
         why = _stale_words(step, book)
+        if step.blocked:
+            found.append(StepStand(step, Stand.HELD, record, step.blocked))
+            blocker = blocker or step
+            continue
         if blocker is not None:
             found.append(StepStand(step, Stand.HELD, record, f"waits for: {blocker.title}"))
             continue

@@ -29,7 +29,7 @@ class Step:
     ``claim`` a listing's figure for the same thing; ``bare_prefix`` the prefix meant when none is typed;
     ``across_ohm`` the resistor that the volts stand across, where the current through it is what matters;
     ``limit_a`` the current limit that the bench supply needs; ``most`` what can be read there at the most, in SI;
-    ``conditions`` under which a record of this step counts.
+    ``conditions`` under which a record of this step counts; ``blocked`` why it may not be done whatever was read.
     """
 
     key: str
@@ -51,4 +51,5 @@ class Step:
     across_ohm: float | None = None
     limit_a: float | None = None
     most: float | None = None
+    blocked: str = ""
     conditions: Conditions = dataclasses.field(default_factory=dict)

@@ -89,13 +89,18 @@ def build_schema() -> dict[str, Any]:
 
 def _read_text(path: Path) -> str:
     try:
+        if not path.is_dir() and not path.is_file() and path.exists():
+            # A pipe would be waited on until somebody writes into it.
+            raise BuildFileError([f"{path}: found a pipe or a device, expected a JSON build file"])
         if path.stat().st_size > LARGEST_FILE_BYTES:
             raise BuildFileError([f"{path}: found {path.stat().st_size} bytes, expected a build file of at most 4 MB"])
         return path.read_text(encoding="utf-8")
     except UnicodeDecodeError as error:
         raise BuildFileError([f"{path}: found bytes that are no UTF-8 text, expected a JSON build file"]) from error
-    except OSError as error:
-        reason = error.strerror or type(error).__name__
+    except (OSError, ValueError) as error:
+        if isinstance(error, BuildFileError):
+            raise
+        reason = getattr(error, "strerror", None) or str(error)
         raise BuildFileError([f"{path}: found no readable file ({reason}), expected a JSON build file"]) from error
 
 

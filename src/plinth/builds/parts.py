@@ -31,6 +31,7 @@ from plinth.builds.quantities import (
     SmallHenries,
     SmallVolts,
     SquareMetres,
+    TimeConstant,
     Volts,
     WattPerKelvin,
     Watts,
@@ -144,7 +145,7 @@ class Protection(Model):
     maker: Name
     mute_s: Seconds
     dc_threshold_v: SmallVolts | None = None
-    dc_time_constant_s: Seconds | None = None
+    dc_time_constant_s: TimeConstant | None = None
     coil_v: Volts | None = None
     coil_ohm: Ohms | None = None
     coils: int = Field(default=1, ge=1, le=8)
@@ -178,7 +179,7 @@ class Load(Model):
     p_each_w: Watts | None = None
     r_tol: Fraction = 0.01
     p_rated_w: Watts | None = None
-    time_constant_s: Seconds | None = None
+    time_constant_s: TimeConstant | None = None
     voice_coil: VoiceCoil | None = None
 
     @model_validator(mode="after")

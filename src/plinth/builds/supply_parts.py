@@ -19,6 +19,7 @@ from plinth.builds.quantities import (
     Model,
     Name,
     Ohms,
+    PrimaryVolts,
     Regulation,
     Seconds,
     Share,
@@ -46,7 +47,7 @@ class Transformer(Model):
     core: Literal["toroid", "ei"]
     secondaries: Literal["centre_tap", "two", "one"]
     va: VoltAmperes
-    v_primary_rms: Volts
+    v_primary_rms: PrimaryVolts
     v_secondary_rms: Volts
     v_secondary_tol: Fraction = 0.02
     regulation: Regulation | None = None

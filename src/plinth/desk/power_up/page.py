@@ -87,7 +87,8 @@ class PowerUpPage(QWidget):
         self.problem.setText(
             ""
             if self._stands
-            else "This supply gives less than the module needs, so there is nothing to bring up. Mend it in Plan first."
+            else self._session.problem
+            or "This supply gives less than the module needs, so there is nothing to bring up. Mend it in Plan first."
         )
         self.problem.setVisible(not self._stands)
         self.question.setVisible(bool(self._stands))
