@@ -301,15 +301,24 @@ def at_rest(circuit: PowerCircuit, grid: Grid, near: PowerState | None = None) -
     if circuit.modules_away:
         return _resting_on(circuit, grid, near)
     i_a = circuit.channels * circuit.i_idle_a
+    if near is not None and i_a and _lowest_mean(near) < circuit.v_awake:
+        # A similar case was asleep: looked at first, as marching awake towards no rest costs most.
+        asleep = _resting_on(dataclasses.replace(circuit, rail_load_ohm=circuit.v_awake / i_a), grid, near, circuit)
+        if _lowest_mean(asleep) < circuit.v_awake:
+            return asleep
     try:
         rest = resting(circuit, i_a, grid, near)
     except RailCollapseError:
         if not circuit.v_awake or not i_a:
             raise
     else:
-        if not i_a or min(rail.mean(rail.v_node) for rail in rest.rails) >= circuit.v_awake:
+        if not i_a or _lowest_mean(rest) >= circuit.v_awake:
             return rest
     return _resting_on(dataclasses.replace(circuit, rail_load_ohm=circuit.v_awake / i_a), grid, near, circuit)
+
+
+def _lowest_mean(state: PowerState) -> float:
+    return min(rail.mean(rail.v_node) for rail in state.rails)
 
 
 def _resting_on(

@@ -166,7 +166,9 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
     nominal = {key: one.value for key, one in inputs.items()}
     solution = _solved_near(build, situation, nominal, spreads_of)
     values = figure_values(solution)
-    filling = _filling(solution) if can_switch_on(solution) else {}
+    # Through a lamp the march is long and tells next to nothing: while a slider moves, the last one stands.
+    passes = spreads_of is not None and solution.lamp is not None
+    filling = _filling(solution) if can_switch_on(solution) and not passes else {}
     if spreads_of is None:
         rough = solution_of(build, situation, nominal, COARSE)
         figures = _with_spread(values, _changes(inputs, rough))
@@ -175,6 +177,7 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
             figures |= _filling_figures(filling, inputs, rough)
     else:
         figures = _with_spread_like({**values, **filling}, spreads_of)
+        figures |= {name: one for name in _FILLED if passes and (one := spreads_of.get(name)) is not None}
     return Prediction(build, situation, figures, inputs, solution, warnings_of(solution, inputs))
 
 
@@ -193,6 +196,7 @@ def _changes(inputs: Mapping[str, Input], rough: Solution) -> dict[str, list[tup
     return contributions(figures_of, inputs)
 
 
+_FILLED = ("inrush_i2t_a2s", "switch_on_s")
 # What decides how much current fills the reservoirs, and how long.
 _FILLING = ("c", "regulation", "v_secondary")
 
