@@ -90,6 +90,11 @@ class PartForm(QDialog):
         box.addWidget(area, 1)
         box.addWidget(self.said)
         box.addLayout(answer_row(self, "Keep", self.take))
+        first = next(iter(self.fields.values()))
+        if isinstance(first, QLineEdit):
+            # As a field reached by Tab: typing takes the place of what stands there.
+            first.setFocus()
+            first.selectAll()
 
     def _make(self, field: PartField, value: object) -> QLineEdit | QComboBox:
         if field.choices:
