@@ -30,7 +30,8 @@ NEAR_V = 1e-5
 # A gap so small that rounding is all there is.
 REST_V = 1e-13
 MOST_MARCHES = 30
-MOST_ROUNDS = 45
+# Of amplitude and state together; of the state alone, where trials are mixed.
+JOINT_ROUNDS, MOST_ROUNDS = 20, 45
 # Rounds in which a load is simply laid on anew; where that does not settle, trials are mixed, so many at once.
 PLAIN_ROUNDS, MIXED = 4, 6
 SETTLED_V = 2e-5
@@ -358,7 +359,7 @@ def _joint(
     _, scale = _bounds(network, Drives(source.emf, source.late_emf, v, v, 0))
     crest = float(np.max(source.emf))
     marches, last, laid = 0, np.inf, _laid_near(network, law, near.state if near else None)
-    for _ in range(MOST_ROUNDS):
+    for _ in range(JOINT_ROUNDS):
         loading = law.draw(amplitude, v)
         if laid is None:
             laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
@@ -420,7 +421,7 @@ def _from_either(
     network: RailNetwork, source: Source, law: LoadLaw, amplitude: float, near: NetworkState
 ) -> NetworkState | None:
     """The steady state sought from a similar one, else from full rails; None where neither leads to one."""
-    for start in (near, None):
+    for start in (near, None) if law.follows_rails else (near,):
         try:
             return steady_state(network, source, law, amplitude, start)
         except (RailCollapseError, RailRunOffError):
