@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
 from plinth.demo.workshop import begin_workshop, make_demo
@@ -196,3 +196,56 @@ def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
     session._take(answer(first))
     assert session.prediction.situation.load_ohm == 6.0
     session.close()
+
+
+def test_a_locked_build_is_named_and_the_others_open(qtbot: QtBot, tmp_path: Path) -> None:
+    workshop = make_demo(tmp_path)
+    path = workshop.path
+    with workshop._engine.begin() as connection:
+        connection.exec_driver_sql("UPDATE builds SET document = replace(document, '225', '226') WHERE id = 1")
+    workshop.close()
+    session = BenchSession(opening.opened(path), threaded=False)
+    window = PlinthWindow(session)
+    qtbot.addWidget(window)
+    window.show()
+    assert session.build.name != "Stage pair"
+    assert "Build 1 (Stage pair): its text is not as it was written" in window.trouble.text()
+    assert "the others are not" in window.trouble.text()
+    window.head._fill_builds()
+    texts = {action.text(): action.isEnabled() for action in window.head.builds.menu().actions()}
+    assert texts["Stage pair: cannot be read"] is False
+    assert texts["Foyer"] is True
+    window.close()
+
+
+def test_a_damaged_workshop_is_saved_as_far_as_it_is_whole(
+    qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    workshop = make_demo(tmp_path)
+    path = workshop.path
+    with workshop._engine.begin() as connection:
+        connection.exec_driver_sql("UPDATE readings SET value = value + 1 WHERE id = 2")
+    workshop.close()
+    saved = tmp_path / "saved.plinth"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: (str(saved), ""))
+
+    def go_on() -> None:
+        dialog = QApplication.activeModalWidget()
+        if isinstance(dialog, opening.Told):
+            assert "1 more" not in dialog.sentence
+            assert "line" in dialog.sentence
+            dialog.accept()
+        elif isinstance(dialog, CannotOpen):
+            dialog.buttons["save"].click()
+            QTimer.singleShot(20, go_on)
+        else:
+            QTimer.singleShot(20, go_on)
+
+    before = path.read_bytes()
+    QTimer.singleShot(20, go_on)
+    found = open_or_ask(path)
+    assert found is not None
+    assert found.path == saved
+    assert len(found.builds()) == 5
+    assert path.read_bytes() == before
+    found.close()

@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QPushButton
 from pytestqt.qtbot import QtBot
 
+from plinth.bench import frequency_response as response
 from plinth.bench.clipping import clip_cells
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
@@ -475,3 +476,24 @@ def test_what_cannot_be_kept_stays_on_screen_and_is_said(
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
     assert session.reading("clip/left/one/Dummy 4").typed == "48.8pp"  # type: ignore[union-attr]
     assert "all kept" in window.head.kept.text()
+
+
+def test_points_of_one_s_own_join_the_usual_frequencies(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    window.show_stage(2)
+    window.measure.show_test(1)
+    page = window.measure.response
+    for odd, words in (("loud", "expected a number"), ("5 MHz", "expected 1.0 Hz to 1.0 MHz")):
+        type_in(qtbot, page.own, odd)
+        assert words in page.understood.text()
+        assert page.own.text() == odd
+    type_in(qtbot, page.own, "25 kHz")
+    assert page.f_hz == 25e3
+    assert "25 k" in page.prompt.text()
+    assert page.table.rowCount() == len(response.FREQUENCIES_HZ) + 1
+    type_in(qtbot, page.field, "2.5")
+    assert page.volts() == {25e3: pytest.approx(2.5)}
+    page.show_channel("right")
+    page.show_channel("left")
+    assert 25e3 in page.frequencies

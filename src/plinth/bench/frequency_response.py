@@ -17,6 +17,8 @@ from plinth.units.shown import MINUS
 
 FREQUENCIES_HZ = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1e3, 2e3, 5e3, 10e3, 20e3, 50e3)
 REFERENCE_HZ = 1e3
+# What meters and generators at a bench reach.
+LEAST_HZ, MOST_HZ = 1.0, 1e6
 COOL_SHARE = 0.10
 MOST_TEST_W = 1.0
 NEAR_DB = 0.4

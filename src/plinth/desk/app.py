@@ -60,8 +60,8 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     sys.excepthook = faults.take
     threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
     window.show()
-    for sentence in (set_aside, *opened.notices):
-        window.say(sentence)
+    if set_aside:
+        window.say(set_aside)
     # What was loaded so far stays: it need not be looked through again.
     gc.freeze()
     gc.enable()

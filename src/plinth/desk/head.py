@@ -139,6 +139,11 @@ class Head(QWidget):
             action.setChecked(stored.id == self._session.stored.id)
             action.triggered.connect(lambda _checked=False, id_=stored.id: self._session.switch(id_))
             menu.addAction(action)
+        for locked in self._session.locked:
+            action = QAction(f"{locked.name}: cannot be read", menu)
+            action.setEnabled(False)
+            action.setToolTip(locked.why)
+            menu.addAction(action)
         menu.addSeparator()
         menu.addAction("New build …", self.new_build.emit)
         menu.addAction("Copy this build …", self.copy_build.emit)

@@ -53,6 +53,7 @@ class Told(QDialog):
     def __init__(self, sentence: str) -> None:
         super().__init__()
         self.setWindowTitle("Plinth")
+        self.sentence = sentence
         self.setStyleSheet(look.style_sheet())
         words, close = label(sentence, "ask", wrap=True), button("Go on  ⏎", "main")
         words.setMinimumWidth(look.px(520))

@@ -37,7 +37,7 @@ from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading, Record
 from plinth.report.file_out import write_whole
-from plinth.workshop.errors import WorkshopError
+from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
 from plinth.workshop.store import DiaryEntry, LockedBuild, StoredBuild, Workshop, now, record_of
 
 
@@ -110,6 +110,8 @@ class BenchSession(QObject):
         self._stopped: Stopped | None = None
         last = (workshop.setting("desk") or {}).get("build")
         ids = [one.id for one in self._stored]
+        if not ids:
+            raise DamagedWorkshopError(workshop.path, [one.why for one in workshop.locked])
         self._current = last if last in ids else ids[0]
         self._load()
 
@@ -162,6 +164,12 @@ class BenchSession(QObject):
     def locked(self) -> tuple[LockedBuild, ...]:
         """Builds of this workshop that cannot be read."""
         return self.workshop.locked
+
+    @property
+    def notices(self) -> tuple[str, ...]:
+        """What was set aside at opening, and which builds are locked and why."""
+        locked = (f"{one.why}. This build is locked; the others are not." for one in self.workshop.locked)
+        return (*self.workshop.notices, *locked)
 
     def diary_lines(self, first: int = 0, most: int = -1) -> list[DiaryEntry]:
         """Lines of the diary of the build in hand; none (and ``trouble``) where they cannot be read just now."""

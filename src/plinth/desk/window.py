@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from plinth.builds.stations import STATIONS
-from plinth.demo.workshop import begin_workshop, complete
+from plinth.demo.workshop import begin_workshop
 from plinth.desk import preferences
 from plinth.desk.asking import ask
 from plinth.desk.band.band import PowerPathBand
@@ -33,13 +33,13 @@ from plinth.desk.jobs import words_of
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.name_dialog import NameDialog
-from plinth.desk.opening import salvaged_words
+from plinth.desk.opening import opened, salvaged_words
 from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
 from plinth.report.file_out import proposed_name
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
-from plinth.workshop.store import Workshop, open_workshop
+from plinth.workshop.store import Workshop
 
 if TYPE_CHECKING:
     from plinth.desk.diary.page import DiaryPage
@@ -139,6 +139,7 @@ class PlinthWindow(QMainWindow):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self.say("\n".join(self.session.notices))
         QTimer.singleShot(AFTER_FIRST_SIGHT_MS, self, self._make_next_page)
 
     def _make_next_page(self) -> None:
@@ -276,7 +277,7 @@ class PlinthWindow(QMainWindow):
         """Ask for another workshop; it takes the place of this window."""
         name, _ = QFileDialog.getOpenFileName(self, "Open a workshop", "", "Plinth workshop (*.plinth)")
         if name:
-            self.change_workshop(lambda: open_workshop(Path(name)))
+            self.change_workshop(lambda: opened(Path(name)))
 
     def ask_begin(self) -> None:
         """Ask where to and begin a new workshop there; it takes the place of this window."""
@@ -293,7 +294,6 @@ class PlinthWindow(QMainWindow):
         try:
             workshop = opening()
             try:
-                complete(workshop)
                 other = BenchSession(workshop)
             except BaseException:
                 workshop.close()

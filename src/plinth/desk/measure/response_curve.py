@@ -24,6 +24,7 @@ from plinth.judge.state import State
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
 from plinth.units.shown import shown
+from plinth.units.typed import read_quantity
 from plinth.workshop.store import now
 
 ORDER = (response.REFERENCE_HZ, *(f for f in response.FREQUENCIES_HZ if f != response.REFERENCE_HZ))
@@ -39,6 +40,7 @@ class ResponseTest(QWidget):
         self._session = session
         self._channel = session.build.channels[0]
         self.f_hz = ORDER[0]
+        self._asked: set[float] = set()
         self.blocked = ""
         self.plot = Plot("Response, re 1 kHz", "f", "Hz", log_x=True)
         self.summary = label("", "name", wrap=True)
@@ -73,8 +75,16 @@ class ResponseTest(QWidget):
         body.setSpacing(14)
         body.addWidget(self.plot, 3)
         body.addWidget(self.table, 2)
+        self.own = QLineEdit()
+        self.own.setPlaceholderText("25 kHz")
+        self.own.setAccessibleName("Another frequency")
+        self.own.returnPressed.connect(self.add_frequency)
+        further = QHBoxLayout()
+        further.addWidget(self.prompt, 1)
+        further.addWidget(label("Another frequency  ⏎", "soft"))
+        further.addWidget(self.own)
         box = column(spacing=8)
-        box.addWidget(self.prompt)
+        box.addLayout(further)
         box.addLayout(ask)
         box.addLayout(body, 1)
         box.addWidget(self.summary)
@@ -112,10 +122,35 @@ class ResponseTest(QWidget):
         self.field.setEnabled(not why)
         self.keep_button.setEnabled(not why)
 
+    @property
+    def frequencies(self) -> tuple[float, ...]:
+        """All points of this channel, rising: the usual ones, those that were read, those just asked for."""
+        start = response.subject(self._channel, 0.0).removesuffix("0")
+        read = [float(one.removeprefix(start)) for one in self._session.records if one.startswith(start)]
+        return tuple(sorted({*response.FREQUENCIES_HZ, *self._asked, *read}))
+
+    def add_frequency(self) -> None:
+        """A point of one's own, taken in hand at once; nonsense is explained and stays."""
+        try:
+            f_hz = read_quantity(self.own.text(), "Hz")
+            if not response.LEAST_HZ <= f_hz <= response.MOST_HZ:
+                raise QuantityError(
+                    f"found {shown(f_hz, 'Hz')}, expected {shown(response.LEAST_HZ, 'Hz', 2)} to "
+                    f"{shown(response.MOST_HZ, 'Hz', 2)}"
+                )
+        except QuantityError as error:
+            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        self._asked.add(f_hz)
+        self.own.clear()
+        self.f_hz = f_hz
+        self.refresh()
+        self.field.setFocus()
+
     def volts(self) -> dict[float, float]:
         """Kept points of this channel: volts RMS by frequency."""
         found = {}
-        for f in response.FREQUENCIES_HZ:
+        for f in self.frequencies:
             reading = self._session.reading(
                 response.subject(self._channel, f), response.conditions_of(self._session.build)
             )
@@ -125,11 +160,12 @@ class ResponseTest(QWidget):
 
     def counts(self) -> tuple[int, int]:
         """(points kept, points)."""
-        return len(self.volts()), len(response.FREQUENCIES_HZ)
+        return len(self.volts()), len(self.frequencies)
 
     def _next(self) -> float:
         have = self.volts()
-        return next((f for f in ORDER if f not in have), ORDER[0])
+        order = (*ORDER, *(f for f in self.frequencies if f not in ORDER))
+        return next((f for f in order if f not in have), ORDER[0])
 
     def refresh(self) -> None:
         """Draw what is kept over what is predicted."""
@@ -137,7 +173,11 @@ class ResponseTest(QWidget):
         measured = response.evaluate(volts)
         db = {p.f_hz: p.db for p in measured.points}
         self.table.blockSignals(True)
-        for r, f in enumerate(response.FREQUENCIES_HZ):
+        if self.table.rowCount() != len(self.frequencies):
+            self.table.setRowCount(len(self.frequencies))
+            for r in range(len(self.frequencies)):
+                self.table.setRowHeight(r, look.px(24))
+        for r, f in enumerate(self.frequencies):
             low, high = response.predicted_band_db(build, f)
             predicted = response.decibel_words(response.predicted_db(build, f))
             cells = (
@@ -151,7 +191,7 @@ class ResponseTest(QWidget):
                 item.setToolTip(f"Predicted {response.decibel_words(low)} to {response.decibel_words(high)} dB")
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(r, c, item)
-        self.table.setCurrentCell(response.FREQUENCIES_HZ.index(self.f_hz), 0)
+        self.table.setCurrentCell(self.frequencies.index(self.f_hz), 0)
         self.table.blockSignals(False)
         self.summary.setText(measured.sentence)
         self.prompt.setText(f"Output at {_hertz(self.f_hz)}Hz, {self._channel}")
@@ -177,7 +217,7 @@ class ResponseTest(QWidget):
 
     def _row_chosen(self, row: int) -> None:
         if row >= 0:
-            self.f_hz = response.FREQUENCIES_HZ[row]
+            self.f_hz = self.frequencies[row]
             self.field.clear()
             self.refresh()
 

@@ -109,7 +109,8 @@ class MapDialog(QDialog):
             except StoppedError as error:
                 raise PhysicsError(task.reason_to_end() or "it was stopped") from error
 
-        self._jobs.ask("map", work, self._take, self._failed, progressed=self._show_progress)
+        # It tells how far it is and has its own Stop, so it may take as long as it likes.
+        self._jobs.ask("map", work, self._take, self._failed, progressed=self._show_progress, most_s=None)
 
     def _show_progress(self, share: float) -> None:
         self.progress.setValue(round(1000 * share))
