@@ -26,7 +26,7 @@ class DiaryPage(QWidget):
         super().__init__()
         self.setObjectName("page")
         self._session = session
-        self._stale = True
+        self._stale = self._follows = True
         self.title, self.count = label("", "title"), label("", "soft")
         self.lines, self.table = DiaryLines(session), QTableView()
         self.table.setModel(self.lines)
@@ -44,6 +44,7 @@ class DiaryPage(QWidget):
         self._fitting.setInterval(0)
         self._fitting.timeout.connect(self._fit_rows)
         self.table.verticalScrollBar().valueChanged.connect(self._fit_soon)
+        self.table.verticalScrollBar().actionTriggered.connect(self._scrolled)
         self.note = QLineEdit()
         self.note.setPlaceholderText("A note: what was heard, changed, borrowed, advised")
         self.note.setAccessibleName("Note for the diary")
@@ -86,6 +87,7 @@ class DiaryPage(QWidget):
         self.title.setText(self._session.build.name)
         self.count.setText(f"{lines} lines, {readings} readings")
         self.lines.take()
+        self._follows = True
         self.table.scrollToBottom()
         self._fit_soon()
         self._show_exports()
@@ -112,9 +114,14 @@ class DiaryPage(QWidget):
     def _fit_soon(self) -> None:
         self._fitting.start()
 
+    def _scrolled(self) -> None:
+        """Somebody looks elsewhere: the end is followed again once it is in sight, or a line is added."""
+        bar = self.table.verticalScrollBar()
+        self._follows = bar.sliderPosition() >= bar.maximum()
+
     def _fit_rows(self) -> None:
         """Fit columns and the rows in sight to their words: of a long diary no others are looked at."""
-        at_end = self.table.verticalScrollBar().value() == self.table.verticalScrollBar().maximum()
+        at_end = self._follows
         self.table.verticalHeader().setDefaultSectionSize(look.px(34))
         first = max(0, self.table.rowAt(0))
         last = self.table.rowAt(self.table.viewport().height() - 1)
@@ -130,7 +137,11 @@ class DiaryPage(QWidget):
                 self.table.setColumnWidth(column_index, max(width, look.px(60)))
         for row in range(first, last + 1):
             self.table.resizeRowToContents(row)
-        if at_end:
+        # The table learns of new heights only with the event loop's next round.
+        QTimer.singleShot(0, self, self._to_end)
+
+    def _to_end(self) -> None:
+        if self._follows:
             self.table.scrollToBottom()
 
     def keep_note(self) -> None:

@@ -25,6 +25,8 @@ class CellView(QAbstractButton):
         self.setAutoExclusive(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._figure, self._predicted, self._below = label("–", "question"), label("", "pred"), label("", "small")
+        # A long line gives way; it must not push the columns beside it out of sight.
+        self._below.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.mark = StateMark()
         self.ruler = LimitRuler()
         self.ruler.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -52,7 +54,14 @@ class CellView(QAbstractButton):
         self._figure.setText("–" if reading is None else split(reading.value, "W")[0] + " W")
         self._predicted.setText(shown_with_spread(power.value, power.spread, "W"))
         expect = f"expect {shown(2.0 * cell.v_peak.value, 'V')} p-p"
-        self._below.setText(expect if reading is None else f"typed {reading.typed}, {reading.state}; {expect}")
+        if reading is None:
+            below = expect
+        else:
+            below = f"typed {reading.typed}, {reading.state}"
+            # At large text there is no room for both.
+            below += f"; {expect}" if look.scale < 1.2 else ""
+        self._below.setText(below)
+        self.setToolTip(expect)
         self.mark.set_state(reading.state if reading else State.UNKNOWN)
         spread = 2.0 * (reading.u or 0.0) if reading else 0.0
         self.ruler.show_content(
