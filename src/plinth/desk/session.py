@@ -157,8 +157,13 @@ class BenchSession(QObject):
         self._solve(live=False)
 
     def _read_diary(self) -> None:
-        self.diary_size = self.workshop.diary_size(self._current)
-        self.records = RecordBook(self.workshop.latest_records(self._current))
+        try:
+            self.diary_size = self.workshop.diary_size(self._current)
+            self.records = RecordBook(self.workshop.latest_records(self._current))
+        except WorkshopError as error:
+            # What cannot be read counts for nothing: every gate is closed until it can.
+            self.diary_size, self.records = (0, 0), RecordBook()
+            self.trouble.emit(str(error))
 
     @property
     def locked(self) -> tuple[LockedBuild, ...]:
@@ -272,10 +277,12 @@ class BenchSession(QObject):
             build = build.with_mark("module", secrets.token_hex(4))
         if makeup_of(build).source != makeup_of(before).source:
             build = build.with_mark("supply.source", secrets.token_hex(4))
+        said = []
         if build.name != before.name:
-            words = f"{before.name} is called {build.name} from now on."
-        else:
-            words = f"Made another way: {build.module.name} on {makeup.source.name}, {', '.join(build.channels)}."
+            said.append(f"{before.name} is called {build.name} from now on.")
+        if build != before.model_copy(update={"name": build.name}):
+            said.append(f"Made another way: {build.module.name} on {makeup.source.name}, {', '.join(build.channels)}.")
+        words = " ".join(said)
         self._change(PlanState(build, self.situation), words, words)
         self.build_switched.emit()
         return ""
@@ -319,7 +326,11 @@ class BenchSession(QObject):
     def shelf(self, kind: type[Part]) -> list[Part]:
         """The parts of one kind on the shelf; read from the file once, as it is asked for at every slider step."""
         if kind not in self._shelves:
-            self._shelves[kind] = self.workshop.shelf(kind)
+            try:
+                self._shelves[kind] = self.workshop.shelf(kind)
+            except WorkshopError as error:
+                self.trouble.emit(str(error))
+                return []
         return self._shelves[kind]
 
     def _dropping_load(self, slot: str) -> Situation:

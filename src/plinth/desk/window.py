@@ -103,7 +103,8 @@ class PlinthWindow(QMainWindow):
         session.trouble.connect(self.show_trouble)
         session.refused.connect(self.say)
         session.fault.connect(self._say_fault)
-        _application().installEventFilter(self)
+        session.power_changed.connect(self._watch_for_stop)
+        self._watch_for_stop()
         look.changed.connect(self._restyle)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocus()
@@ -310,6 +311,8 @@ class PlinthWindow(QMainWindow):
         self.successor.show()
         preferences.save_workshop(workshop.path)
         self.close()
+        # Closed only, it would stay with all its pages for as long as Plinth runs.
+        self.deleteLater()
 
     def _offer_salvage(self, damaged: Path) -> None:
         name, _ = QFileDialog.getSaveFileName(
@@ -326,6 +329,12 @@ class PlinthWindow(QMainWindow):
 
     def _say_fault(self, name: str, error: Exception) -> None:
         self.say(f"{words_of(error)} It was computing: {name}. {write_fault(error)}")
+
+    def _watch_for_stop(self) -> None:
+        """Look at every key while something is live, and at none otherwise: each event would pass through here."""
+        _application().removeEventFilter(self)
+        if self.session.power is not None:
+            _application().installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Stop works whatever has the focus: a field, a menu, a dialog, the finder."""
