@@ -174,8 +174,8 @@ def switch_on(
         if soft is not None and ohm > 0.0:
             i_rms = alike * math.sqrt(float(np.mean(np.sum(waves.i_source, axis=1) ** 2))) / turns_ratio
             before, temperature = temperature, soft.warmed_c(temperature, i_rms, ohm, lasted, ambient_c)
-            # A filament that hardly changes is looked at less often.
-            moved = abs(temperature - before) / (before + KELVIN)
+            # What hardly changes its resistance is looked at less often.
+            moved = abs(soft.ohm_at(t, temperature) - soft.ohm_at(t, before)) / ohm
             piece = min(steps, 2 * piece) if moved < MOVES / 3.0 else max(1, piece // 2) if moved > MOVES else piece
         t, at = t + lasted, at + count
     return _joined(pieces, step_s, turns_ratio, alike)
