@@ -236,11 +236,15 @@ def test_a_full_disk_is_a_sentence_whatever_is_asked(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("words", [("new", "/proc/none/x.plinth"), ("new", "a\tb/" + "x" * 300 + ".plinth")])
-def test_a_workshop_that_cannot_be_begun_is_a_sentence(words: tuple[str, ...]) -> None:
+def test_a_workshop_that_cannot_be_begun_is_a_sentence(
+    words: tuple[str, ...], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
     status, said = run_plinth(*words)
     assert status == 2
     assert said.startswith("plinth: ")
     assert "Traceback" not in said
+    assert not (tmp_path / "a\tb").exists(), "no folder made for it stays behind"
 
 
 def test_a_pipe_in_place_of_a_build_is_refused_at_once(tmp_path: Path) -> None:

@@ -21,11 +21,15 @@ def making(named: Path) -> Iterator[Path]:
     if named.exists() or named.is_symlink():
         raise FileExistsError(f"found a file at {named}, expected none: choose another name")
     aside = named.with_name(f".{named.name}.{os.getpid()}{_ENDING}")
+    missing = [folder for folder in named.parents if not folder.exists()]
     try:
         named.parent.mkdir(parents=True, exist_ok=True)
         _tidy(named)
         os.close(os.open(aside, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600))
     except OSError as error:
+        for folder in missing:
+            with contextlib.suppress(OSError):
+                folder.rmdir()
         raise OutOfReachError(
             named,
             f"{named} could not be begun ({error.strerror or error}). Nothing was left behind. Choose a folder where "
