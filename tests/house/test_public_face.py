@@ -36,4 +36,4 @@ def test_three_lines_predict_a_build() -> None:
 
 def test_importing_costs_nothing() -> None:
     code = "import sys, plinth; sys.exit(','.join({'numpy', 'pydantic', 'PySide6'} & set(sys.modules)) or 0)"
-    assert subprocess.run([sys.executable, "-c", code], check=False, timeout=60).returncode == 0
+    assert subprocess.run([sys.executable, "-c", code], check=False, timeout=300).returncode == 0
