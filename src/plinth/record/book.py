@@ -34,10 +34,6 @@ class RecordBook:
         records = self._by_subject.get(subject, ())
         return records[-1] if records else None
 
-    def all_of(self, subject: str) -> tuple[Record, ...]:
-        """The last records of a subject under each of the conditions it was taken in."""
-        return self._by_subject.get(subject, ())
-
     def counting(self, subject: str, today: Conditions) -> Record | None:
         """The last record of a subject that was taken under today's conditions; a simulated one never counts."""
         for record in reversed(self._by_subject.get(subject, ())):

@@ -76,9 +76,3 @@ def _told(text: object) -> tuple[int, bytes]:
         return int(told["lines"]), str(told["last"]).encode()
     except (ValueError, KeyError, TypeError, RecursionError):
         return -1, b""
-
-
-def broken_texts(connection: sqlite3.Connection, table: str) -> list[object]:
-    """Keys of the rows of ``table`` whose text is not as it was written."""
-    connection.text_factory = bytes
-    return [key for key, seal, *texts in connection.execute(TEXTS[table][1]) if seal != text_seal(texts).encode()]
