@@ -4,7 +4,7 @@ import threading
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QThread
+from PySide6.QtCore import QCoreApplication, QThread
 from pytestqt.qtbot import QtBot
 
 from plinth.demo.workshop import make_demo
@@ -70,6 +70,21 @@ def test_results_failures_and_progress_arrive_in_the_window_s_thread(qtbot: QtBo
     jobs.ask("d", works, done)  # type: ignore[arg-type]
     qtbot.waitUntil(lambda: seen[-1][:2] == ("done", 7), timeout=LONG)
     jobs.end()
+
+
+@pytest.mark.parametrize("how", ["cancelled", "ended"])
+def test_an_answer_on_its_way_is_called_off_too(qtbot: QtBot, how: str) -> None:
+    jobs, worked, got = Jobs(), threading.Event(), list[object]()
+    jobs.ask("x", lambda _task: 7, got.append)
+    # Once the next one runs, the answer of the first is done and waits for this thread, which has not looked yet.
+    jobs.ask("y", lambda _task: worked.set(), got.append)
+    assert worked.wait(60)
+    if how == "cancelled":
+        jobs.cancel("x")
+        qtbot.waitUntil(lambda: got == [None], timeout=LONG)
+    jobs.end()
+    QCoreApplication.processEvents()
+    assert 7 not in got
 
 
 def test_a_cancelled_job_ends_and_says_nothing(qtbot: QtBot) -> None:

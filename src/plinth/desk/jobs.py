@@ -67,6 +67,8 @@ class Jobs(QThread):
         self._threaded = threaded
         self._waiting: list[_Job] = []
         self._running: Task | None = None
+        # Done, and on the way to the window's thread: until they are there they can still be called off.
+        self._arriving: list[Task] = []
         self._ended = False
         self._bell = threading.Condition()
         # The runner lives in the window's thread, so what the worker emits is delivered there.
@@ -89,7 +91,7 @@ class Jobs(QThread):
         """
         task = Task(name, most_s if self._threaded else None)
         if progressed is not None:
-            task._progressed = lambda share: self._deliver.emit((task, progressed, share))
+            task._progressed = lambda share: self._deliver.emit((task, progressed, share, False))
         job = _Job(task, work, done, failed)
         if not self._threaded:
             self._run(job)
@@ -123,6 +125,8 @@ class Jobs(QThread):
             for one in self._waiting:
                 one.task.cancelled = one.task.cancelled or one.task.name == name
             self._waiting = [one for one in self._waiting if not one.task.cancelled]
+            for task in self._arriving:
+                task.cancelled = task.cancelled or task.name == name
             if self._running is not None and self._running.name == name:
                 self._running.cancelled = True
 
@@ -132,6 +136,8 @@ class Jobs(QThread):
             self._ended = True
             for one in self._waiting:
                 one.task.cancelled = True
+            for task in self._arriving:
+                task.cancelled = True
             self._waiting = []
             if self._running is not None:
                 self._running.cancelled = True
@@ -147,22 +153,27 @@ class Jobs(QThread):
                 job = self._waiting.pop(0)
                 self._running = job.task
             self._run(job)
-            with self._bell:
-                self._running = None
 
     def _run(self, job: _Job) -> None:
         job.task.begin()
+        call: Callable[[object], None] | Callable[[Exception], None] = job.done
+        found: object = None
         try:
             with while_wanted(job.task.reason_to_end):
                 found = job.work(job.task)
         except Exception as error:  # noqa: BLE001  # whatever a job dies of is told to whoever asked for it
-            self._deliver.emit((job.task, job.failed or (lambda error: self.failed.emit(job.task.name, error)), error))
-        else:
-            self._deliver.emit((job.task, job.done, found))
+            call, found = job.failed or (lambda error: self.failed.emit(job.task.name, error)), error
+        with self._bell:
+            self._running = None
+            self._arriving.append(job.task)
+        self._deliver.emit((job.task, call, found, True))
 
     def _take(self, delivery: object) -> None:
         assert isinstance(delivery, tuple)
-        task, call, value = delivery
+        task, call, value, is_answer = delivery
+        if is_answer:
+            with self._bell:
+                self._arriving.remove(task)
         if not task.cancelled:
             call(value)
 
