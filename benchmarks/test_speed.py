@@ -21,7 +21,7 @@ from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, mains_source
 from plinth.predict.inputs import inputs_of
 from plinth.predict.many import choices, clip_map, sampled_clip_power_w
-from plinth.predict.operating_points import lay_period, level_state, plain_rail, unit_load
+from plinth.predict.power_state import lay_period, level_state, plain_rail, unit_load
 from plinth.predict.solve import solve, solve_fully
 
 LEVEL_V = 20.0

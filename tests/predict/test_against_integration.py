@@ -10,15 +10,8 @@ from plinth.physics import supply_flow
 from plinth.physics.common_period import FINE
 from plinth.physics.mains import crest, mains_wave
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.operating_points import (
-    Drive,
-    OperatingPoints,
-    lay_period,
-    level_state,
-    plain_rail,
-    solve_points,
-    unit_load,
-)
+from plinth.predict.operating_points import Drive, OperatingPoints, solve_points
+from plinth.predict.power_state import lay_period, level_state, plain_rail, unit_load
 from tests.predict.circuits import random_circuit
 from tests.reference import ReferenceRail, integrate_rail
 

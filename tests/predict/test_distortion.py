@@ -15,7 +15,7 @@ from plinth.predict.circuit import Stage
 from plinth.predict.circuits import circuit_of, drive_of
 from plinth.predict.distortion import GRID, _Overdrive, can_overdrive, power_at_thd
 from plinth.predict.inputs import inputs_of
-from plinth.predict.operating_points import lay_period, network_onset
+from plinth.predict.power_state import lay_period, network_onset
 from tests.predict.circuits import random_circuit
 from tests.reference_network import Rail, Reference
 from tests.sample_builds import SHARED_PAIR

@@ -225,3 +225,19 @@ def test_a_wrong_primary_is_named_first(mains: float, wound: float) -> None:
     assert margins[0].key == "primary"
     assert margins[0].state is State.OVER
     assert "all that is" in margins[0].sentence
+
+
+@pytest.mark.parametrize("share", [0.0, 0.5, 0.9])
+@pytest.mark.parametrize("frequency_hz", [20.0, 50.0, 1000.0])
+def test_diodes_conduct_as_long_as_their_own_currents_say(share: float, frequency_hz: float) -> None:
+    """In copper that both halves share, the other rail's current takes of what drives a diode."""
+    part = linear(REHEARSAL_ROOM).transformer.model_copy(update={"primary_share": share, "leakage_h": None})
+    supply = linear(REHEARSAL_ROOM).model_copy(update={"transformer": part})
+    found = solve(REHEARSAL_ROOM.model_copy(update={"supply": supply}), Situation(frequency_hz=frequency_hz))
+    for key, rail in (("plus", found.state.plus), ("minus", found.state.minus)):
+        assert rail is not None
+        flows = (rail.i_diode_a > 0.0).astype(float)
+        counted = 180.0 * float(np.mean(0.5 * (flows[:-1] + flows[1:])))
+        # Each beginning and end lies somewhere within a step.
+        within = 180.0 * float(np.mean(np.abs(np.diff(flows))))
+        assert found[f"rail_{key}_conduction_deg"].value == pytest.approx(counted, abs=within)

@@ -13,7 +13,7 @@ from plinth.physics.many_onsets import StoppedError
 from plinth.predict.circuits import circuit_of
 from plinth.predict.inputs import inputs_of
 from plinth.predict.many import Choice, choices, clip_map, sampled_clip_power_w
-from plinth.predict.operating_points import lay_period, network_onset, plain_onsets
+from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.solve import solve
 from tests.sample_builds import SHARED_PAIR, linear
 

@@ -10,15 +10,8 @@ import pytest
 from plinth.physics import supply_flow
 from plinth.physics.common_period import FINE, Grid
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.operating_points import (
-    Drive,
-    PowerState,
-    lay_period,
-    level_state,
-    network_onset,
-    output_needs,
-    solve_points,
-)
+from plinth.predict.operating_points import Drive, solve_points
+from plinth.predict.power_state import PowerState, lay_period, level_state, network_onset, output_needs
 from tests.predict.circuits import random_circuit
 from tests.reference_network import Rail, Reference, Run
 

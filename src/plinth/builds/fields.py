@@ -108,6 +108,8 @@ WORDS = {
     "safe_area": "Safe area of a device",
     "starts_on_rail": "Output sits on a rail until then",
     "own_rectifier": "Board has a rectifier of its own",
+    "idle_follows_rail": "Share of its draw at rest that follows the rail",
+    "idle_below_min": "Below the lowest rail, its draw",
     "sensitivity_v_rms": "Listed sensitivity, rms",
     "topology": "Topology",
     "bridge": "Bridge",

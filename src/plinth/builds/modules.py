@@ -23,6 +23,7 @@ from plinth.builds.quantities import (
     PerKelvin,
     Ratio,
     Seconds,
+    Share,
     SmallFarads,
     SmallOhms,
     SmallVolts,
@@ -76,6 +77,9 @@ class _Module(Model):
     them out: the usual value of the kind is then assumed, and marked.
     A module with a trimmer has ``bias``, one without (most chips, class D) states ``i_quiescent_stated_a``.
     ``own_rectifier``: the board has its own bridge, through which a rectified supply loses another diode drop.
+    ``idle_follows_rail`` share of what it draws at rest that goes in proportion to the rail (0: held constant, 1: set
+    by resistors alone), stated at ``v_rail_nominal``; ``idle_below_min`` whether that ``falls`` with the rail below
+    ``v_rail_min`` or ``stops`` there. Left out, they are assumed: constant, and falling.
     """
 
     name: Name
@@ -99,6 +103,8 @@ class _Module(Model):
     settle_s: Seconds | None = None
     starts_on_rail: bool = False
     own_rectifier: bool = False
+    idle_follows_rail: Share | None = None
+    idle_below_min: Literal["falls", "stops"] | None = None
     c_local_f: Farads
     r_discharge_ohm: Ohms | None = None
     r_junction_sink_k_per_w: KelvinPerWatt | None = None

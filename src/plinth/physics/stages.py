@@ -114,21 +114,19 @@ def class_a_single_ended(wave: OutputWave, channels: Channels) -> LoadLaw:
     return _of_current(wave, channels, draw)
 
 
-def constant_current(i_a: float, steps: int, rails: int) -> LoadLaw:
-    """The same current from every rail, whatever the amplitude."""
-    at, mean = np.full((steps + 1, rails), i_a), np.full((steps, rails), i_a)
-    loading = Loading(at, mean, np.zeros_like(at), np.zeros_like(mean))
-    return LoadLaw(lambda _a, _v: loading, follows_rails=False)
-
-
-def resistor(r_ohm: float, steps: int, rails: int) -> LoadLaw:
-    """A resistor across every rail."""
-    at, mean = np.zeros((steps + 1, rails)), np.zeros((steps, rails))
-    g = tuple(tuple(1.0 / r_ohm if r == c else 0.0 for c in range(rails)) for r in range(rails))
+def at_rest(i_a: tuple[float, ...], g_s: tuple[float, ...], steps: int) -> LoadLaw:
+    """From each rail a current and what a conductance (S, 0 for none) takes, whatever the amplitude."""
+    rails = len(i_a)
+    none_at, none_mean = np.zeros((steps + 1, rails)), np.zeros((steps, rails))
+    if not any(g_s):
+        steady = Loading(none_at + i_a, none_mean + i_a, none_at, none_mean)
+        return LoadLaw(lambda _a, _v: steady, follows_rails=False)
+    each = np.array(g_s)
+    g = tuple(tuple(each[r] if r == c else 0.0 for c in range(rails)) for r in range(rails))
 
     def draw(_a: float, v: Array) -> Loading:
-        # What the laid-on slope adds is taken off again, so that the current is v / R whatever v was.
-        return Loading(v / r_ohm, 0.5 * (v[:-1] + v[1:]) / r_ohm, at, mean, g)
+        # What the laid-on slope adds is taken off again, so that the current is i + g v whatever v was.
+        return Loading(i_a + v * each, i_a + 0.5 * (v[:-1] + v[1:]) * each, none_at, none_mean, g)
 
     return LoadLaw(draw, follows_rails=False)
 

@@ -32,6 +32,7 @@ class RailSteadyState:
     ``emf_v`` the source less its fixed drops, ``v_node`` at the load, ``v_cap`` inside the capacitor,
     ``i_diode_a``, ``i_cap_a``, ``i_load_a``, ``i_bleed_a``; ``i_load_mean_a`` over each of the n steps;
     ``step_s`` the grid. Of a second stage: ``v_reservoir`` before it, ``i_series_a`` through it, ``i_cap2_a``.
+    ``v_of_others`` what the other rail's current takes of the source in the resistance that both share.
     """
 
     circuit: RailCircuit | RailElements
@@ -47,6 +48,7 @@ class RailSteadyState:
     v_reservoir: Array | None = None
     i_series_a: Array | None = None
     i_cap2_a: Array | None = None
+    v_of_others: Array | None = None
 
     @property
     def i_bleed_a(self) -> Array:
@@ -88,6 +90,8 @@ class RailSteadyState:
             flows = self.i_diode_a > 0.0
             return 180.0 * float(np.mean(0.5 * (flows[:-1].astype(float) + flows[1:])))
         over = self.emf_v - (self.v_node if self.v_reservoir is None else self.v_reservoir)
+        if self.v_of_others is not None:
+            over = over - self.v_of_others
         a, b = over[:-1], over[1:]
         share = np.where(
             (a > 0) & (b > 0),

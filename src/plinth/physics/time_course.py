@@ -29,6 +29,8 @@ TOGETHER = 10
 # A cold filament glows, a thermistor gives way within milliseconds: first pieces of a half cycle, and how far it may
 # go in one of them.
 PIECES, MOVES = 200, 0.02
+# What moves less than this share of it within a piece is not gone over again.
+SLIGHTLY = 0.1
 
 
 @dataclasses.dataclass(frozen=True)
@@ -103,7 +105,8 @@ class SoftStart:
 class Course:
     """Rails over time: ``t_s`` (n + 1,), volts and source currents (n + 1, rails), ``i_primary_a`` (n + 1,) its size.
 
-    ``r_soft_ohm`` and ``t_soft_c`` of the soft start, over pieces that end at the indices ``piece_ends`` of ``t_s``.
+    ``r_soft_ohm`` of the soft start over pieces, and ``t_soft_c`` where they end, at the indices ``piece_ends`` of
+    ``t_s``.
     """
 
     t_s: Array
@@ -163,22 +166,39 @@ def switch_on(
         count = min(_steps_alike(soft, t, ohm, bool(up.all()), half_s, steps, place, piece), end - at)
         emf = whole[(place + np.arange(count + 1)) % steps]
         emf = np.repeat(emf[:, None], m, axis=1)
-        ahead_ohm = alike * ohm / turns_ratio**2
-        laid = dataclasses.replace(network, r_shared_ohm=network.r_shared_ohm + ahead_ohm)
         drawn = np.tile(np.where(up, idle_a, 0.0), (len(emf), 1))
         # A piece that begins elsewhere than at a zero crossing ends before the next.
         drives = Drives(emf, -emf - 2.0 * source.v_drop, drawn, drawn[:-1], 0 if place else steps)
-        x, waves = _moved(laid, drives, step_s, x)
-        pieces.append(_Piece(waves, ohm, temperature))
-        lasted = count * step_s
+        lasted, begun = count * step_s, x
+        behind = functools.partial(_behind, network, drives, step_s, begun, alike / turns_ratio**2)
+        x, waves = behind(ohm)
         if soft is not None and ohm > 0.0:
-            i_rms = alike * math.sqrt(float(np.mean(np.sum(waves.i_source, axis=1) ** 2))) / turns_ratio
-            before, temperature = temperature, soft.warmed_c(temperature, i_rms, ohm, lasted, ambient_c)
+            after = soft.warmed_c(temperature, _rms_a(waves, alike, turns_ratio), ohm, lasted, ambient_c)
+            moved = abs(soft.ohm_at(t, after) - ohm) / ohm
+            if moved > SLIGHTLY * MOVES:
+                # Once more with what it has on the mean of the piece.
+                ohm = 0.5 * (ohm + soft.ohm_at(t, after))
+                x, waves = behind(ohm)
+                after = soft.warmed_c(temperature, _rms_a(waves, alike, turns_ratio), ohm, lasted, ambient_c)
+            temperature = after
             # What hardly changes its resistance is looked at less often.
-            moved = abs(soft.ohm_at(t, temperature) - soft.ohm_at(t, before)) / ohm
             piece = min(steps, 2 * piece) if moved < MOVES / 3.0 else max(1, piece // 2) if moved > MOVES else piece
+        pieces.append(_Piece(waves, ohm, temperature))
         t, at = t + lasted, at + count
     return _joined(pieces, step_s, turns_ratio, alike)
+
+
+def _behind(
+    network: RailNetwork, drives: Drives, step_s: float, x: Array, to_secondary: float, ahead_ohm: float
+) -> tuple[Array, NetworkWaves]:
+    """Where a piece of a course leads with a resistance ahead of the primary."""
+    laid = dataclasses.replace(network, r_shared_ohm=network.r_shared_ohm + to_secondary * ahead_ohm)
+    return _moved(laid, drives, step_s, x)
+
+
+def _rms_a(waves: NetworkWaves, alike: int, turns_ratio: float) -> float:
+    """RMS current of the primary over a piece, A."""
+    return alike * math.sqrt(float(np.mean(np.sum(waves.i_source, axis=1) ** 2))) / turns_ratio
 
 
 def _steps_alike(

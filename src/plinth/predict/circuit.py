@@ -24,8 +24,9 @@ class PowerCircuit:
     rectifier but volts behind ``steady_r`` that cannot take current back. ``c_minus_f`` 0: the - rail is like the +.
     ``modulation`` the largest output of a class D stage as a share of its rail; ``r_ahead`` ohm ahead of the primary.
     ``rail_load_a`` or ``rail_load_ohm``: what hangs on each rail in place of the modules. ``v_awake`` the lowest rail
-    that the modules work from: below it what they draw at rest falls with the rail. ``i_limit_a`` the output current at
-    which they limit themselves.
+    that the modules work from: below it what they draw at rest falls with the rail, or stops (``idle_stops``). Above it
+    the share ``idle_rise`` of ``i_idle_a`` goes with the rail, all of it being drawn at ``v_idle``. ``i_limit_a`` the
+    output current at which they limit themselves.
     """
 
     mains_v_rms: float
@@ -72,11 +73,18 @@ class PowerCircuit:
     rail_load_ohm: float | None = None
     v_awake: float = 0.0
     i_limit_a: float = math.inf
+    idle_rise: float = 0.0
+    v_idle: float = 1.0
+    idle_stops: bool = False
 
     @property
     def modules_away(self) -> bool:
         """Whether something else hangs on the rails in place of the modules."""
         return self.rail_load_a is not None or self.rail_load_ohm is not None
+
+    def i_idle_at(self, v_rail: float) -> float:
+        """What a channel draws at rest from an awake rail of these volts, A."""
+        return self.i_idle_a * (1.0 + self.idle_rise * (v_rail / self.v_idle - 1.0))
 
     @property
     def reservoirs(self) -> tuple[tuple[float, float], ...]:
@@ -96,6 +104,7 @@ class PowerCircuit:
             self.steady_v,
             self.load_phase_deg,
             self.r_ahead,
+            self.idle_rise,
         )
         return self.rails == 2 and self.stage == "class_ab" and not any(further)
 

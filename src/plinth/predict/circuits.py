@@ -93,6 +93,9 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
         rail_load_ohm=situation.rail_load_ohm,
         r_ahead=values.get("r_ahead", 0.0) * supplies_in_all(build),
         v_awake=part.v_rail_min,
+        idle_rise=part.idle_follows_rail or 0.0,
+        v_idle=part.v_rail_nominal,
+        idle_stops=part.idle_below_min == "stops",
         i_limit_a=values["i_limit"],
     )
 

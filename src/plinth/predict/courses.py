@@ -17,7 +17,7 @@ from plinth.physics.transients import bleed_down_s
 from plinth.predict.circuits import current_limit_of, mains_source, supplies_in_all
 from plinth.predict.figures_of import Solution
 from plinth.predict.held_output import HeldOutput
-from plinth.predict.operating_points import Period, lay_period, load_law, source_of
+from plinth.predict.power_state import Period, lay_period, load_law, source_of
 
 Array = NDArray[np.float64]
 

@@ -17,14 +17,8 @@ from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import drive_of
 from plinth.predict.figure import Figure, Origin
 from plinth.predict.held_output import HeldOutput
-from plinth.predict.operating_points import (
-    Drive,
-    Period,
-    lay_period,
-    load_law,
-    network_onset,
-    source_of,
-)
+from plinth.predict.operating_points import Drive
+from plinth.predict.power_state import Period, lay_period, load_law, network_onset, source_of
 from plinth.predict.solve import Prediction
 
 Array = NDArray[np.float64]

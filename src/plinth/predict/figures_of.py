@@ -27,7 +27,8 @@ from plinth.physics.steady_state import RailSteadyState
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import Values, cable_ohm, mains_source, soft_start_of, staying_soft_start, supplies_in_all
 from plinth.predict.lamp_ahead import LampAhead
-from plinth.predict.operating_points import OperatingPoints, PowerState
+from plinth.predict.operating_points import OperatingPoints
+from plinth.predict.power_state import PowerState
 from plinth.predict.wall import BatteryDraw, WallDraw, supplies_of
 
 SAFE_V = 5.0

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from plinth.physics import stages
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.operating_points import Period, output_needs
+from plinth.predict.power_state import Period, output_needs
 
 Array = NDArray[np.float64]
 

@@ -8,13 +8,29 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.common_period import COARSE
 from plinth.physics.errors import PhysicsError, RailCollapseError
-from plinth.physics.lamp import Lamp
+from plinth.physics.lamp import RATED_K, Lamp
+from plinth.predict.at_rest import at_rest, at_rest_shorted
+from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import Values, circuit_of, input_circuit_of, supplies_in_all
-from plinth.predict.operating_points import PowerState, at_rest
+from plinth.predict.power_state import PowerState
 from plinth.predict.wall import from_the_wall, primary_frame, rms_a
 
+# A short leaves a lamp nearly all of the mains: where to begin, as a share of its rated temperature.
+NEARLY_FULL = 0.95
 # Resting points nearer to each other than this share are one.
 APART = 0.05
+
+
+@dataclasses.dataclass(frozen=True)
+class Shorted:
+    """What the lamp shows with the + rail of one supply shorted: kelvin, volts on it, volts of the other rail.
+
+    ``other_rail_v`` None where there is one rail only.
+    """
+
+    t_k: float
+    v_rms: float
+    other_rail_v: float | None
 
 
 @dataclasses.dataclass(frozen=True)
@@ -22,7 +38,8 @@ class LampAhead:
     """The lamp, its filament's temperature (kelvin) and resistance, and the current through it.
 
     ``others_k`` further temperatures at which it could rest as well, by what went before. ``main_share`` and
-    ``input_share``: all current through the lamp as a multiple of what main and input supplies draw.
+    ``input_share``: all current through the lamp as a multiple of what main and input supplies draw. ``shorted`` what
+    it would show with one rail shorted, where that was asked for.
     """
 
     lamp: Lamp
@@ -32,6 +49,7 @@ class LampAhead:
     others_k: tuple[float, ...] = ()
     main_share: float = 1.0
     input_share: float = 1.0
+    shorted: Shorted | None = None
 
     @property
     def r_main_ohm(self) -> float:
@@ -80,12 +98,31 @@ class _Behind:
         return whole
 
 
+def _shorted(lamp: Lamp, build: Build, circuit: PowerCircuit) -> Shorted:
+    """One supply shorted takes all that the lamp lets through: what the others would draw is left out."""
+    known: PowerState | None = None
+
+    def current_a(r_ohm: float) -> float:
+        nonlocal known
+        behind = dataclasses.replace(circuit, r_ahead=r_ohm)
+        try:
+            known = at_rest_shorted(behind, COARSE, known)
+        except RailCollapseError:
+            return circuit.mains_v_rms / r_ohm
+        return rms_a(from_the_wall(build, [(1, known)], None))
+
+    t = lamp.settled_near_k(current_a, NEARLY_FULL * RATED_K)
+    other = None if known is None else known.minus
+    return Shorted(t, math.sqrt(lamp.radiated_w(t) * lamp.ohm(t)), None if other is None else other.mean(other.v_node))
+
+
 def lamp_ahead(
     build: Build, situation: Situation, values: Values, near: LampAhead | None = None, *, look_around: bool = False
 ) -> LampAhead | None:
     """The lamp of a situation; None without one. Raises PhysicsError where no transformer hangs on the mains.
 
-    ``near`` that of a similar case; ``look_around`` for further temperatures at which it could rest.
+    ``near`` that of a similar case; ``look_around`` for further temperatures at which it could rest, and for what a
+    short would show.
     """
     if situation.lamp_w is None:
         return None
@@ -97,11 +134,15 @@ def lamp_ahead(
     lamp = Lamp(situation.lamp_w, build.mains.v_nominal_rms)
     behind = _Behind(build, situation, values)
     t = lamp.settled_k(behind.current_a) if near is None else lamp.settled_near_k(behind.current_a, near.t_k)
+    # Before looking around, which leaves other shares behind.
+    main_share, input_share = behind.main_share, behind.input_share
     others: tuple[float, ...] = ()
+    shorted: Shorted | None = None
     if look_around:
         found = lamp.resting_points_k(behind.current_a)
         others = tuple(one for one in found if abs(one - t) > APART * t)
-        behind.current_a(lamp.ohm(t))
+        circuit = circuit_of(build, situation, values)
+        shorted = None if circuit.modules_away else _shorted(lamp, build, circuit)
     r = lamp.ohm(t)
     i = math.sqrt(lamp.radiated_w(t) / r)
-    return LampAhead(lamp, t, r, i, others, behind.main_share, behind.input_share)
+    return LampAhead(lamp, t, r, i, others, main_share, input_share, shorted)

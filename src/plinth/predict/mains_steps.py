@@ -8,9 +8,9 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.common_period import FINE
 from plinth.physics.errors import PhysicsError
+from plinth.predict.at_rest import at_rest
 from plinth.predict.circuits import circuit_of, input_circuit_of, staying_soft_start, supplies_in_all
 from plinth.predict.inputs import inputs_of
-from plinth.predict.operating_points import at_rest
 from plinth.predict.propagate import combined, contributions
 from plinth.predict.wall import core_current_rms_a, from_the_wall, rms_a
 

@@ -14,10 +14,12 @@ from plinth.physics.common_period import COARSE, Grid
 from plinth.physics.errors import PhysicsError
 from plinth.physics.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
 from plinth.physics.transformer import estimate_regulation
+from plinth.predict.at_rest import as_biased, at_rest
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import Values, circuit_of, drive_of, staying_soft_start
 from plinth.predict.inputs import Input, inputs_of
-from plinth.predict.operating_points import Drive, lay_period, network_onset, plain_onsets, unit_load
+from plinth.predict.operating_points import Drive
+from plinth.predict.power_state import lay_period, network_onset, plain_onsets, unit_load
 from plinth.predict.solve import solution_of
 
 Array = NDArray[np.float64]
@@ -206,6 +208,8 @@ def _one(circuit: PowerCircuit, drive: Drive, grid: Grid) -> float:
         period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, grid)
         if circuit.plain:
             return min(one.v_peak for one in plain_onsets(circuit, period, drive.driven))
+        if circuit.idle_rise:
+            return _one(as_biased(circuit, at_rest(circuit, grid)), drive, grid)
         return network_onset(circuit, period, drive.driven).v_peak
     except PhysicsError:
         return math.nan

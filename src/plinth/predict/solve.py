@@ -11,6 +11,7 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply
 from plinth.physics.common_period import COARSE, FINE, Grid
 from plinth.physics.errors import PhysicsError, RailCollapseError
+from plinth.predict.at_rest import at_rest
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of, staying_soft_start
 from plinth.predict.courses import can_switch_on, fuse_i2t_a2s
@@ -18,15 +19,8 @@ from plinth.predict.figure import Contribution, Figure
 from plinth.predict.figures_of import Solution, figure_values, switch_on_s
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.lamp_ahead import LampAhead, lamp_ahead
-from plinth.predict.operating_points import (
-    OperatingPoints,
-    PowerState,
-    at_rest,
-    lay_period,
-    network_onset,
-    plain_onsets,
-    solve_points,
-)
+from plinth.predict.operating_points import OperatingPoints, solve_points
+from plinth.predict.power_state import PowerState, lay_period, network_onset, plain_onsets
 from plinth.predict.propagate import as_contributions, combined, contributions
 from plinth.predict.wall import BatteryDraw, WallDraw, battery_draw, wall_draw
 from plinth.predict.warnings import warnings_of

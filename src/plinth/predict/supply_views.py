@@ -3,7 +3,7 @@
 import dataclasses
 
 from plinth.predict.figures_of import Solution
-from plinth.predict.operating_points import PowerState
+from plinth.predict.power_state import PowerState
 
 
 @dataclasses.dataclass(frozen=True)

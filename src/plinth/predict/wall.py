@@ -14,7 +14,8 @@ from plinth.physics import push_pull, supply_flow, wall
 from plinth.physics.errors import PhysicsError
 from plinth.physics.mains import mains_wave
 from plinth.predict.circuits import Values, cable_ohm, supplies_in_all
-from plinth.predict.operating_points import OperatingPoints, PowerState
+from plinth.predict.operating_points import OperatingPoints
+from plinth.predict.power_state import PowerState
 
 Array = NDArray[np.float64]
 

@@ -6,6 +6,7 @@ from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.physics.lamp import glow
 from plinth.predict.figures_of import Solution
 from plinth.predict.inputs import Input
+from plinth.predict.lamp_ahead import LampAhead, Shorted
 from plinth.predict.wall import cores_stated
 
 
@@ -41,12 +42,10 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
             "cool, and look again."
             for other in solution.lamp.others_k
         ]
-        asleep = min(rail.mean(rail.v_node) for rail in solution.points.idle.rails) < solution.build.module.v_rail_min
-        if asleep and not solution.points.circuit.modules_away:
-            lines.append(
-                f"Behind the lamp the rails stay below the {solution.build.module.v_rail_min:g} V that modules need, "
-                "where what they draw is taken to fall with the rail: a bright lamp here need not be a short."
-            )
+        if not solution.points.circuit.modules_away:
+            lines += _asleep(solution)
+        if solution.lamp.shorted is not None:
+            lines.append(_told_from_a_short(solution.lamp, solution.lamp.shorted))
     if solution.r_soft_ohm and solution.wall is not None:
         heat_w = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm
         lines.append(
@@ -79,6 +78,52 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
     if build.both_outputs_live:
         lines.append("Both output wires are live: neither may touch ground, the case or a scope's ground clip.")
     return tuple(lines)
+
+
+# Of volts on the lamp: nearer to a short's than this, eye and meter hardly tell them apart.
+LIKE_A_SHORT = 0.9
+# About the modules' lowest rail: a mean this near to it is that of a stage that stops and starts.
+AT_THE_LOWEST = 0.01
+
+
+def _asleep(solution: Solution) -> list[str]:
+    """What to know where the lamp leaves the modules less than they work from."""
+    module, idle = solution.build.module, solution.points.idle
+    lowest = min(rail.mean(rail.v_node) for rail in idle.rails)
+    stops = module.idle_below_min == "stops"
+    if stops and abs(lowest / module.v_rail_min - 1.0) < AT_THE_LOWEST:
+        return [
+            (
+                f"Behind the lamp the modules stop below {module.v_rail_min:g} V and wake above it, on and on: rails "
+                "and lamp waver about the figures shown. Take a larger lamp."
+            )
+        ]
+    if lowest >= module.v_rail_min:
+        return []
+    law = {
+        None: "is taken to fall with the rail, as nobody states it",
+        "falls": "falls with the rail",
+        "stops": "stops",
+    }[module.idle_below_min]
+    return [
+        (
+            f"Behind the lamp the rails stay below the {module.v_rail_min:g} V that modules need, "
+            f"where what they draw {law}: a bright lamp here need not be a short."
+        )
+    ]
+
+
+def _told_from_a_short(lamp: LampAhead, short: Shorted) -> str:
+    """How healthy is told from one rail shorted, by eye and by meter."""
+    v = lamp.i_rms_a * lamp.r_ohm
+    other = "" if short.other_rail_v is None else f", with about {short.other_rail_v:.1f} V left on the other rail"
+    words = (
+        f"With one rail shorted the lamp would be {glow(short.t_k)} with {short.v_rms:.0f} V on it{other}; healthy it "
+        f"is {glow(lamp.t_k)} with {v:.0f} V."
+    )
+    if v > LIKE_A_SHORT * short.v_rms:
+        words += " The eye does not tell these apart: read the rails, or take a larger lamp."
+    return words
 
 
 # Mains within these shares of what a primary is wound for is that mains, on a low or a high day.

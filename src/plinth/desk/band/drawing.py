@@ -11,7 +11,7 @@ from plinth.desk.band.polygon import polygon
 from plinth.desk.look import look
 from plinth.physics.mains import mains_wave
 from plinth.physics.steady_state import RailSteadyState
-from plinth.predict.operating_points import PowerState
+from plinth.predict.power_state import PowerState
 from plinth.predict.solve import Prediction
 from plinth.predict.supply_views import SupplyView
 from plinth.predict.wall import WallDraw

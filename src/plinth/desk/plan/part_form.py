@@ -60,6 +60,9 @@ def field_value(field: PartField, text: str) -> object:
     return read_number(text.removesuffix(field.unit).removesuffix(unit_sign(field.unit)).strip() or text)
 
 
+NOT_STATED = "not stated"
+
+
 class PartForm(QDialog):
     """``part`` after it was accepted."""
 
@@ -99,12 +102,12 @@ class PartForm(QDialog):
     def _make(self, field: PartField, value: object) -> QLineEdit | QComboBox:
         if field.choices:
             choice = QComboBox()
-            choice.addItems(list(field.choices))
-            choice.setCurrentText(field_text(field, value))
+            choice.addItems([NOT_STATED, *field.choices] if field.optional else list(field.choices))
+            choice.setCurrentText(field_text(field, value) or NOT_STATED)
             return choice
         made = QLineEdit(field_text(field, value))
         if field.optional:
-            made.setPlaceholderText("not stated")
+            made.setPlaceholderText(NOT_STATED)
         made.setAlignment(Qt.AlignmentFlag.AlignRight if field.number else Qt.AlignmentFlag.AlignLeft)
         made.returnPressed.connect(self.take)
         return made
@@ -114,7 +117,7 @@ class PartForm(QDialog):
         values: dict[str, object] = {}
         for field in self._asked:
             made = self.fields[field.path]
-            text = made.currentText() if isinstance(made, QComboBox) else made.text()
+            text = made.currentText().replace(NOT_STATED, "") if isinstance(made, QComboBox) else made.text()
             if text == field_text(field, value_at(self.part, field.path)):
                 continue
             try:

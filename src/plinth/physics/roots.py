@@ -1,0 +1,26 @@
+"""Where a function of one number passes through nought."""
+
+from collections.abc import Callable
+
+
+def bracketed(f: Callable[[float], float], low: tuple[float, float], high: tuple[float, float], within: float) -> float:
+    """Where ``f`` is nearer to 0 than ``within``, between two places given as (x, f(x)) of unlike signs.
+
+    False position, with the end that stays halved (the Illinois way: M. Dowell and P. Jarratt, BIT 11, 1971).
+    """
+    (a, at_a), (b, at_b) = low, high
+    kept = 0
+    for _ in range(60):
+        x = a + (b - a) * at_a / (at_a - at_b)
+        at_x = f(x)
+        if abs(at_x) < within or abs(b - a) <= 1e-12 * max(abs(a), abs(b)):
+            return x
+        if (at_x > 0.0) == (at_a > 0.0):
+            a, at_a = x, at_x
+            at_b *= 0.5 if kept == 1 else 1.0
+            kept = 1
+        else:
+            b, at_b = x, at_x
+            at_a *= 0.5 if kept == -1 else 1.0
+            kept = -1
+    return x

@@ -1,0 +1,165 @@
+"""Rails with the modules at rest on them: awake, below their lowest rail, hunting about it, or beside a short."""
+
+import dataclasses
+
+from plinth.physics import stages
+from plinth.physics.common_period import Grid
+from plinth.physics.errors import RailCollapseError
+from plinth.physics.network_steady import (
+    steady_state,
+)
+from plinth.physics.rail import constant_current
+from plinth.physics.roots import bracketed
+from plinth.physics.steady_state import solve_rail
+from plinth.predict.circuit import PowerCircuit
+from plinth.predict.power_state import (
+    Period,
+    PowerState,
+    as_power_state,
+    lay_period,
+    plain_rail,
+    source_of,
+)
+
+
+def without_modules(circuit: PowerCircuit, period: Period, near: PowerState | None) -> PowerState:
+    """The supply alone under what hangs on its rails."""
+    g = 0.0 if circuit.rail_load_ohm is None else 1.0 / circuit.rail_load_ohm
+    return _under(circuit, period, (circuit.rail_load_a or 0.0,) * circuit.rails, (g,) * circuit.rails, near)
+
+
+def _under(
+    circuit: PowerCircuit, period: Period, i_a: tuple[float, ...], g_s: tuple[float, ...], near: PowerState | None
+) -> PowerState:
+    """The rails under steady currents and conductances."""
+    law, source = stages.at_rest(i_a, g_s, period.steps), source_of(circuit, period)
+    state = steady_state(circuit.network, source, law, 0.0, near.network if near else None)
+    return as_power_state(circuit, period, 0.0, 0, state)
+
+
+# How near to its lowest rail the mean of one that hunts about it is sought.
+HUNTED_V = 1e-3
+# A shorted output device with the copper to it.
+SHORT_OHM = 0.05
+
+
+@dataclasses.dataclass(frozen=True)
+class _IdleLaw:
+    """What all channels draw from each rail at rest, awake and below their lowest rail: (amperes, siemens).
+
+    A rail with a short takes the short instead.
+    """
+
+    circuit: PowerCircuit
+    shorted: bool = False
+
+    def awake(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        i, rise = self.circuit.channels * self.circuit.i_idle_a, self.circuit.idle_rise
+        return self._rails(i * (1.0 - rise), i * rise / self.circuit.v_idle)
+
+    def asleep(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return self.like_a_resistor(0.0 if self.circuit.idle_stops else 1.0)
+
+    def like_a_resistor(self, share: float) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        """A share of the resistor that draws at the lowest rail what the stages do there."""
+        c = self.circuit
+        return self._rails(0.0, share * c.channels * c.i_idle_at(c.v_awake) / c.v_awake)
+
+    def _rails(self, i_a: float, g_s: float) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        others = self.circuit.rails - 1
+        if not self.shorted:
+            return (i_a,) * (1 + others), (g_s,) * (1 + others)
+        return (0.0,) + (i_a,) * others, (1.0 / SHORT_OHM,) + (g_s,) * others
+
+    def lowest_v(self, state: PowerState) -> float:
+        """The lower mean of the rails that have no short."""
+        rails = state.rails[1:] if self.shorted else state.rails
+        return min((rail.mean(rail.v_node) for rail in rails), default=0.0)
+
+
+def at_rest(circuit: PowerCircuit, grid: Grid, near: PowerState | None = None) -> PowerState:
+    """All rails with the modules at rest on them, or with what hangs there in their place.
+
+    Modules draw their idle current down to their lowest rail (a share of it following the rail where they say so).
+    Below it, as a resistor would, in proportion to the rail: the law for stages of which nobody states another; or
+    nothing: where they then wake again they hunt, and rest on the mean about their lowest rail. Either law alone says
+    whether it is the one that holds, because a rail rises where less is drawn. Raises RailCollapseError where even that
+    finds no rest.
+    """
+    if circuit.modules_away:
+        period = _rest_period(circuit, grid)
+        return without_modules(circuit, period, near if near is not None and near.network is not None else None)
+    return _resting_by(_IdleLaw(circuit), grid, near)
+
+
+def at_rest_shorted(circuit: PowerCircuit, grid: Grid, near: PowerState | None = None) -> PowerState:
+    """As ``at_rest`` with the + rail shorted to 0 V, the modules on the other one."""
+    return _resting_by(_IdleLaw(circuit, shorted=True), grid, near)
+
+
+def _resting_by(law: _IdleLaw, grid: Grid, near: PowerState | None) -> PowerState:
+    circuit = law.circuit
+    draws = circuit.v_awake > 0.0 and circuit.i_idle_a > 0.0
+    known = near if near is not None and near.network is not None else None
+    period = _rest_period(circuit, grid)
+    if near is not None and draws and not circuit.idle_stops and law.lowest_v(near) < circuit.v_awake:
+        # A similar case was asleep: looked at first, as marching awake towards no rest costs most.
+        asleep = _under(circuit, period, *law.asleep(), known)
+        if law.lowest_v(asleep) < circuit.v_awake:
+            return asleep
+    try:
+        if law.shorted or circuit.idle_rise:
+            rest = _under(circuit, period, *law.awake(), known)
+        else:
+            rest = resting(circuit, circuit.channels * circuit.i_idle_a, grid, near)
+    except RailCollapseError:
+        if not draws:
+            raise
+    else:
+        if not draws or law.lowest_v(rest) >= circuit.v_awake:
+            return rest
+    asleep = _under(circuit, period, *law.asleep(), known)
+    return _hunting(law, period, asleep) if law.lowest_v(asleep) >= circuit.v_awake else asleep
+
+
+def _hunting(law: _IdleLaw, period: Period, asleep: PowerState) -> PowerState:
+    """A stage that stops below its lowest rail and wakes above it: as much of it as holds the rail's mean there.
+
+    On the mean it draws like the resistor that leaves the rail there.
+    """
+    found, wanted = asleep, law.circuit.v_awake
+
+    def over_v(share: float) -> float:
+        nonlocal found
+        found = _under(law.circuit, period, *law.like_a_resistor(share), found)
+        return law.lowest_v(found) - wanted
+
+    bracketed(over_v, (0.0, law.lowest_v(asleep) - wanted), (1.0, over_v(1.0)), HUNTED_V)
+    return found
+
+
+def as_biased(circuit: PowerCircuit, rest: PowerState) -> PowerCircuit:
+    """The circuit with the idle current that its bias takes up on the rails of ``rest``."""
+    if not circuit.idle_rise:
+        return circuit
+    share = circuit.i_idle_at(min(rail.mean(rail.v_node) for rail in rest.rails)) / circuit.i_idle_a
+    share = max(share, 0.0)
+    return dataclasses.replace(
+        circuit, i_idle_a=share * circuit.i_idle_a, i_bias_a=share * circuit.i_bias_a, idle_rise=0.0
+    )
+
+
+def _rest_period(circuit: PowerCircuit, grid: Grid) -> Period:
+    """One half cycle: what a rail at rest comes round in."""
+    f_hz = 100.0 if circuit.steady_v else 2.0 * circuit.mains_hz
+    return lay_period(circuit, f_hz, 0.0, Grid(grid.per_half_cycle, 1))
+
+
+def resting(circuit: PowerCircuit, i_a: float, grid: Grid, near: PowerState | None = None) -> PowerState:
+    """All rails under a steady current, over one half cycle."""
+    period = _rest_period(circuit, grid)
+    if circuit.plain:
+        load, guess = constant_current(i_a, period.steps), float(near.plus.v_cap[0]) if near else None
+        rail = solve_rail(plain_rail(circuit, period), load, guess)
+        return PowerState(circuit, period, 0.0, 0, rail, rail)
+    return _under(circuit, period, (i_a,) * circuit.rails, (0.0,) * circuit.rails, near)
