@@ -168,6 +168,24 @@ def test_the_pumped_charge_is_bounded_by_its_largest(m: float) -> None:
         assert rise == pytest.approx(bound, rel=1e-4)
 
 
+@pytest.mark.parametrize("share", [0.05, 0.5, 0.95, 1.0 - 1e-9])
+def test_the_moment_of_a_lock_out_is_when_that_charge_has_flowed_back(share: float) -> None:
+    v, r, c, f = 32.0, 4.0, 4.7e-3, 20.0
+    over = share * output_stage.pumped_rise_v(v, r, c, f, 2)
+    after = output_stage.pumped_to_after_s(over, v, r, c, f, 2)
+    t = np.linspace(0.0, after, 40_001)
+    out = 2.0 / math.pi * v * np.sin(2.0 * math.pi * f * t)
+    back = 2.0 * (1.0 - (out + v) / (2.0 * v)) * out / r
+    assert float(np.trapezoid(back, t)) / c == pytest.approx(over, rel=1e-5)
+    assert 0.0 < after <= 0.5 / f
+
+
+def test_a_lock_out_out_of_reach_never_comes_and_one_below_the_rail_is_there_at_once() -> None:
+    most = output_stage.pumped_rise_v(32.0, 4.0, 4.7e-3, 20.0)
+    assert math.isinf(output_stage.pumped_to_after_s(1.001 * most, 32.0, 4.0, 4.7e-3, 20.0))
+    assert output_stage.pumped_to_after_s(-1.0, 32.0, 4.0, 4.7e-3, 20.0) == 0.0
+
+
 RAIL = LimitedRail(v_set=40.0, r_ohm=0.05, c_f=2e-3, esr_ohm=0.01, g_bleed_s=0.0)
 
 

@@ -5,12 +5,17 @@ Against marching in time, step by step and with nothing but the duty of each ins
 
 import math
 
+import numpy as np
 import pytest
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
+from plinth.judge.rules import judge
+from plinth.judge.state import State
+from plinth.predict import courses
 from plinth.predict.circuit import PowerCircuit
+from plinth.predict.figures_of import lockout_after_s
 from plinth.predict.solve import solve
 from tests.sample_builds import SHARED_PAIR
 
@@ -87,3 +92,40 @@ def test_clip_power_falls_without_a_jump_as_the_capacitors_shrink() -> None:
     # Over a step of a fifth in the capacitor no power falls by more than a third.
     for a, b, more, less in zip(powers, powers[1:], sizes, sizes[1:], strict=False):
         assert math.log(a / b) < 1.3 * math.log(more / less)
+
+
+def with_lockout(build: Build, v: float | None) -> Build:
+    return build.model_copy(update={"module": build.module.model_copy(update={"v_ov_lockout_v": v})})
+
+
+def test_a_note_that_pumps_a_rail_to_the_lock_out_ends_there() -> None:
+    build = half_bridge(2.2e-3)
+    free = courses.bass_note(solve(with_lockout(build, None), BASS).solution)
+    assert free.v_minus is not None
+    assert free.locked_s is None
+    highest = np.maximum(free.v_plus, free.v_minus)
+    limit = 0.5 * (float(highest[0]) + float(np.max(highest)))
+    held = courses.bass_note(solve(with_lockout(build, limit), BASS).solution)
+    assert held.locked_s is not None
+    assert held.v_output is not None
+    assert held.v_minus is not None
+    # Until then both are the same note.
+    assert held.locked_s == pytest.approx(float(free.t_s[np.argmax(highest > limit)]), abs=2e-4)
+    after = held.t_s > held.locked_s + 1e-3
+    assert np.all(held.v_output[after] == 0.0)
+    assert np.max(np.maximum(held.v_plus, held.v_minus)) < limit * 1.02
+
+
+def test_the_margin_says_when_the_lock_out_comes() -> None:
+    bass = solve(with_lockout(half_bridge(2.2e-3), 45.0), BASS)
+    margin = next(m for m in judge(bass) if m.key == "pumping")
+    assert margin.state is State.OVER
+    seconds = lockout_after_s(bass.solution, 45.0, 20.0)
+    assert 0.0 < seconds < 0.025
+    assert f"silent {1000.0 * seconds:.2g} ms into a beat" in margin.sentence
+    # Against each other the channels cancel: nothing is pumped and nothing shuts down.
+    turned = solve(with_lockout(half_bridge(2.2e-3), 45.0), BASS.model_copy(update={"antiphase": True}))
+    assert math.isinf(lockout_after_s(turned.solution, 45.0, 20.0))
+    assert next(m for m in judge(turned) if m.key == "pumping").state is State.CLEAR
+    with pytest.raises(ValueError, match="only a half bridge"):
+        lockout_after_s(solve(SHARED_PAIR).solution, 45.0, 20.0)

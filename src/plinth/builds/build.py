@@ -7,7 +7,7 @@ from pydantic import Field, field_validator, model_validator
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Protection
 from plinth.builds.quantities import Model, Name
-from plinth.builds.supplies import Supply
+from plinth.builds.supplies import BatterySupply, Supply, SwitcherSupply
 
 KINDS = ("linear", "direct", "switcher", "battery", "class_ab", "class_a", "class_d")
 AnyModule = Annotated[ClassABModule | ClassAModule | ClassDModule, Field(discriminator="kind")]
@@ -112,6 +112,18 @@ class Build(Model):
     def rails_words(self, v: float) -> str:
         """A rail as it is written for this build: ``±36 V``, or ``36 V`` for a single one."""
         return f"{'' if self.supply.single_rail else '±'}{v:g} V"
+
+    @property
+    def over_voltage_lockout(self) -> tuple[float, str] | None:
+        """The lowest rail at which module or supply shuts down, and which of them; None where nobody states one."""
+        parts: list[tuple[float | None, str]] = [(getattr(self.module, "v_ov_lockout_v", None), self.module.name)]
+        match self.supply:
+            case SwitcherSupply(switcher=part):
+                parts.append((part.v_ov_lockout_v, part.name))
+            case BatterySupply(converter=converter):
+                parts.append((converter.v_ov_lockout_v, converter.name))
+        known = [(v, name) for v, name in parts if v is not None]
+        return min(known) if known else None
 
     @property
     def one_supply_per_channel(self) -> bool:

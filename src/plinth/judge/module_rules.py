@@ -4,10 +4,10 @@ import math
 
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassDModule
-from plinth.builds.supplies import BatterySupply, SwitcherSupply
 from plinth.judge.making import make_margin
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
+from plinth.predict.figures_of import lockout_after_s
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
 
@@ -120,14 +120,11 @@ def pumping(build: Build, prediction: Prediction) -> Margin | None:
     figure = prediction.get("pumped_20hz_v")
     if figure is None or not isinstance(build.module, ClassDModule):
         return None
-    locks = [(build.module.v_ov_lockout_v, build.module.name)]
-    match build.supply:
-        case SwitcherSupply(switcher=part):
-            locks.append((part.v_ov_lockout_v, part.name))
-        case BatterySupply(converter=converter):
-            locks.append((converter.v_ov_lockout_v, converter.name))
-    known = [(v, name) for v, name in locks if v is not None]
-    limit, who = min(known) if known else (None, "")
+    limit, who = build.over_voltage_lockout or (None, "")
+    after = ""
+    if limit is not None:
+        seconds = lockout_after_s(prediction.solution, limit, 20.0)
+        after = f": silent {shown(seconds, 's', 2)} into a beat" if math.isfinite(seconds) else ""
     return make_margin(
         "pumping", "Rail pumped by bass", "rails", figure, limit,
         "no lock-out stated" if limit is None else f"{who} shuts down at {limit:g} V",
@@ -135,7 +132,7 @@ def pumping(build: Build, prediction: Prediction) -> Margin | None:
             State.CLEAR: "Bass at 20 Hz pumps the rails, but not that far.",
             State.CLOSE: "Bass at 20 Hz pumps the rails near the lock-out.",
             State.UNKNOWN: "The rails are pumped up in the bass, and no lock-out is stated: measure with care.",
-            State.OVER: "Bass at full level pumps the rails into the lock-out: it goes silent on the loudest beat.",
+            State.OVER: f"Bass at 20 Hz pumps the rails into the lock-out{after}, at the worst level.",
         },
         "Type the lock-out from the data sheet." if limit is None
         else "Larger output capacitors, channels against each other, or a bridged pair.",

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.roots import bracketed
+
 Array = NDArray[np.float64]
 
 
@@ -40,3 +42,25 @@ def pumped_rise_v(v_rail: float, r_load_ohm: float, c_f: float, f_hz: float, cha
     largest at M = 2 / pi. Without losses, idle current and bleeder, so an upper bound while the rise stays small.
     """
     return channels * v_rail / (2.0 * math.pi**2 * f_hz * r_load_ohm * c_f)
+
+
+def pumped_to_after_s(
+    v_over: float, v_rail: float, r_load_ohm: float, c_f: float, f_hz: float, channels: int = 1
+) -> float:
+    """When in a half cycle a half bridge has pumped a rail ``v_over`` volts up, in seconds from its beginning.
+
+    At the worst modulation, 2 / pi: what has flowed back by the angle x is (I / 2 w) (1 - cos x - M (x / 2 -
+    sin(2 x) / 4)), the part of ``pumped_rise_v`` up to there. Infinite where a half cycle does not reach it.
+    """
+    m = 2.0 / math.pi
+    per_charge = channels * m * v_rail / (2.0 * r_load_ohm * c_f * 2.0 * math.pi * f_hz)
+
+    def beyond_v(angle: float) -> float:
+        return per_charge * (1.0 - math.cos(angle) - m * (0.5 * angle - 0.25 * math.sin(2.0 * angle))) - v_over
+
+    most = beyond_v(math.pi)
+    if most < 0.0:
+        return math.inf
+    if v_over <= 0.0:
+        return 0.0
+    return bracketed(beyond_v, (0.0, -v_over), (math.pi, most), 1e-6 * v_over) / (2.0 * math.pi * f_hz)

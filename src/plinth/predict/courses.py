@@ -21,7 +21,8 @@ from plinth.predict.power_state import Period, lay_period, load_law, source_of
 
 Array = NDArray[np.float64]
 
-NOTE_HZ = 40.0
+# A bass note; where a stage pumps its rails, the lowest there is.
+NOTE_HZ, PUMPING_NOTE_HZ = 40.0, 20.0
 # What the fuse sees while the reservoirs fill; later it is the load's own current.
 FILLING_S = 0.15
 # Heat capacity of one output device with its tab, where it stands for nothing but the first seconds (an estimate).
@@ -37,7 +38,7 @@ class RailCourse:
     ``i_primary_a`` the size of the current from the wall, with all supplies of the build; None where not computed.
     ``clips`` whether the output asks for more than the rails leave at some instant; ``lamp_k`` the filament of a lamp
     in series (kelvin). ``limited_s`` how long the source was at the limit of its current or off, ``silent_s`` how long
-    the modules were below their lowest rail.
+    the modules were below their lowest rail; ``locked_s`` when a pumped rail made module or supply shut down.
     """
 
     t_s: Array
@@ -49,6 +50,7 @@ class RailCourse:
     lamp_k: Array | None = None
     limited_s: float = 0.0
     silent_s: float = 0.0
+    locked_s: float | None = None
 
 
 @dataclasses.dataclass(frozen=True)
@@ -109,42 +111,96 @@ def _i2t(
     return time_course.switch_on(network, source, turns_ratio, seconds, idle_a, soft, 0.0, steps, ambient_c).i2t_a2s()
 
 
+def note_hz(solution: Solution) -> float:
+    """The note that ``bass_note`` plays on this build."""
+    return PUMPING_NOTE_HZ if solution.points.circuit.stage == "class_d" else NOTE_HZ
+
+
 def bass_note(solution: Solution, seconds: float = 0.45) -> RailCourse:
-    """All driven channels rest for a moment, then play 40 Hz at the amplitude of the level asked for.
+    """All driven channels rest for a moment, then play a bass note at the amplitude of the level asked for.
 
     The output is held inside the rails (into a resistance), and a source that limits its current does so; below their
-    lowest rail the modules fall silent.
+    lowest rail the modules fall silent. A rail pumped to a stated lock-out silences them for the rest of the course:
+    when they come back nobody states.
     """
     points, circuit = solution.points, solution.points.circuit
-    period = lay_period(circuit, NOTE_HZ, 0.0, Grid(200, 100))
+    period = lay_period(circuit, note_hz(solution), 0.0, Grid(200, 100))
     driven, amplitude, n, m = max(points.at_level.driven, 1), points.at_level.v_peak, period.steps, circuit.rails
-    plays = None if circuit.load_phase_deg else HeldOutput(circuit, period)
-    move, least_v = _mover(solution, period), solution.build.module.v_rail_min
+    held = None if circuit.load_phase_deg else HeldOutput(circuit, period)
+    note = _Note(solution, period, driven, amplitude, held, _mover(solution, period))
     v = np.tile([rail.mean(rail.v_node) for rail in points.idle.rails], (n + 1, 1))
     rails, outputs, clips = [v], [np.zeros(n + 1)], False
-    limited, silent = 0.0, 0.0
-    for _ in range(max(1, round(seconds / period.shared.seconds))):
-        for _again in range(ROUNDS):
-            # The load follows the rails: laid on anew with the rails that it made.
-            wave = None if plays is None else plays.wave(amplitude, v)
-            law = load_law(circuit, period, driven, wave)
-            note = law.draw(amplitude if wave is None else 1.0, v)
-            up = np.min(v, axis=1) >= least_v
-            moved = move(note.at * up[:, None], note.mean * (up[:-1] & up[1:])[:, None], commit=False)
-            change, v = float(np.max(np.abs(moved.v - v))), np.maximum(moved.v, 0.02 * float(np.max(v)))
-            if change < RESTS_V:
-                break
-        move(note.at * up[:, None], note.mean * (up[:-1] & up[1:])[:, None], commit=True)
-        limited, silent = limited + moved.limited_s, silent + float(np.mean(~up)) * period.shared.seconds
-        out = amplitude * period.signal_sine if wave is None else wave.volts
-        clips = clips or bool(np.max(np.abs(out - amplitude * period.signal_sine)) > 0.005 * amplitude)
+    limited, silent, locked_s = 0.0, 0.0, None
+    lockout_v = (solution.build.over_voltage_lockout or (math.inf,))[0]
+    for number in range(max(1, round(seconds / period.shared.seconds))):
+        plays_until = n + 1 if locked_s is None else 0
+        played = note.over_one_period(v, plays_until)
+        over = np.flatnonzero(np.max(played.moved.v[:plays_until], axis=1, initial=0.0) > lockout_v)
+        if len(over):
+            # What came before the moment stays as it is.
+            locked_s = (number * n + int(over[0])) * period.step_s
+            played = note.over_one_period(v, int(over[0]))
+        note.commit(played)
+        v = played.v
+        limited += played.moved.limited_s
+        silent += float(np.mean(~played.awake)) * period.shared.seconds
+        clips = clips or bool(np.max(np.abs(played.out - amplitude * period.signal_sine)) > 0.005 * amplitude)
         rails.append(v)
-        outputs.append(np.where(up, out, 0.0))
+        outputs.append(np.where(played.up, played.out, 0.0))
     whole, output = (np.concatenate([part[:-1] for part in parts]) for parts in (rails, outputs))
     t = np.linspace(-n, len(whole) - 1 - n, len(whole)) * period.step_s
     return RailCourse(
-        t, whole[:, 0], whole[:, 1] if m > 1 else None, output, clips=clips, limited_s=limited, silent_s=silent
-    )
+        t, whole[:, 0], whole[:, 1] if m > 1 else None, output, clips=clips, limited_s=limited, silent_s=silent,
+        locked_s=locked_s,
+    )  # fmt: skip
+
+
+@dataclasses.dataclass(frozen=True)
+class _Played:
+    """One period of a note: rails, what is drawn of them, the output wanted, when modules are ``awake`` and ``up``."""
+
+    v: Array
+    at: Array
+    mean: Array
+    out: Array
+    awake: NDArray[np.bool_]
+    up: NDArray[np.bool_]
+    moved: "_Moved"
+
+
+@dataclasses.dataclass(frozen=True)
+class _Note:
+    """A note of an amplitude on this supply; ``held`` its output inside the rails, where that is followed."""
+
+    solution: Solution
+    period: Period
+    driven: int
+    amplitude: float
+    held: HeldOutput | None
+    move: "_Mover"
+
+    def over_one_period(self, v: Array, plays_until: int) -> _Played:
+        """The next period, silent from that instant on; begun from the last one's rails ``v``."""
+        least_v = self.solution.build.module.v_rail_min
+        before = np.arange(len(v)) < plays_until
+        for _again in range(ROUNDS):
+            # The load follows the rails: laid on anew with the rails that it made.
+            wave = None if self.held is None else self.held.wave(self.amplitude, v)
+            law = load_law(self.solution.points.circuit, self.period, self.driven, wave)
+            drawn = law.draw(self.amplitude if wave is None else 1.0, v)
+            awake = np.min(v, axis=1) >= least_v
+            up = awake & before
+            at, mean = drawn.at * up[:, None], drawn.mean * (up[:-1] & up[1:])[:, None]
+            moved = self.move(at, mean, commit=False)
+            change, v = float(np.max(np.abs(moved.v - v))), np.maximum(moved.v, 0.02 * float(np.max(v)))
+            if change < RESTS_V:
+                break
+        out = self.amplitude * self.period.signal_sine if wave is None else wave.volts
+        return _Played(v, at, mean, out, awake, up, moved)
+
+    def commit(self, played: _Played) -> None:
+        """Let the next period begin where this one ends."""
+        self.move(played.at, played.mean, commit=True)
 
 
 @dataclasses.dataclass(frozen=True)

@@ -132,7 +132,7 @@ def _safe_area(state: PowerState, points: list[tuple[float, float]]) -> float:
 
 
 def _class_d(solution: Solution, part: ClassDModule) -> dict[str, float]:
-    points, circuit = solution.points, solution.points.circuit
+    circuit = solution.points.circuit
     legs = 2.0 if part.bridge == "full" or circuit.stage == "class_d_bridged" else 1.0
     found = {
         "filter_corner_hz": output_filter.corner_hz(part.l_filter_h, part.c_filter_f),
@@ -143,13 +143,33 @@ def _class_d(solution: Solution, part: ClassDModule) -> dict[str, float]:
         ),
     }
     if circuit.stage == "class_d":
-        rest = points.no_load.plus.mean(points.no_load.plus.v_node)
-        driven = max(points.at_level.driven, 1)
-        # Two against each other cancel; an odd one is left over.
-        playing = driven % 2 if circuit.antiphase else driven
+        rest, playing = _pumping(solution)
         rise = output_stage.pumped_rise_v(rest, circuit.r_load, circuit.c, 20.0, playing) if playing else 0.0
         found["pumped_20hz_v"] = rest + rise
     return found
+
+
+def _pumping(solution: Solution) -> tuple[float, int]:
+    """The rail that a half bridge pumps up from, and how many channels pump it together."""
+    points = solution.points
+    driven = max(points.at_level.driven, 1)
+    # Two against each other cancel; an odd one is left over.
+    playing = driven % 2 if points.circuit.antiphase else driven
+    return points.no_load.plus.mean(points.no_load.plus.v_node), playing
+
+
+def lockout_after_s(solution: Solution, v_lockout: float, f_hz: float) -> float:
+    """How far into a beat of ``f_hz`` a half bridge has pumped its rail to a lock-out at the worst level, or infinite.
+
+    Raises ValueError for a stage that does not pump.
+    """
+    circuit = solution.points.circuit
+    if circuit.stage != "class_d":
+        raise ValueError(f"found {circuit.stage}, expected class_d: only a half bridge pumps its rails")
+    rest, playing = _pumping(solution)
+    if not playing:
+        return math.inf
+    return output_stage.pumped_to_after_s(v_lockout - rest, rest, circuit.r_load, circuit.c, f_hz, playing)
 
 
 def _rails(solution: Solution) -> dict[str, float]:

@@ -134,9 +134,12 @@ def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
         words, how = f"supply limits for {shown(course.limited_s, 's', 2)}", "estimated"
     if course.silent_s > 0.0:
         words += f", silent for {shown(course.silent_s, 's', 2)}"
+    if course.locked_s is not None:
+        limit, who = prediction.build.over_voltage_lockout or (0.0, "")
+        words = f"pumped to {limit:g} V after {shown(course.locked_s, 's', 2)}: {who} shuts down"
     return (
         Picture(
-            "40 Hz begins", tuple(series),
+            f"{courses.note_hz(prediction.solution):g} Hz begins", tuple(series),
             f"rail down to {shown(lowest, 'V')}, {words} · {how}, V over ms", 1e3,
         ),
     )  # fmt: skip
