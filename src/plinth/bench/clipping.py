@@ -11,12 +11,14 @@ from plinth.builds.situation import Situation
 from plinth.judge.claims import DISTORTION, at_distortion, claim_for, other_rail
 from plinth.judge.margin import LIMIT_SLACK
 from plinth.judge.state import State
+from plinth.judge.window import ABOUT_SHARE, Window, judge_reading
 from plinth.physics import heat, levels
 from plinth.predict.figure import Figure
 from plinth.predict.inputs import from_tolerance
 from plinth.predict.solve import Prediction, solve
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
+from plinth.units.bounds import Bound
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import shown, shown_with_spread
 
@@ -124,6 +126,7 @@ class Understood:
     """A level taken in one form: RMS volts, watts with standard uncertainty, and how it stands to the prediction.
 
     ``slip`` what else than the form would have been mistaken (``a tenth of it``); empty for the level as typed.
+    ``bound``: volts and watts are only a bound.
     """
 
     form: Form
@@ -133,11 +136,14 @@ class Understood:
     possible: bool
     near: bool
     slip: str = ""
+    bound: Bound = Bound.NONE
 
     @property
     def words(self) -> str:
         """``42.7 V peak to peak`` and so on are put before this: rms and watts."""
         volts = f"{shown(self.v_rms, 'V')} rms"
+        if self.bound.one_sided:
+            return f"{volts} = {shown(self.power_w, 'W')}, as a bound"
         if self.u_power_w is None:
             return f"{volts} = {shown(self.power_w, 'W')}, accuracy of the instrument not stated"
         return f"{volts} = {shown_with_spread(self.power_w, 2.0 * self.u_power_w, 'W')}"
@@ -224,16 +230,22 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
     v_rms, r = typed.rms(form), cell.load.r_ohm
     power = levels.power_w(v_rms, r)
     u_volts = instrument_for(form, kit).u(typed.volts)
+    if typed.bound is Bound.ABOUT:
+        u_volts = math.hypot(u_volts or 0.0, from_tolerance(typed.volts, ABOUT_SHARE))
     u_power = None
     if u_volts is not None:
         u_power = power * math.hypot(2.0 * u_volts / typed.volts, from_tolerance(1.0, cell.load.r_tol))
     predicted = cell.prediction["clip_worst_v_peak"]
     u_read = 0.0 if u_power is None else u_power / power / 2.0 * v_rms
     room = max(NEAR_SHARE * predicted.value, 3.0 * math.hypot(predicted.u, u_read)) / math.sqrt(2.0)
+    over = v_rms - levels.rms_from_peak(predicted.value)
+    # A bound fits where the level that it leaves open does.
+    near = {Bound.ABOVE: over <= room, Bound.BELOW: over >= -room}.get(typed.bound, abs(over) <= room)
     return Understood(
         form, v_rms, power, u_power,
-        possible=levels.peak_from_rms(v_rms) - 3.0 * math.sqrt(2.0) * u_read <= cell.most_v_peak,
-        near=abs(v_rms - levels.rms_from_peak(predicted.value)) <= room,
+        possible=typed.bound is Bound.BELOW
+        or levels.peak_from_rms(v_rms) - 3.0 * math.sqrt(2.0) * u_read <= cell.most_v_peak,
+        near=near, bound=typed.bound,
     )  # fmt: skip
 
 
@@ -251,42 +263,75 @@ class ClipVerdict:
         return " ".join(part for part in (self.against_prediction, self.against_claim) if part)
 
 
-def judge_clipping(cell: ClipCell, power_w: float, u_power_w: float | None) -> ClipVerdict:
+def judge_clipping(cell: ClipCell, power_w: float, u_power_w: float | None, bound: Bound = Bound.NONE) -> ClipVerdict:
     """A measured power at onset against prediction (bands at 95 %) and listing.
 
-    Clear where the bands meet; close where they miss by less than their own width; over beyond that.
+    Clear where the bands meet; close where they miss by less than their own width; over beyond that. A bound is judged
+    as far as it tells.
     """
+    if bound.one_sided:
+        return _judge_bound(cell, power_w, bound)
     predicted = cell.power
     v_peak = levels.peak_from_rms(levels.rms_for_power(power_w, cell.load.r_ohm))
     if v_peak * (1.0 - 1.5 * (u_power_w or 0.0) / power_w) > cell.most_v_peak:
         # Never praised: whatever the listing says, these rails cannot have given it.
         words = f"{shown(v_peak, 'V')} of peak is beyond these rails ({shown(cell.most_v_peak, 'V')} at the most): "
         return ClipVerdict(State.OVER, f"{words}look at load, probe factor and form, and read it again.", "")
+    checks = (
+        "Does a channel current-limit, or is the mains low today?",
+        "Is the load as measured, and the scope's probe factor right?",
+    )
+    state, words = against_prediction(predicted, power_w, u_power_w, checks)
+    return ClipVerdict(state, words, _against_claim(cell, power_w, u_power_w))
+
+
+def against_prediction(
+    predicted: Figure, power_w: float, u_power_w: float | None, checks: tuple[str, str]
+) -> tuple[State, str]:
+    """Read watts against predicted ones, bands at 95 %; ``checks`` what to look at where they lie below, and above."""
     u = math.hypot(predicted.u, u_power_w or 0.0)
     apart = power_w - predicted.value
     band = shown_with_spread(predicted.value, predicted.spread, "W")
     if abs(apart) <= 2.0 * u:
-        state, words = State.CLEAR, f"Inside the predicted {band}."
-    else:
-        state = State.CLOSE if abs(apart) <= 4.0 * u else State.OVER
-        side = "above" if apart > 0 else "below"
-        check = (
-            "Is the load as measured, and the scope's probe factor right?"
-            if apart > 0
-            else "Does a channel current-limit, or is the mains low today?"
-        )
-        words = f"{shown(abs(apart), 'W', 2)} {side} the predicted {band}. {check}"
-    return ClipVerdict(state, words, _against_claim(cell, power_w, u_power_w))
+        return State.CLEAR, f"Inside the predicted {band}."
+    state = State.CLOSE if abs(apart) <= 4.0 * u else State.OVER
+    side = "above" if apart > 0 else "below"
+    return state, f"{shown(abs(apart), 'W', 2)} {side} the predicted {band}. {checks[apart > 0]}"
 
 
-def reading_for_cell(cell: ClipCell, taken: Understood, typed: str, kit: BenchKit, at: dt.datetime) -> Reading:
-    """The reading to keep: power at onset in W, with the verdict on it."""
-    verdict = judge_clipping(cell, taken.power_w, taken.u_power_w)
+def bound_against_prediction(predicted: Figure, power_w: float, bound: Bound) -> tuple[State, str]:
+    """Watts that are only a bound against predicted ones, as far as that tells."""
+    band = shown_with_spread(predicted.value, predicted.spread, "W")
+    verdict = judge_reading(power_w, None, Window(predicted.low, predicted.high, "W", ""), bound)
+    told = f"{bound.sign}{shown(power_w, 'W')}"
+    if verdict.state is State.OVER:
+        return State.OVER, f"{told} lies {'above' if verdict.side > 0 else 'below'} the predicted {band}."
+    return State.UNKNOWN, f"{told} does not tell whether the predicted {band} is met: read it on another range."
+
+
+def _judge_bound(cell: ClipCell, power_w: float, bound: Bound) -> ClipVerdict:
+    state, words = bound_against_prediction(cell.power, power_w, bound)
+    claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
+    if claim is None or other_rail(claim, cell.prediction.build.module, cell.prediction["rail_no_load_v"].value):
+        return ClipVerdict(state, words, "")
+    listing = f"Listing: {claim.power_w:g} W into {claim.r_load_ohm:g} Ω{at_distortion(claim)}"
+    if bound is Bound.ABOVE and power_w >= claim.power_w * (1.0 - LIMIT_SLACK):
+        return ClipVerdict(state, words, f"{listing}, reached.")
+    if bound is Bound.BELOW and power_w < claim.power_w and claim.definition not in DISTORTION:
+        return ClipVerdict(state, words, f"{listing}, not reached: less than {100.0 * power_w / claim.power_w:.0f} %.")
+    return ClipVerdict(state, words, f"{listing}, which a bound does not tell.")
+
+
+def reading_for_cell(
+    cell: ClipCell, taken: Understood, typed: str, kit: BenchKit, at: dt.datetime, further: str = ""
+) -> Reading:
+    """The reading to keep: power at onset in W, with the verdict on it and what is ``further`` to say of it."""
+    verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound)
     return Reading(
         subject=cell.subject, label=f"Clipping power, {cell.label}", typed=typed.strip(), value=taken.power_w,
         unit="W", u=taken.u_power_w, instrument=instrument_for(taken.form, kit).name, taken_at=at,
-        state=verdict.state, sentence=f"Understood as {taken.form.words}. {verdict.sentence}",
-        low=cell.power.low, high=cell.power.high, conditions=cell.conditions,
+        state=verdict.state, sentence=f"Understood as {taken.form.words}. {verdict.sentence} {further}".strip(),
+        low=cell.power.low, high=cell.power.high, bound=taken.bound, conditions=cell.conditions,
     )  # fmt: skip
 
 

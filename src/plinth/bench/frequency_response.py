@@ -61,7 +61,7 @@ def reading_for_point(
 ) -> Reading:
     """The reading to keep at ``f_hz``: volts RMS (a level without a form is rms, as a meter shows it).
 
-    Judged against the predicted band where 1 kHz (``v_reference_rms``) is known.
+    Judged against the predicted band where 1 kHz (``v_reference_rms``) is known; a bound only as far as it tells.
     """
     form = typed.form or Form.RMS
     v_rms = typed.rms(form)
@@ -69,6 +69,9 @@ def reading_for_point(
     u_typed = instrument.u(typed.volts)
     low = high = None
     state, sentence = State.CLEAR, f"{_hertz(f_hz)}, understood as {form.words}."
+    bounded = typed.bound.one_sided
+    if bounded:
+        state, sentence = State.UNKNOWN, f"{sentence} Only a bound, which is no point of a curve: take another range."
     if v_reference_rms is not None and f_hz != REFERENCE_HZ:
         band = predicted_band_db(build, f_hz)
         db = levels.decibels(v_rms, v_reference_rms)
@@ -76,15 +79,19 @@ def reading_for_point(
         slack = 0.1 if form is Form.RMS else 0.5
         apart = max(band[0] - db, db - band[1], 0.0)
         inside = apart <= slack
-        state = State.CLEAR if inside else State.CLOSE if apart <= slack + NEAR_DB else State.OVER
         low, high = (v_reference_rms * 10 ** (edge / 20.0) for edge in band)
-        sentence += f" {decibel_words(db)} dB re 1 kHz, "
-        sentence += "as predicted." if inside else f"predicted {decibel_words(band[0])} to {decibel_words(band[1])} dB."
+        words = f"{typed.bound.sign}{decibel_words(db)} dB re 1 kHz, "
+        told = "as predicted." if inside else f"predicted {decibel_words(band[0])} to {decibel_words(band[1])} dB."
+        if bounded:
+            sentence += f" {words}predicted {decibel_words(band[0])} to {decibel_words(band[1])} dB."
+        else:
+            state = State.CLEAR if inside else State.CLOSE if apart <= slack + NEAR_DB else State.OVER
+            sentence += f" {words}{told}"
     return Reading(
         subject=subject(channel, f_hz), label=f"Response at {_hertz(f_hz)}, {channel}", typed=typed.typed,
         value=v_rms, unit="V", u=None if u_typed is None else u_typed * form.rms_per_unit,
         instrument=instrument.name, taken_at=at, state=state, sentence=sentence,
-        low=low, high=high, conditions=conditions_of(build),
+        low=low, high=high, bound=typed.bound, conditions=conditions_of(build),
     )  # fmt: skip
 
 

@@ -7,7 +7,7 @@ import contextlib
 import dataclasses
 import datetime as dt
 import secrets
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import pydantic
@@ -565,6 +565,14 @@ class BenchSession(QObject):
         """The latest reading of a subject; the latest that counts under these conditions where they are given."""
         record = self.records.last(subject) if conditions is None else self.records.counting(subject, conditions)
         return record if isinstance(record, Reading) else None
+
+    def readings_of(self, subjects: Sequence[str]) -> list[Reading]:
+        """All readings of some subjects that this build's diary holds, in the order they were kept."""
+        try:
+            return self.workshop.readings_of(self.stored.id, subjects)
+        except WorkshopError as error:
+            self.trouble.emit(str(error))
+            return []
 
     def choose_station(self, key: str) -> None:
         """The page speaks about this station."""

@@ -59,7 +59,7 @@ def judge_reading(value: float, u: float | None, window: Window, bound: Bound = 
     """
     low = None if window.low is None else window.low - EDGE * abs(window.low)
     high = None if window.high is None else window.high + EDGE * abs(window.high)
-    if bound in (Bound.ABOVE, Bound.BELOW):
+    if bound.one_sided:
         return _judge_bound(value, low, high, bound)
     if low is not None and value < low:
         return Verdict(State.OVER, -1, "Below the window")

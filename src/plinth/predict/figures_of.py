@@ -8,7 +8,7 @@ import numpy as np
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
 from plinth.physics import (
     output_filter,
     output_stage,
@@ -78,6 +78,8 @@ def figure_values(solution: Solution) -> dict[str, float]:
             found |= _supply_power(solution, switcher.switcher.p_continuous_w) | _switcher(solution, switcher)
         case BatterySupply() as battery:
             found |= _supply_power(solution, battery.converter.p_continuous_w) | _battery(solution, battery)
+        case DirectSupply():
+            found["supply_power_w"] = solution.points.at_level.p_rails_w
     if solution.wall is not None:
         found |= _wall(solution.wall)
     if solution.lamp is not None:

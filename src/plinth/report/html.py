@@ -70,7 +70,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
                                bias_claim(build.module)) if c],
         "warnings": prediction.warnings,
         "bringup": _latest([r for r in readings if r.subject.startswith("bringup/")]),
-        "clipping": _latest([r for r in readings if r.subject.startswith("clip/")]),
+        "clipping": _latest([r for r in readings if r.subject.startswith(("clip/", "clip_draw/"))]),
         "diary": given.diary,
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
@@ -88,11 +88,13 @@ def _latest(readings: Sequence[Reading]) -> list[Reading]:
 
 
 def reading_words(reading: Reading) -> str:
-    """Value and 95 % spread of a reading; marked where it was simulated."""
-    if reading.u is None:
-        words = f"{shown(reading.value, reading.unit)} ± not stated"
+    """Value and 95 % spread of a reading; marked where it is only a bound, or was simulated."""
+    if reading.bound.one_sided:
+        words = f"{reading.bound.sign}{shown(reading.value, reading.unit)}"
+    elif reading.u is None:
+        words = f"{reading.bound.sign}{shown(reading.value, reading.unit)} ± not stated"
     else:
-        words = shown_with_spread(reading.value, 2.0 * reading.u, reading.unit)
+        words = f"{reading.bound.sign}{shown_with_spread(reading.value, 2.0 * reading.u, reading.unit)}"
     return f"simulated {words}" if reading.simulated else words
 
 
@@ -153,7 +155,8 @@ def _responses(prediction: Prediction, readings: Sequence[Reading]) -> list[tupl
 
 def _response(channel: str, prediction: Prediction, readings: Sequence[Reading]) -> tuple[str, str] | None:
     prefix = f"response/{channel}/"
-    volts = {float(r.subject.removeprefix(prefix)): r.value for r in readings if r.subject.startswith(prefix)}
+    volts = {float(r.subject.removeprefix(prefix)): r.value for r in readings
+             if r.subject.startswith(prefix) and not r.bound.one_sided}  # fmt: skip
     if not volts:
         return None
     measured = frequency_response.evaluate(volts)

@@ -10,3 +10,18 @@ class Bound(enum.StrEnum):
     ABOVE = "above"
     BELOW = "below"
     ABOUT = "about"
+
+    @property
+    def one_sided(self) -> bool:
+        """Whether the value itself is not known: only that it lies above, or below."""
+        return self in (Bound.ABOVE, Bound.BELOW)
+
+    @property
+    def sign(self) -> str:
+        """What stands before a shown value."""
+        return {"": "", "above": "> ", "below": "< ", "about": "about "}[self.value]
+
+    @property
+    def turned(self) -> "Bound":
+        """Of what falls where this rises."""
+        return {Bound.ABOVE: Bound.BELOW, Bound.BELOW: Bound.ABOVE}.get(self, self)

@@ -5,8 +5,9 @@ import enum
 import re
 
 from plinth.physics.levels import rms_from_peak, rms_from_peak_to_peak
+from plinth.units.bounds import Bound
 from plinth.units.errors import AmbiguousError, QuantityError
-from plinth.units.typed import LONGEST, read_quantity
+from plinth.units.typed import LONGEST, OVERLOAD, read_quantity, without_bound
 
 LEAST_V, MOST_V = 1e-6, 2000.0
 
@@ -31,11 +32,12 @@ class Form(enum.StrEnum):
 
 @dataclasses.dataclass(frozen=True)
 class TypedLevel:
-    """``volts`` in the form typed; ``form`` None where none was typed."""
+    """``volts`` in the form typed; ``form`` None where none was typed; ``bound`` where they are only a bound."""
 
     typed: str
     volts: float
     form: Form | None
+    bound: Bound = Bound.NONE
 
     def rms(self, form: Form | None = None) -> float:
         """RMS volts of a sine, taken in ``form`` or in the one typed."""
@@ -54,17 +56,26 @@ _WORDS = sorted(((w, form) for form, many in _FORMS.items() for w in many), key=
 
 
 def read_level(text: str) -> TypedLevel:
-    """An AC level as typed. Raises QuantityError with what was found and expected; levels must be above 0."""
+    """An AC level as typed, or a bound (``>31pp``). Raises QuantityError with what was found and expected.
+
+    Levels must be above 0. An overload alone gives no level: the range is asked for.
+    """
     stripped = " ".join(text.split()) if len(text) <= 4 * LONGEST else text.strip()
     if len(stripped) > LONGEST:
         raise QuantityError(f"found {len(stripped)} characters, expected a level such as 31.2pp or 15.5 rms")
+    if stripped.lower() in OVERLOAD:
+        raise QuantityError(
+            f"found {stripped!r}, which gives no level, expected one such as 31.2pp: take the next range, or type > "
+            "and the top of this one"
+        )
+    bound, level = without_bound(stripped)
     # "p p", "p - p" and "p/p" are spoken as one word.
-    joined = re.sub(r"p ?[-/ ] ?p$", "pp", stripped, flags=re.IGNORECASE)
+    joined = re.sub(r"p ?[-/ ] ?p$", "pp", level, flags=re.IGNORECASE)
     for word, form in _WORDS:
         number = joined[: len(joined) - len(word)].rstrip()
         if joined.lower().endswith(word) and number and (number[-1].isdigit() or number[-1] in "vVmMuµkK.,"):
-            return TypedLevel(stripped, _read_volts(number, stripped), form)
-    return TypedLevel(stripped, _read_volts(stripped, stripped), None)
+            return TypedLevel(stripped, _read_volts(number, stripped), form, bound)
+    return TypedLevel(stripped, _read_volts(level, stripped), None, bound)
 
 
 def _read_volts(number: str, typed: str) -> float:

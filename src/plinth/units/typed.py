@@ -67,7 +67,7 @@ _BOUNDS = (
     (Bound.BELOW, ("<=", "≤", "<", "under", "below", "less than")),
     (Bound.ABOUT, ("≈", "~", "about", "around", "some", "ca.", "ca")),
 )
-_OVERLOAD = ("ol", "o.l", "0l", "0.l", ".ol", "overload", "over range", "open", "∞")
+OVERLOAD = ("ol", "o.l", "0l", "0.l", ".ol", "overload", "over range", "open", "∞")
 
 
 @dataclasses.dataclass(frozen=True)
@@ -133,8 +133,8 @@ def understand_quantity(text: str, unit: str, bare_prefix: str = "") -> Quantity
         raise QuantityError(f"found {len(stripped)} characters, expected a value such as {_example(unit, bare_prefix)}")
     if not stripped:
         raise QuantityError(f"found nothing, expected a value in {bare_prefix}{unit}")
-    bound, rest = _without_bound(stripped)
-    if rest.lower() in _OVERLOAD:
+    bound, rest = without_bound(stripped)
+    if rest.lower() in OVERLOAD:
         if unit not in ("ohm", "F") and rest.lower() in ("open", "∞"):
             raise QuantityError(f"found {stripped!r}, expected a value in {unit}")
         return Quantity(0.0, Bound.ABOVE, True)
@@ -148,7 +148,8 @@ def understand_quantity(text: str, unit: str, bare_prefix: str = "") -> Quantity
     return Quantity(value, bound, False, note)
 
 
-def _without_bound(text: str) -> tuple[Bound, str]:
+def without_bound(text: str) -> tuple[Bound, str]:
+    """What bound a typed text begins with, and the rest of it."""
     lowered = text.lower()
     for bound, words in _BOUNDS:
         for word in words:

@@ -272,6 +272,13 @@ class Workshop:
         """Readings, confirmations and overrides of a build, in the order they were kept."""
         return [record for entry in self.diary(build_id) if (record := record_of(entry)) is not None]
 
+    def readings_of(self, build_id: int, subjects: Sequence[str]) -> list[Reading]:
+        """All readings of some subjects, in the order they were kept, whether they count today or not."""
+        of_these = _lines().where(EntryRow.build_id == build_id, EntryRow.subject.in_(subjects)).order_by(EntryRow.id)
+        with self._reading() as session:
+            entries = [_entry(row, reading) for row, reading in session.execute(of_these)]
+        return [entry.reading for entry in entries if entry.reading is not None]
+
     def latest_records(self, build_id: int) -> list[Record]:
         """The last record of each subject under each of the conditions it was taken in, in the order kept."""
         last = (

@@ -151,7 +151,7 @@ def _with_figures(
         filled["module"],
         main=shown_with_spread(power.value, power.spread, "W"),
         aside=f"{situation.load(build):g} Ω {who}",
-        read="" if clip is None else f"read {' '.join(split(clip.value, 'W'))}",
+        read="" if clip is None else f"read {clip.bound.sign}{' '.join(split(clip.value, 'W'))}",
         predicted=True,
     )
     return filled

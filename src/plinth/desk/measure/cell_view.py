@@ -5,6 +5,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from plinth.bench.clipping import ClipCell
+from plinth.bench.supply_draw import drawn_words
 from plinth.desk.labels import column, label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
@@ -46,12 +47,12 @@ class CellView(QAbstractButton):
         for child in self.findChildren(QWidget):
             child.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
 
-    def show_cell(self, cell: ClipCell, reading: Reading | None, most_w: float) -> None:
-        """Show a cell; ``most_w`` the far end of all rulers of the table."""
+    def show_cell(self, cell: ClipCell, reading: Reading | None, draw: Reading | None, most_w: float) -> None:
+        """Show a cell with its power and draw as read; ``most_w`` the far end of all rulers of the table."""
         self.cell = cell
         power = cell.power
         claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
-        self._figure.setText("–" if reading is None else split(reading.value, "W")[0] + " W")
+        self._figure.setText("–" if reading is None else f"{reading.bound.sign}{split(reading.value, 'W')[0]} W")
         self._predicted.setText(shown_with_spread(power.value, power.spread, "W"))
         expect = f"expect {shown(2.0 * cell.v_peak.value, 'V')} p-p"
         if reading is None:
@@ -59,9 +60,9 @@ class CellView(QAbstractButton):
         else:
             below = f"typed {reading.typed}, {reading.state}"
             # At large text there is no room for both.
-            below += f"; {expect}" if look.scale < 1.2 else ""
+            below += f"; {expect if draw is None else drawn_words(cell, reading, draw)}" if look.scale < 1.2 else ""
         self._below.setText(below)
-        self.setToolTip(expect)
+        self.setToolTip(expect if draw is None else f"{expect}; {drawn_words(cell, reading, draw)}")
         self.mark.set_state(reading.state if reading else State.UNKNOWN)
         spread = 2.0 * (reading.u or 0.0) if reading else 0.0
         self.ruler.show_content(
@@ -72,12 +73,15 @@ class CellView(QAbstractButton):
                 band=(power.low, power.high),
                 estimated=bool(power.estimated),
                 claim=claim.power_w if claim else None,
-                reading=reading.value if reading else None,
+                # A bound is no place on a ruler.
+                reading=reading.value if reading and not reading.bound.one_sided else None,
                 reading_spread=spread,
                 simulated=bool(reading and reading.simulated),
             )
         )
-        read = "no reading" if reading is None else f"read {shown_with_spread(reading.value, spread, 'W')}"
+        read = "no reading"
+        if reading is not None:
+            read = f"read {reading.bound.sign}{shown_with_spread(reading.value, spread, 'W')}"
         self.setAccessibleName(f"{cell.label}: {read}, predicted {shown_with_spread(power.value, power.spread, 'W')}")
 
     def sizeHint(self) -> QSize:

@@ -5,6 +5,8 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 
+from plinth.bench import supply_draw
+from plinth.bench.bias_change import bias_explains, bias_subjects
 from plinth.bench.clipping import (
     ClipCell,
     Interpretation,
@@ -21,9 +23,12 @@ from plinth.desk.labels import button, clear, column, label, put_away
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.measure.cell_view import CellView
+from plinth.desk.measure.draw_field import DrawField
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.physics.errors import PhysicsError
+from plinth.record.reading import Reading
+from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
 from plinth.units.shown import shown
@@ -43,6 +48,7 @@ class ClipTest(QWidget):
         self._made_for: object = None
         self._views: list[CellView] = []
         self._row = 0
+        self._biases: list[Reading] = []
         self.blocked = ""
         self.title = label("Clipping power, by eye at onset, 1 kHz", "title")
         self.state = label("", "soft", wrap=True)
@@ -74,6 +80,8 @@ class ClipTest(QWidget):
         beside.addWidget(self.against)
         beside.addLayout(self._choices)
         beside.addStretch()
+        self.draw = DrawField()
+        self.draw.entered.connect(self.keep)
         below_field = column(self.field, self.keep_button, spacing=8)
         below_field.addStretch()
         row = QHBoxLayout()
@@ -84,6 +92,7 @@ class ClipTest(QWidget):
         box.addLayout(head)
         box.addWidget(self.prompt)
         box.addLayout(row)
+        box.addWidget(self.draw)
         box.addWidget(self.state)
         box.addWidget(self._grid_host)
         box.addStretch()
@@ -168,9 +177,15 @@ class ClipTest(QWidget):
         claims = [claim.power_w for claim in self._session.build.module.claims]
         most = max([cell.power.high for cell in self._cells] + claims)
         for index, (view, cell) in enumerate(zip(self._views, self._cells, strict=True)):
-            view.show_cell(cell, self._session.reading(cell.subject, cell.conditions), most)
+            read = self._session.reading(cell.subject, cell.conditions)
+            view.show_cell(cell, read, self._session.reading(supply_draw.subject(cell), cell.conditions), most)
             view.setChecked(index == self._row)
-        self.prompt.setText(f"Reading for {self._cells[self._row].label}")
+        cell = self._cells[self._row]
+        self.prompt.setText(f"Reading for {cell.label}")
+        read_before = self._session.reading(cell.subject) is not None
+        self._biases = self._session.readings_of(bias_subjects(cell.channel)) if read_before else []
+        kept = self._session.reading(supply_draw.subject(cell), cell.conditions)
+        self.draw.show_cell(cell, self._output_w(), self._session.kit, kept)
         self._understand()
         self.cell_chosen.emit()
 
@@ -194,8 +209,8 @@ class ClipTest(QWidget):
     def block(self, why: str) -> None:
         """Hold readings back and say why; empty lets them through."""
         self.blocked = why
-        self.field.setEnabled(not why)
-        self.keep_button.setEnabled(not why)
+        for one in (self.field, self.keep_button, self.draw):
+            one.setEnabled(not why)
 
     # The reading
 
@@ -227,6 +242,7 @@ class ClipTest(QWidget):
             return
         self._interpretation = understand(typed, cell, self._session.kit)
         taken = self._interpretation.taken
+        self.draw.with_output(self._output_w() if taken is None else taken.power_w)
         if taken is None:
             self.mark.set_state(State.UNKNOWN)
             self.understood.setText(self._interpretation.sentence)
@@ -238,10 +254,23 @@ class ClipTest(QWidget):
     def _show_taken(self, cell: ClipCell, taken: Understood, more: str) -> None:
         assert self._interpretation is not None
         volts = shown(self._interpretation.typed.volts, "V")
-        verdict = judge_clipping(cell, taken.power_w, taken.u_power_w)
+        verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound)
         self.mark.set_state(verdict.state)
-        self.understood.setText(f"{volts} {taken.form.words} = {taken.words}")
-        self.against.setText(f"{verdict.sentence} {more}".strip())
+        self.understood.setText(f"{taken.bound.sign}{volts} {taken.form.words} = {taken.words}")
+        self.against.setText(f"{verdict.sentence} {more} {self._beside_earlier(cell, taken)}".strip())
+
+    def _beside_earlier(self, cell: ClipCell, taken: Understood) -> str:
+        """What a bias changed since the last reading of this cell explains."""
+        earlier = self._session.reading(cell.subject)
+        if earlier is None or taken.bound is not Bound.NONE:
+            return ""
+        return bias_explains(cell, taken.power_w, taken.u_power_w, earlier, self._biases)
+
+    def _output_w(self) -> float | None:
+        """Power read in the cell in hand, of each driven channel."""
+        cell = self.cell
+        kept = None if cell is None else self._session.reading(cell.subject, cell.conditions)
+        return None if kept is None or kept.bound.one_sided else kept.value
 
     def _ask(self, choices: tuple[Understood, ...]) -> None:
         for one in self._choice_buttons:
@@ -266,7 +295,9 @@ class ClipTest(QWidget):
         self._keep(choice)
 
     def keep(self) -> None:
-        """Keep the reading, if it is understood; else the question stays."""
+        """Keep what is typed, if it is understood; else the question stays."""
+        if self._interpretation is None and not self.field.text().strip() and not self.blocked:
+            self._keep_draw(self._output_w())
         if self._interpretation is None or self.blocked:
             return
         if self._interpretation.taken is None:
@@ -279,9 +310,15 @@ class ClipTest(QWidget):
         cell = self.cell
         if cell is None or self.blocked:
             return
-        reading = reading_for_cell(cell, taken, self.field.text(), self._session.kit, now())
+        further = self._beside_earlier(cell, taken)
+        reading = reading_for_cell(cell, taken, self.field.text(), self._session.kit, now(), further)
+        if not self.draw.empty and self.draw.reading(taken.power_w) is None:
+            # Not understood, and it says why: neither is kept in part.
+            self.draw.field.setFocus()
+            return
         if self._session.keep(reading):
             self.field.clear()
+            self._keep_draw(None if taken.bound.one_sided else taken.power_w)
             empty = [
                 i for i, one in enumerate(self._cells) if self._session.reading(one.subject, one.conditions) is None
             ]
@@ -289,6 +326,12 @@ class ClipTest(QWidget):
                 self._row = empty[0]
             self._show_cells()
             self.field.setFocus()
+
+    def _keep_draw(self, output_w: float | None) -> None:
+        """Keep the draw of the cell in hand, where one is typed and understood."""
+        draw = self.draw.reading(output_w)
+        if draw is not None and self._session.keep(draw):
+            self.draw.field.clear()
 
 
 def _cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...] | str:

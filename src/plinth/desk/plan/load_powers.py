@@ -60,6 +60,8 @@ class LoadPowers(QWidget):
             subject = f"clip/{session.build.channels[0]}/{session.situation.channels_driven}/{load.name}"
             now = None if session.prediction is None else conditions_of(session.prediction, load)
             read = None if now is None else session.reading(subject, now)
+            if read is not None and read.bound.one_sided:
+                read = None
             sentence = shown_with_spread(figure.value, figure.spread, "W")
             if claim is not None:
                 verdict = power_claim(claim, figure, _peak(figure, load.r_ohm), session.claimed_powers.get(load.name))

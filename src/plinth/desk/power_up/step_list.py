@@ -42,7 +42,7 @@ class StepList(QWidget):
             item = self.list.item(row)
             aside = ""
             if isinstance(one.record, Reading):
-                aside = f"   {shown(one.record.value, one.record.unit)}"
+                aside = f"   {one.record.bound.sign}{shown(one.record.value, one.record.unit)}"
             word = {Stand.PASSED_OVER: "   passed over", Stand.OUTSIDE: aside + ", out"}.get(one.stand, aside)
             short = one.step.title.partition(": ")[2]
             item.setText(f"{_SIGNS[one.stand]}  {short[0].upper()}{short[1:]}{word}")

@@ -1,0 +1,72 @@
+"""Two clipping readings of one cell with the bias changed between them: whether the bias explains what lies between."""
+
+import math
+from collections.abc import Sequence
+
+from plinth.bench.clipping import ClipCell
+from plinth.physics import bias
+from plinth.record.conditions import differences
+from plinth.record.reading import Reading
+from plinth.units.bounds import Bound
+from plinth.units.shown import shown
+
+# Bias readings nearer to each other than this were not changed in between: they drift.
+CHANGED_SHARE = 0.10
+# What a linear slope may be off by, twice over: more than this times what the bias does is not the bias.
+GENEROUS = 3.0
+
+
+def bias_subjects(channel: str) -> tuple[str, str]:
+    """The subjects of bias readings of a channel, cold and warm."""
+    return f"bringup/{channel}/bias", f"bringup/{channel}/warm_bias"
+
+
+def bias_explains(
+    cell: ClipCell, power_w: float, u_power_w: float | None, earlier: Reading, biases: Sequence[Reading]
+) -> str:
+    """Whether a bias changed since an ``earlier`` reading explains the power read now; empty where nothing is to say.
+
+    ``biases`` the channel's bias readings in the order taken. The effect of the bias is the predicted power's own slope
+    by quiescent current; with devices in class B it moves little but the rail's idle load.
+    """
+    module = cell.prediction.build.module
+    point = module.bias
+    before = [one for one in biases if one.taken_at <= earlier.taken_at]
+    since = [one for one in biases if one.taken_at > earlier.taken_at]
+    if point is None or not before or not since or earlier.bound is not Bound.NONE:
+        return ""
+    was, now = before[-1].value, since[-1].value
+    if abs(now - was) <= CHANGED_SHARE * max(abs(was), abs(now)):
+        return ""
+    apart = power_w - earlier.value
+    noise = 2.0 * math.hypot(u_power_w or 0.0, earlier.u or 0.0)
+    change_a = module.pairs * bias.quiescent_a(1000.0 * (now - was), point.r_fitted_ohm)
+    by_bias = _slope_w_per_a(cell) * change_a
+    if abs(apart) <= noise + GENEROUS * abs(by_bias):
+        return ""
+    return (
+        f"{shown(earlier.value, 'W')} was read at {shown(was, 'V')} of bias; now {shown(now, 'V')}. That moves clip "
+        f"power by about {shown(abs(by_bias), 'W', 2)}, which does not explain {shown(abs(apart), 'W', 2)}. "
+        f"{_what_would(cell, power_w, earlier)}"
+    )
+
+
+def _slope_w_per_a(cell: ClipCell) -> float:
+    """Watts of clip power per ampere of quiescent current."""
+    for one in cell.prediction["clip_power_w"].contributions:
+        if one.label == cell.prediction.inputs["i_quiescent"].label and one.u_input > 0.0:
+            return one.u_figure / one.u_input
+    return 0.0
+
+
+def _what_would(cell: ClipCell, power_w: float, earlier: Reading) -> str:
+    changed = differences(earlier.conditions, cell.conditions)
+    if earlier.conditions is not None and changed:
+        return f"Also different: {'; '.join(changed)}."
+    # Power goes with the square of the rail, and about inversely with the load.
+    ratio = power_w / earlier.value
+    rail, load = math.sqrt(ratio) - 1.0, cell.load.r_ohm / ratio
+    return (
+        f"It would take a rail {100.0 * abs(rail):.0f} % {'higher' if rail > 0 else 'lower'} (mains, or how many "
+        f"channels play), a load of {shown(load, 'ohm', 2)}, another probe factor, or another moment called clipping."
+    )

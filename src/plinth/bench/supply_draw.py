@@ -1,0 +1,177 @@
+"""What the supply gives while a cell clips: watts as read, and the efficiency and heat that follow."""
+
+import dataclasses
+import datetime as dt
+import math
+import re
+
+from plinth.bench.clipping import ClipCell, against_prediction, bound_against_prediction
+from plinth.builds.instruments import BenchKit
+from plinth.builds.supplies import BatterySupply, DirectSupply
+from plinth.judge.state import State
+from plinth.predict.figure import Figure
+from plinth.record.reading import Reading
+from plinth.units.bounds import Bound
+from plinth.units.errors import QuantityError
+from plinth.units.shown import shown, shown_with_spread
+from plinth.units.typed import read_number, read_quantity, understand_quantity, without_bound
+
+LEAST_EFFICIENCY = 0.01
+
+
+@dataclasses.dataclass(frozen=True)
+class Draw:
+    """Watts drawn from the supply, their standard uncertainty (None: not known), and whether they are only a bound.
+
+    ``said`` how what was typed was understood, where that needs saying.
+    """
+
+    power_w: float
+    u_w: float | None
+    bound: Bound
+    said: str = ""
+
+
+def subject(cell: ClipCell) -> str:
+    """The subject of readings of the draw in a cell."""
+    return f"clip_draw/{cell.channel}/{cell.driven}/{cell.load.name}"
+
+
+def predicted(cell: ClipCell) -> Figure:
+    """The draw predicted at clipping: at the wall, from the battery, or from the bench supply."""
+    return cell.prediction[{"the battery": "battery_power_w", "the bench supply": "supply_power_w"}.get(
+        source(cell), "mains_power_w"
+    )]  # fmt: skip
+
+
+def source(cell: ClipCell) -> str:
+    """Where the draw is read."""
+    match cell.prediction.build.supply:
+        case BatterySupply():
+            return "the battery"
+        case DirectSupply():
+            return "the bench supply"
+        case _:
+            return "the wall"
+
+
+def read_draw(typed: str, cell: ClipCell, output_w: float | None, kit: BenchKit) -> Draw:
+    """Watts (``142 W``, ``>100``), volts and amperes (``2x35 V 1.4 A``, not at the wall), or an efficiency (``62 %``).
+
+    ``output_w`` of each driven channel, which an efficiency is of. Raises QuantityError for what cannot be understood.
+    """
+    text = " ".join(typed.split())
+    bound, rest = without_bound(text)
+    if rest.endswith("%"):
+        return _from_efficiency(rest, bound, cell, output_w)
+    product = re.fullmatch(r"(?:(\d)\s*[x×*]\s*)?(.+?V)\s*(?:[x×*,at@ ]\s*)*(.+?A)", rest)
+    if product is not None:
+        return _from_product(product, bound, cell, kit)
+    if rest.lower().endswith("va"):
+        raise QuantityError(f"found {text!r}, which is apparent power, expected watts: 142 W")
+    if re.search(r"[aA]$", rest) or re.search(r"V$", rest):
+        raise QuantityError(
+            f"found {text!r}, expected volts and amperes together (35.2 V 1.4 A), watts, or an efficiency"
+        )
+    found = understand_quantity(text, "W")
+    if found.overload:
+        raise QuantityError(f"found {text!r}, expected a value, or a bound such as >100 W: take the next range")
+    if found.value <= 0.0:
+        raise QuantityError(f"found {text!r}, expected more than 0 W: the stage plays")
+    # Nobody describes a wattmeter in the kit.
+    return Draw(found.value, None, found.bound)
+
+
+def _from_efficiency(rest: str, bound: Bound, cell: ClipCell, output_w: float | None) -> Draw:
+    share = read_number(rest[:-1].strip()) / 100.0
+    if not LEAST_EFFICIENCY <= share <= 1.0:
+        raise QuantityError(f"found {rest!r}, expected an efficiency of 1 to 100 %")
+    if output_w is None:
+        raise QuantityError(f"found {rest!r}, which is of a power not read yet, expected that first: type the level")
+    drawn = _playing(cell) * output_w / share
+    return Draw(drawn, None, bound.turned, f"{rest} of {shown(_playing(cell) * output_w, 'W')} is {shown(drawn, 'W')}")
+
+
+def _from_product(product: re.Match[str], bound: Bound, cell: ClipCell, kit: BenchKit) -> Draw:
+    if source(cell) == "the wall":
+        raise QuantityError(
+            f"found {product.group(0)!r}, whose product at the wall is apparent power, expected watts: a power meter "
+            "shows them, volts times amperes does not"
+        )
+    volts, amperes = read_quantity(product.group(2), "V"), read_quantity(product.group(3), "A")
+    if volts <= 0.0 or amperes <= 0.0:
+        raise QuantityError(f"found {product.group(0)!r}, expected volts and amperes above 0")
+    rails = int(product.group(1) or 1)
+    power = rails * volts * amperes
+    shares = [None if u is None else u / x for x, u in ((v, kit.supply.u(v)) for v in (volts, amperes))]
+    u = None if None in shares else power * math.hypot(*(one for one in shares if one is not None))
+    times = f"{rails} × " if rails > 1 else ""
+    return Draw(power, u, bound, f"{times}{shown(volts, 'V')} × {shown(amperes, 'A')} = {shown(power, 'W')}")
+
+
+def _playing(cell: ClipCell) -> int:
+    return 1 if cell.driven == "one" else len(cell.prediction.build.channels)
+
+
+@dataclasses.dataclass(frozen=True)
+class DrawVerdict:
+    """The draw against its prediction; ``follows`` efficiency and heat, where the output is known."""
+
+    state: State
+    sentence: str
+    follows: str
+
+
+def judge_draw(cell: ClipCell, draw: Draw, output_w: float | None) -> DrawVerdict:
+    """A draw against prediction and against what comes out; ``output_w`` of each driven channel."""
+    out = None if output_w is None else _playing(cell) * output_w
+    follows = "" if out is None else _follows(out, draw)
+    if out is not None and out > draw.power_w + 2.0 * (draw.u_w or 0.0) and draw.bound is not Bound.ABOVE:
+        return DrawVerdict(
+            State.OVER, f"{shown(out, 'W')} cannot come out of {shown(draw.power_w, 'W')}: read both again.", ""
+        )
+    expected = predicted(cell)
+    if draw.bound.one_sided:
+        state, words = bound_against_prediction(expected, draw.power_w, draw.bound)
+        return DrawVerdict(state, words, follows)
+    checks = (
+        "Does every channel play that should, into its load?",
+        "Is something else on the same meter, or the bias too high?",
+    )
+    state, words = against_prediction(expected, draw.power_w, draw.u_w, checks)
+    return DrawVerdict(state, words, follows)
+
+
+def _follows(out_w: float, draw: Draw) -> str:
+    efficiency = f"{draw.bound.turned.sign}{100.0 * out_w / draw.power_w:.0f} %"
+    heat = f"{draw.bound.sign}{shown(max(draw.power_w - out_w, 0.0), 'W')}"
+    return f"Efficiency {efficiency}, heat in supply and modules {heat}."
+
+
+def drawn_words(cell: ClipCell, power: Reading | None, draw: Reading) -> str:
+    """A draw as kept, in a few words, with the efficiency where the power was read too."""
+    words = f"draws {draw.bound.sign}{shown(draw.value, 'W')}"
+    if power is None or power.bound.one_sided:
+        return words
+    return f"{words}, {draw.bound.turned.sign}{100.0 * _playing(cell) * power.value / draw.value:.0f} % out"
+
+
+def expectation(cell: ClipCell) -> str:
+    """What to expect, in a line: the draw, and the efficiency that goes with it."""
+    figure = predicted(cell)
+    efficiency = 100.0 * _playing(cell) * cell.power.value / figure.value
+    return f"{shown_with_spread(figure.value, figure.spread, 'W')} from {source(cell)}, {efficiency:.0f} % of it out"
+
+
+def reading_for_draw(
+    cell: ClipCell, draw: Draw, output_w: float | None, typed: str, kit: BenchKit, at: dt.datetime
+) -> Reading:
+    """The reading to keep: watts drawn, with the verdict on them."""
+    verdict, expected = judge_draw(cell, draw, output_w), predicted(cell)
+    return Reading(
+        subject=subject(cell), label=f"Draw from {source(cell)} at clipping, {cell.label}", typed=typed.strip(),
+        value=draw.power_w, unit="W", u=draw.u_w,
+        instrument=kit.supply.name if source(cell) == "the bench supply" else "power meter", taken_at=at,
+        state=verdict.state, sentence=" ".join(part for part in (verdict.sentence, verdict.follows) if part),
+        low=expected.low, high=expected.high, bound=draw.bound, conditions=cell.conditions,
+    )  # fmt: skip
