@@ -13,8 +13,11 @@ from plinth.builds.stations import with_part
 from plinth.demo.builds import BUILDS, FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
 from plinth.physics.errors import PhysicsError
 from plinth.physics.lamp import ROOM_K, Lamp
+from plinth.predict import bass_note as bass_note_module
 from plinth.predict import courses
+from plinth.predict.bass_note import bass_note, note_hz
 from plinth.predict.solve import solve
+from plinth.predict.warm_up import warm_up
 from tests.sample_builds import SHARED_PAIR
 
 WITH_SWITCH_ON = [b for b in BUILDS if b.supply.kind == "linear"]
@@ -39,14 +42,14 @@ def test_a_note_settles_at_the_steady_state_of_that_note(build: Build) -> None:
         # Which a steady state does not know.
         build = build.model_copy(update={"module": build.module.model_copy(update={"v_ov_lockout_v": None})})
     prediction = solve(build, Situation(level=0.7))
-    course = courses.bass_note(prediction.solution, 1.6)
+    course = bass_note(prediction.solution, 1.6)
     amplitude = prediction.state.v_peak
-    f_hz = courses.note_hz(prediction.solution)
+    f_hz = note_hz(prediction.solution)
     alone = solve(build, Situation(level=1.0, frequency_hz=f_hz))
     # The same amplitude at the note's own frequency, as a share of what clips there.
     same = solve(
         build,
-        Situation(level=amplitude / alone["clip_v_peak"].value, frequency_hz=courses.note_hz(prediction.solution)),
+        Situation(level=amplitude / alone["clip_v_peak"].value, frequency_hz=f_hz),
     )
     end = course.t_s > course.t_s[-1] - same.state.period.shared.seconds * 2
     assert float(np.min(course.v_plus[end])) == pytest.approx(same.state.plus.v_min, rel=2e-3)
@@ -69,7 +72,7 @@ def test_power_off_falls_from_rest_to_a_safe_rail(build: Build) -> None:
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
 def test_warming_up_ends_where_the_resting_sink_does(build: Build) -> None:
     prediction = solve(build)
-    course = courses.warm_up(prediction.solution)
+    course = warm_up(prediction.solution)
     assert course is not None
     bare = prediction["sink_idle_c"].value - 25.0
     loop = prediction.get("bias_loop_gain")
@@ -80,7 +83,7 @@ def test_warming_up_ends_where_the_resting_sink_does(build: Build) -> None:
     assert np.all(course.device_c >= course.sink_c)
     assert (course.bias_a is None) == (loop is None)
     cold = build.model_copy(update={"sink": build.sink.model_copy(update={"heat_capacity_j_per_k": None})})
-    assert courses.warm_up(solve(cold).solution) is None
+    assert warm_up(solve(cold).solution) is None
 
 
 def test_two_supplies_draw_through_one_soft_start() -> None:
@@ -225,10 +228,10 @@ def test_a_rail_without_a_bleeder_never_counts_as_safe() -> None:
 @pytest.mark.parametrize("build", [STREET_BOX, MARKET_BOX], ids=lambda b: b.name)
 def test_a_supply_far_from_its_limit_moves_as_its_network_does(build: Build, monkeypatch: pytest.MonkeyPatch) -> None:
     prediction = solve(build, Situation(level=0.3))
-    limited = courses.bass_note(prediction.solution, 0.3)
+    limited = bass_note(prediction.solution, 0.3)
     assert limited.limited_s == 0.0
-    monkeypatch.setattr(courses, "current_limit_of", lambda _build: None)
-    free = courses.bass_note(prediction.solution, 0.3)
+    monkeypatch.setattr(bass_note_module, "current_limit_of", lambda _build: None)
+    free = bass_note(prediction.solution, 0.3)
     assert limited.v_plus == pytest.approx(free.v_plus, abs=0.06)
 
 
@@ -239,8 +242,8 @@ def test_a_switcher_at_its_limit_lets_the_bass_note_down() -> None:
     for kind in ("fold_back", "hiccup"):
         weak = part.model_copy(update={"i_limit_a": 0.35 * part.i_limit_a, "limit": kind})
         prediction = solve(with_part(MARKET_BOX, "supply.switcher", weak))
-        found[kind] = courses.bass_note(prediction.solution, 0.45)
-    strong = courses.bass_note(solve(MARKET_BOX).solution, 0.45)
+        found[kind] = bass_note(prediction.solution, 0.45)
+    strong = bass_note(solve(MARKET_BOX).solution, 0.45)
     assert strong.v_output is not None
     for course in found.values():
         assert course.limited_s > 0.05
@@ -254,11 +257,11 @@ def test_a_switcher_at_its_limit_lets_the_bass_note_down() -> None:
 
 
 def test_an_output_that_clips_is_seen_clipped() -> None:
-    loud = courses.bass_note(solve(REHEARSAL_ROOM).solution)
+    loud = bass_note(solve(REHEARSAL_ROOM).solution)
     assert loud.clips, "clip at 40 Hz lies below that at 1 kHz"
     assert loud.v_output is not None
     assert loud.v_minus is not None
     assert np.all(loud.v_output <= loud.v_plus)
     assert np.all(-loud.v_output <= loud.v_minus)
-    quiet = courses.bass_note(solve(REHEARSAL_ROOM, Situation(level=0.7)).solution)
+    quiet = bass_note(solve(REHEARSAL_ROOM, Situation(level=0.7)).solution)
     assert not quiet.clips

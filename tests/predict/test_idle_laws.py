@@ -175,6 +175,12 @@ def test_it_is_said_how_a_short_would_look_beside_this_build(build: Build, lamp_
     assert lamp.shorted.v_rms > found["lamp_v_rms"].value
 
 
+def test_a_bracket_must_hold_a_root() -> None:
+    assert bracketed(lambda x: 0.0 * x, (1.0, 0.0), (2.0, 0.0), 1e-9) == 1.0
+    with pytest.raises(ValueError, match="unlike signs"):
+        bracketed(lambda x: x, (1.0, 1.0), (2.0, 2.0), 1e-9)
+
+
 def test_roots_are_found_whatever_the_shape() -> None:
     for f, low, high, root in (
         (lambda x: x**3 - 2.0, 0.0, 5.0, 2.0 ** (1.0 / 3.0)),

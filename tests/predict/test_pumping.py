@@ -13,7 +13,7 @@ from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.judge.rules import judge
 from plinth.judge.state import State
-from plinth.predict import courses
+from plinth.predict.bass_note import bass_note
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.figures_of import lockout_after_s
 from plinth.predict.solve import solve
@@ -100,12 +100,12 @@ def with_lockout(build: Build, v: float | None) -> Build:
 
 def test_a_note_that_pumps_a_rail_to_the_lock_out_ends_there() -> None:
     build = half_bridge(2.2e-3)
-    free = courses.bass_note(solve(with_lockout(build, None), BASS).solution)
+    free = bass_note(solve(with_lockout(build, None), BASS).solution)
     assert free.v_minus is not None
     assert free.locked_s is None
     highest = np.maximum(free.v_plus, free.v_minus)
     limit = 0.5 * (float(highest[0]) + float(np.max(highest)))
-    held = courses.bass_note(solve(with_lockout(build, limit), BASS).solution)
+    held = bass_note(solve(with_lockout(build, limit), BASS).solution)
     assert held.locked_s is not None
     assert held.v_output is not None
     assert held.v_minus is not None

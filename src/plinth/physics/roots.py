@@ -6,9 +6,14 @@ from collections.abc import Callable
 def bracketed(f: Callable[[float], float], low: tuple[float, float], high: tuple[float, float], within: float) -> float:
     """Where ``f`` is nearer to 0 than ``within``, between two places given as (x, f(x)) of unlike signs.
 
-    False position, with the end that stays halved (the Illinois way: M. Dowell and P. Jarratt, BIT 11, 1971).
+    False position, with the end that stays halved (the Illinois way: M. Dowell and P. Jarratt, BIT 11, 1971). Raises
+    ValueError where the signs are alike.
     """
     (a, at_a), (b, at_b) = low, high
+    if at_a * at_b > 0.0:
+        raise ValueError(f"found {at_a:g} and {at_b:g} at the ends, expected unlike signs")
+    if at_a == at_b:
+        return a
     kept = 0
     for _ in range(60):
         x = a + (b - a) * at_a / (at_a - at_b)

@@ -119,7 +119,8 @@ def _resting_by(law: _IdleLaw, grid: Grid, near: PowerState | None) -> PowerStat
         if not draws or law.lowest_v(rest) >= circuit.v_awake:
             return rest
     asleep = _under(circuit, period, *law.asleep(), known)
-    return _hunting(law, period, asleep) if law.lowest_v(asleep) >= circuit.v_awake else asleep
+    hunts = circuit.idle_stops and law.lowest_v(asleep) >= circuit.v_awake
+    return _hunting(law, period, asleep) if hunts else asleep
 
 
 def _hunting(law: _IdleLaw, period: Period, asleep: PowerState) -> PowerState:
@@ -134,7 +135,9 @@ def _hunting(law: _IdleLaw, period: Period, asleep: PowerState) -> PowerState:
         found = _under(law.circuit, period, *law.like_a_resistor(share), found)
         return law.lowest_v(found) - wanted
 
-    bracketed(over_v, (0.0, law.lowest_v(asleep) - wanted), (1.0, over_v(1.0)), HUNTED_V)
+    all_awake = over_v(1.0)
+    if all_awake < 0.0:
+        bracketed(over_v, (0.0, law.lowest_v(asleep) - wanted), (1.0, all_awake), HUNTED_V)
     return found
 
 

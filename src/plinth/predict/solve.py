@@ -165,10 +165,11 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
     filling = _filling(solution) if can_switch_on(solution) and not passes else {}
     if spreads_of is None:
         rough = solution_of(build, situation, nominal, COARSE)
-        figures = _with_spread(values, _changes(inputs, rough))
+        near = _Near(inputs, rough)
+        figures = _with_spread(values, _changes(near))
         figures |= _worst_phase(figures, rough)
         if filling:
-            figures |= _filling_figures(filling, inputs, rough)
+            figures |= _filling_figures(filling, near)
     else:
         figures = _with_spread_like({**values, **filling}, spreads_of)
         figures |= {name: one for name in _FILLED if passes and (one := spreads_of.get(name)) is not None}
@@ -183,11 +184,23 @@ def _solved_near(build: Build, situation: Situation, nominal: Values, earlier: P
     return solution_of(build, situation, nominal)
 
 
-def _changes(inputs: Mapping[str, Input], rough: Solution) -> dict[str, list[tuple[Input, float]]]:
-    def figures_of(values: Mapping[str, float]) -> dict[str, float]:
-        return figure_values(solution_of(rough.build, rough.situation, values, COARSE, rough))
+class _Near:
+    """Solutions near a rough one, each sought once: figures and switch-on move some of the same inputs."""
 
-    return contributions(figures_of, inputs)
+    def __init__(self, inputs: Mapping[str, Input], rough: Solution) -> None:
+        self.inputs, self.rough = inputs, rough
+        self._known: dict[tuple[float, ...], Solution] = {}
+
+    def at(self, values: Mapping[str, float]) -> Solution:
+        key = tuple(values[name] for name in self.inputs)
+        if key not in self._known:
+            rough = self.rough
+            self._known[key] = solution_of(rough.build, rough.situation, values, COARSE, rough)
+        return self._known[key]
+
+
+def _changes(near: _Near) -> dict[str, list[tuple[Input, float]]]:
+    return contributions(lambda values: figure_values(near.at(values)), near.inputs)
 
 
 _FILLED = ("inrush_i2t_a2s", "switch_on_s")
@@ -199,14 +212,12 @@ def _filling(solution: Solution, steps: int = 100) -> dict[str, float]:
     return {"inrush_i2t_a2s": fuse_i2t_a2s(solution, steps), "switch_on_s": switch_on_s(solution)}
 
 
-def _filling_figures(values: Mapping[str, float], inputs: Mapping[str, Input], rough: Solution) -> dict[str, Figure]:
+def _filling_figures(values: Mapping[str, float], near: _Near) -> dict[str, Figure]:
     """The switch-on is a march of its own, so only what matters to it is moved."""
-
-    def figures_of(moved: Mapping[str, float]) -> dict[str, float]:
-        found = solution_of(rough.build, rough.situation, {**rough.values, **moved}, COARSE, rough)
-        return _filling(found, 50)
-
-    changes = contributions(figures_of, {key: inputs[key] for key in _FILLING})
+    nominal = {key: one.value for key, one in near.inputs.items()}
+    changes = contributions(
+        lambda moved: _filling(near.at({**nominal, **moved}), 50), {key: near.inputs[key] for key in _FILLING}
+    )
     return {
         name: _figure(name, value, combined(changes[name]), as_contributions(changes[name]))
         for name, value in values.items()

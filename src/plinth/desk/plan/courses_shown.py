@@ -9,9 +9,11 @@ from numpy.typing import NDArray
 from plinth.desk.series import Series
 from plinth.physics.lamp import glow
 from plinth.predict import courses
+from plinth.predict.bass_note import bass_note, note_hz
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import Prediction
 from plinth.predict.wall import cores_stated
+from plinth.predict.warm_up import DEVICE_J_PER_K, warm_up
 from plinth.units.shown import shown
 
 Array = NDArray[np.float64]
@@ -123,7 +125,7 @@ def _turned_up(prediction: Prediction) -> tuple[Picture, ...]:
 
 
 def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
-    course = courses.bass_note(prediction.solution)
+    course = bass_note(prediction.solution)
     assert course.v_output is not None
     t, series = course.t_s, _rails(course)
     series.append(Series("output", t, course.v_output, "ink", "V", "output", "start"))
@@ -139,7 +141,7 @@ def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
         words = f"pumped to {limit:g} V after {shown(course.locked_s, 's', 2)}: {who} shuts down"
     return (
         Picture(
-            f"{courses.note_hz(prediction.solution):g} Hz begins", tuple(series),
+            f"{note_hz(prediction.solution):g} Hz begins", tuple(series),
             f"rail down to {shown(lowest, 'V')}, {words} · {how}, V over ms", 1e3,
         ),
     )  # fmt: skip
@@ -160,7 +162,7 @@ def _power_off(prediction: Prediction) -> tuple[Picture, ...]:
 
 
 def _warm_up(prediction: Prediction) -> tuple[Picture, ...]:
-    course = courses.warm_up(prediction.solution)
+    course = warm_up(prediction.solution)
     assert course is not None
     minutes = prediction["sink_settle_s"].value / 60.0
     heat = Picture(
@@ -169,7 +171,7 @@ def _warm_up(prediction: Prediction) -> tuple[Picture, ...]:
             Series("sink", course.t_s, course.sink_c, "minus", "°C", "sink", "below"),
             Series("device", course.t_s, course.device_c, "plus", "°C", "device, inside", "above"),
         ),
-        f"within 5 % after {minutes:.0f} min · °C over minutes, device taken as {courses.DEVICE_J_PER_K:g} J/K",
+        f"within 5 % after {minutes:.0f} min · °C over minutes, device taken as {DEVICE_J_PER_K:g} J/K",
         1 / 60,
     )  # fmt: skip
     if course.bias_a is None:
