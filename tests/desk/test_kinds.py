@@ -187,3 +187,17 @@ def test_a_map_under_way_can_be_stopped(
     assert not session.jobs.busy("map")
     assert not dialog.isVisible()
     session.close()
+
+
+def test_what_a_short_would_show_stands_beside_the_lamp(window: PlinthWindow, session: BenchSession) -> None:
+    ledger = window.plan.ledger
+    assert ledger.lamp.isHidden()
+    session.what_if(live=False, lamp_w=60.0)
+    assert not ledger.lamp.isHidden()
+    assert "With one rail shorted the lamp would be" in ledger.lamp.text()
+    before = ledger.lamp.text()
+    # While another slider moves it stays, as a short shows the same.
+    session.what_if(live=True, ambient_c=31.0)
+    assert ledger.lamp.text().splitlines()[0].split(";")[0] == before.splitlines()[0].split(";")[0]
+    session.what_if(live=False, lamp_w=None)
+    assert ledger.lamp.isHidden()

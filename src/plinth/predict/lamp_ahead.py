@@ -138,6 +138,9 @@ def lamp_ahead(
     main_share, input_share = behind.main_share, behind.input_share
     others: tuple[float, ...] = ()
     shorted: Shorted | None = None
+    if near is not None and near.lamp == lamp:
+        # What a short shows hardly depends on what else changes.
+        others, shorted = near.others_k, near.shorted
     if look_around:
         found = lamp.resting_points_k(behind.current_a)
         others = tuple(one for one in found if abs(one - t) > APART * t)

@@ -37,15 +37,7 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
             "Rails, currents and heat are those at rest: under a signal it glows up and takes the rails down. Clip "
             "figures are those without it. A filament of 2700 K at its rated voltage is assumed."
         )
-        lines += [
-            f"The lamp could rest at {other:.0f} K as well ({glow(other)}), by what went before: switch off, let it "
-            "cool, and look again."
-            for other in solution.lamp.others_k
-        ]
-        if not solution.points.circuit.modules_away:
-            lines += _asleep(solution)
-        if solution.lamp.shorted is not None:
-            lines.append(_told_from_a_short(solution.lamp, solution.lamp.shorted))
+        lines += at_the_lamp(solution)
     if solution.r_soft_ohm and solution.wall is not None:
         heat_w = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm
         lines.append(
@@ -84,6 +76,22 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
 LIKE_A_SHORT = 0.9
 # About the modules' lowest rail: a mean this near to it is that of a stage that stops and starts.
 AT_THE_LOWEST = 0.01
+
+
+def at_the_lamp(solution: Solution) -> list[str]:
+    """What to know while looking at the lamp: how a short would look, what else a bright one may be."""
+    lamp, lines = solution.lamp, list[str]()
+    if lamp is None:
+        return lines
+    if lamp.shorted is not None:
+        lines.append(_told_from_a_short(lamp, lamp.shorted))
+    if not solution.points.circuit.modules_away:
+        lines += _asleep(solution)
+    return lines + [
+        f"The lamp could rest at {other:.0f} K as well ({glow(other)}), by what went before: switch off, let it "
+        "cool, and look again."
+        for other in lamp.others_k
+    ]
 
 
 def _asleep(solution: Solution) -> list[str]:

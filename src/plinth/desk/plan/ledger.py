@@ -11,6 +11,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
+from plinth.predict.warnings import at_the_lamp
 from plinth.units.shown import shown_with_spread, unit_sign
 
 
@@ -99,6 +100,8 @@ class Ledger(QWidget):
         self._rows_box = column(spacing=0)
         inner = QWidget()
         outer = column(spacing=0, margins=(0, 0, 6, 0))
+        self.lamp = label("", "caution", wrap=True)
+        outer.addWidget(self.lamp)
         outer.addLayout(self._rows_box)
         self.notes_title, self._notes_box = label("", "title"), column(spacing=4)
         outer.addSpacing(10)
@@ -145,6 +148,10 @@ class Ledger(QWidget):
         """Sentences beside the figures: what was assumed, what can hurt."""
         prediction = self._session.prediction
         notes = () if prediction is None else prediction.warnings
+        # Whoever has put a lamp in looks at it first.
+        at_lamp = "" if prediction is None else "\n".join(at_the_lamp(prediction.solution))
+        self.lamp.setText(at_lamp)
+        self.lamp.setVisible(bool(at_lamp))
         if notes == self._notes:
             return
         self._notes = notes
