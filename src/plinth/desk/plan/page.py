@@ -26,6 +26,8 @@ from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
 
 SHOWN_S = 0.020
+# Of every so many points of the output one of the rails is drawn.
+RAILS_SPARSER = 3
 
 
 class PlanPage(QWidget):
@@ -179,6 +181,8 @@ class PlanPage(QWidget):
             return np.append(np.tile(samples[:-1], repeats), samples[-1])
 
         keep = _thinned(state, len(t))
+        # Rails ripple where outputs swing: a point for a pixel is enough for them.
+        sparse = slice(None, None, RAILS_SPARSER * keep.step)
         series = [
             Series(
                 name, t[keep], repeated(volts)[keep], "ink2" if k else "ink", "V",
@@ -194,7 +198,7 @@ class PlanPage(QWidget):
             if rail is not None:
                 spread = prediction[f"rail_{token}_mean_v"].spread if state is prediction.state else 0.0
                 series.append(
-                    Series(name, t[keep], sign * repeated(rail.v_node)[keep], token, "V", name, place, spread)
+                    Series(name, t[sparse], sign * repeated(rail.v_node)[sparse], token, "V", name, place, spread)
                 )
         self.rails_plot.set_series(series)
         highest = max(rail.v_max for rail in state.rails)
