@@ -14,6 +14,7 @@ from plinth.physics.between_samples import least_by_parabola
 from plinth.physics.errors import NoSwingError, RailCollapseError
 from plinth.physics.rail import LoadCurrent, constant_current
 from plinth.physics.rail_march import RailOnGrid
+from plinth.physics.roots import last_had
 from plinth.physics.steady_state import solve_rail
 
 Array = NDArray[np.float64]
@@ -91,20 +92,20 @@ def find_clip_onset(
 def _bisect(
     rail: RailOnGrid, unit_load: LoadCurrent, idle_a: float, output_unit: Array, limit: OutputLimit, most: float
 ) -> ClipOnset:
-    low, high, v_low, marches = 0.0, most, 0.0, MOST_NEWTON
-    while high - low > TOLERANCE_V:
-        amplitude = 0.5 * (low + high)
+    marches = MOST_NEWTON
+
+    def unclipped_at(amplitude: float) -> float | None:
+        """The capacitor's volts at the period's beginning, where that amplitude is not clipped."""
+        nonlocal marches
         try:
             state = solve_rail(rail, unit_load.scaled(amplitude, idle_a))
         except RailCollapseError:
-            high = amplitude
-            continue
+            return None
         marches += state.marches
         margin = state.v_node - limit.v_sat - amplitude * limit.volts_per_volt * output_unit
-        if least_by_parabola(margin)[1] >= 0.0:
-            low, v_low = amplitude, float(state.v_cap[0])
-        else:
-            high = amplitude
-    if v_low == 0.0:
+        return float(state.v_cap[0]) if least_by_parabola(margin)[1] >= 0.0 else None
+
+    found = last_had(unclipped_at, 0.0, most, TOLERANCE_V)
+    if found is None:
         raise NoSwingError("the module's idle current alone takes the rail below what the output needs")
-    return ClipOnset(low, v_low, marches)
+    return ClipOnset(*found, marches)

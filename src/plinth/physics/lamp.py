@@ -8,6 +8,8 @@ import dataclasses
 import math
 from collections.abc import Callable
 
+from plinth.physics.roots import bracketed
+
 RATED_K = 2700.0
 ROOM_K = 298.0
 # Shares of a lamp's rating so small that what is left to warm it does not matter.
@@ -83,28 +85,17 @@ class Lamp:
     def settled_k(self, current_a: Callable[[float], float]) -> float:
         """Temperature at which I^2 R = radiated, where the circuit passes ``current_a`` (RMS) at a resistance.
 
-        What is left to warm it falls as it warms, so a bracket closes on the one answer: false position on a scale
-        of T^2 (on which it is nearly straight), with halving where one end stays.
+        What is left to warm it falls as it warms, so a bracket closes on the one answer, on a scale of T^2, on which
+        it is nearly straight.
         """
         low, high = ROOM_K, 1.3 * RATED_K
-        at_low, at_high, kept = self._left_over(current_a, low), self._left_over(current_a, high), 0
+        at_low, at_high = self._left_over(current_a, low), self._left_over(current_a, high)
         if at_low <= 0.0 or at_high >= 0.0:
             return low if at_low <= 0.0 else high
-        for _ in range(40):
-            share = at_low / (at_low - at_high)
-            t = math.sqrt(low**2 + share * (high**2 - low**2))
-            found = self._left_over(current_a, t)
-            if abs(found) < 0.1 * NEARLY or high - low < 0.05:
-                return t
-            if found > 0.0:
-                low, at_low = t, found
-                at_high *= 0.5 if kept == 1 else 1.0
-                kept = 1
-            else:
-                high, at_high = t, found
-                at_low *= 0.5 if kept == -1 else 1.0
-                kept = -1
-        return 0.5 * (low + high)
+        square = bracketed(
+            lambda t2: self._left_over(current_a, math.sqrt(t2)), (low**2, at_low), (high**2, at_high), 0.1 * NEARLY
+        )
+        return math.sqrt(square)
 
     def warmed_k(self, t_k: float, p_w: float, seconds: float) -> float:
         """Temperature after some time under a steady power: steps of at most a fiftieth of it."""

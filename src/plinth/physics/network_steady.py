@@ -22,6 +22,7 @@ from plinth.physics.network import (
     march_network,
     waves_of,
 )
+from plinth.physics.roots import last_had
 
 Array = NDArray[np.float64]
 
@@ -432,22 +433,22 @@ def _from_either(
 def _bisected(
     network: RailNetwork, source: Source, law: LoadLaw, needs: OutputNeeds, most: float, rest: NetworkState
 ) -> NetworkOnset:
-    low, high = 0.0, most
-    best: NetworkOnset | None = None
-    state = rest
-    while high - low > 1e-5 * max(1.0, most):
-        amplitude = 0.5 * (low + high)
+    best, state = rest, rest
+
+    def unclipped_at(amplitude: float) -> NetworkOnset | None:
+        nonlocal best, state
         found = _from_either(network, source, law, amplitude, state)
         if found is None:
-            high = amplitude
-            state = rest if best is None else best.state
-            continue
+            state = best
+            return None
         state = found
         limit, _, least = _least(_margins(state.waves.v_load, needs, amplitude))
-        if least >= 0.0:
-            low, best = amplitude, NetworkOnset(amplitude, state, limit)
-        else:
-            high = amplitude
-    if best is None:
+        if least < 0.0:
+            return None
+        best = state
+        return NetworkOnset(amplitude, state, limit)
+
+    found = last_had(unclipped_at, 0.0, most, 1e-5 * max(1.0, most))
+    if found is None:
         raise NoSwingError("the module's idle current alone takes the rail below what the output needs")
-    return best
+    return found[1]

@@ -1,6 +1,9 @@
-"""Where a function of one number passes through nought."""
+"""Where a function of one number passes through nought, and up to where something can be had: no derivatives."""
 
 from collections.abc import Callable
+from typing import TypeVar
+
+T = TypeVar("T")
 
 
 def bracketed(f: Callable[[float], float], low: tuple[float, float], high: tuple[float, float], within: float) -> float:
@@ -29,3 +32,19 @@ def bracketed(f: Callable[[float], float], low: tuple[float, float], high: tuple
             at_a *= 0.5 if kept == -1 else 1.0
             kept = -1
     return x
+
+
+def last_had(had_at: Callable[[float], T | None], low: float, high: float, within: float) -> tuple[float, T] | None:
+    """The highest place, to ``within``, where ``had_at`` gives something, and what it gives; None where it never does.
+
+    Halving: ``had_at`` is asked between ``low`` and ``high`` only, and need not be smooth.
+    """
+    best: tuple[float, T] | None = None
+    while high - low > within:
+        x = 0.5 * (low + high)
+        found = had_at(x)
+        if found is None:
+            high = x
+        else:
+            low, best = x, (x, found)
+    return best

@@ -19,6 +19,7 @@ from plinth.physics.network import Drives, Motion, NetworkWaves, RailNetwork, ma
 from plinth.physics.patience import still_wanted
 from plinth.physics.rail import LoadCurrent, RailCircuit
 from plinth.physics.rail_march import RailOnGrid
+from plinth.physics.roots import bracketed
 from plinth.physics.transients import bleed_down_s
 
 Array = NDArray[np.float64]
@@ -26,6 +27,8 @@ Array = NDArray[np.float64]
 KELVIN = 273.15
 # Half cycles marched at once where nothing changes between them.
 TOGETHER = 10
+# A thermistor is sought up to here above its surroundings; hotter ones do not last.
+HOTTEST_K = 400.0
 # A cold filament glows, a thermistor gives way within milliseconds: first pieces of a half cycle, and how far it may
 # go in one of them.
 PIECES, MOVES = 200, 0.02
@@ -62,12 +65,15 @@ class Thermistor:
 
     def steady(self, i_rms_a: float, ambient_c: float) -> tuple[float, float]:
         """Temperature (degrees) and resistance at which a steady current keeps it: I^2 R(T) = d (T - ambient)."""
-        low, high = ambient_c, ambient_c + 400.0
-        for _ in range(60):
-            middle = 0.5 * (low + high)
-            gains = i_rms_a**2 * self.ohm(middle) > self.dissipation_w_per_k * (middle - ambient_c)
-            low, high = (middle, high) if gains else (low, middle)
-        return low, self.ohm(low)
+
+        def over_w(t_c: float) -> float:
+            return i_rms_a**2 * self.ohm(t_c) - self.dissipation_w_per_k * (t_c - ambient_c)
+
+        low, high = ambient_c, ambient_c + HOTTEST_K
+        if over_w(high) >= 0.0:
+            return high, self.ohm(high)
+        t_c = bracketed(over_w, (low, over_w(low)), (high, over_w(high)), 1e-9 * self.dissipation_w_per_k)
+        return t_c, self.ohm(t_c)
 
 
 @dataclasses.dataclass(frozen=True)
