@@ -29,7 +29,7 @@ from plinth.judge.state import State
 from plinth.physics.errors import RailCollapseError
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import idle_rail_v, solve
-from plinth.workshop.store import now
+from plinth.record.clock import now
 
 
 def test_a_plot_keeps_what_it_is_given_until_it_is_seen(qtbot: QtBot, tmp_path: Path) -> None:

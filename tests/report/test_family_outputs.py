@@ -17,8 +17,8 @@ from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.errors import PhysicsError
 from plinth.predict.solve import Prediction, solve
+from plinth.record.diary import DiaryEntry
 from plinth.report.html import ReportInput, render_report
-from plinth.workshop.store import DiaryEntry
 from tests.family import DEMO, EXTREMES, FAMILY, FEW
 
 AT = dt.datetime(2026, 11, 1, tzinfo=dt.UTC)

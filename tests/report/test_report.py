@@ -19,13 +19,13 @@ from plinth.demo.workshop import make_demo
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.solve import Prediction, solve
+from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.report.csv_table import COLUMNS, readings_csv
 from plinth.report.html import KEY_FIGURES, ReportInput, part_words, reading_words, render_report
 from plinth.report.svg import Curve, line_plot, nice_ticks
 from plinth.units.level import read_level
 from plinth.units.shown import shown_with_spread
-from plinth.workshop.store import DiaryEntry
 from tests.sample_builds import linear
 
 AT = dt.datetime(2026, 10, 12, 9, 30, tzinfo=dt.UTC)

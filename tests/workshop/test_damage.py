@@ -12,6 +12,8 @@ from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Transformer
 from plinth.demo.builds import FOYER, STAGE_PAIR
 from plinth.demo.workshop import complete
+from plinth.record.clock import now
+from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.workshop import seals
 from plinth.workshop.errors import (
@@ -23,7 +25,7 @@ from plinth.workshop.errors import (
     WorkshopInUseError,
 )
 from plinth.workshop.salvage import salvage
-from plinth.workshop.store import DiaryEntry, Workshop, create_workshop, now, open_workshop
+from plinth.workshop.store import Workshop, create_workshop, open_workshop
 from tests.workshop.writer import FILES, reading
 
 

@@ -16,6 +16,7 @@ from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import SHELF
 from plinth.demo.workshop import make_demo
 from plinth.judge.state import State
+from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.workshop.errors import (
     DamagedWorkshopError,
@@ -25,8 +26,9 @@ from plinth.workshop.errors import (
     ReadOnlyWorkshopError,
     WorkshopInUseError,
 )
+from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.schema import Base
-from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, create_workshop, open_workshop
+from plinth.workshop.store import Workshop, create_workshop, open_workshop
 from tests.workshop.writer import reading
 
 ROOT = Path(__file__).parents[2]

@@ -23,10 +23,12 @@ from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.workshop import begin_workshop
 from plinth.judge.state import State
+from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.report.file_out import write_whole
 from plinth.workshop.errors import WorkshopError
-from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, create_workshop, open_workshop
+from plinth.workshop.kept_builds import StoredBuild
+from plinth.workshop.store import Workshop, create_workshop, open_workshop
 
 FILES = Path(__file__).parent / "files"
 AT = dt.datetime(2026, 1, 1, tzinfo=dt.UTC)

@@ -9,7 +9,6 @@ from plinth.builds.parts import HeatSink
 from plinth.judge.window import Window
 from plinth.physics import bias, thermal, transients
 
-SAFE_V = 5.0
 LEFT_OVER_SHARE = 0.10
 SPREAD = 0.15
 TRIM = 0.08
@@ -206,5 +205,5 @@ def board_bleed_down(module: Module, v_rail: float) -> BleedDown:
     estimated = module.r_discharge_ohm is None
     # The drivers stop drawing as the rail falls, so their nominal resistance is taken twice.
     resistance = module.r_discharge_ohm or 2.0 * module.v_rail_nominal / max(module.driver_a, 1e-4)
-    seconds = transients.bleed_down_s(module.c_local_f, resistance, v_rail, SAFE_V)
+    seconds = transients.bleed_down_s(module.c_local_f, resistance, v_rail, transients.SAFE_V)
     return BleedDown(v_rail, seconds, resistance, module.c_local_f, estimated)

@@ -10,6 +10,7 @@ from plinth.builds.modules import Module
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
+from plinth.physics.transients import SAFE_V
 from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
@@ -245,7 +246,7 @@ def _warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, floa
 def _discharged(channel: str, build: Build, v_rail: float) -> Step:
     bleed = expect.board_bleed_down(build.module, v_rail)
     single = build.supply.single_rail
-    most = expect.SAFE_V if single else 2.0 * expect.SAFE_V
+    most = SAFE_V if single else 2.0 * SAFE_V
     how = "estimated" if bleed.estimated else f"through {shown(bleed.resistance_ohm, 'ohm')}"
     return Step(
         "discharged", subject(channel, "discharged"), _named(channel, "off, and discharged"),

@@ -13,9 +13,10 @@ from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, STAGE_PAIR
 from plinth.predict.solve import solve
+from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Confirmation
 from plinth.units.level import read_level
-from plinth.workshop.store import DiaryEntry, Workshop
+from plinth.workshop.store import Workshop
 
 CHANNEL = "left"
 BEGUN = dt.datetime(2026, 10, 10, 13, 5, tzinfo=dt.UTC)

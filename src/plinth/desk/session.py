@@ -34,11 +34,14 @@ from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction, idle_rail_v
 from plinth.predict.supply_views import SupplyView, supply_views
 from plinth.record.book import RecordBook
+from plinth.record.clock import now
 from plinth.record.conditions import Conditions
+from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.reading import Reading, Record
 from plinth.report.file_out import write_whole
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
-from plinth.workshop.store import DiaryEntry, LockedBuild, StoredBuild, Workshop, now, record_of
+from plinth.workshop.kept_builds import LockedBuild, StoredBuild
+from plinth.workshop.store import Workshop
 
 
 @dataclasses.dataclass(frozen=True)

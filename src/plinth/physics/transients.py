@@ -10,6 +10,8 @@ from plinth.physics.rail_march import RailOnGrid
 
 Array = NDArray[np.float64]
 
+# Volts below which a charged rail counts as safe to touch.
+SAFE_V = 5.0
 MOST_HALF_CYCLES = 2000
 # A rail that moves less in a half cycle will not get there.
 AT_REST_V = 1e-9

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from plinth.builds.supplies import LinearSupply
 from plinth.physics import time_course
 from plinth.physics.network import RailNetwork
-from plinth.physics.transients import bleed_down_s
+from plinth.physics.transients import SAFE_V, bleed_down_s
 from plinth.predict.circuits import mains_source, supplies_in_all
 from plinth.predict.figures_of import Solution
 
@@ -107,7 +107,7 @@ def switch_off(solution: Solution, seconds: float | None = None) -> RailCourse:
     return RailCourse(t, rails[0], rails[1] if len(rails) > 1 else None)
 
 
-def _until_safe_s(solution: Solution, safe_v: float = 5.0) -> float:
+def _until_safe_s(solution: Solution, safe_v: float = SAFE_V) -> float:
     circuit, stops = solution.points.circuit, solution.build.module.v_rail_min
     idle_a, longest = circuit.channels * circuit.i_idle_a, 0.0
     for rail, (c, g) in zip(solution.points.idle.rails, circuit.reservoirs, strict=False):

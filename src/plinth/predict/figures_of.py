@@ -31,8 +31,6 @@ from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState
 from plinth.predict.wall import BatteryDraw, WallDraw, supplies_of
 
-SAFE_V = 5.0
-
 
 @dataclasses.dataclass(frozen=True)
 class Solution:
@@ -305,7 +303,9 @@ def _at_rest(solution: Solution) -> dict[str, float]:
     )
     return {
         # The rail that keeps its charge longest tells when it is safe.
-        "bleed_s": max(transients.bleed_down_s(c + circuit.c2, _ohm(g), volts, SAFE_V) for c, g in circuit.reservoirs),
+        "bleed_s": max(
+            transients.bleed_down_s(c + circuit.c2, _ohm(g), volts, transients.SAFE_V) for c, g in circuit.reservoirs
+        ),
         "stored_j": sum(0.5 * c * v**2 for c, v in zip(sizes, rest, strict=False)),
         "energy_error": balance.error,
     }

@@ -16,10 +16,10 @@ from plinth.builds.stations import part_in, stations
 from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
 from plinth.judge.rules import judge
 from plinth.predict.solve import Prediction
+from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.report.svg import Curve, line_plot
 from plinth.units.shown import shown, shown_with_spread
-from plinth.workshop.store import DiaryEntry
 
 KEY_FIGURES = (
     "clip_worst_power_w", "clip_v_rms", "drive_v_rms", "rail_plus_mean_v", "rail_minus_mean_v", "rail_plus_ripple_v_pp",

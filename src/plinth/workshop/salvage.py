@@ -18,14 +18,16 @@ from plinth.builds.files import BuildFileError, read_document
 from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
+from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.workshop import seals
 from plinth.workshop.checks import check_kind, copy_of, told
 from plinth.workshop.errors import DamagedWorkshopError
+from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.lock import WorkshopLock
 from plinth.workshop.schema import SEALED_SINCE
-from plinth.workshop.store import DiaryEntry, StoredBuild, Workshop, create_workshop
+from plinth.workshop.store import Workshop, create_workshop
 
 _MOST_ROWS = 10_000_000
 

@@ -9,8 +9,8 @@ from plinth.desk.look import look
 from plinth.desk.marks import state_colour
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
+from plinth.record.diary import DiaryEntry
 from plinth.report.html import reading_words
-from plinth.workshop.store import DiaryEntry
 
 _KINDS = {
     "made": "Begun", "changed": "Plan", "reading": "Reading", "confirmed": "Done", "override": "Passed over",

@@ -10,10 +10,10 @@ from plinth.desk.diary.lines import DiaryLines
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
+from plinth.record.clock import now
 from plinth.report.csv_table import readings_csv
 from plinth.report.file_out import proposed_name, write_whole
 from plinth.report.html import ReportInput, render_report
-from plinth.workshop.store import now
 
 # More rows than any screen has room for.
 MOST_IN_SIGHT = 120

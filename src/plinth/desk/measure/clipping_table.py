@@ -27,12 +27,12 @@ from plinth.desk.measure.draw_field import DrawField
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.physics.errors import PhysicsError
+from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
 from plinth.units.shown import shown
-from plinth.workshop.store import now
 
 
 class ClipTest(QWidget):

@@ -10,9 +10,9 @@ from plinth.desk.labels import label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.judge.state import State
+from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.units.errors import QuantityError
-from plinth.workshop.store import now
 
 
 class DrawField(QWidget):

@@ -15,9 +15,9 @@ from plinth.desk.measure.response_curve import ResponseTest
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.judge.claims import claim_for, power_claim
+from plinth.record.clock import now
 from plinth.record.reading import Override
 from plinth.units.shown import shown, shown_with_spread
-from plinth.workshop.store import now
 
 CAUTION = (
     "Dummy loads get hot enough to burn. The scope's clip goes to output 0 V, and only where that is ground: never to "

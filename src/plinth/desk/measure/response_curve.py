@@ -21,11 +21,11 @@ from plinth.desk.plot import Plot
 from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
+from plinth.record.clock import now
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
 from plinth.units.shown import shown
 from plinth.units.typed import read_quantity
-from plinth.workshop.store import now
 
 ORDER = (response.REFERENCE_HZ, *(f for f in response.FREQUENCIES_HZ if f != response.REFERENCE_HZ))
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from plinth.desk.series import Series
 from plinth.physics.lamp import glow
+from plinth.physics.transients import SAFE_V
 from plinth.predict import courses
 from plinth.predict.bass_note import bass_note, note_hz
 from plinth.predict.mains_steps import mains_steps
@@ -20,7 +21,6 @@ Array = NDArray[np.float64]
 
 ONE_PERIOD, TURNED_UP = "period", "turned up"
 SWITCH_ON, BASS_NOTE, POWER_OFF, WARM_UP = "switch-on", "bass note", "power off", "warm-up"
-SAFE_V = 5.0
 
 
 @dataclasses.dataclass(frozen=True)

@@ -15,11 +15,11 @@ from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession, Power
 from plinth.judge.state import State
 from plinth.judge.window import Window
+from plinth.record.clock import now
 from plinth.record.reading import Confirmation, Override, Reading
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
-from plinth.workshop.store import now
 
 
 class Question(QWidget):

@@ -8,8 +8,8 @@ from plinth.bringup.expectations import BleedDown, board_bleed_down, full_rail_v
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession, Power
+from plinth.record.clock import now
 from plinth.units.shown import shown
-from plinth.workshop.store import now
 
 
 class StopBar(QWidget):

@@ -1,0 +1,31 @@
+"""A line of the diary: what was done to a build, and the record it tells of."""
+
+import dataclasses
+import datetime as dt
+
+from plinth.record.conditions import Conditions
+from plinth.record.reading import Confirmation, Override, Reading, Record
+
+
+@dataclasses.dataclass(frozen=True)
+class DiaryEntry:
+    """A line of the diary; ``reading`` where it is one.
+
+    ``kind``: made, changed, reading, confirmed, override, power_on, power_off, note.
+    """
+
+    at: dt.datetime
+    kind: str
+    subject: str
+    words: str
+    reading: Reading | None = None
+    conditions: Conditions | None = None
+
+
+def record_of(entry: DiaryEntry) -> Record | None:
+    """The reading, override or confirmation that a line tells of; None for any other line."""
+    if entry.reading is not None:
+        return entry.reading
+    if entry.kind == "override":
+        return Override(entry.subject, entry.words, entry.at, entry.conditions)
+    return Confirmation(entry.subject, entry.at, entry.conditions) if entry.kind == "confirmed" else None

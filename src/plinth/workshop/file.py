@@ -1,0 +1,159 @@
+"""The file itself: its journal and lock, bringing it to this version, reading from it and writing to it.
+
+A rollback journal with full synchronous writes: what is said to be kept is in the one named file.
+"""
+
+import contextlib
+import datetime as dt
+import os
+import sqlite3
+from collections.abc import Iterator
+from pathlib import Path
+
+import sqlalchemy as sa
+from sqlalchemy.engine.interfaces import DBAPIConnection
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
+
+from plinth.workshop import seals
+from plinth.workshop.checks import told
+from plinth.workshop.errors import NotKeptError, disk_words
+from plinth.workshop.lock import WorkshopLock
+from plinth.workshop.schema import (
+    APPLICATION_ID,
+    HEAD_REVISION,
+    SCHEMA_VERSION,
+)
+
+
+class WorkshopFile:
+    """The one file and its lock, opened; ``notices`` sentences about what was set aside at opening."""
+
+    def __init__(self, path: Path, lock: WorkshopLock) -> None:
+        self.path = path
+        self.notices: list[str] = []
+        self._lock = lock
+        self._engine = _engine_of(path)
+
+    def close(self) -> None:
+        """Close the file and release it."""
+        self._engine.dispose()
+        self._lock.release()
+
+    def move_to(self, path: Path) -> None:
+        """The file has another name from now on: it was begun under one of its own."""
+        self._engine.dispose()
+        self.path, self._engine = path, _engine_of(path)
+
+    def migrate(self) -> None:
+        """Bring the tables to this version, in one transaction."""
+        what = "The workshop could not be brought to this version"
+        with self._told_as(what), self._engine.begin() as connection:
+            if _revision(connection) == HEAD_REVISION:
+                return
+            # Alembic is slow to import and needed only here.
+            from alembic import command
+            from alembic.config import Config
+
+            config = Config()
+            config.set_main_option("script_location", "plinth:workshop/migrations")
+            config.set_main_option("path_separator", "os")
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+            connection.exec_driver_sql(f"PRAGMA user_version = {SCHEMA_VERSION}")
+            connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
+
+    def notice(self, sentence: str) -> None:
+        """Say once what was set aside."""
+        if sentence not in self.notices:
+            self.notices.append(sentence)
+
+    @contextlib.contextmanager
+    def reading_from(self) -> Iterator[Session]:
+        """Read; raises a WorkshopError that says what is wrong."""
+        try:
+            with Session(self._engine) as session:
+                yield session
+        except (DBAPIError, sqlite3.Error) as error:
+            raise told(self.path, getattr(error, "orig", None) or error) from error
+
+    @contextlib.contextmanager
+    def writing(self, what: str) -> Iterator[Session]:
+        """Write ``what`` (in words), while the file is still there. Raises NotKeptError."""
+        with self._told_as(f"{what} could not be kept"):
+            self._still_there(what)
+            with Session(self._engine, expire_on_commit=False) as session:
+                yield session
+            self._still_there(what)
+
+    def _still_there(self, what: str) -> None:
+        """A file renamed, replaced or deleted under the window would take what is kept with it."""
+        if not self._lock.holds(self.path):
+            raise NotKeptError(
+                self.path,
+                f"{what} could not be kept: {self.path} was renamed, replaced or deleted since it was opened. It is "
+                "still on the screen. Give the file its name back and keep it again.",
+            )
+
+    @contextlib.contextmanager
+    def _told_as(self, what: str) -> Iterator[None]:
+        try:
+            yield
+        except (DBAPIError, sqlite3.Error, OSError) as error:
+            reason = str(error.orig) if isinstance(error, DBAPIError) else str(error)
+            raise NotKeptError(
+                self.path,
+                f"{what}: {reason}. It is still on the screen. {disk_words(reason)}; nothing kept earlier is lost.",
+            ) from error
+
+
+def _engine_of(path: Path) -> sa.Engine:
+    # A URL made of parts: a name may hold %, ? and #.
+    engine = sa.create_engine(sa.URL.create("sqlite", database=os.fspath(path)), poolclass=sa.pool.StaticPool)
+    sa.event.listen(engine, "connect", _set_pragmas)
+    sa.event.listen(engine, "begin", _begin)
+    return engine
+
+
+def _begin(connection: sa.Connection) -> None:
+    connection.exec_driver_sql("BEGIN")
+
+
+def _set_pragmas(connection: DBAPIConnection, _record: object) -> None:
+    # Python's module would begin a transaction late and not at all for changes of tables: it is begun above instead.
+    connection.isolation_level = None
+    cursor = connection.cursor()
+    # A file of before may be written ahead; asking for the journal folds that in first.
+    cursor.execute("PRAGMA journal_mode = DELETE")
+    # EXTRA also brings the journal's end to disk: what was said to be kept is not rolled back after a power cut.
+    cursor.execute("PRAGMA synchronous = EXTRA")
+    cursor.execute("PRAGMA foreign_keys = ON")
+    cursor.close()
+
+
+def _revision(connection: sa.Connection) -> str | None:
+    if not sa.inspect(connection).has_table("alembic_version"):
+        return None
+    found: str | None = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
+    return found
+
+
+def seal_text(session: Session, table: str, key: int | str) -> None:
+    """Seal the texts of a row as they now stand in the file."""
+    column, query = seals.TEXTS[table]
+    connection = session.connection()
+    _, _, *texts = connection.exec_driver_sql(f"{query} WHERE {column} = ?", (key,)).one()
+    connection.exec_driver_sql(
+        f"UPDATE {table} SET seal = ? WHERE {column} = ?",  # noqa: S608  # names of this package's own
+        (seals.text_seal(texts), key),
+    )
+
+
+def naive(at: dt.datetime) -> dt.datetime:
+    """A moment as the file holds it: UTC, without saying so."""
+    return at.astimezone(dt.UTC).replace(tzinfo=None)
+
+
+def aware(at: dt.datetime) -> dt.datetime:
+    """A moment of the file, in UTC."""
+    return at.replace(tzinfo=dt.UTC)

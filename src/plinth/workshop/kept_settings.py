@@ -1,0 +1,53 @@
+"""Settings in the file: the instruments, and what the window remembers."""
+
+import json
+from typing import Any
+
+import sqlalchemy as sa
+
+from plinth.builds.files import BuildFileError, read_document
+from plinth.builds.instruments import BenchKit, unknown_kit
+from plinth.workshop import seals
+from plinth.workshop.file import WorkshopFile, seal_text
+from plinth.workshop.schema import (
+    SettingRow,
+)
+
+
+class KeptSettings(WorkshopFile):
+    """Settings by key."""
+
+    def bench(self) -> BenchKit:
+        """The instruments of this workshop; unknown accuracies until somebody states them."""
+        stored = self.setting("bench")
+        if stored is not None:
+            try:
+                return read_document(BenchKit, json.dumps(stored), "The instruments")
+            except BuildFileError as error:
+                self.notice(f"{error.sentences[0]}. Their accuracy counts as unknown: state it again.")
+        return unknown_kit()
+
+    def setting(self, key: str) -> dict[str, Any] | None:
+        """A setting, None where it was never set or cannot be read (then it is said in ``notices``)."""
+        query = sa.select(sa.type_coerce(SettingRow.value, sa.String), SettingRow.seal).where(SettingRow.key == key)
+        with self.reading_from() as session:
+            row = session.execute(query).one_or_none()
+        if row is None:
+            return None
+        text, seal = row
+        try:
+            found = json.loads(text) if seal == seals.text_seal((text,)) else None
+        except (ValueError, RecursionError):
+            found = None
+        if not isinstance(found, dict):
+            self.notice(f"The setting {key!r} is not as it was written. It counts as not set.")
+            return None
+        return found
+
+    def set_setting(self, key: str, value: dict[str, Any]) -> None:
+        """Keep a setting."""
+        with self.writing("The setting") as session:
+            session.merge(SettingRow(key=key, value=value))
+            session.flush()
+            seal_text(session, "settings", key)
+            session.commit()
