@@ -14,9 +14,9 @@ from benchmarks import baseline
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import BUILDS
-from plinth.physics.clip_onset import ClipOnset, find_clip_onset
-from plinth.physics.common_period import FINE
-from plinth.physics.time_course import switch_on
+from plinth.physics.rails.clip_onset import ClipOnset, find_clip_onset
+from plinth.physics.rails.common_period import FINE
+from plinth.physics.rails.time_course import switch_on
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, mains_source
 from plinth.predict.inputs import inputs_of

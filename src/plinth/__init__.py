@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from plinth.judge.margin import Margin
     from plinth.judge.rules import judge as margins
     from plinth.judge.state import State
-    from plinth.physics.errors import PhysicsError
+    from plinth.physics.numbers.errors import PhysicsError
     from plinth.predict.figure import Figure
     from plinth.predict.solve import Prediction, solve
 

@@ -12,8 +12,8 @@ from plinth.desk import solver
 from plinth.desk.jobs import Jobs, Task
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.physics.errors import GivenUpError
-from plinth.physics.patience import still_wanted
+from plinth.physics.numbers.errors import GivenUpError
+from plinth.physics.numbers.patience import still_wanted
 
 LONG = 60_000
 

@@ -26,7 +26,7 @@ from plinth.desk.window import PlinthWindow
 from plinth.judge.claims import sensitivity_claim
 from plinth.judge.rules import judge
 from plinth.judge.state import State
-from plinth.physics.errors import RailCollapseError
+from plinth.physics.numbers.errors import RailCollapseError
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import idle_rail_v, solve
 from plinth.record.clock import now

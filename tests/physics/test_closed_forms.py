@@ -7,13 +7,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plinth.physics import bias, heat, levels, mains, response, supply_flow, thermal, transformer, transients
-from plinth.physics.common_period import FINE, common_period
-from plinth.physics.errors import NoSwingError, RailCollapseError
-from plinth.physics.half_sine import half_wave_mean
-from plinth.physics.rail import LoadCurrent, RailCircuit, constant_current, rectified_emf
-from plinth.physics.rail_march import Laid, RailOnGrid
-from plinth.physics.steady_state import solve_rail
+from plinth.physics.heat import rises, thermal
+from plinth.physics.mains import transformer, wave
+from plinth.physics.numbers.errors import NoSwingError, RailCollapseError
+from plinth.physics.rails import supply_flow, transients
+from plinth.physics.rails.common_period import FINE, common_period
+from plinth.physics.rails.half_sine import half_wave_mean
+from plinth.physics.rails.rail import LoadCurrent, RailCircuit, constant_current, rectified_emf
+from plinth.physics.rails.rail_march import Laid, RailOnGrid
+from plinth.physics.rails.steady_state import solve_rail
+from plinth.physics.stages import bias, levels, response
 
 
 def unloaded(g_bleed: float = 0.0) -> RailCircuit:
@@ -101,7 +104,7 @@ def test_too_much_load_is_said_to_collapse_the_rail() -> None:
 
 
 def test_no_swing_below_saturation() -> None:
-    from plinth.physics.clip_onset import OutputLimit, find_clip_onset
+    from plinth.physics.rails.clip_onset import OutputLimit, find_clip_onset
 
     emf = rectified_emf(3.0, 1.6, 1, 500)
     unit = constant_current(0.25, 500)
@@ -159,8 +162,8 @@ def test_switch_on_reaches_the_rail() -> None:
 
 
 def test_short_time_rating_of_a_resistor() -> None:
-    assert heat.time_to_rated_rise_s(50, 50, 95) == math.inf
-    t = heat.time_to_rated_rise_s(100, 50, 95)
+    assert rises.time_to_rated_rise_s(50, 50, 95) == math.inf
+    t = rises.time_to_rated_rise_s(100, 50, 95)
     assert 100 * (1 - math.exp(-t / 95)) == pytest.approx(50)
     assert thermal.wait_s(0.0, 0.5, 900) == pytest.approx(450 * math.log(20))
 
@@ -231,7 +234,7 @@ def test_switch_on_follows_the_exponential_of_a_slow_reservoir() -> None:
 def test_a_core_takes_its_loss_in_phase_and_its_magnetising_current_in_quadrature(third_harmonic: float) -> None:
     angle = np.linspace(0.0, 2.0 * np.pi, 2001)
     i = supply_flow.core_current(angle, 1.0, 230.0, 6.0, 0.04, third_harmonic)
-    v = 230.0 * math.sqrt(2.0) * mains.mains_wave(angle, third_harmonic)
+    v = 230.0 * math.sqrt(2.0) * wave.mains_wave(angle, third_harmonic)
     side = supply_flow.mains_side(i, v)
     assert side.p_w == pytest.approx(6.0, rel=1e-6)
     # The flux is the integral of the volts: a third harmonic counts a third in it.

@@ -8,8 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
-from plinth.physics import lamp, protection, thermal
-from plinth.physics.load_network import read_network
+from plinth.physics.heat import thermal
+from plinth.physics.mains import lamp
+from plinth.physics.protection import dc_and_coils
+from plinth.physics.stages.load_network import read_network
 
 
 def test_a_thermal_chain_settles_at_ohms_law_and_follows_an_integration() -> None:
@@ -121,23 +123,23 @@ def test_the_glow_is_named_from_dark_to_bright() -> None:
 
 def test_the_dc_detector_trips_when_its_low_pass_gets_there() -> None:
     tau, threshold, rail = 0.2, 1.5, 35.0
-    found = protection.dc_trip_s(rail, threshold, tau)
+    found = dc_and_coils.dc_trip_s(rail, threshold, tau)
     assert rail * (1.0 - math.exp(-found / tau)) == pytest.approx(threshold)
-    assert protection.dc_trip_s(1.0, threshold, tau) == math.inf
+    assert dc_and_coils.dc_trip_s(1.0, threshold, tau) == math.inf
 
 
 @given(st.floats(2.0, 60.0), st.floats(0.5, 1.9), st.floats(0.01, 2.0))
 def test_a_sine_at_the_false_trip_frequency_just_reaches_the_threshold(v: float, threshold: float, tau: float) -> None:
-    f = protection.dc_false_trip_hz(v, threshold, tau)
+    f = dc_and_coils.dc_false_trip_hz(v, threshold, tau)
     assert v / math.hypot(1.0, 2 * math.pi * f * tau) == pytest.approx(threshold)
-    assert protection.dc_false_trip_hz(threshold, threshold, tau) == 0.0
+    assert dc_and_coils.dc_false_trip_hz(threshold, threshold, tau) == 0.0
 
 
 def test_coils_share_the_rail_with_their_dropper() -> None:
-    series = protection.coils_on_rail(36.0, 270.0, 2, "series", 180.0)
+    series = dc_and_coils.coils_on_rail(36.0, 270.0, 2, "series", 180.0)
     assert series.v_each == pytest.approx(13.5)
     assert series.p_dropper_w + series.i_a * 2 * series.v_each == pytest.approx(36.0 * series.i_a)
-    side_by_side = protection.coils_on_rail(36.0, 270.0, 2, "parallel", 270.0)
+    side_by_side = dc_and_coils.coils_on_rail(36.0, 270.0, 2, "parallel", 270.0)
     assert side_by_side.v_each == pytest.approx(12.0)
     assert side_by_side.i_a == pytest.approx(2 * 12.0 / 270.0)
 

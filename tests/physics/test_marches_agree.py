@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plinth.physics.half_sine import half_wave_mean
-from plinth.physics.leaky_rail import march_leaky
-from plinth.physics.network import Drives, RailElements, RailNetwork, load_volts, march_network, waves_of
-from plinth.physics.rail import LoadCurrent, RailCircuit, rectified_emf
-from plinth.physics.rail_march import RailOnGrid
-from plinth.physics.steady_state import solve_rail, steady_from_march
+from plinth.physics.rails.half_sine import half_wave_mean
+from plinth.physics.rails.leaky_rail import march_leaky
+from plinth.physics.rails.network import Drives, RailElements, RailNetwork, load_volts, march_network, waves_of
+from plinth.physics.rails.rail import LoadCurrent, RailCircuit, rectified_emf
+from plinth.physics.rails.rail_march import RailOnGrid
+from plinth.physics.rails.steady_state import solve_rail, steady_from_march
 
 STEPS = 400
 

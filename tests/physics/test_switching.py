@@ -9,9 +9,11 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 from scipy.optimize import minimize_scalar
 
-from plinth.physics import loudspeaker, output_filter, output_stage, push_pull, supply_flow, wall
-from plinth.physics.errors import RailCollapseError
-from plinth.physics.limited_source import CurrentLimit, LimitedRail, LimitState, march_limited
+from plinth.physics.numbers.errors import RailCollapseError
+from plinth.physics.rails import supply_flow
+from plinth.physics.rails.limited_source import CurrentLimit, LimitedRail, LimitState, march_limited
+from plinth.physics.stages import loudspeaker, output_filter, output_stage
+from plinth.physics.switchers import push_pull, wall
 
 
 def test_a_bulk_capacitor_under_constant_power_follows_an_integration() -> None:

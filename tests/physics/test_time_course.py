@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from plinth.physics.lamp import ROOM_K, Lamp
-from plinth.physics.network import RailElements, RailNetwork
-from plinth.physics.time_course import (
+from plinth.physics.mains.lamp import ROOM_K, Lamp
+from plinth.physics.rails.network import RailElements, RailNetwork
+from plinth.physics.rails.time_course import (
     MainsSource,
     SoftStart,
     Thermistor,
@@ -18,7 +18,7 @@ from plinth.physics.time_course import (
     switch_on,
     worst_inrush,
 )
-from plinth.physics.transients import bleed_down_s
+from plinth.physics.rails.transients import bleed_down_s
 
 RATIO = 8.5
 SOURCE = MainsSource(38.0, 1.5, 50.0)

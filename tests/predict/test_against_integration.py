@@ -6,9 +6,9 @@ import math
 import numpy as np
 import pytest
 
-from plinth.physics import supply_flow
-from plinth.physics.common_period import FINE
-from plinth.physics.mains import crest, mains_wave
+from plinth.physics.mains.wave import crest, mains_wave
+from plinth.physics.rails import supply_flow
+from plinth.physics.rails.common_period import FINE
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.operating_points import Drive, OperatingPoints, solve_points
 from plinth.predict.power_state import lay_period, level_state, plain_rail, unit_load
@@ -141,7 +141,7 @@ def test_energy_balances(seed: int) -> None:
 
 def test_both_onsets_are_bracketed_by_plain_bisection() -> None:
     """The joint Newton finds what halving the interval over whole steady states finds."""
-    from plinth.physics import clip_onset
+    from plinth.physics.rails import clip_onset
 
     circuit = random_circuit(7)
     points = solve_points(circuit, drive(circuit, 20.0, phase_deg=33.0), FINE)

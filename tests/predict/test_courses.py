@@ -11,8 +11,8 @@ from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.builds.stations import with_part
 from plinth.demo.builds import BUILDS, FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
-from plinth.physics.errors import PhysicsError
-from plinth.physics.lamp import ROOM_K, Lamp
+from plinth.physics.mains.lamp import ROOM_K, Lamp
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict import bass_note as bass_note_module
 from plinth.predict import courses
 from plinth.predict.bass_note import bass_note, note_hz

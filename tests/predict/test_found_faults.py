@@ -13,9 +13,9 @@ from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, ST
 from plinth.judge.claims import sensitivity_claim
 from plinth.judge.rules import judge
 from plinth.judge.state import State
-from plinth.physics.lamp import Lamp
-from plinth.physics.time_course import MainsSource, SoftStart, bridged_peak_a
-from plinth.physics.transformer import estimate_regulation
+from plinth.physics.mains.lamp import Lamp
+from plinth.physics.mains.transformer import estimate_regulation
+from plinth.physics.rails.time_course import MainsSource, SoftStart, bridged_peak_a
 from plinth.predict.courses import switch_on
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import solve

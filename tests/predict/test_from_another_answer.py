@@ -8,7 +8,7 @@ from plinth.builds.build import Build
 from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.demo.builds import BUILDS, FOYER, REHEARSAL_ROOM, STAGE_PAIR
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import Prediction, solve
 
 MOVES = {

@@ -10,8 +10,8 @@ from scipy.integrate import solve_ivp
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR
-from plinth.physics.lamp import Lamp
-from plinth.physics.roots import bracketed
+from plinth.physics.mains.lamp import Lamp
+from plinth.physics.numbers.roots import bracketed
 from plinth.predict.at_rest import SHORT_OHM
 from plinth.predict.inputs import inputs_of
 from plinth.predict.lamp_ahead import lamp_ahead

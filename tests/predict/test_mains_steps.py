@@ -10,7 +10,7 @@ from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.builds.stations import with_part
 from plinth.demo.builds import BUILDS, MARKET_BOX
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.inputs import inputs_of
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.many import choices, clip_map, is_quick, sampled_clip_power_w

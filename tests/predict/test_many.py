@@ -8,8 +8,8 @@ import pytest
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STREET_BOX
-from plinth.physics.common_period import FINE
-from plinth.physics.many_onsets import StoppedError
+from plinth.physics.rails.common_period import FINE
+from plinth.physics.rails.many_onsets import StoppedError
 from plinth.predict.circuits import circuit_of
 from plinth.predict.inputs import inputs_of
 from plinth.predict.many import Choice, choices, clip_map, sampled_clip_power_w

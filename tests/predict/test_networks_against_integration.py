@@ -7,8 +7,8 @@ import random
 import numpy as np
 import pytest
 
-from plinth.physics import supply_flow
-from plinth.physics.common_period import FINE, Grid
+from plinth.physics.rails import supply_flow
+from plinth.physics.rails.common_period import FINE, Grid
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.operating_points import Drive, solve_points
 from plinth.predict.power_state import PowerState, lay_period, level_state, network_onset, output_needs

@@ -12,8 +12,8 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import with_part
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, REHEARSAL_ROOM
-from plinth.physics.common_period import COARSE
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.common_period import COARSE
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import circuit_of, drive_of
 from plinth.predict.figures_of import figure_values

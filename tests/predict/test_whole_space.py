@@ -12,7 +12,7 @@ from plinth.builds.situation import Situation
 from plinth.demo import builds as demo
 from plinth.demo import shelf
 from plinth.judge.rules import judge
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figures_of import figure_values
 from plinth.predict.inputs import inputs_of
 from plinth.predict.solve import solution_of, solve

@@ -15,7 +15,7 @@ from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, Sw
 from plinth.cli.main import main
 from plinth.judge.rules import judge
 from plinth.judge.state import State
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import Prediction, solve
 from plinth.record.diary import DiaryEntry
 from plinth.report.html import ReportInput, render_report

@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 
 from plinth.bench.clipping import ClipCell
-from plinth.physics import bias
+from plinth.physics.stages import bias
 from plinth.record.conditions import differences
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound

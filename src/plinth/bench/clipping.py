@@ -12,7 +12,8 @@ from plinth.judge.claims import DISTORTION, at_distortion, claim_for, other_rail
 from plinth.judge.margin import LIMIT_SLACK
 from plinth.judge.state import State
 from plinth.judge.window import ABOUT_SHARE, Window, judge_reading
-from plinth.physics import heat, levels
+from plinth.physics.heat import rises
+from plinth.physics.stages import levels
 from plinth.predict.figure import Figure
 from plinth.predict.inputs import from_tolerance
 from plinth.predict.solve import Prediction, solve
@@ -114,7 +115,7 @@ def set_up(cell: ClipCell, read_w: float | None = None) -> SetUp:
     elif most_w <= load.p_carried_w * (1.0 + LIMIT_SLACK):
         allowed, rating = math.inf, f"Rated {load.p_carried_w:g} W: it may stay on."
     elif load.time_constant_s:
-        allowed = heat.time_to_rated_rise_s(most_w, load.p_carried_w, load.time_constant_s)
+        allowed = rises.time_to_rated_rise_s(most_w, load.p_carried_w, load.time_constant_s)
         rating = f"Rated {load.p_carried_w:g} W: at most {allowed:.0f} s from cold, then let it cool."
     else:
         allowed, rating = 0.0, f"Above its {load.p_carried_w:g} W: keep it to a few seconds and let it cool."

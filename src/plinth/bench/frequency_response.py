@@ -9,7 +9,7 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit
 from plinth.builds.parts import Load
 from plinth.judge.state import State
-from plinth.physics import levels, response
+from plinth.physics.stages import levels, response
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
 from plinth.units.level import Form, TypedLevel

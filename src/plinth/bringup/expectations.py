@@ -7,7 +7,9 @@ from plinth.builds.build import Build
 from plinth.builds.modules import Module
 from plinth.builds.parts import HeatSink
 from plinth.judge.window import Window
-from plinth.physics import bias, thermal, transients
+from plinth.physics.heat import thermal
+from plinth.physics.rails import transients
+from plinth.physics.stages import bias
 
 LEFT_OVER_SHARE = 0.10
 SPREAD = 0.15

@@ -8,7 +8,7 @@ from plinth.bringup.step import Hint, Step
 from plinth.builds.instruments import BenchKit
 from plinth.judge.state import State
 from plinth.judge.window import judge_reading
-from plinth.physics.bias import quiescent_a
+from plinth.physics.stages.bias import quiescent_a
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError

@@ -10,7 +10,7 @@ from plinth.builds.modules import Module
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
-from plinth.physics.transients import SAFE_V
+from plinth.physics.rails.transients import SAFE_V
 from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions

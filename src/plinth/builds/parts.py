@@ -47,8 +47,8 @@ from plinth.builds.supply_parts import (
     Smoothing,
     Transformer,
 )
-from plinth.physics.load_network import read_network
-from plinth.physics.thermal import gap_k_per_w, plate_k_per_w
+from plinth.physics.heat.thermal import gap_k_per_w, plate_k_per_w
+from plinth.physics.stages.load_network import read_network
 
 
 class Mains(Model):

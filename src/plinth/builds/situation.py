@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from plinth.builds.build import Build
 from plinth.builds.quantities import Celsius, Degrees, LoadOhms, MainsHertz, Model, SignalHertz, Volts
-from plinth.physics.loudspeaker import loudspeaker_impedance
+from plinth.physics.stages.loudspeaker import loudspeaker_impedance
 
 MainsVolts = Annotated[float, Field(ge=20, le=500, description="V")]
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from plinth.builds.files import BuildFileError, build_schema, parse_situation, read_build
 from plinth.judge.rules import judge
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import Prediction, solve
 from plinth.report.file_out import write_whole
 from plinth.units.shown import shown_with_spread

@@ -11,8 +11,8 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from plinth.physics.errors import GivenUpError
-from plinth.physics.patience import while_wanted
+from plinth.physics.numbers.errors import GivenUpError
+from plinth.physics.numbers.patience import while_wanted
 
 MOST_S = 120.0
 CANCELLED = "it was stopped"

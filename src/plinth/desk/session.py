@@ -29,7 +29,7 @@ from plinth.demo.workshop import INVENTED
 from plinth.desk.jobs import Jobs, words_of
 from plinth.desk.solver import Answer, LoadAnswer, Request, answer, answer_loads
 from plinth.judge.margin import Margin
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction, idle_rail_v
 from plinth.predict.supply_views import SupplyView, supply_views

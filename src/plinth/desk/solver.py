@@ -8,7 +8,7 @@ from plinth.builds.situation import Situation
 from plinth.judge.claims import THD_OF, claim_for
 from plinth.judge.margin import Margin
 from plinth.judge.rules import judge
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.distortion import power_figure_at
 from plinth.predict.figure import Figure
 from plinth.predict.solve import Prediction, solve

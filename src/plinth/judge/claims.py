@@ -5,8 +5,8 @@ import math
 
 from plinth.builds.modules import Module, PowerClaim
 from plinth.judge.state import State
-from plinth.physics.bias import bias_mv
-from plinth.physics.levels import peak_from_rms, rms_for_power
+from plinth.physics.stages.bias import bias_mv
+from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.predict.figure import Figure
 from plinth.units.shown import shown, shown_with_spread
 

@@ -5,7 +5,7 @@ from plinth.builds.supplies import BatterySupply, DirectSupply, SwitcherSupply
 from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
-from plinth.physics.push_pull import turns_within
+from plinth.physics.switchers.push_pull import turns_within
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown
 

@@ -2,15 +2,15 @@
 
 import dataclasses
 
-from plinth.physics import stages
-from plinth.physics.common_period import Grid
-from plinth.physics.errors import RailCollapseError
-from plinth.physics.network_steady import (
+from plinth.physics.numbers.errors import RailCollapseError
+from plinth.physics.numbers.roots import bracketed
+from plinth.physics.rails.common_period import Grid
+from plinth.physics.rails.network_steady import (
     steady_state,
 )
-from plinth.physics.rail import constant_current
-from plinth.physics.roots import bracketed
-from plinth.physics.steady_state import solve_rail
+from plinth.physics.rails.rail import constant_current
+from plinth.physics.rails.steady_state import solve_rail
+from plinth.physics.stages import draws
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.power_state import (
     Period,
@@ -32,7 +32,7 @@ def _under(
     circuit: PowerCircuit, period: Period, i_a: tuple[float, ...], g_s: tuple[float, ...], near: PowerState | None
 ) -> PowerState:
     """The rails under steady currents and conductances."""
-    law, source = stages.at_rest(i_a, g_s, period.steps), source_of(circuit, period)
+    law, source = draws.at_rest(i_a, g_s, period.steps), source_of(circuit, period)
     state = steady_state(circuit.network, source, law, 0.0, near.network if near else None)
     return as_power_state(circuit, period, 0.0, 0, state)
 

@@ -7,9 +7,9 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.common_period import Grid
-from plinth.physics.limited_source import LimitedRail, LimitState, march_limited
-from plinth.physics.network import Drives, march_network, waves_of
+from plinth.physics.rails.common_period import Grid
+from plinth.physics.rails.limited_source import LimitedRail, LimitState, march_limited
+from plinth.physics.rails.network import Drives, march_network, waves_of
 from plinth.predict.circuits import current_limit_of
 from plinth.predict.courses import RailCourse
 from plinth.predict.figures_of import Solution

@@ -5,10 +5,10 @@ import functools
 import math
 from typing import Literal
 
-from plinth.physics import mains, transformer
-from plinth.physics.clip_onset import OutputLimit
-from plinth.physics.network import RailElements, RailNetwork
-from plinth.physics.rail import RailCircuit
+from plinth.physics.mains import transformer, wave
+from plinth.physics.rails.clip_onset import OutputLimit
+from plinth.physics.rails.network import RailElements, RailNetwork
+from plinth.physics.rails.rail import RailCircuit
 
 Stage = Literal[
     "class_ab", "class_ab_bridged", "class_a", "single_ended", "class_d", "class_d_bridged", "class_d_bridge"
@@ -131,7 +131,7 @@ class PowerCircuit:
     @property
     def v_crest(self) -> float:
         """Crest of the open-circuit voltage, flattened as the mains is."""
-        return self.steady_v if self.steady_v else self.v_amplitude * mains.crest(self.third_harmonic)
+        return self.steady_v if self.steady_v else self.v_amplitude * wave.crest(self.third_harmonic)
 
     @property
     def turns_ratio(self) -> float:

@@ -8,10 +8,10 @@ from plinth.builds.modules import ClassAModule, ClassDModule
 from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
-from plinth.physics.errors import PhysicsError
-from plinth.physics.levels import level_fraction_for_crest
-from plinth.physics.limited_source import CurrentLimit
-from plinth.physics.time_course import MainsSource, SoftStart, Thermistor
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.limited_source import CurrentLimit
+from plinth.physics.rails.time_course import MainsSource, SoftStart, Thermistor
+from plinth.physics.stages.levels import level_fraction_for_crest
 from plinth.predict.circuit import PowerCircuit, Stage
 from plinth.predict.operating_points import Drive
 

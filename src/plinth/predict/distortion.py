@@ -10,9 +10,9 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.common_period import Grid
-from plinth.physics.errors import PhysicsError
-from plinth.physics.network_steady import NetworkState, steady_state
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.common_period import Grid
+from plinth.physics.rails.network_steady import NetworkState, steady_state
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import drive_of
 from plinth.predict.figure import Figure, Origin

@@ -9,21 +9,15 @@ from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
-from plinth.physics import (
-    output_filter,
-    output_stage,
-    protection,
-    push_pull,
-    supply_flow,
-    thermal,
-    time_course,
-    transients,
-    wall,
-)
-from plinth.physics.heat import sink_temperature_c
-from plinth.physics.lamp import ROOM_K
-from plinth.physics.levels import rms_from_peak
-from plinth.physics.steady_state import RailSteadyState
+from plinth.physics.heat import thermal
+from plinth.physics.heat.rises import sink_temperature_c
+from plinth.physics.mains.lamp import ROOM_K
+from plinth.physics.protection import dc_and_coils
+from plinth.physics.rails import supply_flow, time_course, transients
+from plinth.physics.rails.steady_state import RailSteadyState
+from plinth.physics.stages import output_filter, output_stage
+from plinth.physics.stages.levels import rms_from_peak
+from plinth.physics.switchers import push_pull, wall
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import Values, cable_ohm, mains_source, soft_start_of, staying_soft_start, supplies_in_all
 from plinth.predict.lamp_ahead import LampAhead
@@ -263,15 +257,15 @@ def _protection(solution: Solution) -> dict[str, float]:
     found: dict[str, float] = {}
     if part.dc_threshold_v is not None and part.dc_time_constant_s is not None:
         rail = points.idle.plus.mean(points.idle.plus.v_node)
-        found["dc_trip_s"] = protection.dc_trip_s(rail, part.dc_threshold_v, part.dc_time_constant_s)
-        found["dc_false_trip_hz"] = protection.dc_false_trip_hz(
+        found["dc_trip_s"] = dc_and_coils.dc_trip_s(rail, part.dc_threshold_v, part.dc_time_constant_s)
+        found["dc_false_trip_hz"] = dc_and_coils.dc_false_trip_hz(
             points.clip_v_peak, part.dc_threshold_v, part.dc_time_constant_s
         )
     if part.coil_v is not None and part.coil_ohm is not None:
         dropper = part.r_dropper_ohm or 0.0
 
-        def coils(v: float) -> protection.Coils:
-            return protection.coils_on_rail(v, part.coil_ohm or 1.0, part.coils, part.coil_wiring, dropper)
+        def coils(v: float) -> dc_and_coils.Coils:
+            return dc_and_coils.coils_on_rail(v, part.coil_ohm or 1.0, part.coils, part.coil_wiring, dropper)
 
         highest = coils(_highest(points.no_load_high))
         found["coil_v"] = coils(points.at_level.plus.mean(points.at_level.plus.v_node)).v_each

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics import stages
+from plinth.physics.stages import draws
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.power_state import Period, output_needs
 
@@ -15,7 +15,7 @@ class HeldOutput:
 
     def __init__(self, circuit: PowerCircuit, period: Period) -> None:
         self._r_load, self._needs = circuit.r_load, output_needs(circuit, period)
-        sine = stages.output_wave(period.shared.signal_cycles, period.steps, period.angle_start, circuit.r_load)
+        sine = draws.output_wave(period.shared.signal_cycles, period.steps, period.angle_start, circuit.r_load)
         self._sine, self._sine_mid = sine.volts, sine.volts_mid
         top, bottom = int(np.argmax(self._sine)), int(np.argmin(self._sine))
         # Volts that each limit needs per volt of output, upward and downward.
@@ -32,9 +32,9 @@ class HeldOutput:
         # A current source on the - rail sinks no more than it carries.
         return -np.minimum(np.maximum(least, 0.0), self._needs.most_v), np.maximum(most, 0.0)
 
-    def wave(self, amplitude: float, v: Array) -> stages.OutputWave:
+    def wave(self, amplitude: float, v: Array) -> draws.OutputWave:
         """A sine of ``amplitude`` held inside the rails ``v``: volts and amperes."""
         least, most = self.bounds(v)
         middles = (0.5 * (bound[:-1] + bound[1:]) for bound in (least, most))
         out, mid = np.clip(amplitude * self._sine, least, most), np.clip(amplitude * self._sine_mid, *middles)
-        return stages.OutputWave(out, out / self._r_load, mid, mid / self._r_load)
+        return draws.OutputWave(out, out / self._r_load, mid, mid / self._r_load)

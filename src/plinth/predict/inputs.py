@@ -12,7 +12,7 @@ from plinth.builds.parts import HeatSink
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
 from plinth.builds.supply_parts import MainsSwitcher, Rectifier, Reservoir, Transformer
-from plinth.physics.transformer import estimate_regulation
+from plinth.physics.mains.transformer import estimate_regulation
 
 SQRT3 = math.sqrt(3.0)
 

@@ -6,9 +6,9 @@ import math
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
-from plinth.physics.common_period import COARSE
-from plinth.physics.errors import PhysicsError, RailCollapseError
-from plinth.physics.lamp import RATED_K, Lamp
+from plinth.physics.mains.lamp import RATED_K, Lamp
+from plinth.physics.numbers.errors import PhysicsError, RailCollapseError
+from plinth.physics.rails.common_period import COARSE
 from plinth.predict.at_rest import at_rest, at_rest_shorted
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import Values, circuit_of, input_circuit_of, supplies_in_all

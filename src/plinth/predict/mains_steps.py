@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
-from plinth.physics.common_period import FINE
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.common_period import FINE
 from plinth.predict.at_rest import at_rest
 from plinth.predict.circuits import circuit_of, input_circuit_of, staying_soft_start, supplies_in_all
 from plinth.predict.inputs import inputs_of

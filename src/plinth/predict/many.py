@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
-from plinth.physics.common_period import COARSE, Grid
-from plinth.physics.errors import PhysicsError
-from plinth.physics.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
-from plinth.physics.transformer import estimate_regulation
+from plinth.physics.mains.transformer import estimate_regulation
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.common_period import COARSE, Grid
+from plinth.physics.rails.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
 from plinth.predict.at_rest import as_biased, at_rest
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import Values, circuit_of, drive_of, staying_soft_start

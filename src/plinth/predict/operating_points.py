@@ -2,9 +2,9 @@
 
 import dataclasses
 
-from plinth.physics.clip_onset import ClipOnset
-from plinth.physics.common_period import Grid
-from plinth.physics.network_steady import (
+from plinth.physics.rails.clip_onset import ClipOnset
+from plinth.physics.rails.common_period import Grid
+from plinth.physics.rails.network_steady import (
     NetworkOnset,
 )
 from plinth.predict.at_rest import as_biased, at_rest, resting, without_modules

@@ -11,12 +11,12 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics import mains, stages
-from plinth.physics.clip_onset import ClipOnset, find_clip_onset
-from plinth.physics.common_period import CommonPeriod, Grid, common_period
-from plinth.physics.half_sine import half_wave_mean
-from plinth.physics.network import RailElements
-from plinth.physics.network_steady import (
+from plinth.physics.mains import wave
+from plinth.physics.rails.clip_onset import ClipOnset, find_clip_onset
+from plinth.physics.rails.common_period import CommonPeriod, Grid, common_period
+from plinth.physics.rails.half_sine import half_wave_mean
+from plinth.physics.rails.network import RailElements
+from plinth.physics.rails.network_steady import (
     LoadLaw,
     NetworkOnset,
     NetworkState,
@@ -25,9 +25,10 @@ from plinth.physics.network_steady import (
     onset,
     steady_state,
 )
-from plinth.physics.rail import LoadCurrent, RailCircuit
-from plinth.physics.rail_march import RailOnGrid
-from plinth.physics.steady_state import RailSteadyState, solve_rail, steady_from_march
+from plinth.physics.rails.rail import LoadCurrent, RailCircuit
+from plinth.physics.rails.rail_march import RailOnGrid
+from plinth.physics.rails.steady_state import RailSteadyState, solve_rail, steady_from_march
+from plinth.physics.stages import draws
 from plinth.predict.circuit import PowerCircuit
 
 Array = NDArray[np.float64]
@@ -130,8 +131,8 @@ def lay_period(circuit: PowerCircuit, f_signal_hz: float, phase_deg: float, grid
 @functools.lru_cache(maxsize=32)
 def _period(shared: CommonPeriod, steps: int, start_rad: float, third_harmonic: float) -> Period:
     angle = start_rad + np.linspace(0.0, 2.0 * np.pi * shared.signal_cycles, steps + 1)
-    wave = mains.mains_wave(np.linspace(0.0, np.pi * shared.half_cycles, steps + 1), third_harmonic)
-    return Period(shared, steps, shared.seconds / steps, wave, angle, np.sin(angle), start_rad)
+    volts = wave.mains_wave(np.linspace(0.0, np.pi * shared.half_cycles, steps + 1), third_harmonic)
+    return Period(shared, steps, shared.seconds / steps, volts, angle, np.sin(angle), start_rad)
 
 
 def level_state(
@@ -219,29 +220,29 @@ def source_of(circuit: PowerCircuit, period: Period) -> Source:
     return Source(emf, -emf - 2.0 * circuit.v_drop, period.steps // period.shared.half_cycles, period.step_s)
 
 
-def load_law(circuit: PowerCircuit, period: Period, driven: int, wave: stages.OutputWave | None = None) -> LoadLaw:
+def load_law(circuit: PowerCircuit, period: Period, driven: int, wave: draws.OutputWave | None = None) -> LoadLaw:
     """What the stages draw from the rails, with a sine at their output or another ``wave``."""
     if wave is None:
-        wave = stages.output_wave(
+        wave = draws.output_wave(
             period.shared.signal_cycles, period.steps, period.angle_start, circuit.r_load, circuit.load_phase_rad
         )
-    channels = stages.Channels(circuit.channels, driven, circuit.i_idle_a)
-    switching = stages.Switching(circuit.r_out, circuit.loss_share)
+    channels = draws.Channels(circuit.channels, driven, circuit.i_idle_a)
+    switching = draws.Switching(circuit.r_out, circuit.loss_share)
     match circuit.stage:
         case "class_ab":
-            return stages.class_ab(wave, channels)
+            return draws.class_ab(wave, channels)
         case "class_ab_bridged":
-            return stages.bridged_class_ab(wave, channels, circuit.rails)
+            return draws.bridged_class_ab(wave, channels, circuit.rails)
         case "class_a":
-            return stages.class_a_push_pull(wave, channels, circuit.i_bias_a)
+            return draws.class_a_push_pull(wave, channels, circuit.i_bias_a)
         case "single_ended":
-            return stages.class_a_single_ended(wave, channels)
+            return draws.class_a_single_ended(wave, channels)
         case "class_d":
-            return stages.class_d_half_bridge(wave, channels, switching, circuit.antiphase)
+            return draws.class_d_half_bridge(wave, channels, switching, circuit.antiphase)
         case "class_d_bridged":
-            return stages.class_d_bridged_pair(wave, channels, switching)
+            return draws.class_d_bridged_pair(wave, channels, switching)
         case "class_d_bridge":
-            return stages.class_d_bridge(wave, channels, switching)
+            return draws.class_d_bridge(wave, channels, switching)
 
 
 def output_needs(circuit: PowerCircuit, period: Period) -> OutputNeeds:

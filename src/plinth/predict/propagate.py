@@ -3,7 +3,7 @@
 import math
 from collections.abc import Callable, Mapping
 
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Contribution
 from plinth.predict.inputs import Input
 

@@ -9,8 +9,8 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply
-from plinth.physics.common_period import COARSE, FINE, Grid
-from plinth.physics.errors import PhysicsError, RailCollapseError
+from plinth.physics.numbers.errors import PhysicsError, RailCollapseError
+from plinth.physics.rails.common_period import COARSE, FINE, Grid
 from plinth.predict.at_rest import at_rest
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of, staying_soft_start

@@ -10,9 +10,10 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.builds.supply_parts import Transformer
-from plinth.physics import push_pull, supply_flow, wall
-from plinth.physics.errors import PhysicsError
-from plinth.physics.mains import mains_wave
+from plinth.physics.mains.wave import mains_wave
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails import supply_flow
+from plinth.physics.switchers import push_pull, wall
 from plinth.predict.circuits import Values, cable_ohm, supplies_in_all
 from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState

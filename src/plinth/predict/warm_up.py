@@ -5,7 +5,7 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics import thermal
+from plinth.physics.heat import thermal
 from plinth.predict.circuits import supplies_in_all
 from plinth.predict.figures_of import Solution
 

@@ -4,7 +4,7 @@ import dataclasses
 import enum
 import re
 
-from plinth.physics.levels import rms_from_peak, rms_from_peak_to_peak
+from plinth.physics.stages.levels import rms_from_peak, rms_from_peak_to_peak
 from plinth.units.bounds import Bound
 from plinth.units.errors import AmbiguousError, QuantityError
 from plinth.units.typed import LONGEST, OVERLOAD, read_quantity, without_bound

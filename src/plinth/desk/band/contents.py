@@ -7,8 +7,8 @@ from plinth.builds.build import Build
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State, worst
-from plinth.physics import heat
-from plinth.physics.lamp import glow
+from plinth.physics.heat import rises
+from plinth.physics.mains.lamp import glow
 from plinth.predict.solve import Prediction
 from plinth.record.reading import Reading
 from plinth.units.shown import shown, shown_with_spread, split
@@ -196,7 +196,7 @@ def _load_time(session: BenchSession, power_w: float) -> str:
         return "may stay on"
     if part.time_constant_s is None:
         return "seconds only"
-    return f"{heat.time_to_rated_rise_s(power_w, part.p_carried_w, part.time_constant_s):.0f} s from cold"
+    return f"{rises.time_to_rated_rise_s(power_w, part.p_carried_w, part.time_constant_s):.0f} s from cold"
 
 
 def clip_reading(session: BenchSession) -> Reading | None:

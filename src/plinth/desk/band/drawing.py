@@ -9,8 +9,8 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from plinth.desk.band.polygon import polygon
 from plinth.desk.look import look
-from plinth.physics.mains import mains_wave
-from plinth.physics.steady_state import RailSteadyState
+from plinth.physics.mains.wave import mains_wave
+from plinth.physics.rails.steady_state import RailSteadyState
 from plinth.predict.power_state import PowerState
 from plinth.predict.solve import Prediction
 from plinth.predict.supply_views import SupplyView

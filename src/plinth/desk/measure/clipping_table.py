@@ -26,7 +26,7 @@ from plinth.desk.measure.cell_view import CellView
 from plinth.desk.measure.draw_field import DrawField
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.desk.series import Series
-from plinth.physics.lamp import glow
-from plinth.physics.transients import SAFE_V
+from plinth.physics.mains.lamp import glow
+from plinth.physics.rails.transients import SAFE_V
 from plinth.predict import courses
 from plinth.predict.bass_note import bass_note, note_hz
 from plinth.predict.mains_steps import mains_steps

@@ -8,7 +8,7 @@ from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
 from plinth.judge.claims import bias_claim, claim_for, power_claim, sensitivity_claim
 from plinth.judge.state import State
-from plinth.physics.levels import peak_from_rms, rms_for_power
+from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.predict.figure import Figure, Origin
 from plinth.units.shown import shown, shown_with_spread
 

@@ -13,8 +13,8 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.plot_graph import Axis, png_bytes
 from plinth.desk.session import BenchSession
-from plinth.physics.errors import PhysicsError
-from plinth.physics.many_onsets import StoppedError
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.many_onsets import StoppedError
 from plinth.predict.circuits import circuit_of
 from plinth.predict.inputs import inputs_of
 from plinth.predict.many import Choice, ClipMap, choices, clip_map, is_quick

@@ -20,7 +20,7 @@ from plinth.desk.plot import Plot
 from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
-from plinth.physics.errors import PhysicsError
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.power_state import PowerState
 from plinth.predict.solve import Prediction
 from plinth.units.shown import shown

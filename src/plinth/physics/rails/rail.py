@@ -13,7 +13,7 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.mains import mains_wave
+from plinth.physics.mains.wave import mains_wave
 
 Array = NDArray[np.float64]
 

@@ -12,11 +12,11 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.between_samples import least_of_period, most_of_period
-from plinth.physics.errors import RailCollapseError
-from plinth.physics.network import RailElements
-from plinth.physics.rail import LoadCurrent, RailCircuit
-from plinth.physics.rail_march import Laid, March, RailOnGrid
+from plinth.physics.numbers.errors import RailCollapseError
+from plinth.physics.rails.between_samples import least_of_period, most_of_period
+from plinth.physics.rails.network import RailElements
+from plinth.physics.rails.rail import LoadCurrent, RailCircuit
+from plinth.physics.rails.rail_march import Laid, March, RailOnGrid
 
 Array = NDArray[np.float64]
 

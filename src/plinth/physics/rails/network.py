@@ -16,8 +16,8 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.errors import RailRunOffError
-from plinth.physics.patience import still_wanted
+from plinth.physics.numbers.errors import RailRunOffError
+from plinth.physics.numbers.patience import still_wanted
 
 Array = NDArray[np.float64]
 

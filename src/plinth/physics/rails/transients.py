@@ -5,8 +5,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.rail import RailCircuit, constant_current, rectified_emf
-from plinth.physics.rail_march import RailOnGrid
+from plinth.physics.rails.rail import RailCircuit, constant_current, rectified_emf
+from plinth.physics.rails.rail_march import RailOnGrid
 
 Array = NDArray[np.float64]
 

@@ -10,12 +10,12 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.between_samples import least_by_parabola
-from plinth.physics.errors import NoSwingError, RailCollapseError
-from plinth.physics.rail import LoadCurrent, constant_current
-from plinth.physics.rail_march import RailOnGrid
-from plinth.physics.roots import last_had
-from plinth.physics.steady_state import solve_rail
+from plinth.physics.numbers.errors import NoSwingError, RailCollapseError
+from plinth.physics.numbers.roots import last_had
+from plinth.physics.rails.between_samples import least_by_parabola
+from plinth.physics.rails.rail import LoadCurrent, constant_current
+from plinth.physics.rails.rail_march import RailOnGrid
+from plinth.physics.rails.steady_state import solve_rail
 
 Array = NDArray[np.float64]
 

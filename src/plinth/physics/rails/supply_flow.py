@@ -6,9 +6,9 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics import mains
-from plinth.physics.network import RailElements
-from plinth.physics.steady_state import RailSteadyState
+from plinth.physics.mains import wave
+from plinth.physics.rails.network import RailElements
+from plinth.physics.rails.steady_state import RailSteadyState
 
 Array = NDArray[np.float64]
 
@@ -73,7 +73,7 @@ def core_current(
     square of the volts and a core that is not saturated: current in proportion to its flux, the integral of the volts.
     """
     flux = -(np.cos(angle_rad) + h / 3.0 * np.cos(3.0 * angle_rad)) / math.sqrt(1.0 + h * h)
-    loss = p_core_w / v_primary_rms * mains.mains_wave(angle_rad, h)
+    loss = p_core_w / v_primary_rms * wave.mains_wave(angle_rad, h)
     return np.asarray(math.sqrt(2.0) * v_ratio * (loss + i_magnetising_a * flux))
 
 

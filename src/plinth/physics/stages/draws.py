@@ -11,7 +11,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.network_steady import Loading, LoadLaw
+from plinth.physics.rails.network_steady import Loading, LoadLaw
 
 Array = NDArray[np.float64]
 

@@ -12,15 +12,15 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.lamp import Lamp
-from plinth.physics.leaky_rail import march_leaky
-from plinth.physics.mains import mains_wave
-from plinth.physics.network import Drives, Motion, NetworkWaves, RailNetwork, march_network, waves_of
-from plinth.physics.patience import still_wanted
-from plinth.physics.rail import LoadCurrent, RailCircuit
-from plinth.physics.rail_march import RailOnGrid
-from plinth.physics.roots import bracketed
-from plinth.physics.transients import bleed_down_s
+from plinth.physics.mains.lamp import Lamp
+from plinth.physics.mains.wave import mains_wave
+from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.roots import bracketed
+from plinth.physics.rails.leaky_rail import march_leaky
+from plinth.physics.rails.network import Drives, Motion, NetworkWaves, RailNetwork, march_network, waves_of
+from plinth.physics.rails.rail import LoadCurrent, RailCircuit
+from plinth.physics.rails.rail_march import RailOnGrid
+from plinth.physics.rails.transients import bleed_down_s
 
 Array = NDArray[np.float64]
 

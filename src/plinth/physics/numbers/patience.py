@@ -4,7 +4,7 @@ import contextlib
 import threading
 from collections.abc import Callable, Iterator
 
-from plinth.physics.errors import GivenUpError
+from plinth.physics.numbers.errors import GivenUpError
 
 _here = threading.local()
 

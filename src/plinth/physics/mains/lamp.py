@@ -8,7 +8,7 @@ import dataclasses
 import math
 from collections.abc import Callable
 
-from plinth.physics.roots import bracketed
+from plinth.physics.numbers.roots import bracketed
 
 RATED_K = 2700.0
 ROOM_K = 298.0

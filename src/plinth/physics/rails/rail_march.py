@@ -14,8 +14,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.patience import still_wanted
-from plinth.physics.rail import LoadCurrent, RailCircuit
+from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.rails.rail import LoadCurrent, RailCircuit
 
 Array = NDArray[np.float64]
 

@@ -10,9 +10,10 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.between_samples import least_by_parabola
-from plinth.physics.errors import NoSwingError, PhysicsError, RailCollapseError, RailRunOffError
-from plinth.physics.network import (
+from plinth.physics.numbers.errors import NoSwingError, PhysicsError, RailCollapseError, RailRunOffError
+from plinth.physics.numbers.roots import last_had
+from plinth.physics.rails.between_samples import least_by_parabola
+from plinth.physics.rails.network import (
     Drives,
     NetworkMarch,
     NetworkWaves,
@@ -22,7 +23,6 @@ from plinth.physics.network import (
     march_network,
     waves_of,
 )
-from plinth.physics.roots import last_had
 
 Array = NDArray[np.float64]
 

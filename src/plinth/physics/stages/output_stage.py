@@ -6,7 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.roots import bracketed
+from plinth.physics.numbers.roots import bracketed
 
 Array = NDArray[np.float64]
 

@@ -1,0 +1,1 @@
+"""Temperatures at rest and over time."""

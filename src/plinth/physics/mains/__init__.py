@@ -1,0 +1,1 @@
+"""What stands before a rectifier: the mains, a lamp, the transformer."""

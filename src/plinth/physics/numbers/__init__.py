@@ -1,0 +1,1 @@
+"""What solvers share: roots, errors, patience."""

@@ -1,0 +1,1 @@
+"""DC detectors and relay coils."""

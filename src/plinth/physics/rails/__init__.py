@@ -1,0 +1,1 @@
+"""Rails: rectifier, reservoir and load in steady state and over time."""

@@ -1,0 +1,1 @@
+"""Switch-mode supplies: the mains side of a switcher, a battery converter."""
