@@ -46,7 +46,7 @@ _HOMES = {
     "BuildFileError": "builds.files",
     "Figure": "predict.figure",
     "Margin": "judge.margin",
-    "PhysicsError": "physics.errors",
+    "PhysicsError": "physics.numbers.errors",
     "Prediction": "predict.solve",
     "Situation": "builds.situation",
     "State": "judge.state",

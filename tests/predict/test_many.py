@@ -8,6 +8,8 @@ import pytest
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STREET_BOX
+from plinth.physics.numbers.errors import GivenUpError
+from plinth.physics.numbers.patience import while_wanted
 from plinth.physics.rails.common_period import FINE
 from plinth.physics.rails.many_onsets import StoppedError
 from plinth.predict.circuits import circuit_of
@@ -103,3 +105,15 @@ def test_the_same_seed_draws_the_same_samples() -> None:
     a, b, c = (sampled_clip_power_w(SHARED_PAIR, Situation(), 50, seed) for seed in (4, 4, 5))
     assert np.array_equal(a, b)
     assert not np.array_equal(a, c)
+
+
+def test_what_is_given_up_is_not_taken_for_a_circuit_that_cannot_run() -> None:
+    asked = 0
+
+    def enough() -> str:
+        nonlocal asked
+        asked += 1
+        return "nobody waits" if asked > 100 else ""
+
+    with while_wanted(enough), pytest.raises(GivenUpError, match="nobody waits"):
+        sampled_clip_power_w(STREET_BOX, Situation(), 100)

@@ -3,8 +3,10 @@
 PhysicsError
 ├── RailCollapseError    the load takes more than the supply can give
 ├── RailRunOffError      the output pumps the rails up without end
-├── NoSwingError         the rails leave nothing for the output
-└── GivenUpError         nobody waits for the answer any more, or it took too long
+└── NoSwingError         the rails leave nothing for the output
+
+GivenUpError is none of these: nobody waits for the answer any more, or it took too long. What the physics says is then
+not known.
 """
 
 
@@ -24,5 +26,5 @@ class NoSwingError(PhysicsError):
     """The rail is below the module's own saturation voltage, so no output is possible."""
 
 
-class GivenUpError(PhysicsError):
+class GivenUpError(Exception):
     """The computation was ended before it had an answer; the message says why."""
