@@ -9,6 +9,7 @@ import pytest
 
 from plinth.physics.rails import supply_flow
 from plinth.physics.rails.common_period import FINE, Grid
+from plinth.physics.stages.kinds import CLASS_D, STAGES
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.operating_points import Drive, solve_points
 from plinth.predict.power_state import PowerState, lay_period, level_state, network_onset, output_needs
@@ -40,7 +41,7 @@ def load_of(circuit: PowerCircuit, state: PowerState) -> "object":
 
     def draw(t: float, v: list[float]) -> list[float]:
         out, i = a * math.sin(w * t + start), a / z * math.sin(w * t + start - phi)
-        match circuit.stage:
+        match circuit.stage.name:
             case "class_ab":
                 return [idle + n * max(i, 0.0), idle + n * max(-i, 0.0)]
             case "class_ab_bridged":
@@ -59,7 +60,7 @@ def load_of(circuit: PowerCircuit, state: PowerState) -> "object":
             case "class_d_bridge":
                 p = out * i + circuit.r_out * i * i + circuit.loss_share * abs(out * i)
                 return [idle + n * p / v[0]]
-        raise AssertionError(circuit.stage)
+        raise AssertionError(circuit.stage.name)
 
     return draw
 
@@ -89,21 +90,21 @@ KINDS = {
     "choke stage": {"r_series": 0.15, "l_series": 1.5e-3, "c2": 10e-3, "esr2": 0.02},
     "choke and leakage": {"r_series": 0.15, "l_series": 2.2e-3, "c2": 10e-3, "esr2": 0.02, "l_leak": 40e-6},
     "unequal rails": {"c_minus": 3.3e-3, "esr_minus": 0.05, "g_bleed_minus": 1 / 1500},
-    "class A": {"stage": "class_a", "i_idle_a": 1.0, "i_bias_a": 0.95},
-    "single-ended": {"stage": "single_ended", "i_idle_a": 1.1},
-    "bridged": {"stage": "class_ab_bridged"},
+    "class A": {"stage": STAGES["class_a"], "i_idle_a": 1.0, "i_bias_a": 0.95},
+    "single-ended": {"stage": STAGES["single_ended"], "i_idle_a": 1.1},
+    "bridged": {"stage": STAGES["class_ab_bridged"]},
     "loudspeaker": {"load_phase_deg": 35.0},
-    "class D": {"stage": "class_d", "loss_share": 0.05, "v_sat": 0.0, "modulation": 0.95},
+    "class D": {"stage": CLASS_D, "loss_share": 0.05, "v_sat": 0.0, "modulation": 0.95},
     "class D on chokes": {
-        "stage": "class_d", "loss_share": 0.05, "v_sat": 0.0, "modulation": 0.95, "r_series": 0.1, "l_series": 1e-3,
+        "stage": CLASS_D, "loss_share": 0.05, "v_sat": 0.0, "modulation": 0.95, "r_series": 0.1, "l_series": 1e-3,
         "c2": 4.7e-3, "esr2": 0.02,
     },
     "class D, bridge, single rail": {
-        "stage": "class_d_bridge", "rails": 1, "halves": 1, "drops": 2, "loss_share": 0.04, "v_sat": 0.0,
+        "stage": STAGES["class_d_bridge"], "rails": 1, "halves": 1, "drops": 2, "loss_share": 0.04, "v_sat": 0.0,
         "modulation": 0.95,
     },
     "class D on a steady source": {
-        "stage": "class_d", "steady_v": 32.0, "steady_r": 0.15, "loss_share": 0.05, "v_sat": 0.0, "modulation": 0.95,
+        "stage": CLASS_D, "steady_v": 32.0, "steady_r": 0.15, "loss_share": 0.05, "v_sat": 0.0, "modulation": 0.95,
     },
     "bench supplies": {"steady_v": 30.0, "steady_r": 0.05},
     "proportional converter": {"steady_v": 32.0, "steady_r": 0.1, "steady_shared_r": 0.08},
@@ -150,7 +151,7 @@ def test_onset_just_touches_the_integrated_rails(kind: str) -> None:
     angle = period.angle_start + 2 * np.pi * period.shared.f_signal_hz * exact.t
     out, i = np.sin(angle), np.sin(angle - circuit.load_phase_rad) / circuit.r_load
     a, m = found.v_peak, circuit.modulation
-    match circuit.stage:
+    match circuit.stage.name:
         case "class_ab_bridged":
             left = exact.v - circuit.v_sat - a * np.abs(0.5 * out + circuit.r_out * i)[:, None]
         case "class_d":
@@ -168,7 +169,7 @@ def test_onset_just_touches_the_integrated_rails(kind: str) -> None:
         case _:
             inside = a * (out + circuit.r_out * i)
             left = exact.v - circuit.v_sat - np.stack([np.maximum(inside, 0), np.maximum(-inside, 0)], axis=1)
-    if circuit.stage == "single_ended" and found.v_peak == pytest.approx(needs.most_v):
+    if circuit.stage is STAGES["single_ended"] and found.v_peak == pytest.approx(needs.most_v):
         assert float(np.min(left)) > 0.0
         return
     assert float(np.min(left)) == pytest.approx(0.0, abs=5e-4 * a)

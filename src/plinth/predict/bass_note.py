@@ -26,7 +26,7 @@ ROUNDS, RESTS_V = 6, 5e-3
 
 def note_hz(solution: Solution) -> float:
     """The note that ``bass_note`` plays on this build."""
-    return PUMPING_NOTE_HZ if solution.points.circuit.stage == "class_d" else NOTE_HZ
+    return PUMPING_NOTE_HZ if solution.points.circuit.stage.pumps else NOTE_HZ
 
 
 def bass_note(solution: Solution, seconds: float = 0.45) -> RailCourse:

@@ -3,16 +3,12 @@
 import dataclasses
 import functools
 import math
-from typing import Literal
 
 from plinth.physics.mains import transformer, wave
 from plinth.physics.rails.clip_onset import OutputLimit
 from plinth.physics.rails.network import RailElements, RailNetwork
 from plinth.physics.rails.rail import RailCircuit
-
-Stage = Literal[
-    "class_ab", "class_ab_bridged", "class_a", "single_ended", "class_d", "class_d_bridged", "class_d_bridge"
-]
+from plinth.physics.stages.kinds import CLASS_AB, Stage, StageNumbers
 
 
 @dataclasses.dataclass(frozen=True)
@@ -61,7 +57,7 @@ class PowerCircuit:
     steady_v: float = 0.0
     steady_r: float = 0.0
     steady_shared_r: float = 0.0
-    stage: Stage = "class_ab"
+    stage: Stage = CLASS_AB
     i_bias_a: float = 0.0
     modulation: float = 1.0
     loss_share: float = 0.0
@@ -106,7 +102,7 @@ class PowerCircuit:
             self.r_ahead,
             self.idle_rise,
         )
-        return self.rails == 2 and self.stage == "class_ab" and not any(further)
+        return self.rails == 2 and self.stage is CLASS_AB and not any(further)
 
     @functools.cached_property
     def supply_alone(self) -> tuple[object, ...]:
@@ -202,6 +198,15 @@ class PowerCircuit:
         if self.c_minus:
             minus = dataclasses.replace(plus, c_f=self.c_minus, esr_ohm=self.esr_minus, g_bleed_s=self.g_bleed_minus)
         return RailNetwork((plus, minus)[: self.rails], self.steady_shared_r if self.steady_v else self.r_shared)
+
+    @property
+    def stage_numbers(self) -> StageNumbers:
+        """What the stage's laws are made of."""
+        return StageNumbers(
+            rails=self.rails, channels=self.channels, i_idle_a=self.i_idle_a, i_bias_a=self.i_bias_a, r_out=self.r_out,
+            r_load=self.r_load, v_sat=self.v_sat, own_drop=self.own_drop, modulation=self.modulation,
+            loss_share=self.loss_share, antiphase=self.antiphase,
+        )  # fmt: skip
 
     @property
     def output_limit(self) -> OutputLimit:

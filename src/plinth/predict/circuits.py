@@ -11,8 +11,9 @@ from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, Lin
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.limited_source import CurrentLimit
 from plinth.physics.rails.time_course import MainsSource, SoftStart, Thermistor
+from plinth.physics.stages import kinds
 from plinth.physics.stages.levels import level_fraction_for_crest
-from plinth.predict.circuit import PowerCircuit, Stage
+from plinth.predict.circuit import PowerCircuit
 from plinth.predict.operating_points import Drive
 
 Values = Mapping[str, float]
@@ -159,20 +160,20 @@ _NO_TRANSFORMER: dict[str, float] = {
 }  # fmt: skip
 
 
-def stage_of(build: Build) -> Stage:
+def stage_of(build: Build) -> kinds.Stage:
     """Which output stage the modules and their wiring make."""
     bridged = build.wiring == "bridged"
     match build.module:
         case ClassDModule(bridge="full"):
-            return "class_d_bridge"
+            return kinds.CLASS_D_BRIDGE
         case ClassDModule():
-            return "class_d_bridged" if bridged else "class_d"
+            return kinds.CLASS_D_BRIDGED if bridged else kinds.CLASS_D
         case ClassAModule(topology="single_ended"):
-            return "single_ended"
+            return kinds.SINGLE_ENDED
         case ClassAModule():
-            return "class_a"
+            return kinds.CLASS_A
         case _:
-            return "class_ab_bridged" if bridged else "class_ab"
+            return kinds.CLASS_AB_BRIDGED if bridged else kinds.CLASS_AB
 
 
 def _linear_source(supply: LinearSupply, values: Values) -> dict[str, float]:

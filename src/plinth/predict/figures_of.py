@@ -117,7 +117,7 @@ def _output(solution: Solution) -> dict[str, float]:
 def _safe_area(state: PowerState, points: list[tuple[float, float]]) -> float:
     """The device of the + rail of one module; the other one is its mirror image."""
     circuit, period = state.circuit, state.period
-    each = 2.0 if circuit.stage == "class_ab_bridged" else 1.0
+    each = float(circuit.stage.legs)
     amperes = state.v_peak / circuit.r_load * np.sin(period.angle - circuit.load_phase_rad)
     across = state.plus.v_node - state.v_output / each
     if state.minus is None:
@@ -127,7 +127,7 @@ def _safe_area(state: PowerState, points: list[tuple[float, float]]) -> float:
 
 def _class_d(solution: Solution, part: ClassDModule) -> dict[str, float]:
     circuit = solution.points.circuit
-    legs = 2.0 if part.bridge == "full" or circuit.stage == "class_d_bridged" else 1.0
+    legs = 2.0 if circuit.stage.bridge else 1.0
     found = {
         "filter_corner_hz": output_filter.corner_hz(part.l_filter_h, part.c_filter_f),
         # Each leg of a bridge sees half of the load.
@@ -136,7 +136,7 @@ def _class_d(solution: Solution, part: ClassDModule) -> dict[str, float]:
             20_000.0, part.l_filter_h, part.c_filter_f, circuit.r_load / legs, circuit.load_phase_rad
         ),
     }
-    if circuit.stage == "class_d":
+    if circuit.stage.pumps:
         rest, playing = _pumping(solution)
         rise = output_stage.pumped_rise_v(rest, circuit.r_load, circuit.c, 20.0, playing) if playing else 0.0
         found["pumped_20hz_v"] = rest + rise
@@ -158,8 +158,8 @@ def lockout_after_s(solution: Solution, v_lockout: float, f_hz: float) -> float:
     Raises ValueError for a stage that does not pump.
     """
     circuit = solution.points.circuit
-    if circuit.stage != "class_d":
-        raise ValueError(f"found {circuit.stage}, expected class_d: only a half bridge pumps its rails")
+    if not circuit.stage.pumps:
+        raise ValueError(f"found {circuit.stage.name}, expected class_d: only a half bridge pumps its rails")
     rest, playing = _pumping(solution)
     if not playing:
         return math.inf

@@ -87,7 +87,7 @@ class PowerState:
     @property
     def output_lines(self) -> dict[str, Array]:
         """Each output wire's volts to 0 V, by its name: one, or both legs of a bridge."""
-        if self.circuit.stage in ("class_ab", "class_a", "single_ended", "class_d"):
+        if not self.circuit.stage.bridge:
             return {"output": self.v_output}
         # On a single rail both legs rest at half of it.
         rest = 0.5 * self.plus.v_node if self.minus is None else 0.0
@@ -226,56 +226,13 @@ def load_law(circuit: PowerCircuit, period: Period, driven: int, wave: draws.Out
         wave = draws.output_wave(
             period.shared.signal_cycles, period.steps, period.angle_start, circuit.r_load, circuit.load_phase_rad
         )
-    channels = draws.Channels(circuit.channels, driven, circuit.i_idle_a)
-    switching = draws.Switching(circuit.r_out, circuit.loss_share)
-    match circuit.stage:
-        case "class_ab":
-            return draws.class_ab(wave, channels)
-        case "class_ab_bridged":
-            return draws.bridged_class_ab(wave, channels, circuit.rails)
-        case "class_a":
-            return draws.class_a_push_pull(wave, channels, circuit.i_bias_a)
-        case "single_ended":
-            return draws.class_a_single_ended(wave, channels)
-        case "class_d":
-            return draws.class_d_half_bridge(wave, channels, switching, circuit.antiphase)
-        case "class_d_bridged":
-            return draws.class_d_bridged_pair(wave, channels, switching)
-        case "class_d_bridge":
-            return draws.class_d_bridge(wave, channels, switching)
+    return circuit.stage.law(circuit.stage_numbers, wave, driven)
 
 
 def output_needs(circuit: PowerCircuit, period: Period) -> OutputNeeds:
     """How far the output may go."""
-    volts = period.signal_sine
     amperes = np.sin(period.angle - circuit.load_phase_rad) / circuit.r_load
-    inside = volts + circuit.r_out * amperes
-    m, drop = circuit.modulation, circuit.own_drop
-    match circuit.stage:
-        case "class_ab" | "class_a" | "single_ended":
-            needed = np.stack([np.maximum(inside, 0.0), np.maximum(-inside, 0.0)], axis=1)
-            most = np.inf
-            if circuit.stage == "single_ended":
-                # The current source can sink no more than it carries.
-                most = circuit.i_idle_a * circuit.r_load
-            return OutputNeeds(np.eye(2), np.full(2, circuit.v_sat + drop), needed, most)
-        case "class_ab_bridged":
-            needed = np.abs(0.5 * volts + circuit.r_out * amperes)[:, None]
-            if circuit.rails == 1:
-                return OutputNeeds(np.full((1, 1), 0.5), np.array([circuit.v_sat + 0.5 * drop]), needed)
-            return OutputNeeds(np.eye(2), np.full(2, circuit.v_sat + drop), np.repeat(needed, 2, axis=1))
-        case "class_d":
-            # At the duty limit (1 + m) / 2 the bridge's mean reaches this far towards either rail.
-            far, back = (1.0 + m) / 2.0, (1.0 - m) / 2.0
-            needed = np.stack([np.maximum(inside, 0.0), np.maximum(-inside, 0.0)], axis=1)
-            return OutputNeeds(np.array([[far, -back], [-back, far]]), np.full(2, m * drop), needed)
-        case "class_d_bridged":
-            far, back = (1.0 + m) / 2.0, (1.0 - m) / 2.0
-            needed = np.abs(0.5 * volts + circuit.r_out * amperes)[:, None]
-            weights = np.array([[far, -back], [-back, far]])
-            return OutputNeeds(weights, np.full(2, m * drop), np.repeat(needed, 2, axis=1))
-        case "class_d_bridge":
-            return OutputNeeds(np.full((1, 1), m), np.array([m * drop]), np.abs(inside)[:, None])
+    return circuit.stage.needs(circuit.stage_numbers, period.signal_sine, amperes)
 
 
 def network_onset(circuit: PowerCircuit, period: Period, driven: int, near: NetworkOnset | None = None) -> NetworkOnset:
