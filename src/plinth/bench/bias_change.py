@@ -7,6 +7,7 @@ from plinth.bench.clipping import ClipCell
 from plinth.physics.stages import bias
 from plinth.record.conditions import differences
 from plinth.record.reading import Reading
+from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
 from plinth.units.shown import shown
 
@@ -18,7 +19,7 @@ GENEROUS = 3.0
 
 def bias_subjects(channel: str) -> tuple[str, str]:
     """The subjects of bias readings of a channel, cold and warm."""
-    return f"bringup/{channel}/bias", f"bringup/{channel}/warm_bias"
+    return Subject(Kind.BRINGUP, channel, "bias").text, Subject(Kind.BRINGUP, channel, "warm_bias").text
 
 
 def bias_explains(

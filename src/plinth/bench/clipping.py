@@ -19,6 +19,7 @@ from plinth.predict.inputs import from_tolerance
 from plinth.predict.solve import Prediction, solve
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
+from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import shown, shown_with_spread
@@ -38,6 +39,11 @@ def conditions_of(prediction: Prediction, load: Load) -> Conditions:
     return found
 
 
+def clip_subject(channel: str, driven: str, load: Load) -> str:
+    """The subject of clipping readings of a channel into a load; ``driven`` one or all."""
+    return Subject(Kind.CLIP, channel, load.name, driven).text
+
+
 @dataclasses.dataclass(frozen=True)
 class ClipCell:
     """One cell of the table: which channels play into which load, and what is predicted there."""
@@ -50,7 +56,7 @@ class ClipCell:
     @property
     def subject(self) -> str:
         """The subject of its readings."""
-        return f"clip/{self.channel}/{self.driven}/{self.load.name}"
+        return clip_subject(self.channel, self.driven, self.load)
 
     @property
     def conditions(self) -> Conditions:

@@ -12,6 +12,7 @@ from plinth.judge.state import State
 from plinth.physics.stages import levels, response
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
+from plinth.record.subject import Kind, Subject
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import MINUS
 
@@ -42,7 +43,7 @@ def set_up(build: Build, load: Load) -> ResponseSetUp:
 
 def subject(channel: str, f_hz: float) -> str:
     """The subject of the reading at ``f_hz``."""
-    return f"response/{channel}/{f_hz:g}"
+    return Subject(Kind.RESPONSE, channel, f"{f_hz:g}").text
 
 
 def conditions_of(build: Build) -> Conditions:

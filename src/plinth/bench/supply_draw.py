@@ -11,6 +11,7 @@ from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.judge.state import State
 from plinth.predict.figure import Figure
 from plinth.record.reading import Reading
+from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown, shown_with_spread
@@ -34,7 +35,7 @@ class Draw:
 
 def subject(cell: ClipCell) -> str:
     """The subject of readings of the draw in a cell."""
-    return f"clip_draw/{cell.channel}/{cell.driven}/{cell.load.name}"
+    return Subject(Kind.CLIP_DRAW, cell.channel, cell.load.name, cell.driven).text
 
 
 def predicted(cell: ClipCell) -> Figure:

@@ -15,6 +15,7 @@ from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
+from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
 from plinth.units.shown import shown
 
@@ -22,9 +23,9 @@ SCHOOL = "Current-limited bench supply, then full rail"
 SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on with the supply off, one hand away."
 
 
-def subject(channel: str, key: str) -> str:
+def subject(channel: str, key: str) -> Subject:
     """The subject of readings of that step."""
-    return f"bringup/{channel}/{key}"
+    return Subject(Kind.BRINGUP, channel, key)
 
 
 def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float]) -> tuple[Step, ...]:

@@ -6,6 +6,7 @@ from typing import Literal
 from plinth.builds.instruments import Kind
 from plinth.judge.window import Window
 from plinth.record.conditions import Conditions
+from plinth.record.subject import Subject
 
 
 @dataclasses.dataclass(frozen=True)
@@ -33,7 +34,7 @@ class Step:
     """
 
     key: str
-    subject: str
+    about: Subject
     title: str
     ask: str
     asks_for: Literal["reading", "word"]
@@ -53,3 +54,8 @@ class Step:
     most: float | None = None
     blocked: str = ""
     conditions: Conditions = dataclasses.field(default_factory=dict)
+
+    @property
+    def subject(self) -> str:
+        """What its records are about, as the file keeps it."""
+        return self.about.text

@@ -11,6 +11,7 @@ from plinth.desk.labels import button, label, set_role
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
+from plinth.record.subject import Kind, read_subject
 
 STAGES = ("Plan", "Power up", "Measure", "Diary")
 
@@ -126,7 +127,7 @@ class Head(QWidget):
             stands = [session.bringup(channel) for channel in session.build.channels]
             return f"{sum(settled_count(s) for s in stands)}/{sum(len(s) for s in stands)}"
         if index == 2:
-            have = sum(subject.startswith(("clip/", "response/")) for subject in session.records)
+            have = sum(read_subject(text).kind in (Kind.CLIP, Kind.RESPONSE) for text in session.records)
             return f"{have} read" if have else ""
         return ""
 

@@ -38,6 +38,7 @@ from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.reading import Reading, Record
+from plinth.record.subject import Kind, Subject, read_subject
 from plinth.report.file_out import write_whole
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
 from plinth.workshop.kept_builds import LockedBuild, StoredBuild
@@ -502,7 +503,7 @@ class BenchSession(QObject):
 
     def switch_on(self, channel: str, words: str) -> bool:
         """Write down that the bench supply of a channel of this build was switched on."""
-        entry = DiaryEntry(now(), "power_on", f"power/{channel}", words)
+        entry = DiaryEntry(now(), "power_on", Subject(Kind.POWER, channel).text, words)
         if not self._keep_entry(self._current, entry):
             return False
         self._power, self._stopped = Power(self._current, self.build.name, channel, entry.at), None
@@ -516,7 +517,9 @@ class BenchSession(QObject):
             return
         at = now()
         self._power, self._stopped = None, Stopped(power, at)
-        self._keep_entry(power.build_id, DiaryEntry(at, "power_off", f"power/{power.channel}", "Stopped."))
+        self._keep_entry(
+            power.build_id, DiaryEntry(at, "power_off", Subject(Kind.POWER, power.channel).text, "Stopped.")
+        )
         self.power_changed.emit()
 
     @property
@@ -534,7 +537,7 @@ class BenchSession(QObject):
         names = {one.id: one.build.name for one in self._stored}
         for build_id, entry in self.workshop.last_of(("power_on", "power_off")):
             if entry.kind == "power_on" and build_id in names:
-                channel = entry.subject.removeprefix("power/")
+                channel = read_subject(entry.subject).channel
                 return Power(build_id, names[build_id], channel, entry.at, found=True)
         return None
 

@@ -18,6 +18,7 @@ from plinth.judge.rules import judge
 from plinth.predict.solve import Prediction
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
+from plinth.record.subject import Kind, read_subject
 from plinth.report.svg import Curve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 
@@ -69,8 +70,8 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "claims": [c for c in (*claims, sensitivity_claim(build.module, prediction["drive_v_rms"]),
                                bias_claim(build.module)) if c],
         "warnings": prediction.warnings,
-        "bringup": _latest([r for r in readings if r.subject.startswith("bringup/")]),
-        "clipping": _latest([r for r in readings if r.subject.startswith(("clip/", "clip_draw/"))]),
+        "bringup": _latest([r for r in readings if read_subject(r.subject).kind is Kind.BRINGUP]),
+        "clipping": _latest([r for r in readings if read_subject(r.subject).kind in (Kind.CLIP, Kind.CLIP_DRAW)]),
         "diary": given.diary,
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
@@ -154,9 +155,11 @@ def _responses(prediction: Prediction, readings: Sequence[Reading]) -> list[tupl
 
 
 def _response(channel: str, prediction: Prediction, readings: Sequence[Reading]) -> tuple[str, str] | None:
-    prefix = f"response/{channel}/"
-    volts = {float(r.subject.removeprefix(prefix)): r.value for r in readings
-             if r.subject.startswith(prefix) and not r.bound.one_sided}  # fmt: skip
+    volts = {}
+    for r in readings:
+        about = read_subject(r.subject)
+        if (about.kind, about.channel) == (Kind.RESPONSE, channel) and not r.bound.one_sided:
+            volts[float(about.what)] = r.value
     if not volts:
         return None
     measured = frequency_response.evaluate(volts)

@@ -2,7 +2,7 @@
 
 import dataclasses
 
-from plinth.bench.clipping import conditions_of
+from plinth.bench.clipping import clip_subject, conditions_of
 from plinth.builds.build import Build
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
 from plinth.desk.session import BenchSession
@@ -212,7 +212,7 @@ def clip_reading(session: BenchSession) -> Reading | None:
         if session.prediction is None:
             break
         conditions = conditions_of(session.prediction, build.load)
-        found = session.reading(f"clip/{channel}/{situation.channels_driven}/{build.load.name}", conditions)
+        found = session.reading(clip_subject(channel, situation.channels_driven, build.load), conditions)
         if found is not None:
             return found
     return None

@@ -10,6 +10,7 @@ from plinth.desk.marks import state_colour
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
+from plinth.record.subject import read_subject
 from plinth.report.html import reading_words
 
 _KINDS = {
@@ -112,5 +113,5 @@ def _colour(entry: DiaryEntry, column: int) -> QColor | None:
 
 
 def _step_words(subject: str) -> str:
-    _, channel, *rest = [*subject.split("/"), "", ""]
-    return f"{channel.capitalize()}, {rest[0].replace('_', ' ')}"
+    about = read_subject(subject)
+    return f"{about.channel.capitalize()}, {about.what.replace('_', ' ')}"

@@ -4,11 +4,12 @@ from plinth.builds.build import Build
 from plinth.desk.session import BenchSession
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Override
+from plinth.record.subject import Kind, Subject
 
 
 def gate_subject(channel: str) -> str:
     """The subject of an override of this gate."""
-    return f"measure/{channel}/gate"
+    return Subject(Kind.MEASURE, channel, "gate").text
 
 
 def gate_conditions(build: Build) -> Conditions:

@@ -22,6 +22,7 @@ from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.record.clock import now
+from plinth.record.subject import Kind, read_subject
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
 from plinth.units.shown import shown
@@ -125,8 +126,8 @@ class ResponseTest(QWidget):
     @property
     def frequencies(self) -> tuple[float, ...]:
         """All points of this channel, rising: the usual ones, those that were read, those just asked for."""
-        start = response.subject(self._channel, 0.0).removesuffix("0")
-        read = [float(one.removeprefix(start)) for one in self._session.records if one.startswith(start)]
+        about = [read_subject(one) for one in self._session.records]
+        read = [float(one.what) for one in about if (one.kind, one.channel) == (Kind.RESPONSE, self._channel)]
         return tuple(sorted({*response.FREQUENCIES_HZ, *self._asked, *read}))
 
     def add_frequency(self) -> None:

@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from plinth.bench.clipping import conditions_of
+from plinth.bench.clipping import clip_subject, conditions_of
 from plinth.desk.labels import column, label
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
@@ -57,7 +57,7 @@ class LoadPowers(QWidget):
             load = loads[index]
             figure = session.load_powers[load.name]
             claim = claim_for(session.build.module, load.r_ohm)
-            subject = f"clip/{session.build.channels[0]}/{session.situation.channels_driven}/{load.name}"
+            subject = clip_subject(session.build.channels[0], session.situation.channels_driven, load)
             now = None if session.prediction is None else conditions_of(session.prediction, load)
             read = None if now is None else session.reading(subject, now)
             if read is not None and read.bound.one_sided:

@@ -179,7 +179,7 @@ class Question(QWidget):
             self.held.show()
 
     def _is_here(self, power: Power) -> bool:
-        channel = self.step.subject.split("/")[1] if self.step else ""
+        channel = self.step.about.channel if self.step else ""
         return power.build_id == self._session.stored.id and power.channel == channel
 
     def take_focus(self) -> None:
@@ -277,7 +277,7 @@ class Question(QWidget):
         """The bench supply was switched on: the stop bar appears, the watching time begins."""
         if self.step is None:
             return
-        channel = self.step.subject.split("/")[1]
+        channel = self.step.about.channel
         if self._session.switch_on(channel, f"Supply switched on: {self.step.title}."):
             self._set_wait(self.step.wait_s)
             self.switched_on.emit()

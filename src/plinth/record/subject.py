@@ -1,0 +1,61 @@
+"""What a record is about, typed, with one text form that the file keeps.
+
+The text is made of the parts with ``/`` between them, as files have had it from the first; it is read by what each kind
+holds, so that a slash in a channel's or a load's name does no harm.
+"""
+
+import dataclasses
+import enum
+import re
+
+
+class Kind(enum.StrEnum):
+    """What records are about."""
+
+    BRINGUP = "bringup"
+    CLIP = "clip"
+    CLIP_DRAW = "clip_draw"
+    RESPONSE = "response"
+    MEASURE = "measure"
+    POWER = "power"
+    OTHER = ""
+
+
+_FORMS = {
+    Kind.BRINGUP: re.compile(r"bringup/(?P<channel>.+)/(?P<what>[^/]*)"),
+    Kind.CLIP: re.compile(r"clip/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
+    Kind.CLIP_DRAW: re.compile(r"clip_draw/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
+    Kind.RESPONSE: re.compile(r"response/(?P<channel>.+)/(?P<what>[^/]*)"),
+    Kind.MEASURE: re.compile(r"measure/(?P<channel>.+)/(?P<what>[^/]*)"),
+    Kind.POWER: re.compile(r"power/(?P<channel>.+)"),
+}
+
+
+@dataclasses.dataclass(frozen=True)
+class Subject:
+    """``what``: the step, the load's name or the frequency; ``driven`` who plays in a cell (``one``, ``all``).
+
+    Of any other kind ``what`` is the whole text (``build``, ``note``).
+    """
+
+    kind: Kind
+    channel: str = ""
+    what: str = ""
+    driven: str = ""
+
+    @property
+    def text(self) -> str:
+        """As the file keeps it."""
+        if self.kind is Kind.OTHER:
+            return self.what
+        parts = (self.kind.value, self.channel, self.driven, self.what)
+        return "/".join(part for part in parts if part)
+
+
+def read_subject(text: str) -> Subject:
+    """The subject that a text of the file tells of."""
+    for kind, form in _FORMS.items():
+        found = form.fullmatch(text)
+        if found is not None:
+            return Subject(kind, **{"what": "", **found.groupdict()})
+    return Subject(Kind.OTHER, what=text)
