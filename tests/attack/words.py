@@ -6,11 +6,11 @@ import math
 import random
 from pathlib import Path
 
-from plinth.bringup.judging import doubt, reading_for_step, understood_words
-from plinth.bringup.limited_supply import plan_steps
-from plinth.bringup.step import Step
 from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelf import BENCH
+from plinth.guide.judging import doubt, reading_for_step, understood_words
+from plinth.guide.schools.limited_supply import plan_steps
+from plinth.guide.step import Step
 from plinth.predict.solve import idle_rail_v
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level

@@ -5,9 +5,9 @@ import datetime as dt
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from plinth.bringup.expectations import board_bleed_down
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.guide.schools.limited_supply_windows import board_bleed_down
 from plinth.judge.state import State
 from plinth.record.reading import Override
 from plinth.units.shown import shown

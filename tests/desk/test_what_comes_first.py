@@ -8,8 +8,6 @@ import pytest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from plinth.bringup.judging import reading_for_step
-from plinth.bringup.limited_supply import plan_steps
 from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelf import BENCH
@@ -23,6 +21,8 @@ from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.solver import Request, answer_loads
 from plinth.desk.window import PlinthWindow
+from plinth.guide.judging import reading_for_step
+from plinth.guide.schools.limited_supply import plan_steps
 from plinth.judge.claims import sensitivity_claim
 from plinth.judge.rules import judge
 from plinth.judge.state import State

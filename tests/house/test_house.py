@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[2]
-CORE = ("physics", "units", "builds", "predict", "judge", "bringup", "bench", "workshop", "report", "demo")
+CORE = ("physics", "units", "builds", "predict", "judge", "guide", "bench", "workshop", "report", "demo")
 
 WITHOUT_QT = """
 import importlib, pkgutil, sys

@@ -7,11 +7,11 @@ disagree with the program.
 import datetime as dt
 
 from plinth.bench import clipping
-from plinth.bringup.judging import reading_for_step
-from plinth.bringup.limited_supply import plan_steps
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, STAGE_PAIR
+from plinth.guide.judging import reading_for_step
+from plinth.guide.schools.limited_supply import plan_steps
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Confirmation

@@ -6,10 +6,10 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QFontMetrics
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QSizePolicy, QWidget
 
-from plinth.bringup.progress import settled_count
 from plinth.desk.labels import button, label, set_role
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
+from plinth.guide.progress import settled_count
 from plinth.judge.state import State
 from plinth.record.subject import Kind, read_subject
 

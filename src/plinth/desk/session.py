@@ -13,8 +13,6 @@ from pathlib import Path
 import pydantic
 from PySide6.QtCore import QObject, Signal
 
-from plinth.bringup.limited_supply import counting_values, plan_steps
-from plinth.bringup.progress import StepStand, stands
 from plinth.builds.build import Build
 from plinth.builds.fields import in_sentence, part_fields, value_at
 from plinth.builds.files import BuildFileError, read_build
@@ -28,6 +26,9 @@ from plinth.builds.stations import part_in, stations, with_part
 from plinth.demo.workshop import INVENTED
 from plinth.desk.jobs import Jobs, words_of
 from plinth.desk.solver import Answer, LoadAnswer, Request, answer, answer_loads
+from plinth.guide.interlock import Power, held_back
+from plinth.guide.progress import StepStand, stands
+from plinth.guide.schools.limited_supply import counting_values, plan_steps
 from plinth.judge.margin import Margin
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
@@ -51,17 +52,6 @@ class PlanState:
 
     build: Build
     situation: Situation
-
-
-@dataclasses.dataclass(frozen=True)
-class Power:
-    """A channel of a build under power since ``at``; ``found``: it was so when this window was opened."""
-
-    build_id: int
-    build: str
-    channel: str
-    at: dt.datetime
-    found: bool = False
 
 
 @dataclasses.dataclass(frozen=True)
@@ -566,6 +556,10 @@ class BenchSession(QObject):
         """Whether the loudspeaker permission of a channel is given (or passed over in writing)."""
         steps = self.bringup(channel)
         return bool(steps) and steps[-1].settled
+
+    def held_back(self, channels: Sequence[str]) -> tuple[str, ...]:
+        """Those of ``channels`` that may not be measured yet."""
+        return held_back(self.build, channels, self.brought_up, self.records)
 
     def reading(self, subject: str, conditions: Conditions | None = None) -> Reading | None:
         """The latest reading of a subject; the latest that counts under these conditions where they are given."""

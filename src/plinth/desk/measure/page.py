@@ -10,10 +10,10 @@ from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, column, label, rule
 from plinth.desk.look import look
 from plinth.desk.measure.clipping_table import ClipTest
-from plinth.desk.measure.gate import gate_conditions, gate_subject, held_channels
 from plinth.desk.measure.response_curve import ResponseTest
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
+from plinth.guide.interlock import measure_conditions, measure_gate
 from plinth.judge.claims import claim_for, power_claim
 from plinth.record.clock import now
 from plinth.record.reading import Override
@@ -148,7 +148,7 @@ class MeasurePage(QWidget):
         return (self.channels.channel,)
 
     def _show_held(self) -> None:
-        held = held_channels(self._session, self._needed())
+        held = self._session.held_back(self._needed())
         words = ""
         if held:
             stands = self._session.bringup(held[0])
@@ -176,8 +176,8 @@ class MeasurePage(QWidget):
         if len(reason) < 3:
             self.reason.setPlaceholderText("A reason in words is needed: found none.")
             return
-        for channel in held_channels(self._session, self._needed()):
-            self._session.keep(Override(gate_subject(channel), reason, now(), gate_conditions(self._session.build)))
+        for channel in self._session.held_back(self._needed()):
+            self._session.keep(Override(measure_gate(channel), reason, now(), measure_conditions(self._session.build)))
         self.reason.clear()
         self._show_held()
 

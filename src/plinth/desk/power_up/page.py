@@ -4,9 +4,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from plinth.bringup.judging import hint_for
-from plinth.bringup.limited_supply import SCHOOL
-from plinth.bringup.progress import Stand, StepStand, due
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import clear, column, label, rule
 from plinth.desk.look import look
@@ -14,6 +11,9 @@ from plinth.desk.power_up.question import Question
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
+from plinth.guide.judging import hint_for
+from plinth.guide.progress import Stand, StepStand, due
+from plinth.guide.schools.limited_supply import SCHOOL
 from plinth.judge.state import State
 from plinth.record.reading import Reading
 

@@ -5,14 +5,15 @@ import dataclasses
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QWidget
 
-from plinth.bringup.judging import doubt, reading_for_step, understood_words
-from plinth.bringup.progress import Stand, StepStand
-from plinth.bringup.step import Step
 from plinth.desk.labels import button, column, label, set_role
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
-from plinth.desk.session import BenchSession, Power
+from plinth.desk.session import BenchSession
+from plinth.guide.interlock import allowed, watching
+from plinth.guide.judging import doubt, reading_for_step, understood_words
+from plinth.guide.progress import Stand, StepStand
+from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.record.clock import now
@@ -131,9 +132,8 @@ class Question(QWidget):
             self.field.clear()
             self.reason.clear()
             self.reason.hide()
-            power = self._session.power
-            on = power is not None and self._is_here(power)
-            self._set_wait(step.wait_s if on and step.power and stand.stand is Stand.DUE else 0.0)
+            begins = watching(stand, self._session.power, self._session.stored.id)
+            self._set_wait(step.wait_s if begins else 0.0)
         self.title.setText(step.title)
         self.ask.setText(step.ask)
         self.held.setText(
@@ -156,31 +156,19 @@ class Question(QWidget):
         self.claim.setVisible(bool(step.claim_words))
 
     def _show_controls(self, stand: StepStand) -> None:
-        step, power = stand.step, self._session.power
-        on = power is not None and self._is_here(power)
-        asks = step.asks_for == "reading"
-        ready = stand.stand is not Stand.HELD and (on or not step.power)
-        must_stop = on and not step.power and stand.stand is not Stand.HELD and stand.stand is not Stand.DONE
-        elsewhere = power is not None and not on
-        self.on_button.setVisible(step.power and not on and stand.stand is not Stand.HELD)
-        self.on_button.setEnabled(not elsewhere)
+        may = allowed(stand, self._session.power, self._session.stored.id)
+        self.on_button.setVisible(may.switch_on)
+        self.on_button.setEnabled(may.switch_on_now)
         for widget in (self.prompt, self.field, self.mark, self.verdict, self.understood):
-            widget.setVisible(asks and (ready or stand.record is not None))
-        self.field.setEnabled(ready and not must_stop)
-        self.keep_button.setVisible(ready)
-        self.keep_button.setEnabled(not must_stop)
-        self.keep_button.setText("Keep and go on  ⏎" if asks else "Done, go on  ⏎")
-        self.pass_button.setVisible(stand.stand in (Stand.DUE, Stand.OUTSIDE))
-        if must_stop:
-            self.held.setText("The supply is still on: press Stop first (Esc).")
+            widget.setVisible(may.read)
+        self.field.setEnabled(may.read_now)
+        self.keep_button.setVisible(may.keep)
+        self.keep_button.setEnabled(may.keep_now)
+        self.keep_button.setText("Keep and go on  ⏎" if stand.step.asks_for == "reading" else "Done, go on  ⏎")
+        self.pass_button.setVisible(may.pass_over)
+        if may.why_not:
+            self.held.setText(may.why_not)
             self.held.show()
-        if elsewhere and step.power and power is not None:
-            self.held.setText(f"The supply is on for {power.build}, {power.channel}: press Stop first (Esc).")
-            self.held.show()
-
-    def _is_here(self, power: Power) -> bool:
-        channel = self.step.about.channel if self.step else ""
-        return power.build_id == self._session.stored.id and power.channel == channel
 
     def take_focus(self) -> None:
         """Put the focus on what is to be done next."""

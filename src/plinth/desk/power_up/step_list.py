@@ -4,8 +4,8 @@ from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
-from plinth.bringup.progress import Stand, StepStand
 from plinth.desk.labels import column, label
+from plinth.guide.progress import Stand, StepStand
 from plinth.record.reading import Reading
 from plinth.units.shown import shown
 

@@ -4,10 +4,11 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from plinth.bringup.expectations import BleedDown, board_bleed_down, full_rail_v
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
-from plinth.desk.session import BenchSession, Power
+from plinth.desk.session import BenchSession
+from plinth.guide.interlock import Power
+from plinth.guide.schools.limited_supply_windows import BleedDown, board_bleed_down, full_rail_v
 from plinth.record.clock import now
 from plinth.units.shown import shown
 

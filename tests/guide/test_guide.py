@@ -3,16 +3,16 @@ import datetime as dt
 
 import pytest
 
-from plinth.bringup import expectations as expect
-from plinth.bringup.judging import doubt, reading_for_step, understood_words
-from plinth.bringup.limited_supply import counting_values, plan_steps
-from plinth.bringup.progress import Stand, due, settled_count, stands
-from plinth.bringup.step import Step
 from plinth.builds.build import Build
 from plinth.builds.instruments import unknown_kit
 from plinth.builds.supplies import LinearSupply
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
+from plinth.guide.judging import doubt, reading_for_step, understood_words
+from plinth.guide.progress import Stand, due, settled_count, stands
+from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.schools.limited_supply import counting_values, plan_steps
+from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.judge.window import judge_reading
 from plinth.predict.solve import idle_rail_v

@@ -4,8 +4,8 @@ import dataclasses
 import enum
 from collections.abc import Sequence
 
-from plinth.bringup.judging import judged_today
-from plinth.bringup.step import Step
+from plinth.guide.judging import judged_today
+from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.record.book import RecordBook
 from plinth.record.reading import Confirmation, Override, Reading, Record

@@ -4,8 +4,8 @@ import dataclasses
 import datetime as dt
 from typing import assert_never
 
-from plinth.bringup.step import Hint, Step
 from plinth.builds.instruments import BenchKit
+from plinth.guide.step import Hint, Step
 from plinth.judge.state import State
 from plinth.judge.window import judge_reading
 from plinth.physics.stages.bias import quiescent_a

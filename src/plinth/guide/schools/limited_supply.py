@@ -3,11 +3,11 @@
 import dataclasses
 from collections.abc import Mapping
 
-from plinth.bringup import expectations as expect
-from plinth.bringup.step import Hint, Step
 from plinth.builds.build import Build
 from plinth.builds.modules import Module
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
+from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.step import Hint, Step
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
