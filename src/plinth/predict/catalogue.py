@@ -5,6 +5,7 @@ The names are those of ``plinth solve --json``.
 
 import dataclasses
 
+from plinth.predict.estimates import MOST_DUTY
 from plinth.predict.figure import Origin
 
 _STEADY = "Periodic steady state in the time domain, diode state decided at each step"
@@ -175,14 +176,18 @@ CATALOGUE: dict[str, Entry] = {
     "battery_cable_drop_v": _entry("cable drop", "V", "ρ l / A × current, copper at 20 °C", "Ohm's law"),
     "run_time_s": _entry("runs for, programme", "s", "0.8 × capacity / mean current of the programme", "charge"),
     "converter_hz": _entry("converter clock", "Hz", "1 / (1.4 (R_T + 75 Ω) C_T)", "the driver's own rule"),
-    "converter_duty": _entry("converter on for", "", "V_rail N_p / (N_s V_battery), at most 0.96", "Faraday's law"),
+    "converter_duty": _entry(
+        "converter on for", "", f"V_rail N_p / (N_s V_battery), at most {MOST_DUTY:g}", "Faraday's law"
+    ),
     "core_flux_pp_t": _entry("core flux, p-p", "T", "V D T / (N A_e), battery full", "Faraday's law"),
     "converter_primary_rms_a": _entry(
         "converter primary half, rms", "A", "I_battery / √(2 d)", "each half in turn, for d / 2 of the time"
     ),
     "converter_input_ripple_a": _entry("converter input ripple, rms", "A", "I √(1 / D − 1)", "pulses of the duty D"),
     "converter_diode_reverse_v": _entry("converter diodes, reverse", "V", "2 V_full N_s / N_p", "halves in series"),
-    "converter_reach_v": _entry("rail within reach, battery empty", "V", "0.96 V_empty N_s / N_p", "Faraday's law"),
+    "converter_reach_v": _entry(
+        "rail within reach, battery empty", "V", f"{MOST_DUTY:g} V_empty N_s / N_p", "Faraday's law"
+    ),
     "skin_depth_m": _entry("skin depth of copper", "m", "√(ρ / (π f μ₀))", "electrodynamics"),
     "divider_rail_v": _entry("rail by the divider", "V", "V_ref (1 + R_top / R_bottom)", "feedback divider"),
     "input_rail_mean_v": _entry("input stages' rail, mean", "V", _STEADY, _SCHADE),

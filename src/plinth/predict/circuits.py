@@ -14,6 +14,7 @@ from plinth.physics.rails.time_course import MainsSource, SoftStart, Thermistor
 from plinth.physics.stages import kinds
 from plinth.physics.stages.levels import level_fraction_for_crest
 from plinth.predict.circuit import PowerCircuit
+from plinth.predict.estimates import FOLDED_TO, HICCUP_AFTER_S, HICCUP_OFF_S
 from plinth.predict.operating_points import Drive
 
 Values = Mapping[str, float]
@@ -131,11 +132,6 @@ def staying_soft_start(entry: Entry) -> SoftStart | None:
     """A soft start that nothing bridges: its resistance stays ahead of the primary. None where there is none."""
     soft = soft_start_of(entry)
     return soft if soft is not None and math.isinf(soft.bypass_s) else None
-
-
-# Estimates: how much of its limit a supply that folds back leaves into a short, how long one that cuts out bears it,
-# and how long it then stays off.
-FOLDED_TO, HICCUP_AFTER_S, HICCUP_OFF_S = 0.25, 0.01, 0.3
 
 
 def current_limit_of(build: Build) -> CurrentLimit | None:

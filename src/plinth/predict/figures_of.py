@@ -20,6 +20,7 @@ from plinth.physics.stages.levels import rms_from_peak
 from plinth.physics.switchers import push_pull, wall
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import Values, cable_ohm, mains_source, soft_start_of, staying_soft_start, supplies_in_all
+from plinth.predict.estimates import MOST_DUTY
 from plinth.predict.lamp_ahead import LampAhead
 from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState
@@ -415,7 +416,7 @@ def _battery(solution: Solution, supply: BatterySupply) -> dict[str, float]:
     f_hz = push_pull.oscillator_hz(part.r_timing_ohm, part.c_timing_f)
     # A regulated converter is on for as much of the time as its volts ask; a proportional one nearly all of it.
     wanted = part.v_rail * part.turns_primary / (part.turns_secondary * draw.v)
-    duty = min(wanted, 0.96) if part.control == "regulated" else 0.96
+    duty = min(wanted, MOST_DUTY) if part.control == "regulated" else MOST_DUTY
     found = {
         "battery_power_w": draw.p_w,
         "battery_i_mean_a": draw.i_a,
@@ -435,7 +436,7 @@ def _battery(solution: Solution, supply: BatterySupply) -> dict[str, float]:
         "converter_diode_reverse_v": push_pull.diode_reverse_v(
             supply.battery.v_full, part.turns_primary, part.turns_secondary
         ),
-        "converter_reach_v": supply.battery.v_empty * 0.96 * part.turns_secondary / part.turns_primary,
+        "converter_reach_v": supply.battery.v_empty * MOST_DUTY * part.turns_secondary / part.turns_primary,
         "skin_depth_m": push_pull.skin_depth_m(f_hz),
     }  # fmt: skip
     if part.v_reference_v and part.r_divider_top_ohm and part.r_divider_bottom_ohm:

@@ -15,6 +15,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails import supply_flow
 from plinth.physics.switchers import push_pull, wall
 from plinth.predict.circuits import Values, cable_ohm, supplies_in_all
+from plinth.predict.estimates import BULK_ESR_OHM, MAINS_BRIDGE_V, USUAL_BOOST_V
 from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState
 
@@ -179,8 +180,9 @@ def _switcher(
             raise PhysicsError(str(error)) from error
     else:
         bulk = wall.bulk_state(
-            p_in, v_rms, f_hz, values["c_bulk"], values["r_line"], situation.third_harmonic, near.bulk if near else None
-        )
+            p_in, v_rms, f_hz, values["c_bulk"], values["r_line"], situation.third_harmonic,
+            near.bulk if near else None, v_bridge=MAINS_BRIDGE_V, esr_ohm=BULK_ESR_OHM,
+        )  # fmt: skip
     angle = np.linspace(0.0, np.pi, len(bulk.v))
     v = math.sqrt(2.0) * v_rms * mains_wave(angle, situation.third_harmonic)
     return WallDraw(0.5 / f_hz, 1, v, bulk.i_mains_a, supply_flow.mains_side(bulk.i_mains_a, v), bulk)
@@ -188,7 +190,7 @@ def _switcher(
 
 def v_boost(supply: SwitcherSupply) -> float:
     """Output of the power-factor stage: as stated, else the usual 390 V."""
-    return supply.switcher.v_pfc_v or 390.0
+    return supply.switcher.v_pfc_v or USUAL_BOOST_V
 
 
 def battery_draw(supply: BatterySupply, v_rest: float, values: Values, points: OperatingPoints) -> BatteryDraw:

@@ -7,12 +7,10 @@ from numpy.typing import NDArray
 
 from plinth.physics.heat import thermal
 from plinth.predict.circuits import supplies_in_all
+from plinth.predict.estimates import DEVICE_J_PER_K
 from plinth.predict.figures_of import Solution
 
 Array = NDArray[np.float64]
-
-# Heat capacity of one output device with its tab, where it stands for nothing but the first seconds (an estimate).
-DEVICE_J_PER_K = 4.0
 
 
 @dataclasses.dataclass(frozen=True)

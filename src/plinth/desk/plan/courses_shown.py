@@ -11,10 +11,11 @@ from plinth.physics.mains.lamp import glow
 from plinth.physics.rails.transients import SAFE_V
 from plinth.predict import courses
 from plinth.predict.bass_note import bass_note, note_hz
+from plinth.predict.estimates import DEVICE_J_PER_K
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import Prediction
 from plinth.predict.wall import cores_stated
-from plinth.predict.warm_up import DEVICE_J_PER_K, warm_up
+from plinth.predict.warm_up import warm_up
 from plinth.units.shown import shown
 
 Array = NDArray[np.float64]

@@ -10,6 +10,7 @@ from plinth.judge.window import Window
 from plinth.physics.heat import thermal
 from plinth.physics.rails import transients
 from plinth.physics.stages import bias
+from plinth.predict.estimates import BIAS_TEMPCO_PER_K, DRIFT_SPREAD, SINK_J_PER_K, UNKNOWN_DRIFT_SPREAD
 
 LEFT_OVER_SHARE = 0.10
 SPREAD = 0.15
@@ -159,14 +160,14 @@ def warm_bias(module: Module, sink: HeatSink, v_rail: float, v_bias_cold: float)
     assert module.bias is not None
     rise = 2.0 * v_rail * (module.i_quiescent_a + module.driver_a) * sink.to_air_k_per_w
     estimated = []
-    tempco, spread = module.bias.tempco_per_k, 0.5
+    tempco, spread = module.bias.tempco_per_k, DRIFT_SPREAD
     if tempco is None:
-        # Between well compensated and hardly: stated by nobody, so the window is wide and says so.
-        tempco, spread = 0.003, 1.5
+        # Stated by nobody, so the window is wide and says so.
+        tempco, spread = BIAS_TEMPCO_PER_K, UNKNOWN_DRIFT_SPREAD
         estimated.append("bias drift")
     capacity = sink.heat_capacity_j_per_k
     if capacity is None:
-        capacity = 500.0
+        capacity = SINK_J_PER_K
         estimated.append("heat capacity of the sink")
     drift = abs(tempco * rise)
     middle = bias.drifted_a(v_bias_cold, tempco, rise)

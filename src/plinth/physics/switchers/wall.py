@@ -15,7 +15,6 @@ from plinth.physics.stages.draws import constant_power
 Array = NDArray[np.float64]
 
 STEPS = 500
-V_BRIDGE = 1.8
 
 
 @dataclasses.dataclass(frozen=True)
@@ -40,14 +39,18 @@ def bulk_state(
     r_line_ohm: float,
     third_harmonic: float = 0.0,
     near: BulkState | None = None,
+    *,
+    v_bridge: float,
+    esr_ohm: float,
 ) -> BulkState:
     """Mains bridge, bulk capacitor and a converter that takes ``p_w`` at any voltage; one half cycle, 501 instants.
 
-    Two diodes of the bridge drop 1.8 V. Raises RailCollapseError where the line cannot carry the power.
+    Two diodes of the bridge drop ``v_bridge``, ``esr_ohm`` is the capacitor's. Raises RailCollapseError where the line
+    cannot carry the power.
     """
-    emf = rectified_emf(math.sqrt(2.0) * v_mains_rms, V_BRIDGE, 1, STEPS, third_harmonic)[:, None]
+    emf = rectified_emf(math.sqrt(2.0) * v_mains_rms, v_bridge, 1, STEPS, third_harmonic)[:, None]
     step_s = 1.0 / (2.0 * mains_hz) / STEPS
-    network = RailNetwork((RailElements(r_source_ohm=r_line_ohm, c_f=c_f, esr_ohm=0.1),))
+    network = RailNetwork((RailElements(r_source_ohm=r_line_ohm, c_f=c_f, esr_ohm=esr_ohm),))
     source = Source(emf, emf, 0, step_s)
     state = steady_state(network, source, constant_power(p_w, STEPS), 0.0, near.network if near else None)
     return BulkState(state.waves.v_load[:, 0], state.waves.i_source[:, 0], state)
