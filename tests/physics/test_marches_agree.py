@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from plinth.physics.rails.half_sine import half_wave_mean
 from plinth.physics.rails.leaky_rail import march_leaky
-from plinth.physics.rails.network import Drives, RailElements, RailNetwork, load_volts, march_network, waves_of
+from plinth.physics.rails.network import Drives, load_volts, march_network, waves_of
+from plinth.physics.rails.network_elements import RailElements, RailNetwork
 from plinth.physics.rails.rail import LoadCurrent, RailCircuit, rectified_emf
 from plinth.physics.rails.rail_march import RailOnGrid
 from plinth.physics.rails.steady_state import solve_rail, steady_from_march

@@ -9,7 +9,7 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from plinth.physics.mains.lamp import ROOM_K, Lamp
-from plinth.physics.rails.network import RailElements, RailNetwork
+from plinth.physics.rails.network_elements import RailElements, RailNetwork
 from plinth.physics.rails.time_course import (
     MainsSource,
     SoftStart,

@@ -6,7 +6,7 @@ import math
 
 from plinth.physics.mains import transformer, wave
 from plinth.physics.rails.clip_onset import OutputLimit
-from plinth.physics.rails.network import RailElements, RailNetwork
+from plinth.physics.rails.network_elements import RailElements, RailNetwork
 from plinth.physics.rails.rail import RailCircuit
 from plinth.physics.stages.kinds import CLASS_AB, Stage, StageNumbers
 

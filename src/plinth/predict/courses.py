@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.rails import time_course
-from plinth.physics.rails.network import RailNetwork
+from plinth.physics.rails.network_elements import RailNetwork
 from plinth.physics.rails.transients import SAFE_V, bleed_down_s
 from plinth.predict.circuits import mains_source, supplies_in_all
 from plinth.predict.figures_of import Solution

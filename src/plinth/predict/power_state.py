@@ -15,7 +15,7 @@ from plinth.physics.mains import wave
 from plinth.physics.rails.clip_onset import ClipOnset, find_clip_onset
 from plinth.physics.rails.common_period import CommonPeriod, Grid, common_period
 from plinth.physics.rails.half_sine import half_wave_mean
-from plinth.physics.rails.network import RailElements
+from plinth.physics.rails.network_elements import RailElements
 from plinth.physics.rails.network_steady import (
     LoadLaw,
     NetworkOnset,

@@ -7,7 +7,8 @@ over numbers is several times quicker than matrices, which pay off only where a 
 import numpy as np
 
 from plinth.physics.numbers.patience import still_wanted
-from plinth.physics.rails.network import Drives, Motion, RailNetwork, pieces_of
+from plinth.physics.rails.network import Drives, Motion, pieces_of
+from plinth.physics.rails.network_elements import RailNetwork
 
 
 def march_leaky(network: RailNetwork, drives: Drives, step_s: float, x_start: np.ndarray) -> Motion:

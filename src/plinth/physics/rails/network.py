@@ -18,67 +18,12 @@ from numpy.typing import NDArray
 
 from plinth.physics.numbers.errors import RailRunOffError
 from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.rails.network_elements import RailNetwork
+from plinth.physics.rails.network_equations import state_equations
 
 Array = NDArray[np.float64]
 
 LONGEST_RUN = 256
-
-
-@dataclasses.dataclass(frozen=True)
-class RailElements:
-    """One rail, SI. ``l_source_h`` 0: no leakage; ``c2_f`` 0: no second stage; ``l_series_h`` 0: a resistor there."""
-
-    r_source_ohm: float
-    c_f: float
-    esr_ohm: float
-    g_bleed_s: float = 0.0
-    l_source_h: float = 0.0
-    r_series_ohm: float = 0.0
-    l_series_h: float = 0.0
-    c2_f: float = 0.0
-    esr2_ohm: float = 0.0
-
-    @property
-    def two_stages(self) -> bool:
-        """Whether a second filter stage follows."""
-        return self.c2_f > 0.0
-
-    @property
-    def states(self) -> tuple[str, ...]:
-        """Names of this rail's state variables, in order."""
-        names = ["i_source"] if self.l_source_h > 0.0 else []
-        names.append("v_cap")
-        if self.two_stages:
-            names += ["i_series", "v_cap2"] if self.l_series_h > 0.0 else ["v_cap2"]
-        return tuple(names)
-
-
-@dataclasses.dataclass(frozen=True)
-class RailNetwork:
-    """One or two rails. ``g_load[r][c]`` amperes drawn from rail r per volt of rail c, besides the load current."""
-
-    rails: tuple[RailElements, ...]
-    r_shared_ohm: float = 0.0
-    g_load: tuple[tuple[float, ...], ...] = ()
-
-    @functools.cached_property
-    def places(self) -> tuple[dict[str, int], ...]:
-        """For each rail, where its state variables lie in the state vector."""
-        found, at = [], 0
-        for rail in self.rails:
-            found.append({name: at + k for k, name in enumerate(rail.states)})
-            at += len(rail.states)
-        return tuple(found)
-
-    @property
-    def size(self) -> int:
-        """Number of state variables."""
-        return sum(len(rail.states) for rail in self.rails)
-
-    def conductance(self) -> Array:
-        """``g_load`` as a matrix, zeros where none is given."""
-        m = len(self.rails)
-        return np.array(self.g_load) if self.g_load else np.zeros((m, m))
 
 
 @dataclasses.dataclass(frozen=True)
@@ -119,82 +64,15 @@ class NetworkMarch(Motion):
 
 
 class _Piece:
-    """The network with one set of diodes conducting: dx/dt = a x + b_e emf + b_i load; and what follows from x."""
+    """The network with one set of diodes conducting, made into steps by the trapezoid rule."""
 
     def __init__(self, network: RailNetwork, on: tuple[bool, ...], step_s: float) -> None:
         self.on = on
         m, n = len(network.rails), network.size
-        k, p, q = np.zeros((4 * m, 4 * m)), np.zeros((4 * m, n)), np.zeros((4 * m, 2 * m))
-        conductance = network.conductance()
-        # Unknowns by rail: source current, current into C, current into the second stage, current into its C.
-        for r, (rail, place) in enumerate(zip(network.rails, network.places, strict=True)):
-            i_d, i_c, i_2, i_c2 = (4 * r + j for j in range(4))
-            v_cap = place["v_cap"]
-            if not on[r]:
-                k[i_d, i_d] = 1.0
-            elif rail.l_source_h > 0.0:
-                k[i_d, i_d], p[i_d, place["i_source"]] = 1.0, 1.0
-            else:
-                k[i_d, i_d] = rail.r_source_ohm
-                for other in range(m):
-                    if on[other]:
-                        k[i_d, 4 * other] += network.r_shared_ohm
-                k[i_d, i_c], p[i_d, v_cap], q[i_d, r] = rail.esr_ohm, -1.0, 1.0
-            # Node A: what comes in goes into C, bleeder, second stage or load.
-            k[i_c, i_d], k[i_c, i_2] = 1.0, -1.0
-            k[i_c, i_c], p[i_c, v_cap] = -(1.0 + rail.g_bleed_s * rail.esr_ohm), rail.g_bleed_s
-            load_row = i_c
-            if rail.two_stages:
-                load_row = i_c2
-                if rail.l_series_h > 0.0:
-                    k[i_2, i_2], p[i_2, place["i_series"]] = 1.0, 1.0
-                else:
-                    k[i_2, i_2], k[i_2, i_c], k[i_2, i_c2] = rail.r_series_ohm, -rail.esr_ohm, rail.esr2_ohm
-                    p[i_2, v_cap], p[i_2, place["v_cap2"]] = 1.0, -1.0
-                k[i_c2, i_2], k[i_c2, i_c2] = 1.0, -1.0
-            else:
-                k[i_2, i_2] = k[i_c2, i_c2] = 1.0
-            q[load_row, m + r] = 1.0
-            for c, other_rail in enumerate(network.rails):
-                g = float(conductance[r, c])
-                if g:
-                    v_row, place_c = _load_voltage_row(network, c, n)
-                    k[load_row, place_c] -= g * (other_rail.esr2_ohm if other_rail.two_stages else other_rail.esr_ohm)
-                    p[load_row] += g * v_row
-        inner = np.linalg.solve(k, np.hstack([p, q]))
-        self.from_x, self.from_u = inner[:, :n], inner[:, n:]
-        a, b = np.zeros((n, n)), np.zeros((n, 2 * m))
-        self.v_a_x, self.v_a_u = np.zeros((m, n)), np.zeros((m, 2 * m))
-        self.v_load_x, self.v_load_u = np.zeros((m, n)), np.zeros((m, 2 * m))
-        for r, (rail, place) in enumerate(zip(network.rails, network.places, strict=True)):
-            i_c, i_2, i_c2 = 4 * r + 1, 4 * r + 2, 4 * r + 3
-            v_cap = place["v_cap"]
-            a[v_cap], b[v_cap] = self.from_x[i_c] / rail.c_f, self.from_u[i_c] / rail.c_f
-            self.v_a_x[r], self.v_a_u[r] = rail.esr_ohm * self.from_x[i_c], rail.esr_ohm * self.from_u[i_c]
-            self.v_a_x[r, v_cap] += 1.0
-            self.v_load_x[r], self.v_load_u[r] = self.v_a_x[r], self.v_a_u[r]
-            if rail.two_stages:
-                at = place["v_cap2"]
-                a[at], b[at] = self.from_x[i_c2] / rail.c2_f, self.from_u[i_c2] / rail.c2_f
-                self.v_load_x[r], self.v_load_u[r] = (
-                    rail.esr2_ohm * self.from_x[i_c2],
-                    rail.esr2_ohm * self.from_u[i_c2],
-                )
-                self.v_load_x[r, at] += 1.0
-                if rail.l_series_h > 0.0:
-                    at = place["i_series"]
-                    a[at] = (self.v_a_x[r] - self.v_load_x[r] - rail.r_series_ohm * self.from_x[i_2]) / rail.l_series_h
-                    b[at] = (self.v_a_u[r] - self.v_load_u[r] - rail.r_series_ohm * self.from_u[i_2]) / rail.l_series_h
-        # Volts that drive each source's current: emf less what the shared resistance takes, less node A.
-        shared_x = network.r_shared_ohm * sum(self.from_x[4 * r] for r in range(m))
-        shared_u = network.r_shared_ohm * sum(self.from_u[4 * r] for r in range(m))
-        self.over_x, self.over_u = -self.v_a_x - shared_x, -self.v_a_u - shared_u
-        for r, (rail, place) in enumerate(zip(network.rails, network.places, strict=True)):
-            self.over_u[r, r] += 1.0
-            if on[r] and rail.l_source_h > 0.0:
-                at = place["i_source"]
-                a[at] = (self.over_x[r] - rail.r_source_ohm * self.from_x[4 * r]) / rail.l_source_h
-                b[at] = (self.over_u[r] - rail.r_source_ohm * self.from_u[4 * r]) / rail.l_source_h
+        found = state_equations(network, on)
+        self.from_x, self.from_u = found.from_x, found.from_u
+        self.v_a_x, self.v_a_u, self.v_load_x, self.v_load_u = found.v_a_x, found.v_a_u, found.v_load_x, found.v_load_u
+        a, b = found.a, found.b
         h = step_s / 2.0
         self.inverse = np.linalg.inv(np.eye(n) - h * a)
         self.keep = np.eye(n) + h * a
@@ -206,7 +84,7 @@ class _Piece:
         self.push_load = np.ascontiguousarray(2.0 * self.push[:, m:].T)
         self._doublings = [np.ascontiguousarray(self.step.T)]
         diodes = np.array([4 * r for r in range(m)])
-        mixed_x, mixed_u = self.over_x.copy(), self.over_u.copy()
+        mixed_x, mixed_u = found.over_x.copy(), found.over_u.copy()
         for r in range(m):
             if on[r]:
                 mixed_x[r], mixed_u[r] = -self.from_x[diodes[r]], -self.from_u[diodes[r]]
@@ -239,13 +117,6 @@ class _Piece:
         while k >= len(self._doublings):
             self._doublings.append(self._doublings[-1] @ self._doublings[-1])
         return self._doublings[k]
-
-
-def _load_voltage_row(network: RailNetwork, r: int, n: int) -> tuple[Array, int]:
-    """The state whose voltage stands at rail r's load, as a row; and the unknown whose current its ESR carries."""
-    rail, row = network.rails[r], np.zeros(n)
-    row[network.places[r]["v_cap2" if rail.two_stages else "v_cap"]] = 1.0
-    return row, 4 * r + (3 if rail.two_stages else 1)
 
 
 class _Pieces:

@@ -17,12 +17,12 @@ from plinth.physics.rails.network import (
     Drives,
     NetworkMarch,
     NetworkWaves,
-    RailNetwork,
     load_voltage_slopes,
     load_volts,
     march_network,
     waves_of,
 )
+from plinth.physics.rails.network_elements import RailNetwork
 
 Array = NDArray[np.float64]
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from plinth.physics.numbers.errors import RailCollapseError
 from plinth.physics.rails.between_samples import least_of_period, most_of_period
-from plinth.physics.rails.network import RailElements
+from plinth.physics.rails.network_elements import RailElements
 from plinth.physics.rails.rail import LoadCurrent, RailCircuit
 from plinth.physics.rails.rail_march import Laid, March, RailOnGrid
 

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.physics.mains import wave
-from plinth.physics.rails.network import RailElements
+from plinth.physics.rails.network_elements import RailElements
 from plinth.physics.rails.steady_state import RailSteadyState
 
 Array = NDArray[np.float64]

@@ -17,7 +17,8 @@ from plinth.physics.mains.wave import mains_wave
 from plinth.physics.numbers.patience import still_wanted
 from plinth.physics.numbers.roots import bracketed
 from plinth.physics.rails.leaky_rail import march_leaky
-from plinth.physics.rails.network import Drives, Motion, NetworkWaves, RailNetwork, march_network, waves_of
+from plinth.physics.rails.network import Drives, Motion, NetworkWaves, march_network, waves_of
+from plinth.physics.rails.network_elements import RailNetwork
 from plinth.physics.rails.rail import LoadCurrent, RailCircuit
 from plinth.physics.rails.rail_march import RailOnGrid
 from plinth.physics.rails.transients import bleed_down_s

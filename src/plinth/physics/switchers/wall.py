@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.physics.mains.wave import mains_wave
-from plinth.physics.rails.network import RailElements, RailNetwork
+from plinth.physics.rails.network_elements import RailElements, RailNetwork
 from plinth.physics.rails.network_steady import NetworkState, Source, steady_state
 from plinth.physics.rails.rail import rectified_emf
 from plinth.physics.stages.draws import constant_power
