@@ -1,12 +1,7 @@
-"""Rails in general: leakage, a second filter stage, unequal or coupled rails, loads that depend on the rails.
+"""Marching rails in general (``network_elements``).
 
-    source r - emf - R_source - L_source - diode - A - R_series - L_series - B - load
-                                                   +- ESR - C                +- ESR - C
-                                                   +- bleeder
-
-One or two such rails, with ``r_shared_ohm`` that all their sources share. Without a second stage A is the load node.
-Between two changes of a diode the network is linear: one matrix per set of conducting diodes, stepped by the
-trapezoid rule, a whole run at once by doubling. ``physics.rail`` is the quicker way for a plain, uncoupled rail.
+Between two changes of a diode the network is linear: one matrix per set of conducting diodes (``network_equations``),
+stepped by the trapezoid rule, a whole run at once by doubling. ``rail`` is the quicker way for a plain, uncoupled one.
 """
 
 import dataclasses
@@ -182,7 +177,7 @@ def _march(
         wants = run @ piece.wants_x
         wants += emf[j + 1 : stop + 1] @ piece.wants_emf
         wants += drives.load_at[j + 1 : stop + 1] @ piece.wants_load
-        changing = (wants > 0.0).any(axis=1)
+        changing: NDArray[np.bool_] = np.any(wants > 0.0, axis=1)
         count = int(changing.argmax())
         if not changing[count]:
             count = len(run)

@@ -81,7 +81,7 @@ def _branch_currents(network: RailNetwork, on: tuple[bool, ...]) -> tuple[Array,
                 v_row, place_c = _load_voltage_row(network, c, n)
                 k[load_row, place_c] -= g * (other.esr2_ohm if other.two_stages else other.esr_ohm)
                 p[load_row] += g * v_row
-    inner = np.linalg.solve(k, np.hstack([p, q]))
+    inner = np.asarray(np.linalg.solve(k, np.hstack([p, q])), dtype=np.float64)
     return inner[:, :n], inner[:, n:]
 
 
