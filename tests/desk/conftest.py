@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 from plinth.demo.workshop import make_demo
 from plinth.desk.look import load_fonts, look
 from plinth.desk.session import BenchSession
-from plinth.desk.window import PlinthWindow
+from plinth.desk.window import PlinthWindow, let_go
 from plinth.workshop.store import open_workshop
 
 
@@ -43,6 +43,7 @@ def window(qtbot: QtBot, session: BenchSession) -> Iterator[PlinthWindow]:
     qtbot.waitExposed(window)
     yield window
     window.close()
+    let_go()
     # Without an event loop nothing that is "deleted later" ever is, and each look change would restyle it again.
     window.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

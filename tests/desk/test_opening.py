@@ -1,20 +1,24 @@
 """Opening workshops, good and bad, and the thread that predicts."""
 
+import gc
+import weakref
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QTimer
 from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
+from plinth.builds.situation import Situation
+from plinth.demo.builds import REHEARSAL_ROOM
 from plinth.demo.workshop import begin_workshop, make_demo
 from plinth.desk import opening, preferences
 from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.look import load_fonts
 from plinth.desk.opening import CannotOpen, demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
-from plinth.desk.window import PlinthWindow
-from plinth.workshop.store import open_workshop
+from plinth.desk.window import PlinthWindow, held, hold, let_go
+from plinth.workshop.store import Workshop, create_workshop, open_workshop
 
 
 def answer_with(choice: str, seen: list[str]) -> None:
@@ -128,12 +132,12 @@ def test_another_workshop_takes_the_place_of_the_window(window: PlinthWindow, tm
     bad = tmp_path / "bad.plinth"
     bad.write_bytes(b"x" * 200)
     window.change_workshop(lambda: open_workshop(bad))
-    assert window.successor is None
+    assert held() is None
     assert "not a Plinth workshop" in window.trouble.text()
     window.change_workshop(lambda: begin_workshop(bad))
     assert "choose another name" in window.trouble.text()
     window.change_workshop(lambda: begin_workshop(tmp_path / "mine.plinth"))
-    other = window.successor
+    other = held()
     assert other is not None
     assert other.session.build.name == "First build"
     assert other.session.kit.meter.accuracy is None
@@ -172,7 +176,8 @@ def test_a_fault_of_plinth_itself_is_said_and_written_down(window: PlinthWindow)
     try:
         raise ZeroDivisionError("for this test")
     except ZeroDivisionError as error:
-        FaultTeller(window).take(type(error), error, error.__traceback__)
+        hold(window)
+        FaultTeller().take(type(error), error, error.__traceback__)
     assert "What was kept is safe" in window.trouble.text()
     assert window.trouble.isVisible()
     text = (preferences.folder() / "faults.txt").read_text(encoding="utf-8")
@@ -249,3 +254,33 @@ def test_a_damaged_workshop_is_saved_as_far_as_it_is_whole(
     assert len(found.builds()) == 5
     assert path.read_bytes() == before
     found.close()
+
+
+def test_windows_of_other_workshops_are_let_go(tmp_path: Path, qtbot: QtBot) -> None:
+    """Only the window in front is held; those before it go with their pages, their session and its predictions."""
+    load_fonts()
+    hold(PlinthWindow(BenchSession(make_demo(tmp_path))))
+    gone = list[weakref.ref[PlinthWindow]]()
+    for number in range(3):
+        front = held()
+        assert front is not None
+        gone.append(weakref.ref(front))
+        path = tmp_path / f"{number}.plinth"
+        front.change_workshop(lambda path=path: create_workshop(path, _one_build))  # type: ignore[misc]
+    del front
+
+    def all_gone() -> bool:
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        gc.collect()
+        return all(one() is None for one in gone)
+
+    qtbot.waitUntil(all_gone, timeout=60_000)
+    last = held()
+    assert last is not None
+    assert last.session.workshop.path.name == "2.plinth"
+    last.close()
+    let_go()
+
+
+def _one_build(workshop: Workshop) -> None:
+    workshop.add_build(REHEARSAL_ROOM, Situation(), "begun")

@@ -16,7 +16,7 @@ from plinth.desk.faults import write_fault
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
-from plinth.desk.window import PlinthWindow
+from plinth.desk.window import PlinthWindow, held, hold, let_go
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.store import Workshop
 
@@ -56,16 +56,21 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
         return _refuse(error)
     # Remembered only now that it is known to open: a file that does not would stand in the way of every later start.
     preferences.save_workshop(opened.path)
-    faults = FaultTeller(window)
+    hold(window)
+    faults = FaultTeller()
     sys.excepthook = faults.take
     threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
     window.show()
     if set_aside:
         window.say(set_aside)
+    # Whoever goes over to another workshop lets this one go: nothing here may keep it.
+    del window, opened
     # What was loaded so far stays: it need not be looked through again.
     gc.freeze()
     gc.enable()
-    return app.exec()
+    status = app.exec()
+    let_go()
+    return status
 
 
 class FaultTeller(QObject):
@@ -73,9 +78,8 @@ class FaultTeller(QObject):
 
     told = Signal(str)
 
-    def __init__(self, window: PlinthWindow) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._window = window
         # This object lives in the window's thread, so that is where the sentence is shown.
         self.told.connect(self._say)
 
@@ -87,10 +91,9 @@ class FaultTeller(QObject):
         )
 
     def _say(self, sentence: str) -> None:
-        window = self._window
-        while window.successor is not None:
-            window = window.successor
-        window.say(sentence)
+        window = held()
+        if window is not None:
+            window.say(sentence)
 
 
 def _refuse(error: Exception) -> int:

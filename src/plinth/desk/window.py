@@ -51,6 +51,25 @@ AFTER_FIRST_SIGHT_MS = 700
 TITLE_BAR_PX = 36
 
 
+# The window in front. A window without a parent lives only as long as somebody holds it; the one before is let go.
+_held: "list[PlinthWindow]" = []
+
+
+def hold(window: "PlinthWindow") -> None:
+    """Keep this window, and no other."""
+    _held[:] = [window]
+
+
+def let_go() -> None:
+    """Keep no window any more, as Plinth ends."""
+    _held.clear()
+
+
+def held() -> "PlinthWindow | None":
+    """The window in front, None where there is none yet."""
+    return _held[0] if _held else None
+
+
 class PlinthWindow(QMainWindow):
     """One workshop in one window."""
 
@@ -58,7 +77,6 @@ class PlinthWindow(QMainWindow):
         super().__init__()
         self.session = session
         self.close_anyway = False
-        self.successor: PlinthWindow | None = None
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self._take_place()
         # Before there is anything in it: later, every widget would be dressed twice.
@@ -306,9 +324,10 @@ class PlinthWindow(QMainWindow):
         except (WorkshopError, OSError) as error:
             self.say(str(error))
             return
-        self.successor = PlinthWindow(other)
-        self.successor.setGeometry(self.geometry())
-        self.successor.show()
+        successor = PlinthWindow(other)
+        successor.setGeometry(self.geometry())
+        successor.show()
+        hold(successor)
         preferences.save_workshop(workshop.path)
         self.close()
         # Closed only, it would stay with all its pages for as long as Plinth runs.
