@@ -95,6 +95,7 @@ class BenchSession(QObject):
         self.diary_size = (0, 0)
         self._solid: Prediction | None = None
         self._shelves: dict[type[Part], list[Part]] = {}
+        self._stands: dict[str, tuple[Build, RecordBook, tuple[StepStand, ...]]] = {}
         self._histories: dict[int, History[PlanState]] = {}
         self._unsaved: tuple[StoredBuild, str | None] | None = None
         self._stored: list[StoredBuild] = workshop.builds()
@@ -545,12 +546,20 @@ class BenchSession(QObject):
         return rail if rail >= build.module.v_rail_min else None
 
     def bringup(self, channel: str) -> tuple[StepStand, ...]:
-        """Where the bring-up of a channel stands; empty where the build cannot run."""
+        """Where the bring-up of a channel stands; empty where the build cannot run.
+
+        The very same answer while neither build nor records change: a slider asks for it at every step.
+        """
+        known = self._stands.get(channel)
+        if known is not None and known[0] is self.build and known[1] is self.records:
+            return known[2]
         idle = self.idle_rail_v()
-        if idle is None:
-            return ()
-        values = counting_values(self.build, channel, idle, self.records)
-        return stands(plan_steps(self.build, channel, idle, values), self.records)
+        found: tuple[StepStand, ...] = ()
+        if idle is not None:
+            values = counting_values(self.build, channel, idle, self.records)
+            found = stands(plan_steps(self.build, channel, idle, values), self.records)
+        self._stands[channel] = (self.build, self.records, found)
+        return found
 
     def brought_up(self, channel: str) -> bool:
         """Whether the loudspeaker permission of a channel is given (or passed over in writing)."""

@@ -63,7 +63,7 @@ class PowerUpPage(QWidget):
         self.steps.chosen.connect(self._choose)
         self.question.went_on.connect(self._went_on)
         session.records_changed.connect(self.refresh)
-        session.plan_changed.connect(self.refresh)
+        session.plan_changed.connect(self._take_plan)
         session.power_changed.connect(self.refresh)
         session.build_switched.connect(self.to_due)
         look.changed.connect(self._fit)
@@ -80,6 +80,12 @@ class PowerUpPage(QWidget):
             self.question.take_focus()
         else:
             super().keyPressEvent(event)
+
+    def _take_plan(self) -> None:
+        """A slider changes the situation and no step."""
+        stands = self._session.bringup(self.channels.channel)
+        if not stands or stands is not self._stands:
+            self.refresh()
 
     def refresh(self) -> None:
         """Take the stands anew and show the step in hand."""
