@@ -22,6 +22,9 @@ from plinth.workshop.store import Workshop
 
 NO_SCREEN = BAD_INPUT = 2
 
+# How long a computing thread may keep the interpreter while the window wants it.
+GIVE_WAY_S = 1e-4
+
 
 def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = False) -> int:
     """Open the window and run until it is closed; the exit status."""
@@ -31,6 +34,9 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
             "`plinth solve` works without one\n"
         )
         return NO_SCREEN
+    # Each call into Qt gives the interpreter away and must wait for it again while a prediction computes: at the usual
+    # 5 ms a picture of a hundred calls would stand for half a second.
+    sys.setswitchinterval(GIVE_WAY_S)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Plinth")
     app.setDesktopFileName("plinth")
