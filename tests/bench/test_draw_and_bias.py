@@ -161,8 +161,12 @@ def test_an_efficiency_is_a_draw(cells: dict[str, ClipCell]) -> None:
 
 
 @pytest.mark.parametrize(
-    ("typed", "watts"), [("30 V 1.4 A", 42.0), ("2x30V 1.4A", 84.0), ("2 × 30 V x 1400 mA", 84.0), ("84", 84.0)]
-)
+    ("typed", "watts"),
+    [
+        ("30 V 1.4 A", 42.0), ("1.4A 30V", 42.0), ("30V@1.4A", 42.0), ("2x1.4 A at 30 V", 84.0), ("2x30V 1.4A", 84.0),
+        ("2 × 30 V x 1400 mA", 84.0), ("84", 84.0),
+    ],
+)  # fmt: skip
 def test_bench_supplies_show_volts_and_amperes(bench_cell: ClipCell, typed: str, watts: float) -> None:
     draw = supply_draw.read_draw(typed, bench_cell, None, BENCH)
     assert draw.power_w == pytest.approx(watts)
@@ -179,12 +183,30 @@ def test_bench_supplies_show_volts_and_amperes(bench_cell: ClipCell, typed: str,
     [
         ("1.4 A", "together"), ("230 V", "together"), ("164 VA", "apparent power"), ("OL", "next range"),
         ("0 W", "more than 0"), ("-5 W", "more than 0"), ("soup", "expected"), ("", "found nothing"),
+        ("V A", "together"),
         ("230 V 0.7 A", "power meter"), ("1e9 W", "no reading at a bench"),
     ],
 )  # fmt: skip
 def test_what_is_no_draw_is_refused_in_words(cells: dict[str, ClipCell], typed: str, words: str) -> None:
     with pytest.raises(QuantityError, match=words):
         supply_draw.read_draw(typed, cells["one/Dummy 4"], 80.0, BENCH)
+
+
+def test_more_rails_than_the_supply_has_are_refused(bench_cell: ClipCell) -> None:
+    with pytest.raises(QuantityError, match="at most 2 x"):
+        supply_draw.read_draw("9x30 V 1.4 A", bench_cell, None, BENCH)
+    single = cells_of(FAMILY["class D full bridge on bench"])["one/Dummy 4"]
+    with pytest.raises(QuantityError, match="at most 1 x"):
+        supply_draw.read_draw("2x30 V 1.4 A", single, None, BENCH)
+
+
+def test_about_widens_a_draw_and_its_instrument_is_the_one_it_was_read_from(bench_cell: ClipCell) -> None:
+    vague = supply_draw.read_draw("about 90 W", bench_cell, None, BENCH)
+    assert vague.u_w == pytest.approx(9.0 / math.sqrt(3.0))
+    assert vague.instrument == "power meter"
+    assert supply_draw.read_draw("30 V 1.4 A", bench_cell, None, BENCH).instrument == BENCH.supply.name
+    battery = cells_of(FAMILY["class D half bridge on battery"])["one/Dummy 4"]
+    assert supply_draw.read_draw("25 V 4 A", battery, None, BENCH).instrument == BENCH.meter.name
 
 
 @pytest.mark.parametrize("name", sorted(FAMILY))
@@ -197,7 +219,7 @@ def test_every_kind_of_build_has_a_draw_to_expect(name: str) -> None:
     assert expected.value > cell.power.value
     assert supply_draw.source(cell) in supply_draw.expectation(cell)
     reading = supply_draw.reading_for_draw(
-        cell, supply_draw.Draw(expected.value, None, Bound.NONE), cell.power.value, "x", BENCH, AT
+        cell, supply_draw.Draw(expected.value, None, Bound.NONE), cell.power.value, "x", AT
     )
     assert reading.state is State.CLEAR
     assert reading.subject.startswith("clip_draw/")
@@ -232,6 +254,10 @@ def test_where_there_is_no_question_nothing_is_said(cells: dict[str, ClipCell]) 
     earlier = kept(cell, "49.4pp")
     changed, drifted = biases(cell, 0.010, 0.022), biases(cell, 0.010, 0.0105)
     assert bias_explains(cell, 1.002 * earlier.value, 1.0, earlier, changed) == ""
+    # Nobody states the meter: what two looks differ by is allowed for all the same.
+    blind = dataclasses.replace(earlier, u=None)
+    assert bias_explains(cell, 1.015 * earlier.value, None, blind, changed) == ""
+    assert bias_explains(cell, 1.1 * earlier.value, None, blind, changed) != ""
     assert bias_explains(cell, 1.2 * earlier.value, 1.0, earlier, drifted) == ""
     assert bias_explains(cell, 1.2 * earlier.value, 1.0, earlier, changed[:1]) == ""
     assert bias_explains(cell, 1.2 * earlier.value, 1.0, earlier, []) == ""

@@ -15,6 +15,8 @@ from plinth.units.shown import shown
 CHANGED_SHARE = 0.10
 # What a linear slope may be off by, twice over: more than this times what the bias does is not the bias.
 GENEROUS = 3.0
+# How far two looks at the same flattening differ, as a share of the power.
+BY_EYE = 0.02
 
 
 def bias_subjects(channel: str) -> tuple[str, str]:
@@ -40,7 +42,8 @@ def bias_explains(
     if abs(now - was) <= CHANGED_SHARE * max(abs(was), abs(now)):
         return ""
     apart = power_w - earlier.value
-    noise = 2.0 * math.hypot(u_power_w or 0.0, earlier.u or 0.0)
+    # By eye the same flattening is not found twice to the last per cent, whatever the meter.
+    noise = 2.0 * math.hypot(u_power_w or 0.0, earlier.u or 0.0) + BY_EYE * earlier.value
     change_a = module.pairs * bias.quiescent_a(1000.0 * (now - was), point.r_fitted_ohm)
     by_bias = _slope_w_per_a(cell) * change_a
     if abs(apart) <= noise + GENEROUS * abs(by_bias):

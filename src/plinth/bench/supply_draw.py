@@ -9,7 +9,9 @@ from plinth.bench.clipping import ClipCell, against_prediction, bound_against_pr
 from plinth.builds.instruments import BenchKit
 from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.judge.state import State
+from plinth.judge.window import ABOUT_SHARE
 from plinth.predict.figure import Figure
+from plinth.predict.inputs import from_tolerance
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
@@ -18,19 +20,31 @@ from plinth.units.shown import shown, shown_with_spread
 from plinth.units.typed import read_number, read_quantity, understand_quantity, without_bound
 
 LEAST_EFFICIENCY = 0.01
+_PRODUCTS = (
+    re.compile(r"(?:(?P<rails>\d+)\s*[x×*]\s*)?(?P<volts>[^VA]+V)\s*(?:[x×*,@]|at)?\s*(?P<amperes>[^VA]+A)"),
+    re.compile(r"(?:(?P<rails>\d+)\s*[x×*]\s*)?(?P<amperes>[^VA]+A)\s*(?:[x×*,@]|at)?\s*(?P<volts>[^VA]+V)"),
+)
 
 
 @dataclasses.dataclass(frozen=True)
 class Draw:
     """Watts drawn from the supply, their standard uncertainty (None: not known), and whether they are only a bound.
 
-    ``said`` how what was typed was understood, where that needs saying.
+    ``said`` how what was typed was understood, where that needs saying; ``instrument`` what it was read from.
     """
 
     power_w: float
     u_w: float | None
     bound: Bound
     said: str = ""
+    instrument: str = "power meter"
+
+    @property
+    def vague(self) -> "Draw":
+        """The same with what "about" adds to its spread."""
+        if self.bound is not Bound.ABOUT:
+            return self
+        return dataclasses.replace(self, u_w=math.hypot(self.u_w or 0.0, from_tolerance(self.power_w, ABOUT_SHARE)))
 
 
 def subject(cell: ClipCell) -> str:
@@ -64,10 +78,11 @@ def read_draw(typed: str, cell: ClipCell, output_w: float | None, kit: BenchKit)
     text = " ".join(typed.split())
     bound, rest = without_bound(text)
     if rest.endswith("%"):
-        return _from_efficiency(rest, bound, cell, output_w)
-    product = re.fullmatch(r"(?:(\d)\s*[x×*]\s*)?(.+?V)\s*(?:[x×*,at@ ]\s*)*(.+?A)", rest)
-    if product is not None:
-        return _from_product(product, bound, cell, kit)
+        return _from_efficiency(rest, bound, cell, output_w).vague
+    for form in _PRODUCTS:
+        product = form.fullmatch(rest)
+        if product is not None:
+            return _from_product(product, bound, cell, kit).vague
     if rest.lower().endswith("va"):
         raise QuantityError(f"found {text!r}, which is apparent power, expected watts: 142 W")
     if re.search(r"[aA]$", rest) or re.search(r"V$", rest):
@@ -80,7 +95,7 @@ def read_draw(typed: str, cell: ClipCell, output_w: float | None, kit: BenchKit)
     if found.value <= 0.0:
         raise QuantityError(f"found {text!r}, expected more than 0 W: the stage plays")
     # Nobody describes a wattmeter in the kit.
-    return Draw(found.value, None, found.bound)
+    return Draw(found.value, None, found.bound).vague
 
 
 def _from_efficiency(rest: str, bound: Bound, cell: ClipCell, output_w: float | None) -> Draw:
@@ -99,15 +114,19 @@ def _from_product(product: re.Match[str], bound: Bound, cell: ClipCell, kit: Ben
             f"found {product.group(0)!r}, whose product at the wall is apparent power, expected watts: a power meter "
             "shows them, volts times amperes does not"
         )
-    volts, amperes = read_quantity(product.group(2), "V"), read_quantity(product.group(3), "A")
+    volts, amperes = read_quantity(product["volts"], "V"), read_quantity(product["amperes"], "A")
+    rails, most = int(product["rails"] or 1), 1 if cell.prediction.build.supply.single_rail else 2
+    if not 1 <= rails <= most:
+        raise QuantityError(f"found {product.group(0)!r}, expected at most {most} x: so many rails this supply has")
     if volts <= 0.0 or amperes <= 0.0:
         raise QuantityError(f"found {product.group(0)!r}, expected volts and amperes above 0")
-    rails = int(product.group(1) or 1)
+    instrument = kit.supply if source(cell) == "the bench supply" else kit.meter
     power = rails * volts * amperes
-    shares = [None if u is None else u / x for x, u in ((v, kit.supply.u(v)) for v in (volts, amperes))]
+    shares = [None if u is None else u / x for x, u in ((v, instrument.u(v)) for v in (volts, amperes))]
     u = None if None in shares else power * math.hypot(*(one for one in shares if one is not None))
     times = f"{rails} × " if rails > 1 else ""
-    return Draw(power, u, bound, f"{times}{shown(volts, 'V')} × {shown(amperes, 'A')} = {shown(power, 'W')}")
+    said = f"{times}{shown(volts, 'V')} × {shown(amperes, 'A')} = {shown(power, 'W')}"
+    return Draw(power, u, bound, said, instrument.name)
 
 
 def _playing(cell: ClipCell) -> int:
@@ -164,15 +183,13 @@ def expectation(cell: ClipCell) -> str:
     return f"{shown_with_spread(figure.value, figure.spread, 'W')} from {source(cell)}, {efficiency:.0f} % of it out"
 
 
-def reading_for_draw(
-    cell: ClipCell, draw: Draw, output_w: float | None, typed: str, kit: BenchKit, at: dt.datetime
-) -> Reading:
+def reading_for_draw(cell: ClipCell, draw: Draw, output_w: float | None, typed: str, at: dt.datetime) -> Reading:
     """The reading to keep: watts drawn, with the verdict on them."""
     verdict, expected = judge_draw(cell, draw, output_w), predicted(cell)
     return Reading(
         subject=subject(cell), label=f"Draw from {source(cell)} at clipping, {cell.label}", typed=typed.strip(),
         value=draw.power_w, unit="W", u=draw.u_w,
-        instrument=kit.supply.name if source(cell) == "the bench supply" else "power meter", taken_at=at,
+        instrument=draw.instrument, taken_at=at,
         state=verdict.state, sentence=" ".join(part for part in (verdict.sentence, verdict.follows) if part),
         low=expected.low, high=expected.high, bound=draw.bound, conditions=cell.conditions,
     )  # fmt: skip

@@ -64,7 +64,7 @@ class DrawField(QWidget):
             draw = supply_draw.read_draw(self.field.text(), self._cell, output_w, self._kit)
         except QuantityError:
             return None
-        return supply_draw.reading_for_draw(self._cell, draw, output_w, self.field.text(), self._kit, now())
+        return supply_draw.reading_for_draw(self._cell, draw, output_w, self.field.text(), now())
 
     def with_output(self, output_w: float | None) -> None:
         """Another power is being typed: efficiency and heat follow it."""
