@@ -8,12 +8,12 @@ from PySide6.QtCore import QCoreApplication, QThread
 from pytestqt.qtbot import QtBot
 
 from plinth.demo.workshop import make_demo
-from plinth.desk import solver
 from plinth.desk.jobs import Jobs, Task
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.physics.numbers.errors import GivenUpError
 from plinth.physics.numbers.patience import still_wanted
+from plinth.session import solver
 
 LONG = 60_000
 
@@ -148,7 +148,7 @@ def test_no_figure_of_the_old_sliders_stands_under_the_new_ones_after_a_failure(
     def broken(*_args: object) -> None:
         raise KeyError("rail_minus_mean_v")
 
-    monkeypatch.setattr("plinth.desk.session.answer", broken)
+    monkeypatch.setattr("plinth.session.predictions.answer", broken)
     session.what_if(live=False, load_ohm=3.0)
     assert session.prediction is None
     assert session.margins == ()
@@ -156,7 +156,7 @@ def test_no_figure_of_the_old_sliders_stands_under_the_new_ones_after_a_failure(
     assert "Plinth made a mistake" in session.problem
     assert "KeyError" in window.trouble.text()
     assert "faults.txt" in window.trouble.text()
-    monkeypatch.setattr("plinth.desk.session.answer", solver.answer)
+    monkeypatch.setattr("plinth.session.predictions.answer", solver.answer)
     session.what_if(live=False, load_ohm=4.0)
     assert session.prediction is not None
     assert session.problem == ""

@@ -189,7 +189,7 @@ def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
     qtbot: QtBot, tmp_path: Path, demo_file: Path
 ) -> None:
     from plinth.builds.situation import Situation
-    from plinth.desk.solver import Request, answer
+    from plinth.session.solver import Request, answer
 
     session = BenchSession(make_demo(tmp_path), threaded=False)
     first = Request(100, session.build, Situation(load_ohm=5.0), True, session.prediction)

@@ -19,7 +19,6 @@ from plinth.desk.plan import courses_shown, page
 from plinth.desk.plot import Plot
 from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
-from plinth.desk.solver import Request, answer_loads
 from plinth.desk.window import PlinthWindow
 from plinth.guide.judging import reading_for_step
 from plinth.guide.schools.limited_supply import plan_steps
@@ -30,6 +29,7 @@ from plinth.physics.numbers.errors import RailCollapseError
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import idle_rail_v, solve
 from plinth.record.clock import now
+from plinth.session.solver import Request, answer_loads
 
 
 def test_a_plot_keeps_what_it_is_given_until_it_is_seen(qtbot: QtBot, tmp_path: Path) -> None:

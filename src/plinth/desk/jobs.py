@@ -11,7 +11,6 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from plinth.physics.numbers.errors import GivenUpError
 from plinth.physics.numbers.patience import while_wanted
 
 MOST_S = 120.0
@@ -176,10 +175,3 @@ class Jobs(QThread):
                 self._arriving.remove(task)
         if not task.cancelled:
             call(value)
-
-
-def words_of(error: Exception) -> str:
-    """A failure for people: the reason where it is one of ours, else that Plinth made a mistake."""
-    if isinstance(error, GivenUpError):
-        return f"Not computed: {error}."
-    return f"Plinth made a mistake while computing ({type(error).__name__}: {error}). What was kept is safe."

@@ -29,7 +29,6 @@ from plinth.desk.commands import Command
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
 from plinth.desk.head import STAGES, Head
-from plinth.desk.jobs import words_of
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.name_dialog import NameDialog
@@ -38,6 +37,7 @@ from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
 from plinth.report.file_out import proposed_name
+from plinth.session.runner import words_of
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
 from plinth.workshop.store import Workshop
 

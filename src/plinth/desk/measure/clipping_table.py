@@ -18,7 +18,6 @@ from plinth.bench.clipping import (
 )
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.desk.jobs import words_of
 from plinth.desk.labels import button, clear, column, label, put_away
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
@@ -29,6 +28,7 @@ from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.clock import now
 from plinth.record.reading import Reading
+from plinth.session.runner import words_of
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level

@@ -8,7 +8,7 @@ import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QProgressBar, QWidget
 
-from plinth.desk.jobs import Task, words_of
+from plinth.desk.jobs import Task
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.plot_graph import Axis, png_bytes
@@ -20,6 +20,7 @@ from plinth.predict.inputs import inputs_of
 from plinth.predict.many import Choice, ClipMap, choices, clip_map, is_quick
 from plinth.report.csv_table import csv_text
 from plinth.report.file_out import write_whole
+from plinth.session.runner import words_of
 from plinth.units.shown import shown, unit_sign
 
 # What the quick way solves within half a second; other kinds go one by one and get a coarser map.

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from plinth.desk.asking import ask
 from plinth.desk.choice_row import ChoiceRow
-from plinth.desk.jobs import words_of
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.origin import OriginDialog
@@ -23,6 +22,7 @@ from plinth.desk.side_area import SideArea
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.power_state import PowerState
 from plinth.predict.solve import Prediction
+from plinth.session.runner import words_of
 from plinth.units.shown import shown
 
 SHOWN_S = 0.020

@@ -1,0 +1,151 @@
+"""The workshop in hand, the builds in it, and what was last kept of them."""
+
+import contextlib
+import dataclasses
+import datetime as dt
+from collections.abc import Callable
+
+from plinth.builds.build import Build
+from plinth.builds.history import History
+from plinth.builds.instruments import BenchKit
+from plinth.builds.parts import Part
+from plinth.builds.situation import Situation
+from plinth.record.book import RecordBook
+from plinth.session.announcing import Telling
+from plinth.session.runner import Runner
+from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
+from plinth.workshop.kept_builds import LockedBuild, StoredBuild
+from plinth.workshop.store import Workshop
+
+
+@dataclasses.dataclass(frozen=True)
+class PlanState:
+    """What undo and redo move through."""
+
+    build: Build
+    situation: Situation
+
+
+class Core:
+    """The open workshop and the build in hand. ``live`` arguments further on mean that a slider is still moving."""
+
+    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
+        self.workshop, self.jobs, self.tell = workshop, jobs, tell
+        self.kit: BenchKit = workshop.bench()
+        self.demo = bool((workshop.setting("workshop") or {}).get("demo"))
+        self.station = "rails"
+        self.records = RecordBook()
+        self.diary_size = (0, 0)
+        self._shelves: dict[type[Part], list[Part]] = {}
+        self._histories: dict[int, History[PlanState]] = {}
+        self._unsaved: tuple[StoredBuild, str | None] | None = None
+        self._stored: list[StoredBuild] = workshop.builds()
+        self._live: PlanState | None = None
+        last = (workshop.setting("desk") or {}).get("build")
+        ids = [one.id for one in self._stored]
+        if not ids:
+            raise DamagedWorkshopError(workshop.path, [one.why for one in workshop.locked])
+        self._current = last if last in ids else ids[0]
+
+    @property
+    def stored(self) -> StoredBuild:
+        """The build in hand as last kept."""
+        return next(one for one in self._stored if one.id == self._current)
+
+    @property
+    def builds(self) -> list[StoredBuild]:
+        """All builds of this workshop."""
+        return list(self._stored)
+
+    @property
+    def build(self) -> Build:
+        """The build in hand."""
+        return self._plan.build
+
+    @property
+    def situation(self) -> Situation:
+        """Its situation, with a moving slider's value in it."""
+        return self._plan.situation
+
+    @property
+    def _plan(self) -> PlanState:
+        return self._live or self._history.state
+
+    @property
+    def _history(self) -> History[PlanState]:
+        return self._histories[self._current]
+
+    def _read_diary(self) -> None:
+        try:
+            self.diary_size = self.workshop.diary_size(self._current)
+            self.records = RecordBook(self.workshop.latest_records(self._current))
+        except WorkshopError as error:
+            # What cannot be read counts for nothing: every gate is closed until it can.
+            self.diary_size, self.records = (0, 0), RecordBook()
+            self.tell.trouble(str(error))
+
+    @property
+    def locked(self) -> tuple[LockedBuild, ...]:
+        """Builds of this workshop that cannot be read."""
+        return self.workshop.locked
+
+    @property
+    def notices(self) -> tuple[str, ...]:
+        """What was set aside at opening, and which builds are locked and why."""
+        locked = (f"{one.why}. This build is locked; the others are not." for one in self.workshop.locked)
+        return (*self.workshop.notices, *locked)
+
+    def set_kit(self, kit: BenchKit) -> bool:
+        """Keep the instruments of this workshop."""
+        if not self._try(lambda: self.workshop.set_setting("bench", kit.model_dump(mode="json"))):
+            return False
+        self.kit = kit
+        self.tell.records_changed()
+        return True
+
+    def put_on_shelf(self, part: Part) -> None:
+        """Keep a part for other builds."""
+        if self._try(lambda: self.workshop.add_parts((part,))):
+            self._shelves.pop(type(part), None)
+            self.tell.plan_changed()
+
+    def shelf(self, kind: type[Part]) -> list[Part]:
+        """The parts of one kind on the shelf; read from the file once, as it is asked for at every slider step."""
+        if kind not in self._shelves:
+            try:
+                self._shelves[kind] = self.workshop.shelf(kind)
+            except WorkshopError as error:
+                self.tell.trouble(str(error))
+                return []
+        return self._shelves[kind]
+
+    def _save_again(self) -> None:
+        """Keep a change that could not be kept before."""
+        if self._unsaved is not None:
+            stored, words = self._unsaved
+            with contextlib.suppress(WorkshopError):
+                self.workshop.save_build(stored, words)
+                self._unsaved = None
+                self._stored = [stored if one.id == stored.id else one for one in self._stored]
+                if stored.id == self._current:
+                    self._read_diary()
+
+    def build_of(self, build_id: int) -> Build:
+        """The build of that number, as it is now."""
+        return self.build if build_id == self._current else next(s.build for s in self._stored if s.id == build_id)
+
+    def choose_station(self, key: str) -> None:
+        """The page speaks about this station."""
+        self.station = key
+        self.tell.station_chosen(key)
+
+    def _try(self, write: Callable[[], object]) -> bool:
+        self._save_again()
+        try:
+            write()
+        except WorkshopError as error:
+            self.tell.trouble(str(error))
+            return False
+        if self._unsaved is None:
+            self.tell.kept(dt.datetime.now().astimezone())
+        return True

@@ -1,0 +1,224 @@
+"""Planning: builds made, exchanged, changed, undone; every state kept as it is reached."""
+
+import secrets
+from pathlib import Path
+
+import pydantic
+
+from plinth.builds.build import Build
+from plinth.builds.fields import in_sentence, part_fields, value_at
+from plinth.builds.files import BuildFileError, read_build
+from plinth.builds.files import words_of as words_of_invalid
+from plinth.builds.history import History
+from plinth.builds.makeup import Makeup, makeup_of, remade
+from plinth.builds.parts import Part
+from plinth.builds.situation import Situation
+from plinth.builds.stations import part_in, stations, with_part
+from plinth.demo.workshop import INVENTED
+from plinth.report.file_out import write_whole
+from plinth.session.core import PlanState
+from plinth.session.predictions import Predictions
+from plinth.workshop.kept_builds import StoredBuild
+
+
+class Plan(Predictions):
+    """What may be changed of the build in hand, and going over to another."""
+
+    def _load(self) -> None:
+        stored = self.stored
+        if stored.id not in self._histories:
+            self._histories[stored.id] = History(PlanState(stored.build, stored.situation))
+        # Nothing of another build may stand under this one's name while its own figures are computed.
+        self._live, self._solid = None, None
+        self.prediction, self.margins, self.problem = None, (), ""
+        self.load_powers, self.claimed_powers = {}, {}
+        self._read_diary()
+        self._solve(live=False)
+
+    def switch(self, build_id: int) -> None:
+        """Take another build in hand."""
+        if build_id == self._current:
+            return
+        self._save_again()
+        self._current = build_id
+        self._try(lambda: self.workshop.set_setting("desk", {"build": build_id}))
+        self._load()
+        self.tell.build_switched()
+        self.tell.plan_changed()
+        self.tell.records_changed()
+
+    def add_build(self, name: str, *, copy: bool) -> bool:
+        """A new build of that name: a copy of this one with its situation, or the same parts and a fresh page."""
+        build = self.build.model_copy(update={"name": name, "note": self.build.note if copy else ""})
+        situation = self.situation if copy else Situation()
+        words = (
+            f"{name}: copied from {self.build.name}." if copy else f"{name}: begun with the parts of {self.build.name}."
+        )
+        return self._add(build, situation, words)
+
+    def _add(self, build: Build, situation: Situation, words: str) -> bool:
+        made: list[StoredBuild] = []
+        if not self._try(lambda: made.append(self.workshop.add_build(build, situation, words))):
+            return False
+        self._stored = self.workshop.builds()
+        self.switch(made[0].id)
+        return True
+
+    def take_in(self, path: Path) -> str:
+        """A new build from a build file; a sentence where that cannot be, else empty."""
+        try:
+            build = read_build(path)
+        except BuildFileError as error:
+            return str(error)
+        names = {one.build.name for one in self._stored}
+        name, number = build.name, 1
+        while name in names:
+            number += 1
+            name = f"{build.name}, {number}"
+        named = build.model_copy(update={"name": name})
+        return "" if self._add(named, Situation(), f"{name}: taken in from {path.name}.") else "It could not be kept."
+
+    def write_out(self, path: Path) -> str:
+        """This build as a build file; a sentence where that cannot be, else empty."""
+        try:
+            write_whole(path, self.build.model_dump_json(indent=2, exclude_none=True) + "\n")
+        except OSError as error:
+            return f"{path} could not be written ({error.strerror or error}). Choose another folder."
+        return ""
+
+    def swap(self, slot: str, part: Part) -> None:
+        """Put another part into a station."""
+        before = part_in(self.build, slot)
+        if part == before:
+            return
+        words = f"{before.name} exchanged for {part.name}."
+        # Another thing stands there from now on, even where it is of the same make: readings of the old one do not
+        # count for it.
+        self._place(slot, part, words, secrets.token_hex(4))
+
+    def fit_another(self, slot: str) -> None:
+        """Another thing of the same make was fitted: nothing changes but that readings of the old one do not count."""
+        part = part_in(self.build, slot)
+        self._place(slot, part, f"Another {part.name} fitted in place of the one before.", secrets.token_hex(4))
+
+    def remake(self, makeup: Makeup) -> str:
+        """Make the build another way; a sentence where that does not go together or another build has the name."""
+        before = self.build
+        taken = {one.build.name.lower() for one in self._stored if one.id != self._current}
+        if makeup.name.lower() in taken:
+            return f"Found {makeup.name!r}, which this workshop has already: add a word to it."
+        try:
+            build = remade(before, makeup)
+        except pydantic.ValidationError as error:
+            reason = words_of_invalid(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
+            return f"Not kept: {reason}."
+        if build == before:
+            return ""
+        if build.module != before.module:
+            build = build.with_mark("module", secrets.token_hex(4))
+        if makeup_of(build).source != makeup_of(before).source:
+            build = build.with_mark("supply.source", secrets.token_hex(4))
+        said = []
+        if build.name != before.name:
+            said.append(f"{before.name} is called {build.name} from now on.")
+        if build != before.model_copy(update={"name": build.name}):
+            said.append(f"Made another way: {build.module.name} on {makeup.source.name}, {', '.join(build.channels)}.")
+        words = " ".join(said)
+        self._change(PlanState(build, self.situation), words, words)
+        self.tell.build_switched()
+        return ""
+
+    @property
+    def invented(self) -> tuple[int, int]:
+        """How many parts of this build are still of the invented shelf it was begun with, and how many it has."""
+        parts = [part_in(self.build, slot) for one in stations(self.build) for slot in one.slots]
+        return sum(part in INVENTED for part in parts), len(parts)
+
+    def restate(self, slot: str, part: Part) -> None:
+        """Change what is stated of the part in a station."""
+        before = part_in(self.build, slot)
+        changed = [
+            in_sentence(field.words)
+            for field in part_fields(part)
+            if value_at(part, field.path) != value_at(before, field.path)
+        ]
+        words = f"{part.name}: {', '.join(changed)} changed."
+        self._place(slot, part, words)
+
+    def _place(self, slot: str, part: Part, words: str, mark: str = "") -> None:
+        if not mark and part == part_in(self.build, slot):
+            return
+        try:
+            build = with_part(self.build, slot, part, changed=not mark)
+            build = build.with_mark(slot, mark) if mark else build
+        except pydantic.ValidationError as error:
+            # Parts that are sound alone may not go together; the build says why.
+            reason = words_of_invalid(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
+            self.tell.refused(f"{part.name} was not changed: {reason}.")
+            return
+        self._change(PlanState(build, self._dropping_load(slot)), words, words)
+
+    def _dropping_load(self, slot: str) -> Situation:
+        """Choosing another load puts the what-if load back, or the choice would not be seen."""
+        return self.situation.model_copy(update={"load_ohm": None}) if slot == "load" else self.situation
+
+    def what_if(self, *, live: bool, **changes: object) -> None:
+        """Set fields of the situation; while ``live`` it is shown but not yet a step of undo."""
+        situation = Situation.model_validate({**self.situation.model_dump(), **changes})
+        if live:
+            self._live = PlanState(self._history.state.build, situation)
+            self.tell.plan_changed()
+            self._solve(live=True)
+            return
+        words = ", ".join(changes).replace("_", " ")
+        self._change(PlanState(self._history.state.build, situation), f"what if: {words}", None)
+
+    def reset_what_if(self) -> None:
+        """The situation as the build has it."""
+        self._change(PlanState(self.build, Situation()), "what if: all back", None)
+
+    def _change(self, state: PlanState, words: str, diary_words: str | None) -> None:
+        self._live = None
+        if self._history.change(state, words):
+            self._save(diary_words)
+        self.tell.plan_changed()
+        self._solve(live=False)
+
+    def undo(self) -> None:
+        """One step back."""
+        self._step(self._history.undo(), "Undone")
+
+    def redo(self) -> None:
+        """One step forward."""
+        self._step(self._history.redo(), "Done again")
+
+    def _step(self, words: str | None, how: str) -> None:
+        if words is None:
+            return
+        self._live = None
+        self._save(f"{how}: {words}" if not words.startswith("what if") else None)
+        self.tell.plan_changed()
+        self._solve(live=False)
+
+    @property
+    def can_undo(self) -> bool:
+        """Whether there is a step back."""
+        return self._history.can_undo
+
+    @property
+    def can_redo(self) -> bool:
+        """Whether there is a step forward."""
+        return self._history.can_redo
+
+    def _save(self, diary_words: str | None) -> None:
+        state = self._history.state
+        stored = StoredBuild(self._current, state.build, state.situation)
+        if not self._try(lambda: self.workshop.save_build(stored, diary_words)):
+            # What is on the screen is kept by the next word that is: nobody has to make the change again.
+            self._unsaved = (stored, diary_words or (self._unsaved[1] if self._unsaved else None))
+            return
+        self._unsaved = None
+        self._stored = [stored if one.id == stored.id else one for one in self._stored]
+        if diary_words:
+            self.diary_size = (self.diary_size[0] + 1, self.diary_size[1])
+            self.tell.records_changed()

@@ -1,0 +1,75 @@
+"""What is under power, in whichever build, and the last stop."""
+
+import dataclasses
+import datetime as dt
+
+from plinth.guide.interlock import Power
+from plinth.record.clock import now
+from plinth.record.diary import DiaryEntry
+from plinth.record.subject import Kind, Subject, read_subject
+from plinth.session.announcing import Telling
+from plinth.session.records import Records
+from plinth.session.runner import Runner
+from plinth.workshop.store import Workshop
+
+
+@dataclasses.dataclass(frozen=True)
+class Stopped:
+    """What was stopped, and when."""
+
+    power: Power
+    at: dt.datetime
+
+
+class PowerNow(Records):
+    """Power on and off, written into the diary of the build it belongs to."""
+
+    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
+        super().__init__(workshop, jobs, tell)
+        self._power = self._find_power()
+        self._stopped: Stopped | None = None
+
+    @property
+    def power(self) -> Power | None:
+        """What is under power now, in whichever build; None while everything is off."""
+        return self._power
+
+    def switch_on(self, channel: str, words: str) -> bool:
+        """Write down that the bench supply of a channel of this build was switched on."""
+        entry = DiaryEntry(now(), "power_on", Subject(Kind.POWER, channel).text, words)
+        if not self._keep_entry(self._current, entry):
+            return False
+        self._power, self._stopped = Power(self._current, self.build.name, channel, entry.at), None
+        self.tell.power_changed()
+        return True
+
+    def switch_off(self) -> None:
+        """Write down that it was stopped, in the diary of the build that was on. On screen it is off at once."""
+        power = self._power
+        if power is None:
+            return
+        at = now()
+        self._power, self._stopped = None, Stopped(power, at)
+        self._keep_entry(
+            power.build_id, DiaryEntry(at, "power_off", Subject(Kind.POWER, power.channel).text, "Stopped.")
+        )
+        self.tell.power_changed()
+
+    @property
+    def stopped(self) -> Stopped | None:
+        """The last stop since this window was opened, until something is switched on again."""
+        return self._stopped
+
+    def put_away(self) -> None:
+        """The discharge was measured: the count-down is over."""
+        self._stopped = None
+        self.tell.power_changed()
+
+    def _find_power(self) -> Power | None:
+        """Power that was on when Plinth was last closed (or killed)."""
+        names = {one.id: one.build.name for one in self._stored}
+        for build_id, entry in self.workshop.last_of(("power_on", "power_off")):
+            if entry.kind == "power_on" and build_id in names:
+                channel = read_subject(entry.subject).channel
+                return Power(build_id, names[build_id], channel, entry.at, found=True)
+        return None

@@ -1,0 +1,21 @@
+"""One open workshop: plan, records, power and predictions together."""
+
+from plinth.session.announcing import Telling
+from plinth.session.plan import Plan
+from plinth.session.power import PowerNow
+from plinth.session.runner import Runner
+from plinth.workshop.store import Workshop
+
+
+class Session(Plan, PowerNow):
+    """The only writer to the workshop. Whoever shows it is told of changes through ``tell``."""
+
+    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling | None = None) -> None:
+        super().__init__(workshop, jobs, tell or Telling())
+        self._load()
+
+    def close(self) -> None:
+        """Stop computing and close the workshop."""
+        self.jobs.end()
+        self._save_again()
+        self.workshop.close()

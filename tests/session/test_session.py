@@ -1,0 +1,153 @@
+"""The open workshop without a window: what it does, and what it announces."""
+
+import dataclasses
+import datetime as dt
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from plinth.demo.workshop import make_demo
+from plinth.judge.state import State
+from plinth.record.reading import Reading
+from plinth.session.announcing import Telling
+from plinth.session.session import Session
+from plinth.workshop.store import open_workshop
+
+
+class AtOnce:
+    """Runs each job as it is asked for, in the caller's own time."""
+
+    def ask(
+        self,
+        _name: str,
+        work: Callable[[Any], object],
+        done: Callable[[object], None],
+        failed: Callable[[Exception], None] | None = None,
+    ) -> None:
+        try:
+            found = work(None)
+        except RuntimeError as error:
+            assert failed is not None
+            failed(error)
+        else:
+            done(found)
+
+    def waits(self, _name: str) -> bool:
+        return False
+
+    def end(self) -> None:
+        pass
+
+
+class Heard:
+    """Everything that was announced, by name and in order."""
+
+    def __init__(self) -> None:
+        self.names: list[str] = []
+        self.said: list[tuple[str, tuple[object, ...]]] = []
+
+    def telling(self) -> Telling:
+        def hear(name: str) -> Callable[..., None]:
+            def note(*told: object) -> None:
+                self.names.append(name)
+                self.said.append((name, told))
+
+            return note
+
+        return Telling(**{field.name: hear(field.name) for field in dataclasses.fields(Telling)})
+
+
+@pytest.fixture
+def heard() -> Heard:
+    return Heard()
+
+
+@pytest.fixture
+def session(tmp_path: Path, heard: Heard) -> Iterator[Session]:
+    made = Session(make_demo(tmp_path), AtOnce(), heard.telling())
+    yield made
+    made.close()
+
+
+def test_it_needs_no_window() -> None:
+    code = "import plinth.session.session, sys; sys.exit(any(name.startswith('PySide6') for name in sys.modules))"
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_a_slider_is_predicted_and_only_its_rest_is_a_step_of_undo(session: Session, heard: Heard) -> None:
+    assert session.prediction is not None
+    before = session.prediction["clip_power_w"].value
+    heard.names.clear()
+    session.what_if(live=True, load_ohm=8.0)
+    assert heard.names == ["plan_changed", "predicted"]
+    assert session.prediction["clip_power_w"].value < before
+    assert not session.can_undo
+    session.what_if(live=False, load_ohm=8.0)
+    assert session.can_undo
+    session.undo()
+    assert session.prediction["clip_power_w"].value == pytest.approx(before)
+    assert session.situation.load_ohm is None
+
+
+def test_a_reading_is_kept_on_disk_before_it_is_announced(session: Session, heard: Heard, tmp_path: Path) -> None:
+    reading = Reading(
+        subject="clip/left/one/Dummy 4", label="Clipping power", typed="50pp", value=77.0, unit="W", u=1.0,
+        instrument="scope", taken_at=dt.datetime(2026, 10, 10, tzinfo=dt.UTC), state=State.CLEAR, sentence="",
+        conditions={"rail_v": 36.0},
+    )  # fmt: skip
+    heard.names.clear()
+    size = session.diary_size
+    assert session.keep(reading)
+    assert heard.names == ["kept", "records_changed"]
+    assert session.diary_size == (size[0] + 1, size[1] + 1)
+    assert session.reading(reading.subject) == reading
+    path = session.workshop.path
+    session.close()
+    again = open_workshop(path)
+    assert again.records(session.stored.id)[-1] == reading
+    again.close()
+
+
+def test_power_goes_into_the_diary_of_its_build_and_is_found_again(tmp_path: Path) -> None:
+    heard = Heard()
+    first = Session(make_demo(tmp_path), AtOnce(), heard.telling())
+    assert first.switch_on("left", "Supply on.")
+    other = next(one.id for one in first.builds if one.id != first.stored.id)
+    build, path = first.stored, first.workshop.path
+    first.switch(other)
+    assert first.power is not None
+    assert first.power.build_id == build.id
+    first.close()
+    again = Session(open_workshop(path), AtOnce())
+    assert again.power is not None
+    assert (again.power.build_id, again.power.channel, again.power.found) == (build.id, "left", True)
+    again.switch_off()
+    assert again.power is None
+    assert again.workshop.diary(build.id)[-1].kind == "power_off"
+    again.close()
+
+
+def test_a_job_that_dies_leaves_no_stale_figures_and_is_said(
+    session: Session, heard: Heard, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def dies(_request: object) -> object:
+        raise RuntimeError("for this test")
+
+    monkeypatch.setattr("plinth.session.predictions.answer", dies)
+    session.what_if(live=False, load_ohm=6.0)
+    assert session.prediction is None
+    assert "for this test" in session.problem
+    assert ("fault", "plan") in [(name, told[0]) for name, told in heard.said if name == "fault"]
+
+
+def test_parts_that_do_not_go_together_are_refused_in_words(session: Session, heard: Heard) -> None:
+    street = next(one.id for one in session.builds if one.build.name == "Street box")
+    full = next(part for part in session.shelf(type(session.build_of(street).module)) if part.name == "Parade 150")
+    before = session.build
+    session.swap("module", full)
+    assert session.build == before
+    assert [name for name in heard.names if name == "refused"] == ["refused"]
