@@ -16,6 +16,7 @@ from plinth.demo.builds import STAGE_PAIR
 from plinth.desk.origin import OriginDialog
 from plinth.desk.plan.what_if import STEPS, present
 from plinth.desk.session import BenchSession
+from plinth.desk.stages import STAGES
 from plinth.desk.window import PlinthWindow
 from plinth.judge.rules import judge
 from plinth.judge.state import State
@@ -187,7 +188,7 @@ def test_a_build_that_cannot_run_says_why_and_shows_no_stale_figure(
     assert window.band.stations["rails"].content.main == "–"
     assert window.band.stations["wall"].content is not None
     assert window.band.stations["wall"].content.state is State.UNKNOWN
-    assert window.head.stage_state(0) == "cannot run"
+    assert STAGES[0].state(session) == "cannot run"
     window.grab()
     window.show_stage(1)
     assert window.power_up.problem.isVisible()
@@ -263,7 +264,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     press(question.keep_button)
     assert session.brought_up("right")
     assert "Right is up" in window.power_up.all_done.text()
-    assert window.head.stage_state(1) == "24/24"
+    assert STAGES[1].state(session) == "24/24"
 
 
 def test_the_gate_holds_until_a_reason_is_written(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:

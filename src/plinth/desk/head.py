@@ -9,11 +9,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QSizePolicy, QWi
 from plinth.desk.labels import button, label, set_role
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
-from plinth.guide.progress import settled_count
-from plinth.judge.state import State
-from plinth.record.subject import Kind, read_subject
-
-STAGES = ("Plan", "Power up", "Measure", "Diary")
+from plinth.desk.stages import STAGES
 
 
 class Head(QWidget):
@@ -38,8 +34,8 @@ class Head(QWidget):
         self.stages = QButtonGroup(self)
         row = QHBoxLayout()
         row.setSpacing(2)
-        for index, name in enumerate(STAGES):
-            one = button(name)
+        for index, stage in enumerate(STAGES):
+            one = button(stage.name)
             one.setCheckable(True)
             self.stages.addButton(one, index)
             row.addWidget(one)
@@ -107,29 +103,11 @@ class Head(QWidget):
         self.builds.setText(f"{name}  ▾")
         self.builds.setAccessibleName(f"Build {session.build.name}; choose another, new or copy")
         self.place.setText("demo workshop" if session.demo else session.workshop.path.stem)
-        for index, name in enumerate(STAGES):
-            state = self.stage_state(index)
-            one = self.stages.button(index)
+        for index, stage in enumerate(STAGES):
+            name, state, one = stage.name, stage.state(session), self.stages.button(index)
             one.setText(f"{name}  {state}" if state and look.scale < 1.7 else name)
             one.setToolTip(f"{name}: {state}" if state else name)
             one.setAccessibleName(f"{name}, {state}" if state else name)
-
-    def stage_state(self, index: int) -> str:
-        """What a stage says of itself: margins over, steps done, readings, lines."""
-        session = self._session
-        if index == 0:
-            if session.problem:
-                return "cannot run"
-            over = sum(m.state is State.OVER for m in session.margins)
-            close = sum(m.state is State.CLOSE for m in session.margins)
-            return f"{over} over" if over else f"{close} close" if close else "clear" if session.margins else ""
-        if index == 1:
-            stands = [session.bringup(channel) for channel in session.build.channels]
-            return f"{sum(settled_count(s) for s in stands)}/{sum(len(s) for s in stands)}"
-        if index == 2:
-            have = sum(read_subject(text).kind in (Kind.CLIP, Kind.RESPONSE) for text in session.records)
-            return f"{have} read" if have else ""
-        return ""
 
     def _fill_builds(self) -> None:
         menu = self.builds.menu()

@@ -1,10 +1,9 @@
 """The window: head, band, pages, stop bar; and every action with its keys."""
 
-import functools
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QShortcut, QShowEvent
@@ -28,7 +27,7 @@ from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.commands import Command
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
-from plinth.desk.head import STAGES, Head
+from plinth.desk.head import Head
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.name_dialog import NameDialog
@@ -36,6 +35,8 @@ from plinth.desk.opening import opened, salvaged_words
 from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
+from plinth.desk.stage_page import StagePage
+from plinth.desk.stages import STAGES
 from plinth.report.file_out import proposed_name
 from plinth.session.runner import words_of
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
@@ -88,8 +89,8 @@ class PlinthWindow(QMainWindow):
             area.setWidgetResizable(True)
             area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self.pages.addWidget(area)
-        self.plan = PlanPage(session)
-        self._areas[0].setWidget(self.plan)
+        self._made: dict[int, StagePage] = {}
+        self.page(0)
         self.stop_bar = StopBar(session)
         self.trouble = label("", "problem", wrap=True)
         self.trouble_away = button("Understood")
@@ -129,32 +130,32 @@ class PlinthWindow(QMainWindow):
 
     # Pages: the first at once, the others when they are asked for, and soon after the window stands
 
-    @functools.cached_property
+    def page(self, index: int) -> StagePage:
+        """The page of a stage, made where it is not yet."""
+        if index not in self._made:
+            self._made[index] = STAGES[index].page(self.session)
+            self._areas[index].setWidget(self._made[index])
+        return self._made[index]
+
+    @property
+    def plan(self) -> "PlanPage":
+        """The Plan page."""
+        return cast("PlanPage", self.page(0))
+
+    @property
     def power_up(self) -> "PowerUpPage":
         """The Power up page."""
-        from plinth.desk.power_up.page import PowerUpPage
+        return cast("PowerUpPage", self.page(1))
 
-        page = PowerUpPage(self.session)
-        self._areas[1].setWidget(page)
-        return page
-
-    @functools.cached_property
+    @property
     def measure(self) -> "MeasurePage":
         """The Measure page."""
-        from plinth.desk.measure.page import MeasurePage
+        return cast("MeasurePage", self.page(2))
 
-        page = MeasurePage(self.session)
-        self._areas[2].setWidget(page)
-        return page
-
-    @functools.cached_property
+    @property
     def diary(self) -> "DiaryPage":
         """The Diary page."""
-        from plinth.desk.diary.page import DiaryPage
-
-        page = DiaryPage(self.session)
-        self._areas[3].setWidget(page)
-        return page
+        return cast("DiaryPage", self.page(3))
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -163,9 +164,9 @@ class PlinthWindow(QMainWindow):
 
     def _make_next_page(self) -> None:
         # One at a time, so that whoever moves a slider meanwhile hardly feels it.
-        waiting = [name for name in ("power_up", "measure", "diary") if name not in self.__dict__]
+        waiting = [index for index in range(len(STAGES)) if index not in self._made]
         if waiting and self.isVisible():
-            getattr(self, waiting[0])
+            self.page(waiting[0])
             QTimer.singleShot(0, self, self._make_next_page)
 
     # Actions
@@ -173,8 +174,8 @@ class PlinthWindow(QMainWindow):
     def _commands(self) -> tuple[Command, ...]:
         session = self.session
         stages = [
-            Command(f"stage.{i}", f"go to {name}", "Stage", partial(self.show_stage, i), f"Ctrl+{i + 1}")
-            for i, name in enumerate(STAGES)
+            Command(f"stage.{i}", f"go to {one.name}", "Stage", partial(self.show_stage, i), f"Ctrl+{i + 1}")
+            for i, one in enumerate(STAGES)
         ]
         stations = [
             Command(
@@ -198,7 +199,7 @@ class PlinthWindow(QMainWindow):
             Command("makeup", "how this build is made: name, channels, wiring, supply", "Plan",
                     self.plan.shelf.ask_makeup, "Ctrl+Shift+M"),
             Command("view", "plots: next view over time", "Plan", self._next_view, "Ctrl+Shift+V"),
-            Command("map", "map of clip power", "Plan", self.plan.show_map, "Ctrl+M",
+            Command("map", "map of clip power", "Plan", lambda: self.plan.show_map(), "Ctrl+M",
                     lambda: session.prediction is not None),
             Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
             Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
@@ -250,14 +251,7 @@ class PlinthWindow(QMainWindow):
         """Show a stage."""
         self.head.stages.button(index).setChecked(True)
         self.pages.setCurrentIndex(index)
-        # Each page is made by being asked for.
-        if index == 1:
-            self.power_up.to_due()
-        elif index == 2:
-            self.measure.refresh()
-            (self.measure.clip if self.measure.stack.currentIndex() == 0 else self.measure.response).field.setFocus()
-        elif index == 3:
-            self.diary.note.setFocus()
+        self.page(index).come_up()
 
     def name_build(self, *, copy: bool) -> None:
         """Ask for a name and make the build."""

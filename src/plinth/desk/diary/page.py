@@ -4,12 +4,13 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QResizeEvent, QShowEvent
-from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QHeaderView, QLineEdit, QTableView, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QHeaderView, QLineEdit, QTableView
 
 from plinth.desk.diary.lines import DiaryLines
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
+from plinth.desk.stage_page import StagePage
 from plinth.record.clock import now
 from plinth.report.csv_table import readings_csv
 from plinth.report.file_out import proposed_name, write_whole
@@ -19,7 +20,7 @@ from plinth.report.html import ReportInput, render_report
 MOST_IN_SIGHT = 120
 
 
-class DiaryPage(QWidget):
+class DiaryPage(StagePage):
     """See the module."""
 
     def __init__(self, session: BenchSession) -> None:
@@ -77,6 +78,10 @@ class DiaryPage(QWidget):
         session.predicted.connect(self._show_exports)
         look.changed.connect(self._restyle)
         self.refresh()
+
+    def come_up(self) -> None:
+        """A note can be typed at once."""
+        self.note.setFocus()
 
     def refresh(self) -> None:
         """Show the diary, the latest at the end and in view; out of sight, only remember to."""

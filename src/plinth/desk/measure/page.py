@@ -13,6 +13,7 @@ from plinth.desk.measure.clipping_table import ClipTest
 from plinth.desk.measure.response_curve import ResponseTest
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
+from plinth.desk.stage_page import StagePage
 from plinth.guide.interlock import measure_conditions, measure_gate
 from plinth.judge.claims import claim_for, power_claim
 from plinth.record.clock import now
@@ -35,7 +36,7 @@ def scope_words(build: Build, channel: str) -> str:
     return f"Scope tip to {channel} output, clip to its 0 V: this output is ground referred, so the clip is safe."
 
 
-class MeasurePage(QWidget):
+class MeasurePage(StagePage):
     """See the module."""
 
     def __init__(self, session: BenchSession) -> None:
@@ -128,6 +129,11 @@ class MeasurePage(QWidget):
         self.response.show_channel(self.channels.channel)
         self._show_held()
         self._show_set_up()
+
+    def come_up(self) -> None:
+        """Take channel and build anew; the test in hand asks for a reading."""
+        self.refresh()
+        (self.clip if self.stack.currentIndex() == 0 else self.response).field.setFocus()
 
     def show_test(self, index: int) -> None:
         """Show clipping (0) or response (1)."""

@@ -19,6 +19,7 @@ from plinth.desk.plot import Plot
 from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
+from plinth.desk.stage_page import StagePage
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.power_state import PowerState
 from plinth.predict.solve import Prediction
@@ -30,7 +31,7 @@ SHOWN_S = 0.020
 RAILS_SPARSER = 3
 
 
-class PlanPage(QWidget):
+class PlanPage(StagePage):
     """See the module."""
 
     def __init__(self, session: BenchSession) -> None:

@@ -11,6 +11,7 @@ from plinth.desk.power_up.question import Question
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
+from plinth.desk.stage_page import StagePage
 from plinth.guide.judging import hint_for
 from plinth.guide.progress import Stand, StepStand, due
 from plinth.guide.schools.limited_supply import SCHOOL
@@ -18,7 +19,7 @@ from plinth.judge.state import State
 from plinth.record.reading import Reading
 
 
-class PowerUpPage(QWidget):
+class PowerUpPage(StagePage):
     """See the module."""
 
     def __init__(self, session: BenchSession) -> None:
@@ -133,6 +134,10 @@ class PowerUpPage(QWidget):
         self._shown = self._stands.index(now_due) if now_due else max(0, len(self._stands) - 1)
         self.refresh()
         self.question.take_focus()
+
+    def come_up(self) -> None:
+        """Show the step that is due."""
+        self.to_due()
 
     def _choose(self, row: int) -> None:
         self._shown = row

@@ -1,0 +1,10 @@
+"""What every stage's page is."""
+
+from PySide6.QtWidgets import QWidget
+
+
+class StagePage(QWidget):
+    """A page that is made when it is first asked for."""
+
+    def come_up(self) -> None:
+        """It is shown from now on: take what is new, and put the focus where one goes on."""

@@ -1,0 +1,53 @@
+"""The stages of the work, in the order in which people work: a new one is a line here and a page of its own.
+
+Pages are imported when they are made: the window stands before most of them.
+"""
+
+import dataclasses
+from collections.abc import Callable
+
+from plinth.desk.session import BenchSession
+from plinth.desk.stage_page import StagePage
+from plinth.session import stages as states
+from plinth.session.session import Session
+
+
+def _plan(session: BenchSession) -> StagePage:
+    from plinth.desk.plan.page import PlanPage
+
+    return PlanPage(session)
+
+
+def _power_up(session: BenchSession) -> StagePage:
+    from plinth.desk.power_up.page import PowerUpPage
+
+    return PowerUpPage(session)
+
+
+def _measure(session: BenchSession) -> StagePage:
+    from plinth.desk.measure.page import MeasurePage
+
+    return MeasurePage(session)
+
+
+def _diary(session: BenchSession) -> StagePage:
+    from plinth.desk.diary.page import DiaryPage
+
+    return DiaryPage(session)
+
+
+@dataclasses.dataclass(frozen=True)
+class Stage:
+    """``name`` as shown, what makes its page, what it says of itself. Its key is Ctrl and its place in the row."""
+
+    name: str
+    page: Callable[[BenchSession], StagePage]
+    state: Callable[[Session], str]
+
+
+STAGES = (
+    Stage("Plan", _plan, states.plan_state),
+    Stage("Power up", _power_up, states.power_up_state),
+    Stage("Measure", _measure, states.measure_state),
+    Stage("Diary", _diary, states.diary_state),
+)

@@ -1,0 +1,32 @@
+"""What each stage of the work says of itself: done, due, over, in a few words."""
+
+from plinth.guide.progress import settled_count
+from plinth.judge.state import State
+from plinth.record.subject import Kind, read_subject
+from plinth.session.session import Session
+
+
+def plan_state(session: Session) -> str:
+    """How many margins are over, or close; that it cannot run."""
+    if session.problem:
+        return "cannot run"
+    over = sum(m.state is State.OVER for m in session.margins)
+    close = sum(m.state is State.CLOSE for m in session.margins)
+    return f"{over} over" if over else f"{close} close" if close else "clear" if session.margins else ""
+
+
+def power_up_state(session: Session) -> str:
+    """Steps settled, of all steps of all channels."""
+    stands = [session.bringup(channel) for channel in session.build.channels]
+    return f"{sum(settled_count(s) for s in stands)}/{sum(len(s) for s in stands)}"
+
+
+def measure_state(session: Session) -> str:
+    """How many readings there are."""
+    have = sum(read_subject(text).kind in (Kind.CLIP, Kind.RESPONSE) for text in session.records)
+    return f"{have} read" if have else ""
+
+
+def diary_state(_session: Session) -> str:
+    """A diary is never due."""
+    return ""
