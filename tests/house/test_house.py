@@ -9,7 +9,10 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[2]
-CORE = ("physics", "units", "builds", "predict", "judge", "guide", "bench", "workshop", "report", "demo")
+CORE = (
+    "physics", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report", "demo",
+    "session",
+)  # fmt: skip
 
 WITHOUT_QT = """
 import importlib, pkgutil, sys
@@ -64,6 +67,8 @@ def copy(tmp_path: Path) -> Path:
         ("predict/figure.py", "from PySide6 import QtCore", "Only the desk knows Qt BROKEN"),
         ("physics/heat/rises.py", "from plinth.builds import parts", "Imports run one way BROKEN"),
         ("builds/quantities.py", "from plinth.desk import look", "BROKEN"),
+        ("session/core.py", "from plinth.desk import look", "BROKEN"),
+        ("desk/plan/ledger.py", "from plinth.workshop.store import Workshop", "to the session BROKEN"),
     ],
 )
 def test_the_contracts_break_when_they_are_broken(copy: Path, module: str, line: str, contract: str) -> None:

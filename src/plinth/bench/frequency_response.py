@@ -123,7 +123,7 @@ def predicted_band_db(build: Build, f_hz: float, corner_tol: float = 0.25) -> tu
 
 @dataclasses.dataclass(frozen=True)
 class ResponsePoint:
-    """One measured point: level relative to 1 kHz with standard uncertainty, both dB."""
+    """One measured point: volts RMS, and the level relative to 1 kHz in dB."""
 
     f_hz: float
     v_rms: float

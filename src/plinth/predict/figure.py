@@ -6,7 +6,7 @@ import math
 
 @dataclasses.dataclass(frozen=True)
 class Origin:
-    """Where a figure comes from: formula in words, its source, and the inputs with their values."""
+    """Where a figure comes from: its formula, as text, and the source of that."""
 
     formula: str
     source: str
