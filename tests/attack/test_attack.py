@@ -2,6 +2,7 @@
 
 import pytest
 
+from tests.attack import window
 from tests.attack.__main__ import KINDS, one_round
 
 ROUNDS = {"words": 20, "files": 60, "lives": 3, "disk": 12, "window": 2}
@@ -14,3 +15,12 @@ def test_nothing_falls(kind: str, monkeypatch: pytest.MonkeyPatch) -> None:
     for seed in range(ROUNDS[kind]):
         fell = one_round(kind, seed)
         assert not fell, f"{fell}\nagain: make attack MINUTES=0 SEED={seed} KIND={kind}"
+
+
+def test_memory_that_grows_is_noticed() -> None:
+    before = [180.0, 300.0, 310.0]
+    assert window.grown(before, 320.0) == ""
+    assert before == [180.0, 300.0, 310.0, 320.0]
+    for _ in range(window.WARM):
+        assert window.grown(before, 330.0) == ""
+    assert "from 330 to 500 MB" in window.grown(before, 500.0)

@@ -22,6 +22,9 @@ from tests.desk.watching import StrayWindows, no_faults
 ACTIONS = 60
 # Counted, not judged to the millisecond: a machine may stop for a while, a window that stands for so long does not.
 FROZEN_S = 20.0
+# Windows after which every page, dialog and kind of build has been seen once, and what may come on top of that.
+WARM, GROWN_MB = 8, 120.0
+_RESIDENT: list[float] = []
 _TYPED = ("31.2pp", "4k7", "20M", "OL", ">100", "12", "-7", "0R33", "8-0-8", "x" * 300, "", "1e200", "31,2", "\0")
 # Asks for a file in a dialog of its own, which nobody would answer here.
 _ASKING = {"report", "csv", "take_in", "write_out", "open", "begin", "quit"}
@@ -65,7 +68,21 @@ def attack(folder: Path, seed: int) -> str:
         window.deleteLater()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     gc.collect()
-    return fell
+    return fell or grown(_RESIDENT, _resident_mb())
+
+
+def grown(before: list[float], now_mb: float) -> str:
+    """Whether the process has grown beyond what its first windows came to; what each window came to is noted."""
+    before.append(now_mb)
+    most = max(before[:WARM])
+    return f"memory has grown from {most:.0f} to {now_mb:.0f} MB" if now_mb > most + GROWN_MB else ""
+
+
+def _resident_mb() -> float:
+    for line in Path("/proc/self/status").read_text(encoding="ascii").splitlines():
+        if line.startswith("VmRSS:"):
+            return int(line.split()[1]) / 1024.0
+    return 0.0
 
 
 def _act(window: PlinthWindow, session: BenchSession, pick: random.Random) -> str:

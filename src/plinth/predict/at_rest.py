@@ -5,21 +5,12 @@ import dataclasses
 from plinth.physics.numbers.errors import RailCollapseError
 from plinth.physics.numbers.roots import bracketed
 from plinth.physics.rails.common_period import Grid
-from plinth.physics.rails.network_steady import (
-    steady_state,
-)
+from plinth.physics.rails.network_steady import steady_state
 from plinth.physics.rails.rail import constant_current
 from plinth.physics.rails.steady_state import solve_rail
 from plinth.physics.stages import draws
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.power_state import (
-    Period,
-    PowerState,
-    as_power_state,
-    lay_period,
-    plain_rail,
-    source_of,
-)
+from plinth.predict.power_state import Period, PowerState, as_power_state, lay_period, plain_rail, source_of
 
 
 def without_modules(circuit: PowerCircuit, period: Period, near: PowerState | None) -> PowerState:
@@ -99,10 +90,10 @@ def at_rest_shorted(circuit: PowerCircuit, grid: Grid, near: PowerState | None =
 
 def _resting_by(law: _IdleLaw, grid: Grid, near: PowerState | None) -> PowerState:
     circuit = law.circuit
-    draws = circuit.v_awake > 0.0 and circuit.i_idle_a > 0.0
+    drawing = circuit.v_awake > 0.0 and circuit.i_idle_a > 0.0
     known = near if near is not None and near.network is not None else None
     period = _rest_period(circuit, grid)
-    if near is not None and draws and not circuit.idle_stops and law.lowest_v(near) < circuit.v_awake:
+    if near is not None and drawing and not circuit.idle_stops and law.lowest_v(near) < circuit.v_awake:
         # A similar case was asleep: looked at first, as marching awake towards no rest costs most.
         asleep = _under(circuit, period, *law.asleep(), known)
         if law.lowest_v(asleep) < circuit.v_awake:
@@ -113,10 +104,10 @@ def _resting_by(law: _IdleLaw, grid: Grid, near: PowerState | None) -> PowerStat
         else:
             rest = resting(circuit, circuit.channels * circuit.i_idle_a, grid, near)
     except RailCollapseError:
-        if not draws:
+        if not drawing:
             raise
     else:
-        if not draws or law.lowest_v(rest) >= circuit.v_awake:
+        if not drawing or law.lowest_v(rest) >= circuit.v_awake:
             return rest
     asleep = _under(circuit, period, *law.asleep(), known)
     hunts = circuit.idle_stops and law.lowest_v(asleep) >= circuit.v_awake
