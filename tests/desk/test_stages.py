@@ -1,6 +1,5 @@
 """Stages register themselves: one line more is a stage more, everywhere."""
 
-import pytest
 from PySide6.QtWidgets import QLineEdit
 from pytestqt.qtbot import QtBot
 
@@ -22,11 +21,9 @@ class Fifth(StagePage):
         self.field.setFocus()
 
 
-def test_a_stage_more_is_one_line_more(session: BenchSession, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_stage_more_is_one_line_more(session: BenchSession, qtbot: QtBot) -> None:
     more = (*STAGES, Stage("Fifth", Fifth, lambda one: f"{len(one.builds)} builds"))
-    for where in ("head", "window"):
-        monkeypatch.setattr(f"plinth.desk.{where}.STAGES", more)
-    window = PlinthWindow(session)
+    window = PlinthWindow(session, more)
     qtbot.addWidget(window)
     window.show()
     assert window.head.stages.button(4).text() == f"Fifth  {len(session.builds)} builds"

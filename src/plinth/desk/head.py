@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QSizePolicy, QWi
 from plinth.desk.labels import button, label, set_role
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
-from plinth.desk.stages import STAGES
+from plinth.desk.stages import STAGES, Stage
 
 
 class Head(QWidget):
@@ -22,8 +22,9 @@ class Head(QWidget):
     toggle_dark = Signal()
     text_size = Signal(int)
 
-    def __init__(self, session: BenchSession) -> None:
+    def __init__(self, session: BenchSession, stages: tuple[Stage, ...] = STAGES) -> None:
         super().__init__()
+        self._in_order = stages
         self.setObjectName("head")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
@@ -34,7 +35,7 @@ class Head(QWidget):
         self.stages = QButtonGroup(self)
         row = QHBoxLayout()
         row.setSpacing(2)
-        for index, stage in enumerate(STAGES):
+        for index, stage in enumerate(self._in_order):
             one = button(stage.name)
             one.setCheckable(True)
             self.stages.addButton(one, index)
@@ -103,7 +104,7 @@ class Head(QWidget):
         self.builds.setText(f"{name}  ▾")
         self.builds.setAccessibleName(f"Build {session.build.name}; choose another, new or copy")
         self.place.setText("demo workshop" if session.demo else session.workshop.path.stem)
-        for index, stage in enumerate(STAGES):
+        for index, stage in enumerate(self._in_order):
             name, state, one = stage.name, stage.state(session), self.stages.button(index)
             one.setText(f"{name}  {state}" if state and look.scale < 1.7 else name)
             one.setToolTip(f"{name}: {state}" if state else name)

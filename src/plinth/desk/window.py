@@ -36,7 +36,7 @@ from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
-from plinth.desk.stages import STAGES
+from plinth.desk.stages import STAGES, Stage
 from plinth.report.file_out import proposed_name
 from plinth.session.runner import words_of
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
@@ -74,16 +74,16 @@ def held() -> "PlinthWindow | None":
 class PlinthWindow(QMainWindow):
     """One workshop in one window."""
 
-    def __init__(self, session: BenchSession) -> None:
+    def __init__(self, session: BenchSession, stages: tuple[Stage, ...] = STAGES) -> None:
         super().__init__()
-        self.session = session
+        self.session, self._in_order = session, stages
         self.close_anyway = False
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self._take_place()
         # Before there is anything in it: later, every widget would be dressed twice.
         self.setStyleSheet(look.style_sheet())
-        self.head, self.band = Head(session), PowerPathBand(session)
-        self.pages, self._areas = QStackedWidget(), [QScrollArea() for _ in STAGES]
+        self.head, self.band = Head(session, stages), PowerPathBand(session)
+        self.pages, self._areas = QStackedWidget(), [QScrollArea() for _ in stages]
         for area in self._areas:
             # At large text a page may need more room than the window has; it then scrolls, and the band stays.
             area.setWidgetResizable(True)
@@ -133,7 +133,7 @@ class PlinthWindow(QMainWindow):
     def page(self, index: int) -> StagePage:
         """The page of a stage, made where it is not yet."""
         if index not in self._made:
-            self._made[index] = STAGES[index].page(self.session)
+            self._made[index] = self._in_order[index].page(self.session)
             self._areas[index].setWidget(self._made[index])
         return self._made[index]
 
@@ -164,7 +164,7 @@ class PlinthWindow(QMainWindow):
 
     def _make_next_page(self) -> None:
         # One at a time, so that whoever moves a slider meanwhile hardly feels it.
-        waiting = [index for index in range(len(STAGES)) if index not in self._made]
+        waiting = [index for index in range(len(self._in_order)) if index not in self._made]
         if waiting and self.isVisible():
             self.page(waiting[0])
             QTimer.singleShot(0, self, self._make_next_page)
@@ -175,7 +175,7 @@ class PlinthWindow(QMainWindow):
         session = self.session
         stages = [
             Command(f"stage.{i}", f"go to {one.name}", "Stage", partial(self.show_stage, i), f"Ctrl+{i + 1}")
-            for i, one in enumerate(STAGES)
+            for i, one in enumerate(self._in_order)
         ]
         stations = [
             Command(
