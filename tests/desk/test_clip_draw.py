@@ -107,3 +107,43 @@ def test_a_changed_bias_is_looked_at_before_the_reading_is_kept(
     kept = session.reading(cell.subject)
     assert kept is not None
     assert "does not explain" in kept.sentence
+
+
+def test_an_efficiency_of_a_level_taken_back_is_not_kept_in_silence(
+    qtbot: QtBot, clip: ClipTest, session: BenchSession
+) -> None:
+    clip.choose(3)
+    clip.block("")
+    qtbot.keyClicks(clip.field, "50.0pp")
+    qtbot.keyClicks(clip.draw.field, "50 %")
+    assert "Efficiency" in clip.draw.words.text()
+    clip.field.clear()
+    assert "type the level" in clip.draw.words.text()
+    qtbot.keyClick(clip.draw.field, Qt.Key.Key_Return)
+    assert draw_of(session, clip, 3) is None
+    assert clip.draw.field.text() == "50 %"
+
+
+def test_an_efficiency_of_a_mere_bound_holds_both_back(qtbot: QtBot, clip: ClipTest, session: BenchSession) -> None:
+    clip.choose(3)
+    clip.block("")
+    qtbot.keyClicks(clip.field, ">49pp")
+    qtbot.keyClicks(clip.draw.field, "50 %")
+    qtbot.keyClick(clip.field, Qt.Key.Key_Return)
+    assert session.reading(clip._cells[3].subject) is None
+    assert "type the level" in clip.draw.words.text()
+    assert clip._row == 3
+
+
+def test_a_draw_that_the_disk_refuses_stays_in_its_cell(
+    qtbot: QtBot, clip: ClipTest, session: BenchSession, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    clip.choose(3)
+    clip.block("")
+    keep = session.keep
+    monkeypatch.setattr(session, "keep", lambda one: "clip_draw" not in one.subject and keep(one))
+    qtbot.keyClicks(clip.field, "50.0pp")
+    qtbot.keyClicks(clip.draw.field, "300 W")
+    qtbot.keyClick(clip.field, Qt.Key.Key_Return)
+    assert session.reading(clip._cells[3].subject) is not None
+    assert (clip._row, clip.draw.field.text()) == (3, "300 W")

@@ -188,3 +188,25 @@ def test_roots_are_found_whatever_the_shape() -> None:
         (lambda x: math.atan(50.0 * (x - 0.1)), -4.0, 9.0, 0.1),
     ):
         assert bracketed(f, (low, f(low)), (high, f(high)), 1e-9) == pytest.approx(root, abs=1e-8)
+
+
+def test_another_mains_shows_another_short() -> None:
+    """Sought from an earlier answer, what was found for its mains does not stand for this one's."""
+    before = solve(PAIR, Situation(lamp_w=60.0)).solution.lamp
+    assert before is not None
+    values = {key: one.value for key, one in inputs_of(PAIR).items()}
+    low = lamp_ahead(PAIR, Situation(lamp_w=60.0, mains_v_rms=200.0), values, before)
+    same = lamp_ahead(PAIR, Situation(lamp_w=60.0, ambient_c=35.0), values, before)
+    assert low is not None
+    assert same is not None
+    assert (low.shorted, same.shorted) == (None, before.shorted)
+
+
+def test_a_draw_at_rest_that_nobody_states_is_said_to_be_assumed() -> None:
+    def said(build: Build) -> bool:
+        return any(
+            "from any rail they work on is assumed" in one for one in solve(build, Situation(lamp_w=60.0)).warnings
+        )
+
+    assert said(PAIR)
+    assert not said(with_module(PAIR, idle_follows_rail=0.0))

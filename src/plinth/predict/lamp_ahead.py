@@ -39,7 +39,7 @@ class LampAhead:
 
     ``others_k`` further temperatures at which it could rest as well, by what went before. ``main_share`` and
     ``input_share``: all current through the lamp as a multiple of what main and input supplies draw. ``shorted`` what
-    it would show with one rail shorted, where that was asked for.
+    it would show with one rail shorted, where that was asked for; ``mains_v_rms`` the mains all this is for.
     """
 
     lamp: Lamp
@@ -50,6 +50,7 @@ class LampAhead:
     main_share: float = 1.0
     input_share: float = 1.0
     shorted: Shorted | None = None
+    mains_v_rms: float = 0.0
 
     @property
     def r_main_ohm(self) -> float:
@@ -138,8 +139,9 @@ def lamp_ahead(
     main_share, input_share = behind.main_share, behind.input_share
     others: tuple[float, ...] = ()
     shorted: Shorted | None = None
-    if near is not None and near.lamp == lamp:
-        # What a short shows hardly depends on what else changes.
+    mains = situation.mains_rms(build)
+    if near is not None and (near.lamp, near.mains_v_rms) == (lamp, mains):
+        # On one mains, what a short shows hardly depends on what else changes.
         others, shorted = near.others_k, near.shorted
     if look_around:
         found = lamp.resting_points_k(behind.current_a)
@@ -148,4 +150,4 @@ def lamp_ahead(
         shorted = None if circuit.modules_away else _shorted(lamp, build, circuit)
     r = lamp.ohm(t)
     i = math.sqrt(lamp.radiated_w(t) / r)
-    return LampAhead(lamp, t, r, i, others, main_share, input_share, shorted)
+    return LampAhead(lamp, t, r, i, others, main_share, input_share, shorted, mains)

@@ -37,6 +37,8 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
             "Rails, currents and heat are those at rest: under a signal it glows up and takes the rails down. Clip "
             "figures are those without it. A filament of 2700 K at its rated voltage is assumed."
         )
+        if build.module.idle_follows_rail is None:
+            lines.append("That modules draw as much at rest from any rail they work on is assumed: nobody states it.")
         lines += at_the_lamp(solution)
     if solution.r_soft_ohm and solution.wall is not None:
         heat_w = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm

@@ -48,7 +48,8 @@ class ClipTest(QWidget):
         self._made_for: object = None
         self._views: list[CellView] = []
         self._row = 0
-        self._biases: list[Reading] = []
+        # Asked of the diary when a level is typed, not at every record that is kept.
+        self._biases: list[Reading] | None = None
         self.blocked = ""
         self.title = label("Clipping power, by eye at onset, 1 kHz", "title")
         self.state = label("", "soft", wrap=True)
@@ -182,8 +183,7 @@ class ClipTest(QWidget):
             view.setChecked(index == self._row)
         cell = self._cells[self._row]
         self.prompt.setText(f"Reading for {cell.label}")
-        read_before = self._session.reading(cell.subject) is not None
-        self._biases = self._session.readings_of(bias_subjects(cell.channel)) if read_before else []
+        self._biases = None
         kept = self._session.reading(supply_draw.subject(cell), cell.conditions)
         self.draw.show_cell(cell, self._output_w(), self._session.kit, kept)
         self._understand()
@@ -217,6 +217,8 @@ class ClipTest(QWidget):
     def _understand(self) -> None:
         self._ask(())
         self._interpretation = None
+        # Of a level that is not typed any more no efficiency may stand.
+        self.draw.with_output(self._output_w())
         text, cell = self.field.text().strip(), self.cell
         if cell is None:
             return
@@ -242,7 +244,8 @@ class ClipTest(QWidget):
             return
         self._interpretation = understand(typed, cell, self._session.kit)
         taken = self._interpretation.taken
-        self.draw.with_output(self._output_w() if taken is None else taken.power_w)
+        if taken is not None:
+            self.draw.with_output(_known_w(taken))
         if taken is None:
             self.mark.set_state(State.UNKNOWN)
             self.understood.setText(self._interpretation.sentence)
@@ -264,6 +267,8 @@ class ClipTest(QWidget):
         earlier = self._session.reading(cell.subject)
         if earlier is None or taken.bound is not Bound.NONE:
             return ""
+        if self._biases is None:
+            self._biases = self._session.readings_of(bias_subjects(cell.channel))
         return bias_explains(cell, taken.power_w, taken.u_power_w, earlier, self._biases)
 
     def _output_w(self) -> float | None:
@@ -312,13 +317,18 @@ class ClipTest(QWidget):
             return
         further = self._beside_earlier(cell, taken)
         reading = reading_for_cell(cell, taken, self.field.text(), self._session.kit, now(), further)
-        if not self.draw.empty and self.draw.reading(taken.power_w) is None:
+        output_w = _known_w(taken)
+        if not self.draw.empty and self.draw.reading(output_w) is None:
+            self.draw.with_output(output_w)
             # Not understood, and it says why: neither is kept in part.
             self.draw.field.setFocus()
             return
         if self._session.keep(reading):
             self.field.clear()
-            self._keep_draw(None if taken.bound.one_sided else taken.power_w)
+            if not self._keep_draw(output_w):
+                # It stays typed in the cell that it belongs to, and what stands against it has been said.
+                self.draw.field.setFocus()
+                return
             empty = [
                 i for i, one in enumerate(self._cells) if self._session.reading(one.subject, one.conditions) is None
             ]
@@ -327,11 +337,20 @@ class ClipTest(QWidget):
             self._show_cells()
             self.field.setFocus()
 
-    def _keep_draw(self, output_w: float | None) -> None:
-        """Keep the draw of the cell in hand, where one is typed and understood."""
+    def _keep_draw(self, output_w: float | None) -> bool:
+        """Keep the draw of the cell in hand, where one is typed; False where it is not understood, or not kept."""
+        if self.draw.empty:
+            return True
         draw = self.draw.reading(output_w)
-        if draw is not None and self._session.keep(draw):
-            self.draw.field.clear()
+        if draw is None or not self._session.keep(draw):
+            return False
+        self.draw.field.clear()
+        return True
+
+
+def _known_w(taken: Understood) -> float | None:
+    """The power that a level tells, None where it is only a bound of it."""
+    return None if taken.bound.one_sided else taken.power_w
 
 
 def _cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...] | str:
