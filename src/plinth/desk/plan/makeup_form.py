@@ -1,12 +1,12 @@
 """How this build is made: name, channels, wiring, supply and modules, asked all at once, as some go only together."""
 
 from collections.abc import Callable, Sequence
+from typing import TypeVar
 
 from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.makeup import Makeup, Source, makeup_of, read_channels
-from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
-from plinth.builds.parts import Part
+from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule, Module
 from plinth.builds.short_words import short_words
 from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
 from plinth.desk.labels import answer_row, label
@@ -14,8 +14,9 @@ from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.units.errors import QuantityError
 
-_SOURCES: tuple[type[Part], ...] = (Transformer, MainsSwitcher, BatteryConverter, BenchPair)
-_MODULES: tuple[type[Part], ...] = (ClassABModule, ClassAModule, ClassDModule)
+P = TypeVar("P")
+_SOURCES: tuple[type[Source], ...] = (Transformer, MainsSwitcher, BatteryConverter, BenchPair)
+_MODULES: tuple[type[Module], ...] = (ClassABModule, ClassAModule, ClassDModule)
 
 
 def _kind(source: Source) -> str:
@@ -39,10 +40,10 @@ class MakeupForm(QDialog):
         self.resize(look.px(640), look.px(440))
         self._session, self._keep = session, keep
         now = makeup_of(session.build)
-        self._sources = _with(now.source, [part for kind in _SOURCES for part in session.shelf(kind)])
-        self._modules = _with(now.module, [part for kind in _MODULES for part in session.shelf(kind)])
-        self._stages = _with(now.smoothing, session.shelf(Smoothing))
-        self._batteries = _with(now.battery, session.shelf(Battery))
+        self._sources = _with(now.source, [part for kind in _SOURCES for part in session.shelf(kind)], _SOURCES)
+        self._modules = _with(now.module, [part for kind in _MODULES for part in session.shelf(kind)], _MODULES)
+        self._stages = _with(now.smoothing, session.shelf(Smoothing), (Smoothing,))
+        self._batteries = _with(now.battery, session.shelf(Battery), (Battery,))
         self.name, self.channels = QLineEdit(now.name), QLineEdit(", ".join(now.channels))
         self.name.setMaxLength(120)
         self.wiring = _choice(["one module for each channel", "two modules in bridge for each channel"])
@@ -119,5 +120,7 @@ def _choice(texts: Sequence[str]) -> QComboBox:
     return made
 
 
-def _with(now: Part | None, shelf: Sequence[Part]) -> list:  # type: ignore[type-arg]  # of one kind, as its caller knows
-    return list(shelf) if now is None or now in shelf else [now, *shelf]
+def _with(now: P | None, shelf: Sequence[object], kinds: tuple[type[P], ...]) -> list[P]:
+    """The parts of these kinds on the shelf, before them the one in hand where it is not among them."""
+    found = [part for part in shelf if isinstance(part, kinds)]
+    return found if now is None or now in found else [now, *found]
