@@ -58,8 +58,8 @@ class CellView(QAbstractButton):
         if reading is None:
             below = expect
         else:
-            below = f"typed {reading.typed}, {reading.state}"
-            # At large text there is no room for both.
+            # Beside a draw there is no room for one word more; at large text none for either.
+            below = f"{'typed ' if draw is None else ''}{reading.typed}, {reading.state}"
             below += f"; {expect if draw is None else drawn_words(cell, reading, draw)}" if look.scale < 1.2 else ""
         self._below.setText(below)
         self.setToolTip(expect if draw is None else f"{expect}; {drawn_words(cell, reading, draw)}")
