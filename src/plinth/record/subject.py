@@ -6,6 +6,7 @@ holds, so that a slash in a channel's or a load's name does no harm.
 
 import dataclasses
 import enum
+import functools
 import re
 
 
@@ -52,6 +53,8 @@ class Subject:
         return "/".join(part for part in parts if part)
 
 
+# All subjects of a build are looked through at every step of a slider, and are the same each time.
+@functools.lru_cache(maxsize=8192)
 def read_subject(text: str) -> Subject:
     """The subject that a text of the file tells of."""
     for kind, form in _FORMS.items():
