@@ -21,7 +21,8 @@ if TYPE_CHECKING:
     from plinth.judge.state import State
     from plinth.physics.numbers.errors import PhysicsError
     from plinth.predict.figure import Figure
-    from plinth.predict.solve import Prediction, solve
+    from plinth.predict.prediction import Prediction
+    from plinth.predict.solve import solve
 
 __version__ = "0.1.0"
 
@@ -47,7 +48,7 @@ _HOMES = {
     "Figure": "predict.figure",
     "Margin": "judge.margin",
     "PhysicsError": "physics.numbers.errors",
-    "Prediction": "predict.solve",
+    "Prediction": "predict.prediction",
     "Situation": "builds.situation",
     "State": "judge.state",
     "margins": "judge.rules",

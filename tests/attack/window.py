@@ -14,9 +14,10 @@ from plinth.demo.workshop import make_demo
 from plinth.desk.finder import Finder
 from plinth.desk.look import load_fonts, look
 from plinth.desk.name_dialog import NameDialog
-from plinth.desk.plan.part_form import PartForm
+from plinth.desk.part_form import PartForm
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from tests.desk.along_the_shelf import take_any
 from tests.desk.watching import StrayWindows, no_faults
 
 ACTIONS = 60
@@ -91,11 +92,7 @@ def _act(window: PlinthWindow, session: BenchSession, pick: random.Random) -> st
         case "part":
             window.show_stage(0)
             session.choose_station(pick.choice(STATIONS).key)
-            rows = [row for row in window.plan.shelf.rows if isinstance(row, QPushButton)]
-            if rows:
-                row = pick.choice(rows)
-                kind = f"part {row.text()}"
-                row.click()
+            kind = f"part {take_any(window, pick, looking=pick.random() < 0.2)}"
         case "command":
             command = pick.choice([one for one in window.commands if one.key not in _ASKING])
             kind = f"command {command.key}"

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelf import BENCH
-from plinth.guide.judging import doubt, reading_for_step, understood_words
+from plinth.guide.judging import doubt, reading_for_step, sentence_of, understood_words
 from plinth.guide.schools.limited_supply import plan_steps
 from plinth.guide.step import Step
 from plinth.predict.solve import idle_rail_v
@@ -52,7 +52,7 @@ def _one(text: str, pick: random.Random) -> str:
         reading = reading_for_step(step, text, BENCH, AT)
     except QuantityError:
         return ""
-    if not math.isfinite(reading.value) or not reading.sentence or len(reading.typed) > 60:
+    if not math.isfinite(reading.value) or not sentence_of(reading) or len(reading.typed) > 60:
         return f"kept as {reading}"
     said = [shown(reading.value, reading.unit), understood_words(reading)]
     asked = doubt(step, reading)

@@ -7,7 +7,8 @@ import math
 import pytest
 
 from plinth.bench import supply_draw
-from plinth.bench.bias_change import bias_explains, bias_subjects
+from plinth.bench.bias_change import bias_subjects, unexplained
+from plinth.bench.clip_verdict import unexplained_words
 from plinth.bench.clipping import ClipCell, clip_cells, judge_clipping, reading_for_cell, understand
 from plinth.bench.frequency_response import reading_for_point
 from plinth.builds.build import Build
@@ -17,7 +18,7 @@ from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
 from plinth.predict.solve import solve
 from plinth.record.reading import Reading
-from plinth.report.html import reading_words
+from plinth.report.reading_words import reading_words, sentence_of
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import Form, read_level
@@ -75,15 +76,15 @@ def test_a_bound_is_judged_as_far_as_it_tells(cells: dict[str, ClipCell]) -> Non
     high = math.sqrt(8.0 * 8.11 * 1.02 * cell.power.high)
     beneath, over = kept(cell, f">{low:.1f}pp"), kept(cell, f">{high:.1f}pp")
     assert (beneath.state, beneath.bound) == (State.UNKNOWN, Bound.ABOVE)
-    assert "does not tell" in beneath.sentence
+    assert "does not tell" in sentence_of(beneath)
     assert over.state is State.OVER
-    assert "lies above the predicted" in over.sentence
+    assert "lies above the predicted" in sentence_of(over)
     # The listing says 45 W into 8 ohm: a bound above it is enough, one below is not.
-    assert "reached." in over.sentence
-    assert "which a bound does not tell" in beneath.sentence
+    assert "reached." in sentence_of(over)
+    assert "which a bound does not tell" in sentence_of(beneath)
     less = kept(cell, f"<{low:.1f}pp")
     assert less.state is State.OVER
-    assert "not reached: less than" in less.sentence
+    assert "not reached: less than" in sentence_of(less)
     assert reading_words(less).startswith("< ")
     assert "±" not in reading_words(over)
 
@@ -108,7 +109,7 @@ def test_a_bound_below_never_calls_a_level_impossible(cells: dict[str, ClipCell]
 def test_a_bound_is_no_point_of_a_response() -> None:
     found = reading_for_point(SHARED_PAIR, "left", 50e3, read_level("<1.2 rms"), 2.0, BENCH, AT)
     assert (found.state, found.bound) == (State.UNKNOWN, Bound.BELOW)
-    assert "no point of a curve" in found.sentence
+    assert "no point of a curve" in sentence_of(found)
 
 
 # Draw and efficiency
@@ -231,11 +232,19 @@ def test_every_kind_of_build_has_a_draw_to_expect(name: str) -> None:
 def biases(cell: ClipCell, *volts: float) -> list[Reading]:
     return [
         Reading(
-            subject=bias_subjects(cell.channel)[0], label="bias", typed=f"{v}", value=v, unit="V", u=1e-4,
-            instrument="meter", taken_at=AT + dt.timedelta(hours=2 * k - 1), state=State.CLEAR, sentence="",
+            subject=bias_subjects(cell.prediction.build, cell.channel)[0], label="b", typed=f"{v}", value=v, unit="V",
+            u=1e-4, instrument="meter", taken_at=AT + dt.timedelta(hours=2 * k - 1), state=State.CLEAR,
         )
         for k, v in enumerate(volts)
     ]  # fmt: skip
+
+
+def bias_explains(
+    cell: ClipCell, power_w: float, u_power_w: float | None, earlier: Reading, readings: list[Reading]
+) -> str:
+    """What is said of it while it is typed."""
+    found = unexplained(cell, power_w, u_power_w, earlier, readings)
+    return "" if found is None else f"{unexplained_words(power_w, found.facts)} {found.what_would}"
 
 
 def test_a_bias_changed_in_between_does_not_explain_watts(cells: dict[str, ClipCell]) -> None:

@@ -13,6 +13,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.judge.state import State
 from plinth.record.reading import Reading
+from plinth.report.reading_words import sentence_of
 from plinth.units.bounds import Bound
 
 
@@ -42,7 +43,7 @@ def test_level_and_draw_are_kept_with_one_enter(qtbot: QtBot, clip: ClipTest, se
     assert power is not None
     assert draw is not None
     assert (draw.value, draw.unit, draw.typed) == (170.0, "W", "170 W")
-    assert f"Efficiency {100.0 * power.value / 170.0:.0f} %" in draw.sentence
+    assert f"Efficiency {100.0 * power.value / 170.0:.0f} %" in sentence_of(draw)
     assert (clip.field.text(), clip.draw.field.text()) == ("", "")
     assert "draws 170 W" in clip._views[1].toolTip()
 
@@ -96,8 +97,9 @@ def test_a_changed_bias_is_looked_at_before_the_reading_is_kept(
     assert earlier is not None
     for hours, volts in ((-1, 0.010), (1, 0.024)):
         reading = Reading(
-            subject=bias_subjects("left")[0], label="bias", typed=f"{1000 * volts:g}", value=volts, unit="V", u=1e-4,
-            instrument="meter", taken_at=earlier.taken_at + dt.timedelta(hours=hours), state=State.CLEAR, sentence="",
+            subject=bias_subjects(session.build, "left")[0], label="bias", typed=f"{1000 * volts:g}", value=volts,
+            unit="V", u=1e-4, instrument="meter", taken_at=earlier.taken_at + dt.timedelta(hours=hours),
+            state=State.CLEAR,
         )  # fmt: skip
         assert session.keep(reading)
     clip.choose(1)
@@ -106,7 +108,7 @@ def test_a_changed_bias_is_looked_at_before_the_reading_is_kept(
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
     kept = session.reading(cell.subject)
     assert kept is not None
-    assert "does not explain" in kept.sentence
+    assert "does not explain" in sentence_of(kept)
 
 
 def test_an_efficiency_of_a_level_taken_back_is_not_kept_in_silence(

@@ -14,10 +14,10 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply
 from plinth.desk.look import load_fonts, look
-from plinth.desk.plan.courses_shown import views_of
 from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.session.views import views_of
 from plinth.workshop.store import Workshop, create_workshop
 from tests.desk.watching import no_stray_windows
 from tests.family import FAMILY, FEW
@@ -89,7 +89,7 @@ def test_map_of_a_quick_and_of_a_slow_kind(of_kind: PlinthWindow, tmp_path: Path
     assert dialog.table_button.isEnabled()
     dialog.save_csv(tmp_path / "map.csv")
     rows = (tmp_path / "map.csv").read_text(encoding="utf-8").splitlines()
-    assert len(rows) == 1 + dialog.found.power_w.size
+    assert len(rows) == 1 + dialog.found.value.size
     sound(dialog.read_at(0.5, 0.5))
     dialog.reject()
     dialog.deleteLater()

@@ -11,8 +11,8 @@ from plinth.builds.stations import STATIONS
 from plinth.demo import shelf
 from plinth.desk.band.contents import clip_reading, station_contents
 from plinth.desk.look import look
+from plinth.desk.margin_shown import margin_words, ruler_content
 from plinth.desk.marks import StateMark, draw_reading, draw_state
-from plinth.desk.plan.ledger import margin_words, ruler_content
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow

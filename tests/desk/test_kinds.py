@@ -14,12 +14,13 @@ from pytestqt.qtbot import QtBot
 from plinth.builds.build import Build
 from plinth.demo.builds import BUILDS, FOYER, MARKET_BOX, STAGE_PAIR, STREET_BOX
 from plinth.desk.look import look
-from plinth.desk.measure.page import scope_words
-from plinth.desk.plan import courses_shown, map_dialog
+from plinth.desk.measure.clipping_table import scope_words
+from plinth.desk.plan import map_dialog
 from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.predict.many import ClipMap, clip_map
+from plinth.session import views
+from plinth.session.maps import ClipMap, map_of
 from plinth.workshop.store import open_workshop
 
 
@@ -46,8 +47,8 @@ def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: Bench
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
 def test_the_plots_follow_rails_and_heat_over_time(window: PlinthWindow, session: BenchSession, build: Build) -> None:
     take(session, build)
-    page, offered = window.plan, courses_shown.views_of(session.prediction)
-    assert (courses_shown.SWITCH_ON in offered) == (build.supply.kind == "linear")
+    page, offered = window.plan, views.views_of(session.prediction)
+    assert (views.SWITCH_ON in offered) == (build.supply.kind == "linear")
     titles = set()
     for one, name in zip(page.view_choice.buttons, offered, strict=True):
         one.click()
@@ -56,8 +57,8 @@ def test_the_plots_follow_rails_and_heat_over_time(window: PlinthWindow, session
         assert all(np.all(np.isfinite(s.y)) for s in page.rails_plot._series)
     assert len(titles) == len(offered)
     window.run_command(next(c for c in window.commands if c.key == "view"))
-    assert page._view == courses_shown.ONE_PERIOD, "round and round"
-    page.show_view(courses_shown.POWER_OFF)
+    assert page._view == views.ONE_PERIOD, "round and round"
+    page.show_view(views.POWER_OFF)
     rest = session.prediction["rail_idle_v"].value if session.prediction else 0.0
     assert page.rails_plot._series[0].y[0] == pytest.approx(rest)
     assert "measure before touching" in page.rails_plot.aside.text()
@@ -65,15 +66,15 @@ def test_the_plots_follow_rails_and_heat_over_time(window: PlinthWindow, session
 
 def test_a_view_that_another_build_does_not_have_falls_back(window: PlinthWindow, session: BenchSession) -> None:
     take(session, FOYER)
-    window.plan.show_view(courses_shown.SWITCH_ON)
+    window.plan.show_view(views.SWITCH_ON)
     take(session, MARKET_BOX)
-    assert window.plan._view == courses_shown.ONE_PERIOD
+    assert window.plan._view == views.ONE_PERIOD
     assert window.plan.rails_plot.title.text() == "Rails and output"
 
 
 def test_a_slider_redraws_the_course_that_is_shown(window: PlinthWindow, session: BenchSession) -> None:
     take(session, STAGE_PAIR)
-    window.plan.show_view(courses_shown.BASS_NOTE)
+    window.plan.show_view(views.BASS_NOTE)
     loud = float(np.max(window.plan.rails_plot._series[-1].y))
     session.what_if(live=False, level=0.25)
     assert float(np.max(window.plan.rails_plot._series[-1].y)) == pytest.approx(0.25 * loud, rel=0.01)
@@ -125,7 +126,7 @@ def test_the_map_is_drawn_read_and_saved(window: PlinthWindow, session: BenchSes
     take(session, STAGE_PAIR)
     dialog = MapDialog(window, session)
     assert dialog.found is not None
-    assert dialog.found.power_w.shape == (80, 100)
+    assert dialog.found.value.shape == (80, 100)
     assert dialog.progress.value() == 1000
     assert "predicted" in dialog.said.text()
     words = dialog.read_at(25.0, np.log10(225.0))
@@ -166,11 +167,11 @@ def test_a_map_under_way_can_be_stopped(
             asked_for.wait(60)
             return bool(go_on(share))
 
-        whole: Any = clip_map
+        whole: Any = map_of
         found: ClipMap = whole(*rest, later)
         return found
 
-    monkeypatch.setattr(map_dialog, "clip_map", slowly)
+    monkeypatch.setattr(map_dialog, "map_of", slowly)
     dialog = MapDialog(window, session)
     dialog.show()
     assert session.jobs.busy("map")

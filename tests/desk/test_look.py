@@ -17,10 +17,10 @@ from plinth.desk.finder import Finder, matches
 from plinth.desk.look import look
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.plot import Plot
-from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.tokens import DARK, GROUNDS, LIGHT, TEXT
 from plinth.desk.window import PlinthWindow
+from plinth.session.series import Series
 
 
 def linear(colour: str) -> np.ndarray:
@@ -115,7 +115,7 @@ def test_every_command_has_its_own_keys_and_is_found(window: PlinthWindow, qtbot
     assert finder.list.count() == 1
     qtbot.keyClick(finder.field, Qt.Key.Key_Return)
     assert finder.chosen is not None
-    assert finder.chosen.key == "response"
+    assert finder.chosen.key == "test.1"
     window.run_command(finder.chosen)
     assert window.pages.currentIndex() == 2
     undo = next(c for c in window.commands if c.key == "undo")

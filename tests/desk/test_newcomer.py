@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from plinth.demo.workshop import begin_workshop
 from plinth.desk.look import load_fonts
-from plinth.desk.plan.part_form import PartForm
+from plinth.desk.part_form import PartForm
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.solve import solve

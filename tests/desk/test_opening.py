@@ -18,6 +18,7 @@ from plinth.desk.look import load_fonts
 from plinth.desk.opening import CannotOpen, demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held, hold, let_go
+from plinth.session import opening as session_opening
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
 
 
@@ -58,7 +59,7 @@ def test_a_workshop_open_elsewhere_can_be_tried_again(
             first.close()
         return real(path)
 
-    monkeypatch.setattr(opening, "open_workshop", once_more)
+    monkeypatch.setattr(session_opening, "open_workshop", once_more)
     answer_with("again", [])
     opened = open_or_ask(first.path)
     assert opened is not None
@@ -125,7 +126,7 @@ def test_build_files_are_taken_in_and_written_out(window: PlinthWindow, session:
     path.write_text("{", encoding="utf-8")
     assert "broken JSON" in session.take_in(path)
     assert "could not be written" in session.write_out(tmp_path / "none" / "x.json")
-    assert len(session.builds) == 6
+    assert len(session.builds) == 7
 
 
 def test_another_workshop_takes_the_place_of_the_window(window: PlinthWindow, tmp_path: Path) -> None:
@@ -209,7 +210,7 @@ def test_a_locked_build_is_named_and_the_others_open(qtbot: QtBot, tmp_path: Pat
     with workshop._engine.begin() as connection:
         connection.exec_driver_sql("UPDATE builds SET document = replace(document, '225', '226') WHERE id = 1")
     workshop.close()
-    session = BenchSession(opening.opened(path), threaded=False)
+    session = BenchSession(session_opening.opened(path), threaded=False)
     window = PlinthWindow(session)
     qtbot.addWidget(window)
     window.show()
@@ -251,7 +252,7 @@ def test_a_damaged_workshop_is_saved_as_far_as_it_is_whole(
     found = open_or_ask(path)
     assert found is not None
     assert found.path == saved
-    assert len(found.builds()) == 5
+    assert len(found.builds()) == 6
     assert path.read_bytes() == before
     found.close()
 

@@ -111,7 +111,7 @@ def test_an_invented_example_says_so_until_every_part_is_one_s_own(qtbot: QtBot,
     window = PlinthWindow(session)
     qtbot.addWidget(window)
     window.show()
-    said = window.plan.shelf.invented
+    said = window.plan.parts.invented
     assert "An invented example" in said.text()
     assert said.isVisible()
     count, every = session.invented
@@ -125,7 +125,7 @@ def test_an_invented_example_says_so_until_every_part_is_one_s_own(qtbot: QtBot,
 
 
 def test_the_demo_does_not_call_itself_an_example_to_be_exchanged(window: PlinthWindow) -> None:
-    assert not window.plan.shelf.invented.isVisible()
+    assert not window.plan.parts.invented.isVisible()
 
 
 def test_the_resistor_that_was_read_is_put_into_the_plan(window: PlinthWindow, session: BenchSession) -> None:

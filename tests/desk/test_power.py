@@ -10,6 +10,7 @@ from plinth.desk.window import PlinthWindow
 from plinth.guide.schools.limited_supply_windows import board_bleed_down
 from plinth.judge.state import State
 from plinth.record.reading import Override
+from plinth.report.reading_words import sentence_of
 from plinth.units.shown import shown
 from plinth.workshop.store import open_workshop
 
@@ -103,7 +104,7 @@ def test_watching_begins_anew_at_each_step_and_a_hasty_reading_says_so(
     question.keep()
     hasty = session.reading("bringup/right/low_dc")
     assert hasty is not None
-    assert "of the watching time left" in hasty.sentence
+    assert "of the watching time left" in sentence_of(hasty)
     assert hasty.state is State.CLEAR
     for _ in range(20):
         question._tick()

@@ -16,6 +16,7 @@ from plinth.desk.look import load_fonts
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held
+from tests.desk.along_the_shelf import take, take_any
 from tests.desk.watching import no_stray_windows
 
 
@@ -24,21 +25,13 @@ def press(button: QPushButton) -> None:
     QApplication.processEvents()
 
 
-def row_named(window: PlinthWindow, name: str) -> QPushButton:
-    for row in window.plan.shelf.rows:
-        assert isinstance(row, QPushButton)
-        if row.text().startswith(name):
-            return row
-    raise AssertionError(f"no {name} on the shelf of {window.session.station}")
-
-
 def test_a_supply_too_small_for_its_module_on_the_power_up_page(window: PlinthWindow, session: BenchSession) -> None:
     session.switch(next(one.id for one in session.builds if one.build.name == "Foyer"))
     for stage in range(4):
         window.show_stage(stage)
     window.show_stage(0)
     session.choose_station("transformer")
-    press(row_named(window, "Trial 10"))
+    take(window, "Trial 10")
     window.show_stage(1)
     assert window.power_up.steps.list.count() == 0
     assert window.power_up.problem.isVisible()
@@ -57,7 +50,7 @@ def test_a_new_workshop_with_a_trial_and_then_the_large_one(qtbot: QtBot, tmp_pa
         window.show_stage(0)
         for place, name in (("transformer", "Trial 10"), ("module", "Stagehand 60"), ("transformer", "Trial 10")):
             session.choose_station(place)
-            press(row_named(window, name))
+            take(window, name)
         window.show_stage(1)
         QApplication.processEvents()
     window.close()
@@ -75,11 +68,7 @@ def test_a_walk_over_parts_stations_builds_and_pages(
                 case "part":
                     window.show_stage(0)
                     session.choose_station(pick.choice(STATIONS).key)
-                    rows = window.plan.shelf.rows
-                    if rows:
-                        row = pick.choice(rows)
-                        assert isinstance(row, QPushButton)
-                        press(row)
+                    take_any(window, pick, looking=pick.random() < 0.15)
                 case "stage":
                     window.show_stage(pick.randrange(4))
                 case "build":

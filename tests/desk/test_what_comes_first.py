@@ -15,12 +15,11 @@ from plinth.demo.workshop import make_demo
 from plinth.desk.band.contents import station_contents
 from plinth.desk.band.polygon import polygon
 from plinth.desk.look import look
-from plinth.desk.plan import courses_shown, page
+from plinth.desk.plan import page
 from plinth.desk.plot import Plot
-from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.guide.judging import reading_for_step
+from plinth.guide.judging import reading_for_step, sentence_of, verdict_at
 from plinth.guide.schools.limited_supply import plan_steps
 from plinth.judge.claims import sensitivity_claim
 from plinth.judge.rules import judge
@@ -29,6 +28,8 @@ from plinth.physics.numbers.errors import RailCollapseError
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import idle_rail_v, solve
 from plinth.record.clock import now
+from plinth.session import views
+from plinth.session.series import Series
 from plinth.session.solver import Request, answer_loads
 
 
@@ -102,10 +103,10 @@ def test_behind_a_lamp_nothing_plays(window: PlinthWindow, session: BenchSession
     assert not rows["level"].isEnabled()
     assert not rows["crest_db"].isEnabled()
     assert rows["level"].field.text() == "at rest"
-    views = courses_shown.views_of(held)
-    assert courses_shown.BASS_NOTE not in views
-    assert courses_shown.TURNED_UP not in views
-    window.plan.show_view(courses_shown.SWITCH_ON)
+    offered = views.views_of(held)
+    assert views.BASS_NOTE not in offered
+    assert views.TURNED_UP not in offered
+    window.plan.show_view(views.SWITCH_ON)
     assert window.plan.mains_plot.title.text() == "Filament of the lamp"
     assert "estimated" in window.plan.mains_plot.aside.text()
     session.what_if(live=False, lamp_w=None)
@@ -115,7 +116,7 @@ def test_behind_a_lamp_nothing_plays(window: PlinthWindow, session: BenchSession
 
 def test_mains_turned_up_is_drawn_over_the_mains(window: PlinthWindow, session: BenchSession) -> None:
     plan = window.plan
-    plan.show_view(courses_shown.TURNED_UP)
+    plan.show_view(views.TURNED_UP)
     plus, minus = plan.rails_plot._series[:2]
     steps = mains_steps(session.build, session.situation, (0.5, 1.0))
     for step in steps:
@@ -123,7 +124,7 @@ def test_mains_turned_up_is_drawn_over_the_mains(window: PlinthWindow, session: 
     assert minus.y == pytest.approx(-plus.y)
     assert "modules at work from" in plan.rails_plot.aside.text()
     assert plan.rails_plot.read_at(115.0).startswith("mains 115 V")
-    plan.show_view(courses_shown.ONE_PERIOD)
+    plan.show_view(views.ONE_PERIOD)
     assert plan.rails_plot.read_at(0.005).startswith("t 5.00 ms")
 
 
@@ -144,7 +145,8 @@ def test_a_bias_reading_tells_the_current_behind_it() -> None:
     bias = next(step for step in steps if step.key == "bias")
     assert bias.across_ohm == pytest.approx(0.33)
     reading = reading_for_step(bias, "33.5", BENCH, now())
-    assert "That is 102 mA through 0.33 Ω." in reading.sentence
+    assert "That is 102 mA through 0.33 Ω." in verdict_at(bias, reading).sentence
+    assert "That is 102 mA through 0.33 Ω." in sentence_of(reading)
 
 
 def test_a_listed_sensitivity_is_held_against_the_drive_at_clip() -> None:
@@ -201,11 +203,11 @@ def test_from_another_thread_powers_follow_the_situation_at_rest(qtbot: QtBot, t
 def test_a_view_that_cannot_be_computed_says_why(
     window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    def fails(_view: str, _prediction: object) -> tuple[courses_shown.Picture, ...]:
+    def fails(_view: str, _prediction: object) -> tuple[views.Picture, ...]:
         raise RailCollapseError("this load collapses the rail")
 
     monkeypatch.setattr(page, "pictures_of", fails)
-    window.plan.show_view(courses_shown.SWITCH_ON)
+    window.plan.show_view(views.SWITCH_ON)
     assert window.plan.rails_plot.aside.text() == "not for this build: this load collapses the rail"
     assert window.plan.rails_plot._series == ()
 

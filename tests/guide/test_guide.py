@@ -8,10 +8,10 @@ from plinth.builds.instruments import unknown_kit
 from plinth.builds.supplies import LinearSupply
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
-from plinth.guide.judging import doubt, reading_for_step, understood_words
+from plinth.guide.judging import doubt, reading_for_step, sentence_of, understood_words, verdict_at
 from plinth.guide.progress import Stand, due, settled_count, stands
 from plinth.guide.schools import limited_supply_windows as expect
-from plinth.guide.schools.limited_supply import counting_values, plan_steps
+from plinth.guide.schools.limited_supply import SCHOOL, plan_steps
 from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.judge.window import judge_reading
@@ -116,15 +116,17 @@ def test_a_good_reading_is_inside_and_shows_its_spread() -> None:
 
 
 def test_the_listing_s_figure_is_recognised_when_it_is_wrong_here() -> None:
-    reading = reading_for_step(step("bias", {"emitter_resistor": 0.33}), "22 mV", BENCH, AT)
+    bias = step("bias", {"emitter_resistor": 0.33})
+    reading = reading_for_step(bias, "22 mV", BENCH, AT)
     assert reading.state is State.OVER
-    assert "listing's figure" in reading.sentence
+    assert "listing's figure" in verdict_at(bias, reading).sentence
+    assert "listing's figure" in sentence_of(reading)
 
 
 def test_an_outside_reading_leads_to_what_to_check() -> None:
     reading = reading_for_step(step("low_current"), "88", BENCH, AT)
     assert reading.state is State.OVER
-    assert "Stop. A short" in reading.sentence
+    assert "Stop. A short" in verdict_at(step("low_current"), reading).sentence
     with pytest.raises(QuantityError, match="in V"):
         reading_for_step(step("low_current"), "88 mV", BENCH, AT)
 
@@ -190,12 +192,12 @@ def test_what_the_board_s_own_currents_add_up_to_is_no_short() -> None:
     full = plan["full_current"]
     reading = reading_for_step(full, "100", BENCH, AT)
     assert reading.state is State.CLOSE
-    assert "short" not in reading.sentence.lower()
-    assert "not at its least" in reading.sentence
+    assert "short" not in verdict_at(full, reading).sentence.lower()
+    assert "not at its least" in verdict_at(full, reading).sentence
     assert full.limit_a is not None
     at_limit = reading_for_step(full, f"{1000 * full.limit_a:.0f}", BENCH, AT)
     assert at_limit.state is State.OVER
-    assert "Stop. A short" in at_limit.sentence
+    assert "Stop. A short" in verdict_at(full, at_limit).sentence
 
 
 @pytest.mark.parametrize("name", [*FAMILY, *DEMO])
@@ -239,7 +241,7 @@ def settled_book(build: Build) -> RecordBook:
     """A whole bring-up of the left channel, every reading in the middle of its window."""
     found, idle = RecordBook(), idle_rail_v(build)
     while True:
-        plan = plan_steps(build, "left", idle, counting_values(build, "left", idle, found))
+        plan = plan_steps(build, "left", idle, SCHOOL.counting_values(build, "left", idle, found))
         now_due = due(stands(plan, found))
         if now_due is None:
             return found
@@ -255,7 +257,9 @@ def settled_book(build: Build) -> RecordBook:
 
 def all_settled(build: Build, found: RecordBook) -> bool:
     idle = idle_rail_v(build)
-    return due(stands(plan_steps(build, "left", idle, counting_values(build, "left", idle, found)), found)) is None
+    return (
+        due(stands(plan_steps(build, "left", idle, SCHOOL.counting_values(build, "left", idle, found)), found)) is None
+    )
 
 
 def test_a_bring_up_belongs_to_the_board_it_was_made_with() -> None:
@@ -279,7 +283,7 @@ def test_a_kept_reading_is_judged_by_today_s_window() -> None:
     build = STAGE_PAIR.model_copy(update={"module": smaller})
     assert not all_settled(build, found)
     idle = idle_rail_v(build)
-    now_due = due(stands(plan_steps(build, "left", idle, counting_values(build, "left", idle, found)), found))
+    now_due = due(stands(plan_steps(build, "left", idle, SCHOOL.counting_values(build, "left", idle, found)), found))
     assert now_due is not None
     assert now_due.step.key == "emitter_resistor"
     assert now_due.stand is Stand.OUTSIDE

@@ -16,10 +16,10 @@ from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR
 
 AT = dt.datetime(2026, 10, 10, 12, tzinfo=dt.UTC)
-HERE = Power(1, "this one", "left", AT)
+HERE = Power(1, "left", AT)
 POWERS = {
     "off": None, "here": HERE, "the other channel": dataclasses.replace(HERE, channel="right"),
-    "another build": dataclasses.replace(HERE, build_id=2, build="that one"),
+    "another build": dataclasses.replace(HERE, build_id=2),
 }  # fmt: skip
 
 
@@ -47,7 +47,7 @@ def test_nothing_is_read_under_the_wrong_power(power: bool, stand: Stand, on: st
 
 def test_why_it_waits_is_said() -> None:
     assert "still on: press Stop" in allowed(step_stand(power=False, stand=Stand.DUE), HERE, 1).why_not
-    words = allowed(step_stand(power=True, stand=Stand.DUE), POWERS["another build"], 1).why_not
+    words = allowed(step_stand(power=True, stand=Stand.DUE), POWERS["another build"], 1, "that one, left").why_not
     assert words == "The supply is on for that one, left: press Stop first (Esc)."
     assert allowed(step_stand(power=True, stand=Stand.DUE), HERE, 1).why_not == ""
     assert allowed(step_stand(power=False, stand=Stand.DUE), None, 1).why_not == ""
@@ -68,10 +68,10 @@ def test_a_channel_is_measured_only_when_it_is_up_or_a_reason_is_written_down(na
     none, both = RecordBook(), build.channels
     assert held_back(build, both, lambda _channel: False, none) == both
     assert held_back(build, both, lambda channel: channel == both[0], none) == both[1:]
-    reason = Override(measure_gate(both[-1]), "on the bench supply", AT, measure_conditions(build))
+    reason = Override(measure_gate(build, both[-1]), "on the bench supply", AT, measure_conditions(build))
     assert held_back(build, both, lambda _channel: False, RecordBook([reason])) == both[:-1]
     # A reason holds for the boards it was written for, and a mere word is none.
     other: Build = build.with_mark("module", "exchanged")
     assert held_back(other, both, lambda _channel: False, RecordBook([reason])) == both
-    word = Confirmation(measure_gate(both[-1]), AT, measure_conditions(build))
+    word = Confirmation(measure_gate(build, both[-1]), AT, measure_conditions(build))
     assert held_back(build, both, lambda _channel: False, RecordBook([word])) == both

@@ -10,7 +10,7 @@ import pytest
 
 ROOT = Path(__file__).parents[2]
 CORE = (
-    "physics", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report", "demo",
+    "physics", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report", "demo", "shelf",
     "session",
 )  # fmt: skip
 
@@ -69,6 +69,9 @@ def copy(tmp_path: Path) -> Path:
         ("builds/quantities.py", "from plinth.desk import look", "BROKEN"),
         ("session/core.py", "from plinth.desk import look", "BROKEN"),
         ("desk/plan/ledger.py", "from plinth.workshop.store import Workshop", "to the session BROKEN"),
+        ("desk/plan/page.py", "from plinth.predict.solve import solve", "to the session BROKEN"),
+        ("desk/window.py", "from plinth.demo.builds import FOYER", "to the session BROKEN"),
+        ("report/html.py", "from plinth.workshop.store import Workshop", "write to the file BROKEN"),
     ],
 )
 def test_the_contracts_break_when_they_are_broken(copy: Path, module: str, line: str, contract: str) -> None:

@@ -18,7 +18,7 @@ By = Callable[[Build, float], Build]
 
 
 def rule(name: str) -> Rule:
-    return next(one for one in RULES if one.__name__ == name)
+    return next(one for one in RULES if name in (getattr(one, "key", ""), getattr(one, "__name__", "")))
 
 
 def at(path: str, scale: float = 1.0) -> By:

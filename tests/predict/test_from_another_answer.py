@@ -9,7 +9,8 @@ from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.demo.builds import BUILDS, FOYER, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.predict.solve import Prediction, solve
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
 
 MOVES = {
     "load": Situation(load_ohm=5.1),

@@ -18,11 +18,13 @@ from plinth.demo.shelf import BENCH
 from plinth.demo.workshop import make_demo
 from plinth.judge.rules import judge
 from plinth.judge.state import State
-from plinth.predict.solve import Prediction, solve
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.report.csv_table import COLUMNS, readings_csv
-from plinth.report.html import KEY_FIGURES, ReportInput, part_words, reading_words, render_report
+from plinth.report.html import KEY_FIGURES, ReportInput, part_words, render_report
+from plinth.report.reading_words import reading_words
 from plinth.report.svg import Curve, line_plot, nice_ticks
 from plinth.units.level import read_level
 from plinth.units.shown import shown_with_spread
@@ -147,7 +149,7 @@ def test_the_table_reads_back_to_the_same_readings(diary: list[DiaryEntry]) -> N
 
 
 def test_the_table_quotes_what_would_break_it() -> None:
-    odd = Reading("s", 'a "b", c', "1,5", 1.5, "V", None, "m", AT, State.CLEAR, "line\nbreak")
+    odd = Reading("s", 'a "b", c', "1,5", 1.5, "V", None, "m", AT, State.CLEAR, said="line\nbreak")
     (row,) = csv.DictReader(io.StringIO(readings_csv([odd])))
     assert row["label"] == 'a "b", c'
     assert row["typed"] == "1,5"

@@ -6,7 +6,6 @@ import subprocess
 import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any
 
 import pytest
 
@@ -16,31 +15,7 @@ from plinth.record.reading import Reading
 from plinth.session.announcing import Telling
 from plinth.session.session import Session
 from plinth.workshop.store import open_workshop
-
-
-class AtOnce:
-    """Runs each job as it is asked for, in the caller's own time."""
-
-    def ask(
-        self,
-        _name: str,
-        work: Callable[[Any], object],
-        done: Callable[[object], None],
-        failed: Callable[[Exception], None] | None = None,
-    ) -> None:
-        try:
-            found = work(None)
-        except RuntimeError as error:
-            assert failed is not None
-            failed(error)
-        else:
-            done(found)
-
-    def waits(self, _name: str) -> bool:
-        return False
-
-    def end(self) -> None:
-        pass
+from tests.session.running import AtOnce
 
 
 class Heard:
@@ -96,7 +71,7 @@ def test_a_slider_is_predicted_and_only_its_rest_is_a_step_of_undo(session: Sess
 def test_a_reading_is_kept_on_disk_before_it_is_announced(session: Session, heard: Heard, tmp_path: Path) -> None:
     reading = Reading(
         subject="clip/left/one/Dummy 4", label="Clipping power", typed="50pp", value=77.0, unit="W", u=1.0,
-        instrument="scope", taken_at=dt.datetime(2026, 10, 10, tzinfo=dt.UTC), state=State.CLEAR, sentence="",
+        instrument="scope", taken_at=dt.datetime(2026, 10, 10, tzinfo=dt.UTC), state=State.CLEAR,
         conditions={"rail_v": 36.0},
     )  # fmt: skip
     heard.names.clear()

@@ -15,6 +15,7 @@ from plinth.demo.workshop import complete
 from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
+from plinth.report.reading_words import sentence_of
 from plinth.workshop import seals
 from plinth.workshop.errors import (
     DamagedWorkshopError,
@@ -25,6 +26,8 @@ from plinth.workshop.errors import (
     WorkshopInUseError,
 )
 from plinth.workshop.salvage import salvage
+from plinth.workshop.schema import SCHEMA_VERSION
+from plinth.workshop.seals import broken_lines
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
 from tests.workshop.writer import FILES, reading
 
@@ -213,21 +216,54 @@ def test_a_broken_part_or_setting_is_left_out_and_said(tmp_path: Path) -> None:
 # Files of the version before
 
 
-def test_a_file_of_the_version_before_keeps_every_line_and_reading(tmp_path: Path) -> None:
+@pytest.mark.parametrize("version", [1, 2])
+def test_a_file_of_a_version_before_keeps_every_line_and_reading(version: int, tmp_path: Path) -> None:
+    """Demo workshops as those versions wrote them, with readings of every channel of every build."""
     path = tmp_path / "demo.plinth"
-    path.write_bytes((FILES / "demo-1.plinth").read_bytes())
+    path.write_bytes((FILES / f"demo-{version}.plinth").read_bytes())
     with sqlite3.connect(path) as connection:
         lines = connection.execute("SELECT build_id, kind, subject, words FROM entries ORDER BY id").fetchall()
-        values = connection.execute("SELECT typed, value, state FROM readings ORDER BY id").fetchall()
+        values = connection.execute(
+            "SELECT typed, value, u, unit, low, high, state, sentence FROM readings ORDER BY id"
+        ).fetchall()
     connection.close()
+    assert len(values) > 40
     workshop = open_workshop(path)
-    found = [(one.id, e) for one in workshop.builds() for e in workshop.diary(one.id)]
-    assert sorted((n, e.kind, e.subject, e.words) for n, e in found) == sorted(lines)
-    assert [(e.reading.typed, e.reading.value, str(e.reading.state)) for _, e in found if e.reading] == values
-    assert all(e.reading.conditions is None for _, e in found if e.reading)
+    found = sorted((n, one.id, e) for one in workshop.builds() for n, e in workshop.numbered(one.id))
+    assert [(n, e.kind, e.subject, e.words) for _, n, e in found] == lines
+    readings = [e.reading for _, _, e in found if e.reading]
+    assert [(r.typed, r.value, r.u, r.unit, r.low, r.high, str(r.state), r.said) for r in readings] == values
+    # What was said then is said still; conditions are there where that version kept them.
+    assert [sentence_of(r) for r in readings] == [said for *_, said in values]
+    assert all((r.conditions is None) == (version == 1) for r in readings)
+    assert all(r.facts == {} for r in readings)
     assert len(workshop.builds()) == 5
+    for one in workshop.builds():
+        (kept,) = workshop.versions(one.id)
+        assert (kept.number, kept.build) == (1, one.build)
+        # Every reading is of the state of today: nothing was changed since.
+        assert {e.version for e in workshop.diary_by_version(one.id)} == {1}
     workshop.close()
+    with sqlite3.connect(path) as connection:
+        assert broken_lines(connection, SCHEMA_VERSION) == []
+    connection.close()
     open_workshop(path).close()
+
+
+def test_what_a_file_of_before_holds_is_saved_when_it_is_damaged(tmp_path: Path) -> None:
+    for version in (1, 2):
+        damaged, to = tmp_path / f"demo-{version}.plinth", tmp_path / f"saved-{version}.plinth"
+        damaged.write_bytes((FILES / f"demo-{version}.plinth").read_bytes())
+        with sqlite3.connect(damaged) as connection:
+            connection.execute("DROP INDEX entries_by_build")
+            (count,) = connection.execute("SELECT count(*) FROM entries").fetchone()
+        connection.close()
+        saved = salvage(damaged, to)
+        assert (saved.builds, saved.lines, saved.lost) == (5, count, ())
+        workshop = open_workshop(to)
+        readings = [r for one in workshop.builds() for r in workshop.records(one.id) if isinstance(r, Reading)]
+        assert all(sentence_of(r) for r in readings)
+        workshop.close()
 
 
 def test_a_first_workshop_killed_while_its_pages_were_still_written_ahead_opens(tmp_path: Path) -> None:

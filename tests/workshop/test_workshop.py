@@ -51,7 +51,22 @@ def test_everything_kept_comes_back_as_it_was(path: Path) -> None:
         reading(1),
         Override("bringup/left/bias", "trimmer glued", AT),
         Confirmation("bringup/left/trimmer", AT),
-        Reading("s", "l", "1", 1.0, "V", None, "m", AT, State.OVER, "z", None, 2.0, simulated=True),
+        Reading(
+            "s",
+            "l",
+            "1",
+            1.0,
+            "V",
+            None,
+            "m",
+            AT,
+            State.OVER,
+            None,
+            2.0,
+            simulated=True,
+            facts={"form": "pp", "claim_w": 45.0},
+            said="z",
+        ),
     ]
     for record in kept:
         workshop.keep_record(stored.id, record)
@@ -244,7 +259,8 @@ def test_the_demo_tells_its_story(tmp_path: Path) -> None:
     workshop: Workshop = make_demo(tmp_path)
     stage, *others = workshop.builds()
     assert stage.build.name == "Stage pair"
-    assert [one.build.name for one in others] == ["Rehearsal room", "Foyer", "Street box", "Market box"]
+    names = ["Rehearsal room", "Foyer", "Street box", "Market box", "Stage pair, cooler"]
+    assert [one.build.name for one in others] == names
     diary = workshop.diary(stage.id)
     states = [e.reading.state for e in diary if e.reading]
     assert states.count(State.OVER) == 1

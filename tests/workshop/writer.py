@@ -37,7 +37,7 @@ AT = dt.datetime(2026, 1, 1, tzinfo=dt.UTC)
 def reading(number: int) -> Reading:
     return Reading(
         subject=f"kill/{number}", label="x", typed=str(number), value=float(number), unit="V", u=0.1,
-        instrument="meter", taken_at=AT, state=State.CLEAR, sentence="y",
+        instrument="meter", taken_at=AT, state=State.CLEAR,
     )  # fmt: skip
 
 

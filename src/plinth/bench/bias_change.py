@@ -1,9 +1,11 @@
 """Two clipping readings of one cell with the bias changed between them: whether the bias explains what lies between."""
 
+import dataclasses
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from plinth.bench.clipping import ClipCell
+from plinth.builds.build import Build
 from plinth.physics.stages import bias
 from plinth.record.conditions import differences
 from plinth.record.reading import Reading
@@ -19,15 +21,24 @@ GENEROUS = 3.0
 BY_EYE = 0.02
 
 
-def bias_subjects(channel: str) -> tuple[str, str]:
+def bias_subjects(build: Build, channel: str) -> tuple[str, str]:
     """The subjects of bias readings of a channel, cold and warm."""
-    return Subject(Kind.BRINGUP, channel, "bias").text, Subject(Kind.BRINGUP, channel, "warm_bias").text
+    key = build.key_of(channel)
+    return Subject(Kind.BRINGUP, key, "bias").text, Subject(Kind.BRINGUP, key, "warm_bias").text
 
 
-def bias_explains(
+@dataclasses.dataclass(frozen=True)
+class Unexplained:
+    """A power that a changed bias does not explain: ``facts`` for the reading, ``what_would`` in words for now."""
+
+    facts: Mapping[str, float | str]
+    what_would: str
+
+
+def unexplained(
     cell: ClipCell, power_w: float, u_power_w: float | None, earlier: Reading, biases: Sequence[Reading]
-) -> str:
-    """Whether a bias changed since an ``earlier`` reading explains the power read now; empty where nothing is to say.
+) -> Unexplained | None:
+    """Where a bias changed since an ``earlier`` reading does not explain the power read now; None where it may.
 
     ``biases`` the channel's bias readings in the order taken. The effect of the bias is the predicted power's own slope
     by quiescent current; with devices in class B it moves little but the rail's idle load.
@@ -37,22 +48,21 @@ def bias_explains(
     before = [one for one in biases if one.taken_at <= earlier.taken_at]
     since = [one for one in biases if one.taken_at > earlier.taken_at]
     if point is None or not before or not since or earlier.bound is not Bound.NONE:
-        return ""
+        return None
     was, now = before[-1].value, since[-1].value
     if abs(now - was) <= CHANGED_SHARE * max(abs(was), abs(now)):
-        return ""
+        return None
     apart = power_w - earlier.value
     # By eye the same flattening is not found twice to the last per cent, whatever the meter.
     noise = 2.0 * math.hypot(u_power_w or 0.0, earlier.u or 0.0) + BY_EYE * earlier.value
     change_a = module.pairs * bias.quiescent_a(1000.0 * (now - was), point.r_fitted_ohm)
     by_bias = _slope_w_per_a(cell) * change_a
     if abs(apart) <= noise + GENEROUS * abs(by_bias):
-        return ""
-    return (
-        f"{shown(earlier.value, 'W')} was read at {shown(was, 'V')} of bias; now {shown(now, 'V')}. That moves clip "
-        f"power by about {shown(abs(by_bias), 'W', 2)}, which does not explain {shown(abs(apart), 'W', 2)}. "
-        f"{_what_would(cell, power_w, earlier)}"
-    )
+        return None
+    facts: dict[str, float | str] = {
+        "earlier_w": earlier.value, "bias_was_v": was, "bias_now_v": now, "bias_moves_w": by_bias
+    }  # fmt: skip
+    return Unexplained(facts, _what_would(cell, power_w, earlier))
 
 
 def _slope_w_per_a(cell: ClipCell) -> float:

@@ -3,20 +3,32 @@
 import dataclasses
 import datetime as dt
 import math
+from collections.abc import Mapping
 
+from plinth.bench.clip_verdict import (
+    ClipVerdict,
+    Listed,
+    band_kept,
+    band_of,
+    claim_facts,
+    judge_watts,
+    listed,
+    listed_then,
+    unexplained_words,
+)
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit, Instrument
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.judge.claims import DISTORTION, at_distortion, claim_for, other_rail
+from plinth.judge.claims import claim_for
 from plinth.judge.margin import LIMIT_SLACK
-from plinth.judge.state import State
-from plinth.judge.window import ABOUT_SHARE, Window, judge_reading
+from plinth.judge.window import ABOUT_SHARE
 from plinth.physics.heat import rises
 from plinth.physics.stages import levels
 from plinth.predict.figure import Figure
 from plinth.predict.inputs import from_tolerance
-from plinth.predict.solve import Prediction, solve
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, Subject
@@ -39,9 +51,9 @@ def conditions_of(prediction: Prediction, load: Load) -> Conditions:
     return found
 
 
-def clip_subject(channel: str, driven: str, load: Load) -> str:
+def clip_subject(build: Build, channel: str, driven: str, load: Load) -> str:
     """The subject of clipping readings of a channel into a load; ``driven`` one or all."""
-    return Subject(Kind.CLIP, channel, load.name, driven).text
+    return Subject(Kind.CLIP, build.key_of(channel), load.identity, driven).text
 
 
 @dataclasses.dataclass(frozen=True)
@@ -56,7 +68,7 @@ class ClipCell:
     @property
     def subject(self) -> str:
         """The subject of its readings."""
-        return clip_subject(self.channel, self.driven, self.load)
+        return clip_subject(self.prediction.build, self.channel, self.driven, self.load)
 
     @property
     def conditions(self) -> Conditions:
@@ -256,102 +268,44 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
     )  # fmt: skip
 
 
-@dataclasses.dataclass(frozen=True)
-class ClipVerdict:
-    """What a clipping reading says against the prediction, and against the listing where it has a claim."""
-
-    state: State
-    against_prediction: str
-    against_claim: str
-
-    @property
-    def sentence(self) -> str:
-        """Both together."""
-        return " ".join(part for part in (self.against_prediction, self.against_claim) if part)
-
-
 def judge_clipping(cell: ClipCell, power_w: float, u_power_w: float | None, bound: Bound = Bound.NONE) -> ClipVerdict:
-    """A measured power at onset against prediction (bands at 95 %) and listing.
-
-    Clear where the bands meet; close where they miss by less than their own width; over beyond that. A bound is judged
-    as far as it tells.
-    """
-    if bound.one_sided:
-        return _judge_bound(cell, power_w, bound)
-    predicted = cell.power
-    v_peak = levels.peak_from_rms(levels.rms_for_power(power_w, cell.load.r_ohm))
-    if v_peak * (1.0 - 1.5 * (u_power_w or 0.0) / power_w) > cell.most_v_peak:
-        # Never praised: whatever the listing says, these rails cannot have given it.
-        words = f"{shown(v_peak, 'V')} of peak is beyond these rails ({shown(cell.most_v_peak, 'V')} at the most): "
-        return ClipVerdict(State.OVER, f"{words}look at load, probe factor and form, and read it again.", "")
-    checks = (
-        "Does a channel current-limit, or is the mains low today?",
-        "Is the load as measured, and the scope's probe factor right?",
-    )
-    state, words = against_prediction(predicted, power_w, u_power_w, checks)
-    return ClipVerdict(state, words, _against_claim(cell, power_w, u_power_w))
+    """A measured power at onset against this cell's prediction and the listing."""
+    return judge_watts(band_of(cell.power), cell.most_v_peak, cell.load.r_ohm, _listed(cell), power_w, u_power_w, bound)
 
 
-def against_prediction(
-    predicted: Figure, power_w: float, u_power_w: float | None, checks: tuple[str, str]
-) -> tuple[State, str]:
-    """Read watts against predicted ones, bands at 95 %; ``checks`` what to look at where they lie below, and above."""
-    u = math.hypot(predicted.u, u_power_w or 0.0)
-    apart = power_w - predicted.value
-    band = shown_with_spread(predicted.value, predicted.spread, "W")
-    if abs(apart) <= 2.0 * u:
-        return State.CLEAR, f"Inside the predicted {band}."
-    state = State.CLOSE if abs(apart) <= 4.0 * u else State.OVER
-    side = "above" if apart > 0 else "below"
-    return state, f"{shown(abs(apart), 'W', 2)} {side} the predicted {band}. {checks[apart > 0]}"
-
-
-def bound_against_prediction(predicted: Figure, power_w: float, bound: Bound) -> tuple[State, str]:
-    """Watts that are only a bound against predicted ones, as far as that tells."""
-    band = shown_with_spread(predicted.value, predicted.spread, "W")
-    verdict = judge_reading(power_w, None, Window(predicted.low, predicted.high, "W", ""), bound)
-    told = f"{bound.sign}{shown(power_w, 'W')}"
-    if verdict.state is State.OVER:
-        return State.OVER, f"{told} lies {'above' if verdict.side > 0 else 'below'} the predicted {band}."
-    return State.UNKNOWN, f"{told} does not tell whether the predicted {band} is met: read it on another range."
-
-
-def _judge_bound(cell: ClipCell, power_w: float, bound: Bound) -> ClipVerdict:
-    state, words = bound_against_prediction(cell.power, power_w, bound)
-    claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
-    if claim is None or other_rail(claim, cell.prediction.build.module, cell.prediction["rail_no_load_v"].value):
-        return ClipVerdict(state, words, "")
-    listing = f"Listing: {claim.power_w:g} W into {claim.r_load_ohm:g} Ω{at_distortion(claim)}"
-    if bound is Bound.ABOVE and power_w >= claim.power_w * (1.0 - LIMIT_SLACK):
-        return ClipVerdict(state, words, f"{listing}, reached.")
-    if bound is Bound.BELOW and power_w < claim.power_w and claim.definition not in DISTORTION:
-        return ClipVerdict(state, words, f"{listing}, not reached: less than {100.0 * power_w / claim.power_w:.0f} %.")
-    return ClipVerdict(state, words, f"{listing}, which a bound does not tell.")
+def _listed(cell: ClipCell) -> Listed | None:
+    module = cell.prediction.build.module
+    return listed(claim_for(module, cell.load.r_ohm), module, cell.prediction["rail_no_load_v"].value)
 
 
 def reading_for_cell(
-    cell: ClipCell, taken: Understood, typed: str, kit: BenchKit, at: dt.datetime, further: str = ""
+    cell: ClipCell,
+    taken: Understood,
+    typed: str,
+    kit: BenchKit,
+    at: dt.datetime,
+    further: Mapping[str, float | str] | None = None,
 ) -> Reading:
-    """The reading to keep: power at onset in W, with the verdict on it and what is ``further`` to say of it."""
-    verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound)
+    """The reading to keep: power at onset in W, with the facts that its verdict rests on and those of ``further``."""
+    verdict, module = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound), cell.prediction.build.module
+    facts: dict[str, float | str] = {
+        "form": str(taken.form),
+        "most_v_peak": cell.most_v_peak,
+        "load_ohm": cell.load.r_ohm,
+    }
     return Reading(
         subject=cell.subject, label=f"Clipping power, {cell.label}", typed=typed.strip(), value=taken.power_w,
         unit="W", u=taken.u_power_w, instrument=instrument_for(taken.form, kit).name, taken_at=at,
-        state=verdict.state, sentence=f"Understood as {taken.form.words}. {verdict.sentence} {further}".strip(),
-        low=cell.power.low, high=cell.power.high, bound=taken.bound, conditions=cell.conditions,
+        state=verdict.state, low=cell.power.low, high=cell.power.high, bound=taken.bound, conditions=cell.conditions,
+        facts=facts | claim_facts(claim_for(module, cell.load.r_ohm), module) | dict(further or {}),
     )  # fmt: skip
 
 
-def _against_claim(cell: ClipCell, power_w: float, u_power_w: float | None) -> str:
-    claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
-    if claim is None:
-        return ""
-    listing = f"Listing: {claim.power_w:g} W into {claim.r_load_ohm:g} Ω{at_distortion(claim)}"
-    elsewhere = other_rail(claim, cell.prediction.build.module, cell.prediction["rail_no_load_v"].value)
-    if elsewhere:
-        return f"{listing}, {elsewhere}: not held against this reading."
-    if power_w + 2.0 * (u_power_w or 0.0) >= claim.power_w:
-        return f"{listing}, reached."
-    if claim.definition in DISTORTION:
-        return f"{listing}, which this reading at onset does not tell."
-    return f"{listing}, not reached: {100.0 * power_w / claim.power_w:.0f} % of it."
+def sentence_of(reading: Reading) -> str:
+    """What was said of a clipping reading when it was taken, from what was kept of it."""
+    most, r_ohm, band = reading.number("most_v_peak"), reading.number("load_ohm"), band_kept(reading)
+    if most is None or r_ohm is None or band is None:
+        return reading.said
+    verdict = judge_watts(band, most, r_ohm, listed_then(reading), reading.value, reading.u, reading.bound)
+    bias = unexplained_words(reading.value, reading.facts)
+    return f"Understood as {Form(reading.word('form')).words}. {verdict.sentence} {bias}".strip()

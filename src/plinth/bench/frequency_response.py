@@ -41,9 +41,9 @@ def set_up(build: Build, load: Load) -> ResponseSetUp:
     return ResponseSetUp(v_out, v_out / build.module.gain, power)
 
 
-def subject(channel: str, f_hz: float) -> str:
+def subject(build: Build, channel: str, f_hz: float) -> str:
     """The subject of the reading at ``f_hz``."""
-    return Subject(Kind.RESPONSE, channel, f"{f_hz:g}").text
+    return Subject(Kind.RESPONSE, build.key_of(channel), f"{f_hz:g}").text
 
 
 def conditions_of(build: Build) -> Conditions:
@@ -68,32 +68,46 @@ def reading_for_point(
     v_rms = typed.rms(form)
     instrument = kit.meter if form is Form.RMS else kit.scope
     u_typed = instrument.u(typed.volts)
-    low = high = None
-    state, sentence = State.CLEAR, f"{_hertz(f_hz)}, understood as {form.words}."
+    state, low, high = State.CLEAR, None, None
+    facts: dict[str, float | str] = {"form": str(form), "f_hz": f_hz}
     bounded = typed.bound.one_sided
     if bounded:
-        state, sentence = State.UNKNOWN, f"{sentence} Only a bound, which is no point of a curve: take another range."
+        state = State.UNKNOWN
     if v_reference_rms is not None and f_hz != REFERENCE_HZ:
         band = predicted_band_db(build, f_hz)
-        db = levels.decibels(v_rms, v_reference_rms)
-        # Two readings of one meter share its gain error; what is left is small, a tenth of a decibel covers it.
-        slack = 0.1 if form is Form.RMS else 0.5
-        apart = max(band[0] - db, db - band[1], 0.0)
-        inside = apart <= slack
         low, high = (v_reference_rms * 10 ** (edge / 20.0) for edge in band)
-        words = f"{typed.bound.sign}{decibel_words(db)} dB re 1 kHz, "
-        told = "as predicted." if inside else f"predicted {decibel_words(band[0])} to {decibel_words(band[1])} dB."
-        if bounded:
-            sentence += f" {words}predicted {decibel_words(band[0])} to {decibel_words(band[1])} dB."
-        else:
-            state = State.CLEAR if inside else State.CLOSE if apart <= slack + NEAR_DB else State.OVER
-            sentence += f" {words}{told}"
+        facts["reference_v"] = v_reference_rms
+        if not bounded:
+            state = _state(levels.decibels(v_rms, v_reference_rms), band, form)
     return Reading(
-        subject=subject(channel, f_hz), label=f"Response at {_hertz(f_hz)}, {channel}", typed=typed.typed,
+        subject=subject(build, channel, f_hz), label=f"Response at {_hertz(f_hz)}, {channel}", typed=typed.typed,
         value=v_rms, unit="V", u=None if u_typed is None else u_typed * form.rms_per_unit,
-        instrument=instrument.name, taken_at=at, state=state, sentence=sentence,
-        low=low, high=high, bound=typed.bound, conditions=conditions_of(build),
+        instrument=instrument.name, taken_at=at, state=state,
+        low=low, high=high, bound=typed.bound, conditions=conditions_of(build), facts=facts,
     )  # fmt: skip
+
+
+def _state(db: float, band: tuple[float, float], form: Form) -> State:
+    # Two readings of one meter share its gain error; what is left is small, a tenth of a decibel covers it.
+    slack = 0.1 if form is Form.RMS else 0.5
+    apart = max(band[0] - db, db - band[1], 0.0)
+    return State.CLEAR if apart <= slack else State.CLOSE if apart <= slack + NEAR_DB else State.OVER
+
+
+def sentence_of(reading: Reading) -> str:
+    """What was said of a point when it was read, from what was kept of it."""
+    f_hz, reference = reading.number("f_hz"), reading.number("reference_v")
+    if f_hz is None:
+        return reading.said
+    said = [f"{_hertz(f_hz)}, understood as {Form(reading.word('form')).words}."]
+    bounded = reading.bound.one_sided
+    if bounded:
+        said.append("Only a bound, which is no point of a curve: take another range.")
+    if reference is not None and reading.low is not None and reading.high is not None:
+        low, high = (decibel_words(levels.decibels(edge, reference)) for edge in (reading.low, reading.high))
+        words = f"{reading.bound.sign}{decibel_words(levels.decibels(reading.value, reference))} dB re 1 kHz, "
+        said.append(words + ("as predicted." if reading.state is State.CLEAR else f"predicted {low} to {high} dB."))
+    return " ".join(said)
 
 
 def decibel_words(db: float) -> str:

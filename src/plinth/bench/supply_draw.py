@@ -5,7 +5,8 @@ import datetime as dt
 import math
 import re
 
-from plinth.bench.clipping import ClipCell, against_prediction, bound_against_prediction
+from plinth.bench.clip_verdict import Band, against_prediction, band_kept, band_of, bound_against_prediction
+from plinth.bench.clipping import ClipCell
 from plinth.builds.instruments import BenchKit
 from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.judge.state import State
@@ -49,7 +50,8 @@ class Draw:
 
 def subject(cell: ClipCell) -> str:
     """The subject of readings of the draw in a cell."""
-    return Subject(Kind.CLIP_DRAW, cell.channel, cell.load.name, cell.driven).text
+    channel = cell.prediction.build.key_of(cell.channel)
+    return Subject(Kind.CLIP_DRAW, channel, cell.load.identity, cell.driven).text
 
 
 def predicted(cell: ClipCell) -> Figure:
@@ -145,26 +147,29 @@ class DrawVerdict:
 def judge_draw(cell: ClipCell, draw: Draw, output_w: float | None) -> DrawVerdict:
     """A draw against prediction and against what comes out; ``output_w`` of each driven channel."""
     out = None if output_w is None else _playing(cell) * output_w
-    follows = "" if out is None else _follows(out, draw)
-    if out is not None and out > draw.power_w + 2.0 * (draw.u_w or 0.0) and draw.bound is not Bound.ABOVE:
+    return _judged(band_of(predicted(cell)), draw.power_w, draw.u_w, draw.bound, out)
+
+
+def _judged(band: Band, drawn_w: float, u_w: float | None, bound: Bound, out_w: float | None) -> DrawVerdict:
+    follows = "" if out_w is None else _follows(out_w, drawn_w, bound)
+    if out_w is not None and out_w > drawn_w + 2.0 * (u_w or 0.0) and bound is not Bound.ABOVE:
         return DrawVerdict(
-            State.OVER, f"{shown(out, 'W')} cannot come out of {shown(draw.power_w, 'W')}: read both again.", ""
+            State.OVER, f"{shown(out_w, 'W')} cannot come out of {shown(drawn_w, 'W')}: read both again.", ""
         )
-    expected = predicted(cell)
-    if draw.bound.one_sided:
-        state, words = bound_against_prediction(expected, draw.power_w, draw.bound)
+    if bound.one_sided:
+        state, words = bound_against_prediction(band, drawn_w, bound)
         return DrawVerdict(state, words, follows)
     checks = (
         "Does every channel play that should, into its load?",
         "Is something else on the same meter, or the bias too high?",
     )
-    state, words = against_prediction(expected, draw.power_w, draw.u_w, checks)
+    state, words = against_prediction(band, drawn_w, u_w, checks)
     return DrawVerdict(state, words, follows)
 
 
-def _follows(out_w: float, draw: Draw) -> str:
-    efficiency = f"{draw.bound.turned.sign}{100.0 * out_w / draw.power_w:.0f} %"
-    heat = f"{draw.bound.sign}{shown(max(draw.power_w - out_w, 0.0), 'W')}"
+def _follows(out_w: float, drawn_w: float, bound: Bound) -> str:
+    efficiency = f"{bound.turned.sign}{100.0 * out_w / drawn_w:.0f} %"
+    heat = f"{bound.sign}{shown(max(drawn_w - out_w, 0.0), 'W')}"
     return f"Efficiency {efficiency}, heat in supply and modules {heat}."
 
 
@@ -190,6 +195,15 @@ def reading_for_draw(cell: ClipCell, draw: Draw, output_w: float | None, typed: 
         subject=subject(cell), label=f"Draw from {source(cell)} at clipping, {cell.label}", typed=typed.strip(),
         value=draw.power_w, unit="W", u=draw.u_w,
         instrument=draw.instrument, taken_at=at,
-        state=verdict.state, sentence=" ".join(part for part in (verdict.sentence, verdict.follows) if part),
-        low=expected.low, high=expected.high, bound=draw.bound, conditions=cell.conditions,
+        state=verdict.state, low=expected.low, high=expected.high, bound=draw.bound, conditions=cell.conditions,
+        facts={} if output_w is None else {"output_w": _playing(cell) * output_w},
     )  # fmt: skip
+
+
+def sentence_of(reading: Reading) -> str:
+    """What was said of a draw when it was read, from what was kept of it."""
+    band = band_kept(reading)
+    if band is None or reading.said:
+        return reading.said
+    verdict = _judged(band, reading.value, reading.u, reading.bound, reading.number("output_w"))
+    return " ".join(part for part in (verdict.sentence, verdict.follows) if part)

@@ -4,6 +4,18 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
+from plinth.builds.hookup import (
+    NO_CABLE,
+    NO_INSULATOR,
+    NO_PREAMPLIFIER,
+    NO_VOLUME,
+    PLAIN_HOOKUP,
+    Hookup,
+    Insulator,
+    Preamplifier,
+    SpeakerCable,
+    VolumeControl,
+)
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Protection
 from plinth.builds.quantities import Model, Name
@@ -24,8 +36,9 @@ class Build(Model):
     """One amplifier. ``loads`` are the dummy loads at hand; ``load`` the one in the load station.
 
     ``mains`` None: it runs from a battery or from bench supplies. ``wiring`` bridged: two modules in antiphase for each
-    channel, the load between their outputs, neither of which is ground. ``fitted`` marks what was exchanged since the
-    build was begun, so that a reading is known to be of this very board or supply.
+    channel, the load between their outputs, neither of which is ground. ``channel_keys`` what records know the channels
+    by (empty: by the names they were begun with). ``fitted`` marks what was exchanged since the build was begun, so
+    that a reading is known to be of this very board or supply.
     """
 
     schema_version: Literal[1] = 1
@@ -37,10 +50,16 @@ class Build(Model):
     module: AnyModule
     wiring: Literal["single", "bridged"] = "single"
     channels: tuple[Name, ...] = Field(min_length=1, max_length=8)
+    channel_keys: tuple[Name, ...] = Field(default=(), exclude_if=lambda keys: not keys)
     sink: HeatSink
     protection: Protection
     load: Load
     loads: tuple[Load, ...] = ()
+    hookup: Hookup = Field(default=PLAIN_HOOKUP, exclude_if=lambda part: part == PLAIN_HOOKUP)
+    preamplifier: Preamplifier = Field(default=NO_PREAMPLIFIER, exclude_if=lambda part: part == NO_PREAMPLIFIER)
+    volume: VolumeControl = Field(default=NO_VOLUME, exclude_if=lambda part: part == NO_VOLUME)
+    cable: SpeakerCable = Field(default=NO_CABLE, exclude_if=lambda part: part == NO_CABLE)
+    insulator: Insulator = Field(default=NO_INSULATOR, exclude_if=lambda part: part == NO_INSULATOR)
     fitted: tuple[Fitted, ...] = ()
 
     @model_validator(mode="before")
@@ -61,6 +80,15 @@ class Build(Model):
         if len(set(channels)) != len(channels):
             raise ValueError(f"found {', '.join(channels)}, expected each name once: rename one of them")
         return channels
+
+    @model_validator(mode="after")
+    def _every_channel_known(self) -> "Build":
+        keys = self.channel_keys
+        if keys and (len(keys) != len(self.channels) or len(set(keys)) != len(keys)):
+            raise ValueError(
+                f"found channel_keys {', '.join(keys)}, expected one of its own for each of {', '.join(self.channels)}"
+            )
+        return self
 
     @model_validator(mode="after")
     def _parts_go_together(self) -> "Build":
@@ -85,6 +113,16 @@ class Build(Model):
             raise ValueError("found class A modules wired as a bridged pair, expected them single: set wiring single")
         return self
 
+    def key_of(self, channel: str) -> str:
+        """What records know a channel by, whatever it is called. Raises ValueError where there is none of that name."""
+        place = self.channels.index(channel)
+        return self.channel_keys[place] if self.channel_keys else channel
+
+    def channel_of(self, key: str) -> str:
+        """What a channel is called today; the key itself where there is none of it any more."""
+        keys = self.channel_keys or self.channels
+        return self.channels[keys.index(key)] if key in keys else key
+
     def mark(self, place: str) -> str:
         """What tells the thing in a slot, or in all slots of a place (``supply``), from those that stood there before.
 
@@ -103,6 +141,11 @@ class Build(Model):
     def modules_per_channel(self) -> int:
         """Modules that drive each load."""
         return 2 if self.wiring == "bridged" else 1
+
+    @property
+    def under_device_k_per_w(self) -> float:
+        """What lies between each device and the sink besides what the module states: a pad, an air gap; K/W."""
+        return self.sink.gap_k_per_w + self.insulator.r_k_per_w
 
     @property
     def both_outputs_live(self) -> bool:

@@ -104,6 +104,32 @@ WORDS = {
     "primary_share": "Share of the copper in the primary",
     "slew_v_per_s": "Slew rate",
     "r_output_ohm": "Output impedance",
+    "inputs": "Inputs are",
+    "rejection_db": "Ripple rejection",
+    "noise_v_rms": "Noise at the output, rms",
+    "c_load_max_f": "Highest capacitance at its output",
+    "reverse_protected": "Stands swapped rails",
+    "distortion": "Listed distortion",
+    "fuse_in": "Fuse stands in",
+    "switch_in": "Switch stands in",
+    "earth": "Metal case and earth",
+    "ground": "Audio ground",
+    "unused_leg": "Unused leg of the input",
+    "coupling": "Input coupled by",
+    "c_input_f": "Input capacitor",
+    "c_output_f": "Capacitance at the output",
+    "reverse": "Against swapped rails",
+    "own_bridge": "The board's own bridge on DC",
+    "mounting": "Sink stands",
+    "use": "Plays",
+    "fitted": "Fitted",
+    "v_out_max_rms": "Most it gives, rms",
+    "law": "Law",
+    "tracking_db": "Gangs differ by",
+    "length_m": "Length, one way",
+    "a_m2": "Copper area",
+    "i_connector_a": "Connectors carry",
+    "c_per_m_f": "Capacitance of a metre",
     "claims": "Listed powers",
     "safe_area": "Safe area of a device",
     "starts_on_rail": "Output sits on a rail until then",
@@ -183,7 +209,7 @@ def in_sentence(words: str) -> str:
 
 
 # Not asked for in a form: what cannot be said in one field.
-LEFT_OUT = frozenset({"kind"})
+LEFT_OUT = frozenset({"kind", "key", "told"})
 YES_OR_NO = ("yes", "no")
 _MADE_OF_FIELDS = frozenset({"bias", "voice_coil"})
 
@@ -209,23 +235,21 @@ def part_fields(part: Part) -> tuple[PartField, ...]:
     return tuple(_fields(part, ""))
 
 
-def value_at(part: BaseModel, path: str) -> object:
-    """The value of a (dotted) field."""
-    found: object = part
-    for name in path.split("."):
-        found = getattr(found, name)
-    return found
-
-
 def with_values(part: Part, values: dict[str, object]) -> Part:
-    """The part with other values at (dotted) fields, validated anew. Raises pydantic.ValidationError."""
+    """The part with other values at (dotted) fields, validated anew. Raises pydantic.ValidationError.
+
+    What was told of a field that is set otherwise goes with it; a part that is renamed keeps its identity.
+    """
     document = part.model_dump()
+    if values.get("name", part.name) != part.name:
+        document["key"] = part.identity
     for path, value in values.items():
         target = document
         *steps, last = path.split(".")
         for step in steps:
             target = target[step]
         target[last] = value
+    document["told"] = [one.model_dump() for one in part.told if one.field not in values]
     return type(part).model_validate(document)
 
 

@@ -27,7 +27,7 @@ class BuildFileError(ValueError):
 
 def read_build(path: Path | str) -> Build:
     """The build in a JSON file. Raises BuildFileError with path, what was found and what was expected."""
-    return parse_build(_read_text(Path(path)), str(path))
+    return parse_build(read_text(Path(path)), str(path))
 
 
 def parse_build(text: str, where: str) -> Build:
@@ -87,7 +87,8 @@ def build_schema() -> dict[str, Any]:
     return Build.model_json_schema()
 
 
-def _read_text(path: Path) -> str:
+def read_text(path: Path) -> str:
+    """The text of a file. Raises BuildFileError where it is no file of text, or a very large one."""
     try:
         if not path.is_dir() and not path.is_file() and path.exists():
             # A pipe would be waited on until somebody writes into it.

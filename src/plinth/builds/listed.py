@@ -1,20 +1,23 @@
 """What a listing states in several numbers at once, as one line that can be typed: powers, a safe area.
 
-``60 W 8R; 100 W 4R at 10 %; 130 W 4R on 42 V`` and ``10 V 4 A; 30 V 1.2 A``.
+``60 W 8R; 100 W 4R at 10 %; 130 W 4R on 42 V``, ``10 V 4 A; 30 V 1.2 A`` and ``1 kHz 0.01 %; 20 kHz 0.05 %``.
 """
 
+import itertools
 import re
-from typing import TypeVar
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 import pydantic
 
 from plinth.builds.files import words_of
-from plinth.builds.modules import PowerClaim, SafeAreaPoint
+from plinth.builds.modules import DistortionPoint, PowerClaim, SafeAreaPoint
+from plinth.builds.quantities import Model
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
 from plinth.units.typed import read_number, read_quantity
 
-ModelT = TypeVar("ModelT", PowerClaim, SafeAreaPoint)
+ModelT = TypeVar("ModelT", PowerClaim, SafeAreaPoint, DistortionPoint)
 
 _POWER = re.compile(
     r"^(?P<w>[\d.,]+ ?[mk]?W?) *(?:into|in|at|/|@)? *(?P<ohm>[\d.,]+ ?(?:R|Ω|ohm))"
@@ -89,8 +92,37 @@ def read_safe_area(text: str) -> tuple[SafeAreaPoint, ...]:
     return tuple(found)
 
 
+def distortion_text(points: tuple[DistortionPoint, ...]) -> str:
+    """A curve of distortion as a line."""
+    return "; ".join(f"{shown(one.f_hz, 'Hz')} {100.0 * one.share:.3g} %" for one in points)
+
+
+def read_distortion(text: str) -> tuple[DistortionPoint, ...]:
+    """The points in a line. Raises QuantityError with found and expected."""
+    found: list[DistortionPoint] = []
+    for part in (one.strip() for one in text.split(";")):
+        if not part:
+            continue
+        match = re.match(r"^([\d.,]+ ?k?(?:Hz)?) *,? *([\d.,]+) ?%$", part, re.IGNORECASE)
+        if match is None:
+            raise QuantityError(f"found {part[:40]!r}, expected points such as 1 kHz 0.01 %; 20 kHz 0.05 %")
+        document: dict[str, object] = {"f_hz": read_quantity(match[1], "Hz"), "share": read_number(match[2]) / 100.0}
+        found.append(_made(DistortionPoint, part, document))
+    if any(a.f_hz >= b.f_hz for a, b in itertools.pairwise(found)):
+        raise QuantityError("found frequencies out of order, expected them rising: sort them")
+    return tuple(found)
+
+
 def _made(model: type[ModelT], part: str, document: dict[str, object]) -> ModelT:
     try:
         return model.model_validate(document)
     except pydantic.ValidationError as error:
         raise QuantityError(words_of(error, repr(part))[0]) from error
+
+
+# How each field of several numbers is written and read, by its name.
+LISTED: dict[str, tuple[Callable[[Any], str], Callable[[str], tuple[Model, ...]]]] = {
+    "claims": (claims_text, read_claims),
+    "safe_area": (safe_area_text, read_safe_area),
+    "distortion": (distortion_text, read_distortion),
+}

@@ -10,6 +10,7 @@ from typing import Any
 from plinth.builds.build import Build
 from plinth.builds.modules import Module
 from plinth.builds.parts import Mains
+from plinth.builds.properties import unused
 from plinth.builds.stations import PLAIN_BRIDGE
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
 from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
@@ -66,6 +67,21 @@ def read_channels(text: str) -> tuple[str, ...]:
     return names
 
 
+def channel_keys(build: Build, names: tuple[str, ...]) -> tuple[str, ...]:
+    """What records know the channels by, called so from now on: whoever keeps its name, else whoever stood there.
+
+    Empty where every channel is known by its name.
+    """
+    known: dict[int, str] = {k: build.key_of(name) for k, name in enumerate(names) if name in build.channels}
+    left = {k: build.key_of(name) for k, name in enumerate(build.channels) if name not in names}
+    for k, name in enumerate(names):
+        if k not in known:
+            # In the place of one that is gone: the same channel by another name. Else a new one.
+            known[k] = left.pop(k) if k in left else unused(name, {*known.values(), *left.values()})
+    keys = tuple(known[k] for k in range(len(names)))
+    return () if keys == names else keys
+
+
 def remade(build: Build, makeup: Makeup) -> Build:
     """The build made that way, with all else as it was. Raises pydantic.ValidationError where it does not go together.
 
@@ -75,6 +91,7 @@ def remade(build: Build, makeup: Makeup) -> Build:
     document |= {
         "name": makeup.name,
         "channels": makeup.channels,
+        "channel_keys": channel_keys(build, makeup.channels),
         "wiring": "bridged" if makeup.bridged else "single",
         "module": makeup.module.model_dump(),
         "supply": _supply(build, makeup),

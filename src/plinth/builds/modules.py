@@ -5,9 +5,12 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from plinth.builds.properties import PartModel
 from plinth.builds.quantities import (
     Amperes,
     Celsius,
+    Decibels,
+    Distortion,
     Efficiency,
     Farads,
     Fraction,
@@ -24,6 +27,7 @@ from plinth.builds.quantities import (
     Ratio,
     Seconds,
     Share,
+    SignalHertz,
     SmallFarads,
     SmallOhms,
     SmallVolts,
@@ -61,6 +65,13 @@ class BiasPoint(Model):
         return self.listed_mv / 1000.0 / self.r_listed_ohm
 
 
+class DistortionPoint(Model):
+    """One point of a listed curve of distortion over frequency, as a share of the output."""
+
+    f_hz: SignalHertz
+    share: Distortion
+
+
 class SafeAreaPoint(Model):
     """One point of a safe-area limit: the current a device's own protection allows at this voltage across it."""
 
@@ -68,7 +79,7 @@ class SafeAreaPoint(Model):
     i_a: Amperes
 
 
-class _Module(Model):
+class _Module(PartModel):
     """What every module states.
 
     ``i_driver_a`` input and driver stages per rail at ``v_rail_nominal``; ``settle_s`` how long the output takes to
@@ -80,9 +91,10 @@ class _Module(Model):
     ``idle_follows_rail`` share of what it draws at rest that goes in proportion to the rail (0: held constant, 1: set
     by resistors alone), stated at ``v_rail_nominal``; ``idle_below_min`` whether that ``falls`` with the rail below
     ``v_rail_min`` or ``stops`` there. Left out, they are assumed: constant, and falling.
+    ``rejection_db`` of ripple on a rail, at twice the mains; ``noise_v_rms`` at the output, input shorted, 20 kHz wide;
+    ``c_load_max_f`` what may hang at the output; ``distortion`` a listed curve over frequency.
     """
 
-    name: Name
     maker: Name
     v_rail_min: Volts
     v_rail_nominal: Volts
@@ -110,6 +122,12 @@ class _Module(Model):
     r_junction_sink_k_per_w: KelvinPerWatt | None = None
     t_junction_max_c: Celsius | None = None
     sensitivity_v_rms: SmallVolts | None = None
+    inputs: Literal["single", "differential"] | None = None
+    rejection_db: Decibels | None = None
+    noise_v_rms: SmallVolts | None = None
+    c_load_max_f: SmallFarads | None = None
+    reverse_protected: bool | None = None
+    distortion: tuple[DistortionPoint, ...] = ()
     claims: tuple[PowerClaim, ...] = ()
 
     @model_validator(mode="after")

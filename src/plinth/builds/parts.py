@@ -7,7 +7,9 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.properties import PartModel
 from plinth.builds.quantities import (
     Amperes,
     AmpereSquareSeconds,
@@ -51,23 +53,21 @@ from plinth.physics.heat.thermal import gap_k_per_w, plate_k_per_w
 from plinth.physics.stages.load_network import read_network
 
 
-class Mains(Model):
+class Mains(PartModel):
     """The wall: nominal RMS volts, frequency, tolerance (EN 50160: +-10 %)."""
 
-    name: Name
     v_nominal_rms: MainsVolts
     frequency_hz: MainsHertz
     tolerance: Fraction = 0.10
 
 
-class Entry(Model):
+class Entry(PartModel):
     """Fuse, switch and soft start. ``fuse_kind`` T (time-lag) or F (quick), after IEC 60127; ``fuse_i2t_a2s`` to melt.
 
     ``r_soft_ohm`` ahead of the primary, cold; ``soft_bypass_s`` after which a relay bridges it (None: it stays). With
     the three ``ntc_*`` it is a thermistor whose resistance falls as it warms.
     """
 
-    name: Name
     fuse_a_rms: Amperes
     fuse_kind: Literal["T", "F"]
     fuse_i2t_a2s: AmpereSquareSeconds | None = None
@@ -88,14 +88,13 @@ class Entry(Model):
         return self
 
 
-class HeatSink(Model):
+class HeatSink(PartModel):
     """The sink that all channels share; ``t_limit_c`` what its owner allows it to reach.
 
     Without ``r_k_per_w`` it is estimated from ``area_m2``, the free outer area of a metal case or plate, by natural
     convection and radiation. ``air_gap_m`` under each device whose spacer is taller than its package.
     """
 
-    name: Name
     r_k_per_w: KelvinPerWatt | None = None
     r_tol: Fraction = 0.15
     area_m2: PlateArea | None = None
@@ -133,7 +132,7 @@ class HeatSink(Model):
         return gap_k_per_w(self.air_gap_m, self.a_device_m2)
 
 
-class Protection(Model):
+class Protection(PartModel):
     """Muting relay and DC detector.
 
     ``dc_time_constant_s`` of the detector's low-pass. ``coils`` relay coils of ``coil_v`` and ``coil_ohm``, in series
@@ -141,7 +140,6 @@ class Protection(Model):
     ``contact_dc_a``.
     """
 
-    name: Name
     maker: Name
     mute_s: Seconds
     dc_threshold_v: SmallVolts | None = None
@@ -166,14 +164,13 @@ class VoiceCoil(Model):
     l_coil_h: SmallHenries
 
 
-class Load(Model):
+class Load(PartModel):
     """A dummy load, ``r_ohm`` measured where it could be; or a loudspeaker: ``r_ohm`` nominal, ``voice_coil`` its Z.
 
     ``network`` how it is made of resistors, as it is spoken (``2x(8.2+8.2)`` two strings of two): then ``r_ohm`` must
     agree with it. ``p_each_w`` the rating of one resistor of the network.
     """
 
-    name: Name
     r_ohm: LoadOhms
     network: Name | None = None
     p_each_w: Watts | None = None
@@ -224,4 +221,11 @@ Part = (
     | HeatSink
     | Protection
     | Load
+    | Hookup
+    | Preamplifier
+    | VolumeControl
+    | SpeakerCable
+    | Insulator
 )
+# By the name of the class, which files keep.
+PART_KINDS: dict[str, type[Part]] = {kind.__name__: kind for kind in Part.__args__}

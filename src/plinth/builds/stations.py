@@ -5,6 +5,7 @@ from typing import Any, cast
 
 from plinth.builds.build import Build
 from plinth.builds.parts import Part
+from plinth.builds.properties import unused
 from plinth.builds.supply_parts import BenchPair, MainsSwitcher, Rectifier, Transformer
 
 
@@ -22,10 +23,10 @@ STATIONS = (
     Station("entry", "Entry", ("entry",)),
     Station("transformer", "Transformer", ("supply.transformer",)),
     Station("reservoir", "Rectifier, reservoir", ("supply.reservoir", "supply.rectifier")),
-    Station("rails", "Rails", ()),
-    Station("module", "Module", ("module", "sink")),
+    Station("rails", "Rails", ("hookup",)),
+    Station("module", "Module", ("module", "sink", "insulator", "preamplifier", "volume")),
     Station("protection", "Protection", ("protection",)),
-    Station("load", "Load", ("load",)),
+    Station("load", "Load", ("load", "cable")),
 )
 
 # What stands in the first stations where the supply is no transformer and rectifier.
@@ -58,7 +59,7 @@ def station(build: Build, key: str) -> Station:
         extras = tuple(slot for slot in _LINEAR_EXTRAS if _at(build, slot) is not None)
         return dataclasses.replace(found, slots=found.slots + extras)
     if key == "rails" and build.supply.input_supply is not None:
-        return dataclasses.replace(found, slots=_INPUT_SLOTS)
+        return dataclasses.replace(found, slots=(*_INPUT_SLOTS, *found.slots))
     return found
 
 
@@ -70,6 +71,11 @@ def stations(build: Build) -> tuple[Station, ...]:
 def part_in(build: Build, slot: str) -> Part:
     """The part in a slot such as ``supply.transformer`` or ``load``."""
     return cast("Part", _at(build, slot))  # a slot names a part by construction
+
+
+def is_there(build: Build, slot: str) -> bool:
+    """Whether something stands in a slot, or only the word that nothing does."""
+    return bool(getattr(part_in(build, slot), "fitted", True))
 
 
 def _at(build: Build, slot: str) -> object:
@@ -109,13 +115,21 @@ def with_part(build: Build, slot: str, part: Part, *, changed: bool = False) -> 
 def _follow_load(document: dict[str, Any], before: dict[str, Any], *, changed: bool) -> None:
     """The dummy loads at hand hold the one in the station: ``changed`` in place, else put beside the others."""
     after, loads = document["load"], list(document["loads"])
-    names = [one["name"] for one in loads]
-    place = before["name"] if changed else after["name"]
-    if place in names:
-        loads[names.index(place)] = after
+    known = [_identity(one) for one in loads]
+    place = _identity(before if changed else after)
+    if not changed and place in known and loads[known.index(place)]["name"] != after["name"]:
+        # What was renamed since keeps its records; this is another thing.
+        document["load"] = after = after | {"key": unused(place, known)}
+        place = after["key"]
+    if place in known:
+        loads[known.index(place)] = after
     else:
         loads.append(after)
     document["loads"] = loads
+
+
+def _identity(part: dict[str, Any]) -> str:
+    return str(part.get("key") or part["name"])
 
 
 def _supply_brought_by(part: Part, supply: dict[str, Any]) -> dict[str, Any] | None:

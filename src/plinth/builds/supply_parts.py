@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from plinth.builds.properties import PartModel
 from plinth.builds.quantities import (
     AmpereHours,
     Amperes,
@@ -16,7 +17,6 @@ from plinth.builds.quantities import (
     KelvinPerWatt,
     MainsVolts,
     Metres,
-    Model,
     Name,
     Ohms,
     PrimaryVolts,
@@ -35,14 +35,13 @@ from plinth.builds.quantities import (
 )
 
 
-class Transformer(Model):
+class Transformer(PartModel):
     """Two equal halves: a centre tap, or two secondaries; or a single winding. Secondary volts per half at rated load.
 
     ``leakage_h`` of each half, as seen from it; ``primary_share`` of the copper that all halves share (the primary).
     ``p_core_w`` core loss and ``i_magnetising_a`` magnetising current (RMS), both unloaded at the rated primary volts.
     """
 
-    name: Name
     maker: Name
     core: Literal["toroid", "ei"]
     secondaries: Literal["centre_tap", "two", "one"]
@@ -68,13 +67,12 @@ class Transformer(Model):
         return self.va / (self.halves * self.v_secondary_rms)
 
 
-class Rectifier(Model):
+class Rectifier(PartModel):
     """Bridge or bridges. ``one`` bridge over a centre tap: one drop per rail; ``two`` bridges: two drops.
 
     One bridge on a single winding feeds a single rail, with two drops.
     """
 
-    name: Name
     maker: Name
     bridges: Literal["one", "two"]
     diode: Literal["silicon", "schottky"]
@@ -83,10 +81,9 @@ class Rectifier(Model):
     r_dynamic_ohm: SmallOhms | None = None
 
 
-class Reservoir(Model):
+class Reservoir(PartModel):
     """Per rail: capacitance in all, its ESR, its ratings, the bleeder across it (None: none fitted)."""
 
-    name: Name
     maker: Name
     c_f: Farads
     c_tol: Fraction = 0.20
@@ -96,10 +93,9 @@ class Reservoir(Model):
     r_bleeder_ohm: Ohms | None = None
 
 
-class Smoothing(Model):
+class Smoothing(PartModel):
     """A second filter stage after the reservoir: resistor or choke (``r_ohm`` its DCR), then another capacitor."""
 
-    name: Name
     maker: Name
     r_ohm: SmallOhms
     l_h: Henries | None = None
@@ -111,10 +107,9 @@ class Smoothing(Model):
     p_rated_w: Watts | None = None
 
 
-class Regulator(Model):
+class Regulator(PartModel):
     """A linear regulator per rail: what it needs above its output, and how its heat leaves."""
 
-    name: Name
     maker: Name
     v_out: Volts
     v_dropout_v: SmallVolts
@@ -125,17 +120,16 @@ class Regulator(Model):
     t_junction_max_c: Celsius | None = None
 
 
-class BenchPair(Model):
+class BenchPair(PartModel):
     """Two bench supplies in series (or one, for a single rail), or any stiff source: volts behind a resistance."""
 
-    name: Name
     rails: Literal["dual", "single"]
     v_rail: Volts
     r_source_ohm: SmallOhms | None = None
     i_limit_a: Amperes
 
 
-class MainsSwitcher(Model):
+class MainsSwitcher(PartModel):
     """A switch-mode supply. ``droop`` from no load to ``p_continuous_w`` as a share of ``v_rail``.
 
     ``proportional`` rails follow the mains, ``regulated`` ones do not. ``i_limit_a`` per rail, ``limit`` what happens
@@ -143,7 +137,6 @@ class MainsSwitcher(Model):
     boost stage before it that holds ``v_pfc_v``; ``v_ov_lockout_v`` per rail; ``v_mains_jumper`` as it is set.
     """
 
-    name: Name
     maker: Name
     rails: Literal["dual", "single"]
     v_rail: Volts
@@ -170,10 +163,9 @@ class MainsSwitcher(Model):
     v_mains_jumper: MainsVolts | None = None
 
 
-class Battery(Model):
+class Battery(PartModel):
     """A battery: ``v_full`` and ``v_empty`` at rest, amperes times hours, resistance inside."""
 
-    name: Name
     maker: Name
     v_nominal: Volts
     v_full: Volts
@@ -191,7 +183,7 @@ class Battery(Model):
         return self
 
 
-class BatteryConverter(Model):
+class BatteryConverter(PartModel):
     """A push-pull converter. Turns of each half; ``r_timing_ohm`` and ``c_timing_f`` set its oscillator.
 
     ``regulated`` by ``v_reference_v`` and a divider from rail to rail, or ``proportional`` to the battery by its turns.
@@ -199,7 +191,6 @@ class BatteryConverter(Model):
     ``cable_m`` there and back, ``a_cable_m2``; ``v_lockout_v`` battery volts at which it stops.
     """
 
-    name: Name
     maker: Name
     v_rail: Volts
     v_rail_tol: Fraction = 0.03

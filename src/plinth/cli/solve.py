@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from plinth.builds.files import BuildFileError, build_schema, parse_situation, read_build
 from plinth.judge.rules import judge
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.predict.solve import Prediction, solve
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
 from plinth.report.file_out import write_whole
 from plinth.units.shown import shown_with_spread
 
@@ -211,7 +212,9 @@ def as_table(prediction: Prediction) -> str:
     lines += ["", "Margins"]
     for margin in judge(prediction):
         value = (
-            "–" if margin.figure is None else shown_with_spread(margin.figure.value, margin.figure.spread, margin.unit)
+            (margin.said or "–")
+            if margin.figure is None
+            else shown_with_spread(margin.figure.value, margin.figure.spread, margin.unit)
         )
         lines.append(f"  {margin.state:<8}{margin.label:<32}{value:<18}{margin.limit_words}")
         lines.append(f"  {'':<8}{margin.sentence} {margin.mend}".rstrip())

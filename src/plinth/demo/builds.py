@@ -1,6 +1,7 @@
 """The builds of the demo workshop."""
 
 from plinth.builds.build import Build
+from plinth.builds.hookup import Hookup
 from plinth.builds.parts import Entry, HeatSink, Mains, Protection
 from plinth.builds.supplies import BatterySupply, InputSupply, LinearSupply, SwitcherSupply
 from plinth.builds.supply_parts import Rectifier
@@ -109,4 +110,16 @@ MARKET_BOX = Build(
     loads=(shelf.DUMMY_8, shelf.DUMMY_4_BIG),
 )  # fmt: skip
 
+# What the stage pair could be: on a larger sink, its wiring said.
+COOLER_PAIR = STAGE_PAIR.model_copy(
+    update={
+        "name": "Stage pair, cooler",
+        "note": "",
+        "sink": HeatSink(name="Comb 300", r_k_per_w=0.45, t_limit_c=75, heat_capacity_j_per_k=840),
+        "hookup": Hookup(
+            name="Star, case bonded", fuse_in="live", switch_in="both", earth="bonded", ground="star",
+            unused_leg="tied", coupling="film", c_input_f=2.2e-6, reverse="keyed", mounting="vertical", use="music",
+        ),
+    }
+)  # fmt: skip
 BUILDS = (STAGE_PAIR, REHEARSAL_ROOM, FOYER, STREET_BOX, MARKET_BOX)

@@ -9,13 +9,15 @@ import datetime as dt
 from plinth.bench import clipping
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
-from plinth.demo.builds import BUILDS, STAGE_PAIR
+from plinth.demo.builds import BUILDS, COOLER_PAIR, STAGE_PAIR
+from plinth.demo.shelves.whole import WHOLE
 from plinth.guide.judging import reading_for_step
 from plinth.guide.schools.limited_supply import plan_steps
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Confirmation
 from plinth.units.level import read_level
+from plinth.workshop.kept_settings import VARIANTS
 from plinth.workshop.store import Workshop
 
 CHANNEL = "left"
@@ -37,7 +39,7 @@ _TYPED = {
 
 def fill(workshop: Workshop) -> None:
     """Put shelf, bench, builds and history of the theatre into an empty workshop."""
-    workshop.add_parts(shelf.SHELF)
+    workshop.add_items(WHOLE)
     workshop.set_setting("bench", shelf.BENCH.model_dump(mode="json"))
     workshop.set_setting("workshop", {"demo": True})
     begun = BEGUN - dt.timedelta(days=12)
@@ -45,6 +47,10 @@ def fill(workshop: Workshop) -> None:
         build.name: workshop.add_build(build, Situation(), f"{build.name}: parts chosen.", begun) for build in BUILDS
     }
     stage = stored[STAGE_PAIR.name]
+    cooler = workshop.add_build(
+        COOLER_PAIR, Situation(), f"{COOLER_PAIR.name}: a variant of {STAGE_PAIR.name}.", begun + dt.timedelta(days=1)
+    )
+    workshop.set_setting(VARIANTS, {str(cooler.id): stage.id})
     _bring_up_left(workshop, stage.id)
     _measure_left(workshop, stage.id)
     workshop.keep_entry(

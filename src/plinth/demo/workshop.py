@@ -5,13 +5,14 @@ from pathlib import Path
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
 from plinth.demo.builds import REHEARSAL_ROOM
-from plinth.demo.shelf import SHELF
+from plinth.demo.shelves.whole import WHOLE
 from plinth.demo.story import fill
 from plinth.workshop.store import Workshop, create_workshop
 
 # What a workshop of one's own is begun with: an example, until every part of it is exchanged or changed.
 INVENTED = (
-    *SHELF, *(part_in(REHEARSAL_ROOM, slot) for one in stations(REHEARSAL_ROOM) for slot in one.slots),
+    *(part for part, _ in WHOLE),
+    *(part_in(REHEARSAL_ROOM, slot) for one in stations(REHEARSAL_ROOM) for slot in one.slots),
 )  # fmt: skip
 DEMO_NAME = "puppet-theatre"
 
@@ -40,7 +41,8 @@ def complete(workshop: Workshop) -> None:
 
 
 def _first_build(workshop: Workshop) -> None:
-    if not workshop.shelf(type(SHELF[0])):
-        workshop.add_parts(SHELF)
+    if not workshop.items():
+        # Nothing of the theatre lies in one's own drawer.
+        workshop.add_items([(part, stock.model_copy(update={"in_drawer": 0, "ordered": 0})) for part, stock in WHOLE])
     build = REHEARSAL_ROOM.model_copy(update={"name": "First build", "note": ""})
     workshop.add_build(build, Situation(), "First build: begun with parts from the invented shelf.")

@@ -10,15 +10,13 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QApplication
 
-from plinth.demo.workshop import begin_workshop
 from plinth.desk import preferences
 from plinth.desk.faults import write_fault
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held, hold, let_go
-from plinth.workshop.errors import WorkshopError
-from plinth.workshop.store import Workshop
+from plinth.session.opening import Workshop, WorkshopError, begin_workshop
 
 NO_SCREEN = BAD_INPUT = 2
 
@@ -67,6 +65,8 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     sys.excepthook = faults.take
     threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
     window.show()
+    if begin:
+        window.ask_first()
     if set_aside:
         window.say(set_aside)
     # Whoever goes over to another workshop lets this one go: nothing here may keep it.

@@ -7,6 +7,25 @@ from plinth.desk.labels import button, put_away
 from plinth.desk.session import BenchSession
 
 
+class ChannelInHand:
+    """A channel of the build in hand, known whatever it is called; the first where it is gone."""
+
+    def __init__(self, session: BenchSession) -> None:
+        self._session = session
+        self.take(session.build.channels[0])
+
+    def take(self, name: str) -> None:
+        """Take another one in hand."""
+        self._key = self._session.build.key_of(name)
+
+    @property
+    def name(self) -> str:
+        """As it is called today."""
+        build = self._session.build
+        found = build.channel_of(self._key)
+        return found if found in build.channels else build.channels[0]
+
+
 class ChannelChoice(QWidget):
     """``chosen`` tells the channel's name."""
 
@@ -18,7 +37,7 @@ class ChannelChoice(QWidget):
         self._box = QHBoxLayout(self)
         self._box.setContentsMargins(0, 0, 0, 0)
         self._group = QButtonGroup(self)
-        self.channel = session.build.channels[0]
+        self._in_hand = ChannelInHand(session)
         session.build_switched.connect(self._make)
         self._make()
 
@@ -26,8 +45,6 @@ class ChannelChoice(QWidget):
         for one in self._group.buttons():
             self._group.removeButton(one)
             put_away(one)
-        if self.channel not in self._session.build.channels:
-            self.channel = self._session.build.channels[0]
         for name in self._session.build.channels:
             one = button(name.capitalize(), "row")
             one.setCheckable(True)
@@ -37,9 +54,14 @@ class ChannelChoice(QWidget):
             self._group.addButton(one)
             self._box.addWidget(one)
 
+    @property
+    def channel(self) -> str:
+        """The channel in hand, as it is called today."""
+        return self._in_hand.name
+
     def choose(self, name: str) -> None:
         """Take a channel in hand."""
-        self.channel = name
+        self._in_hand.take(name)
         for one, channel in zip(self._group.buttons(), self._session.build.channels, strict=True):
             one.setChecked(channel == name)
         self.chosen.emit(name)

@@ -137,6 +137,9 @@ QMenu::separator {{ height: 1px; background: {t["rule"]}; margin: {px(4)}px; }}
 QListWidget, QTableWidget, QTableView {{ background: {t["sheet"]}; border: 1px solid {t["rule"]}; outline: none;
   gridline-color: {t["rule"]}; }}
 QListWidget:focus, QTableWidget:focus, QTableView:focus {{ border: 2px solid {t["ink"]}; }}
+QTableView[role="shelf"] {{ background: {t["paper"]}; border: 1px solid transparent; }}
+QTableView[role="shelf"]:focus {{ border: 2px solid {t["ink"]}; }}
+QTableView[role="shelf"] QHeaderView::section {{ background: {t["paper"]}; }}
 QListWidget[role="steps"] {{ background: transparent; border: 1px solid transparent; }}
 QListWidget[role="steps"]:focus {{ border: 2px solid {t["ink"]}; }}
 QListWidget::item {{ padding: {px(5)}px {px(8)}px; }}

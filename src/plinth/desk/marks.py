@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from plinth.builds.properties import How
 from plinth.desk.look import look
 from plinth.judge.state import State
 
@@ -57,6 +58,35 @@ def draw_reading(painter: QPainter, centre: QPointF, radius: float, *, simulated
     painter.setPen(QPen(look.token("sheet") if not simulated else ink, 1.5))
     painter.setBrush(Qt.BrushStyle.NoBrush if simulated else ink)
     painter.drawEllipse(centre, radius, radius)
+    painter.restore()
+
+
+def draw_how(painter: QPainter, how: How, centre: QPointF, radius: float) -> None:
+    """How a property is known.
+
+    A disc: measured; an upright stroke: stated; hatching: estimated; an open block: assumed; a dotted ring: unknown.
+    """
+    ink = look.token("ink")
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    block = QRectF(centre.x() - 1.3 * radius, centre.y() - 0.6 * radius, 2.6 * radius, 1.2 * radius)
+    match how:
+        case How.MEASURED:
+            draw_reading(painter, centre, radius * 0.8)
+        case How.STATED:
+            painter.setPen(QPen(look.token("claim"), max(2.0, radius * 0.4)))
+            painter.drawLine(centre + QPointF(0, -radius), centre + QPointF(0, radius))
+        case How.ESTIMATED:
+            painter.setPen(QPen(ink, 1.2))
+            for k in range(4):
+                x = block.left() + k * block.width() / 4
+                painter.drawLine(QPointF(x, block.bottom()), QPointF(x + block.width() / 4, block.top()))
+        case How.ASSUMED:
+            painter.setPen(QPen(ink, 1.2, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(block)
+        case How.UNKNOWN:
+            draw_state(painter, State.UNKNOWN, centre, radius)
     painter.restore()
 
 

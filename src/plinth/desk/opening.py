@@ -4,14 +4,11 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout
 
-from plinth.demo.workshop import complete, make_demo
 from plinth.desk import preferences
 from plinth.desk.asking import ask
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
-from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
-from plinth.workshop.salvage import salvage
-from plinth.workshop.store import Workshop, open_workshop
+from plinth.session.opening import DamagedWorkshopError, Workshop, WorkshopError, make_demo, opened, salvaged_words
 
 
 class CannotOpen(QDialog):
@@ -70,33 +67,6 @@ def demo_workshop() -> Workshop:
     return make_demo(preferences.folder())
 
 
-def opened(path: Path) -> Workshop:
-    """The workshop in ``path`` with a build in it. Raises a WorkshopError; the file is then closed again."""
-    workshop = open_workshop(path)
-    try:
-        complete(workshop)
-        if not workshop.builds():
-            raise DamagedWorkshopError(path, [one.why for one in workshop.locked])
-    except BaseException:
-        workshop.close()
-        raise
-    return workshop
-
-
-def salvaged_words(damaged: Path, to: Path) -> str:
-    """Save what is whole in a damaged workshop as a new one; what came of it, in a sentence or two."""
-    try:
-        saved = salvage(damaged, to)
-    except (WorkshopError, OSError) as error:
-        return f"Nothing was saved: {error}"
-    lost = f" Not whole, and left out: {'; '.join(saved.lost[:12])}" if saved.lost else " Nothing was lost."
-    more = f"; and {len(saved.lost) - 12} more." if len(saved.lost) > 12 else "." if saved.lost else ""
-    return (
-        f"Saved in {saved.path}: {saved.builds} build{'s' * (saved.builds != 1)}, {saved.lines} lines of diary. Open "
-        f"it with Ctrl+Shift+W.{lost}{more}"
-    )
-
-
 def open_or_ask(path: Path) -> Workshop | None:
     """The workshop in ``path``, or what the user chooses instead; None to close."""
     while True:
@@ -126,6 +96,6 @@ def _save_whole(damaged: Path) -> Path:
     )
     if not name:
         return damaged
-    words = salvaged_words(damaged, Path(name))
+    done, words = salvaged_words(damaged, Path(name))
     ask(Told(words))
-    return Path(name) if words.startswith("Saved") else damaged
+    return Path(name) if done else damaged

@@ -15,11 +15,13 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QSizePoli
 
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
-from plinth.desk.series import Series
 from plinth.report.csv_table import csv_text
 from plinth.report.file_out import proposed_name, write_whole
+from plinth.session.series import Series
 
 if TYPE_CHECKING:
+    import pyqtgraph as pg
+
     from plinth.desk.plot_graph import Graph
 
 
@@ -183,16 +185,7 @@ class Plot(QWidget):
 
     def save_svg(self, path: Path) -> None:
         """The plot as SVG. Raises OSError where it cannot be written."""
-        held = QBuffer()
-        generator = QSvgGenerator()
-        generator.setOutputDevice(held)
-        generator.setSize(self.graph.size())
-        generator.setViewBox(self.graph.rect())
-        generator.setTitle(self.title.text())
-        painter = QPainter(generator)
-        self.graph.render(painter, QRectF(self.graph.rect()), self.graph.rect())
-        painter.end()
-        write_whole(path, bytes(held.data().data()))
+        write_whole(path, svg_bytes(self.graph, self.title.text()))
 
     def save_csv(self, path: Path) -> None:
         """Every curve's points: one block of two columns a curve, SI, names and units in the head line."""
@@ -207,3 +200,17 @@ class Plot(QWidget):
                 row += [float(one.x[i]), float(one.y[i])] if i < len(one.x) else [None, None]
             rows.append(row)
         write_whole(path, csv_text(rows))
+
+
+def svg_bytes(graph: "pg.PlotWidget", title: str) -> bytes:
+    """What a graph shows as the bytes of an SVG file."""
+    held = QBuffer()
+    generator = QSvgGenerator()
+    generator.setOutputDevice(held)
+    generator.setSize(graph.size())
+    generator.setViewBox(graph.rect())
+    generator.setTitle(title)
+    painter = QPainter(generator)
+    graph.render(painter, QRectF(graph.rect()), graph.rect())
+    painter.end()
+    return bytes(held.data().data())

@@ -20,7 +20,8 @@ class RulerContent:
     """What a ruler shows, all in one unit; None leaves a thing out.
 
     ``band`` the prediction's 95 % band, ``estimated`` hatches it; ``window`` where readings are expected;
-    ``limit`` and ``claim`` strokes; ``reading`` a disc with ``reading_spread``; ``scale`` the ends shown.
+    ``limit`` and ``claim`` strokes; ``reading`` a disc with ``reading_spread``; ``scale`` the ends shown; ``choice`` a
+    thing that is one way or another: three fields for clear, close and over, one of them filled.
     """
 
     scale: tuple[float, float]
@@ -34,6 +35,7 @@ class RulerContent:
     reading: float | None = None
     reading_spread: float = 0.0
     simulated: bool = False
+    choice: bool = False
 
 
 def scale_for(*values: float | None, floor: float | None = 0.0) -> tuple[float, float]:
@@ -49,9 +51,10 @@ def scale_for(*values: float | None, floor: float | None = 0.0) -> tuple[float, 
 
 
 class LimitRuler(QWidget):
-    """See the module. ``asked`` is emitted on Enter or click, to learn where the figure comes from."""
+    """See the module. ``asked`` on Enter or click, to learn where the figure comes from; ``mend_asked`` on M."""
 
     asked = Signal()
+    mend_asked = Signal()
 
     def __init__(self, *, tall: bool = False) -> None:
         super().__init__()
@@ -82,6 +85,8 @@ class LimitRuler(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.asked.emit()
+        elif event.key() == Qt.Key.Key_M:
+            self.mend_asked.emit()
         else:
             super().keyPressEvent(event)
 
@@ -99,77 +104,97 @@ class LimitRuler(QWidget):
         self._paint(painter)
         painter.end()
 
-    def _x(self, value: float) -> float:
-        assert self._content is not None
-        low, high = self._content.scale
-        margin = look.px(5)
-        share = (value - low) / ((high - low) or 1.0)
-        return margin + min(1.0, max(0.0, share)) * (self.width() - 2 * margin)
-
     def _paint(self, painter: QPainter) -> None:
-        middle = self.height() / 2
-        bar = look.px(18 if self._tall else 8)
-        track = QRectF(look.px(2), middle - bar / 2, self.width() - look.px(4), bar)
-        painter.fillRect(track, look.token("sunk"))
-        content = self._content
-        if content is not None:
-            if content.band is None and content.window is None and content.reading is None:
-                self._hatch(painter, track, look.token("ink2"))
-            if content.window is not None:
-                self._block(painter, content.window, bar, look.token("pred_fill"), look.token("pred"))
-            if content.band is not None:
-                colour = look.token(state_colour(content.state))
-                self._block(painter, content.band, bar, colour, None)
-                if content.estimated:
-                    low, high = self._x(content.band[0]), self._x(content.band[1])
-                    hatch = look.token("sheet")
-                    self._hatch(painter, QRectF(low, middle - bar / 2, max(high - low, look.px(3)), bar), hatch)
-            reach = bar / 2 + look.px(4)
-            if content.limit is not None:
-                x = self._x(content.limit)
-                painter.setPen(QPen(look.token("ink"), look.px(2)))
-                painter.drawLine(QPointF(x, middle - reach), QPointF(x, middle + reach))
-            if content.claim is not None:
-                x = self._x(content.claim)
-                painter.setPen(QPen(look.token("claim"), look.px(2)))
-                painter.drawLine(QPointF(x, middle - reach), QPointF(x, middle + reach))
-            if content.reading is not None:
-                x = self._x(content.reading)
-                painter.setPen(QPen(look.token("ink"), 1.5))
-                painter.drawLine(
-                    QPointF(self._x(content.reading - content.reading_spread), middle),
-                    QPointF(self._x(content.reading + content.reading_spread), middle),
-                )
-                draw_reading(painter, QPointF(x, middle), look.px(8 if self._tall else 5), simulated=content.simulated)
+        paint_ruler(painter, QRectF(self.rect()), self._content, tall=self._tall)
         if self.hasFocus():
             painter.setPen(QPen(look.token("ink"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(1, 1, self.width() - 2, self.height() - 2))
 
-    def _block(
-        self, painter: QPainter, ends: tuple[float, float], bar: float, fill: QColor, edge: QColor | None
-    ) -> None:
-        low, high = self._x(ends[0]), self._x(ends[1])
-        assert self._content is not None
-        width = max(high - low, look.px(3))
-        box = QRectF((low + high) / 2 - width / 2, self.height() / 2 - bar / 2, width, bar)
-        painter.fillRect(box, fill)
-        if edge is not None:
-            painter.setPen(QPen(edge, 2))
-            # A side that is open has no edge.
-            if ends[0] > self._content.scale[0]:
-                painter.drawLine(box.topLeft(), box.bottomLeft())
-            if ends[1] < self._content.scale[1]:
-                painter.drawLine(box.topRight(), box.bottomRight())
 
-    def _hatch(self, painter: QPainter, box: QRectF, colour: QColor) -> None:
-        painter.save()
-        painter.setClipRect(box)
-        painter.setPen(QPen(colour, 1))
-        step = look.px(5)
-        x = box.left() - box.height()
-        while x < box.right():
-            painter.drawLine(QPointF(x, box.bottom()), QPointF(x + box.height(), box.top()))
-            x += step
-        painter.restore()
-        painter.setBrush(QBrush(Qt.BrushStyle.NoBrush))
+def paint_ruler(painter: QPainter, rect: QRectF, content: RulerContent | None, *, tall: bool = False) -> None:
+    """Paint a ruler into ``rect``: in a widget of its own, or in a cell of a table."""
+    bar = look.px(18 if tall else 8)
+    middle = rect.center().y()
+    track = QRectF(rect.left() + look.px(2), middle - bar / 2, rect.width() - look.px(4), bar)
+    painter.fillRect(track, look.token("sunk"))
+    if content is None:
+        return
+    if content.choice:
+        _three_fields(painter, track, content.state)
+        return
+    places = _Places(rect, content.scale)
+    if content.band is None and content.window is None and content.reading is None:
+        _hatch(painter, track, look.token("ink2"))
+    if content.window is not None:
+        _block(painter, places, content.window, bar, look.token("pred_fill"), look.token("pred"))
+    if content.band is not None:
+        _block(painter, places, content.band, bar, look.token(state_colour(content.state)), None)
+        if content.estimated:
+            low, high = (places.x(end) for end in content.band)
+            _hatch(painter, QRectF(low, middle - bar / 2, max(high - low, look.px(3)), bar), look.token("sheet"))
+    reach = bar / 2 + look.px(4)
+    for value, token in ((content.limit, "ink"), (content.claim, "claim")):
+        if value is not None:
+            painter.setPen(QPen(look.token(token), look.px(2)))
+            painter.drawLine(QPointF(places.x(value), middle - reach), QPointF(places.x(value), middle + reach))
+    if content.reading is not None:
+        painter.setPen(QPen(look.token("ink"), 1.5))
+        painter.drawLine(
+            QPointF(places.x(content.reading - content.reading_spread), middle),
+            QPointF(places.x(content.reading + content.reading_spread), middle),
+        )
+        centre = QPointF(places.x(content.reading), middle)
+        draw_reading(painter, centre, look.px(8 if tall else 5), simulated=content.simulated)
+
+
+def _three_fields(painter: QPainter, track: QRectF, state: State) -> None:
+    gap, width = look.px(3), track.width() / 3.0
+    for k, one in enumerate((State.CLEAR, State.CLOSE, State.OVER)):
+        field = QRectF(track.left() + k * width, track.top(), width - (gap if k < 2 else 0), track.height())
+        if one is state:
+            painter.fillRect(field, look.token(state_colour(state)))
+        painter.setPen(QPen(look.token("ink2"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(field.adjusted(0.5, 0.5, -0.5, -0.5))
+
+
+@dataclasses.dataclass(frozen=True)
+class _Places:
+    rect: QRectF
+    scale: tuple[float, float]
+
+    def x(self, value: float) -> float:
+        low, high = self.scale
+        margin = look.px(5)
+        share = (value - low) / ((high - low) or 1.0)
+        return self.rect.left() + margin + min(1.0, max(0.0, share)) * (self.rect.width() - 2 * margin)
+
+
+def _block(
+    painter: QPainter, places: _Places, ends: tuple[float, float], bar: float, fill: QColor, edge: QColor | None
+) -> None:
+    low, high = (places.x(end) for end in ends)
+    width = max(high - low, look.px(3))
+    box = QRectF((low + high) / 2 - width / 2, places.rect.center().y() - bar / 2, width, bar)
+    painter.fillRect(box, fill)
+    if edge is not None:
+        painter.setPen(QPen(edge, 2))
+        # A side that is open has no edge.
+        if ends[0] > places.scale[0]:
+            painter.drawLine(box.topLeft(), box.bottomLeft())
+        if ends[1] < places.scale[1]:
+            painter.drawLine(box.topRight(), box.bottomRight())
+
+
+def _hatch(painter: QPainter, box: QRectF, colour: QColor) -> None:
+    painter.save()
+    painter.setClipRect(box)
+    painter.setPen(QPen(colour, 1))
+    step = look.px(5)
+    x = box.left() - box.height()
+    while x < box.right():
+        painter.drawLine(QPointF(x, box.bottom()), QPointF(x + box.height(), box.top()))
+        x += step
+    painter.restore()
+    painter.setBrush(QBrush(Qt.BrushStyle.NoBrush))

@@ -4,8 +4,8 @@ from PySide6.QtCore import QObject, Signal
 
 from plinth.desk.jobs import Jobs
 from plinth.session.announcing import Telling
+from plinth.session.opening import Workshop
 from plinth.session.session import Session
-from plinth.workshop.store import Workshop
 
 
 class BenchSession(Session, QObject):

@@ -19,7 +19,6 @@ from PySide6.QtWidgets import (
 )
 
 from plinth.builds.stations import STATIONS
-from plinth.demo.workshop import begin_workshop
 from plinth.desk import preferences
 from plinth.desk.asking import ask
 from plinth.desk.band.band import PowerPathBand
@@ -30,17 +29,23 @@ from plinth.desk.finder import Finder
 from plinth.desk.head import Head
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
+from plinth.desk.measure.every_test import TESTS
 from plinth.desk.name_dialog import NameDialog
-from plinth.desk.opening import opened, salvaged_words
 from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
 from plinth.desk.stages import STAGES, Stage
 from plinth.report.file_out import proposed_name
+from plinth.session.opening import (
+    DamagedWorkshopError,
+    Workshop,
+    WorkshopError,
+    begin_workshop,
+    opened,
+    salvaged_words,
+)
 from plinth.session.runner import words_of
-from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
-from plinth.workshop.store import Workshop
 
 if TYPE_CHECKING:
     from plinth.desk.diary.page import DiaryPage
@@ -114,7 +119,7 @@ class PlinthWindow(QMainWindow):
         self.commands = self._commands()
         self._bind()
         self.head.stage_chosen.connect(self.show_stage)
-        self.head.new_build.connect(lambda: self.name_build(copy=False))
+        self.head.new_build.connect(self.ask_new)
         self.head.copy_build.connect(lambda: self.name_build(copy=True))
         self.head.find_asked.connect(self.open_finder)
         self.head.toggle_dark.connect(self.toggle_dark)
@@ -184,6 +189,10 @@ class PlinthWindow(QMainWindow):
             )
             for i, s in enumerate(STATIONS)
         ]  # fmt: skip
+        tests = [
+            Command(f"test.{i}", one.command, "Measure", partial(self._test, i), f"Ctrl+Shift+{i + 1}")
+            for i, one in enumerate(TESTS)
+        ]
         return (
             *stages,
             *stations,
@@ -193,28 +202,41 @@ class PlinthWindow(QMainWindow):
             Command("channels", "drive one or all channels", "Plan", self._toggle_channels, "Ctrl+Shift+C"),
             Command("origin", "where a figure comes from", "Plan", lambda: self.plan.show_origin(""), "Ctrl+I",
                     lambda: session.prediction is not None),
-            Command("shelf", "to the shelf of this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
+            Command("shelf", "along the shelf for this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
             Command("change", "change a part of this station", "Plan", self._change_part, "Ctrl+T",
-                    lambda: bool(self.plan.shelf.change_buttons)),
+                    lambda: bool(self.plan.parts.change_buttons)),
             Command("makeup", "how this build is made: name, channels, wiring, supply", "Plan",
-                    self.plan.shelf.ask_makeup, "Ctrl+Shift+M"),
+                    self.plan.parts.ask_makeup, "Ctrl+Shift+M"),
             Command("view", "plots: next view over time", "Plan", self._next_view, "Ctrl+Shift+V"),
             Command("map", "map of clip power", "Plan", lambda: self.plan.show_map(), "Ctrl+M",
                     lambda: session.prediction is not None),
+            Command("curve", "any figure over anything that can be varied", "Plan", lambda: self.plan.show_curve(),
+                    "Ctrl+R", lambda: session.prediction is not None),
+            Command("bill", "bill: what it costs, what it waits for", "Plan", lambda: self.plan.show_bill(),
+                    "Ctrl+Shift+G"),
+            Command("mend", "what clears the tightest limit", "Plan", lambda: self.plan.show_mends(), "Ctrl+Shift+F",
+                    lambda: any(one.mend for one in session.margins)),
+            Command("find_me", "find me: what of the shelf meets a wish", "Plan", lambda: self.plan.show_find(),
+                    "Ctrl+F", lambda: session.prediction is not None),
+            Command("wiring", "show me the wiring", "Plan", lambda: self.plan.show_wiring(), "Ctrl+W",
+                    lambda: session.prediction is not None),
+            Command("variants", "variants of this build beside each other", "Plan", lambda: self.plan.show_variants(),
+                    "Ctrl+Shift+D"),
+            Command("claims", "what the listings claim, judged", "Plan", lambda: self.plan.show_claims(),
+                    "Ctrl+Shift+J", lambda: session.prediction is not None),
             Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
             Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
             Command("stop", "stop, power off", "Power up", session.switch_off, "",
                     lambda: session.power is not None),
             Command("pass", "pass this step over, with a reason", "Power up", self._pass_over, "Ctrl+Shift+P"),
-            Command("clip", "clipping power", "Measure", lambda: self._test(0), "Ctrl+Shift+1"),
-            Command("response", "frequency response", "Measure", lambda: self._test(1), "Ctrl+Shift+2"),
+            *tests,
             Command("note", "write a note", "Diary", self._write_note, "Ctrl+Shift+N"),
             Command("report", "report as HTML", "Diary", lambda: self.diary.ask_report(), "Ctrl+P",
                     lambda: session.prediction is not None),
             Command("csv", "readings as CSV", "Diary", lambda: self.diary.ask_csv(), "Ctrl+E"),
             Command("builds", "switch to another build", "Builds", self.head.builds.showMenu, "Ctrl+B"),
             Command("next_build", "next build", "Builds", self._next_build, "Ctrl+Tab"),
-            Command("new", "new build", "Builds", lambda: self.name_build(copy=False), "Ctrl+N"),
+            Command("new", "new build, from a wish", "Builds", self.ask_new, "Ctrl+N"),
             Command("copy", "copy this build", "Builds", lambda: self.name_build(copy=True), "Ctrl+D"),
             Command("take_in", "take in a build file", "Builds", self.ask_take_in, "Ctrl+O"),
             Command("write_out", "write this build to a file", "Builds", self.ask_write_out, "Ctrl+Shift+O"),
@@ -252,6 +274,19 @@ class PlinthWindow(QMainWindow):
         self.head.stages.button(index).setChecked(True)
         self.pages.setCurrentIndex(index)
         self.page(index).come_up()
+
+    def ask_first(self) -> None:
+        """In a workshop that was just begun: ask at once what the first build shall give."""
+        QTimer.singleShot(0, self, self.ask_new)
+
+    def ask_new(self) -> None:
+        """Ask what the new build shall give; or take the parts of this one under another name."""
+        from plinth.desk.wish_dialog import WishDialog
+
+        dialog = WishDialog(self, self.session)
+        ask(dialog)
+        if dialog.same:
+            self.name_build(copy=False)
 
     def name_build(self, *, copy: bool) -> None:
         """Ask for a name and make the build."""
@@ -297,6 +332,9 @@ class PlinthWindow(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, "Begin a workshop", "workshop.plinth", "Plinth workshop (*.plinth)")
         if name:
             self.change_workshop(lambda: begin_workshop(Path(name)))
+            begun = held()
+            if begun is not None and begun is not self:
+                begun.ask_first()
 
     def change_workshop(self, opening: Callable[[], Workshop]) -> None:
         """Go over to another workshop, or say why not and stay in this one."""
@@ -332,7 +370,7 @@ class PlinthWindow(QMainWindow):
             self, "Save what is whole as a new workshop", f"{damaged.stem}-saved.plinth", "Plinth workshop (*.plinth)"
         )
         if name:
-            self.say(salvaged_words(damaged, Path(name)))
+            self.say(salvaged_words(damaged, Path(name))[1])
 
     def say(self, sentence: str) -> None:
         """Show a sentence under the band until it is understood; nothing for an empty one."""
@@ -386,12 +424,11 @@ class PlinthWindow(QMainWindow):
 
     def _to_shelf(self) -> None:
         self.show_stage(0)
-        if self.plan.shelf.rows:
-            self.plan.shelf.rows[0].setFocus()
+        self.plan.show_shelf()
 
     def _change_part(self) -> None:
         self.show_stage(0)
-        self.plan.shelf.change(next(iter(self.plan.shelf.change_buttons)))
+        self.plan.parts.change(next(iter(self.plan.parts.change_buttons)))
 
     def _next_view(self) -> None:
         self.show_stage(0)

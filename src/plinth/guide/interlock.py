@@ -14,10 +14,12 @@ from plinth.record.subject import Kind, Subject
 
 @dataclasses.dataclass(frozen=True)
 class Power:
-    """A channel of a build under power since ``at``; ``found``: it was so when this window was opened."""
+    """A channel of a build under power since ``at``; ``found``: it was so when this window was opened.
+
+    ``channel`` what records know it by: build and channel may be called otherwise by the time they are stopped.
+    """
 
     build_id: int
-    build: str
     channel: str
     at: dt.datetime
     found: bool = False
@@ -41,8 +43,8 @@ class Allowed:
     why_not: str = ""
 
 
-def allowed(stand: StepStand, power: Power | None, build_id: int) -> Allowed:
-    """What may be done at a step of a build while ``power`` is on somewhere, or nowhere.
+def allowed(stand: StepStand, power: Power | None, build_id: int, where: str = "") -> Allowed:
+    """What may be done at a step of a build while ``power`` is on somewhere (``where`` in words), or nowhere.
 
     A step under power wants it on for this very channel; one without wants it off; nothing is switched on while
     something else is.
@@ -57,7 +59,7 @@ def allowed(stand: StepStand, power: Power | None, build_id: int) -> Allowed:
     if must_stop:
         why_not = "The supply is still on: press Stop first (Esc)."
     if elsewhere is not None and step.power:
-        why_not = f"The supply is on for {elsewhere.build}, {elsewhere.channel}: press Stop first (Esc)."
+        why_not = f"The supply is on for {where or 'another channel'}: press Stop first (Esc)."
     return Allowed(
         switch_on=step.power and not here and not held,
         switch_on_now=elsewhere is None,
@@ -80,9 +82,9 @@ def watching(stand: StepStand, power: Power | None, build_id: int) -> bool:
 # Measuring
 
 
-def measure_gate(channel: str) -> str:
+def measure_gate(build: Build, channel: str) -> str:
     """The subject of a reason to measure a channel that is not brought up."""
-    return Subject(Kind.MEASURE, channel, "gate").text
+    return Subject(Kind.MEASURE, build.key_of(channel), "gate").text
 
 
 def measure_conditions(build: Build) -> Conditions:
@@ -98,5 +100,5 @@ def held_back(
     return tuple(
         one
         for one in channels
-        if not brought_up(one) and not isinstance(book.counting(measure_gate(one), today), Override)
+        if not brought_up(one) and not isinstance(book.counting(measure_gate(build, one), today), Override)
     )

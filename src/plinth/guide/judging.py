@@ -1,13 +1,14 @@
-"""From a typed text at a step to a reading with its verdict, and a kept reading against today's window."""
+"""From a typed text at a step to a reading, what is said of it, and a kept reading against today's window."""
 
 import dataclasses
 import datetime as dt
+from collections.abc import Sequence
 from typing import assert_never
 
 from plinth.builds.instruments import BenchKit
 from plinth.guide.step import Hint, Step
 from plinth.judge.state import State
-from plinth.judge.window import judge_reading
+from plinth.judge.window import Window, judge_reading
 from plinth.physics.stages.bias import quiescent_a
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
@@ -21,19 +22,42 @@ BEYOND = 1.2
 OVERLOAD_OHM = 2e6
 
 
-def reading_for_step(step: Step, typed: str, kit: BenchKit, at: dt.datetime) -> Reading:
-    """Understand and judge what was typed at a step. Raises QuantityError with a sentence for nonsense."""
+@dataclasses.dataclass(frozen=True)
+class StepVerdict:
+    """What is said of a reading at a step: the verdict, what was expected, and what more there is to say."""
+
+    words: str
+    expected: str
+    further: str
+
+    @property
+    def sentence(self) -> str:
+        """All of it."""
+        return f"{self.words}: expected {self.expected}. {self.further}".strip()
+
+
+def reading_for_step(step: Step, typed: str, kit: BenchKit, at: dt.datetime, early_s: float = 0.0) -> Reading:
+    """Understand and judge what was typed at a step. Raises QuantityError with a sentence for nonsense.
+
+    ``early_s`` how much of the watching time was left.
+    """
     assert step.window is not None, f"{step.key} asks for no figure"
     understood = _understood(step, typed)
     instrument = kit.of(step.instrument)
     value = understood.value
+    facts: dict[str, float | str] = {"understood": understood.note} if understood.note else {}
+    facts |= {
+        name: number
+        for name, number in (("across_ohm", step.across_ohm), ("claim", step.claim), ("early_s", early_s or None))
+        if number is not None
+    }
     reading = Reading(
         subject=step.subject, label=step.title, typed=" ".join(typed.split()), value=value, unit=step.unit,
         u=instrument.u(value) if understood.bound is not Bound.ABOVE or not understood.overload else None,
-        instrument=instrument.name, taken_at=at, state=State.UNKNOWN, sentence="", low=step.window.low,
-        high=step.window.high, bound=understood.bound, conditions=dict(step.conditions),
+        instrument=instrument.name, taken_at=at, state=State.UNKNOWN, low=step.window.low,
+        high=step.window.high, bound=understood.bound, conditions=dict(step.conditions), facts=facts,
     )  # fmt: skip
-    return judged_today(step, reading, understood.note)
+    return judged_today(step, reading)
 
 
 def _understood(step: Step, typed: str) -> Quantity:
@@ -49,30 +73,73 @@ def _understood(step: Step, typed: str) -> Quantity:
     )  # fmt: skip
 
 
-def judged_today(step: Step, reading: Reading, note: str = "") -> Reading:
-    """A reading with the verdict of today's window; what it was kept with is of the day it was taken."""
+def judged_today(step: Step, reading: Reading) -> Reading:
+    """A reading with the state of today's window; what it was kept with is of the day it was taken."""
     assert step.window is not None, f"{step.key} asks for no figure"
     verdict = judge_reading(reading.value, reading.u, step.window, reading.bound)
-    sentence = f"{verdict.words}: expected {step.window.words()}."
-    if note:
-        sentence += f" {note[0].upper()}{note[1:]}."
-    if step.across_ohm is not None:
-        through = f" That is {shown(quiescent_a(1000.0 * reading.value, step.across_ohm), 'A')} through "
-        through += f"{step.across_ohm:g} Ω."
-    else:
-        through = ""
-    if verdict.side and step.claim is not None and abs(reading.value - step.claim) <= 0.05 * step.claim:
-        sentence += " That is the listing's figure, and it does not belong to the resistor that is fitted."
-        sentence += through
+    return dataclasses.replace(reading, state=verdict.state, low=step.window.low, high=step.window.high)
+
+
+def verdict_at(step: Step, reading: Reading) -> StepVerdict:
+    """What today's window and the step's hints say of a reading."""
+    assert step.window is not None, f"{step.key} asks for no figure"
+    verdict = judge_reading(reading.value, reading.u, step.window, reading.bound)
+    further = [_understood_words(reading)]
+    if verdict.side and _is_the_claim(reading, step.claim):
+        further += [_CLAIM_OF_ANOTHER, _through(reading, step.across_ohm)]
     elif verdict.side:
         hint = hint_for(step, verdict.side, reading.value)
-        sentence += through + (f" {hint.check}" if hint else "")
+        further += [_through(reading, step.across_ohm), hint.check if hint else ""]
     else:
         over_usual = step.window.usual_high is not None and reading.value > step.window.usual_high
-        sentence += through + (f" {step.window.beyond_usual}" if over_usual else "")
-    return dataclasses.replace(
-        reading, state=verdict.state, sentence=sentence, low=step.window.low, high=step.window.high
-    )
+        further += [_through(reading, step.across_ohm), step.window.beyond_usual if over_usual else ""]
+    return StepVerdict(verdict.words, step.window.words(), _joined([*further, _early(reading)]))
+
+
+def sentence_of(reading: Reading) -> str:
+    """What was said of a reading of a step when it was taken, from what was kept of it."""
+    if reading.low is None and reading.high is None:
+        return reading.said
+    window = Window(reading.low, reading.high, reading.unit, "")
+    verdict = judge_reading(reading.value, reading.u, window, reading.bound)
+    words = verdict.words
+    if verdict.state is not reading.state and reading.state is State.CLOSE:
+        words = "Inside the window, but more than usual"
+    claim = _CLAIM_OF_ANOTHER if verdict.side and _is_the_claim(reading, reading.number("claim")) else ""
+    further = [_understood_words(reading), claim, _through(reading, reading.number("across_ohm")), _early(reading)]
+    return StepVerdict(words, window.words(), _joined(further)).sentence
+
+
+_CLAIM_OF_ANOTHER = "That is the listing's figure, and it does not belong to the resistor that is fitted."
+
+
+def _is_the_claim(reading: Reading, claim: float | None) -> bool:
+    return claim is not None and abs(reading.value - claim) <= 0.05 * claim
+
+
+def _through(reading: Reading, across_ohm: float | None) -> str:
+    if across_ohm is None:
+        return ""
+    return f"That is {shown(quiescent_a(1000.0 * reading.value, across_ohm), 'A')} through {across_ohm:g} Ω."
+
+
+def _understood_words(reading: Reading) -> str:
+    note = reading.word("understood")
+    return f"{note[0].upper()}{note[1:]}." if note else ""
+
+
+def _early(reading: Reading) -> str:
+    left = reading.number("early_s")
+    return f"Read with {wait_words(left)} of the watching time left." if left else ""
+
+
+def wait_words(seconds: float) -> str:
+    """``40 s``, ``12 min``."""
+    return f"{seconds / 60:.0f} min" if seconds > 90 else f"{seconds:.0f} s"
+
+
+def _joined(parts: Sequence[str]) -> str:
+    return " ".join(part for part in parts if part)
 
 
 def hint_for(step: Step, side: int, value: float) -> Hint | None:

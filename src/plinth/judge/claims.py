@@ -68,9 +68,12 @@ def power_claim(
 SAME_RAIL = (0.9, 1.25)
 
 
-def other_rail(claim: PowerClaim, module: Module, rail_v: float) -> str:
-    """Words where a claim was made at another rail than this one (volts without load); empty where it holds here."""
-    meant = claim.v_rail_v if claim.v_rail_v is not None else module.v_rail_nominal
+def other_rail(claim: PowerClaim, nominal_v: float, rail_v: float) -> str:
+    """Words where a claim was made at another rail than this one (volts without load); empty where it holds here.
+
+    ``nominal_v`` the module's nominal rail, which a claim means that names none.
+    """
+    meant = claim.v_rail_v if claim.v_rail_v is not None else nominal_v
     if SAME_RAIL[0] * meant <= rail_v <= SAME_RAIL[1] * meant:
         return ""
     named = f"at {meant:g} V rails" if claim.v_rail_v is not None else f"at no stated rail (nominal {meant:g} V)"

@@ -7,7 +7,7 @@ from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.predict.figure import Figure
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 
 
 def load_minimum(build: Build, prediction: Prediction) -> Margin:

@@ -6,7 +6,7 @@ from plinth.builds.build import Build
 from plinth.judge.margin import Margin, state_against
 from plinth.judge.state import State
 from plinth.predict.figure import Figure, Origin
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 
 # None where the rule does not apply to this kind of build.
 Rule = Callable[[Build, Prediction], Margin | None]
@@ -41,6 +41,13 @@ def make_margin(
         sentence=sentence,
         mend="" if state is State.CLEAR else mend,
     )
+
+
+def said_margin(
+    key: str, label: str, station: str, state: State, said: str, words: str, sentence: str, mend: str
+) -> Margin:
+    """A margin of a thing that is one way or another, ``said`` as it is: no figure stands against a limit."""
+    return Margin(key, label, station, None, None, "", False, words, state, sentence, mend, said)
 
 
 def stated(name: str, label: str, value: float, unit: str, source: str) -> Figure:

@@ -14,7 +14,8 @@ LIMIT_SLACK = 1e-9
 class Margin:
     """``value`` against ``limit`` (in the figure's unit); ``floor`` True where it must stay above.
 
-    ``sentence`` says why, ``mend`` what to change; ``limit_words`` what the limit is.
+    ``sentence`` says why, ``mend`` what to change; ``limit_words`` what the limit is. ``said`` of a thing that is
+    one way or another instead of a figure: which way.
     """
 
     key: str
@@ -28,6 +29,7 @@ class Margin:
     state: State
     sentence: str
     mend: str
+    said: str = ""
 
     @property
     def room(self) -> float:

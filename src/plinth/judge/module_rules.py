@@ -4,59 +4,44 @@ import math
 
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassDModule
+from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.predict.figures_of import lockout_after_s
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown
 
-
-def module_rail_maximum(build: Build, prediction: Prediction) -> Margin:
-    """Module's highest rail against the unloaded rail at high mains."""
-    limit = build.module.v_rail_max
-    return make_margin(
-        "module_rail_maximum", "Module rail, highest", "module",
-        prediction["rail_no_load_high_v"], limit, f"at most {_sign(build)}{limit:g} V",
-        {
-            State.CLEAR: "Even unloaded at its highest the supply stays inside the module's rails.",
-            State.CLOSE: "Unloaded at its highest the supply is near the module's limit.",
-            State.OVER: "Unloaded at its highest the supply exceeds what the module stands.",
-        },
-        "A lower supply, or a module for higher rails.",
-    )  # fmt: skip
+MODULE_RAIL_MAXIMUM = LimitRow(
+    "module_rail_maximum", "Module rail, highest", "module", ("rail_no_load_high_v",), "module.v_rail_max",
+    "at most {sign}{stated:g} V",
+    clear="Even unloaded at its highest the supply stays inside the module's rails.",
+    close="Unloaded at its highest the supply is near the module's limit.",
+    over="Unloaded at its highest the supply exceeds what the module stands.",
+    mend="A lower supply, or a module for higher rails.",
+)  # fmt: skip
 
 
 def _sign(build: Build) -> str:
     return "" if build.supply.single_rail else "±"
 
 
-def module_rail_minimum(build: Build, prediction: Prediction) -> Margin:
-    """Module's lowest working rail against the sagging rail."""
-    found = [prediction.get(name) for name in ("rail_plus_min_v", "rail_minus_min_v")]
-    low = min((f for f in found if f is not None), key=lambda f: f.value)
-    limit = build.module.v_rail_min
-    return make_margin(
-        "module_rail_minimum", "Module rail, lowest", "rails", low, limit, f"at least {_sign(build)}{limit:g} V",
-        {
-            State.CLEAR: "The sagging rail stays above what the module needs.",
-            State.OVER: "The sagging rail falls below what the module needs: it will cut out.",
-        },
-        "A higher supply, more VA, or larger reservoirs.", floor=True,
-    )  # fmt: skip
+MODULE_RAIL_MINIMUM = LimitRow(
+    "module_rail_minimum", "Module rail, lowest", "rails", ("rail_plus_min_v", "rail_minus_min_v"),
+    "module.v_rail_min", "at least {sign}{stated:g} V",
+    clear="The sagging rail stays above what the module needs.",
+    over="The sagging rail falls below what the module needs: it will cut out.",
+    mend="A higher supply, more VA, or larger reservoirs.", floor=True,
+)  # fmt: skip
 
 
-def module_current(build: Build, prediction: Prediction) -> Margin:
-    """Peak output current against the module's limit."""
-    return make_margin(
-        "module_current", "Module current", "module",
-        prediction["output_i_asked_a"], build.module.i_limit_a, f"limits at {build.module.i_limit_a:g} A peak",
-        {
-            State.CLEAR: "The peaks stay below the module's current limit.",
-            State.OVER: "This load drives the module into its current limit before the rails clip: power ends there.",
-        },
-        "A higher load resistance, or a module with more output devices.",
-    )  # fmt: skip
+MODULE_CURRENT = LimitRow(
+    "module_current", "Module current", "module", ("output_i_asked_a",), "module.i_limit_a",
+    "limits at {stated:g} A peak",
+    clear="The peaks stay below the module's current limit.",
+    over="This load drives the module into its current limit before the rails clip: power ends there.",
+    mend="A higher load resistance, or a module with more output devices.",
+)  # fmt: skip
 
 
 def safe_area(build: Build, prediction: Prediction) -> Margin | None:
@@ -80,32 +65,28 @@ def safe_area(build: Build, prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
-def power_bandwidth(_build: Build, prediction: Prediction) -> Margin | None:
-    """Whether the slew rate lets a full swing through up to 20 kHz."""
-    figure = prediction.get("power_bandwidth_hz")
-    if figure is None:
-        return None
-    return make_margin(
-        "power_bandwidth", "Power bandwidth", "module", figure, 20_000.0, "at least 20 kHz",
-        {
-            State.CLEAR: "The slew rate carries a full swing through the audio band.",
-            State.CLOSE: "The slew rate just carries a full swing at 20 kHz.",
-            State.OVER: "A full swing at 20 kHz is slewed into a triangle. Music hardly asks it.",
-        },
-        "Judge by programme, or choose a faster module.", floor=True,
-    )  # fmt: skip
+POWER_BANDWIDTH = LimitRow(
+    "power_bandwidth", "Power bandwidth", "module", ("power_bandwidth_hz",), 20_000.0, "at least 20 kHz",
+    clear="The slew rate carries a full swing through the audio band.",
+    close="The slew rate just carries a full swing at 20 kHz.",
+    over="A full swing at 20 kHz is slewed into a triangle. Music hardly asks it.",
+    mend="Judge by programme, or choose a faster module.", floor=True,
+)  # fmt: skip
 
 
-def source_drive(_build: Build, prediction: Prediction) -> Margin | None:
+def source_drive(build: Build, prediction: Prediction) -> Margin | None:
     """Whether the source reaches clipping, where the situation says what it gives."""
     source = prediction.situation.source_v_rms
     if source is None:
         return None
     drive, power = prediction["drive_v_rms"], prediction["clip_power_w"]
-    spare_db = 20.0 * math.log10(source / drive.value)
-    reached = shown(power.value * min(1.0, source / drive.value) ** 2, "W")
+    ahead = build.preamplifier.gain if build.preamplifier.fitted else 1.0
+    there = source * ahead
+    spare_db = 20.0 * math.log10(there / drive.value)
+    reached = shown(power.value * min(1.0, there / drive.value) ** 2, "W")
+    words = f"source gives {source:g} V" if ahead == 1.0 else f"source gives {source:g} V, {ahead:g} times"
     return make_margin(
-        "source_drive", "Drive from the source", "module", drive, source, f"source gives {source:g} V",
+        "source_drive", "Drive from the source", "module", drive, there, words,
         {
             State.CLEAR: f"The source drives it to clipping with {spare_db:.1f} dB to spare.",
             State.CLOSE: "The source just drives it to clipping.",
@@ -139,23 +120,13 @@ def pumping(build: Build, prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
-FILTER_PEAK_DB = 2.0
-
-
-def filter_peak(_build: Build, prediction: Prediction) -> Margin | None:
-    """How far the output filter peaks into this load."""
-    figure = prediction.get("filter_peak_db")
-    if figure is None:
-        return None
-    return make_margin(
-        "filter_peak", "Output filter", "module", figure, FILTER_PEAK_DB, f"peaks at most {FILTER_PEAK_DB:g} dB",
-        {
-            State.CLEAR: "Into this load the filter stays flat enough.",
-            State.CLOSE: "Into this load the filter begins to peak.",
-            State.OVER: "Into so light a load the filter rings above the audio band; without a load more still.",
-        },
-        "A load of lower resistance, or a damping network at the output.",
-    )  # fmt: skip
+FILTER_PEAK = LimitRow(
+    "filter_peak", "Output filter", "module", ("filter_peak_db",), 2.0, "peaks at most {stated:g} dB",
+    clear="Into this load the filter stays flat enough.",
+    close="Into this load the filter begins to peak.",
+    over="Into so light a load the filter rings above the audio band; without a load more still.",
+    mend="A load of lower resistance, or a damping network at the output.",
+)  # fmt: skip
 
 
 def sink_heat(build: Build, prediction: Prediction) -> Margin:
@@ -174,33 +145,20 @@ def sink_heat(build: Build, prediction: Prediction) -> Margin:
     )  # fmt: skip
 
 
-def junction_heat(build: Build, prediction: Prediction) -> Margin:
-    """Junction temperature for programme against the device limit."""
-    limit = build.module.t_junction_max_c
-    return make_margin(
-        "junction_heat", "Output device, inside", "module",
-        prediction["junction_c"], limit, "not stated" if limit is None else f"at most {limit:g} °C",
-        {
-            State.CLEAR: "The devices stay below their limit on programme.",
-            State.UNKNOWN: "No highest junction temperature is stated for these devices.",
-            State.OVER: "The devices pass their limit on programme.",
-        },
-        "Type it from the data sheet." if limit is None
-        else "A larger sink, better insulators, or more output devices.",
-    )  # fmt: skip
+JUNCTION_HEAT = LimitRow(
+    "junction_heat", "Output device, inside", "module", ("junction_c",), "module.t_junction_max_c",
+    "at most {stated:g} °C",
+    clear="The devices stay below their limit on programme.",
+    unknown="No highest junction temperature is stated for these devices.",
+    over="The devices pass their limit on programme.",
+    mend="A larger sink, better insulators, or more output devices.", mend_unknown="Type it from the data sheet.",
+)  # fmt: skip
 
 
-def bias_runaway(_build: Build, prediction: Prediction) -> Margin | None:
-    """Whether the bias feeds its own heat."""
-    figure = prediction.get("bias_loop_gain")
-    if figure is None:
-        return None
-    return make_margin(
-        "bias_runaway", "Thermal run-away", "module", figure, 1.0, "runs away at 1 ×",
-        {
-            State.CLEAR: "The sink takes away more than the drifting bias brings.",
-            State.CLOSE: "The drifting bias feeds itself: a hot day or a covered vent may be enough.",
-            State.OVER: "The bias heats itself without end.",
-        },
-        "A larger sink, a lower bias, or better thermal coupling of the bias transistor.",
-    )  # fmt: skip
+BIAS_RUNAWAY = LimitRow(
+    "bias_runaway", "Thermal run-away", "module", ("bias_loop_gain",), 1.0, "runs away at 1 ×",
+    clear="The sink takes away more than the drifting bias brings.",
+    close="The drifting bias feeds itself: a hot day or a covered vent may be enough.",
+    over="The bias heats itself without end.",
+    mend="A larger sink, a lower bias, or better thermal coupling of the bias transistor.",
+)  # fmt: skip

@@ -1,10 +1,11 @@
 """Limits of entry and protection: fuse at switch-on, DC detector, relay coils and contacts."""
 
 from plinth.builds.build import Build
+from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 
 # Melting I2t over the square of the rating where no data sheet says (IEC 60127: a T fuse carries ten times its rating
 # for 20 ms and more, an F fuse for some ms). Low ends of what makers state.
@@ -33,85 +34,53 @@ def fuse_at_switch_on(build: Build, prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
-def dc_trip_time(_build: Build, prediction: Prediction) -> Margin | None:
-    """How long a full rail stands at the loudspeaker until the detector has tripped."""
-    figure = prediction.get("dc_trip_s")
-    if figure is None:
-        return None
-    return make_margin(
-        "dc_trip_time", "DC trip, how soon", "protection", figure, TRIP_WITHIN_S, f"within {1000 * TRIP_WITHIN_S:g} ms",
-        {
-            State.CLEAR: "A rail at the output is cut off before a voice coil chars.",
-            State.CLOSE: "A rail at the output is cut off just before a voice coil chars.",
-            State.OVER: "A rail stays at the output long enough to char a voice coil.",
-        },
-        "A shorter time constant, or a lower threshold.",
-    )  # fmt: skip
+DC_TRIP_TIME = LimitRow(
+    "dc_trip_time", "DC trip, how soon", "protection", ("dc_trip_s",), TRIP_WITHIN_S,
+    f"within {1000 * TRIP_WITHIN_S:g} ms",
+    clear="A rail at the output is cut off before a voice coil chars.",
+    close="A rail at the output is cut off just before a voice coil chars.",
+    over="A rail stays at the output long enough to char a voice coil.",
+    mend="A shorter time constant, or a lower threshold.",
+)  # fmt: skip
 
 
-def dc_false_trip(_build: Build, prediction: Prediction) -> Margin | None:
-    """The lowest full-power frequency that the detector takes for DC."""
-    figure = prediction.get("dc_false_trip_hz")
-    if figure is None:
-        return None
-    return make_margin(
-        "dc_false_trip", "DC trip on bass", "protection", figure, LOWEST_MUSIC_HZ, f"below {LOWEST_MUSIC_HZ:g} Hz",
-        {
-            State.CLEAR: "Full power above this frequency does not trip it.",
-            State.CLOSE: "Full power in the lowest octave nearly trips it.",
-            State.OVER: "Full power in the bass trips it: it takes a loud organ note for DC.",
-        },
-        "A longer time constant, as far as the trip time allows.",
-    )  # fmt: skip
+DC_FALSE_TRIP = LimitRow(
+    "dc_false_trip", "DC trip on bass", "protection", ("dc_false_trip_hz",), LOWEST_MUSIC_HZ, "below {stated:g} Hz",
+    clear="Full power above this frequency does not trip it.",
+    close="Full power in the lowest octave nearly trips it.",
+    over="Full power in the bass trips it: it takes a loud organ note for DC.",
+    mend="A longer time constant, as far as the trip time allows.",
+)  # fmt: skip
 
 
-def coil_highest(build: Build, prediction: Prediction) -> Margin | None:
-    """Relay coil against 120 % of its rating, at high mains without load."""
-    figure, rated = prediction.get("coil_high_v"), build.protection.coil_v
-    if figure is None or rated is None:
-        return None
-    return make_margin(
-        "coil_highest", "Relay coil, highest", "protection", figure, 1.2 * rated, f"at most 1.2 × {rated:g} V",
-        {
-            State.CLEAR: "The coil stays cool enough at the highest rail.",
-            State.CLOSE: "The coil runs hot at the highest rail.",
-            State.OVER: "The coil overheats at the highest rail.",
-        },
-        "A larger dropper resistor, coils in series, or a small regulator.",
-    )  # fmt: skip
+COIL_HIGHEST = LimitRow(
+    "coil_highest", "Relay coil, highest", "protection", ("coil_high_v",), "protection.coil_v",
+    "at most 1.2 × {stated:g} V", scale=1.2,
+    clear="The coil stays cool enough at the highest rail.",
+    close="The coil runs hot at the highest rail.",
+    over="The coil overheats at the highest rail.",
+    mend="A larger dropper resistor, coils in series, or a small regulator.",
+)  # fmt: skip
 
 
-def coil_lowest(build: Build, prediction: Prediction) -> Margin | None:
-    """Relay coil against 75 % of its rating, at the level asked for."""
-    figure, rated = prediction.get("coil_v"), build.protection.coil_v
-    if figure is None or rated is None:
-        return None
-    return make_margin(
-        "coil_lowest", "Relay coil, lowest", "protection", figure, 0.75 * rated, f"at least 0.75 × {rated:g} V",
-        {
-            State.CLEAR: "The coil pulls in and holds on the loaded rail.",
-            State.CLOSE: "The coil just pulls in on the loaded rail.",
-            State.OVER: "On the loaded rail the coil may not pull in: the relay chatters.",
-        },
-        "A smaller dropper resistor, or coils in parallel.", floor=True,
-    )  # fmt: skip
+COIL_LOWEST = LimitRow(
+    "coil_lowest", "Relay coil, lowest", "protection", ("coil_v",), "protection.coil_v",
+    "at least 0.75 × {stated:g} V", scale=0.75,
+    clear="The coil pulls in and holds on the loaded rail.",
+    close="The coil just pulls in on the loaded rail.",
+    over="On the loaded rail the coil may not pull in: the relay chatters.",
+    mend="A smaller dropper resistor, or coils in parallel.", floor=True,
+)  # fmt: skip
 
 
-def dropper_heat(build: Build, prediction: Prediction) -> Margin | None:
-    """The coils' dropper resistor against its rating."""
-    figure, rated = prediction.get("dropper_w"), build.protection.p_dropper_rated_w
-    if figure is None:
-        return None
-    return make_margin(
-        "dropper_heat", "Relay's dropper", "protection", figure, rated,
-        "not stated" if rated is None else f"rated {rated:g} W",
-        {
-            State.CLEAR: "It carries the coils' current at the highest rail.",
-            State.UNKNOWN: "No rating is stated for the dropper resistor.",
-            State.OVER: "It burns at the highest rail.",
-        },
-        "Type its rating." if rated is None else "A resistor of a higher rating, stood off the board.", unit="W",
-    )  # fmt: skip
+DROPPER_HEAT = LimitRow(
+    "dropper_heat", "Relay's dropper", "protection", ("dropper_w",), "protection.p_dropper_rated_w",
+    "rated {stated:g} W",
+    clear="It carries the coils' current at the highest rail.",
+    unknown="No rating is stated for the dropper resistor.",
+    over="It burns at the highest rail.",
+    mend="A resistor of a higher rating, stood off the board.", mend_unknown="Type its rating.",
+)  # fmt: skip
 
 
 def contact_breaks_rail(build: Build, prediction: Prediction) -> Margin | None:

@@ -4,11 +4,12 @@ import math
 
 from plinth.builds.build import Build
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
+from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.predict.figure import Figure
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.units.shown import shown
 
@@ -82,21 +83,16 @@ def winding_current(build: Build, prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
-def reservoir_ripple(build: Build, prediction: Prediction) -> Margin:
-    """Capacitor ripple current against its rating, at the level asked for; the worse rail."""
-    part = build.supply.reservoir
-    figure = _worse(prediction, "reservoir_{}_ripple_a_rms")
-    words = "not stated" if part.i_ripple_rated_a is None else f"rated {part.i_ripple_rated_a:g} A rms"
-    return make_margin(
-        "reservoir_ripple", "Reservoir ripple current", "reservoir", figure, part.i_ripple_rated_a, words,
-        {
-            State.CLEAR: "The capacitors carry the ripple of a sine at this level.",
-            State.UNKNOWN: "No ripple rating is stated for these capacitors.",
-            State.OVER: "A sine at this level heats the capacitors beyond their rating.",
-        },
-        "Type the rating from the data sheet." if part.i_ripple_rated_a is None
-        else "More capacitors in parallel, or keep sine tests short.",
-    )  # fmt: skip
+RESERVOIR_RIPPLE = LimitRow(
+    "reservoir_ripple", "Reservoir ripple current", "reservoir",
+    ("reservoir_plus_ripple_a_rms", "reservoir_minus_ripple_a_rms"),
+    "supply.reservoir.i_ripple_rated_a", "rated {stated:g} A rms",
+    clear="The capacitors carry the ripple of a sine at this level.",
+    unknown="No ripple rating is stated for these capacitors.",
+    over="A sine at this level heats the capacitors beyond their rating.",
+    mend="More capacitors in parallel, or keep sine tests short.",
+    mend_unknown="Type the rating from the data sheet.",
+)  # fmt: skip
 
 
 def _worse(prediction: Prediction, name: str) -> Figure:
@@ -105,16 +101,12 @@ def _worse(prediction: Prediction, name: str) -> Figure:
     return max((f for f in found if f is not None), key=lambda f: f.value)
 
 
-def diode_current(build: Build, prediction: Prediction) -> Margin | None:
-    """Bridge rating against the mean current it carries."""
-    if not isinstance(build.supply, LinearSupply):
-        return None
-    part = build.supply.rectifier
-    return make_margin(
-        "diode_current", "Rectifier", "reservoir", _worse(prediction, "diode_{}_mean_a"), part.i_rated_a,
-        f"rated {part.i_rated_a:g} A mean", {State.CLEAR: "The bridge carries it, if it is bolted to metal."},
-        "A larger bridge.",
-    )  # fmt: skip
+DIODE_CURRENT = LimitRow(
+    "diode_current", "Rectifier", "reservoir", ("diode_plus_mean_a", "diode_minus_mean_a"),
+    "supply.rectifier.i_rated_a", "rated {stated:g} A mean",
+    clear="The bridge carries it, if it is bolted to metal.", over="",
+    mend="A larger bridge.",
+)  # fmt: skip
 
 
 def smoothing_current(build: Build, prediction: Prediction) -> Margin | None:
@@ -158,56 +150,34 @@ def fuse_current(build: Build, prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
-def regulator_dropout(_build: Build, prediction: Prediction) -> Margin | None:
-    """Whether the input stages' regulators keep regulating at low mains."""
-    figure = prediction.get("regulator_headroom_v")
-    if figure is None:
-        return None
-    return make_margin(
-        "regulator_dropout", "Input regulators, headroom", "rails", figure, 0.0, "above 0 V at low mains",
-        {
-            State.CLEAR: "The lowest of their input stays above output and dropout.",
-            State.CLOSE: "On a low day the ripple nearly comes through.",
-            State.OVER: "On a low day they stop regulating and the ripple comes through.",
-        },
-        "A higher secondary, a larger reservoir, or regulators with less dropout.", floor=True,
-    )  # fmt: skip
+REGULATOR_DROPOUT = LimitRow(
+    "regulator_dropout", "Input regulators, headroom", "rails", ("regulator_headroom_v",), 0.0,
+    "above 0 V at low mains",
+    clear="The lowest of their input stays above output and dropout.",
+    close="On a low day the ripple nearly comes through.",
+    over="On a low day they stop regulating and the ripple comes through.",
+    mend="A higher secondary, a larger reservoir, or regulators with less dropout.", floor=True,
+)  # fmt: skip
 
 
-def regulator_input(build: Build, prediction: Prediction) -> Margin | None:
-    """Highest input of the regulators at high mains."""
-    figure = prediction.get("regulator_input_high_v")
-    if figure is None or not isinstance(build.supply, LinearSupply) or build.supply.input_supply is None:
-        return None
-    limit = build.supply.input_supply.regulator.v_in_max
-    return make_margin(
-        "regulator_input", "Input regulators, highest input", "rails", figure, limit,
-        "not stated" if limit is None else f"at most {limit:g} V",
-        {
-            State.CLEAR: "High mains stays inside what they stand.",
-            State.UNKNOWN: "No highest input is stated for these regulators.",
-            State.OVER: "High mains exceeds what they stand.",
-        },
-        "Type it from the data sheet." if limit is None else "A lower secondary, or a resistor before them.",
-    )  # fmt: skip
+REGULATOR_INPUT = LimitRow(
+    "regulator_input", "Input regulators, highest input", "rails", ("regulator_input_high_v",),
+    "supply.input_supply.regulator.v_in_max", "at most {stated:g} V",
+    clear="High mains stays inside what they stand.",
+    unknown="No highest input is stated for these regulators.",
+    over="High mains exceeds what they stand.",
+    mend="A lower secondary, or a resistor before them.", mend_unknown="Type it from the data sheet.",
+)  # fmt: skip
 
 
-def regulator_heat(build: Build, prediction: Prediction) -> Margin | None:
-    """Junction of the regulators at high mains."""
-    figure = prediction.get("regulator_junction_c")
-    if figure is None or not isinstance(build.supply, LinearSupply) or build.supply.input_supply is None:
-        return None
-    limit = build.supply.input_supply.regulator.t_junction_max_c
-    return make_margin(
-        "regulator_heat", "Input regulators, inside", "rails", figure, limit,
-        "not stated" if limit is None else f"at most {limit:g} °C",
-        {
-            State.CLEAR: "They stay below their limit at high mains.",
-            State.UNKNOWN: "No highest junction temperature is stated for them.",
-            State.OVER: "They overheat at high mains and shut down.",
-        },
-        "Type it from the data sheet." if limit is None else "A small sink on each, or a lower secondary.",
-    )  # fmt: skip
+REGULATOR_HEAT = LimitRow(
+    "regulator_heat", "Input regulators, inside", "rails", ("regulator_junction_c",),
+    "supply.input_supply.regulator.t_junction_max_c", "at most {stated:g} °C",
+    clear="They stay below their limit at high mains.",
+    unknown="No highest junction temperature is stated for them.",
+    over="They overheat at high mains and shut down.",
+    mend="A small sink on each, or a lower secondary.", mend_unknown="Type it from the data sheet.",
+)  # fmt: skip
 
 
 def primary(build: Build, prediction: Prediction) -> Margin | None:

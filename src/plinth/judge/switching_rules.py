@@ -2,11 +2,12 @@
 
 from plinth.builds.build import Build
 from plinth.builds.supplies import BatterySupply, DirectSupply, SwitcherSupply
+from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.physics.switchers.push_pull import turns_within
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown
 
 
@@ -118,58 +119,35 @@ def mains_highest(build: Build, prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
-HOLD_UP_S = 0.010
+HOLD_UP = LimitRow(
+    "hold_up", "Rides through a gap", "transformer", ("hold_up_s",), 0.010, "one half cycle, 10 ms",
+    clear="A missing half cycle is not heard at this level.",
+    close="A missing half cycle is just ridden through at this level.",
+    unknown="The bulk voltage at which its rails drop out is not stated.",
+    over="At this level a missing half cycle drops the rails.",
+    mend="More bulk capacitance, or less power.", mend_unknown="Type it from the data sheet.", floor=True, unit="s",
+    unknown_without_figure=True, when=lambda build: isinstance(build.supply, SwitcherSupply),
+)  # fmt: skip
 
 
-def hold_up(build: Build, prediction: Prediction) -> Margin | None:
-    """Whether one missing half cycle is ridden through at this level."""
-    if not isinstance(build.supply, SwitcherSupply):
-        return None
-    figure = prediction.get("hold_up_s")
-    return make_margin(
-        "hold_up", "Rides through a gap", "transformer", figure, HOLD_UP_S, "one half cycle, 10 ms",
-        {
-            State.CLEAR: "A missing half cycle is not heard at this level.",
-            State.CLOSE: "A missing half cycle is just ridden through at this level.",
-            State.UNKNOWN: "The bulk voltage at which its rails drop out is not stated.",
-            State.OVER: "At this level a missing half cycle drops the rails.",
-        },
-        "Type it from the data sheet." if figure is None else "More bulk capacitance, or less power.",
-        floor=True, unit="s",
-    )  # fmt: skip
+BATTERY_LOCKOUT = LimitRow(
+    "battery_lockout", "Battery under load", "wall", ("battery_v",), "supply.converter.v_lockout_v",
+    "stops below {stated:g} V",
+    clear="The battery sags under this level, but not to where the converter stops.",
+    close="A battery that is half empty stops the converter on the loudest passages.",
+    over="The battery sags below where the converter stops: silence on the loudest passages.",
+    mend="A larger or fuller battery, thicker cable, or less level.", floor=True,
+)  # fmt: skip
 
 
-def battery_lockout(build: Build, prediction: Prediction) -> Margin | None:
-    """The battery's volts under load against the converter's low-battery lock-out."""
-    if not isinstance(build.supply, BatterySupply):
-        return None
-    limit = build.supply.converter.v_lockout_v
-    return make_margin(
-        "battery_lockout", "Battery under load", "wall", prediction["battery_v"], limit, f"stops below {limit:g} V",
-        {
-            State.CLEAR: "The battery sags under this level, but not to where the converter stops.",
-            State.CLOSE: "A battery that is half empty stops the converter on the loudest passages.",
-            State.OVER: "The battery sags below where the converter stops: silence on the loudest passages.",
-        },
-        "A larger or fuller battery, thicker cable, or less level.", floor=True,
-    )  # fmt: skip
-
-
-def battery_cable(build: Build, prediction: Prediction) -> Margin | None:
-    """What the cable drops, against 3 % of the battery."""
-    if not isinstance(build.supply, BatterySupply):
-        return None
-    limit = 0.03 * build.supply.battery.v_nominal
-    return make_margin(
-        "battery_cable", "Battery cable", "entry", prediction["battery_cable_drop_v"], limit,
-        f"3 % of {build.supply.battery.v_nominal:g} V",
-        {
-            State.CLEAR: "The cable keeps cool and takes little.",
-            State.CLOSE: "The cable takes nearly 3 %.",
-            State.OVER: "The cable takes more than 3 % and warms up.",
-        },
-        "Thicker or shorter cable.",
-    )  # fmt: skip
+BATTERY_CABLE = LimitRow(
+    "battery_cable", "Battery cable", "entry", ("battery_cable_drop_v",), "supply.battery.v_nominal",
+    "3 % of {stated:g} V", scale=0.03,
+    clear="The cable keeps cool and takes little.",
+    close="The cable takes nearly 3 %.",
+    over="The cable takes more than 3 % and warms up.",
+    mend="Thicker or shorter cable.",
+)  # fmt: skip
 
 
 def core_flux(build: Build, prediction: Prediction) -> Margin | None:
@@ -190,72 +168,46 @@ def core_flux(build: Build, prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
-def converter_diodes(build: Build, prediction: Prediction) -> Margin | None:
-    """Reverse stress of the converter's diodes, without the ringing that comes on top."""
-    if not isinstance(build.supply, BatterySupply):
-        return None
-    limit = build.supply.converter.v_diode_rated_v
-    return make_margin(
-        "converter_diodes", "Converter diodes, reverse", "transformer", prediction["converter_diode_reverse_v"], limit,
-        f"rated {limit:g} V",
-        {
-            State.CLEAR: "The diodes block what both halves of the winding give on a full battery.",
-            State.CLOSE: "Little is left for the ringing on top.",
-            State.OVER: "On a full battery the diodes break through.",
-        },
-        "Diodes of the next voltage class, a snubber, or fewer secondary turns.",
-    )  # fmt: skip
+CONVERTER_DIODES = LimitRow(
+    "converter_diodes", "Converter diodes, reverse", "transformer", ("converter_diode_reverse_v",),
+    "supply.converter.v_diode_rated_v", "rated {stated:g} V",
+    # Without the ringing that comes on top.
+    clear="The diodes block what both halves of the winding give on a full battery.",
+    close="Little is left for the ringing on top.",
+    over="On a full battery the diodes break through.",
+    mend="Diodes of the next voltage class, a snubber, or fewer secondary turns.",
+)  # fmt: skip
 
 
-def converter_input_capacitors(build: Build, prediction: Prediction) -> Margin | None:
-    """Ripple of the converter's input capacitors."""
-    if not isinstance(build.supply, BatterySupply):
-        return None
-    limit = build.supply.converter.i_in_ripple_rated_a
-    return make_margin(
-        "converter_input", "Converter input capacitors", "transformer", prediction["converter_input_ripple_a"], limit,
-        "not stated" if limit is None else f"rated {limit:g} A rms",
-        {
-            State.CLEAR: "They carry the ripple of a sine at this level.",
-            State.UNKNOWN: "No ripple rating is stated for them.",
-            State.OVER: "A sine at this level heats them beyond their rating.",
-        },
-        "Type the rating." if limit is None else "More capacitors in parallel right at the switches.",
-    )  # fmt: skip
+CONVERTER_INPUT_CAPACITORS = LimitRow(
+    "converter_input", "Converter input capacitors", "transformer", ("converter_input_ripple_a",),
+    "supply.converter.i_in_ripple_rated_a", "rated {stated:g} A rms",
+    clear="They carry the ripple of a sine at this level.",
+    unknown="No ripple rating is stated for them.",
+    over="A sine at this level heats them beyond their rating.",
+    mend="More capacitors in parallel right at the switches.", mend_unknown="Type the rating.",
+)  # fmt: skip
 
 
-def converter_choke(build: Build, prediction: Prediction) -> Margin | None:
-    """The input choke against the battery's current."""
-    if not isinstance(build.supply, BatterySupply):
-        return None
-    limit = build.supply.converter.i_choke_rated_a
-    return make_margin(
-        "converter_choke", "Converter input choke", "transformer", prediction["battery_i_mean_a"], limit,
-        "not stated" if limit is None else f"rated {limit:g} A",
-        {
-            State.CLEAR: "It carries the current of a sine at this level.",
-            State.UNKNOWN: "No rating is stated for it.",
-            State.OVER: "A sine at this level saturates it.",
-        },
-        "Type the rating." if limit is None else "A larger choke, or keep sine tests short.",
-    )  # fmt: skip
+CONVERTER_CHOKE = LimitRow(
+    "converter_choke", "Converter input choke", "transformer", ("battery_i_mean_a",),
+    "supply.converter.i_choke_rated_a", "rated {stated:g} A",
+    clear="It carries the current of a sine at this level.",
+    unknown="No rating is stated for it.",
+    over="A sine at this level saturates it.",
+    mend="A larger choke, or keep sine tests short.", mend_unknown="Type the rating.",
+)  # fmt: skip
 
 
-def converter_reach(build: Build, prediction: Prediction) -> Margin | None:
-    """Whether the turns still reach the rail when the battery is empty."""
-    if not isinstance(build.supply, BatterySupply) or build.supply.converter.control == "proportional":
-        return None
-    limit = build.supply.converter.v_rail
-    return make_margin(
-        "converter_reach", "Rail on an empty battery", "rails", prediction["converter_reach_v"], limit,
-        f"at least {limit:g} V",
-        {
-            State.CLEAR: "The turns reach the rail down to an empty battery.",
-            State.CLOSE: "The turns just reach the rail on an empty battery.",
-            State.OVER: "As the battery empties the rail falls with it.",
-        },
-        "More secondary turns.", floor=True,
-    )  # fmt: skip
+CONVERTER_REACH = LimitRow(
+    "converter_reach", "Rail on an empty battery", "rails", ("converter_reach_v",), "supply.converter.v_rail",
+    "at least {stated:g} V",
+    clear="The turns reach the rail down to an empty battery.",
+    close="The turns just reach the rail on an empty battery.",
+    over="As the battery empties the rail falls with it.",
+    mend="More secondary turns.", floor=True,
+    when=lambda build: isinstance(build.supply, BatterySupply) and build.supply.converter.control != "proportional",
+)  # fmt: skip
 
 
 DIVIDER_PERCENT = 5.0

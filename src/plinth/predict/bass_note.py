@@ -12,9 +12,9 @@ from plinth.physics.rails.limited_source import LimitedRail, LimitState, march_l
 from plinth.physics.rails.network import Drives, march_network, waves_of
 from plinth.predict.circuits import current_limit_of
 from plinth.predict.courses import RailCourse
-from plinth.predict.figures_of import Solution
 from plinth.predict.held_output import HeldOutput
 from plinth.predict.power_state import Period, lay_period, load_law, source_of
+from plinth.predict.solution import Solution
 
 Array = NDArray[np.float64]
 

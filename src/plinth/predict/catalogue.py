@@ -80,6 +80,7 @@ CATALOGUE: dict[str, Entry] = {
         "rail without load, high mains", "V", "√2 V_oc (1 + tolerance) − drops", "EN 50160 for the tolerance"
     ),
     "rail_idle_v": _entry("rail at idle", "V", _STEADY + ", all channels at rest", _SCHADE),
+    "rail_idle_ripple_v_pp": _entry("rail ripple at idle, p-p", "V", "highest less lowest, channels at rest", _SCHADE),
     "winding_rms_a": _entry("half winding, rms", "A", "√((⟨i₊²⟩ + ⟨i₋²⟩) / 2)", _IEC_TRANSFORMER),
     "winding_load_ratio": _entry("winding, of rated, sine", "×", "I_rms / (VA / (2 V_sec))", _IEC_TRANSFORMER),
     "winding_programme_ratio": _entry(

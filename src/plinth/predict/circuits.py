@@ -1,16 +1,14 @@
 """From a build in a situation to the plain numbers of its circuit."""
 
-import math
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassAModule, ClassDModule
-from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.limited_source import CurrentLimit
-from plinth.physics.rails.time_course import MainsSource, SoftStart, Thermistor
+from plinth.physics.rails.time_course import MainsSource
 from plinth.physics.stages import kinds
 from plinth.physics.stages.levels import level_fraction_for_crest
 from plinth.predict.circuit import PowerCircuit
@@ -110,28 +108,6 @@ def supplies_in_all(build: Build) -> int:
 def mains_source(circuit: PowerCircuit) -> MainsSource:
     """The rectified mains as a source of a time course."""
     return MainsSource(circuit.v_amplitude, circuit.v_drop, circuit.mains_hz, circuit.third_harmonic)
-
-
-def soft_start_of(entry: Entry, supplies: int = 1) -> SoftStart | None:
-    """The soft start of an entry, None without one; as each of several like supplies behind it sees it."""
-    if entry.r_soft_ohm is None:
-        return None
-    ntc = None
-    if entry.ntc_beta_k is not None:
-        assert entry.ntc_dissipation_w_per_k is not None, "held by validation"
-        assert entry.ntc_heat_capacity_j_per_k is not None, "held by validation"
-        # All draw through the one part: each sees it as many times over, and warms it with its share.
-        ntc = Thermistor(
-            entry.r_soft_ohm * supplies, entry.ntc_beta_k, entry.ntc_dissipation_w_per_k / supplies,
-            entry.ntc_heat_capacity_j_per_k / supplies,
-        )  # fmt: skip
-    return SoftStart(entry.r_soft_ohm * supplies, math.inf if entry.soft_bypass_s is None else entry.soft_bypass_s, ntc)
-
-
-def staying_soft_start(entry: Entry) -> SoftStart | None:
-    """A soft start that nothing bridges: its resistance stays ahead of the primary. None where there is none."""
-    soft = soft_start_of(entry)
-    return soft if soft is not None and math.isinf(soft.bypass_s) else None
 
 
 def current_limit_of(build: Build) -> CurrentLimit | None:

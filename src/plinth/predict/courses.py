@@ -12,7 +12,7 @@ from plinth.physics.rails import time_course
 from plinth.physics.rails.network_elements import RailNetwork
 from plinth.physics.rails.transients import SAFE_V, bleed_down_s
 from plinth.predict.circuits import mains_source, supplies_in_all
-from plinth.predict.figures_of import Solution
+from plinth.predict.solution import Solution
 
 Array = NDArray[np.float64]
 
@@ -52,7 +52,7 @@ def switch_on(solution: Solution, seconds: float = 0.5, steps: int = 200, phase_
     circuit, count = solution.bare_circuit, supplies_in_all(solution.build)
     found = time_course.switch_on(
         circuit.network, mains_source(circuit), circuit.turns_ratio, seconds, circuit.channels * circuit.i_idle_a,
-        solution.ahead, phase_deg, steps, solution.situation.ambient_c,
+        solution.at_switch_on, phase_deg, steps, solution.situation.ambient_c,
     )  # fmt: skip
     v = found.v_load
     lamp_k = None
@@ -68,7 +68,7 @@ def fuse_i2t_a2s(solution: Solution, steps: int = 100) -> float:
     circuit, count = solution.bare_circuit, supplies_in_all(solution.build)
     of_one = _i2t(
         circuit.network, mains_source(circuit), circuit.turns_ratio, circuit.channels * circuit.i_idle_a,
-        solution.ahead, steps, solution.situation.ambient_c,
+        solution.at_switch_on, steps, solution.situation.ambient_c,
     )  # fmt: skip
     return count**2 * of_one
 

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.numbers.roots import bracketed
 from plinth.physics.rails.common_period import Grid
 from plinth.physics.rails.network_steady import NetworkState, steady_state
 from plinth.predict.circuit import PowerCircuit
@@ -19,7 +20,7 @@ from plinth.predict.figure import Figure, Origin
 from plinth.predict.held_output import HeldOutput
 from plinth.predict.operating_points import Drive
 from plinth.predict.power_state import Period, lay_period, load_law, network_onset, source_of
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 
 Array = NDArray[np.float64]
 
@@ -27,8 +28,7 @@ GRID = Grid(200, 50)
 HARMONICS = 20
 ROUNDS = 12
 RESTS_V = 2e-3
-# Tries for an amplitude, and the share of the THD asked for by which it may be off.
-MOST_TRIES = 12
+# The share of the THD asked for by which an amplitude may be off.
 NEAR_THD = 2e-3
 
 
@@ -56,31 +56,34 @@ def power_at_thd(
     period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, GRID)
     onset = network_onset(circuit, period, drive.driven)
     over = _Overdrive(circuit, period, drive.driven, onset.state)
-    found, low, at_low = [], onset.v_peak, 0.0
+    found, low = [], (onset.v_peak, 0.0)
     for target in wanted:
-        high = low * 1.08
-        while (at_high := over.driven_to(high).thd) < target:
-            low, at_low, high = high, at_high, high * 1.15
-            if high > 20.0 * onset.v_peak:
+        high = (low[0] * 1.08, over.driven_to(low[0] * 1.08).thd)
+        while high[1] < target:
+            low, high = high, (high[0] * 1.15, over.driven_to(high[0] * 1.15).thd)
+            if high[0] > 20.0 * onset.v_peak:
                 raise PhysicsError("this output does not reach that distortion: it does not clip")
-        best = over.driven_to(_between(low, at_low, high, at_high, target))
-        for _ in range(MOST_TRIES):
-            if abs(best.thd - target) < NEAR_THD * target:
-                break
-            if best.thd < target:
-                low, at_low = best.amplitude_v, best.thd
-            else:
-                high, at_high = best.amplitude_v, best.thd
-            best = over.driven_to(_between(low, at_low, high, at_high, target))
-        found.append(best)
+        found.append(_driven_until(over, target, low, high))
+        low = (found[-1].amplitude_v, found[-1].thd)
     return onset.v_peak**2 / (2.0 * circuit.r_load), tuple(found)
 
 
-def _between(low: float, at_low: float, high: float, at_high: float, target: float) -> float:
-    """Where a straight line in THD^(2/3), which is how a flattened sine grows, meets the target; kept off the ends."""
-    a, b, wanted = (x ** (2.0 / 3.0) for x in (at_low, at_high, target))
-    share = (wanted - a) / (b - a) if b > a else 0.5
-    return low + min(max(share, 0.05), 0.95) * (high - low)
+def _driven_until(over: "_Overdrive", target: float, low: tuple[float, float], high: tuple[float, float]) -> Overdriven:
+    """What is at a THD, sought between two amplitudes given with theirs."""
+    tried: list[Overdriven] = []
+
+    def beyond(amplitude: float) -> float:
+        tried.append(over.driven_to(amplitude))
+        return _straight(tried[-1].thd) - _straight(target)
+
+    ends = [(amplitude, _straight(thd) - _straight(target)) for amplitude, thd in (low, high)]
+    bracketed(beyond, ends[0], ends[1], NEAR_THD * _straight(target) * 2.0 / 3.0)
+    return tried[-1] if tried else over.driven_to(low[0])
+
+
+def _straight(thd: float) -> float:
+    """THD^(2/3), which is how a flattened sine grows with its amplitude."""
+    return float(thd ** (2.0 / 3.0))
 
 
 class _Overdrive:

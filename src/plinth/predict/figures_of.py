@@ -5,68 +5,30 @@ import math
 
 import numpy as np
 
-from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
-from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
 from plinth.physics.heat import thermal
 from plinth.physics.heat.rises import sink_temperature_c
-from plinth.physics.mains.lamp import ROOM_K
 from plinth.physics.protection import dc_and_coils
 from plinth.physics.rails import supply_flow, time_course, transients
 from plinth.physics.rails.steady_state import RailSteadyState
 from plinth.physics.stages import output_filter, output_stage
 from plinth.physics.stages.levels import rms_from_peak
 from plinth.physics.switchers import push_pull, wall
-from plinth.predict.circuit import PowerCircuit
-from plinth.predict.circuits import Values, cable_ohm, mains_source, soft_start_of, staying_soft_start, supplies_in_all
+from plinth.predict.circuits import cable_ohm, mains_source, supplies_in_all
 from plinth.predict.estimates import MOST_DUTY
 from plinth.predict.lamp_ahead import LampAhead
-from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState
-from plinth.predict.wall import BatteryDraw, WallDraw, supplies_of
+from plinth.predict.solution import Solution
+from plinth.predict.wall import WallDraw, supplies_of
 
 
-@dataclasses.dataclass(frozen=True)
-class Solution:
-    """Everything solved for one set of values. ``input_rest`` the input stages' own supply, where there is one.
-
-    ``r_soft_ohm`` what a soft start that stays has at this level, ahead of all supplies together.
-    """
-
-    build: Build
-    situation: Situation
-    values: Values
-    points: OperatingPoints
-    wall: WallDraw | None
-    battery: BatteryDraw | None
-    input_rest: PowerState | None
-    lamp: LampAhead | None = None
-    r_soft_ohm: float = 0.0
-
-    @property
-    def bare_circuit(self) -> PowerCircuit:
-        """The circuit without what stands ahead of its primary: a course puts that in as warm as it is then."""
-        circuit = self.points.circuit
-        return dataclasses.replace(circuit, r_ahead=0.0) if circuit.r_ahead else circuit
-
-    @property
-    def ahead(self) -> time_course.SoftStart | None:
-        """What stands ahead of the primary when power comes on, as each of several like supplies sees it."""
-        count = supplies_in_all(self.build)
-        if self.lamp is None:
-            return soft_start_of(self.build.entry, count)
-        # All draw through the one lamp: to each it is one of that share of its rating. It outweighs a soft start.
-        lamp = dataclasses.replace(self.lamp.lamp, p_rated_w=self.lamp.lamp.p_rated_w / count)
-        return time_course.SoftStart(lamp.ohm(ROOM_K), lamp=lamp)
-
-
-def figure_values(solution: Solution) -> dict[str, float]:
-    """Every figure that this kind of build has, by name."""
+def figure_values(solution: Solution, *, surge: bool = True) -> dict[str, float]:
+    """Every figure that this kind of build has, by name; without ``surge`` not those of the current at switch-on."""
     found = {**_output(solution), **_rails(solution), **_heat(solution), **_at_rest(solution), **_protection(solution)}
     match solution.build.supply:
         case LinearSupply():
-            found |= _transformer(solution)
+            found |= _transformer(solution) | (_surge(solution) if surge else {})
         case SwitcherSupply() as switcher:
             found |= _supply_power(solution, switcher.switcher.p_continuous_w) | _switcher(solution, switcher)
         case BatterySupply() as battery:
@@ -175,6 +137,8 @@ def _rails(solution: Solution) -> dict[str, float]:
         "rail_no_load_high_v": _highest(points.no_load_high),
         "rail_idle_v": points.idle.plus.mean(points.idle.plus.v_node),
     }
+    if points.idle.circuit.steady_v == 0.0:
+        found["rail_idle_ripple_v_pp"] = float(np.ptp(points.idle.plus.v_node))
     for key, rail in (("plus", state.plus), ("minus", state.minus)):
         if rail is not None:
             found |= _one_rail(key, rail)
@@ -230,7 +194,7 @@ def _heat(solution: Solution) -> dict[str, float]:
         "sink_c": sink_c,
         "sink_sine_c": sink_temperature_c(situation.ambient_c, sine_w, r_sink),
         "sink_idle_c": sink_temperature_c(situation.ambient_c, (driven + resting) * idle_w, r_sink),
-        "junction_c": sink_c + each_w * (solution.values["r_junction"] + build.sink.gap_k_per_w),
+        "junction_c": sink_c + each_w * (solution.values["r_junction"] + build.under_device_k_per_w),
     }
 
 
@@ -310,29 +274,15 @@ def _transformer(solution: Solution) -> dict[str, float]:
     build, points, circuit = solution.build, solution.points, solution.points.circuit
     state, programme = points.at_level, points.programme
     winding = supply_flow.winding_rms_a(state.rails)
-    count = supplies_in_all(build)
-    each = solution.ahead
-    inrush, moment = time_course.worst_inrush(
-        solution.bare_circuit.network, mains_source(circuit), circuit.turns_ratio, _soft_cold_ohm(each, solution)
-    )
     i_level = min(rail.mean(rail.i_load_a) for rail in state.rails)
     found = {}
-    if each is not None and solution.lamp is None and math.isfinite(each.bypass_s):
-        found["bridged_peak_a"] = count * time_course.bridged_peak_a(
-            solution.bare_circuit.network, mains_source(circuit), circuit.turns_ratio, each,
-            circuit.channels * circuit.i_idle_a, solution.situation.ambient_c,
-        )  # fmt: skip
-    if (stays := staying_soft_start(build.entry)) is not None:
+    if (stays := solution.ahead.soft) is not None:
         assert solution.wall is not None
         found["soft_start_w"] = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm
         if stays.ntc is not None:
             found["soft_start_c"] = stays.ntc.steady(solution.wall.flow.i_rms_a, solution.situation.ambient_c)[0]
             found["soft_start_ohm"] = solution.r_soft_ohm
     return found | {
-        "inrush_peak_a": inrush * count,
-        "inrush_phase_deg": moment,
-        "core_inrush_a": circuit.v_crest * circuit.turns_ratio
-        / (0.5 * circuit.r_winding * circuit.turns_ratio**2 / circuit.halves + _soft_cold_ohm(each, solution)) * count,
         "rail_hold_s": transients.bleed_down_s(
             circuit.c + circuit.c2, _ohm(circuit.g_bleed), state.plus.v_min, build.module.v_rail_min, i_level
         ),
@@ -340,6 +290,27 @@ def _transformer(solution: Solution) -> dict[str, float]:
         "winding_load_ratio": winding / circuit.i_rated,
         "winding_programme_ratio": supply_flow.winding_rms_a(programme.rails) / circuit.i_rated,
     }  # fmt: skip
+
+
+def _surge(solution: Solution) -> dict[str, float]:
+    """The current while reservoirs and core fill at switch-on."""
+    build, circuit, each = solution.build, solution.points.circuit, solution.at_switch_on
+    count, found = supplies_in_all(build), {}
+    cold = _soft_cold_ohm(each, solution)
+    inrush, moment = time_course.worst_inrush(
+        solution.bare_circuit.network, mains_source(circuit), circuit.turns_ratio, cold
+    )
+    if each is not None and solution.lamp is None and math.isfinite(each.bypass_s):
+        found["bridged_peak_a"] = count * time_course.bridged_peak_a(
+            solution.bare_circuit.network, mains_source(circuit), circuit.turns_ratio, each,
+            circuit.channels * circuit.i_idle_a, solution.situation.ambient_c,
+        )  # fmt: skip
+    copper = 0.5 * circuit.r_winding * circuit.turns_ratio**2 / circuit.halves
+    return found | {
+        "inrush_peak_a": inrush * count,
+        "inrush_phase_deg": moment,
+        "core_inrush_a": circuit.v_crest * circuit.turns_ratio / (copper + cold) * count,
+    }
 
 
 def _ohm(g_s: float) -> float:
@@ -350,7 +321,7 @@ def switch_on_s(solution: Solution) -> float:
     """Until the rails are up; with a soft start, as long as it lasts plus what is left after it, at most."""
     circuit, idle = solution.bare_circuit, solution.points.idle
     idle_a = circuit.channels * circuit.i_idle_a
-    soft, count = solution.ahead, supplies_in_all(solution.build)
+    soft, count = solution.at_switch_on, supplies_in_all(solution.build)
 
     def seconds(r_ahead_ohm: float, most_s: float = math.inf) -> float:
         each = circuit.rail.r_source_ohm + circuit.rails * r_ahead_ohm / circuit.turns_ratio**2

@@ -8,8 +8,9 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import FINE
+from plinth.predict.ahead import Ahead, ahead_of, turned
 from plinth.predict.at_rest import at_rest
-from plinth.predict.circuits import circuit_of, input_circuit_of, staying_soft_start, supplies_in_all
+from plinth.predict.circuits import circuit_of, input_circuit_of, supplies_in_all
 from plinth.predict.inputs import inputs_of
 from plinth.predict.propagate import combined, contributions
 from plinth.predict.wall import core_current_rms_a, from_the_wall, rms_a
@@ -53,33 +54,32 @@ def mains_steps(build: Build, situation: Situation, shares: tuple[float, ...] = 
 def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     inputs = inputs_of(build, situation)
     nominal = {key: one.value for key, one in inputs.items()}
-
+    here = turned(situation, mains_v)
     with_inputs = isinstance(build.supply, LinearSupply) and build.supply.input_supply is not None
 
-    def rest_at(values: Mapping[str, float], r_soft_ohm: float = 0.0) -> dict[str, float]:
-        values = {**values, "r_ahead": r_soft_ohm}
-        rest = at_rest(dataclasses.replace(circuit_of(build, situation, values), mains_v_rms=mains_v), FINE)
+    def rest_at(values: Mapping[str, float], ahead: Ahead) -> dict[str, float]:
+        values = ahead.before(values)
+        rest = at_rest(circuit_of(build, here, values), FINE)
         further = None
         if with_inputs:
-            small = dataclasses.replace(input_circuit_of(build, situation, values), mains_v_rms=mains_v)
+            small = input_circuit_of(build, here, values)
             further = at_rest(small, FINE) if small.v_crest > small.v_drop else None
         i = from_the_wall(build, [(supplies_in_all(build), rest)], further)
         return {"rail": min(one.mean(one.v_node) for one in rest.rails), "primary": rms_a(i)}
 
-    circuit = dataclasses.replace(circuit_of(build, situation, nominal), mains_v_rms=mains_v)
+    circuit = circuit_of(build, here, nominal)
     if circuit.v_crest <= circuit.v_drop:
         # The diodes do not open yet; a core takes its current all the same.
         core = core_current_rms_a(build, mains_v, circuit.third_harmonic)
         return MainsStep(mains_v, 0.0, 0.0, core, 0.0, False, DWELL_ASLEEP_S)
-    found = rest_at(nominal)
-    soft, r_soft = staying_soft_start(build.entry), 0.0
-    if soft is not None:
-        # Nothing bridges it. A thermistor is as warm as the current keeps it, which it hardly changes.
-        for _ in range(2):
-            r_soft = soft.r_ohm if soft.ntc is None else soft.ntc.steady(found["primary"], situation.ambient_c)[1]
-            found = rest_at(nominal, r_soft)
+    ahead = ahead_of(build)
+    found = rest_at(nominal, ahead)
+    # The current hardly depends on how warm a thermistor is.
+    for _ in range(2 if ahead.warms else 0):
+        ahead = ahead.warmed(found["primary"], situation.ambient_c)
+        found = rest_at(nominal, ahead)
     awake = found["rail"] >= build.module.v_rail_min
-    spread = contributions(lambda values: rest_at(values, r_soft), inputs)
+    spread = contributions(lambda values: rest_at(values, ahead), inputs)
     return MainsStep(
         mains_v, found["rail"], combined(spread["rail"]), found["primary"], combined(spread["primary"]), awake,
         DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,

@@ -14,9 +14,10 @@ from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE, Grid
 from plinth.physics.rails.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
+from plinth.predict.ahead import ahead_of
 from plinth.predict.at_rest import as_biased, at_rest
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.circuits import Values, circuit_of, drive_of, staying_soft_start
+from plinth.predict.circuits import Values, circuit_of, drive_of
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.operating_points import Drive
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets, unit_load
@@ -55,6 +56,11 @@ class ClipMap:
     x: Array
     y: Array
     power_w: Array
+
+    @property
+    def value(self) -> Array:
+        """What the map shows."""
+        return self.power_w
 
 
 def choices(build: Build) -> tuple[Choice, ...]:
@@ -139,12 +145,12 @@ def _sampled_one_by_one(
 def is_quick(build: Build, situation: Situation) -> bool:
     """Whether thousands of onsets of a build are found at once, else one by one."""
     values = {key: one.value for key, one in inputs_of(build, situation).items()}
-    return circuit_of(build, situation, values).plain and staying_soft_start(build.entry) is None
+    return circuit_of(build, situation, values).plain and ahead_of(build).soft is None
 
 
 def _soft_ahead_ohm(build: Build, situation: Situation, nominal: Values) -> float:
     """What a soft start that stays has ahead of the primary, as warm as the build itself keeps it."""
-    if not isinstance(build.supply, LinearSupply) or staying_soft_start(build.entry) is None:
+    if ahead_of(build).soft is None:
         return 0.0
     return solution_of(build, situation.model_copy(update={"lamp_w": None}), nominal, COARSE).r_soft_ohm
 

@@ -11,64 +11,24 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply
 from plinth.physics.numbers.errors import PhysicsError, RailCollapseError
 from plinth.physics.rails.common_period import COARSE, FINE, Grid
+from plinth.predict.ahead import MOST_WARMINGS, Ahead, ahead_of
 from plinth.predict.at_rest import at_rest
 from plinth.predict.catalogue import CATALOGUE
-from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of, staying_soft_start
+from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of
 from plinth.predict.courses import can_switch_on, fuse_i2t_a2s
 from plinth.predict.figure import Contribution, Figure
-from plinth.predict.figures_of import Solution, figure_values, switch_on_s
+from plinth.predict.figures_of import figure_values, switch_on_s
 from plinth.predict.inputs import Input, inputs_of
-from plinth.predict.lamp_ahead import LampAhead, lamp_ahead
-from plinth.predict.operating_points import OperatingPoints, solve_points
-from plinth.predict.power_state import PowerState, lay_period, network_onset, plain_onsets
+from plinth.predict.lamp_ahead import lamp_ahead
+from plinth.predict.operating_points import solve_points
+from plinth.predict.power_state import lay_period, network_onset, plain_onsets
+from plinth.predict.prediction import Prediction
 from plinth.predict.propagate import as_contributions, combined, contributions
-from plinth.predict.wall import BatteryDraw, WallDraw, battery_draw, wall_draw
+from plinth.predict.solution import Solution
+from plinth.predict.wall import battery_draw, wall_draw
 from plinth.predict.warnings import warnings_of
 
 PHASES = 8
-# Rounds of a thermistor and its current, and the share of its resistance by which the last may differ from the next.
-MOST_WARMINGS = 6
-WARM = 3e-3
-
-
-@dataclasses.dataclass(frozen=True)
-class Prediction:
-    """Figures by name, the states whose waveforms are shown, the inputs used, and sentences of warning."""
-
-    build: Build
-    situation: Situation
-    figures: Mapping[str, Figure]
-    inputs: Mapping[str, Input]
-    solution: Solution
-    warnings: tuple[str, ...]
-
-    def __getitem__(self, name: str) -> Figure:
-        """The figure of that name."""
-        return self.figures[name]
-
-    def get(self, name: str) -> Figure | None:
-        """The figure of that name, None where this kind of build has none."""
-        return self.figures.get(name)
-
-    @property
-    def points(self) -> OperatingPoints:
-        """The operating points of the main supply."""
-        return self.solution.points
-
-    @property
-    def state(self) -> PowerState:
-        """The steady state at the level asked for."""
-        return self.solution.points.at_level
-
-    @property
-    def wall(self) -> WallDraw | None:
-        """The current from the wall, None without mains."""
-        return self.solution.wall
-
-    @property
-    def battery(self) -> BatteryDraw | None:
-        """What the battery gives, None without one."""
-        return self.solution.battery
 
 
 def solve(build: Build, situation: Situation | None = None, spreads_of: Prediction | None = None) -> Prediction:
@@ -96,12 +56,9 @@ def solution_of(
 ) -> Solution:
     """Everything solved for one set of input values; ``near`` the solution of similar ones on the same grid."""
     lamp = lamp_ahead(build, situation, values, near.lamp if near else None, look_around=near is None and grid == FINE)
-    stays = staying_soft_start(build.entry) if isinstance(build.supply, LinearSupply) else None
-    r_soft = 0.0
-    if stays is not None:
-        r_soft = near.r_soft_ohm if near is not None else stays.r_ohm if stays.ntc is None else 0.0
+    ahead = ahead_of(build, lamp, near.ahead if near else None)
     try:
-        found = _behind(build, situation, values, grid, near, lamp, r_soft)
+        found = _behind(build, situation, values, grid, near, ahead)
     except RailCollapseError as error:
         if lamp is None:
             raise
@@ -109,34 +66,22 @@ def solution_of(
             f"behind the lamp of {lamp.lamp.p_rated_w:g} W what hangs on the rails finds no rest: it asks for more "
             "than the lamp lets through, which then stays at full brightness. Take a larger lamp or less load"
         ) from error
-    if stays is None or stays.ntc is None:
-        return found
     # A thermistor is as warm as the current keeps it, and the current hardly depends on how warm it is.
-    for _ in range(MOST_WARMINGS):
+    for _ in range(MOST_WARMINGS if ahead.warms else 0):
         assert found.wall is not None, "a transformer hangs on the mains"
-        _, warm = stays.ntc.steady(found.wall.flow.i_rms_a, situation.ambient_c)
-        if abs(warm - r_soft) < WARM * warm:
+        warmed = ahead.warmed(found.wall.flow.i_rms_a, situation.ambient_c)
+        if ahead.like(warmed):
             break
-        r_soft = warm
-        found = _behind(build, situation, values, grid, found, lamp, r_soft)
+        ahead = warmed
+        found = _behind(build, situation, values, grid, found, ahead)
     return found
 
 
 def _behind(
-    build: Build,
-    situation: Situation,
-    values: Values,
-    grid: Grid,
-    near: Solution | None,
-    lamp: LampAhead | None,
-    r_soft_ohm: float,
+    build: Build, situation: Situation, values: Values, grid: Grid, near: Solution | None, ahead: Ahead
 ) -> Solution:
-    """Solved with a lamp and what is left of a soft start ahead of the primary."""
-    values = {
-        **values,
-        "r_ahead": (0.0 if lamp is None else lamp.r_main_ohm) + r_soft_ohm,
-        "input_r_ahead": 0.0 if lamp is None else lamp.r_input_ohm,
-    }
+    """Solved with this ahead of the primaries."""
+    values = ahead.before(values)
     circuit, drive = circuit_of(build, situation, values), drive_of(build, situation)
     points = (
         near.points
@@ -152,7 +97,7 @@ def _behind(
     if isinstance(build.supply, BatterySupply):
         battery = battery_draw(build.supply, situation.battery(build), values, points)
     wall = wall_draw(build, situation, values, points, input_rest, near.wall if near else None)
-    return Solution(build, situation, values, points, wall, battery, input_rest, lamp, r_soft_ohm)
+    return Solution(build, situation, values, points, wall, battery, input_rest, ahead)
 
 
 def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) -> Prediction:
@@ -171,7 +116,7 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
         if filling:
             figures |= _filling_figures(filling, near)
     else:
-        figures = _with_spread_like({**values, **filling}, spreads_of)
+        figures = with_spread_like({**values, **filling}, spreads_of)
         figures |= {name: one for name in _FILLED if passes and (one := spreads_of.get(name)) is not None}
     return Prediction(build, situation, figures, inputs, solution, warnings_of(solution, inputs))
 
@@ -243,14 +188,14 @@ def _worst_phase(figures: Mapping[str, Figure], rough: Solution) -> dict[str, Fi
     # The modules' own current limit knows no phase.
     ratio = min(found[worst], circuit.v_at_limit) / rough.points.clip_v_peak
     return {
-        **_worst_figures(figures, ratio),
+        **worst_figures(figures, ratio),
         "clip_worst_phase_deg": _figure(
             "clip_worst_phase_deg", (worst + 180.0) % 360.0 - 180.0, slot / PHASES / 2.0, ()
         ),
     }
 
 
-def _worst_figures(figures: Mapping[str, Figure], ratio: float) -> dict[str, Figure]:
+def worst_figures(figures: Mapping[str, Figure], ratio: float) -> dict[str, Figure]:
     """Onset and power at the worst phase, where the onset is ``ratio`` of the one asked for."""
     found = {}
     for name, like, scale in (
@@ -269,7 +214,8 @@ def _with_spread(values: Mapping[str, float], changes: Mapping[str, list[tuple[I
     }
 
 
-def _with_spread_like(values: Mapping[str, float], earlier: Prediction) -> dict[str, Figure]:
+def with_spread_like(values: Mapping[str, float], earlier: Prediction) -> dict[str, Figure]:
+    """Values as figures with the relative spreads of an earlier prediction; without one where that has none."""
     figures = {}
     for name, value in values.items():
         like = earlier.get(name)

@@ -2,8 +2,8 @@
 
 import dataclasses
 
-from plinth.predict.figures_of import Solution
 from plinth.predict.power_state import PowerState
+from plinth.predict.solution import Solution
 
 
 @dataclasses.dataclass(frozen=True)

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from plinth.physics.heat import thermal
 from plinth.predict.circuits import supplies_in_all
 from plinth.predict.estimates import DEVICE_J_PER_K
-from plinth.predict.figures_of import Solution
+from plinth.predict.solution import Solution
 
 Array = NDArray[np.float64]
 
@@ -37,7 +37,7 @@ def warm_up(solution: Solution) -> HeatCourse | None:
     ambient = solution.situation.ambient_c
     # All output devices together, then the sink.
     modules = len(build.channels) * build.modules_per_channel
-    r_device = (solution.values["r_junction"] + build.sink.gap_k_per_w) / modules
+    r_device = (solution.values["r_junction"] + build.under_device_k_per_w) / modules
     network = thermal.chain((r_device, r_sink), (modules * DEVICE_J_PER_K, capacity))
     # The bias follows the sink, on which its sensor sits.
     feedback = np.array([[0.0, quiescent_w * drift], [0.0, 0.0]])

@@ -4,9 +4,9 @@ from collections.abc import Mapping
 
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.physics.mains.lamp import glow
-from plinth.predict.figures_of import Solution
 from plinth.predict.inputs import Input
 from plinth.predict.lamp_ahead import LampAhead, Shorted
+from plinth.predict.solution import Solution
 from plinth.predict.wall import cores_stated
 
 

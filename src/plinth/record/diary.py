@@ -9,7 +9,7 @@ from plinth.record.reading import Confirmation, Override, Reading, Record
 
 @dataclasses.dataclass(frozen=True)
 class DiaryEntry:
-    """A line of the diary; ``reading`` where it is one.
+    """A line of the diary; ``reading`` where it is one; ``version`` of the build it belongs to (0: not kept).
 
     ``kind``: made, changed, reading, confirmed, override, power_on, power_off, note.
     """
@@ -20,6 +20,7 @@ class DiaryEntry:
     words: str
     reading: Reading | None = None
     conditions: Conditions | None = None
+    version: int = 0
 
 
 def record_of(entry: DiaryEntry) -> Record | None:

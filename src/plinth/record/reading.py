@@ -1,9 +1,12 @@
-"""A reading that was taken and is kept, a step done, and a step passed over without a reading."""
+"""A reading that was taken and is kept, a step done, and a step passed over without a reading.
+
+Facts only: the sentence about a reading is made when it is shown, by whoever knows its test or step.
+"""
 
 import dataclasses
 import datetime as dt
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
@@ -12,13 +15,15 @@ from plinth.units.bounds import Bound
 
 @dataclasses.dataclass(frozen=True)
 class Reading:
-    """What was typed (or taken), how it was understood, and the verdict of that moment.
+    """What was typed (or taken), how it was understood, and the state of that moment.
 
     ``subject`` says what was read (``bringup/left/bias``, ``clip/left/one/Dummy 4``), ``value`` in SI ``unit``,
     ``u`` its standard uncertainty (None: the instrument's accuracy is not known), ``low``/``high`` the window
     or band it was held against. ``bound``: the value is only a bound (``>100``, ``OL``, ``about 30``).
-    ``conditions`` those it was taken under (None: not kept). ``simulated`` readings come from a stand-in and never
-    count as measured. Raises ValueError for a value or an uncertainty that is no finite number.
+    ``conditions`` those it was taken under (None: not kept). ``facts`` what else its sentence rests on, by name (the
+    form of a level, a listing's claim), ``said`` the sentence itself where a file of before kept that in their place.
+    ``simulated`` readings come from a stand-in and never count as measured. Raises ValueError for a value or an
+    uncertainty that is no finite number.
     """
 
     subject: str
@@ -30,12 +35,22 @@ class Reading:
     instrument: str
     taken_at: dt.datetime
     state: State
-    sentence: str
     low: float | None = None
     high: float | None = None
     simulated: bool = False
     bound: Bound = Bound.NONE
     conditions: Conditions | None = None
+    facts: Mapping[str, float | str] = dataclasses.field(default_factory=dict)
+    said: str = ""
+
+    def number(self, name: str) -> float | None:
+        """A fact that is a number; None where it is not there."""
+        found = self.facts.get(name)
+        return None if found is None or isinstance(found, str) else float(found)
+
+    def word(self, name: str) -> str:
+        """A fact that is a word; empty where it is not there."""
+        return str(self.facts.get(name, ""))
 
     def __post_init__(self) -> None:
         if not math.isfinite(self.value) or (self.u is not None and not math.isfinite(self.u)):

@@ -2,13 +2,14 @@
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from plinth.record.reading import Reading
+from plinth.report.reading_words import sentence_of
 
 COLUMNS = (
     "taken_at", "subject", "label", "typed", "value", "unit", "u", "bound", "low", "high", "state", "instrument",
-    "simulated", "conditions", "sentence",
+    "simulated", "conditions", "facts", "sentence",
 )  # fmt: skip
 # A spreadsheet takes a cell that begins so for a formula, and runs it.
 _FORMULA = ("=", "+", "-", "@", "\t")
@@ -36,10 +37,16 @@ def readings_csv(readings: Sequence[Reading]) -> str:
     """All readings with a head line; unknown uncertainties and open window sides are empty cells."""
     rows: list[Sequence[object]] = [COLUMNS]
     for r in readings:
-        cells = {column: getattr(r, column) for column in COLUMNS} | {
+        cells = {column: getattr(r, column, None) for column in COLUMNS} | {
             "taken_at": r.taken_at.isoformat(),
             "bound": str(r.bound),
-            "conditions": "; ".join(f"{name} {value}" for name, value in (r.conditions or {}).items()),
+            "conditions": _named(r.conditions or {}),
+            "facts": _named(r.facts),
+            "sentence": sentence_of(r),
         }
         rows.append(list(cells.values()))
     return csv_text(rows)
+
+
+def _named(values: Mapping[str, float | str]) -> str:
+    return "; ".join(f"{name} {value}" for name, value in values.items())

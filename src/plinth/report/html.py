@@ -9,16 +9,18 @@ import numpy as np
 
 from plinth import __version__
 from plinth.bench import frequency_response
-from plinth.builds.fields import in_sentence, part_fields, value_at
-from plinth.builds.listed import claims_text, safe_area_text
+from plinth.builds.fields import in_sentence, part_fields
+from plinth.builds.listed import LISTED
 from plinth.builds.parts import Part
-from plinth.builds.stations import part_in, stations
+from plinth.builds.properties import known_of, value_at
+from plinth.builds.stations import is_there, part_in, stations
 from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
 from plinth.judge.rules import judge
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
+from plinth.report.reading_words import reading_words, sentence_of
 from plinth.report.svg import Curve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 
@@ -63,7 +65,9 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "demo": given.demo,
         "build": build,
         "situation": prediction.situation,
-        "parts": [(s.title, part_in(build, slot)) for s in stations(build) for slot in s.slots],
+        "parts": [
+            (one.title, part_in(build, slot)) for one in stations(build) for slot in one.slots if is_there(build, slot)
+        ],
         # A battery has no winding and a single rail no second one: each kind of build has its own.
         "figures": [prediction[name] for name in KEY_FIGURES if name in prediction.figures],
         "margins": judge(prediction),
@@ -79,6 +83,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "shown": shown,
         "spread": shown_with_spread,
         "reading_words": reading_words,
+        "sentence_of": sentence_of,
         "part_words": part_words,
     }  # fmt: skip
 
@@ -88,17 +93,6 @@ def _latest(readings: Sequence[Reading]) -> list[Reading]:
     return list(last.values())
 
 
-def reading_words(reading: Reading) -> str:
-    """Value and 95 % spread of a reading; marked where it is only a bound, or was simulated."""
-    if reading.bound.one_sided:
-        words = f"{reading.bound.sign}{shown(reading.value, reading.unit)}"
-    elif reading.u is None:
-        words = f"{reading.bound.sign}{shown(reading.value, reading.unit)} ± not stated"
-    else:
-        words = f"{reading.bound.sign}{shown_with_spread(reading.value, 2.0 * reading.u, reading.unit)}"
-    return f"simulated {words}" if reading.simulated else words
-
-
 def part_words(part: Part) -> str:
     """What is stated of a part, field by field; what is not stated is named as such."""
     said, missing = [], []
@@ -106,21 +100,25 @@ def part_words(part: Part) -> str:
         value = value_at(part, field.path)
         if field.path in ("name", "maker"):
             continue
-        if field.path == "claims" and isinstance(value, tuple):
-            said += [f"{in_sentence(field.words)}: {claims_text(value)}"] if value else []
-        elif field.path == "safe_area" and isinstance(value, tuple):
-            said += [f"{in_sentence(field.words)}: {safe_area_text(value)}"] if value else []
+        if field.path in LISTED:
+            said += [f"{in_sentence(field.words)}: {LISTED[field.path][0](value)}"] if value else []
         elif value is None:
             missing.append(in_sentence(field.words))
         elif isinstance(value, bool):
             said.append(f"{in_sentence(field.words)}: {'yes' if value else 'no'}")
         elif isinstance(value, float) and field.per_cent:
-            said.append(f"{in_sentence(field.words)} {100 * value:g} %")
+            said.append(f"{in_sentence(field.words)} {100 * value:g} %{_how(part, field.path)}")
         elif isinstance(value, float):
-            said.append(f"{in_sentence(field.words)} {shown(value, field.unit)}")
+            said.append(f"{in_sentence(field.words)} {shown(value, field.unit)}{_how(part, field.path)}")
         else:
-            said.append(f"{in_sentence(field.words)} {value}")
+            said.append(f"{in_sentence(field.words)} {value}{_how(part, field.path)}")
     return "; ".join(said) + (f". Not stated: {', '.join(missing)}." if missing else ".")
+
+
+def _how(part: Part, path: str) -> str:
+    """How a property is known, where that was told: `` (measured: own meter)``."""
+    told = known_of(part, path)
+    return "" if not told else f" ({told[0].how}{': ' if told[0].source else ''}{told[0].source})"
 
 
 def rails_plot(prediction: Prediction) -> str:
@@ -155,10 +153,10 @@ def _responses(prediction: Prediction, readings: Sequence[Reading]) -> list[tupl
 
 
 def _response(channel: str, prediction: Prediction, readings: Sequence[Reading]) -> tuple[str, str] | None:
-    volts = {}
+    volts, key = {}, prediction.build.key_of(channel)
     for r in readings:
         about = read_subject(r.subject)
-        if (about.kind, about.channel) == (Kind.RESPONSE, channel) and not r.bound.one_sided:
+        if (about.kind, about.channel) == (Kind.RESPONSE, key) and not r.bound.one_sided:
             volts[float(about.what)] = r.value
     if not volts:
         return None

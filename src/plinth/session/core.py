@@ -8,7 +8,6 @@ from collections.abc import Callable
 from plinth.builds.build import Build
 from plinth.builds.history import History
 from plinth.builds.instruments import BenchKit
-from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.record.book import RecordBook
 from plinth.session.announcing import Telling
@@ -36,7 +35,6 @@ class Core:
         self.station = "rails"
         self.records = RecordBook()
         self.diary_size = (0, 0)
-        self._shelves: dict[type[Part], list[Part]] = {}
         self._histories: dict[int, History[PlanState]] = {}
         self._unsaved: tuple[StoredBuild, str | None] | None = None
         self._stored: list[StoredBuild] = workshop.builds()
@@ -103,21 +101,10 @@ class Core:
         self.tell.records_changed()
         return True
 
-    def put_on_shelf(self, part: Part) -> None:
-        """Keep a part for other builds."""
-        if self._try(lambda: self.workshop.add_parts((part,))):
-            self._shelves.pop(type(part), None)
-            self.tell.plan_changed()
-
-    def shelf(self, kind: type[Part]) -> list[Part]:
-        """The parts of one kind on the shelf; read from the file once, as it is asked for at every slider step."""
-        if kind not in self._shelves:
-            try:
-                self._shelves[kind] = self.workshop.shelf(kind)
-            except WorkshopError as error:
-                self.tell.trouble(str(error))
-                return []
-        return self._shelves[kind]
+    @property
+    def plan_kept(self) -> PlanState:
+        """Build and situation as they are kept: neither a moving slider nor a part that is only tried is in them."""
+        return self._history.state
 
     def _save_again(self) -> None:
         """Keep a change that could not be kept before."""

@@ -1,33 +1,39 @@
 """Planning: builds made, exchanged, changed, undone; every state kept as it is reached."""
 
 import secrets
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import pydantic
 
 from plinth.builds.build import Build
-from plinth.builds.fields import in_sentence, part_fields, value_at
+from plinth.builds.fields import in_sentence, part_fields
 from plinth.builds.files import BuildFileError, read_build
 from plinth.builds.files import words_of as words_of_invalid
 from plinth.builds.history import History
 from plinth.builds.makeup import Makeup, makeup_of, remade
 from plinth.builds.parts import Part
+from plinth.builds.properties import value_at
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations, with_part
 from plinth.demo.workshop import INVENTED
 from plinth.report.file_out import write_whole
 from plinth.session.core import PlanState
 from plinth.session.predictions import Predictions
+from plinth.shelf.slots import joined, joined_all
 from plinth.workshop.kept_builds import StoredBuild
 
 
 class Plan(Predictions):
     """What may be changed of the build in hand, and going over to another."""
 
+    trying = ""
+
     def _load(self) -> None:
         stored = self.stored
         if stored.id not in self._histories:
             self._histories[stored.id] = History(PlanState(stored.build, stored.situation))
+        self.trying = ""
         # Nothing of another build may stand under this one's name while its own figures are computed.
         self._live, self._solid = None, None
         self.prediction, self.margins, self.problem = None, (), ""
@@ -64,19 +70,27 @@ class Plan(Predictions):
         self.switch(made[0].id)
         return True
 
+    def add_new(self, build: Build) -> bool:
+        """A new build, begun from a wish."""
+        named = self._with_free_name(build)
+        return self._add(named, Situation(), f"{named.name}: begun from a wish, every value of it assumed.")
+
     def take_in(self, path: Path) -> str:
         """A new build from a build file; a sentence where that cannot be, else empty."""
         try:
-            build = read_build(path)
+            named = self._with_free_name(read_build(path))
         except BuildFileError as error:
             return str(error)
+        words = f"{named.name}: taken in from {path.name}."
+        return "" if self._add(named, Situation(), words) else "It could not be kept."
+
+    def _with_free_name(self, build: Build) -> Build:
         names = {one.build.name for one in self._stored}
         name, number = build.name, 1
         while name in names:
             number += 1
             name = f"{build.name}, {number}"
-        named = build.model_copy(update={"name": name})
-        return "" if self._add(named, Situation(), f"{name}: taken in from {path.name}.") else "It could not be kept."
+        return build.model_copy(update={"name": name})
 
     def write_out(self, path: Path) -> str:
         """This build as a build file; a sentence where that cannot be, else empty."""
@@ -86,8 +100,60 @@ class Plan(Predictions):
             return f"{path} could not be written ({error.strerror or error}). Choose another folder."
         return ""
 
+    def try_part(self, slot: str, part: Part) -> str:
+        """Look at the build with another part in a station, without taking it; why it cannot join, empty where it can.
+
+        Nothing is kept of it, no reading counts for it, and ``leave_trial`` puts all back as it was.
+        """
+        kept = self.plan_kept
+        tried = joined(kept.build, slot, part)
+        if isinstance(tried, str) or part == part_in(kept.build, slot):
+            self.leave_trial()
+            return tried if isinstance(tried, str) else ""
+        self.trying = part.name
+        self._live = PlanState(tried.with_mark(slot, "tried"), self._dropping_load(slot))
+        self.tell.plan_changed()
+        self._solve(live=True)
+        return ""
+
+    def try_parts(self, parts: Mapping[str, Part]) -> str:
+        """The same with several parts at once, by slot."""
+        tried = joined_all(self.plan_kept.build, parts)
+        if isinstance(tried, str) or not parts:
+            self.leave_trial()
+            return tried if isinstance(tried, str) else ""
+        self.trying = ", ".join(part.name for part in parts.values())
+        for slot in parts:
+            tried = tried.with_mark(slot, "tried")
+        self._live = PlanState(tried, self.plan_kept.situation)
+        self.tell.plan_changed()
+        self._solve(live=True)
+        return ""
+
+    def swap_all(self, parts: Mapping[str, Part], reason: str = "") -> bool:
+        """Put several parts in at once, as one step; whether they went together."""
+        self.leave_trial()
+        build = joined_all(self.build, parts)
+        if isinstance(build, str):
+            self.tell.refused(f"They were not put in: {build}.")
+            return False
+        said = [f"{part_in(self.build, slot).name} exchanged for {part.name}" for slot, part in parts.items()]
+        for slot in parts:
+            build = build.with_mark(slot, secrets.token_hex(4))
+        words = f"{', '.join(said)}.{f' {reason}' if reason else ''}"
+        self._change(PlanState(build, self._dropping_load("load" if "load" in parts else "")), words, words)
+        return True
+
+    def leave_trial(self) -> None:
+        """The build as it is kept, after a part was only looked at."""
+        if self.trying:
+            self.trying, self._live = "", None
+            self.tell.plan_changed()
+            self._solve(live=False)
+
     def swap(self, slot: str, part: Part) -> None:
         """Put another part into a station."""
+        self.trying, self._live = "", None
         before = part_in(self.build, slot)
         if part == before:
             return
@@ -164,6 +230,7 @@ class Plan(Predictions):
 
     def what_if(self, *, live: bool, **changes: object) -> None:
         """Set fields of the situation; while ``live`` it is shown but not yet a step of undo."""
+        self.trying = ""
         situation = Situation.model_validate({**self.situation.model_dump(), **changes})
         if live:
             self._live = PlanState(self._history.state.build, situation)
@@ -178,7 +245,7 @@ class Plan(Predictions):
         self._change(PlanState(self.build, Situation()), "what if: all back", None)
 
     def _change(self, state: PlanState, words: str, diary_words: str | None) -> None:
-        self._live = None
+        self.trying, self._live = "", None
         if self._history.change(state, words):
             self._save(diary_words)
         self.tell.plan_changed()
@@ -186,19 +253,23 @@ class Plan(Predictions):
 
     def undo(self) -> None:
         """One step back."""
-        self._step(self._history.undo(), "Undone")
+        self._step(self._history.undo, "Undone")
 
     def redo(self) -> None:
         """One step forward."""
-        self._step(self._history.redo(), "Done again")
+        self._step(self._history.redo, "Done again")
 
-    def _step(self, words: str | None, how: str) -> None:
+    def _step(self, step: Callable[[], str | None], how: str) -> None:
+        before = self.build.name, self.build.channels
+        words = step()
         if words is None:
             return
         self._live = None
         self._save(f"{how}: {words}" if not words.startswith("what if") else None)
         self.tell.plan_changed()
         self._solve(live=False)
+        if (self.build.name, self.build.channels) != before:
+            self.tell.build_switched()
 
     @property
     def can_undo(self) -> bool:

@@ -36,10 +36,11 @@ class PowerNow(Records):
 
     def switch_on(self, channel: str, words: str) -> bool:
         """Write down that the bench supply of a channel of this build was switched on."""
-        entry = DiaryEntry(now(), "power_on", Subject(Kind.POWER, channel).text, words)
+        key = self.build.key_of(channel)
+        entry = DiaryEntry(now(), "power_on", Subject(Kind.POWER, key).text, words)
         if not self._keep_entry(self._current, entry):
             return False
-        self._power, self._stopped = Power(self._current, self.build.name, channel, entry.at), None
+        self._power, self._stopped = Power(self._current, key, entry.at), None
         self.tell.power_changed()
         return True
 
@@ -56,6 +57,14 @@ class PowerNow(Records):
         self.tell.power_changed()
 
     @property
+    def power_words(self) -> str:
+        """What is under power, as build and channel are called today; empty while everything is off."""
+        if self._power is None:
+            return ""
+        build = self.build_of(self._power.build_id)
+        return f"{build.name}, {build.channel_of(self._power.channel)}"
+
+    @property
     def stopped(self) -> Stopped | None:
         """The last stop since this window was opened, until something is switched on again."""
         return self._stopped
@@ -67,9 +76,9 @@ class PowerNow(Records):
 
     def _find_power(self) -> Power | None:
         """Power that was on when Plinth was last closed (or killed)."""
-        names = {one.id: one.build.name for one in self._stored}
+        known = {one.id for one in self._stored}
         for build_id, entry in self.workshop.last_of(("power_on", "power_off")):
-            if entry.kind == "power_on" and build_id in names:
+            if entry.kind == "power_on" and build_id in known:
                 channel = read_subject(entry.subject).channel
-                return Power(build_id, names[build_id], channel, entry.at, found=True)
+                return Power(build_id, channel, entry.at, found=True)
         return None

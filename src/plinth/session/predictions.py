@@ -3,7 +3,7 @@
 from plinth.judge.margin import Margin
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 from plinth.predict.supply_views import SupplyView, supply_views
 from plinth.session.announcing import Telling
 from plinth.session.core import Core
@@ -25,6 +25,11 @@ class Predictions(Core):
         self._supply = ""
         self._solid: Prediction | None = None
         self._asked = self._shown = 0
+
+    @property
+    def prediction_kept(self) -> Prediction | None:
+        """The last full prediction of the build as it is kept; None where it cannot run, or is not computed yet."""
+        return self._solid
 
     def _solve(self, *, live: bool) -> None:
         self._asked += 1

@@ -4,8 +4,9 @@ from collections.abc import Callable, Sequence
 
 from plinth.builds.build import Build
 from plinth.guide.interlock import held_back
-from plinth.guide.progress import StepStand, stands
-from plinth.guide.schools.limited_supply import counting_values, plan_steps
+from plinth.guide.progress import StepStand
+from plinth.guide.school import School
+from plinth.guide.schools.every_school import SCHOOLS
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
@@ -17,6 +18,7 @@ from plinth.session.announcing import Telling
 from plinth.session.core import Core
 from plinth.session.runner import Runner
 from plinth.workshop.errors import WorkshopError
+from plinth.workshop.kept_versions import Version
 from plinth.workshop.store import Workshop
 
 
@@ -30,7 +32,15 @@ class Records(Core):
     def diary_lines(self, first: int = 0, most: int = -1) -> list[DiaryEntry]:
         """Lines of the diary of the build in hand; none (and ``trouble``) where they cannot be read just now."""
         try:
-            return self.workshop.diary(self._current, first, most)
+            return self.workshop.diary_by_version(self._current, first, most)
+        except WorkshopError as error:
+            self.tell.trouble(str(error))
+            return []
+
+    def versions(self) -> list[Version]:
+        """The versions of the build in hand, oldest first; none (and ``trouble``) where they cannot be read now."""
+        try:
+            return self.workshop.versions(self._current)
         except WorkshopError as error:
             self.tell.trouble(str(error))
             return []
@@ -69,6 +79,11 @@ class Records(Core):
             return None
         return rail if rail >= build.module.v_rail_min else None
 
+    @property
+    def school(self) -> School:
+        """The school by which the build in hand is brought up."""
+        return SCHOOLS[0]
+
     def bringup(self, channel: str) -> tuple[StepStand, ...]:
         """Where the bring-up of a channel stands; empty where the build cannot run.
 
@@ -80,8 +95,7 @@ class Records(Core):
         idle = self.idle_rail_v()
         found: tuple[StepStand, ...] = ()
         if idle is not None:
-            values = counting_values(self.build, channel, idle, self.records)
-            found = stands(plan_steps(self.build, channel, idle, values), self.records)
+            found = self.school.stands(self.build, channel, idle, self.records)
         self._stands[channel] = (self.build, self.records, found)
         return found
 

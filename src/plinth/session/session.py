@@ -1,13 +1,13 @@
-"""One open workshop: plan, records, power and predictions together."""
+"""One open workshop: plan, shelf, records, power and predictions together."""
 
 from plinth.session.announcing import Telling
-from plinth.session.plan import Plan
 from plinth.session.power import PowerNow
 from plinth.session.runner import Runner
+from plinth.session.variants import Variants
 from plinth.workshop.store import Workshop
 
 
-class Session(Plan, PowerNow):
+class Session(Variants, PowerNow):
     """The only writer to the workshop. Whoever shows it is told of changes through ``tell``."""
 
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling | None = None) -> None:

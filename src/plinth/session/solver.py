@@ -11,7 +11,8 @@ from plinth.judge.rules import judge
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.distortion import power_figure_at
 from plinth.predict.figure import Figure
-from plinth.predict.solve import Prediction, solve
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
 
 
 @dataclasses.dataclass(frozen=True)
@@ -40,7 +41,7 @@ class Answer:
 
 @dataclasses.dataclass(frozen=True)
 class LoadAnswer:
-    """Clip power into each dummy load by its name; ``claimed`` those at the distortion that the listing means."""
+    """Clip power into each dummy load by its identity; ``claimed`` those at the distortion that the listing means."""
 
     request: Request
     powers: dict[str, Figure]
@@ -70,10 +71,10 @@ def answer_loads(request: Request, give_way: Callable[[], bool]) -> LoadAnswer |
         except PhysicsError:
             # Into this load it cannot run; the others are still worth seeing.
             continue
-        found[load.name] = prediction["clip_worst_power_w"]
+        found[load.identity] = prediction["clip_worst_power_w"]
         claim = claim_for(here.module, load.r_ohm)
         if claim is not None and claim.definition in THD_OF:
             at = power_figure_at(prediction, THD_OF[claim.definition])
             if at is not None:
-                claimed[load.name] = at
+                claimed[load.identity] = at
     return LoadAnswer(request, found, claimed)

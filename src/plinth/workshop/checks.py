@@ -17,7 +17,7 @@ from plinth.workshop.errors import (
     ReadOnlyWorkshopError,
     WorkshopError,
 )
-from plinth.workshop.schema import APPLICATION_ID, SCHEMA_VERSION, SEALED_SINCE, TABLES
+from plinth.workshop.schema import APPLICATION_ID, SCHEMA_VERSION, SEALED_SINCE, tables
 from plinth.workshop.seals import broken_lines
 
 _MAGIC = b"SQLite format 3\x00"
@@ -62,11 +62,11 @@ def check_contents(path: Path) -> int:
         rows = connection.execute("PRAGMA integrity_check(3)").fetchall()
         if rows != [("ok",)]:
             raise DamagedWorkshopError(path, [_first_line(str(row[0])) for row in rows])
-        tables = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-        missing = TABLES - tables
+        present = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        missing = tables(version) - present
         if missing:
             raise DamagedWorkshopError(path, [f"its table {name} is missing" for name in sorted(missing)])
-        damage = broken_lines(connection) if version >= SEALED_SINCE else _unreadable(connection)
+        damage = broken_lines(connection, version) if version >= SEALED_SINCE else _unreadable(connection)
         if damage:
             raise DamagedWorkshopError(path, damage)
         return version

@@ -13,11 +13,8 @@ from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
 from plinth.workshop import seals
 from plinth.workshop.file import naive, seal_text
-from plinth.workshop.kept_records import KeptRecords
-from plinth.workshop.schema import (
-    BuildRow,
-    EntryRow,
-)
+from plinth.workshop.kept_versions import KeptVersions
+from plinth.workshop.schema import BuildRow
 
 
 @dataclasses.dataclass(frozen=True)
@@ -38,7 +35,7 @@ class LockedBuild:
     why: str
 
 
-class KeptBuilds(KeptRecords):
+class KeptBuilds(KeptVersions):
     """All builds; ``locked`` those that cannot be read."""
 
     locked: tuple[LockedBuild, ...] = ()
@@ -79,7 +76,8 @@ class KeptBuilds(KeptRecords):
             session.add(row)
             session.flush()
             seal_text(session, "builds", row.id)
-            self.add_line(session, EntryRow(build_id=row.id, at=begun_at, kind="made", subject="build", words=words))
+            line = self.add_entry(session, row.id, DiaryEntry(at or now(), "made", "build", words))
+            self.add_version(session, row.id, line, build)
             session.commit()
             return StoredBuild(row.id, build, situation)
 
@@ -98,12 +96,22 @@ class KeptBuilds(KeptRecords):
             )
             seal_text(session, "builds", stored.id)
             if entry is not None:
-                self.add_entry(session, stored.id, entry)
+                line = self.add_entry(session, stored.id, entry)
+                self.add_version(session, stored.id, line, stored.build)
             session.commit()
         return entry
 
-    def restore(self, builds: Sequence[StoredBuild], lines: Sequence[tuple[int, DiaryEntry]]) -> dict[int, int]:
-        """Put builds and lines of another file into this one, all or nothing; the new number of each build."""
+    def restore(
+        self,
+        builds: Sequence[StoredBuild],
+        lines: Sequence[tuple[int, int, DiaryEntry]],
+        versions: Sequence[tuple[int, int, Build]],
+    ) -> dict[int, int]:
+        """Put builds and lines of another file into this one, all or nothing; the new number of each build.
+
+        ``lines`` with the build's and the line's number there, ``versions`` with the build's and that of the line they
+        hold from; one whose line is lost holds from the line before it.
+        """
         with self.writing("The saved builds") as session:
             numbers: dict[int, int] = {}
             for stored in builds:
@@ -115,7 +123,12 @@ class KeptBuilds(KeptRecords):
                 session.flush()
                 seal_text(session, "builds", row.id)
                 numbers[stored.id] = row.id
-            for build_id, entry in lines:
-                self.add_entry(session, numbers[build_id], entry)
+            placed: dict[int, dict[int, int]] = {number: {} for number in numbers}
+            for build_id, was, entry in lines:
+                placed[build_id][was] = self.add_entry(session, numbers[build_id], entry)
+            for build_id, since, build in versions:
+                before = [was for was in placed[build_id] if was <= since]
+                if before:
+                    self.add_version(session, numbers[build_id], placed[build_id][max(before)], build)
             session.commit()
         return numbers

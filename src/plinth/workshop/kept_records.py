@@ -50,12 +50,13 @@ class KeptRecords(WorkshopFile):
             session.commit()
         return entry
 
-    def add_entry(self, session: Session, build_id: int, entry: DiaryEntry) -> None:
-        """Add a line, and its reading where it is one, within what is being written."""
+    def add_entry(self, session: Session, build_id: int, entry: DiaryEntry) -> int:
+        """Add a line, and its reading where it is one, within what is being written; the line's number."""
         line, reading = _entry_row(build_id, entry), entry.reading
         if reading is not None:
             fields = {field.name: getattr(reading, field.name) for field in dataclasses.fields(reading)}
             fields |= {"taken_at": naive(reading.taken_at), "state": str(reading.state), "bound": str(reading.bound)}
+            fields["facts"] = dict(reading.facts) or None
             # Conditions belong to the line, as for records that are no readings.
             del fields["conditions"]
             row = ReadingRow(build_id=build_id, **fields)
@@ -63,6 +64,7 @@ class KeptRecords(WorkshopFile):
             session.flush()
             line.reading_id = row.id
         self.add_line(session, line)
+        return line.id
 
     def add_line(self, session: Session, row: EntryRow) -> None:
         """Add a line with its seal, and write down how many there are now."""
@@ -79,9 +81,13 @@ class KeptRecords(WorkshopFile):
 
     def diary(self, build_id: int, first: int = 0, most: int = -1) -> list[DiaryEntry]:
         """Lines of a build's diary in the order they were written: ``most`` from the ``first`` on, all if not said."""
+        return [entry for _, entry in self.numbered(build_id, first, most)]
+
+    def numbered(self, build_id: int, first: int = 0, most: int = -1) -> list[tuple[int, DiaryEntry]]:
+        """The same, each with its number in the file."""
         query = _lines().where(EntryRow.build_id == build_id).order_by(EntryRow.id).offset(first).limit(most)
         with self.reading_from() as session:
-            return [_entry(row, reading) for row, reading in session.execute(query)]
+            return [(row.id, _entry(row, reading)) for row, reading in session.execute(query)]
 
     def diary_size(self, build_id: int) -> tuple[int, int]:
         """How many lines a build's diary has, and how many of them are readings."""
@@ -145,6 +151,7 @@ def _entry(row: EntryRow, reading: ReadingRow | None) -> DiaryEntry:
 def _reading(row: ReadingRow, conditions: Conditions | None) -> Reading:
     return Reading(
         subject=row.subject, label=row.label, typed=row.typed, value=row.value, unit=row.unit, u=row.u,
-        instrument=row.instrument, taken_at=aware(row.taken_at), state=State(row.state), sentence=row.sentence,
+        instrument=row.instrument, taken_at=aware(row.taken_at), state=State(row.state), said=row.said,
         low=row.low, high=row.high, simulated=row.simulated, bound=Bound(row.bound), conditions=conditions,
+        facts=row.facts or {},
     )  # fmt: skip

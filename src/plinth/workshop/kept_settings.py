@@ -13,6 +13,9 @@ from plinth.workshop.schema import (
     SettingRow,
 )
 
+# Of which build each variant is one, by their numbers.
+VARIANTS = "variants"
+
 
 class KeptSettings(WorkshopFile):
     """Settings by key."""

@@ -15,8 +15,9 @@ from typing import Any
 
 from plinth.builds.build import Build
 from plinth.builds.files import BuildFileError, read_document
-from plinth.builds.parts import Part
+from plinth.builds.parts import PART_KINDS, Part
 from plinth.builds.situation import Situation
+from plinth.builds.stock import Stock
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
@@ -25,8 +26,9 @@ from plinth.workshop import seals
 from plinth.workshop.checks import check_kind, copy_of, told
 from plinth.workshop.errors import DamagedWorkshopError
 from plinth.workshop.kept_builds import StoredBuild
+from plinth.workshop.kept_papers import digest_of
 from plinth.workshop.lock import WorkshopLock
-from plinth.workshop.schema import SEALED_SINCE
+from plinth.workshop.schema import SEALED_SINCE, tables
 from plinth.workshop.store import Workshop, create_workshop
 
 _MOST_ROWS = 10_000_000
@@ -80,18 +82,28 @@ class _Found:
         self._connection = connection
         self.lost: list[str] = []
         (version,) = connection.execute("PRAGMA user_version").fetchone()
-        self._sealed = version >= SEALED_SINCE
+        self._version, self._sealed = version, version >= SEALED_SINCE
         self.builds = self._builds()
         self.parts = self._parts()
         self.settings = self._settings()
         self.lines = self._lines()
+        self.versions = self._versions() if "versions" in tables(version) else []
+        self.papers = self._papers() if "papers" in tables(version) else []
 
     def fill(self, workshop: Workshop) -> None:
         """Put everything into an empty workshop."""
-        workshop.add_parts(tuple(self.parts))
+        items = workshop.add_items(list(self.parts.values()))
+        numbered = {old: item.number for old, item in zip(self.parts, items, strict=True)}
+        workshop.restore_papers(
+            [
+                (numbered[part], name, note, words, content)
+                for part, name, note, words, content in self.papers
+                if part in numbered
+            ]
+        )
         for key, value in self.settings.items():
             workshop.set_setting(key, value)
-        numbers = workshop.restore(list(self.builds.values()), [(build, entry) for build, entry in self.lines])
+        numbers = workshop.restore(list(self.builds.values()), self.lines, self.versions)
         shown = self.settings.get("desk", {}).get("build")
         if shown is not None:
             workshop.set_setting("desk", {"build": numbers[shown]} if shown in numbers else {})
@@ -116,7 +128,7 @@ class _Found:
             self.lost.append(f"{table}: {_spans(unread)} cannot be read")
 
     def _texts(self, table: str) -> Iterator[tuple[Any, ...]]:
-        query = seals.TEXTS[table][1]
+        query = seals.texts(table, self._version)
         return self._rows(query if self._sealed else query.replace(" seal,", " '',"), table)
 
     def _builds(self) -> dict[int, StoredBuild]:
@@ -131,19 +143,38 @@ class _Found:
                 self.lost.append(error.sentences[0])
         return found
 
-    def _parts(self) -> list[Part]:
-        kinds = {kind.__name__: kind for kind in Part.__args__}
-        found = []
+    def _parts(self) -> dict[int, tuple[Part, Stock]]:
+        found = {}
         for number, mark, *texts in self._texts("parts"):
             where = f"part {number} on the shelf"
             try:
                 self._sound(mark, texts, where)
-                kind = kinds.get(_text(texts[0]))
+                kind = PART_KINDS.get(_text(texts[0]))
                 if kind is None:
                     raise BuildFileError([f"{where}: found kind {_text(texts[0])!r}, expected one that Plinth knows"])
-                found.append(read_document(kind, _text(texts[1]), where))
+                stock = texts[2] if len(texts) > 2 else None
+                known = Stock() if stock is None else read_document(Stock, _text(stock), where)
+                found[number] = (read_document(kind, _text(texts[1]), where), known)
             except BuildFileError as error:
                 self.lost.append(error.sentences[0])
+        return found
+
+    def _papers(self) -> list[tuple[int, str, str, str, bytes]]:
+        """Whole papers: the number of their part, name, note, words, content."""
+        found: list[tuple[int, str, str, str, bytes]] = []
+        for number, mark, part, *texts in self._texts("papers"):
+            where = f"paper {number}"
+            try:
+                self._sound(mark, [part, *texts], where)
+                row = self._connection.execute("SELECT content FROM papers WHERE id = ?", (number,)).fetchone()
+            except (BuildFileError, sqlite3.Error) as error:
+                self.lost.append(error.sentences[0] if isinstance(error, BuildFileError) else f"{where} cannot be read")
+                continue
+            name, note, words, digest = map(_text, texts)
+            if row is None or digest_of(row[0]) != digest:
+                self.lost.append(f"{where} ({name}): its content is not as it was written")
+                continue
+            found.append((part, name, note, words, row[0]))
         return found
 
     def _settings(self) -> dict[str, dict[str, Any]]:
@@ -167,12 +198,29 @@ class _Found:
         if self._sealed and mark != seals.text_seal(texts).encode():
             raise BuildFileError([f"{where}: its text is not as it was written"])
 
-    def _lines(self) -> list[tuple[int, DiaryEntry]]:
-        """Whole lines, each with its build's number of before."""
-        found: list[tuple[int, DiaryEntry]] = []
+    def _versions(self) -> list[tuple[int, int, Build]]:
+        """Whole versions of whole builds, each with its build's number and the line it holds from."""
+        found = []
+        for number, mark, *texts in self._texts("versions"):
+            where = f"version {number}"
+            try:
+                self._sound(mark, texts, where)
+                build = read_document(Build, _text(texts[2]), where)
+            except BuildFileError as error:
+                self.lost.append(error.sentences[0])
+                continue
+            if texts[0] in self.builds:
+                found.append((texts[0], texts[1], build))
+        return sorted(found, key=lambda one: one[1])
+
+    def _lines(self) -> list[tuple[int, int, DiaryEntry]]:
+        """Whole lines, each with its build's number and its own of before."""
+        found: list[tuple[int, int, DiaryEntry]] = []
         before = b""
-        query = seals.LINES.replace(" ORDER BY e.id", "").replace("entries e", "entries").replace("e.", "entries.")
-        query = query if self._sealed else _UNSEALED
+        query = _UNSEALED
+        if self._sealed:
+            query = seals.lines(self._version).replace(" ORDER BY e.id", "")
+            query = query.replace("entries e", "entries").replace("e.", "entries.")
         for mark, *facts in self._rows(query, "entries"):
             sound = not self._sealed or mark == seals.line_seal(before, facts).encode()
             # After a lost line the next one's seal rests on it, so it is judged by the seal that stands there.
@@ -183,7 +231,7 @@ class _Found:
             elif facts[1] not in self.builds:
                 self.lost.append(f"line {facts[0]} of the diary belongs to a build that is not whole")
             else:
-                found.append((facts[1], line))
+                found.append((facts[1], facts[0], line))
         return found
 
 
@@ -202,11 +250,12 @@ def _line(facts: list[Any]) -> DiaryEntry | None:
         (_, _, at, kind, subject, words, reading_id, conditions, _, *read) = texts
         reading = None
         if reading_id is not None:
-            (r_subject, label, typed, value, unit, u, instrument, taken_at, state, sentence, low, high, simulated,
-             bound) = read  # fmt: skip
+            (r_subject, label, typed, value, unit, u, instrument, taken_at, state, said, low, high, simulated, bound,
+             *further) = read  # fmt: skip
             reading = Reading(
-                r_subject, label, typed, float(value), unit, u, instrument, _moment(taken_at), State(state), sentence,
+                r_subject, label, typed, float(value), unit, u, instrument, _moment(taken_at), State(state),
                 low, high, bool(simulated), Bound(bound), _document(conditions),
+                _document(further[0] if further else None) or {}, said,
             )  # fmt: skip
         return DiaryEntry(_moment(at), kind, subject, words, reading, _document(conditions))
     except (ValueError, TypeError, RecursionError):

@@ -8,8 +8,8 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 # "PLNT"; SQLite keeps it in the header, so a foreign database is told apart before it is opened.
 APPLICATION_ID = 0x504C4E54
-SCHEMA_VERSION = 2
-HEAD_REVISION = "0002"
+SCHEMA_VERSION = 4
+HEAD_REVISION = "0004"
 # The version from which on lines and texts carry their seals.
 SEALED_SINCE = 2
 
@@ -50,11 +50,12 @@ class ReadingRow(Base):
     instrument: Mapped[str]
     taken_at: Mapped[dt.datetime]
     state: Mapped[str]
-    sentence: Mapped[str]
+    said: Mapped[str]
     low: Mapped[float | None]
     high: Mapped[float | None]
     simulated: Mapped[bool]
     bound: Mapped[str]
+    facts: Mapped[dict[str, Any] | None]
 
 
 class EntryRow(Base):
@@ -74,15 +75,45 @@ class EntryRow(Base):
     seal: Mapped[str] = mapped_column(default="")
 
 
+class VersionRow(Base):
+    """A build as it was from one line of its diary on; never changed once written."""
+
+    __tablename__ = "versions"
+    __table_args__ = (Index("versions_by_build", "build_id", "entry_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[int] = mapped_column(ForeignKey("builds.id"))
+    entry_id: Mapped[int] = mapped_column(ForeignKey("entries.id"))
+    document: Mapped[dict[str, Any]]
+    seal: Mapped[str] = mapped_column(default="")
+
+
 class PartRow(Base):
-    """A part on the shelf."""
+    """A part on the shelf, and what is known of its stock."""
 
     __tablename__ = "parts"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     kind: Mapped[str]
     document: Mapped[dict[str, Any]]
+    stock: Mapped[dict[str, Any] | None]
     seal: Mapped[str] = mapped_column(default="")
+
+
+class PaperRow(Base):
+    """A paper that belongs to a part on the shelf: a sheet, a picture, a text. ``digest`` of its content."""
+
+    __tablename__ = "papers"
+    __table_args__ = (Index("papers_by_part", "part_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    part_id: Mapped[int]
+    name: Mapped[str]
+    note: Mapped[str]
+    words: Mapped[str]
+    digest: Mapped[str]
+    seal: Mapped[str] = mapped_column(default="")
+    content: Mapped[bytes]
 
 
 class SettingRow(Base):
@@ -95,4 +126,9 @@ class SettingRow(Base):
     seal: Mapped[str] = mapped_column(default="")
 
 
-TABLES = frozenset(Base.metadata.tables) | {"alembic_version"}
+_SINCE = {"versions": 3, "papers": 4}
+
+
+def tables(version: int) -> frozenset[str]:
+    """The tables that a file of that version has."""
+    return frozenset(name for name in Base.metadata.tables if _SINCE.get(name, 1) <= version) | {"alembic_version"}

@@ -2,7 +2,8 @@
 
 Each line of the diary carries a seal: a checksum (BLAKE2b, 128 bits) over the seal of the line before it and over all
 facts of the line and of its reading. The number of lines and the last seal stand in the settings, so that a lost end
-shows as well. Builds, parts and settings carry a seal each over their own texts.
+shows as well. Builds, parts, papers and settings carry a seal each over their own texts; a paper's over a digest of its
+content.
 """
 
 import hashlib
@@ -12,27 +13,52 @@ import sqlite3
 from collections.abc import Sequence
 from typing import Any
 
-# Facts of a line with its reading; the order is part of the seal.
-_LINE = (
-    "SELECT e.seal, e.id, e.build_id, e.at, e.kind, e.subject, e.words, e.reading_id, e.conditions, "
-    "r.build_id, r.subject, r.label, r.typed, r.value, r.unit, r.u, r.instrument, r.taken_at, r.state, r.sentence, "
-    "r.low, r.high, r.simulated, r.bound "
-    "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
-)
-LINES = f"{_LINE} ORDER BY e.id"
-ONE_LINE = f"{_LINE} WHERE e.id = ?"
+from plinth.workshop.schema import SCHEMA_VERSION
+
+# Facts of a line with its reading, by version; the order is part of the seal.
+_LINE = {
+    2: (
+        "SELECT e.seal, e.id, e.build_id, e.at, e.kind, e.subject, e.words, e.reading_id, e.conditions, "
+        "r.build_id, r.subject, r.label, r.typed, r.value, r.unit, r.u, r.instrument, r.taken_at, r.state, r.sentence, "
+        "r.low, r.high, r.simulated, r.bound "
+        "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
+    ),
+    3: (
+        "SELECT e.seal, e.id, e.build_id, e.at, e.kind, e.subject, e.words, e.reading_id, e.conditions, "
+        "r.build_id, r.subject, r.label, r.typed, r.value, r.unit, r.u, r.instrument, r.taken_at, r.state, r.said, "
+        "r.low, r.high, r.simulated, r.bound, r.facts "
+        "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
+    ),
+}
+_LINE[4] = _LINE[3]
+ONE_LINE = f"{_LINE[SCHEMA_VERSION]} WHERE e.id = ?"
 LAST_SEAL = "SELECT seal FROM entries ORDER BY id DESC LIMIT 1"
 # What is sealed of each other table, by its key.
 TEXTS = {
     "builds": ("id", "SELECT id, seal, name, document, situation FROM builds"),
-    "parts": ("id", "SELECT id, seal, kind, document FROM parts"),
+    "versions": ("id", "SELECT id, seal, build_id, entry_id, document FROM versions"),
+    "parts": ("id", "SELECT id, seal, kind, document, stock FROM parts"),
+    "papers": ("id", "SELECT id, seal, part_id, name, note, words, digest FROM papers"),
     "settings": ("key", "SELECT key, seal, value FROM settings"),
 }
+# As they were in files of before, by table and the last version that had them so.
+_TEXTS_BEFORE = {("parts", 2): "SELECT id, seal, kind, document FROM parts"}
 CHAIN = "chain"
 
 
+def lines(version: int) -> str:
+    """The query for all lines of a file of that version: the seal, then what it is over."""
+    return f"{_LINE[version]} ORDER BY e.id"
+
+
+def texts(table: str, version: int) -> str:
+    """The query for what is sealed of a table in a file of that version."""
+    before = [query for (name, last), query in _TEXTS_BEFORE.items() if name == table and version <= last]
+    return before[0] if before else TEXTS[table][1]
+
+
 def line_seal(before: bytes, facts: Sequence[Any]) -> str:
-    """The seal of a line from the seal before it and its facts (a row of ``LINES`` without its first column)."""
+    """The seal of a line from the seal before it and its facts (a row of ``lines`` without its first column)."""
     return hashlib.blake2b(before + _as_bytes(facts), digest_size=16).hexdigest()
 
 
@@ -53,12 +79,12 @@ def _as_bytes(facts: Sequence[Any]) -> bytes:
     return marshal.dumps(raw, 2)
 
 
-def broken_lines(connection: sqlite3.Connection) -> list[str]:
+def broken_lines(connection: sqlite3.Connection, version: int) -> list[str]:
     """What is not as it was written in diary and readings, in words; reads raw bytes, decodes nothing."""
     found: list[str] = []
     before, count = b"", 0
     connection.text_factory = bytes
-    for seal, *facts in connection.execute(LINES):
+    for seal, *facts in connection.execute(lines(version)):
         # Spelled out (it is line_seal): this loop is what opening a long diary waits for.
         if seal != hashlib.blake2b(before + marshal.dumps(tuple(facts), 2), digest_size=16).hexdigest().encode():
             found.append(f"line {facts[0]} of the diary is not as it was written")

@@ -9,6 +9,7 @@ from plinth.workshop import begun
 from plinth.workshop.checks import check_contents, check_kind, copy_of, told
 from plinth.workshop.errors import DamagedWorkshopError, NotAWorkshopError, NotKeptError
 from plinth.workshop.kept_builds import KeptBuilds
+from plinth.workshop.kept_papers import KeptPapers
 from plinth.workshop.kept_parts import KeptParts
 from plinth.workshop.kept_settings import KeptSettings
 from plinth.workshop.lock import WorkshopLock
@@ -17,7 +18,7 @@ from plinth.workshop.schema import (
 )
 
 
-class Workshop(KeptBuilds, KeptParts, KeptSettings):
+class Workshop(KeptBuilds, KeptParts, KeptPapers, KeptSettings):
     """An open workshop file. Construct with ``open_workshop`` or ``create_workshop``; ``close`` when done."""
 
 

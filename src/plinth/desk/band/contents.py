@@ -9,7 +9,7 @@ from plinth.desk.session import BenchSession
 from plinth.judge.state import State, worst
 from plinth.physics.heat import rises
 from plinth.physics.mains.lamp import glow
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 from plinth.record.reading import Reading
 from plinth.units.shown import shown, shown_with_spread, split
 
@@ -212,7 +212,7 @@ def clip_reading(session: BenchSession) -> Reading | None:
         if session.prediction is None:
             break
         conditions = conditions_of(session.prediction, build.load)
-        found = session.reading(clip_subject(channel, situation.channels_driven, build.load), conditions)
+        found = session.reading(clip_subject(build, channel, situation.channels_driven, build.load), conditions)
         if found is not None:
             return found
     return None

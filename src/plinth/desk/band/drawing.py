@@ -12,7 +12,7 @@ from plinth.desk.look import look
 from plinth.physics.mains.wave import mains_wave
 from plinth.physics.rails.steady_state import RailSteadyState
 from plinth.predict.power_state import PowerState
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 from plinth.predict.supply_views import SupplyView
 from plinth.predict.wall import WallDraw
 

@@ -5,13 +5,15 @@ from typing import Any
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
+from plinth.builds.build import Build
 from plinth.desk.look import look
 from plinth.desk.marks import state_colour
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
+from plinth.record.placing import out_of_place
 from plinth.record.subject import read_subject
-from plinth.report.html import reading_words
+from plinth.report.reading_words import reading_words, sentence_of
 
 _KINDS = {
     "made": "Begun", "changed": "Plan", "reading": "Reading", "confirmed": "Done", "override": "Passed over",
@@ -31,11 +33,14 @@ class DiaryLines(QAbstractTableModel):
         super().__init__()
         self._session = session
         self._pages: dict[int, list[DiaryEntry]] = {}
-        self._count, self._build = 0, -1
+        self._count: int = 0
+        self._build: tuple[object, ...] = ()
 
     def take(self) -> None:
         """Take the diary anew; what is known of it stays where only lines were added."""
-        count, build = self._session.diary_size[0], self._session.stored.id
+        now = self._session.build
+        # Lines name channels and loads as they are called today.
+        count, build = self._session.diary_size[0], (self._session.stored.id, now.channels, now.loads)
         if build == self._build and count > self._count:
             self.beginInsertRows(QModelIndex(), self._count, count - 1)
             self._pages.pop(self._count // PAGE, None)
@@ -84,23 +89,31 @@ class DiaryLines(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.ForegroundRole:
             return _colour(entry, column)
-        return cells_of(entry)[column]
+        return cells_of(entry, self._session.build)[column]
 
 
-def cells_of(entry: DiaryEntry) -> tuple[str, str, str, str, str]:
-    """A line's moment, kind, words, reading and verdict, as they are shown."""
+def cells_of(entry: DiaryEntry, build: Build) -> tuple[str, str, str, str, str]:
+    """A line's moment, kind, words, reading and verdict, as they are shown; channels as ``build`` calls them today."""
     reading = entry.reading
     read = verdict = ""
     words = entry.words
     if reading is not None:
         read = reading_words(reading)
-        verdict = f"{_MARKS[reading.state]} {reading.state}. {reading.sentence}"
+        verdict = f"{_MARKS[reading.state]} {reading.state}. {sentence_of(reading)}"
         words = f"{entry.words}, typed {reading.typed}"
+        away = out_of_place(entry.subject, build)
+        words += f" ({away})" if away else ""
     elif entry.kind in ("override", "confirmed"):
-        words = f"{_step_words(entry.subject)}: {entry.words}"
+        words = f"{_step_words(entry.subject, build)}: {entry.words}"
     return (
-        entry.at.astimezone().strftime("%Y-%m-%d %H:%M"), _KINDS.get(entry.kind, entry.kind), words, read, verdict,
+        entry.at.astimezone().strftime("%Y-%m-%d %H:%M"), _kind_words(entry), words, read, verdict,
     )  # fmt: skip
+
+
+def _kind_words(entry: DiaryEntry) -> str:
+    """``Reading · v2``: what it is, and of which version of the build."""
+    version = f" · v{entry.version}" if entry.version and entry.kind in ("made", "changed", "reading") else ""
+    return f"{_KINDS.get(entry.kind, entry.kind)}{version}"
 
 
 def _colour(entry: DiaryEntry, column: int) -> QColor | None:
@@ -112,6 +125,6 @@ def _colour(entry: DiaryEntry, column: int) -> QColor | None:
     return None
 
 
-def _step_words(subject: str) -> str:
+def _step_words(subject: str, build: Build) -> str:
     about = read_subject(subject)
-    return f"{about.channel.capitalize()}, {about.what.replace('_', ' ')}"
+    return f"{build.channel_of(about.channel).capitalize()}, {about.what.replace('_', ' ')}"

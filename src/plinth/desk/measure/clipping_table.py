@@ -1,12 +1,13 @@
 """The clipping test: a table of cells, one reading typed at a time, a question where it could mean two things."""
 
+import math
 from functools import partial
 
-from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 
-from plinth.bench import supply_draw
-from plinth.bench.bias_change import bias_explains, bias_subjects
+from plinth.bench import clipping, supply_draw
+from plinth.bench.bias_change import Unexplained, bias_subjects, unexplained
+from plinth.bench.clip_verdict import unexplained_words
 from plinth.bench.clipping import (
     ClipCell,
     Interpretation,
@@ -14,16 +15,20 @@ from plinth.bench.clipping import (
     clip_cells,
     judge_clipping,
     reading_for_cell,
+    sentence_of,
     understand,
 )
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
+from plinth.desk.channels import ChannelInHand
 from plinth.desk.labels import button, clear, column, label, put_away
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.measure.cell_view import CellView
 from plinth.desk.measure.draw_field import DrawField
+from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.session import BenchSession
+from plinth.judge.claims import claim_for, power_claim
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.clock import now
@@ -32,18 +37,16 @@ from plinth.session.runner import words_of
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
-from plinth.units.shown import shown
+from plinth.units.shown import shown, shown_with_spread
 
 
-class ClipTest(QWidget):
-    """``cell_chosen`` after another cell was taken in hand (or its prediction changed)."""
-
-    cell_chosen = Signal()
+class ClipTest(TestPage):
+    """Cells of channels and loads, one in hand."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
         self._session = session
-        self._channel = session.build.channels[0]
+        self._in_hand = ChannelInHand(session)
         self._cells: tuple[ClipCell, ...] = ()
         self._made_for: object = None
         self._views: list[CellView] = []
@@ -113,7 +116,7 @@ class ClipTest(QWidget):
         session, build = self._session, self._session.build
         now = session.situation
         asked = Situation(mains_v_rms=now.mains_v_rms, mains_hz=now.mains_hz, battery_v=now.battery_v)
-        self._channel = channel
+        self._in_hand.take(channel)
         if self._made_for == (channel, build, asked):
             self._show_cells()
             return
@@ -159,7 +162,7 @@ class ClipTest(QWidget):
             load = next(cell.load for cell in self._cells if cell.load.name == name)
             self._grid.addWidget(label(f"{load.r_ohm:g} Ω  {load.name}", "name"), 0, c + 1)
             self._grid.setColumnStretch(c + 1, 1)
-        words = {"one": f"{self._channel} alone", "all": "all channels"}
+        words = {"one": f"{self._in_hand.name} alone", "all": "all channels"}
         for r, driven in enumerate(rows):
             self._grid.addWidget(label(words[driven], "name", wrap=True), r + 1, 0)
         for cell in self._cells:
@@ -173,7 +176,7 @@ class ClipTest(QWidget):
 
     def _show_cells(self) -> None:
         if not self._cells:
-            self.cell_chosen.emit()
+            self.changed.emit()
             return
         claims = [claim.power_w for claim in self._session.build.module.claims]
         most = max([cell.power.high for cell in self._cells] + claims)
@@ -187,7 +190,7 @@ class ClipTest(QWidget):
         kept = self._session.reading(supply_draw.subject(cell), cell.conditions)
         self.draw.show_cell(cell, self._output_w(), self._session.kit, kept)
         self._understand()
-        self.cell_chosen.emit()
+        self.changed.emit()
 
     @property
     def cell(self) -> ClipCell | None:
@@ -204,6 +207,38 @@ class ClipTest(QWidget):
         """(cells with a reading, cells)."""
         return sum(self._session.reading(cell.subject, cell.conditions) is not None for cell in self._cells), len(
             self._cells
+        )
+
+    def needed(self, channel: str) -> tuple[str, ...]:
+        """Every channel where all play."""
+        cell = self.cell
+        return self._session.build.channels if cell is not None and cell.driven == "all" else (channel,)
+
+    def set_up(self, channel: str) -> SetUpShown | None:
+        """Generator, load and listing for the cell in hand; None while its prediction is computed."""
+        cell = self.cell
+        if cell is None:
+            return None
+        read = self._session.reading(cell.subject, cell.conditions)
+        given = clipping.set_up(cell, None if read is None else read.value)
+        claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
+        who = f"{channel} in" if cell.driven == "one" else "every input"
+        at = f"{math.floor(given.start_v_rms * 1000):d} mV"
+        return SetUpShown(
+            (
+                (
+                    "Generator at onset",
+                    f"{shown_with_spread(given.drive_v_rms.value, given.drive_v_rms.spread, 'V')} rms",
+                ),
+                ("Start at", f"{shown(given.start_v_rms, 'V')} rms"),
+                ("Not above", f"{shown(given.most_v_rms, 'V')} rms"),
+            ),
+            f"{cell.load.name}, {cell.load.r_ohm:g} Ω. {given.rating}",
+            f"Generator, 1 kHz, to {who}, beginning at {at}. {scope_words(self._session.build, channel)} "
+            f"{cell.load.r_ohm:g} Ω across it.",
+            "It names no power for this load."
+            if claim is None
+            else power_claim(claim, cell.power, cell.prediction["clip_v_peak"]).sentence,
         )
 
     def block(self, why: str) -> None:
@@ -229,7 +264,7 @@ class ClipTest(QWidget):
             stale = self._session.records.why_not(cell.subject, cell.conditions)
             last = self._session.reading(cell.subject)
             if kept:
-                self.against.setText(kept.sentence)
+                self.against.setText(sentence_of(kept))
             elif stale and last is not None:
                 self.against.setText(f"{last.typed} was read before and does not count here: {stale}.")
             else:
@@ -260,16 +295,18 @@ class ClipTest(QWidget):
         verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound)
         self.mark.set_state(verdict.state)
         self.understood.setText(f"{taken.bound.sign}{volts} {taken.form.words} = {taken.words}")
-        self.against.setText(f"{verdict.sentence} {more} {self._beside_earlier(cell, taken)}".strip())
+        beside = self._beside_earlier(cell, taken)
+        told = "" if beside is None else f"{unexplained_words(taken.power_w, beside.facts)} {beside.what_would}"
+        self.against.setText(" ".join(part for part in (verdict.sentence, more, told) if part))
 
-    def _beside_earlier(self, cell: ClipCell, taken: Understood) -> str:
-        """What a bias changed since the last reading of this cell explains."""
+    def _beside_earlier(self, cell: ClipCell, taken: Understood) -> Unexplained | None:
+        """Where a bias changed since the last reading of this cell does not explain what lies between."""
         earlier = self._session.reading(cell.subject)
         if earlier is None or taken.bound is not Bound.NONE:
-            return ""
+            return None
         if self._biases is None:
-            self._biases = self._session.readings_of(bias_subjects(cell.channel))
-        return bias_explains(cell, taken.power_w, taken.u_power_w, earlier, self._biases)
+            self._biases = self._session.readings_of(bias_subjects(self._session.build, cell.channel))
+        return unexplained(cell, taken.power_w, taken.u_power_w, earlier, self._biases)
 
     def _output_w(self) -> float | None:
         """Power read in the cell in hand, of each driven channel."""
@@ -315,8 +352,9 @@ class ClipTest(QWidget):
         cell = self.cell
         if cell is None or self.blocked:
             return
-        further = self._beside_earlier(cell, taken)
-        reading = reading_for_cell(cell, taken, self.field.text(), self._session.kit, now(), further)
+        beside = self._beside_earlier(cell, taken)
+        facts = None if beside is None else beside.facts
+        reading = reading_for_cell(cell, taken, self.field.text(), self._session.kit, now(), facts)
         output_w = _known_w(taken)
         if not self.draw.empty and self.draw.reading(output_w) is None:
             self.draw.with_output(output_w)
@@ -346,6 +384,16 @@ class ClipTest(QWidget):
             return False
         self.draw.field.clear()
         return True
+
+
+def scope_words(build: Build, channel: str) -> str:
+    """Where the scope's tip and clip go: at a bridge its clip would short an output."""
+    if build.both_outputs_live:
+        return (
+            f"Both {channel} outputs are live: one scope channel on each, the difference of the two read, and no clip "
+            "at either; or a meter between them."
+        )
+    return f"Scope tip to {channel} output, clip to its 0 V: this output is ground referred, so the clip is safe."
 
 
 def _known_w(taken: Understood) -> float | None:

@@ -77,7 +77,7 @@ class DrawField(QWidget):
         if self.empty:
             self.mark.set_state(self._kept.state if self._kept else State.UNKNOWN)
             self.words.setText(
-                f"Kept: {self._kept.typed}. {self._kept.sentence}"
+                f"Kept: {self._kept.typed}. {supply_draw.sentence_of(self._kept)}"
                 if self._kept
                 else f"Expect {supply_draw.expectation(self._cell)}."
             )

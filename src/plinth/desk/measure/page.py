@@ -1,39 +1,29 @@
 """The Measure page: tests at the left, the test in the middle, how to set it up at the right."""
 
-import math
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QStackedWidget, QWidget
 
-from plinth.bench import clipping, frequency_response
-from plinth.builds.build import Build
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, column, label, rule
 from plinth.desk.look import look
-from plinth.desk.measure.clipping_table import ClipTest
-from plinth.desk.measure.response_curve import ResponseTest
+from plinth.desk.measure.every_test import TESTS
+from plinth.desk.measure.test_page import TestPage
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.desk.stage_page import StagePage
 from plinth.guide.interlock import measure_conditions, measure_gate
-from plinth.judge.claims import claim_for, power_claim
 from plinth.record.clock import now
 from plinth.record.reading import Override
-from plinth.units.shown import shown, shown_with_spread
+
+if TYPE_CHECKING:
+    from plinth.desk.measure.clipping_table import ClipTest
+    from plinth.desk.measure.response_curve import ResponseTest
 
 CAUTION = (
     "Dummy loads get hot enough to burn. The scope's clip goes to output 0 V, and only where that is ground: never to "
     "an output of a bridge. No loudspeaker while clipping is looked for; protect your ears at every sweep."
 )
-
-
-def scope_words(build: Build, channel: str) -> str:
-    """Where the scope's tip and clip go: at a bridge its clip would short an output."""
-    if build.both_outputs_live:
-        return (
-            f"Both {channel} outputs are live: one scope channel on each, the difference of the two read, and no clip "
-            "at either; or a meter between them."
-        )
-    return f"Scope tip to {channel} output, clip to its 0 V: this output is ground referred, so the clip is safe."
 
 
 class MeasurePage(StagePage):
@@ -44,16 +34,16 @@ class MeasurePage(StagePage):
         self.setObjectName("page")
         self._session = session
         self.channels = ChannelChoice(session)
-        self.clip, self.response = ClipTest(session), ResponseTest(session)
-        self.tests = QButtonGroup(self)
-        self.clip_button, self.response_button = button("", "row"), button("", "row")
-        for index, one in enumerate((self.clip_button, self.response_button)):
+        self._names = [one.name for one in TESTS]
+        self.every_test = [one.page(session) for one in TESTS]
+        self.tests, self.stack = QButtonGroup(self), QStackedWidget()
+        for index, test in enumerate(self.every_test):
+            one = button("", "row")
             one.setCheckable(True)
             self.tests.addButton(one, index)
-        self.clip_button.setChecked(True)
-        self.stack = QStackedWidget()
-        self.stack.addWidget(self.clip)
-        self.stack.addWidget(self.response)
+            self.stack.addWidget(test)
+            test.changed.connect(self._show_set_up)
+        self.tests.button(0).setChecked(True)
         self.tests.idClicked.connect(self.show_test)
         self.held, self.held_button = label("", "caution", wrap=True), button("Measure anyway …")
         self.reason = QLineEdit()
@@ -70,8 +60,6 @@ class MeasurePage(StagePage):
         self.listing = label("The listing", "title")
         self._lay_out()
         self.channels.chosen.connect(lambda _name: self.refresh())
-        self.clip.cell_chosen.connect(self._show_set_up)
-        self.response.changed.connect(self._show_set_up)
         session.records_changed.connect(self._show_held)
         session.plan_changed.connect(self._if_shown)
         session.build_switched.connect(self._if_shown)
@@ -81,7 +69,7 @@ class MeasurePage(StagePage):
 
     def _lay_out(self) -> None:
         self.left = QWidget()
-        left = column(self.channels, label("Tests", "title"), self.clip_button, self.response_button, spacing=6)
+        left = column(self.channels, label("Tests", "title"), *self.tests.buttons(), spacing=6)
         left.addSpacing(8)
         for widget in (label("Wired like this", "title"), self.wired, self.caution):
             left.addWidget(widget)
@@ -125,18 +113,33 @@ class MeasurePage(StagePage):
 
     def refresh(self) -> None:
         """Take channel and build anew."""
-        self.clip.show_channel(self.channels.channel)
-        self.response.show_channel(self.channels.channel)
+        for test in self.every_test:
+            test.show_channel(self.channels.channel)
         self._show_held()
         self._show_set_up()
 
     def come_up(self) -> None:
         """Take channel and build anew; the test in hand asks for a reading."""
         self.refresh()
-        (self.clip if self.stack.currentIndex() == 0 else self.response).field.setFocus()
+        self.test.field.setFocus()
+
+    @property
+    def test(self) -> TestPage:
+        """The test in hand."""
+        return self.every_test[self.stack.currentIndex()]
+
+    @property
+    def clip(self) -> "ClipTest":
+        """The clipping test."""
+        return cast("ClipTest", self.every_test[0])
+
+    @property
+    def response(self) -> "ResponseTest":
+        """The response."""
+        return cast("ResponseTest", self.every_test[1])
 
     def show_test(self, index: int) -> None:
-        """Show clipping (0) or response (1)."""
+        """Show a test by its place."""
         self.tests.button(index).setChecked(True)
         self.stack.setCurrentIndex(index)
         self._show_held()
@@ -145,13 +148,10 @@ class MeasurePage(StagePage):
         area = viewport.parentWidget() if viewport is not None else None
         if isinstance(area, QScrollArea):
             area.verticalScrollBar().setValue(0)  # the question stands at the top
-        (self.clip.field if index == 0 else self.response.field).setFocus()
+        self.test.field.setFocus()
 
     def _needed(self) -> tuple[str, ...]:
-        cell = self.clip.cell
-        if self.stack.currentIndex() == 0 and cell is not None and cell.driven == "all":
-            return self._session.build.channels
-        return (self.channels.channel,)
+        return self.test.needed(self.channels.channel)
 
     def _show_held(self) -> None:
         held = self._session.held_back(self._needed())
@@ -168,8 +168,8 @@ class MeasurePage(StagePage):
         self.held_button.setVisible(bool(held) and not self.reason.isVisibleTo(self))
         if not held:
             self.reason.hide()
-        self.clip.block(words)
-        self.response.block(words)
+        for test in self.every_test:
+            test.block(words)
 
     def _ask_reason(self) -> None:
         self.reason.show()
@@ -183,63 +183,28 @@ class MeasurePage(StagePage):
             self.reason.setPlaceholderText("A reason in words is needed: found none.")
             return
         for channel in self._session.held_back(self._needed()):
-            self._session.keep(Override(measure_gate(channel), reason, now(), measure_conditions(self._session.build)))
+            self._session.keep(
+                Override(
+                    measure_gate(self._session.build, channel), reason, now(), measure_conditions(self._session.build)
+                )
+            )
         self.reason.clear()
         self._show_held()
 
     def _show_set_up(self) -> None:
         self._show_held()
-        for test, one, name in (
-            (self.clip, self.clip_button, "Clipping power"), (self.response, self.response_button, "Response")
-        ):  # fmt: skip
+        for test, one, name in zip(self.every_test, self.tests.buttons(), self._names, strict=True):
             have, every = test.counts()
             one.setText(f"{name}   {have} of {every}")
             one.setToolTip(f"{name}: {have} of {every} readings")
-        channel, build = self.channels.channel, self._session.build
-        if self.stack.currentIndex() == 0:
-            self._show_clip_set_up(channel)
-        else:
-            load = build.load
-            self._name_set_up("Generator, all points", "Begin with", "Then")
-            given = frequency_response.set_up(build, load)
-            self.generator.setText(f"{shown(given.v_in_rms, 'V')} rms")
-            self.start.setText("1 kHz")
-            self.most.setText("10 Hz to 50 kHz")
-            self.load_time.setText(
-                f"{shown(given.v_out_rms, 'V')} rms into {load.r_ohm:g} Ω: {shown(given.power_w, 'W', 2)}, "
-                "so it stays cool."
-            )
-            self.claim.setText("")
-            self.wired.setText(
-                f"Generator to {channel} in, one level for all points. Meter (true rms, good to 50 kHz) or scope "
-                f"across the load of {load.r_ohm:g} Ω."
-            )
-
-    def _name_set_up(self, *words: str) -> None:
-        for one, text in zip(self.set_up_words, words, strict=True):
-            one.setText(text)
-        self.listing.setVisible(self.stack.currentIndex() == 0)
-
-    def _show_clip_set_up(self, channel: str) -> None:
-        cell = self.clip.cell
-        if cell is None:
+        given = self.test.set_up(self.channels.channel)
+        if given is None:
             return
-        self._name_set_up("Generator at onset", "Start at", "Not above")
-        read = self._session.reading(cell.subject, cell.conditions)
-        given = clipping.set_up(cell, None if read is None else read.value)
-        self.generator.setText(f"{shown_with_spread(given.drive_v_rms.value, given.drive_v_rms.spread, 'V')} rms")
-        self.start.setText(f"{shown(given.start_v_rms, 'V')} rms")
-        self.most.setText(f"{shown(given.most_v_rms, 'V')} rms")
-        self.load_time.setText(f"{cell.load.name}, {cell.load.r_ohm:g} Ω. {given.rating}")
-        claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
-        self.claim.setText(
-            "It names no power for this load."
-            if claim is None
-            else power_claim(claim, cell.power, cell.prediction["clip_v_peak"]).sentence
-        )
-        who = f"{channel} in" if cell.driven == "one" else "every input"
-        at = f"{math.floor(given.start_v_rms * 1000):d} mV"
-        self.wired.setText(
-            f"Generator, 1 kHz, to {who}, beginning at {at}. {scope_words(self._session.build, channel)} "
-            f"{cell.load.r_ohm:g} Ω across it."
-        )
+        values = (self.generator, self.start, self.most)
+        for what, value, (words, text) in zip(self.set_up_words, values, given.settings, strict=True):
+            what.setText(words)
+            value.setText(text)
+        self.load_time.setText(given.load)
+        self.wired.setText(given.wired)
+        self.claim.setText(given.listing or "")
+        self.listing.setVisible(given.listing is not None)

@@ -1,7 +1,7 @@
 """The frequency response test: step the generator, type each output, see it drawn relative to 1 kHz."""
 
 import numpy as np
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -10,19 +10,20 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QTableWidget,
     QTableWidgetItem,
-    QWidget,
 )
 
 from plinth.bench import frequency_response as response
+from plinth.desk.channels import ChannelInHand
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
+from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.plot import Plot
-from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.record.clock import now
 from plinth.record.subject import Kind, read_subject
+from plinth.session.series import Series
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
 from plinth.units.shown import shown
@@ -31,15 +32,13 @@ from plinth.units.typed import read_quantity
 ORDER = (response.REFERENCE_HZ, *(f for f in response.FREQUENCIES_HZ if f != response.REFERENCE_HZ))
 
 
-class ResponseTest(QWidget):
-    """``changed`` after a point was kept or another was taken in hand."""
-
-    changed = Signal()
+class ResponseTest(TestPage):
+    """Points over frequency, one in hand."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
         self._session = session
-        self._channel = session.build.channels[0]
+        self._in_hand = ChannelInHand(session)
         self.f_hz = ORDER[0]
         self._asked: set[float] = set()
         self.blocked = ""
@@ -113,9 +112,25 @@ class ResponseTest(QWidget):
 
     def show_channel(self, channel: str) -> None:
         """Take a channel in hand, at its first frequency without a reading."""
-        self._channel = channel
+        self._in_hand.take(channel)
         self.f_hz = self._next()
         self.refresh()
+
+    def set_up(self, channel: str) -> SetUpShown:
+        """One level for all points, that keeps the load cool."""
+        load = self._session.build.load
+        given = response.set_up(self._session.build, load)
+        return SetUpShown(
+            (
+                ("Generator, all points", f"{shown(given.v_in_rms, 'V')} rms"),
+                ("Begin with", "1 kHz"),
+                ("Then", "10 Hz to 50 kHz"),
+            ),
+            f"{shown(given.v_out_rms, 'V')} rms into {load.r_ohm:g} Ω: {shown(given.power_w, 'W', 2)}, "
+            "so it stays cool.",
+            f"Generator to {channel} in, one level for all points. Meter (true rms, good to 50 kHz) or scope "
+            f"across the load of {load.r_ohm:g} Ω.",
+        )
 
     def block(self, why: str) -> None:
         """Hold readings back and say why; empty lets them through."""
@@ -127,7 +142,8 @@ class ResponseTest(QWidget):
     def frequencies(self) -> tuple[float, ...]:
         """All points of this channel, rising: the usual ones, those that were read, those just asked for."""
         about = [read_subject(one) for one in self._session.records]
-        read = [float(one.what) for one in about if (one.kind, one.channel) == (Kind.RESPONSE, self._channel)]
+        key = self._session.build.key_of(self._in_hand.name)
+        read = [float(one.what) for one in about if (one.kind, one.channel) == (Kind.RESPONSE, key)]
         return tuple(sorted({*response.FREQUENCIES_HZ, *self._asked, *read}))
 
     def add_frequency(self) -> None:
@@ -153,7 +169,8 @@ class ResponseTest(QWidget):
         found = {}
         for f in self.frequencies:
             reading = self._session.reading(
-                response.subject(self._channel, f), response.conditions_of(self._session.build)
+                response.subject(self._session.build, self._in_hand.name, f),
+                response.conditions_of(self._session.build),
             )
             if reading is not None and not reading.bound.one_sided:
                 found[f] = reading.value
@@ -195,7 +212,7 @@ class ResponseTest(QWidget):
         self.table.setCurrentCell(self.frequencies.index(self.f_hz), 0)
         self.table.blockSignals(False)
         self.summary.setText(measured.sentence)
-        self.prompt.setText(f"Output at {_hertz(self.f_hz)}Hz, {self._channel}")
+        self.prompt.setText(f"Output at {_hertz(self.f_hz)}Hz, {self._in_hand.name}")
         grid = np.geomspace(response.FREQUENCIES_HZ[0], response.FREQUENCIES_HZ[-1], 90)
         bands = np.array([response.predicted_band_db(build, float(f)) for f in grid])
         middle, half = bands.mean(axis=1), (bands[:, 1] - bands[:, 0]) / 2 + 0.02
@@ -225,17 +242,18 @@ class ResponseTest(QWidget):
     def _understand(self) -> None:
         text = self.field.text().strip()
         kept = self._session.reading(
-            response.subject(self._channel, self.f_hz), response.conditions_of(self._session.build)
+            response.subject(self._session.build, self._in_hand.name, self.f_hz),
+            response.conditions_of(self._session.build),
         )
         if not text:
             self.mark.set_state(kept.state if kept else State.UNKNOWN)
             self.understood.setText(
-                f"Kept: {kept.sentence}" if kept else "Volts as the meter says; a bare number is rms."
+                f"Kept: {response.sentence_of(kept)}" if kept else "Volts as the meter says; a bare number is rms."
             )
             return
         try:
             reading = response.reading_for_point(
-                self._session.build, self._channel, self.f_hz, read_level(text),
+                self._session.build, self._in_hand.name, self.f_hz, read_level(text),
                 self.volts().get(response.REFERENCE_HZ), self._session.kit, now(),
             )  # fmt: skip
         except QuantityError as error:
@@ -243,7 +261,7 @@ class ResponseTest(QWidget):
             self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
         self.mark.set_state(reading.state)
-        self.understood.setText(f"{shown(reading.value, 'V')} rms. {reading.sentence}")
+        self.understood.setText(f"{shown(reading.value, 'V')} rms. {response.sentence_of(reading)}")
 
     def keep(self) -> None:
         """Keep the point and go to the next frequency."""
@@ -251,7 +269,7 @@ class ResponseTest(QWidget):
             return
         try:
             reading = response.reading_for_point(
-                self._session.build, self._channel, self.f_hz, read_level(self.field.text()),
+                self._session.build, self._in_hand.name, self.f_hz, read_level(self.field.text()),
                 self.volts().get(response.REFERENCE_HZ), self._session.kit, now(),
             )  # fmt: skip
         except QuantityError as error:

@@ -3,45 +3,17 @@
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
-from plinth.desk.labels import clear, column, label, rule
+from plinth.desk.labels import button, clear, column, label, rule
 from plinth.desk.look import look
+from plinth.desk.margin_shown import margin_words, ruler_content
 from plinth.desk.marks import StateMark
-from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
+from plinth.desk.ruler import LimitRuler
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.predict.warnings import at_the_lamp
-from plinth.units.shown import shown_with_spread, unit_sign
-
-
-def margin_words(margin: Margin) -> str:
-    """Value against limit, short: ``40.1 ±1.3 V of 50 V``; ``~`` marks what rests on an estimate."""
-    if margin.figure is None:
-        return "not stated"
-    estimated = "~ " if margin.figure.estimated else ""
-    value = estimated + shown_with_spread(margin.figure.value, margin.figure.spread, margin.unit)
-    if margin.limit is None:
-        return f"{value}, no limit stated"
-    against = "above" if margin.floor else "of"
-    return f"{value} {against} {margin.limit:g} {unit_sign(margin.unit)}".strip()
-
-
-def ruler_content(margin: Margin) -> RulerContent:
-    """A margin as a ruler shows it."""
-    figure = margin.figure
-    values = (margin.limit, figure.low if figure else None, figure.high if figure else None)
-    # Several times the limit still fits; the band then stands at the far end.
-    return RulerContent(
-        scale=scale_for(*values),
-        state=margin.state,
-        sentence=(
-            f"{margin.label}: {margin_words(margin)}, {margin.limit_words}. {margin.sentence} {margin.mend}".strip()
-        ),
-        band=(figure.low, figure.high) if figure is not None and margin.limit is not None else None,
-        estimated=bool(figure and figure.estimated),
-        limit=margin.limit,
-    )
+from plinth.shelf.mend_places import PLACES
 
 
 def _is_cause(margin: Margin) -> bool:
@@ -59,6 +31,7 @@ class MarginRow(QWidget):
         super().__init__()
         self.mark, self.name, self.value = StateMark(), label("", "name", wrap=True), label("")
         self.ruler, self.sentence = LimitRuler(), label("", "small", wrap=True)
+        self.mend_button = button("What clears it …", "flat", tip="The smallest changes that clear it (M on its ruler)")
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 4, 0, 4)
         grid.setHorizontalSpacing(8)
@@ -70,6 +43,7 @@ class MarginRow(QWidget):
         grid.setColumnStretch(1, 1)
         grid.addWidget(self.ruler, 2, 1, 1, 2)
         grid.addWidget(self.sentence, 3, 1, 1, 2)
+        grid.addWidget(self.mend_button, 4, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
         self.show_margin(margin)
 
     def show_margin(self, margin: Margin) -> None:
@@ -80,6 +54,8 @@ class MarginRow(QWidget):
         self.value.setText(margin_words(margin))
         word = "" if margin.state is State.CLEAR else f"{str(margin.state).capitalize()}. "
         self.sentence.setText(f"{word}{margin.sentence} {margin.mend}".strip())
+        self.mend_button.setVisible(bool(margin.mend) and margin.key in PLACES)
+        self.mend_button.setAccessibleName(f"What clears it: {margin.label}")
         self.ruler.setAccessibleName(margin.label)
         self.ruler.show_content(ruler_content(margin))
 
@@ -88,6 +64,7 @@ class Ledger(QWidget):
     """All margins, those of the chosen station first. Enter on a ruler asks where its figure comes from."""
 
     asked = Signal(str)
+    mend_asked = Signal(object)
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
@@ -135,6 +112,8 @@ class Ledger(QWidget):
             for margin in margins:
                 row = MarginRow(margin)
                 row.ruler.asked.connect(lambda row=row: self._ask(row.margin))
+                row.ruler.mend_asked.connect(lambda row=row: self._ask_mend(row.margin))
+                row.mend_button.clicked.connect(lambda _checked=False, row=row: self._ask_mend(row.margin))
                 self.rows.append(row)
                 self._rows_box.addWidget(rule())
                 self._rows_box.addWidget(row)
@@ -163,6 +142,10 @@ class Ledger(QWidget):
     def _to_top(self) -> None:
         self.refresh()
         self.area.verticalScrollBar().setValue(0)
+
+    def _ask_mend(self, margin: Margin) -> None:
+        if margin.mend and margin.key in PLACES:
+            self.mend_asked.emit(margin)
 
     def _ask(self, margin: Margin) -> None:
         if margin.figure is not None:

@@ -39,7 +39,7 @@ class LoadPowers(QWidget):
         """Show the powers of the last full prediction."""
         session = self._session
         self.title.setText(f"Power into each load, at clip, {shown(session.situation.frequency_hz, 'Hz', 2)}")
-        loads = [load for load in session.build.loads if load.name in session.load_powers]
+        loads = [load for load in session.build.loads if load.identity in session.load_powers]
         while len(self._rows) < len(loads):
             row = label(""), LimitRuler(), label("", "pred")
             for column_index, widget in enumerate(row):
@@ -55,16 +55,18 @@ class LoadPowers(QWidget):
             if index >= len(loads):
                 continue
             load = loads[index]
-            figure = session.load_powers[load.name]
+            figure = session.load_powers[load.identity]
             claim = claim_for(session.build.module, load.r_ohm)
-            subject = clip_subject(session.build.channels[0], session.situation.channels_driven, load)
+            subject = clip_subject(session.build, session.build.channels[0], session.situation.channels_driven, load)
             now = None if session.prediction is None else conditions_of(session.prediction, load)
             read = None if now is None else session.reading(subject, now)
             if read is not None and read.bound.one_sided:
                 read = None
             sentence = shown_with_spread(figure.value, figure.spread, "W")
             if claim is not None:
-                verdict = power_claim(claim, figure, _peak(figure, load.r_ohm), session.claimed_powers.get(load.name))
+                verdict = power_claim(
+                    claim, figure, _peak(figure, load.r_ohm), session.claimed_powers.get(load.identity)
+                )
                 sentence = verdict.sentence
                 if verdict.state is State.OVER:
                     sentences.append(verdict.sentence)

@@ -1,4 +1,4 @@
-"""Clip power over two choices at once: a map with contour lines, a readout, progress and cancel."""
+"""Clip power, or any figure, over two choices at once: contour lines, the limit as one, readout, progress, cancel."""
 
 from collections.abc import Callable
 from pathlib import Path
@@ -11,20 +11,19 @@ from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QPro
 from plinth.desk.jobs import Task
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
+from plinth.desk.plot import svg_bytes
 from plinth.desk.plot_graph import Axis, png_bytes
 from plinth.desk.session import BenchSession
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.rails.many_onsets import StoppedError
-from plinth.predict.circuits import circuit_of
-from plinth.predict.inputs import inputs_of
-from plinth.predict.many import Choice, ClipMap, choices, clip_map, is_quick
+from plinth.predict.figure import Figure
 from plinth.report.csv_table import csv_text
 from plinth.report.file_out import write_whole
+from plinth.session.curves import FigureMap, Over, figures_shown, limit_of, map_of_figure, place_of, what_can_vary
+from plinth.session.maps import Choice, ClipMap, choices, map_of, place_in
 from plinth.session.runner import words_of
 from plinth.units.shown import shown, unit_sign
 
-# What the quick way solves within half a second; other kinds go one by one and get a coarser map.
-FINE, ROUGH = (100, 80), (24, 18)
+CLIP = "clip power, finely"
 
 
 class MapDialog(QDialog):
@@ -32,11 +31,16 @@ class MapDialog(QDialog):
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Map of clip power")
+        self.setWindowTitle("Map over two choices")
         self.resize(look.px(860), look.px(640))
         self._build, self._situation, self._jobs = session.build, session.situation, session.jobs
-        self._choices = choices(self._build)
-        self.found: ClipMap | None = None
+        self._prediction = session.prediction
+        self._figures = () if self._prediction is None else figures_shown(self._prediction)
+        self._choices: tuple[Choice, ...] = choices(self._build)
+        self.found: ClipMap | FigureMap | None = None
+        self.figure = QComboBox()
+        self.figure.setAccessibleName("Of which figure")
+        self.figure.addItems([CLIP, *(one.label for one in self._figures)])
         self.across, self.up = self._box("Across", 0), self._box("Up", 1)
         self.go_button, self.stop_button = button("Compute"), button("Stop")
         self.go_button.clicked.connect(self.compute)
@@ -54,20 +58,31 @@ class MapDialog(QDialog):
         self.graph.scene().sigMouseMoved.connect(self._hover)
         self.readout = label("", "name")
         self.picture_button, self.table_button = button("Save PNG …"), button("Save CSV …")
+        self.drawing_button = button("Save SVG …")
+        self.drawing_button.clicked.connect(self._ask_svg)
         close = button("Close  Esc")
         self.picture_button.clicked.connect(self._ask_png)
         self.table_button.clicked.connect(self._ask_csv)
-        for one in (self.picture_button, self.table_button):
+        for one in (self.picture_button, self.drawing_button, self.table_button):
             one.setEnabled(False)
         close.clicked.connect(self.reject)
         head = QHBoxLayout()
-        for widget in (label("Across", "soft"), self.across, label("Up", "soft"), self.up, self.go_button):
+        of = label("Of", "soft")
+        for widget in (
+            of,
+            self.figure,
+            label("across", "soft"),
+            self.across,
+            label("up", "soft"),
+            self.up,
+            self.go_button,
+        ):
             head.addWidget(widget)
         head.addWidget(self.progress, 1)
         head.addWidget(self.stop_button)
         foot = QHBoxLayout()
         foot.addWidget(self.readout, 1)
-        for one in (self.picture_button, self.table_button, close):
+        for one in (self.picture_button, self.drawing_button, self.table_button, close):
             foot.addWidget(one)
         box = column(spacing=8, margins=(16, 14, 16, 14))
         box.addLayout(head)
@@ -77,6 +92,7 @@ class MapDialog(QDialog):
         self.setLayout(box)
         for combo in (self.across, self.up):
             combo.currentIndexChanged.connect(self.compute)
+        self.figure.currentIndexChanged.connect(self._choose_figure)
         self._restyle()
         self.compute()
 
@@ -87,6 +103,23 @@ class MapDialog(QDialog):
             combo.addItem(one.label)
         combo.setCurrentIndex(at)
         return combo
+
+    def _choose_figure(self, index: int) -> None:
+        """Another figure can be varied over other things."""
+        self._choices = choices(self._build) if index <= 0 else what_can_vary(self._build, self._situation)
+        for at, combo in enumerate((self.across, self.up)):
+            before = combo.blockSignals(True)
+            combo.clear()
+            combo.addItems([one.label for one in self._choices])
+            combo.setCurrentIndex(at)
+            combo.blockSignals(before)
+        self.compute()
+
+    @property
+    def _named(self) -> Figure | None:
+        """The figure that is mapped; None for clip power by the quick way."""
+        index = self.figure.currentIndex()
+        return None if index <= 0 else self._figures[index - 1]
 
     @property
     def _picked(self) -> tuple[Choice, Choice]:
@@ -99,16 +132,18 @@ class MapDialog(QDialog):
         if across.key == up.key:
             self.said.setText(f"Found {across.label} twice, expected two different choices: pick another for one axis.")
             return
-        columns, rows = FINE if is_quick(self._build, self._situation) else ROUGH
-        x, y = across.values(columns), up.values(rows)
         self.said.setText("")
         self.stop_button.setEnabled(True)
 
+        named = self._named
+
         def work(task: Task) -> object:
-            try:
-                return clip_map(self._build, self._situation, across, up, x, y, task.progress)
-            except StoppedError as error:
-                raise PhysicsError(task.reason_to_end() or "it was stopped") from error
+            if named is not None and isinstance(across, Over) and isinstance(up, Over):
+                return map_of_figure(self._build, self._situation, named.name, across, up, task.progress)
+            found = map_of(self._build, self._situation, across, up, task.progress)
+            if found is None:
+                raise PhysicsError(task.reason_to_end() or "it was stopped")
+            return found
 
         # It tells how far it is and has its own Stop, so it may take as long as it likes.
         self._jobs.ask("map", work, self._take, self._failed, progressed=self._show_progress, most_s=None)
@@ -137,16 +172,16 @@ class MapDialog(QDialog):
         self._jobs.failed.emit("map", error)
 
     def _take(self, found: object) -> None:
-        assert isinstance(found, ClipMap)
+        assert isinstance(found, ClipMap | FigureMap)
         self.stop_button.setEnabled(False)
         self.found = found
-        for one in (self.picture_button, self.table_button):
+        for one in (self.picture_button, self.drawing_button, self.table_button):
             one.setEnabled(True)
         self._draw(found)
 
-    def _draw(self, found: ClipMap) -> None:
+    def _draw(self, found: ClipMap | FigureMap) -> None:
         self.graph.clear()
-        shape = found.power_w
+        shape = found.value
         known = shape[np.isfinite(shape)]
         if len(known) == 0:
             self.said.setText("None of these variants can run: choose other axes.")
@@ -162,7 +197,12 @@ class MapDialog(QDialog):
         self.graph.addItem(image)
         for level in levels:
             self._contour(shape, level, x[0], y[0], step_x, step_y)
-        now = self._now(found)
+        limit = None
+        if isinstance(found, FigureMap) and self._prediction is not None:
+            limit = limit_of(self._prediction, found.figure)
+            if limit is not None and known.min() < limit[0] < known.max():
+                self._contour(shape, limit[0], x[0], y[0], step_x, step_y, width=3)
+        now = self._place(found)
         if now is not None:
             self.graph.addItem(pg.ScatterPlotItem([now[0]], [now[1]], size=look.px(13), symbol="+",
                                                   pen=pg.mkPen(look.token("ink"), width=2)))  # fmt: skip
@@ -173,19 +213,30 @@ class MapDialog(QDialog):
             axis.setLabel(f"{choice.label}, {'m' if milli else ''}{unit_sign(choice.unit)}")
         self.graph.setRange(xRange=(x[0], x[-1]), yRange=(y[0], y[-1]), padding=0)
         empty = int(np.count_nonzero(~np.isfinite(shape)))
-        self.said.setText(
-            "Clip power of each channel at onset, predicted; lines in W, the cross is this build."
-            + (f" {empty} of {shape.size} variants cannot run and are left pale." if empty else "")
-        )
+        what = "Clip power of each channel at onset, predicted; lines in W, the cross is this build."
+        if isinstance(found, FigureMap):
+            unit = unit_sign(found.figure.unit) or "1"
+            bold = "" if limit is None else f"; the bold line its limit, {limit[1]}"
+            what = f"{found.figure.label}, predicted; lines in {unit}{bold}; the cross is this build."
+        self.said.setText(what + (f" {empty} of {shape.size} variants cannot run and are left pale." if empty else ""))
 
-    def _contour(self, shape: np.ndarray, level: float, x0: float, y0: float, dx: float, dy: float) -> None:
+    def _place(self, found: ClipMap | FigureMap) -> tuple[float, float] | None:
+        if isinstance(found, ClipMap):
+            return place_in(found, self._build, self._situation)
+        return None if self._prediction is None else place_of(found, self._prediction)
+
+    def _contour(
+        self, shape: np.ndarray, level: float, x0: float, y0: float, dx: float, dy: float, width: int = 1
+    ) -> None:
         lines = pg.functions.isocurve(np.nan_to_num(shape.T, nan=-1.0), level, connected=True)
         for line in lines:
             points = np.asarray(line) - 0.5
             if len(points) < 4:
                 continue
             xs, ys = x0 + dx * points[:, 0], y0 + dy * points[:, 1]
-            self.graph.addItem(pg.PlotCurveItem(xs, ys, pen=pg.mkPen(look.token("ink2"), width=1)))
+            self.graph.addItem(
+                pg.PlotCurveItem(xs, ys, pen=pg.mkPen(look.token("ink" if width > 1 else "ink2"), width=width))
+            )
         longest: list[object] = max(lines, key=len, default=[])
         if len(longest) >= 8:
             at = np.asarray(longest[len(longest) // 2]) - 0.5
@@ -195,17 +246,6 @@ class MapDialog(QDialog):
             text.setFont(look.font(11))
             text.setPos(x0 + dx * at[0], y0 + dy * at[1])
             self.graph.addItem(text)
-
-    def _now(self, found: ClipMap) -> tuple[float, float] | None:
-        values = {key: one.value for key, one in inputs_of(self._build, self._situation).items()}
-        circuit = circuit_of(self._build, self._situation, values)
-        place = []
-        for choice in (found.across, found.up):
-            here = values.get(choice.key, getattr(circuit, choice.key, None))
-            if here is None or not choice.low <= here <= choice.high:
-                return None
-            place.append(float(np.log10(here) if choice.log else here))
-        return place[0], place[1]
 
     # Readout and export
 
@@ -221,8 +261,10 @@ class MapDialog(QDialog):
         across, up = self.found.across, self.found.up
         xs, ys = (np.log10(v) if c.log else v for c, v in ((across, self.found.x), (up, self.found.y)))
         i, j = int(np.argmin(np.abs(xs - x))), int(np.argmin(np.abs(ys - y)))
-        power = float(self.found.power_w[j, i])
-        words = "cannot run" if np.isnan(power) else f"clips at {shown(power, 'W')}"
+        value = float(self.found.value[j, i])
+        figure = self.found.figure if isinstance(self.found, FigureMap) else None
+        told = f"clips at {shown(value, 'W')}" if figure is None else f"{figure.label} {shown(value, figure.unit)}"
+        words = "cannot run" if np.isnan(value) else told
         text = (
             f"{across.label} {shown(float(self.found.x[i]), across.unit)} · "
             f"{up.label} {shown(float(self.found.y[j]), up.unit)}: {words}"
@@ -234,6 +276,11 @@ class MapDialog(QDialog):
         name, _ = QFileDialog.getSaveFileName(self, "Save", "clip-map.png", "PNG picture (*.png)")
         if name:
             self._save(lambda: write_whole(Path(name), png_bytes(self.graph.grab())), name)
+
+    def _ask_svg(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Save", "map.svg", "SVG drawing (*.svg)")
+        if name:
+            self._save(lambda: write_whole(Path(name), svg_bytes(self.graph, self.said.text())), name)
 
     def _ask_csv(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save", "clip-map.csv", "CSV table (*.csv)")
@@ -249,13 +296,14 @@ class MapDialog(QDialog):
             self.said.setText(f"Saved as {Path(name).name}.")
 
     def save_csv(self, path: Path) -> None:
-        """One row a variant, SI: both choices and the clip power (empty where it cannot run)."""
+        """One row a variant, SI: both choices and the figure (empty where it cannot run)."""
         assert self.found is not None, "the button waits for a map"
-        rows: list[list[object]] = [[self.found.across.key, self.found.up.key, "clip_power_w"]]
+        name = self.found.figure.name if isinstance(self.found, FigureMap) else "clip_power_w"
+        rows: list[list[object]] = [[self.found.across.key, self.found.up.key, name]]
         for j, y in enumerate(self.found.y):
             for i, x in enumerate(self.found.x):
-                power = float(self.found.power_w[j, i])
-                rows.append([float(x), float(y), None if np.isnan(power) else power])
+                value = float(self.found.value[j, i])
+                rows.append([float(x), float(y), None if np.isnan(value) else value])
         write_whole(path, csv_text(rows))
 
     def _restyle(self) -> None:

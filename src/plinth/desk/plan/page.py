@@ -1,30 +1,40 @@
 """The Plan page: what if and shelf at the left, plots in the middle, margins at the right."""
 
 import functools
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QWidget
 
 from plinth.desk.asking import ask
 from plinth.desk.choice_row import ChoiceRow
-from plinth.desk.labels import button, column, label
+from plinth.desk.labels import column, label
 from plinth.desk.look import look
 from plinth.desk.origin import OriginDialog
-from plinth.desk.plan.courses_shown import ONE_PERIOD, Picture, pictures_of, views_of
 from plinth.desk.plan.ledger import Ledger
 from plinth.desk.plan.load_powers import LoadPowers
-from plinth.desk.plan.shelf import Shelf
+from plinth.desk.plan.station_parts import StationParts
+from plinth.desk.plan.tools import PlanTools
 from plinth.desk.plan.what_if import WhatIf
 from plinth.desk.plot import Plot
-from plinth.desk.series import Series
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.desk.stage_page import StagePage
+from plinth.judge.margin import Margin
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.power_state import PowerState
-from plinth.predict.solve import Prediction
+from plinth.predict.prediction import Prediction
 from plinth.session.runner import words_of
+from plinth.session.series import Series
+from plinth.session.views import ONE_PERIOD, Picture, pictures_of, views_of
+from plinth.shelf.find import slots_around
+from plinth.shelf.mend_places import PLACES
+from plinth.shelf.slots import slots_of
 from plinth.units.shown import shown
+
+if TYPE_CHECKING:
+    from plinth.desk.shelf.view import ShelfView
 
 SHOWN_S = 0.020
 # Of every so many points of the output one of the rails is drawn.
@@ -38,39 +48,55 @@ class PlanPage(StagePage):
         super().__init__()
         self.setObjectName("page")
         self._session = session
-        self.what_if, self.shelf, self.ledger = WhatIf(session), Shelf(session), Ledger(session)
-        self.load_powers = LoadPowers(session)
+        self.what_if, self.parts, self.ledger = WhatIf(session), StationParts(session), Ledger(session)
+        self.load_powers, self.tools = LoadPowers(session), PlanTools()
         self.supply_choice = ChoiceRow("Supply", "Band and plots show the supply")
         self.view_choice = ChoiceRow("Show", "The plots show")
-        self.map_button = button("Map …", "flat", tip="Clip power over two choices at once")
         self._view = ONE_PERIOD
         self.rails_plot = Plot("Rails and output", "t", "s", x_scale=1e3)
         self.mains_plot = Plot("Current from the wall", "t", "s", x_scale=1e3)
         self.problem = label("", "problem", wrap=True)
         left_inner = QWidget()
-        left_box = column(self.what_if, self.shelf, spacing=14, margins=(0, 0, 8, 0))
+        left_box = column(
+            self.parts.shelf_button, self.tools, self.what_if, self.parts, spacing=12, margins=(0, 0, 8, 0)
+        )
         left_box.addStretch()
         left_inner.setLayout(left_box)
         self.left = SideArea(left_inner)
         views = QHBoxLayout()
         views.setContentsMargins(0, 0, 0, 0)
         views.addWidget(self.view_choice, 1)
-        views.addWidget(self.map_button)
         middle = column(self.problem, self.supply_choice, spacing=8)
         middle.addLayout(views)
         middle.addWidget(self.rails_plot, 3)
         middle.addWidget(self.mains_plot, 2)
         middle.addWidget(self.load_powers)
-        box = QHBoxLayout(self)
+        self._stack = QStackedWidget()
+        self._plan = QWidget()
+        self._stack.addWidget(self._plan)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self._stack)
+        self._shelf: ShelfView | None = None
+        box = QHBoxLayout(self._plan)
         box.setContentsMargins(18, 12, 18, 12)
         box.setSpacing(24)
         box.addWidget(self.left, 0)
         box.addLayout(middle, 1)
         box.addWidget(self.ledger, 0)
         self.ledger.asked.connect(self.show_origin)
+        self.ledger.mend_asked.connect(self.show_mends)
         self.supply_choice.chosen.connect(session.choose_supply)
         self.view_choice.chosen.connect(self.show_view)
-        self.map_button.clicked.connect(self.show_map)
+        self.parts.shelf_asked.connect(self.show_shelf)
+        self.parts.slot_asked.connect(self.show_shelf)
+        for one, show in (
+            (self.tools.find_me, lambda: self.show_find()), (self.tools.variants, self.show_variants),
+            (self.tools.wiring, self.show_wiring), (self.tools.claims, self.show_claims),
+            (self.tools.curve, self.show_curve), (self.tools.map, self.show_map),
+            (self.tools.bill, self.show_bill), (self.tools.makeup, self.parts.ask_makeup),
+        ):  # fmt: skip
+            one.clicked.connect(show)
         session.predicted.connect(self.refresh)
         look.changed.connect(self._fit)
         self._fit()
@@ -94,7 +120,8 @@ class PlanPage(StagePage):
         if self._view not in views:
             self._view = ONE_PERIOD
         self.view_choice.set_choices(views, self._view)
-        self.map_button.setEnabled(prediction is not None)
+        for one in (self.tools.map, self.tools.curve):
+            one.setEnabled(prediction is not None)
         self.mains_plot.setVisible(look.scale < 1.4)
         if prediction is None:
             self.rails_plot.set_series([])
@@ -119,6 +146,81 @@ class PlanPage(StagePage):
         """The view after the one shown, round and round."""
         views = views_of(self._session.prediction)
         self.show_view(views[(views.index(self._view) + 1) % len(views)])
+
+    @property
+    def shelf(self) -> "ShelfView":
+        """The shelf, made when it is first asked for."""
+        if self._shelf is None:
+            from plinth.desk.shelf.view import ShelfView
+
+            self._shelf = ShelfView(self._session)
+            self._shelf.left.connect(self._leave_shelf)
+            self._stack.addWidget(self._shelf)
+        return self._shelf
+
+    @property
+    def shelf_shown(self) -> bool:
+        """Whether the shelf is in front."""
+        return self._shelf is not None and self._stack.currentWidget() is self._shelf
+
+    def show_shelf(self, slot: str = "") -> None:
+        """Look along the shelf for parts of the station in hand, or of one slot of it."""
+        if not slots_of(self._session.build, self._session.station):
+            self._session.choose_station("module")
+        self._stack.setCurrentWidget(self.shelf)
+        self.shelf.open_station(self._session.station)
+        if slot:
+            self.shelf.open_slot(slot)
+
+    def _leave_shelf(self) -> None:
+        self._stack.setCurrentWidget(self._plan)
+        self.parts.shelf_button.setFocus()
+
+    def show_bill(self) -> None:
+        """What this build costs, and what it waits for."""
+        from plinth.desk.plan.bill_dialog import BillDialog
+
+        ask(BillDialog(self.window(), self._session))
+
+    def show_mends(self, margin: Margin | None = None) -> None:
+        """What clears a limit; without one, that which is tightest."""
+        from plinth.desk.plan.mend_dialog import MendDialog
+
+        found = margin or next((one for one in self._session.margins if one.mend and one.key in PLACES), None)
+        if found is not None:
+            ask(MendDialog(self.window(), self._session, found))
+
+    def show_find(self, slots: Sequence[str] = (), wish: str = "") -> None:
+        """Look for builds that meet a wish; without stations given, where what is over can be mended."""
+        from plinth.desk.find_dialog import FindDialog
+
+        around = slots or self._session.clearing_slots() or slots_around(self._session.build, "")
+        ask(FindDialog(self.window(), self._session, around, wish))
+
+    def show_wiring(self) -> None:
+        """How this build is wired, and what flows in each wire."""
+        from plinth.desk.wiring.dialog import WiringDialog
+
+        ask(WiringDialog(self.window(), self._session))
+
+    def show_variants(self) -> None:
+        """Variants and older versions of this build beside each other."""
+        from plinth.desk.plan.variants_dialog import VariantsDialog
+
+        ask(VariantsDialog(self.window(), self._session))
+
+    def show_curve(self) -> None:
+        """Any figure over anything that can be varied."""
+        from plinth.desk.plan.curve_dialog import CurveDialog
+
+        if self._session.prediction is not None:
+            ask(CurveDialog(self.window(), self._session))
+
+    def show_claims(self) -> None:
+        """What the listings claim, judged three ways."""
+        from plinth.desk.plan.claims_dialog import ClaimsDialog
+
+        ask(ClaimsDialog(self.window(), self._session))
 
     def show_map(self) -> None:
         """Clip power over two choices."""

@@ -14,7 +14,6 @@ from plinth.desk.side_area import SideArea
 from plinth.desk.stage_page import StagePage
 from plinth.guide.judging import hint_for
 from plinth.guide.progress import Stand, StepStand, due
-from plinth.guide.schools.limited_supply import SCHOOL
 from plinth.judge.state import State
 from plinth.record.reading import Reading
 
@@ -30,7 +29,7 @@ class PowerUpPage(StagePage):
         self._shown = 0
         self.channels = ChannelChoice(session)
         self.steps, self.question = StepList(), Question(session)
-        self.steps.title.setText(SCHOOL)
+        self.steps.title.setText(session.school.name)
         self.steps.title.setWordWrap(True)
         self.problem = label("", "problem", wrap=True)
         self.all_done = label("", "question", wrap=True)

@@ -1,7 +1,5 @@
 """The one question of a step: what to do, the window, the reading, the verdict."""
 
-import dataclasses
-
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QWidget
 
@@ -11,7 +9,7 @@ from plinth.desk.marks import StateMark
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
 from plinth.guide.interlock import allowed, watching
-from plinth.guide.judging import doubt, reading_for_step, understood_words
+from plinth.guide.judging import doubt, reading_for_step, understood_words, verdict_at, wait_words
 from plinth.guide.progress import Stand, StepStand
 from plinth.guide.step import Step
 from plinth.judge.state import State
@@ -156,7 +154,7 @@ class Question(QWidget):
         self.claim.setVisible(bool(step.claim_words))
 
     def _show_controls(self, stand: StepStand) -> None:
-        may = allowed(stand, self._session.power, self._session.stored.id)
+        may = allowed(stand, self._session.power, self._session.stored.id, self._session.power_words)
         self.on_button.setVisible(may.switch_on)
         self.on_button.setEnabled(may.switch_on_now)
         for widget in (self.prompt, self.field, self.mark, self.verdict, self.understood):
@@ -224,9 +222,11 @@ class Question(QWidget):
             self.understood.setText(record.reason if isinstance(record, Override) else "")
         else:
             self.mark.set_state(reading.state)
-            words = reading.sentence.split(":")[0]
+            assert self.step is not None, "a reading stands at its step"
+            verdict = verdict_at(self.step, reading)
+            words = verdict.words
             self.verdict.setText(words if typed else f"Kept: {words[0].lower()}{words[1:]}")
-            self.understood.setText(f"{understood_words(reading)}. {reading.sentence.partition('. ')[2]}".strip())
+            self.understood.setText(f"{understood_words(reading)}. {verdict.further}".strip())
         set_role(self.verdict, "title")
         self._show_ruler(reading)
 
@@ -287,7 +287,8 @@ class Question(QWidget):
             self.went_on.emit()
             return
         try:
-            reading = reading_for_step(step, text, self._session.kit, now())
+            # A reading taken too soon has made healthy boards look faulty, and the other way round.
+            reading = reading_for_step(step, text, self._session.kit, now(), self._wait_left)
         except QuantityError as error:
             self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             self.verdict.setText("Not understood")
@@ -297,10 +298,6 @@ class Question(QWidget):
             self._asked_about = text
             self.understood.setText(question)
             return
-        if self._wait_left > 0.0:
-            # A reading taken too soon has made healthy boards look faulty, and the other way round.
-            early = f"Read with {_wait_words(self._wait_left).removeprefix('Watch ')} of the watching time left."
-            reading = dataclasses.replace(reading, sentence=f"{reading.sentence} {early}")
         if self._session.keep(reading):
             if reading.state is not State.OVER:
                 self.field.clear()
@@ -339,4 +336,4 @@ class Question(QWidget):
 def _wait_words(seconds: float) -> str:
     if seconds <= 0.0:
         return ""
-    return f"Watch {seconds / 60:.0f} min" if seconds > 90 else f"Watch {seconds:.0f} s"
+    return f"Watch {wait_words(seconds)}"

@@ -63,7 +63,7 @@ class StopBar(QWidget):
         self.update()
 
     def _show_on(self, power: Power) -> None:
-        self.words.setText(f"Power is on: {power.build}, {power.channel}")
+        self.words.setText(f"Power is on: {self._session.power_words}")
         if power.found:
             self.detail.setText(
                 f"It was on when Plinth was closed, since {power.at.astimezone():%H:%M}. Look at the supply; if it is "

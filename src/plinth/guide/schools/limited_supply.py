@@ -6,25 +6,22 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.modules import Module
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
+from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.step import Hint, Step
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
 from plinth.predict.warnings import RIGHT_PRIMARY
-from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
-from plinth.record.reading import Reading
 from plinth.record.subject import Kind, Subject
-from plinth.units.bounds import Bound
 from plinth.units.shown import shown
 
-SCHOOL = "Current-limited bench supply, then full rail"
 SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on with the supply off, one hand away."
 
 
 def subject(channel: str, key: str) -> Subject:
-    """The subject of readings of that step."""
+    """The subject of readings of that step; ``channel`` what records know it by."""
     return Subject(Kind.BRINGUP, channel, key)
 
 
@@ -59,21 +56,13 @@ def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mappin
         ]  # fmt: skip
     steps.append(_of(_discharged(channel, build, full), powered))
     whole = powered | {"supply": build.mark("supply"), "protection": build.mark("protection")}
-    return (*steps, _of(_loudspeaker(channel, build), whole))
+    steps.append(_of(_loudspeaker(channel, build), whole))
+    # Steps speak of the channel as it is called, their records know it whatever it is called.
+    return tuple(dataclasses.replace(one, about=subject(build.key_of(channel), one.key)) for one in steps)
 
 
 def _of(step: Step, conditions: Conditions) -> Step:
     return dataclasses.replace(step, conditions=conditions)
-
-
-def counting_values(build: Build, channel: str, v_build_idle: float, book: RecordBook) -> dict[str, float]:
-    """Values by step key of the readings that count today; what a window needs of them."""
-    found = {}
-    for step in plan_steps(build, channel, v_build_idle, {}):
-        record = book.counting(step.subject, step.conditions)
-        if isinstance(record, Reading) and record.bound is Bound.NONE:
-            found[step.key] = record.value
-    return found
 
 
 def _named(channel: str, words: str) -> str:
@@ -299,3 +288,6 @@ def _loudspeaker(channel: str, build: Build) -> Step:
         caution="Start quiet. Full power from a metre away harms hearing within minutes.",
         blocked=_wrong_primary(build),
     )  # fmt: skip
+
+
+SCHOOL = School("limited_supply", "Current-limited bench supply, then full rail", plan_steps)

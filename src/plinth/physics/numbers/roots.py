@@ -1,5 +1,6 @@
-"""Where a function of one number passes through nought, and up to where something can be had: no derivatives."""
+"""Where a function of one number passes through nought, up to where something can be had, and where a map rests."""
 
+import math
 from collections.abc import Callable
 from typing import TypeVar
 
@@ -48,3 +49,27 @@ def last_had(had_at: Callable[[float], T | None], low: float, high: float, withi
         else:
             low, best = x, (x, found)
     return best
+
+
+def resting_place(
+    after: Callable[[float], tuple[float, float, T]],
+    x: float,
+    low: float,
+    high: float,
+    near_enough: Callable[[float, float], bool],
+    most: int,
+) -> tuple[T, int]:
+    """Where a map leaves a place as it is, what it gave there, and how often it was asked; at most ``most`` times.
+
+    ``after`` gives the gap (place after less place before), the map's slope, and what else it found. Newton's steps,
+    held between places known to lie on either side (W. H. Press et al., Numerical Recipes, 9.4, "rtsafe").
+    """
+    gap, slope, found = after(x)
+    asked = 1
+    while asked < most and not near_enough(gap, slope):
+        low, high = (x, high) if gap > 0 else (low, x)
+        step = gap / (1.0 - slope) if slope < 1.0 - 1e-12 else math.inf
+        x = x + step if low < x + step < high else 0.5 * (low + high)
+        gap, slope, found = after(x)
+        asked += 1
+    return found, asked

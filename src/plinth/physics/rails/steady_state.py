@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.physics.numbers.errors import RailCollapseError
+from plinth.physics.numbers.roots import resting_place
 from plinth.physics.rails.between_samples import least_of_period, most_of_period
 from plinth.physics.rails.network_elements import RailElements
 from plinth.physics.rails.rail import LoadCurrent, RailCircuit
@@ -108,21 +109,20 @@ def solve_rail(rail: RailOnGrid, load: LoadCurrent, v_guess: float | None = None
     Raises RailCollapseError where the load takes the rail to 0 V or below.
     """
     laid = rail.under(load)
-    low, high = 0.0, max(rail.crest, 0.0)
-    v = 0.93 * high if v_guess is None else min(v_guess, 0.999 * high)
-    march = rail.march(laid, v)
-    marches = 1
-    while marches < MOST_MARCHES:
-        gap, slope = march.v_end - v, march.slope
-        # A gap is only as small as it is beside what a period leaves of it: a large reservoir forgets slowly.
-        if abs(gap) < TOLERANCE_V and abs(gap) <= NEAR_V * (1.0 - slope) + 1e-13:
-            break
-        low, high = (v, high) if gap > 0 else (low, v)
-        step = gap / (1.0 - slope) if slope < 1.0 - 1e-12 else 2.0 * rail.crest
-        v = v + step if low < v + step < high else 0.5 * (low + high)
+    high = max(rail.crest, 0.0)
+
+    def period(v: float) -> tuple[float, float, March]:
         march = rail.march(laid, v)
-        marches += 1
+        return march.v_end - v, march.slope, march
+
+    v = 0.93 * high if v_guess is None else min(v_guess, 0.999 * high)
+    march, marches = resting_place(period, v, 0.0, high, _near_enough, MOST_MARCHES)
     return _as_steady_state(rail, laid, march, marches)
+
+
+def _near_enough(gap: float, slope: float) -> bool:
+    # A gap is only as small as it is beside what a period leaves of it: a large reservoir forgets slowly.
+    return abs(gap) < TOLERANCE_V and abs(gap) <= NEAR_V * (1.0 - slope) + 1e-13
 
 
 def _as_steady_state(rail: RailOnGrid, laid: Laid, march: March, marches: int) -> RailSteadyState:

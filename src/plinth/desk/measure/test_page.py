@@ -1,0 +1,48 @@
+"""What every test at the bench is to the Measure page: the widget that asks for readings, and what is set up for it."""
+
+import dataclasses
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QLineEdit, QWidget
+
+
+@dataclasses.dataclass(frozen=True)
+class SetUpShown:
+    """Three settings with their names, what the dummy load may take, how it is wired, and what the listing says.
+
+    ``listing`` None: the listing says nothing about such a test.
+    """
+
+    settings: tuple[tuple[str, str], tuple[str, str], tuple[str, str]]
+    load: str
+    wired: str
+    listing: str | None = None
+
+
+class TestPage(QWidget):
+    """``changed`` after a reading was kept, or something else was taken in hand. ``field`` where a reading is typed."""
+
+    __test__ = False  # it is no test of pytest's
+
+    changed = Signal()
+    field: QLineEdit
+
+    def show_channel(self, channel: str) -> None:
+        """Take a channel in hand."""
+        raise NotImplementedError
+
+    def block(self, why: str) -> None:
+        """Hold readings back and say why; empty lets them through."""
+        raise NotImplementedError
+
+    def counts(self) -> tuple[int, int]:
+        """(Readings kept, readings asked for)."""
+        raise NotImplementedError
+
+    def needed(self, channel: str) -> tuple[str, ...]:
+        """The channels that must be up for what is in hand."""
+        return (channel,)
+
+    def set_up(self, channel: str) -> SetUpShown | None:
+        """How to set up what is in hand; None while that is not known."""
+        raise NotImplementedError

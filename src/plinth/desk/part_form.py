@@ -1,0 +1,139 @@
+"""Change what is stated of a part: one typed field each, empty where nothing is stated."""
+
+import pydantic
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+
+from plinth.builds.fields import YES_OR_NO, PartField, part_fields, with_values
+from plinth.builds.files import words_of
+from plinth.builds.listed import LISTED
+from plinth.builds.parts import Part
+from plinth.builds.properties import value_at
+from plinth.desk.labels import answer_row, label
+from plinth.desk.look import look
+from plinth.desk.side_area import SideArea
+from plinth.units.errors import QuantityError
+from plinth.units.shown import MINUS, split, unit_sign
+from plinth.units.typed import read_number, read_quantity, read_secondary
+
+_READABLE = ("ohm", "V", "A", "W", "F", "Hz", "s")
+
+
+def field_text(field: PartField, value: object) -> str:
+    """A value as it stands in its field: ``10 mF``, a fraction is in per cent."""
+    if value is None:
+        return ""
+    if field.path in LISTED:
+        return LISTED[field.path][0](value)
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float) and field.per_cent:
+        return f"{100.0 * value:g} %"
+    if isinstance(value, float) and field.unit in _READABLE:
+        number, sign = split(value, field.unit, 6)
+        return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {sign}".replace(MINUS, "-")
+    if isinstance(value, float):
+        return f"{value:g} {unit_sign(field.unit)}".strip()
+    return str(value)
+
+
+def field_value(field: PartField, text: str) -> object:
+    """The value of a typed text. Raises QuantityError for nonsense; empty is None where that is allowed."""
+    text = text.strip()
+    if field.path in LISTED:
+        return LISTED[field.path][1](text)
+    if not text and field.optional:
+        return None
+    if field.choices == YES_OR_NO:
+        return text == "yes"
+    if not field.number:
+        return text
+    if field.path == "v_secondary_rms" and any(sign in text for sign in "-–x×"):
+        return read_secondary(text)[0]
+    if field.per_cent:
+        return read_number(text.rstrip("% ")) / 100.0
+    if field.unit in _READABLE:
+        return read_quantity(text, field.unit)
+    return read_number(text.removesuffix(field.unit).removesuffix(unit_sign(field.unit)).strip() or text)
+
+
+NOT_STATED = "not stated"
+
+
+class PartForm(QDialog):
+    """``part`` after it was accepted."""
+
+    def __init__(self, parent: QWidget, part: Part) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(part.name)
+        self.resize(look.px(620), look.px(640))
+        self.part = part
+        self.fields: dict[str, QLineEdit | QComboBox] = {}
+        grid = QGridLayout()
+        grid.setColumnStretch(0, 1)
+        grid.setColumnStretch(1, 1)
+        self._asked = part_fields(part)
+        for row, field in enumerate(self._asked):
+            grid.addWidget(label(field.words, wrap=True), row, 0)
+            made = self._make(field, value_at(part, field.path))
+            made.setAccessibleName(field.words)
+            self.fields[field.path] = made
+            grid.addWidget(made, row, 1)
+        inner = QWidget()
+        inner.setLayout(grid)
+        area = SideArea(inner)
+        self.said = label("", "over", wrap=True)
+        box = QVBoxLayout(self)
+        box.setSpacing(10)
+        box.addWidget(label(f"What is stated of {part.name}", "title"))
+        box.addWidget(label("Type 4k7, 6800u or 0R22; leave empty what nobody states.", "soft"))
+        box.addWidget(area, 1)
+        box.addWidget(self.said)
+        box.addLayout(answer_row(self, "Keep", self.take))
+        first = next(iter(self.fields.values()))
+        if isinstance(first, QLineEdit):
+            # As a field reached by Tab: typing takes the place of what stands there.
+            first.setFocus()
+            first.selectAll()
+
+    def _make(self, field: PartField, value: object) -> QLineEdit | QComboBox:
+        if field.choices:
+            choice = QComboBox()
+            choice.addItems([NOT_STATED, *field.choices] if field.optional else list(field.choices))
+            choice.setCurrentText(field_text(field, value) or NOT_STATED)
+            return choice
+        made = QLineEdit(field_text(field, value))
+        if field.optional:
+            made.setPlaceholderText(NOT_STATED)
+        made.setAlignment(Qt.AlignmentFlag.AlignRight if field.number else Qt.AlignmentFlag.AlignLeft)
+        made.returnPressed.connect(self.take)
+        return made
+
+    def take(self) -> None:
+        """Accept what can be understood, else say what is wrong and where; nothing typed is lost."""
+        values: dict[str, object] = {}
+        for field in self._asked:
+            made = self.fields[field.path]
+            text = made.currentText().replace(NOT_STATED, "") if isinstance(made, QComboBox) else made.text()
+            if text == field_text(field, value_at(self.part, field.path)):
+                continue
+            try:
+                values[field.path] = field_value(field, text)
+            except QuantityError as error:
+                self._say(field, str(error))
+                return
+        try:
+            self.part = with_values(self.part, values)
+        except pydantic.ValidationError as error:
+            path = ".".join(str(step) for step in error.errors()[0]["loc"])
+            asked = next((f for f in self._asked if f.path == path), None)
+            sentence = words_of(error, "")[0].removeprefix(": ").removeprefix(f"{path}: ").removeprefix("the build: ")
+            in_per_cent = " (as a fraction, not in per cent)" if asked is not None and asked.per_cent else ""
+            self._say(asked, f"{sentence}{in_per_cent}")
+            return
+        self.accept()
+
+    def _say(self, field: PartField | None, sentence: str) -> None:
+        self.said.setText(f"{field.words}: {sentence}." if field else f"{sentence}.")
+        if field is not None:
+            self.fields[field.path].setFocus()

@@ -1,0 +1,101 @@
+"""What clears a limit, the smallest change first: arrows try one in the band, Enter takes it, Esc leaves all as was."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QWidget
+
+from plinth.desk.labels import answer_row, column, label
+from plinth.desk.look import look
+from plinth.desk.margin_shown import short_margin_words
+from plinth.desk.session import BenchSession
+from plinth.desk.tables import fill, reading_table
+from plinth.judge.margin import Margin
+from plinth.session.runner import words_of
+from plinth.shelf.mend import Mend
+from plinth.units.shown import shown
+
+HEADS = ("Change", "the limit then", "clips at", "costs", "then over")
+
+
+class MendDialog(QDialog):
+    """See the module."""
+
+    def __init__(self, parent: QWidget, session: BenchSession, margin: Margin) -> None:
+        super().__init__(parent)
+        self._session, self.found = session, list[Mend]()
+        self.setWindowTitle(f"What clears it: {margin.label}")
+        self.resize(look.px(900), look.px(460))
+        self.rows = reading_table(HEADS, "Changes that clear it, the smallest first", widest=0)
+        self.rows.currentCellChanged.connect(lambda row, *_: self.try_row(row))
+        self.rows.cellDoubleClicked.connect(lambda *_: self.take())
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 1000)
+        self.progress.setTextVisible(False)
+        self.progress.setAccessibleName("How much was looked through")
+        self.said = label("Looking for the smallest change …", "soft", wrap=True)
+        now = label(f"{margin.label}: {margin.state}. {margin.sentence}", "name", wrap=True)
+        foot = QHBoxLayout()
+        foot.addLayout(answer_row(self, "Take it", self.take))
+        foot.addWidget(self.progress)
+        box = column(now, spacing=8, margins=(16, 14, 16, 14))
+        box.addWidget(self.rows, 1)
+        box.addWidget(self.said)
+        box.addLayout(foot)
+        self.setLayout(box)
+        session.jobs.ask("mend", session.mends_of(margin), self._take_found, self._failed, progressed=self._progressed)
+
+    def _progressed(self, share: float) -> None:
+        self.progress.setValue(round(1000 * share))
+
+    def _failed(self, error: Exception) -> None:
+        self.progress.hide()
+        self.said.setText(words_of(error))
+
+    def _take_found(self, found: object) -> None:
+        assert isinstance(found, list)
+        self.found = found
+        self.progress.hide()
+        fill(self.rows, [_row(mend) for mend in self.found], (2, 3))
+        self.said.setText(
+            "A row looked at is tried: band, figures and margins show it. Nothing is kept before Enter."
+            if found
+            else "Neither one value of this build nor one part of the shelf clears it alone: look for both with Find."
+        )
+        if found:
+            self.rows.setFocus()
+            self.rows.setCurrentCell(0, 0)
+
+    def try_row(self, row: int) -> None:
+        """Show the build with this change, without keeping it."""
+        if 0 <= row < len(self.found):
+            mend = self.found[row]
+            why_not = self._session.try_part(mend.slot, mend.part)
+            if why_not:
+                self.said.setText(f"It cannot join: {why_not}.")
+
+    def take(self) -> None:
+        """Keep the change of the row in hand."""
+        row = self.rows.currentRow()
+        if 0 <= row < len(self.found):
+            self._session.take_mend(self.found[row])
+            super().accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.take()
+        else:
+            super().keyPressEvent(event)
+
+    def done(self, answer: int) -> None:
+        """Close, in whichever way; what is under way ends and what was tried is put back."""
+        self._session.jobs.cancel("mend")
+        self._session.leave_trial()
+        super().done(answer)
+
+
+def _row(mend: Mend) -> tuple[str, ...]:
+    cost = "–" if mend.cost is None else "drawer" if mend.cost == 0.0 else f"{mend.cost:.2f}"
+    return (
+        mend.words, f"{short_margin_words(mend.margin)}, {mend.margin.state}",
+        f"{shown(mend.watts[0], 'W')} → {shown(mend.watts[1], 'W')}", cost, ", ".join(mend.worse) or "nothing else",
+    )  # fmt: skip

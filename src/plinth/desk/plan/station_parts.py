@@ -1,0 +1,142 @@
+"""What stands in the chosen station: each part can be changed, or exchanged along the shelf."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
+
+from plinth.builds.build import Build
+from plinth.builds.fields import in_sentence
+from plinth.builds.short_words import short_words
+from plinth.builds.stations import is_there, part_in, station
+from plinth.desk.asking import ask
+from plinth.desk.labels import button, clear, column, label
+from plinth.desk.part_form import PartForm
+from plinth.desk.session import BenchSession
+from plinth.shelf.influence import still_assumed
+from plinth.shelf.slots import KINDS, WORDS, slots_of
+
+
+class StationParts(QWidget):
+    """The parts of the station in hand, each to be changed; ``shelf_asked``, ``slot_asked`` for those of the shelf."""
+
+    shelf_asked = Signal()
+    slot_asked = Signal(str)
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self.title = label("", "title")
+        self._rows = column(spacing=2)
+        self.change_buttons: dict[str, QPushButton] = {}
+        self.put_buttons: dict[str, QPushButton] = {}
+        self.shelf_button = button("Shelf …", tip="Other parts, and what this build becomes (Ctrl+Shift+S)")
+        self.shelf_button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.shelf_button.clicked.connect(self.shelf_asked)
+        self.invented, self.assumed = label("", "caution", wrap=True), label("", "soft", wrap=True)
+        box = column(self.invented, self.assumed, self.title, spacing=4)
+        box.addLayout(self._rows)
+        self.setLayout(box)
+        session.station_chosen.connect(self.refresh)
+        session.plan_changed.connect(self.refresh)
+        session.predicted.connect(self._say_assumed)
+        self._shown: tuple[object, ...] = ()
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the parts for the station in hand."""
+        session = self._session
+        count, every = session.invented
+        self.invented.setText(
+            f"An invented example until every part is yours: {count} of {every} are still invented. Exchange them, or "
+            "change what is stated of them."
+        )
+        self.invented.setVisible(count > 0 and not session.demo)
+        here = station(session.build, session.station)
+        fitted = [part_in(session.build, slot) for slot in here.slots]
+        if (here.key, fitted) == self._shown:
+            return
+        self._shown = (here.key, fitted)
+        clear(self._rows)
+        self.change_buttons, self.put_buttons = {}, {}
+        self.title.setText(here.title)
+        self.shelf_button.setText(f"Shelf: {here.title.lower()} …")
+        self.shelf_button.setVisible(bool(slots_of(session.build, here.key)))
+        words = _fixed_words(here.key, session)
+        if words:
+            self._rows.addWidget(label(words, "soft", wrap=True))
+        for slot in here.slots:
+            part = part_in(session.build, slot)
+            if not is_there(session.build, slot):
+                put = _row(f"Put in a {WORDS[slot]} …", "Choose one along the shelf")
+                put.clicked.connect(lambda _checked=False, slot=slot: self.slot_asked.emit(slot))
+                self.put_buttons[slot] = put
+                self._rows.addWidget(put)
+                continue
+            one = _row(f"Change {short_words(part)} …", "Type what is stated of it")
+            one.clicked.connect(lambda _checked=False, slot=slot: self.change(slot))
+            self.change_buttons[slot] = one
+            self._rows.addWidget(one)
+            if slot in KINDS and slot not in ("load", "mains", "hookup"):
+                other = _row(f"Another {part.name} was fitted", "Readings of the one before do not count for it")
+                other.clicked.connect(lambda _checked=False, slot=slot: self._session.fit_another(slot))
+                self._rows.addWidget(other)
+
+    def _say_assumed(self) -> None:
+        """What is still assumed, and what of it is worth knowing first; nothing of a moving slider."""
+        prediction = self._session.prediction_kept
+        found = still_assumed(self._session.plan_kept.build, prediction)
+        told = sum(one.guessed for one in found)
+        first = ", ".join(f"{in_sentence(one.words)} ({one.part})" for one in found[:3] if one.share > 0.0)
+        self.assumed.setText(f"Still assumed: {told} values. Worth knowing first: {first}." if told and first else "")
+        self.assumed.setVisible(bool(self.assumed.text()))
+
+    def ask_makeup(self) -> None:
+        """Ask how this build is made."""
+        from plinth.desk.plan.makeup_form import MakeupForm
+
+        ask(MakeupForm(self.window(), self._session, self._session.remake))
+
+    def change(self, slot: str) -> None:
+        """Ask for what is stated of the part in ``slot``."""
+        form = PartForm(self.window(), part_in(self._session.build, slot))
+        if ask(form):
+            self._session.restate(slot, form.part)
+
+
+def _row(words: str, tip: str = "") -> QPushButton:
+    """A row that gives way where the column is narrow, so that it does not push the values beside it out of sight."""
+    made = button(words, "row", tip=f"{words}: {tip}" if tip else words)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+    return made
+
+
+def _fixed_words(key: str, session: BenchSession) -> str:
+    build = session.build
+    match key:
+        case "wall":
+            if build.mains is None or build.supply.kind == "direct":
+                return "Nothing comes from the wall: bench supplies hold the rails."
+            return (
+                f"{build.mains.name}: {build.mains.v_nominal_rms:g} V, ±{100 * build.mains.tolerance:.0f} %, "
+                f"{build.mains.frequency_hz:g} Hz. Move the mains slider to see a low or high day."
+            )
+        case "entry":
+            return f"{build.entry.name}, fuse {build.entry.fuse_kind} {build.entry.fuse_a_rms:g} A."
+        case "rails":
+            made = [part_in(build, slot).name for key in ("transformer", "reservoir") for slot in _slots(build, key)]
+            extra = ""
+            if build.supply.kind == "linear" and build.supply.input_supply is not None:
+                count = len(build.channels) if build.one_supply_per_channel else 1
+                extra = (
+                    f" {'Each channel has' if count > 1 else 'The modules have'} a regulated input supply of its own."
+                )
+            return f"What {', '.join(made)} make. Choose the stations before to exchange a part.{extra}"
+        case "protection":
+            trip = build.protection.dc_threshold_v
+            known = "DC threshold not stated" if trip is None else f"trips above {trip:g} V of DC"
+            return f"{build.protection.name}: mutes for {build.protection.mute_s:g} s, {known}."
+        case _:
+            return ""
+
+
+def _slots(build: Build, key: str) -> tuple[str, ...]:
+    return station(build, key).slots

@@ -1,0 +1,1 @@
+"""The shelf: a table of what this build becomes with each part."""

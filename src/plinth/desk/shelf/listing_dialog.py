@@ -1,0 +1,189 @@
+"""A listing read: pasted or dropped; what is found stands with the words it came from, to take or to leave."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pydantic
+from PySide6.QtCore import QMimeData, Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPlainTextEdit,
+    QTableWidget,
+    QTableWidgetItem,
+    QWidget,
+)
+
+from plinth.builds.fields import WORDS, PartField, part_fields
+from plinth.builds.files import words_of
+from plinth.desk.labels import answer_row, column, label
+from plinth.desk.look import look
+from plinth.desk.part_form import field_text, field_value
+from plinth.desk.session import BenchSession
+from plinth.shelf.listing.part import part_from, usual_part
+from plinth.shelf.listing.read import KINDS, Listing, guess_kind, read_listing
+from plinth.shelf.listing.words import Found
+from plinth.units.errors import QuantityError
+
+KIND_WORDS = dict(zip(KINDS, ("transformer", "capacitor", "class D module", "class AB module or chip"), strict=True))
+
+
+LARGEST_BYTES = 200_000
+
+
+class ListingText(QPlainTextEdit):
+    """A field for a text: typed, pasted, or a file of text dropped on it."""
+
+    def __init__(self, refused: Callable[[str], None]) -> None:
+        super().__init__()
+        self._refused = refused
+
+    def canInsertFromMimeData(self, source: QMimeData) -> bool:
+        return source.hasText() or source.hasUrls()
+
+    def insertFromMimeData(self, source: QMimeData) -> None:
+        files = [Path(url.toLocalFile()) for url in source.urls() if url.isLocalFile()]
+        if not files:
+            super().insertFromMimeData(source)
+            return
+        try:
+            data = files[0].read_bytes() if files[0].stat().st_size <= LARGEST_BYTES else b"\0"
+        except OSError as error:
+            self._refused(f"{files[0].name} cannot be read: {error.strerror}.")
+            return
+        if b"\0" in data or data.startswith(b"%PDF"):
+            self._refused(f"Found {files[0].name}, expected a file of plain text: open it, and copy the words from it.")
+            return
+        self.insertPlainText(data.decode("utf-8", errors="replace"))
+
+
+class ListingDialog(QDialog):
+    """See the module. Nothing is guessed silently: what is not taken stays assumed."""
+
+    def __init__(self, parent: QWidget, session: BenchSession) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setWindowTitle("Read a listing")
+        self.resize(look.px(820), look.px(640))
+        self.text, self.name, self.kind = ListingText(self._refuse), QLineEdit(), QComboBox()
+        self.text.setPlaceholderText("Paste a shop page, a manual or a title line: Toroidal transformer 225VA 2*25V …")
+        self.text.setAccessibleName("Text of the listing")
+        self.text.setTabChangesFocus(True)
+        self.name.setPlaceholderText("what you call it")
+        self.name.setAccessibleName("Name of the part")
+        self.kind.addItems(list(KIND_WORDS.values()))
+        self.kind.setAccessibleName("Kind of part")
+        self.rows = QTableWidget(0, 3)
+        self.rows.setHorizontalHeaderLabels(["Property", "Value", "Words it came from"])
+        self.rows.verticalHeader().hide()
+        self.rows.setShowGrid(False)
+        self.rows.setAccessibleName("What was found; Space takes or leaves a line, the value can be mended")
+        header = self.rows.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        self.contradictions, self.said = label("", "caution", wrap=True), label("", "over", wrap=True)
+        self.contradictions.hide()
+        head = QHBoxLayout()
+        for words, field in (("It is a", self.kind), ("called", self.name)):
+            head.addWidget(label(words, "soft"))
+            head.addWidget(field, 1 if field is self.name else 0)
+        box = column(self.text, spacing=8, margins=(16, 14, 16, 14))
+        box.addLayout(head)
+        for widget in (self.rows, self.contradictions, self.said):
+            box.addWidget(widget, 1 if widget is self.rows else 0)
+        box.addLayout(answer_row(self, "Put it on the shelf", self.take))
+        self.setLayout(box)
+        self._found: tuple[Found, ...] = ()
+        self._fields: dict[str, PartField] = {}
+        self._listing: Listing | None = None
+        self._kind_chosen = False
+        self.text.textChanged.connect(self._read)
+        self.kind.activated.connect(self._choose_kind)
+        self.text.setFocus()
+
+    def _refuse(self, sentence: str) -> None:
+        self.said.setText(sentence)
+
+    def _choose_kind(self, _index: int) -> None:
+        self._kind_chosen = True
+        self._read()
+
+    def _read(self) -> None:
+        text = self.text.toPlainText()
+        guessed = guess_kind(text)
+        if guessed is not None and not self._kind_chosen:
+            self.kind.setCurrentText(KIND_WORDS[guessed])
+        kind = list(KINDS)[self.kind.currentIndex()]
+        self._listing = read_listing(text, kind)
+        self._fields = {field.path: field for field in part_fields(usual_part(kind))}
+        self._found = tuple(one for one in self._listing.properties if one.path in self._fields)
+        claims = tuple(one for one in self._listing.found if one.path == "claim")
+        self.rows.setRowCount(len(self._found) + len(claims))
+        for row, one in enumerate((*self._found, *claims)):
+            self._show(row, one)
+        self.contradictions.setText("\n".join(self._listing.contradictions))
+        self.contradictions.setVisible(bool(self._listing.contradictions))
+        nothing = bool(text.strip()) and not self._found and not claims
+        self.said.setText(
+            "Nothing found in it that such a part states: choose another kind, or type it." if nothing else ""
+        )
+        if not self.name.isModified():
+            self.name.setText(" ".join(text.strip().splitlines()[0].split())[:60] if text.strip() else "")
+
+    def _show(self, row: int, one: Found) -> None:
+        field = self._fields.get(one.path)
+        words = "Listed power" if field is None else WORDS[one.path]
+        value = f"{one.value} W/Ω" if field is None else field_text(field, one.value)
+        for place, text in enumerate((words, value, one.words)):
+            cell = QTableWidgetItem(text)
+            flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+            if place == 0:
+                flags |= Qt.ItemFlag.ItemIsUserCheckable
+                cell.setCheckState(Qt.CheckState.Checked)
+            elif place == 1 and field is not None:
+                flags |= Qt.ItemFlag.ItemIsEditable
+            cell.setFlags(flags)
+            self.rows.setItem(row, place, cell)
+
+    def accepted_lines(self) -> list[Found]:
+        """What is taken, each with its value as it stands now. Raises QuantityError for a value that is none."""
+        assert self._listing is not None, "something was pasted"
+        claims = [one for one in self._listing.found if one.path == "claim"]
+        taken = []
+        for row, one in enumerate((*self._found, *claims)):
+            mark, cell = self.rows.item(row, 0), self.rows.item(row, 1)
+            if mark is None or cell is None or mark.checkState() != Qt.CheckState.Checked:
+                continue
+            field = self._fields.get(one.path)
+            if field is None or cell.text() == field_text(field, one.value):
+                taken.append(one)
+                continue
+            value = field_value(field, cell.text())
+            if not isinstance(value, float | str):
+                raise QuantityError(f"{field.words}: found nothing, expected a value, or the line not taken")
+            taken.append(Found(one.path, value, f"{one.words}, mended to {cell.text().strip()}"))
+        return taken
+
+    def take(self) -> None:
+        """Put the part on the shelf, or say what is wrong; what was pasted stays."""
+        if self._listing is None or not self.text.toPlainText().strip():
+            self.said.setText("Found nothing pasted, expected the text of a listing.")
+            return
+        name = self.name.text().strip()
+        if not name:
+            self.said.setText("Found no name, expected one that you will know it by.")
+            return
+        try:
+            part = part_from(self._listing, self.accepted_lines(), name[:120])
+        except QuantityError as error:
+            self.said.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        except pydantic.ValidationError as error:
+            self.said.setText(f"These cannot be together: {words_of(error, '')[0].removeprefix(': ')}.")
+            return
+        if self._session.put_on_shelf(part):
+            self.accept()

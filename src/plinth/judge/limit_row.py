@@ -1,0 +1,75 @@
+"""Rules of the plain shape, a figure against one limit that a part states or that everybody knows: a row each."""
+
+import dataclasses
+from collections.abc import Callable
+
+from plinth.builds.build import Build
+from plinth.judge.making import make_margin
+from plinth.judge.margin import Margin
+from plinth.judge.state import State
+from plinth.predict.figure import Figure
+from plinth.predict.prediction import Prediction
+
+_MISSING = object()
+
+
+@dataclasses.dataclass(frozen=True)
+class LimitRow:
+    """``figures`` whose worse one is judged, ``limit`` a number or where a build states it (``supply.rectifier.…``).
+
+    ``scale`` what of the stated limit may be used; ``limit_words`` with ``{stated}`` in it, ``not_stated`` where nobody
+    states it. ``close`` and ``unknown`` left out say what ``clear`` says. ``mend_unknown`` what to do where the limit
+    is not stated. The rule applies where the part is in the build, one of its figures is predicted (or it is
+    ``unknown_without_figure``), and ``when`` holds.
+    """
+
+    key: str
+    label: str
+    station: str
+    figures: tuple[str, ...]
+    limit: float | str
+    limit_words: str
+    clear: str
+    over: str
+    mend: str
+    close: str = ""
+    unknown: str = ""
+    mend_unknown: str = ""
+    not_stated: str = "not stated"
+    scale: float = 1.0
+    floor: bool = False
+    unit: str = ""
+    unknown_without_figure: bool = False
+    when: Callable[[Build], bool] = lambda _build: True
+
+    def __call__(self, build: Build, prediction: Prediction) -> Margin | None:
+        """The margin of a build; None where the rule does not apply to it."""
+        found = self.limit if isinstance(self.limit, float) else _at(build, self.limit)
+        figure = self._figure(prediction)
+        if found is _MISSING or not self.when(build) or (figure is None and not self.unknown_without_figure):
+            return None
+        stated = found if isinstance(found, float | int) else None
+        words = self.not_stated if stated is None else self.limit_words.format(stated=stated, sign=_sign(build))
+        texts = {State.CLEAR: self.clear, State.CLOSE: self.close, State.UNKNOWN: self.unknown, State.OVER: self.over}
+        return make_margin(
+            self.key, self.label, self.station, figure, None if stated is None else self.scale * stated, words, texts,
+            self.mend_unknown if None in (stated, figure) and self.mend_unknown else self.mend,
+            floor=self.floor, unit=self.unit,
+        )  # fmt: skip
+
+    def _figure(self, prediction: Prediction) -> Figure | None:
+        found = [one for name in self.figures if (one := prediction.get(name)) is not None]
+        pick = min if self.floor else max
+        return pick(found, key=lambda figure: figure.value) if found else None
+
+
+def _at(build: Build, path: str) -> object:
+    """What a build states at a dotted place; ``_MISSING`` where it has no such part."""
+    found: object = build
+    for name in path.split("."):
+        found = getattr(found, name, _MISSING) if found is not None else _MISSING
+    return found
+
+
+def _sign(build: Build) -> str:
+    return "" if build.supply.single_rail else "±"

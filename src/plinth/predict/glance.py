@@ -1,0 +1,154 @@
+"""A build at a glance: its figures without a spread of their own, for many builds like one that is known well.
+
+On a coarse grid and from the known one's solution on; relative spreads and the worst phase are taken from there, and
+what happens at switch-on is left out. Within 1 % of the full prediction (held by a test over the family of builds).
+"""
+
+import contextlib
+import dataclasses
+import math
+from collections.abc import Mapping
+
+from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.clip_onset import ClipOnset
+from plinth.physics.rails.common_period import COARSE
+from plinth.physics.rails.network_steady import NetworkOnset
+from plinth.predict.circuit import PowerCircuit
+from plinth.predict.circuits import circuit_of, drive_of
+from plinth.predict.figure import Figure
+from plinth.predict.figures_of import figure_values
+from plinth.predict.inputs import inputs_of
+from plinth.predict.power_state import lay_period, network_onset, plain_onsets
+from plinth.predict.prediction import Prediction
+from plinth.predict.solution import Solution
+from plinth.predict.solve import solution_of, solve, with_spread_like, worst_figures
+
+
+@dataclasses.dataclass(frozen=True)
+class _Onset:
+    circuit: PowerCircuit
+    v_peak: float
+    plain: tuple[ClipOnset, ...] = ()
+    network: NetworkOnset | None = None
+    u_share: float | None = None
+
+    def held(self, ratio: float) -> bool:
+        """Whether the modules' own current limit comes first."""
+        return self.circuit.v_at_limit < ratio * self.v_peak
+
+    def power_w(self, ratio: float) -> float:
+        """Watts at clip, where the worst phase's onset is ``ratio`` of this one."""
+        v = min(ratio * self.v_peak, self.circuit.v_at_limit)
+        return v**2 / (2.0 * self.circuit.r_load) * math.cos(self.circuit.load_phase_rad)
+
+
+@dataclasses.dataclass(frozen=True)
+class WellKnown:
+    """A build predicted in full, its solution on the coarse grid from which others are sought, its onsets by load."""
+
+    prediction: Prediction
+    rough: Solution
+    onsets: Mapping[str, _Onset]
+
+    @property
+    def worst_ratio(self) -> float:
+        """Onset at the worst phase over that at the phase asked for."""
+        return self.prediction["clip_worst_v_peak"].value / self.prediction["clip_v_peak"].value
+
+
+def well_known(prediction: Prediction) -> WellKnown:
+    """Begin glances from a prediction. Raises PhysicsError."""
+    nominal = {key: one.value for key, one in prediction.inputs.items()}
+    rough = solution_of(prediction.build, prediction.situation, nominal, COARSE)
+    onsets = {}
+    for load in _loads(prediction.build):
+        with contextlib.suppress(PhysicsError):
+            onset = _onset_into(load, prediction, None)
+            # Whoever shows powers into every load has asked for the same, and it is remembered.
+            alone = solve(prediction.build.model_copy(update={"load": load}), _plainly(prediction.situation))
+            power, held = alone["clip_worst_power_w"], alone.points.held_by_current
+            onsets[load.identity] = dataclasses.replace(onset, u_share=None if held else power.u / power.value)
+    return WellKnown(prediction, rough, onsets)
+
+
+def glance(build: Build, known: WellKnown) -> Prediction:
+    """Figures of a build in the situation of the known one. Raises PhysicsError where it could not run."""
+    situation = known.prediction.situation
+    inputs = inputs_of(build, situation)
+    nominal = {key: one.value for key, one in inputs.items()}
+    near = known.rough if _alike(build, known.prediction.build) else None
+    try:
+        solution = solution_of(build, situation, nominal, COARSE, near)
+    except PhysicsError:
+        if near is None:
+            raise
+        # Sought from too far away; from nothing it may be found.
+        solution = solution_of(build, situation, nominal, COARSE)
+    figures = with_spread_like(figure_values(solution, surge=False), known.prediction)
+    figures |= worst_figures(figures, min(known.worst_ratio, 1.0))
+    return Prediction(build, situation, figures, inputs, solution, ())
+
+
+def _alike(build: Build, other: Build) -> bool:
+    """Whether a solution of one may lead to the other's: the same kinds of supply and stage in the same wiring."""
+    return (build.supply.kind, build.module.kind, build.wiring, build.supply.single_rail, build.channels) == (
+        other.supply.kind, other.module.kind, other.wiring, other.supply.single_rail, other.channels,
+    )  # fmt: skip
+
+
+def load_powers(prediction: Prediction, known: WellKnown) -> dict[str, Figure]:
+    """Clip power at the worst phase into each load at hand, by the load's identity; NaN where it cannot run.
+
+    Relative spread and worst phase are those of the known build.
+    """
+    found, alike = {}, _alike(prediction.build, known.prediction.build)
+    like = known.prediction["clip_worst_power_w"]
+    for load in _loads(prediction.build):
+        try:
+            onset = _onset_into(load, prediction, known.onsets.get(load.identity) if alike else None)
+            power = onset.power_w(known.worst_ratio)
+            share = _relative_u(load, onset.held(known.worst_ratio), prediction, known)
+        except PhysicsError:
+            power = share = math.nan
+        found[load.identity] = dataclasses.replace(like, value=power, u=power * share)
+    return found
+
+
+def _relative_u(load: Load, held: bool, prediction: Prediction, known: WellKnown) -> float:
+    """Standard uncertainty of a clip power as a share of it: that of what sets it, the modules' limit or the rails."""
+    limit = prediction.inputs["i_limit"]
+    if held:
+        return 2.0 * limit.u / limit.value
+    here = known.onsets.get(load.identity)
+    shares = [here.u_share if here is not None else None, *(one.u_share for one in known.onsets.values())]
+    rail = known.prediction["rail_no_load_v"]
+    # Where the limit sets it into every load, nothing is known but how far the rails themselves may be off.
+    return next((share for share in shares if share is not None), 2.0 * rail.u / rail.value)
+
+
+def _plainly(situation: Situation) -> Situation:
+    """At clip into the load at hand, whatever the sliders are set to."""
+    return situation.model_copy(update={"load_ohm": None, "level": 1.0, "lamp_w": None})
+
+
+def _loads(build: Build) -> tuple[Load, ...]:
+    return build.loads or (build.load,)
+
+
+def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Onset:
+    """Clip onset of a predicted build into another load."""
+    build = prediction.build.model_copy(update={"load": load})
+    situation = _plainly(prediction.situation)
+    z, _ = situation.impedance(build)
+    nominal = {key: one.value for key, one in prediction.inputs.items()}
+    drive = drive_of(build, situation)
+    circuit = drive.at_clip(circuit_of(build, situation, {**nominal, "r_load": z}))
+    period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, COARSE)
+    if circuit.plain:
+        plain = plain_onsets(circuit, period, drive.driven, near.plain if near else ())
+        return _Onset(circuit, min(one.v_peak for one in plain), plain)
+    found = network_onset(circuit, period, drive.driven, near.network if near else None)
+    return _Onset(circuit, found.v_peak, network=found)

@@ -1,0 +1,17 @@
+"""Whether the thing that a record is about is still a thing of the build."""
+
+from plinth.builds.build import Build
+from plinth.record.subject import Kind, read_subject
+
+
+def out_of_place(subject: str, build: Build) -> str:
+    """Why a record stands beside the build and no longer in it; empty where its channel and its load are there."""
+    about = read_subject(subject)
+    if about.kind is Kind.OTHER:
+        return ""
+    if about.channel not in (build.channel_keys or build.channels):
+        return f"{about.channel} is no channel of this build now"
+    loads = {one.identity for one in (*build.loads, build.load)}
+    if about.kind in (Kind.CLIP, Kind.CLIP_DRAW) and about.what not in loads:
+        return f"{about.what} is no load at hand now"
+    return ""

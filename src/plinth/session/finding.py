@@ -1,0 +1,51 @@
+"""Builds looked for over the shelf: asked off the thread, tried, taken."""
+
+from collections.abc import Callable, Mapping, Sequence
+from types import MappingProxyType
+
+from plinth.builds.parts import PART_KINDS, Part
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.session.mending import Going, Mending
+from plinth.shelf.find import Found, Outcome, Rank, find, slots_for_clearing
+from plinth.shelf.slots import joined_all
+from plinth.shelf.wanted import Wanted
+
+NOTHING: Mapping[str, Part] = MappingProxyType({})
+
+
+class Finding(Mending):
+    """Find me."""
+
+    def finds(
+        self, wanted: Wanted, slots: Sequence[str], rank: Rank, fixed: Mapping[str, Part] = NOTHING
+    ) -> Callable[[Going], Outcome]:
+        """The search from the build as it is kept, with parts that are ``fixed`` in it, to be run off the thread."""
+        plan, items = self.plan_kept, self.items(tuple(PART_KINDS.values()))
+
+        def work(task: Going) -> Outcome:
+            base = joined_all(plan.build, fixed)
+            if isinstance(base, str):
+                raise PhysicsError(f"it cannot join this build: {base}")
+            return find(base, plan.situation, wanted, slots, items, rank, task.progress)
+
+        return work
+
+    def clearing_slots(self) -> tuple[str, ...]:
+        """The stations where what is over can be mended."""
+        return slots_for_clearing(self.plan_kept.build, self.margins)
+
+    def try_found(self, found: Found, fixed: Mapping[str, Part] = NOTHING) -> str:
+        """Look at a build that was found, without keeping anything."""
+        return self.try_parts(_parts(found, fixed))
+
+    def take_found(self, found: Found, wanted: Wanted, fixed: Mapping[str, Part] = NOTHING) -> bool:
+        """Take its parts, as one step of undo; why stands in the diary."""
+        parts = _parts(found, fixed)
+        if not parts:
+            self.leave_trial()
+            return True
+        return self.swap_all(parts, f"Found for: {wanted.words}.")
+
+
+def _parts(found: Found, fixed: Mapping[str, Part]) -> dict[str, Part]:
+    return {**fixed, **{slot: item.part for slot, item in found.items.items() if item is not None}}

@@ -1,0 +1,200 @@
+"""The shelf of the open workshop: parts added, changed, copied, hidden, taken in and written out; each step undone."""
+
+import dataclasses
+import json
+from collections.abc import Callable, Collection, Sequence
+from pathlib import Path
+
+from plinth.builds.files import BuildFileError
+from plinth.builds.parts import PART_KINDS, Part
+from plinth.builds.stock import Stock
+from plinth.record.clock import now
+from plinth.report.bill import bill_csv, bill_html
+from plinth.report.file_out import write_whole
+from plinth.session.announcing import Telling
+from plinth.session.core import Core
+from plinth.session.runner import Runner
+from plinth.shelf.bill import Bill, bill_of
+from plinth.shelf.files import read_items, written_csv, written_json
+from plinth.shelf.item import Paper, ShelfItem
+from plinth.shelf.papers import MOST_BYTES, MOST_NOTE, readable_words
+from plinth.workshop.errors import WorkshopError
+from plinth.workshop.store import Workshop
+
+
+class ShelfOf(Core):
+    """The shelf of the workshop in hand."""
+
+    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
+        super().__init__(workshop, jobs, tell)
+        self._items: list[ShelfItem] | None = None
+        self._shelf_steps: list[tuple[str, Callable[[], None]]] = []
+
+    def items(self, kinds: Sequence[type[Part]]) -> list[ShelfItem]:
+        """What is on the shelf of these kinds; read from the file once."""
+        if self._items is None:
+            try:
+                self._items = self._with_papers(self.workshop.items())
+            except WorkshopError as error:
+                self.tell.trouble(str(error))
+                return []
+        return [item for item in self._items if type(item.part) in kinds]
+
+    def _with_papers(self, items: list[ShelfItem]) -> list[ShelfItem]:
+        by_part: dict[int, list[Paper]] = {}
+        for paper in self.workshop.papers():
+            by_part.setdefault(paper.part, []).append(paper)
+        if not by_part:
+            return items
+        return [dataclasses.replace(item, papers=tuple(by_part.get(item.number, ()))) for item in items]
+
+    def add_paper(self, item: ShelfItem, path: Path) -> str:
+        """Keep a file with a part on the shelf; a sentence where that cannot be, else empty."""
+        if path.exists() and not path.is_file():
+            return f"{path.name} is not a file, expected a sheet, a picture or a text."
+        try:
+            size = path.stat().st_size
+            content = path.read_bytes() if size <= MOST_BYTES else b""
+        except OSError as error:
+            return f"{path.name} could not be read ({error.strerror or error})."
+        if size > MOST_BYTES:
+            most = f"{MOST_BYTES / 1e6:.0f} MB"
+            return f"Found {path.name} of {size / 1e6:.1f} MB, expected at most {most}: make it smaller."
+        if not content:
+            return f"Found {path.name} empty, expected a sheet, a picture or a text."
+        words = readable_words(content)
+        if not self._try(lambda: self.workshop.add_paper(item.number, path.name, content, words)):
+            return "It could not be kept: see the window."
+        self._shelf_changed()
+        return ""
+
+    def note_paper(self, paper: Paper, note: str) -> bool:
+        """Keep a note with a paper."""
+        if not self._try(lambda: self.workshop.note_paper(paper.number, note.strip()[:MOST_NOTE])):
+            return False
+        self._shelf_changed()
+        return True
+
+    def remove_paper(self, paper: Paper) -> bool:
+        """Take a paper off; it can be taken back."""
+        content = self.paper_content(paper)
+        if content is None or not self._try(lambda: self.workshop.remove_paper(paper.number)):
+            return False
+
+        def back() -> None:
+            self.workshop.add_paper(paper.part, paper.name, content, paper.words, paper.note)
+
+        self._shelf_steps.append((f"{paper.name} taken off", back))
+        self._shelf_changed()
+        return True
+
+    def paper_content(self, paper: Paper) -> bytes | None:
+        """What is in a paper; None (and ``trouble``) where it cannot be read as it was written."""
+        try:
+            found = self.workshop.paper_content(paper.number)
+        except WorkshopError as error:
+            self.tell.trouble(str(error))
+            return None
+        if found is None:
+            self.tell.trouble(f"{paper.name} is not as it was written, or gone. The other papers are whole.")
+        return found
+
+    def shelf(self, kind: type[Part]) -> list[Part]:
+        """The parts of one kind on the shelf that are not hidden."""
+        return [item.part for item in self.items((kind,)) if not item.stock.hidden]
+
+    def put_on_shelf(self, part: Part, stock: Stock | None = None) -> bool:
+        """Keep a part for other builds."""
+        return self._add_to_shelf([(part, stock or Stock())], f"{part.name} put on the shelf")
+
+    def change_item(self, item: ShelfItem, words: str = "") -> bool:
+        """What is known of a part on the shelf is this from now on; builds keep what they have of it."""
+        before = next((one for one in self.items((type(item.part),)) if one.number == item.number), None)
+        if before is None or before == item:
+            return before is not None
+        if not self._try(lambda: self.workshop.change_item(item)):
+            return False
+        self._shelf_steps.append((words or f"{item.part.name} changed", lambda: self.workshop.change_item(before)))
+        self._shelf_changed()
+        return True
+
+    def hide_item(self, item: ShelfItem, *, hidden: bool) -> bool:
+        """Take a part out of sight, or back; it stays in the file."""
+        changed = ShelfItem(item.number, item.part, item.stock.model_copy(update={"hidden": hidden}))
+        return self.change_item(changed, f"{item.part.name} {'hidden' if hidden else 'shown again'}")
+
+    def copy_item(self, item: ShelfItem) -> bool:
+        """A part of one's own like this one, which is then changed."""
+        taken = {one.part.name for one in self.items((type(item.part),))}
+        name, number = f"{item.part.name}, mine", 1
+        while name in taken:
+            number += 1
+            name = f"{item.part.name}, mine {number}"
+        mine = item.part.model_copy(update={"name": name, "key": ""})
+        return self._add_to_shelf([(mine, item.stock.model_copy(update={"hidden": False}))], f"{name} put on the shelf")
+
+    def take_in_parts(self, path: Path) -> str:
+        """Parts from a file written by Plinth (JSON or CSV); a sentence on what came of it."""
+        try:
+            found = read_items(path)
+        except BuildFileError as error:
+            return str(error)
+        if not self._add_to_shelf(found, f"{len(found)} parts taken in from {path.name}"):
+            return "They could not be kept."
+        return f"{len(found)} part{'s' * (len(found) != 1)} taken in from {path.name}."
+
+    def write_parts(self, path: Path, items: Sequence[ShelfItem]) -> str:
+        """Write parts as JSON or CSV, by the file's ending; a sentence on what came of it."""
+        text = written_csv(items) if path.suffix.lower() == ".csv" else json.dumps(written_json(items), indent=2) + "\n"
+        try:
+            write_whole(path, text)
+        except OSError as error:
+            return f"{path} could not be written ({error.strerror or error}). Choose another folder."
+        return f"Written: {len(items)} part{'s' * (len(items) != 1)} to {path}."
+
+    def bill(self, units: int = 1, left_out: Collection[str] = ()) -> Bill:
+        """What so many builds like the one in hand cost, as it is kept, without what is left out."""
+        return bill_of(self.plan_kept.build, self.items(tuple(PART_KINDS.values())), units, left_out)
+
+    def bill_page(self, units: int = 1, left_out: Collection[str] = ()) -> str:
+        """The bill as a page of HTML."""
+        return bill_html(self.plan_kept.build, self.bill(units, left_out), now())
+
+    def write_bill(self, path: Path, units: int = 1, left_out: Collection[str] = ()) -> str:
+        """Write the bill as CSV or HTML, by the file's ending; a sentence on what came of it."""
+        bill = self.bill(units, left_out)
+        text = bill_csv(bill) if path.suffix.lower() == ".csv" else bill_html(self.plan_kept.build, bill, now())
+        try:
+            write_whole(path, text)
+        except OSError as error:
+            return f"{path} could not be written ({error.strerror or error}). Choose another folder."
+        return f"Written: {path}."
+
+    @property
+    def can_undo_shelf(self) -> bool:
+        """Whether there is a step on the shelf to take back."""
+        return bool(self._shelf_steps)
+
+    def undo_shelf(self) -> str:
+        """Take the last step on the shelf back; what it was, empty where there is none or it could not be kept."""
+        if not self._shelf_steps:
+            return ""
+        words, back = self._shelf_steps[-1]
+        if not self._try(back):
+            return ""
+        self._shelf_steps.pop()
+        self._shelf_changed()
+        return words
+
+    def _add_to_shelf(self, found: Sequence[tuple[Part, Stock]], words: str) -> bool:
+        made: list[ShelfItem] = []
+        if not self._try(lambda: made.extend(self.workshop.add_items(found))):
+            return False
+        numbers = [item.number for item in made]
+        self._shelf_steps.append((words, lambda: self.workshop.remove_items(numbers)))
+        self._shelf_changed()
+        return True
+
+    def _shelf_changed(self) -> None:
+        self._items = None
+        self.tell.plan_changed()

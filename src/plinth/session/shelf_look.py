@@ -1,0 +1,278 @@
+"""Looking along the shelf for a slot of the build in hand: what is found, in which order, what the build becomes.
+
+Consequences are computed a few at a time, those in sight first, and anew when the build changes.
+"""
+
+import dataclasses
+import math
+from collections.abc import Callable, Mapping, Sequence
+
+from plinth.builds.build import Build
+from plinth.builds.parts import Part
+from plinth.builds.situation import Situation
+from plinth.builds.stations import part_in, stations
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.session.session import Session
+from plinth.shelf.columns import PartColumn, columns_of
+from plinth.shelf.consequence import Consequence, Here, begin, consequence
+from plinth.shelf.item import ShelfItem
+from plinth.shelf.query import Query, read_query
+from plinth.shelf.slots import KINDS
+from plinth.units.shown import shown
+
+# So many rows are computed before the next are asked for: what is in sight may have changed by then.
+AT_A_TIME = 6
+PART, COSTS, DRAWER, RAIL, MARGIN, VALUE = "part", "costs", "drawer", "rail", "margin", "watts for the money"
+
+
+@dataclasses.dataclass(frozen=True)
+class Head:
+    """A column: ``key`` to sort by (a part's own column: its head; a load: its identity), and its words."""
+
+    key: str
+    words: str
+    of_build: bool = False
+
+
+class ShelfLook:
+    """``changed`` is called when rows or their order changed, ``computed`` when consequences came (of these rows)."""
+
+    def __init__(self, session: Session, changed: Callable[[], None], computed: Callable[[list[int]], None]) -> None:
+        self._session, self._changed, self._computed = session, changed, computed
+        self.slot = ""
+        self.fitted: Part | None = None
+        self.rows: tuple[ShelfItem, ...] = ()
+        self.every = 0
+        self.query = Query(())
+        self.only_fitting = self.with_hidden = False
+        self.sorted_by, self.falling = PART, False
+        self.why_none = ""
+        self._text = ""
+        self._columns: tuple[PartColumn, ...] = ()
+        self._made_for: tuple[Build, Situation] | None = None
+        self._here: Here | None = None
+        self._found: dict[Part, Consequence] = {}
+        self._in_sight: tuple[int, int] = (0, 20)
+        self._asked = 0
+
+    # What is looked at
+
+    def open(self, slot: str) -> None:
+        """Look along the parts for another slot."""
+        self.slot, self._text, self.query = slot, "", Query(())
+        self._columns = columns_of(KINDS[slot])
+        self.sorted_by, self.falling = PART, False
+        self._forget()
+        self.refresh()
+
+    def close(self) -> None:
+        """Nobody looks any more: what is under way ends."""
+        self.slot, self.rows, self.fitted = "", (), None
+        self._asked += 1
+        self._changed()
+
+    def search(self, text: str) -> None:
+        """Ask for other parts; the text may be anything."""
+        self._text = text
+        self.query = read_query(text, KINDS[self.slot])
+        self.refresh()
+
+    def sort(self, key: str, *, falling: bool) -> None:
+        """Another order."""
+        self.sorted_by, self.falling = key, falling
+        self.refresh()
+
+    def show_only(self, *, fitting: bool | None = None, hidden: bool | None = None) -> None:
+        """Only what can join; what is hidden too."""
+        self.only_fitting = self.only_fitting if fitting is None else fitting
+        self.with_hidden = self.with_hidden if hidden is None else hidden
+        self.refresh()
+
+    def sees(self, first: int, last: int) -> None:
+        """These rows are in sight: they come first."""
+        self._in_sight = (first, last)
+        self._go_on()
+
+    def refresh(self) -> None:
+        """Take shelf and build anew; consequences of before stay where neither build nor situation changed."""
+        if not self.slot:
+            return
+        plan = self._session.plan_kept
+        if self.slot not in (slot for one in stations(plan.build) for slot in one.slots):
+            # Another kind of supply has no such place.
+            self.close()
+            return
+        self.fitted = part_in(plan.build, self.slot)
+        if self._made_for != (plan.build, plan.situation):
+            self._forget()
+            self._made_for = (plan.build, plan.situation)
+        items = [i for i in self._session.items(KINDS[self.slot]) if self.with_hidden or not i.stock.hidden]
+        self.every = len(items)
+        found = [item for item in items if self.query.met(item)]
+        if self.only_fitting:
+            found = [item for item in found if not self._why_not(item)]
+        self.rows = tuple(self._in_order(found))
+        self._changed()
+        self._go_on()
+
+    # Columns
+
+    @property
+    def heads(self) -> tuple[Head, ...]:
+        """All columns: the part's own, its stock, what the build becomes."""
+        build = self._session.plan_kept.build
+        loads = build.loads or (build.load,)
+        return (
+            Head(PART, "Part"),
+            *(Head(one.head, one.head) for one in self._columns),
+            Head(COSTS, "costs"), Head(DRAWER, "drawer"), Head(RAIL, "rail, none", of_build=True),
+            *(Head(load.identity, f"{load.r_ohm:.3g} Ω", of_build=True) for load in loads),
+            Head(MARGIN, "tightest margin", of_build=True),
+        )  # fmt: skip
+
+    def own_text(self, item: ShelfItem, head: str) -> str:
+        """The text of one of the part's own columns; a dash where its kind has no such."""
+        column = next((one for one in columns_of((type(item.part),)) if one.head == head), None)
+        if column is None:
+            place = [one.head for one in self._columns].index(head)
+            others = columns_of((type(item.part),))
+            column = others[place] if place < len(others) else None
+        return "–" if column is None else column.text(item.part)
+
+    @property
+    def sign(self) -> str:
+        """What stands before rail volts of this build."""
+        return "" if self._session.plan_kept.build.supply.single_rail else "±"
+
+    def consequence_of(self, item: ShelfItem) -> Consequence | None:
+        """What the build becomes with it; None while that is computed."""
+        return self._found.get(item.part)
+
+    def effect_of(self, part: Part, say: Callable[[str], None]) -> None:
+        """Say what the build becomes with this part, beside what it is as it is kept."""
+        known, asked, as_it_is = self._here, self._asked, self.fitted or part
+        if known is None:
+            return
+
+        def work(_task: object) -> tuple[Consequence, Consequence]:
+            return consequence(known, as_it_is), consequence(known, part)
+
+        def done(found: object) -> None:
+            assert isinstance(found, tuple)
+            now, then = found
+            if asked == self._asked:
+                say(effect_words(now, then, self._loads()))
+
+        self._session.jobs.ask("effect", work, done, lambda error: say(str(error)))
+
+    def _loads(self) -> dict[str, str]:
+        build = self._session.plan_kept.build
+        return {load.identity: f"{load.r_ohm:.3g} Ω" for load in build.loads or (build.load,)}
+
+    # Order
+
+    def _in_order(self, items: list[ShelfItem]) -> list[ShelfItem]:
+        known = [item for item in items if not _unknown(self._sort_value(item))]
+        rest = [item for item in items if _unknown(self._sort_value(item))]
+        return [*sorted(known, key=self._sort_value, reverse=self.falling), *rest]
+
+    def _sort_value(self, item: ShelfItem) -> tuple[int, float | str]:
+        value: float | str
+        found = self._found.get(item.part) or Consequence()
+        if self.sorted_by == PART:
+            return (0, item.part.name.lower())
+        if self.sorted_by == COSTS:
+            each = item.stock.each_at(1)
+            value = math.nan if each is None else each
+        elif self.sorted_by == DRAWER:
+            value = float(item.stock.in_drawer) if item.stock.in_drawer else math.nan
+        elif self.sorted_by == RAIL:
+            value = math.nan if found.rail is None else found.rail.value
+        elif self.sorted_by == MARGIN:
+            value = found.room
+        elif self.sorted_by == VALUE:
+            each = item.stock.each_at(1)
+            value = found.watts / each if each else math.nan
+        elif self.sorted_by in found.powers or any(one.key == self.sorted_by and one.of_build for one in self.heads):
+            value = found.powers[self.sorted_by].value if self.sorted_by in found.powers else math.nan
+        else:
+            column = next((one for one in columns_of((type(item.part),)) if one.head == self.sorted_by), None)
+            value = math.nan if column is None else column.key(item.part)
+        return (0, value) if isinstance(value, float) else (1, value)
+
+    # Consequences
+
+    def _forget(self) -> None:
+        self._here, self._found, self._made_for, self.why_none = None, {}, None, ""
+        self._asked += 1
+
+    def _why_not(self, item: ShelfItem) -> str:
+        found = self._found.get(item.part)
+        return "" if found is None else found.why_not
+
+    def _go_on(self) -> None:
+        wanted = self._next() if self.slot else []
+        if not wanted or self.why_none:
+            return
+        asked, here, plan, slot = self._asked, self._here, self._session.plan_kept, self.slot
+
+        def work(_task: object) -> tuple[int, Here, dict[Part, Consequence]]:
+            known = here or begin(plan.build, plan.situation, slot)
+            return asked, known, {part: consequence(known, part) for part in wanted}
+
+        self._session.jobs.ask("shelf", work, self._take, self._failed)
+
+    def _next(self) -> list[Part]:
+        first, last = self._in_sight
+        order: Sequence[ShelfItem] = (*self.rows[first : last + 1], *self.rows)
+        found: dict[Part, None] = {}
+        for item in order:
+            if item.part not in self._found:
+                found[item.part] = None
+                if len(found) == AT_A_TIME:
+                    break
+        return list(found)
+
+    def _take(self, got: object) -> None:
+        assert isinstance(got, tuple)
+        asked, here, found = got
+        if asked != self._asked:
+            # Of another build, or of another slot: asked anew.
+            self._go_on()
+            return
+        self._here = here
+        self._found |= found
+        if (self.only_fitting or self.sorted_by not in (PART, COSTS, DRAWER)) and not self._next():
+            # All are known: only now the order holds.
+            self.refresh()
+            return
+        self._computed([k for k, item in enumerate(self.rows) if item.part in found])
+        self._go_on()
+
+    def _failed(self, error: Exception) -> None:
+        if isinstance(error, PhysicsError):
+            self.why_none = f"This build cannot run as it is, so nothing can be said of it with another part: {error}."
+            self._changed()
+            return
+        self._session.tell.fault("shelf", error)
+
+
+def effect_words(now: Consequence, then: Consequence, loads: Mapping[str, str]) -> str:
+    """What changes from one to the other, in a line: watts into each load, rails, the tightest margin."""
+    if then.why_not:
+        return f"It cannot join: {then.why_not}."
+    said = [
+        f"{words}: {shown(now.powers[key].value, 'W')} → {shown(then.powers[key].value, 'W')}"
+        for key, words in loads.items()
+        if key in now.powers and key in then.powers
+    ]
+    if now.rail is not None and then.rail is not None:
+        said.append(f"rail {shown(now.rail.value, 'V')} → {shown(then.rail.value, 'V')}")
+    if then.margin is not None and then.margin.figure is not None:
+        margin, figure = then.margin, then.margin.figure
+        said.append(f"{margin.label.lower()} {shown(figure.value, margin.unit)}, {margin.state}")
+    return " · ".join(said)
+
+
+def _unknown(value: tuple[int, float | str]) -> bool:
+    return isinstance(value[1], float) and math.isnan(value[1])

@@ -1,0 +1,375 @@
+"""Builds that meet a wish, over up to three stations at once: by closed forms, then at a glance, then in full.
+
+Whatever is said to meet the wish was predicted by the full engine. Why the others lost is told, by part and in all.
+"""
+
+import dataclasses
+import itertools
+import math
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.properties import How
+from plinth.builds.situation import Situation
+from plinth.builds.stations import part_in, stations
+from plinth.judge.margin import Margin
+from plinth.judge.rules import judge
+from plinth.judge.state import State
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.predict.figure import Figure
+from plinth.predict.glance import WellKnown, glance, load_powers, well_known
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
+from plinth.shelf.bill import pieces
+from plinth.shelf.consequence import OF_THE_BENCH, tightest
+from plinth.shelf.find_quick import SLACK, numbers_of, quick
+from plinth.shelf.item import ShelfItem
+from plinth.shelf.mend_places import PLACES
+from plinth.shelf.slots import KINDS, joined, joined_all
+from plinth.shelf.wanted import Wanted
+from plinth.units.errors import QuantityError
+
+Array = NDArray[np.float64]
+GoOn = Callable[[float], bool]
+Rank = Literal["cheapest", "most watts", "most room", "most watts for the money"]
+RANKS: tuple[Rank, ...] = ("cheapest", "most watts", "most room", "most watts for the money")
+MOST_STATIONS, MOST_COMBINATIONS = 3, 2_000_000
+LOOKED_AT, ENOUGH, IN_FULL, LOSERS = 160, 10, 6, 12
+SCANNED = 30_000
+# How often two parts together may go over a limit, and never not, before nothing else is tried with them.
+GIVES_UP = 4
+_RAIL_SLACK = 1.04
+
+
+@dataclasses.dataclass(frozen=True)
+class Found:
+    """One combination. ``items`` by slot, None for what stands there now; ``price`` still to pay, None if not known.
+
+    ``powers`` by ohms (without a wish for power: into the load in hand); ``why_not`` empty where it meets the wish.
+    """
+
+    items: Mapping[str, ShelfItem | None]
+    build: Build
+    powers: Mapping[float, Figure]
+    sink: Figure | None
+    price: float | None
+    margin: Margin | None
+    why_not: str = ""
+
+    @property
+    def watts(self) -> float:
+        """The most into any load looked at; NaN where nothing is known."""
+        return max((one.value for one in self.powers.values()), default=math.nan)
+
+    @property
+    def room(self) -> float:
+        """Share of the tightest limit that is left."""
+        return -math.inf if self.margin is None else self.margin.room_percent
+
+
+@dataclasses.dataclass(frozen=True)
+class Outcome:
+    """``met`` in order, ``lost`` the next best with their reason; ``tally`` how many lost for which reason.
+
+    ``of_part`` why a part is in none that was met, by slot and name.
+    """
+
+    count: int
+    met: tuple[Found, ...]
+    lost: tuple[Found, ...]
+    tally: Mapping[str, int]
+    of_part: Mapping[tuple[str, str], str]
+
+
+@dataclasses.dataclass(frozen=True)
+class _Field:
+    """All combinations: ``choices`` of each slot, ``index`` into them, a row for each combination."""
+
+    slots: tuple[str, ...]
+    choices: tuple[tuple[ShelfItem | None, ...], ...]
+    index: tuple[NDArray[np.intp], ...]
+
+    @property
+    def count(self) -> int:
+        return len(self.index[0])
+
+    def items(self, row: int) -> dict[str, ShelfItem | None]:
+        rows = zip(self.slots, self.choices, self.index, strict=True)
+        return {slot: choices[int(index[row])] for slot, choices, index in rows}
+
+
+def find(
+    build: Build, situation: Situation, wanted: Wanted, slots: Sequence[str], items: Sequence[ShelfItem],
+    rank: Rank = "cheapest", go_on: GoOn = lambda _: True,
+) -> Outcome:  # fmt: skip
+    """Search the shelf. Raises QuantityError for a search that cannot be, PhysicsError where the build cannot run."""
+    base, asked = _asked(build, situation, wanted)
+    field, tally, of_part = _field(base, wanted, slots, items)
+    price = _prices(base, field)
+    alive, power = _sort_out(base, asked, wanted, field, price, tally, of_part)
+    order = _order(rank, alive, price, power)
+    known = well_known(solve(base, asked))
+    met, lost = _look(known, wanted, field, order, price, rank, go_on)
+    met = _ranked(rank, met)
+    sure: list[Found] = []
+    for k, one in enumerate(met[:IN_FULL]):
+        full = _in_full(asked, wanted, one)
+        (lost if full.why_not else sure).append(full)
+        if not go_on(0.8 + 0.2 * (k + 1) / IN_FULL):
+            break
+    for one in lost:
+        tally[one.why_not.split(":")[0]] += 1
+    return Outcome(field.count, tuple(_ranked(rank, sure)), tuple(lost[:LOSERS]), dict(tally), of_part)
+
+
+def _look(
+    known: WellKnown, wanted: Wanted, field: _Field, order: NDArray[np.intp], price: Array, rank: Rank, go_on: GoOn
+) -> tuple[list[Found], list[Found]]:
+    """The first of them at a glance; what fails again and again with the same parts in it is not looked at any more."""
+    met: list[Found] = []
+    lost: list[Found] = []
+    failed: Counter[tuple[tuple[str, int], ...]] = Counter()
+    good: set[tuple[tuple[str, int], ...]] = set()
+    enough = ENOUGH if rank in ("cheapest", "most watts") else LOOKED_AT
+    looked = 0
+    for row in order[:SCANNED]:
+        places = tuple((slot, int(index[row])) for slot, index in zip(field.slots, field.index, strict=True))
+        groups = list(itertools.combinations(places, 2)) if len(places) > 2 else []
+        if any(failed[group] >= GIVES_UP and group not in good for group in groups):
+            continue
+        one = _at_a_glance(known, wanted, field.items(int(row)), float(price[row]))
+        looked += 1
+        if one.why_not:
+            lost.append(one)
+            failed.update(groups if one.why_not.startswith("over") else ())
+        else:
+            met.append(one)
+            good.update(groups)
+        if not go_on(0.8 * max(looked / LOOKED_AT, len(met) / enough)) or len(met) >= enough or looked >= LOOKED_AT:
+            break
+    return met, lost
+
+
+def slots_for_clearing(build: Build, margins: Sequence[Margin]) -> tuple[str, ...]:
+    """The stations where the limits that are over can be mended, the most often named first."""
+    here = {slot for one in stations(build) for slot in one.slots}
+    named = Counter(
+        slot
+        for margin in margins
+        if margin.state is State.OVER
+        for slot in dict.fromkeys(place.slot for place in PLACES.get(margin.key, ()))
+        if slot in here and slot in KINDS and slot != "load"
+    )
+    return tuple(slot for slot, _ in named.most_common(MOST_STATIONS))
+
+
+def slots_around(build: Build, slot: str) -> tuple[str, ...]:
+    """What is chosen around a part that is at hand: the main stations besides its own."""
+    here = {one for found in stations(build) for one in found.slots}
+    first = "supply.transformer", "supply.switcher", "supply.source", "supply.converter"
+    main = [one for one in (*first, "module", "supply.reservoir", "sink") if one in here and one != slot]
+    return tuple(main[:MOST_STATIONS])
+
+
+def _asked(build: Build, situation: Situation, wanted: Wanted) -> tuple[Build, Situation]:
+    changes: dict[str, object] = {"lamp_w": None, "level": 1.0, "channels_driven": "all"}
+    if wanted.ambient_c is not None:
+        changes["ambient_c"] = wanted.ambient_c
+    if wanted.powers:
+        loads = tuple(Load(name=f"{ohms:g} Ω wished for", r_ohm=ohms) for _, ohms in sorted(set(wanted.powers)))
+        lowest = min(loads, key=lambda load: load.r_ohm)
+        build = build.model_copy(update={"load": lowest, "loads": tuple({one.r_ohm: one for one in loads}.values())})
+        changes["load_ohm"] = None
+    return build, situation.model_copy(update=changes)
+
+
+def _field(
+    build: Build, wanted: Wanted, slots: Sequence[str], items: Sequence[ShelfItem]
+) -> tuple[_Field, Counter[str], dict[tuple[str, str], str]]:
+    here = {slot for one in stations(build) for slot in one.slots}
+    chosen = tuple(dict.fromkeys(slot for slot in slots if slot in here and slot in KINDS))
+    if not 1 <= len(chosen) <= MOST_STATIONS:
+        raise QuantityError(f"found {len(chosen)} stations to choose for, expected 1 to {MOST_STATIONS}")
+    tally: Counter[str] = Counter()
+    of_part: dict[tuple[str, str], str] = {}
+    choices: list[tuple[ShelfItem | None, ...]] = []
+    for slot in chosen:
+        fitting: list[ShelfItem | None] = [None]
+        for item in items:
+            if type(item.part) not in KINDS[slot] or item.part == part_in(build, slot):
+                continue
+            if item.stock.hidden or _generic(item):
+                continue
+            tried = joined(build, slot, item.part)
+            if isinstance(tried, str):
+                of_part[slot, item.part.name] = f"cannot join: {tried}"
+            elif wanted.drawer_only and item.stock.in_drawer < pieces(tried, slot):
+                of_part[slot, item.part.name] = "not in the drawer"
+            else:
+                fitting.append(item)
+        choices.append(tuple(fitting))
+    count = math.prod(len(one) for one in choices)
+    if count > MOST_COMBINATIONS:
+        raise QuantityError(
+            f"found {count:,} combinations, expected at most {MOST_COMBINATIONS:,}: choose for fewer stations"
+        )
+    index = np.indices(tuple(len(one) for one in choices)).reshape(len(choices), -1)
+    return _Field(chosen, tuple(choices), tuple(index)), tally, of_part
+
+
+def _generic(item: ShelfItem) -> bool:
+    """A placeholder of usual values, which nobody can buy."""
+    return len(item.part.told) > 1 and all(one.how is How.ASSUMED for one in item.part.told)
+
+
+def _prices(build: Build, field: _Field) -> Array:
+    """What is still to pay for what is exchanged, NaN where nobody knows."""
+    total = np.zeros(field.count)
+    for slot, choices, index in zip(field.slots, field.choices, field.index, strict=True):
+        each = []
+        for item in choices:
+            if item is None:
+                each.append(0.0)
+                continue
+            missing = max(pieces(build, slot) - item.stock.in_drawer, 0)
+            bought = item.stock.bought_for(missing)
+            each.append(0.0 if not missing else math.nan if bought is None else bought[1])
+        total += np.array(each)[index]
+    return total
+
+
+def _sort_out(
+    build: Build, situation: Situation, wanted: Wanted, field: _Field, price: Array, tally: Counter[str],
+    of_part: dict[tuple[str, str], str],
+) -> tuple[NDArray[np.bool_], Array]:  # fmt: skip
+    """Which combinations are not hopeless, and about how much each gives."""
+    numbers = _numbers(build, situation, field)
+    reasons: list[tuple[str, NDArray[np.bool_]]] = []
+    powers = []
+    for watts, ohms in wanted.powers or ((0.0, situation.impedance(build)[0]),):
+        got = quick(build, situation, numbers | {"r_load": np.full(field.count, ohms)})
+        powers.append(got.power_w)
+        reasons.append((f"too little power into {ohms:g} Ω", got.power_w < watts * (1.0 - SLACK)))
+    worst = quick(build, situation, numbers)
+    reasons.append(("rail above what the module stands", worst.rail_high_v > _RAIL_SLACK * worst.rail_max_v))
+    reasons.append(("reservoir above its volts", worst.rail_high_v > _RAIL_SLACK * worst.v_rated))
+    # The owner's own limit of the sink holds as well as what is wished for.
+    limit = worst.sink_limit_c if wanted.sink_c is None else np.minimum(worst.sink_limit_c, wanted.sink_c)
+    rise = (worst.sink_c - situation.ambient_c) * (1.0 - worst.sink_slack)
+    reasons.append(("sink too hot", situation.ambient_c + rise > limit))
+    if wanted.price is not None:
+        reasons.append(("price not known", np.isnan(price)))
+        reasons.append(("too dear", np.nan_to_num(price, nan=0.0) > wanted.price + 1e-9))
+    alive = np.ones(field.count, dtype=np.bool_)
+    why = np.full(field.count, -1)
+    for k, (words, lost) in enumerate(reasons):
+        now = alive & lost
+        if now.any():
+            tally[words] += int(now.sum())
+        why[now] = k
+        alive &= ~lost
+    for slot, choices, index in zip(field.slots, field.choices, field.index, strict=True):
+        for place, item in enumerate(choices):
+            rows = index == place
+            if item is not None and not alive[rows].any():
+                lost_by = Counter(why[rows].tolist()).most_common(1)[0][0]
+                of_part[slot, item.part.name] = reasons[lost_by][0]
+    return alive, np.max(np.array(powers), axis=0)
+
+
+def _numbers(build: Build, situation: Situation, field: _Field) -> dict[str, Array]:
+    """The numbers of every combination: those of the build as it is, times what each part changes alone."""
+    base = numbers_of(build, situation)
+    found = {key: np.full(field.count, value) for key, value in base.items()}
+    for slot, choices, index in zip(field.slots, field.choices, field.index, strict=True):
+        rows = []
+        for item in choices:
+            tried = build if item is None else joined(build, slot, item.part)
+            assert not isinstance(tried, str), "only what can join is a choice"
+            rows.append(numbers_of(tried, situation))
+        for key, value in base.items():
+            column = np.array([row[key] for row in rows])
+            if value == 0.0:
+                found[key] = found[key] + column[index]
+            else:
+                found[key] = found[key] * (column / value)[index]
+    return found
+
+
+def _order(rank: Rank, alive: NDArray[np.bool_], price: Array, power: Array) -> NDArray[np.intp]:
+    rows = np.flatnonzero(alive)
+    cost = np.nan_to_num(price[rows], nan=np.inf)
+    if rank == "most watts":
+        return np.asarray(rows[np.lexsort((cost, -power[rows]))])
+    if rank == "most watts for the money":
+        return np.asarray(rows[np.argsort(-power[rows] / np.maximum(cost, 1.0), kind="stable")])
+    return np.asarray(rows[np.lexsort((-power[rows], cost))])
+
+
+def _ranked(rank: Rank, found: list[Found]) -> list[Found]:
+    def cost(one: Found) -> float:
+        return math.inf if one.price is None else one.price
+
+    keys: dict[Rank, Callable[[Found], tuple[float, ...]]] = {
+        "cheapest": lambda one: (cost(one), -one.watts), "most watts": lambda one: (-one.watts, cost(one)),
+        "most room": lambda one: (-one.room, cost(one)),
+        "most watts for the money": lambda one: (-one.watts / max(cost(one), 1.0), cost(one)),
+    }  # fmt: skip
+    return sorted(found, key=keys[rank])
+
+
+def _at_a_glance(known: WellKnown, wanted: Wanted, items: Mapping[str, ShelfItem | None], price: float) -> Found:
+    base = known.prediction.build
+    cost = None if math.isnan(price) else price
+    tried = joined_all(base, {slot: item.part for slot, item in items.items() if item is not None})
+    if isinstance(tried, str):
+        return Found(items, base, {}, None, cost, None, f"cannot join: {tried}")
+    try:
+        prediction = glance(tried, known)
+        by_load = load_powers(prediction, known)
+    except PhysicsError as error:
+        return Found(items, tried, {}, None, cost, None, f"cannot run: {error}"[:100])
+    ohms = {load.identity: load.r_ohm for load in tried.loads or (tried.load,)}
+    powers = {ohms[key]: figure for key, figure in by_load.items() if key in ohms}
+    return _judged(wanted, Found(items, tried, powers, None, cost, None), prediction)
+
+
+def _in_full(situation: Situation, wanted: Wanted, one: Found) -> Found:
+    try:
+        prediction = solve(one.build, situation)
+        powers = {
+            load.r_ohm: solve(one.build.model_copy(update={"load": load}), situation)["clip_worst_power_w"]
+            for load in one.build.loads or (one.build.load,)
+        }
+    except PhysicsError as error:
+        return dataclasses.replace(one, why_not=f"cannot run: {error}"[:100])
+    return _judged(wanted, dataclasses.replace(one, powers=powers), prediction)
+
+
+def _judged(wanted: Wanted, one: Found, prediction: Prediction) -> Found:
+    margins = tuple(margin for margin in judge(prediction) if margin.key not in OF_THE_BENCH)
+    sink = max(prediction["sink_c"], prediction["sink_idle_c"], key=lambda figure: figure.value)
+    found = dataclasses.replace(one, sink=sink, margin=tightest(margins))
+    return dataclasses.replace(found, why_not=_why_not(wanted, found, margins))
+
+
+def _why_not(wanted: Wanted, one: Found, margins: Sequence[Margin]) -> str:
+    for watts, ohms in wanted.powers:
+        got = one.powers.get(ohms)
+        if got is None or not got.known or got.value < watts * (1.0 - 1e-9):
+            value = "unknown" if got is None or not got.known else f"{got.value:.3g} W"
+            return f"too little power into {ohms:g} Ω: {value}"
+    if wanted.sink_c is not None and one.sink is not None and one.sink.value > wanted.sink_c + 1e-9:
+        return f"sink too hot: {one.sink.value:.0f} °C"
+    over = [margin.label for margin in margins if margin.state is State.OVER]
+    if over:
+        return f"over: {', '.join(over[:3])}"
+    if wanted.price is not None and (one.price is None or one.price > wanted.price + 1e-9):
+        return "price not known" if one.price is None else f"too dear: {one.price:.2f}"
+    return ""

@@ -1,0 +1,236 @@
+"""A build from nothing but a wish: so many watts into so many ohms, on such a supply. Every value in it is a guess.
+
+Parts without a maker, of usual values, sized until the prediction gives the watts wished for; each number is marked as
+assumed, so that nothing of it passes for known.
+"""
+
+import dataclasses
+import math
+import re
+from typing import Literal
+
+from plinth.builds.build import AnyModule, Build
+from plinth.builds.fields import part_fields
+from plinth.builds.makeup import MOST_CHANNELS
+from plinth.builds.modules import BiasPoint, ClassABModule, ClassDModule
+from plinth.builds.parts import Entry, HeatSink, Load, Mains, Part, Protection
+from plinth.builds.properties import How, Told, value_at
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, Supply, SwitcherSupply
+from plinth.builds.supply_parts import (
+    Battery,
+    BatteryConverter,
+    BenchPair,
+    MainsSwitcher,
+    Rectifier,
+    Reservoir,
+    Transformer,
+)
+from plinth.physics.mains.transformer import estimate_regulation
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.stages.levels import peak_from_rms, rms_for_power
+from plinth.predict.solve import solve
+from plinth.units.errors import QuantityError
+from plinth.units.typed import read_quantity
+
+SupplyKind = Literal["transformer", "switcher", "battery", "bench"]
+SUPPLY_KINDS: tuple[SupplyKind, ...] = ("transformer", "switcher", "battery", "bench")
+MAINS: tuple[tuple[float, float], ...] = ((230.0, 50.0), (120.0, 60.0), (240.0, 50.0), (100.0, 50.0))
+LEAST_W, MOST_W, LEAST_OHM, MOST_OHM = 1.0, 500.0, 2.0, 32.0
+# The wish is met when the prediction comes so near; rails are then as good as what is assumed of them.
+NEAR, MOST_ROUNDS = 0.02, 8
+_VA = (15, 30, 50, 80, 120, 160, 225, 300, 400, 500, 625, 800, 1000, 1500, 2000, 3000)
+_CAN_F = (2.2e-3, 4.7e-3, 6.8e-3, 10e-3, 15e-3, 22e-3, 33e-3)
+_CAN_V = (16, 25, 35, 50, 63, 80, 100, 160, 250)
+_FUSE_A = (0.5, 0.63, 0.8, 1.0, 1.6, 2.0, 3.15, 4.0, 6.3, 10.0, 16.0, 20.0, 30.0, 40.0, 60.0, 100.0)
+_WISH = re.compile(
+    r"^(?P<w>[\d.,]+ ?[mk]?W?) *(?:into|in|at|/|@|,)? *(?P<ohm>[\d.,]+ ?(?:R|Ω|ohms?)?) *(?:class *)?(?P<cls>AB|D)?$",
+    re.IGNORECASE,
+)
+
+
+@dataclasses.dataclass(frozen=True)
+class Wish:
+    """``power_w`` at clip into ``r_ohm``, all ``channels`` playing, by a stage of class ``stage``."""
+
+    power_w: float
+    r_ohm: float
+    channels: tuple[str, ...] = ("left", "right")
+    supply: SupplyKind = "transformer"
+    stage: Literal["AB", "D"] = "AB"
+    mains_v: float = 230.0
+
+    @property
+    def name(self) -> str:
+        """What such a build is called at first."""
+        return f"{self.power_w:g} W into {self.r_ohm:g} Ω"
+
+
+def read_wish(text: str) -> tuple[float, float, Literal["AB", "D"] | None]:
+    """Watts, ohms and the class, where one is named: ``60 W 4R``, ``60/4``, ``100W into 8 ohm class D``.
+
+    Raises QuantityError with what was found and expected.
+    """
+    match = _WISH.match(" ".join(text.split())[:80])
+    if match is None:
+        raise QuantityError(f"found {text.strip()[:40]!r}, expected watts into ohms: 60 W 4R, or 100W 8R class D")
+    power, ohm = read_quantity(match["w"], "W"), read_quantity(match["ohm"], "ohm")
+    if not LEAST_W <= power <= MOST_W:
+        raise QuantityError(f"found {power:g} W, expected {LEAST_W:g} to {MOST_W:g} W into each load")
+    if not LEAST_OHM <= ohm <= MOST_OHM:
+        raise QuantityError(f"found {ohm:g} Ω, expected {LEAST_OHM:g} to {MOST_OHM:g} Ω")
+    named = (match["cls"] or "").upper()
+    return power, ohm, "D" if named == "D" else "AB" if named == "AB" else None
+
+
+def from_zero(wish: Wish) -> Build:
+    """A build of assumed parts that gives what is wished for. Raises PhysicsError where none is found."""
+    rail = _first_rail(wish)
+    build = _built(wish, rail)
+    for _ in range(MOST_ROUNDS):
+        got = solve(build, Situation())["clip_worst_power_w"].value
+        if abs(got / wish.power_w - 1.0) < NEAR:
+            return build
+        # The output's swing goes with the rail, but for what the stage leaves of it.
+        rail *= 1.0 + 0.9 * (math.sqrt(wish.power_w / got) - 1.0)
+        build = _built(wish, rail)
+    got = solve(build, Situation())["clip_worst_power_w"].value
+    if got < (1.0 - 5.0 * NEAR) * wish.power_w:
+        raise PhysicsError(f"no usual parts give {wish.power_w:g} W into {wish.r_ohm:g} ohm on this supply")
+    return build
+
+
+def begun_with(wish: Wish) -> Build:
+    """The first guess at such a build: its parts are usual ones, and it gives about what is wished for."""
+    return _built(wish, _first_rail(wish))
+
+
+def _first_rail(wish: Wish) -> float:
+    assert 1 <= len(wish.channels) <= MOST_CHANNELS, "held by whoever asks"
+    return 1.12 * peak_from_rms(rms_for_power(wish.power_w, wish.r_ohm)) + 3.0
+
+
+def assumed(part: Part, source: str = "usual for its kind") -> Part:
+    """The part with every number in it marked as assumed."""
+    told = tuple(
+        Told(field=field.path, how=How.ASSUMED, value=value_at(part, field.path), source=source)
+        for field in part_fields(part)
+        if field.number and value_at(part, field.path) is not None
+    )
+    return part.model_copy(update={"told": told})
+
+
+def _built(wish: Wish, rail: float) -> Build:
+    count, peak_a = len(wish.channels), peak_from_rms(rms_for_power(wish.power_w, wish.r_ohm)) / wish.r_ohm
+    from_wall = wish.supply in ("transformer", "switcher")
+    entry_a = _fuse_a(wish, count)
+    load = assumed(Load(name=f"Some {wish.r_ohm:g} Ω", r_ohm=wish.r_ohm)).model_dump()
+    sink = HeatSink(name="Some sink", r_k_per_w=max(0.15, 22.0 / (count * wish.power_w)), t_limit_c=75)
+    guard = Protection(name="Some relay", maker="–", mute_s=3.0, dc_threshold_v=2.0, dc_time_constant_s=0.3)
+    entry = Entry(name="Some inlet", fuse_a_rms=entry_a, fuse_kind="T" if from_wall else "F")
+    return Build.model_validate(
+        {
+            "name": wish.name,
+            "note": "Begun from a wish: every value in it is assumed until somebody says better.",
+            "mains": _mains(wish).model_dump() if from_wall else None,
+            "entry": assumed(entry).model_dump(),
+            "supply": _supply(wish, rail, count, peak_a).model_dump(),
+            "module": assumed(_module(wish, rail, peak_a)).model_dump(),
+            "channels": wish.channels,
+            "sink": assumed(sink).model_dump(),
+            "protection": assumed(guard).model_dump(),
+            "load": load,
+            "loads": (load,),
+        }
+    )
+
+
+def _mains(wish: Wish) -> Mains:
+    hertz = next((hz for volts, hz in MAINS if volts == wish.mains_v), 50.0)
+    return Mains(name=f"Wall, {wish.mains_v:g} V", v_nominal_rms=wish.mains_v, frequency_hz=hertz)
+
+
+def _fuse_a(wish: Wish, count: int) -> float:
+    volts = wish.mains_v if wish.supply in ("transformer", "switcher") else 24.0
+    return _at_least(_FUSE_A, 4.5 * count * wish.power_w / volts)
+
+
+def _supply(wish: Wish, rail: float, count: int, peak_a: float) -> Supply:
+    can = assumed(
+        Reservoir(name="Some cans", maker="–", c_f=_at_least(_CAN_F, 1.6e-3 * peak_a * count),
+                  v_rated=_at_least(_CAN_V, 1.35 * rail), r_bleeder_ohm=2200)
+    )  # fmt: skip
+    assert isinstance(can, Reservoir)
+    watts = 1.9 * count * wish.power_w
+    match wish.supply:
+        case "transformer":
+            va = _at_least(_VA, 1.5 * count * wish.power_w + 25.0)
+            # The rail wished for under load: √2 V less the drops, sagging about as far as the regulation says.
+            part = Transformer(name="Some toroid", maker="–", core="toroid", secondaries="two", va=va,
+                               v_primary_rms=wish.mains_v, v_secondary_rms=round((rail + 2.0) / math.sqrt(2.0), 2),
+                               regulation=round(estimate_regulation(va, "toroid")[0], 3))  # fmt: skip
+            bridge = Rectifier(name="Some bridges", maker="–", bridges="two", diode="silicon",
+                               i_rated_a=_at_least((4, 8, 15, 25, 35, 50), 1.5 * peak_a * count))  # fmt: skip
+            return LinearSupply.model_validate(
+                {"transformer": assumed(part).model_dump(), "rectifier": assumed(bridge).model_dump(),
+                 "reservoir": can.model_dump()}
+            )  # fmt: skip
+        case "switcher":
+            switcher = MainsSwitcher(
+                name="Some switcher", maker="–", rails="dual", v_rail=round(rail, 2), control="regulated", droop=0.02,
+                p_continuous_w=watts, i_limit_a=1.6 * peak_a * count, limit="hiccup", efficiency=0.88, p_idle_w=6,
+                v_mains_min=0.8 * wish.mains_v, v_mains_max=1.15 * wish.mains_v,
+            )  # fmt: skip
+            return SwitcherSupply.model_validate(
+                {"switcher": assumed(switcher).model_dump(), "reservoir": can.model_dump()}
+            )
+        case "battery":
+            return BatterySupply.model_validate(
+                {"battery": assumed(_battery(watts)).model_dump(),
+                 "converter": assumed(_converter(rail, watts, peak_a * count)).model_dump(),
+                 "reservoir": can.model_dump()}
+            )  # fmt: skip
+        case "bench":
+            bench = BenchPair(name="Two bench supplies", rails="dual", v_rail=round(rail, 2),
+                              i_limit_a=max(1.0, round(peak_a * count, 1)))  # fmt: skip
+            return DirectSupply.model_validate({"source": assumed(bench).model_dump(), "reservoir": can.model_dump()})
+
+
+def _battery(watts: float) -> Battery:
+    return Battery(name="Some battery, 24 V", maker="–", v_nominal=25.6, v_full=29.2, v_empty=22.0,
+                   capacity_ah=max(10.0, round(watts / 15.0)))  # fmt: skip
+
+
+def _converter(rail: float, watts: float, amperes: float) -> BatteryConverter:
+    turns = 4
+    return BatteryConverter(
+        name="Some converter", maker="–", v_rail=round(rail, 2), control="regulated", droop=0.03,
+        p_continuous_w=watts, i_limit_a=1.6 * amperes, efficiency=0.87, p_idle_w=6, r_timing_ohm=10_000,
+        c_timing_f=1e-9, turns_primary=turns, turns_secondary=max(1, math.ceil(turns * 1.25 * rail / 22.0)),
+        a_core_m2=1.2e-4 * max(1.0, watts / 300.0), b_max_t=0.2, d_wire_m=0.4e-3, v_diode_rated_v=5.0 * rail,
+        cable_m=2.0, a_cable_m2=6e-6 * max(1.0, watts / 300.0), v_lockout_v=21.0,
+    )  # fmt: skip
+
+
+def _module(wish: Wish, rail: float, peak_a: float) -> AnyModule:
+    rails = {"v_rail_min": round(0.45 * rail, 1), "v_rail_nominal": round(rail, 1), "v_rail_max": round(1.5 * rail, 1)}
+    usual = {
+        "maker": "–", "i_limit_a": round(2.0 * peak_a, 2), "r_load_min_ohm": max(0.5, 0.9 * wish.r_ohm),
+        "r_input_ohm": 22e3, "f_low_hz": 3.0, "f_high_hz": 100e3, "offset_max_v": 0.05, "c_local_f": 470e-6,
+        "gain": 22.0, **rails,
+    }  # fmt: skip
+    if wish.stage == "D":
+        return ClassDModule.model_validate(
+            usual | {"name": "Some class D board", "bridge": "half", "i_quiescent_stated_a": 0.03, "i_driver_a": 0.02,
+                     "r_on_ohm": 0.15, "efficiency": 0.94, "modulation_max": 0.95, "f_switching_hz": 400e3,
+                     "l_filter_h": 5.5e-6 * wish.r_ohm, "c_filter_f": 2.7e-6 / wish.r_ohm, "f_high_hz": 40e3}
+        )  # fmt: skip
+    bias = BiasPoint(listed_mv=20, r_listed_ohm=0.22, r_fitted_ohm=0.22)
+    pairs = max(1, math.ceil(peak_a / 5.0))
+    return ClassABModule.model_validate(
+        usual | {"name": "Some class AB board", "bias": bias.model_dump(), "output_pairs": pairs}
+    )
+
+
+def _at_least(sizes: tuple[float, ...], wanted: float) -> float:
+    return float(next((size for size in sizes if size >= wanted), sizes[-1]))

@@ -1,0 +1,115 @@
+"""Which properties of a part move this build's figures most: what is worth knowing first."""
+
+import dataclasses
+from collections.abc import Mapping
+
+from plinth.builds.build import Build
+from plinth.builds.fields import PartField, part_fields
+from plinth.builds.parts import Part
+from plinth.builds.properties import How, how_known, known_of
+from plinth.builds.stations import part_in, stations
+from plinth.predict.prediction import Prediction
+
+# The property behind each uncertain input, by the input's label.
+FIELD_OF_INPUT: Mapping[str, tuple[str, ...]] = {
+    "secondary volts": ("v_secondary_rms",),
+    "transformer regulation": ("regulation",),
+    "diode drop": ("v_forward_v",),
+    "diode slope resistance": ("r_dynamic_ohm",),
+    "reservoir per rail": ("c_f",),
+    "reservoir of the − rail": ("c_f",),
+    "output capacitors per rail": ("c_f",),
+    "reservoir ESR": ("esr_ohm",),
+    "ESR of the − rail's reservoir": ("esr_ohm",),
+    "output capacitors' ESR": ("esr_ohm",),
+    "smoothing resistance": ("r_ohm",),
+    "smoothing capacitor": ("c_f",),
+    "smoothing capacitor's ESR": ("esr_ohm",),
+    "choke": ("l_h",),
+    "source resistance": ("r_source_ohm",),
+    "rail as set": ("v_rail",),
+    "switcher rail": ("v_rail",),
+    "switcher droop": ("droop",),
+    "switcher efficiency": ("efficiency",),
+    "bulk capacitor": ("c_bulk_f",),
+    "battery resistance": ("r_internal_ohm",),
+    "converter rail": ("v_rail",),
+    "converter droop": ("droop",),
+    "converter efficiency": ("efficiency",),
+    "module gain": ("gain",),
+    "module current limit": ("i_limit_a",),
+    "module saturation": ("v_sat_v",),
+    "module output resistance at clip": ("r_out_ohm",),
+    "switches and coils": ("r_on_ohm",),
+    "class D efficiency": ("efficiency",),
+    "largest modulation": ("modulation_max",),
+    "quiescent current": ("i_quiescent_stated_a", "bias.listed_mv", "i_driver_a"),
+    "junction to sink": ("r_junction_sink_k_per_w",),
+    "heat sink": ("r_k_per_w", "area_m2"),
+    "load": ("r_ohm",),
+}
+MOVING = frozenset(path for paths in FIELD_OF_INPUT.values() for path in paths)
+# What a builder looks at: where a property moves none of these it hardly matters.
+LOOKED_AT = (
+    "clip_worst_power_w", "rail_no_load_v", "rail_plus_mean_v", "winding_programme_ratio", "primary_rms_a", "sink_c",
+    "junction_c", "drive_v_rms", "supply_programme_ratio", "battery_v", "pumped_20hz_v",
+)  # fmt: skip
+# Below this share of a figure nobody would see it move.
+SEEN = 1e-3
+
+
+def influence(prediction: Prediction) -> dict[str, float]:
+    """How far each property (by its path) moves the figure that it moves most, as a share of that figure.
+
+    Standard uncertainties, so what is known well counts for little: what is worth knowing better stands first.
+    """
+    found: dict[str, float] = {}
+    for name in LOOKED_AT:
+        figure = prediction.get(name)
+        if figure is None or not figure.known or figure.value == 0.0:
+            continue
+        for row in figure.contributions:
+            for path in FIELD_OF_INPUT.get(row.label, ()):
+                share = abs(row.u_figure / figure.value)
+                found[path] = max(found.get(path, 0.0), share)
+    return found
+
+
+def ordered(part: Part, prediction: Prediction | None) -> tuple[list[PartField], list[PartField]]:
+    """The fields of a part: those that move this build's figures, most first; then the others as they are declared."""
+    shares = {} if prediction is None else influence(prediction)
+    fields = [field for field in part_fields(part) if field.path not in ("name", "maker")]
+    moving = [field for field in fields if shares.get(field.path, 0.0) >= SEEN]
+    moving.sort(key=lambda field: -shares[field.path])
+    return moving, [field for field in fields if field not in moving]
+
+
+@dataclasses.dataclass(frozen=True)
+class StillAssumed:
+    """A property that nobody stands for: whose, its words, and how far it moves the figure that it moves most.
+
+    ``guessed``: a value was told as a guess; else nothing was told, and the prediction takes what is usual.
+    """
+
+    part: str
+    words: str
+    share: float
+    guessed: bool = True
+
+
+def still_assumed(build: Build, prediction: Prediction | None) -> list[StillAssumed]:
+    """What is assumed or estimated in a build, in the order in which knowing it would narrow the result most."""
+    shares = {} if prediction is None else influence(prediction)
+    found = []
+    for slot in (slot for one in stations(build) for slot in one.slots):
+        part = part_in(build, slot)
+        for field in part_fields(part):
+            # Only what a prediction rests on: a tolerance that is taken as usual is no value of its own.
+            named = field.path in MOVING
+            if field.path.endswith("_tol") or not field.number:
+                continue
+            told = known_of(part, field.path)
+            guessed = bool(told) and not How(told[0].how).trusted
+            if guessed or (named and how_known(part, field.path) is How.UNKNOWN):
+                found.append(StillAssumed(part.name, field.words, shares.get(field.path, 0.0), guessed))
+    return sorted(found, key=lambda one: -one.share)

@@ -1,0 +1,28 @@
+"""One thing on the shelf: the part, what is known of its stock, its papers, and its number in the workshop."""
+
+import dataclasses
+
+from plinth.builds.parts import Part
+from plinth.builds.stock import Stock
+
+
+@dataclasses.dataclass(frozen=True)
+class Paper:
+    """A sheet, a picture or a text kept with a part: its ``words`` as far as they can be read, ``size`` in bytes."""
+
+    number: int
+    part: int
+    name: str
+    note: str = ""
+    words: str = ""
+    size: int = 0
+
+
+@dataclasses.dataclass(frozen=True)
+class ShelfItem:
+    """``number`` in the workshop's file."""
+
+    number: int
+    part: Part
+    stock: Stock = dataclasses.field(default_factory=Stock)
+    papers: tuple[Paper, ...] = ()

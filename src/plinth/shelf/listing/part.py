@@ -1,0 +1,46 @@
+"""A part from what was accepted of a listing: the rest of it stays assumed, and says so."""
+
+from collections.abc import Sequence
+
+from plinth.builds.fields import part_fields
+from plinth.builds.modules import ClassDModule, PowerClaim
+from plinth.builds.parts import Part
+from plinth.builds.properties import How, Told
+from plinth.builds.stations import part_in, stations
+from plinth.shelf.from_zero import Wish, begun_with
+from plinth.shelf.listing.read import Listing
+from plinth.shelf.listing.words import Found
+
+# What a kind is when nobody says anything of it: the parts of a build for so much into so much.
+_USUAL_W, _USUAL_OHM = 50.0, 8.0
+
+
+def usual_part(kind: type[Part]) -> Part:
+    """A part of a kind with usual values, each marked as assumed. Raises ValueError where none is known."""
+    build = begun_with(Wish(_USUAL_W, _USUAL_OHM, stage="D" if kind is ClassDModule else "AB"))
+    for slot in (slot for one in stations(build) for slot in one.slots):
+        part = part_in(build, slot)
+        if type(part) is kind:
+            return part
+    raise ValueError(f"found no usual {kind.__name__}, expected one of the kinds that listings are read for")
+
+
+def part_from(listing: Listing, accepted: Sequence[Found], name: str) -> Part:
+    """The part that a listing tells of. Raises pydantic.ValidationError where what was accepted cannot be together."""
+    base = usual_part(listing.kind)
+    own = {field.path for field in part_fields(base)}
+    taken = [one for one in accepted if one.path in own]
+    paths = {one.path for one in taken}
+    document = base.model_dump()
+    told = [one.model_dump() for one in base.told if one.field not in paths]
+    for one in taken:
+        target = document
+        *steps, last = one.path.split(".")
+        for step in steps:
+            target = target[step]
+        target[last] = one.value
+        told.append(Told(field=one.path, how=How.STATED, value=one.value, source=f"listing: {one.words}").model_dump())
+    document |= {"name": name, "told": told}
+    if "claims" in document and any(one.path == "claim" for one in accepted):
+        document["claims"] = [PowerClaim(power_w=watts, r_load_ohm=ohms).model_dump() for watts, ohms in listing.claims]
+    return type(base).model_validate(document)

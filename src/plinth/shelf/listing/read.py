@@ -1,0 +1,140 @@
+"""A listing as properties of one kind of part, and what in it contradicts itself."""
+
+import dataclasses
+import math
+from collections.abc import Sequence
+
+from plinth.builds.modules import ClassABModule, ClassDModule
+from plinth.builds.parts import Part
+from plinth.builds.supply_parts import Reservoir, Transformer
+from plinth.physics.stages.levels import peak_from_rms, rms_for_power
+from plinth.shelf.listing.words import MODULE, RESERVOIR, TRANSFORMER, Found, find
+from plinth.units.shown import shown
+
+KINDS: dict[type[Part], tuple[str, ...]] = {
+    Transformer: ("transformer", "toroid", "toroidal", "va"),
+    Reservoir: ("capacitor", "electrolytic", "µf", "uf"),
+    ClassDModule: ("class d", "class-d"),
+    ClassABModule: ("amplifier", "module", "board", "class ab", "chip"),
+}
+_PATTERNS = {Transformer: TRANSFORMER, Reservoir: RESERVOIR, ClassDModule: MODULE, ClassABModule: MODULE}
+# Facts of a listing that are no property of a part: they serve to hold it against itself.
+FACTS = frozenset({"amperes", "thd_percent", "thd_without_load", "pmpo", "class", "claim"})
+# The most of its supply's power that a class can turn into output, a sine at clip.
+MOST_EFFICIENT = {"A": 0.5, "AB": math.pi / 4.0}
+
+
+@dataclasses.dataclass(frozen=True)
+class Listing:
+    """``found`` with the words each came from; ``several`` properties that are said in more than one way."""
+
+    kind: type[Part]
+    found: tuple[Found, ...]
+    contradictions: tuple[str, ...]
+
+    @property
+    def properties(self) -> tuple[Found, ...]:
+        """What can become a property of the part, one each: where a thing is said twice, what is said first."""
+        first: dict[str, Found] = {}
+        for one in self.found:
+            if one.path not in FACTS:
+                first.setdefault(one.path, one)
+        return tuple(first.values())
+
+    @property
+    def claims(self) -> tuple[tuple[float, float], ...]:
+        """Listed powers: watts and ohms."""
+        pairs = [str(one.value).split("/") for one in self.found if one.path == "claim"]
+        return tuple((float(watts), float(ohms)) for watts, ohms in pairs)
+
+
+def guess_kind(text: str) -> type[Part] | None:
+    """The kind of part that a text is most likely about; None where nothing tells."""
+    low = text.lower()
+    counts = {kind: sum(low.count(word) for word in words) for kind, words in KINDS.items()}
+    best = max(counts, key=lambda kind: counts[kind])
+    return best if counts[best] else None
+
+
+def read_listing(text: str, kind: type[Part]) -> Listing:
+    """What a listing says of a part of this kind. Never fails: of a text that says nothing, nothing is found."""
+    found = tuple(find(text, _PATTERNS[kind]))
+    check = {Transformer: _transformer, Reservoir: _nothing}.get(kind, _module)
+    return Listing(kind, found, (*_said_twice(found), *check(found)))
+
+
+def _value(found: Sequence[Found], path: str) -> float | None:
+    one = next((one for one in found if one.path == path), None)
+    return None if one is None or isinstance(one.value, str) else one.value
+
+
+def _said_twice(found: Sequence[Found]) -> list[str]:
+    said = []
+    for path in dict.fromkeys(one.path for one in found if one.path not in FACTS):
+        ways = [one for one in found if one.path == path]
+        if len(ways) > 1:
+            said.append(f"Said in {len(ways)} ways: {' / '.join(one.words for one in ways)}. The first is taken.")
+    return said
+
+
+def _nothing(_found: Sequence[Found]) -> list[str]:
+    return []
+
+
+def _transformer(found: Sequence[Found]) -> list[str]:
+    va, volts, amperes = (_value(found, path) for path in ("va", "v_secondary_rms", "amperes"))
+    halves = 2 if any(one.path == "secondaries" for one in found) else 1
+    if va is None or volts is None or amperes is None:
+        return []
+    product = halves * volts * amperes
+    if abs(product / va - 1.0) <= 0.05:
+        return []
+    return [
+        f"{va:g} VA, but {amperes:g} A at {halves} × {volts:g} V is {product:.0f} VA: take the smaller until measured."
+    ]
+
+
+def _module(found: Sequence[Found]) -> list[str]:
+    said: list[str] = []
+    nominal, most = _value(found, "v_rail_nominal"), _value(found, "v_rail_max")
+    gain, sensitivity = _value(found, "gain"), _value(found, "sensitivity_v_rms")
+    rail = most if most is not None else nominal
+    claims = [tuple(map(float, str(one.value).split("/"))) for one in found if one.path == "claim"]
+    for watts, ohms in claims:
+        needed = peak_from_rms(rms_for_power(watts, ohms))
+        if rail is not None and needed > rail:
+            said.append(
+                f"{watts:g} W into {ohms:g} Ω needs {shown(needed, 'V')} of peak, and the listing allows ±{rail:g} V "
+                f"of rail: at most {rail**2 / (2.0 * ohms):.0f} W, with nothing lost."
+            )
+    if gain is not None and sensitivity is not None and claims:
+        watts, ohms = claims[0]
+        needed = rms_for_power(watts, ohms)
+        if abs(sensitivity * gain / needed - 1.0) > 0.12:
+            said.append(
+                f"{shown(sensitivity, 'V')} times a gain of {gain:g} is {shown(sensitivity * gain, 'V')}, and "
+                f"{watts:g} W into {ohms:g} Ω is {shown(needed, 'V')}: one of the three is not so."
+            )
+    quiescent, mv, ohm = (_value(found, p) for p in ("i_quiescent_stated_a", "bias.listed_mv", "bias.r_listed_ohm"))
+    if quiescent is not None and mv is not None and ohm:
+        by_bias = mv / 1000.0 / ohm
+        if abs(by_bias / quiescent - 1.0) > 0.1:
+            said.append(
+                f"{mv:g} mV across {ohm:g} Ω is {shown(by_bias, 'A')}, and the listing says {shown(quiescent, 'A')} of "
+                "quiescent current: another resistor is meant."
+            )
+    classes = [str(one.value) for one in found if one.path == "class"]
+    efficiency = _value(found, "efficiency")
+    limit = MOST_EFFICIENT.get(classes[0]) if classes else None
+    if limit is not None and efficiency is not None and efficiency > limit:
+        said.append(
+            f"{100.0 * efficiency:.0f} % is more than class {classes[0]} can turn into sound: {100.0 * limit:.1f} %."
+        )
+    said.extend(
+        f"“{one.value}”: a distortion without the load it was taken into tells little: measure it."
+        for one in found
+        if one.path == "thd_without_load"
+    )
+    if any(one.path == "pmpo" for one in found):
+        said.append("Music power is a sum over channels and moments, not what a channel gives for good: leave it out.")
+    return said

@@ -1,0 +1,260 @@
+"""The smallest changes that clear a limit: a property turned no further than needed, or a part of the shelf."""
+
+import dataclasses
+import math
+from collections.abc import Callable, Iterator, Sequence
+
+import pydantic
+
+from plinth.builds.build import Build
+from plinth.builds.fields import WORDS as FIELD_WORDS
+from plinth.builds.fields import in_sentence, part_fields
+from plinth.builds.parts import Part
+from plinth.builds.properties import How, Told, value_at, with_told
+from plinth.builds.short_words import short_words
+from plinth.builds.stations import part_in, stations, with_part
+from plinth.judge.making import said_margin
+from plinth.judge.margin import Margin
+from plinth.judge.rules import judge
+from plinth.judge.state import State
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.predict.glance import WellKnown, glance
+from plinth.predict.prediction import Prediction
+from plinth.shelf.item import ShelfItem
+from plinth.shelf.mend_places import PLACES, Place
+from plinth.shelf.slots import KINDS, WORDS, joined
+from plinth.units.shown import shown
+
+GoOn = Callable[[float], bool]
+# A change beyond this is another build.
+FURTHEST, FIRST = 8.0, 1.05
+PARTS_EACH = 2
+_RANK = {State.CLEAR: 0, State.CLOSE: 1, State.OVER: 2, State.UNKNOWN: 2}
+
+
+@dataclasses.dataclass(frozen=True)
+class Mend:
+    """``part`` in ``slot``: one of the shelf (``item``), or the one that stands there with one property turned.
+
+    ``margin`` as the limit then stands; ``watts`` at clip before and after; ``worse`` what is over then and was not.
+    ``same`` whether it is the same thing, of which something else is then said; else another one.
+    """
+
+    slot: str
+    part: Part
+    words: str
+    margin: Margin
+    watts: tuple[float, float]
+    worse: tuple[str, ...] = ()
+    same: bool = False
+    item: ShelfItem | None = None
+
+    @property
+    def cost(self) -> float | None:
+        """What it costs: nothing for a thing in the drawer; None where nobody says."""
+        if self.item is None:
+            return None
+        return 0.0 if self.item.stock.in_drawer else self.item.stock.each_at(1)
+
+    @property
+    def clears(self) -> bool:
+        """Whether the limit is then clear, and not only near."""
+        return self.margin.state is State.CLEAR
+
+
+@dataclasses.dataclass(frozen=True)
+class _Seen:
+    margin: Margin
+    over: frozenset[str]
+    watts: float
+
+
+def mends(known: WellKnown, key: str, items: Sequence[ShelfItem], go_on: GoOn = lambda _: True) -> list[Mend]:
+    """Ways to clear the limit of that key, the smallest change first; empty where none was found.
+
+    ``go_on`` is told the share done and ends the search where it says no.
+    """
+    build = known.prediction.build
+    before = _seen_of(known.prediction, key)
+    if before is None or before.margin.state is State.CLEAR:
+        return []
+    slots = {slot for one in stations(build) for slot in one.slots}
+    places = [one for one in PLACES.get(key, ()) if one.slot in slots]
+    found: list[Mend] = []
+    for k, place in enumerate(places):
+        found += _turned(known, key, place, before)
+        if not go_on(0.4 * (k + 1) / len(places)):
+            return _in_order(found)
+    candidates = [
+        (slot, item) for slot in dict.fromkeys(one.slot for one in places) for item in _others(build, slot, items)
+    ]
+    for k, (slot, item) in enumerate(candidates):
+        mend = _exchanged(known, key, slot, item, before)
+        found += [] if mend is None else [mend]
+        if not go_on(0.4 + 0.6 * (k + 1) / len(candidates)):
+            break
+    return _in_order(found)
+
+
+def _seen_of(prediction: Prediction, key: str) -> _Seen | None:
+    margins = judge(prediction)
+    margin = next((one for one in margins if one.key == key), None)
+    if margin is None:
+        return None
+    over = frozenset(one.label for one in margins if one.state is State.OVER and one.key != key)
+    return _Seen(margin, over, prediction["clip_worst_power_w"].value)
+
+
+def _seen(known: WellKnown, build: Build, key: str) -> _Seen | None:
+    """How the limit stands in another build; None where it cannot run or has no such limit any more."""
+    try:
+        prediction = glance(build, known)
+    except PhysicsError:
+        return None
+    found = _seen_of(prediction, key)
+    if found is None and key == "wiring_said":
+        # This one is only there to say what is missing.
+        said = said_margin(
+            key, "Mains wiring", "rails", State.CLEAR, "said", "", "Fuse, switch and earth are said.", ""
+        )
+        over = frozenset(one.label for one in judge(prediction) if one.state is State.OVER)
+        return _Seen(said, over, prediction["clip_worst_power_w"].value)
+    return found
+
+
+def _better(then: _Seen | None, before: _Seen) -> bool:
+    return then is not None and _RANK[then.margin.state] < _RANK[before.margin.state]
+
+
+def _turned(known: WellKnown, key: str, place: Place, before: _Seen) -> list[Mend]:
+    build = known.prediction.build
+    if place.way == "set":
+        return [one for word in place.words if (one := _set(known, key, place, word, before)) is not None]
+    part = part_in(build, place.slot)
+    now = value_at(part, place.path)
+    if not isinstance(now, int | float) or isinstance(now, bool) or now == 0.0:
+        return []
+    sign = 1.0 if place.way == "up" else -1.0
+
+    def tried(factor: float) -> tuple[Part, _Seen] | None:
+        changed = _with_value(part, place.path, type(now)(_neat(now * factor**sign, sign)), key)
+        if changed is None:
+            return None
+        try:
+            then = _seen(known, with_part(build, place.slot, changed, changed=True), key)
+        except pydantic.ValidationError:
+            return None
+        return None if then is None else (changed, then)
+
+    clear = _least(tried, before)
+    if clear is None:
+        return []
+    changed, then = clear
+    unit = next(one.unit for one in part_fields(part) if one.path == place.path)
+    became = value_at(changed, place.path)
+    turned = f"{_said(now, unit)} → {_said(became, unit)}"
+    # A load of other ohms is another load, a rating that is higher stands on another part: nobody turns those.
+    other = changed.model_copy(update={"name": f"Like {part.name}"[:120], "key": ""})
+    words = f"Like {part.name}, {in_sentence(FIELD_WORDS[place.path])} {turned}"
+    return [_mend(place.slot, other, words, then, before)]
+
+
+def _least(tried: Callable[[float], tuple[Part, _Seen] | None], before: _Seen) -> tuple[Part, _Seen] | None:
+    """The smallest factor that clears it; where nothing does, the smallest that brings it from over to close."""
+    factor, last, best = FIRST, 1.0, None
+    while factor <= FURTHEST:
+        found = tried(factor)
+        if found is not None and found[1].margin.state is State.CLEAR:
+            low, high, clear = last, factor, found
+            while high / low > 1.02:
+                middle = math.sqrt(low * high)
+                between = tried(middle)
+                if between is not None and between[1].margin.state is State.CLEAR:
+                    high, clear = middle, between
+                else:
+                    low = middle
+            return clear
+        if best is None and found is not None and _better(found[1], before):
+            best = found
+        last, factor = factor, factor**1.6 if factor < 1.5 else factor * 1.5
+    return best
+
+
+def _neat(value: float, sign: float) -> float:
+    """Rounded on to three digits, away from where it came."""
+    if value == 0.0:
+        return value
+    step = 10.0 ** (math.floor(math.log10(abs(value))) - 2)
+    return (math.ceil if sign > 0 else math.floor)(round(value / step, 6)) * step
+
+
+def _said(value: object, unit: str) -> str:
+    return shown(float(value), unit) if isinstance(value, int | float) and unit else f"{value}"
+
+
+def _with_value(part: Part, path: str, value: object, key: str) -> Part | None:
+    try:
+        if isinstance(value, float | str):
+            source = f"wanted: {key.replace('_', ' ')}"
+            return with_told(_without(part, path), Told(field=path, how=How.ASSUMED, value=value, source=source))
+        return type(part).model_validate(part.model_dump() | {path: value})
+    except pydantic.ValidationError:
+        return None
+
+
+def _without(part: Part, path: str) -> Part:
+    """What was told of a property does not outrank what is tried."""
+    return part.model_copy(update={"told": tuple(one for one in part.told if one.field != path), path: None})
+
+
+def _set(known: WellKnown, key: str, place: Place, word: str, before: _Seen) -> Mend | None:
+    build = known.prediction.build
+    part = part_in(build, place.slot)
+    changed = type(part).model_validate(part.model_dump() | {place.path: word})
+    then = _seen(known, with_part(build, place.slot, changed, changed=True), key)
+    if then is None or not _better(then, before):
+        return None
+    words = f"{FIELD_WORDS[place.path]}: {value_at(part, place.path) or 'not said'} → {word}"
+    return dataclasses.replace(_mend(place.slot, changed, words, then, before), same=True)
+
+
+def _others(build: Build, slot: str, items: Sequence[ShelfItem]) -> Iterator[ShelfItem]:
+    if slot not in KINDS:
+        return
+    here = part_in(build, slot)
+    for item in items:
+        if type(item.part) in KINDS[slot] and item.part.identity != here.identity and not item.stock.hidden:
+            yield item
+
+
+def _exchanged(known: WellKnown, key: str, slot: str, item: ShelfItem, before: _Seen) -> Mend | None:
+    build = known.prediction.build
+    tried = joined(build, slot, item.part)
+    if isinstance(tried, str):
+        return None
+    then = _seen(known, tried, key)
+    if then is None or not _better(then, before):
+        return None
+    words = f"{WORDS[slot].capitalize()}: {short_words(item.part)}"
+    return dataclasses.replace(_mend(slot, item.part, words, then, before), item=item)
+
+
+def _mend(slot: str, part: Part, words: str, then: _Seen, before: _Seen) -> Mend:
+    return Mend(slot, part, words, then.margin, (before.watts, then.watts), tuple(sorted(then.over - before.over)))
+
+
+def _in_order(found: list[Mend]) -> list[Mend]:
+    """What clears it and harms nothing first, then what changes the power least, then what costs least."""
+
+    def change(mend: Mend) -> tuple[object, ...]:
+        moved = abs(math.log(max(mend.watts[1], 1e-9) / max(mend.watts[0], 1e-9)))
+        cost = math.inf if mend.cost is None else mend.cost
+        return (not mend.clears, len(mend.worse), round(moved, 2), cost)
+
+    values = [one for one in found if one.item is None]
+    parts: dict[str, list[Mend]] = {}
+    for one in sorted((one for one in found if one.item is not None), key=change):
+        kept = parts.setdefault(one.slot, [])
+        if len(kept) < PARTS_EACH:
+            kept.append(one)
+    return sorted([*values, *(one for kept in parts.values() for one in kept)], key=change)

@@ -1,0 +1,106 @@
+"""A listing pasted in the running window: what was found is taken, left or mended, and put on the shelf."""
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QMimeData, Qt, QUrl
+from pytestqt.qtbot import QtBot
+
+from plinth.builds.properties import How, how_known
+from plinth.builds.supply_parts import Transformer
+from plinth.desk.session import BenchSession
+from plinth.desk.shelf.listing_dialog import ListingDialog
+from plinth.desk.window import PlinthWindow
+
+LISTING = "Toroid 200VA\nPrimary 230 V\nSecondary 2*25V, output 3,5 A each\nRegulation 8,5 %"
+
+
+@pytest.fixture
+def dialog(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> ListingDialog:
+    made = ListingDialog(window, session)
+    qtbot.addWidget(made)
+    made.show()
+    return made
+
+
+def row_of(dialog: ListingDialog, words: str) -> int:
+    for row in range(dialog.rows.rowCount()):
+        item = dialog.rows.item(row, 2)
+        if item is not None and words in item.text():
+            return row
+    raise AssertionError(f"no row came from {words}")
+
+
+def shelved(session: BenchSession, name: str) -> Transformer:
+    part = next(item.part for item in session.items([Transformer]) if item.part.name == name)
+    assert isinstance(part, Transformer)
+    return part
+
+
+def test_what_is_pasted_stands_with_its_words_and_goes_to_the_shelf(
+    dialog: ListingDialog, session: BenchSession
+) -> None:
+    dialog.text.insertPlainText(LISTING)
+    assert dialog.kind.currentText() == "transformer"
+    assert dialog.name.text() == "Toroid 200VA"
+    assert "3.5 A at 2 × 25 V is 175 VA" in dialog.contradictions.text()
+    assert dialog.contradictions.isVisible()
+    left = dialog.rows.item(row_of(dialog, "Primary 230 V"), 0)
+    assert left is not None
+    left.setCheckState(Qt.CheckState.Unchecked)
+    mended = dialog.rows.item(row_of(dialog, "200VA"), 1)
+    assert mended is not None
+    mended.setText("175")
+    dialog.take()
+    assert dialog.result() == ListingDialog.DialogCode.Accepted
+    part = shelved(session, "Toroid 200VA")
+    assert (part.va, part.v_secondary_rms) == (175.0, 25.0)
+    told = {one.field: one for one in part.told}
+    assert told["va"].source == "listing: 200VA, mended to 175"
+    assert how_known(part, "v_primary_rms") is How.ASSUMED
+
+
+def test_a_line_is_taken_or_left_with_one_key(dialog: ListingDialog, qtbot: QtBot) -> None:
+    dialog.text.insertPlainText(LISTING)
+    row = row_of(dialog, "200VA")
+    dialog.rows.setFocus()
+    dialog.rows.setCurrentCell(row, 0)
+    assert "va" in {one.path for one in dialog.accepted_lines()}
+    qtbot.keyClick(dialog.rows, Qt.Key.Key_Space)
+    assert "va" not in {one.path for one in dialog.accepted_lines()}
+
+
+def test_what_cannot_be_used_is_said_and_stays(dialog: ListingDialog, session: BenchSession) -> None:
+    dialog.take()
+    assert "nothing pasted" in dialog.said.text()
+    dialog.text.insertPlainText("a good book about gardens")
+    assert "Nothing found" in dialog.said.text()
+    dialog.text.setPlainText(LISTING)
+    dialog.name.setText(" ")
+    dialog.take()
+    assert "no name" in dialog.said.text()
+    dialog.name.setText("Mine")
+    cell = dialog.rows.item(row_of(dialog, "2*25V"), 1)
+    volts = dialog.rows.item(row_of(dialog, "Regulation"), 1)
+    assert cell is not None
+    assert volts is not None
+    for wrong in ("much", "-3", ""):
+        volts.setText(wrong)
+        dialog.take()
+        assert dialog.said.text()
+        assert volts.text() == wrong
+    assert dialog.text.toPlainText() == LISTING
+    assert "Mine" not in {item.part.name for item in session.items([Transformer])}
+
+
+def test_a_file_is_dropped_or_refused(dialog: ListingDialog, tmp_path: Path) -> None:
+    page, other = tmp_path / "page.txt", tmp_path / "page.pdf"
+    page.write_text(LISTING, encoding="utf-8")
+    other.write_bytes(b"%PDF-1.4 \x00")
+    for path in (page, other, tmp_path / "gone.txt"):
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(path))])
+        dialog.text.insertFromMimeData(mime)
+        assert dialog.text.toPlainText() == LISTING
+        if path is not page:
+            assert path.name in dialog.said.text()

@@ -1,0 +1,335 @@
+"""Along the shelf in the running window: searched, tried in the band, taken, changed, taken back."""
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLineEdit
+from pytestqt.qtbot import QtBot
+
+from plinth.builds.supply_parts import Transformer
+from plinth.desk.look import look
+from plinth.desk.session import BenchSession
+from plinth.desk.shelf.view import ShelfView
+from plinth.desk.window import PlinthWindow
+from plinth.session.shelf_look import COSTS, MARGIN, PART, VALUE
+from plinth.shelf.item import ShelfItem
+from tests.sample_builds import linear
+
+
+@pytest.fixture
+def view(window: PlinthWindow, session: BenchSession) -> ShelfView:
+    session.choose_station("transformer")
+    command = next(one for one in window.commands if one.key == "shelf")
+    assert command.keys == "Ctrl+Shift+S"
+    window.run_command(command)
+    assert window.plan.shelf_shown
+    return window.plan.shelf
+
+
+def cells(view: ShelfView, name: str) -> list[str]:
+    row = next(k for k, item in enumerate(view.rows.items) if item.part.name == name)
+    return [str(view.rows.index(row, k).data()) for k in range(view.rows.columnCount())]
+
+
+def test_every_row_is_this_build_with_that_part_in_it(view: ShelfView, session: BenchSession) -> None:
+    assert view.search.hasFocus()
+    assert [head.words for head in view.rows.heads] == [
+        "Part", "secondaries", "VA", "costs", "drawer", "rail, none", "8.11 Ω", "4.03 Ω", "tightest margin"
+    ]  # fmt: skip
+    fitted = cells(view, "Ring 225")
+    assert fitted[0] == "Ring 225   fitted"
+    assert fitted[1:5] == ["2 × 25", "225", "34.00", "2"]
+    powers = session.load_powers
+    assert fitted[6].startswith(f"{powers['Dummy 8'].value:.0f}")
+    assert float(cells(view, "Ring 330")[7].split()[0]) > float(fitted[7].split()[0])
+    assert "one winding, two wanted" in cells(view, "Lone 150/24")[-1]
+    assert cells(view, "Ring 330/33")[4] == "due 9 Dec"
+
+
+def test_it_is_searched_by_words_and_numbers(view: ShelfView, qtbot: QtBot) -> None:
+    every = view.rows.rowCount()
+    qtbot.keyClicks(view.search, ">=160VA 2x22..28 <40")
+    assert 3 < view.rows.rowCount() < every
+    assert "Understood: rating 160 VA or more" in view.said.text()
+    assert view.count.text() == f"{view.rows.rowCount()} of {every}"
+    qtbot.keyClick(view.search, Qt.Key.Key_Return)
+    assert view.window().focusWidget() is view.table
+    assert view.item is not None
+    view.search.setText("no such thing at all")
+    assert view.rows.rowCount() == 0
+    assert not view.details.take_button.isEnabled()
+    view.take()
+    view.search.clear()
+    assert view.rows.rowCount() == every
+
+
+def test_arrows_try_a_part_in_the_band_and_esc_leaves_all_as_it_was(
+    view: ShelfView, window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    before, lines = session.build, session.diary_size
+    view.table.setFocus()
+    row = next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 500/40")
+    view._set_row(row - 1)
+    qtbot.keyClick(view.table, Qt.Key.Key_Down)
+    qtbot.waitUntil(lambda: session.trying == "Ring 500/40")
+    content = window.band.stations["transformer"].content
+    assert content is not None
+    assert "40" in content.main
+    assert session.plan_kept.build == before
+    # Rows are of the build as it is kept, not of the one that is tried.
+    assert cells(view, "Ring 225")[0].endswith("fitted")
+    qtbot.keyClick(view.table, Qt.Key.Key_Escape)
+    assert not window.plan.shelf_shown
+    assert session.build == before
+    assert session.diary_size == lines
+    assert not session.can_undo
+    # Going to another page leaves a trial too.
+    window.plan.show_shelf()
+    session.try_part("supply.transformer", view.rows.items[0].part)
+    window.show_stage(3)
+    assert session.build == before
+
+
+def test_no_reading_counts_for_a_part_that_is_only_tried(view: ShelfView, session: BenchSession) -> None:
+    assert session.brought_up("left")
+    board = next(one.part for one in session.items((type(session.build.module),)) if one.part != session.build.module)
+    assert session.try_part("module", board) == ""
+    assert not session.brought_up("left")
+    session.leave_trial()
+    assert session.brought_up("left")
+    full = next(one for one in session.items((type(board),)) if one.part.name == "Greenroom 20").part
+    assert session.try_part("module", full) == ""
+    assert session.try_part("supply.transformer", _named(session, "Lone 150/24").part) == "one winding, two wanted"
+    assert session.trying == ""
+
+
+def _named(session: BenchSession, name: str) -> ShelfItem:
+    return next(one for one in session.items((Transformer,)) if one.part.name == name)
+
+
+def test_enter_takes_it_and_undo_gives_it_back(
+    view: ShelfView, window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    qtbot.keyClicks(view.search, "330/33")
+    qtbot.keyClick(view.search, Qt.Key.Key_Return)
+    qtbot.keyClick(view.table, Qt.Key.Key_Return)
+    assert linear(session.build).transformer.name == "Ring 330/33"
+    assert not window.plan.shelf_shown
+    assert session.diary_lines()[-1].words == "Ring 225 exchanged for Ring 330/33."
+    session.undo()
+    assert linear(session.build).transformer.name == "Ring 225"
+
+
+def test_what_cannot_join_cannot_be_taken(view: ShelfView, session: BenchSession, qtbot: QtBot) -> None:
+    view.search.setText("lone")
+    qtbot.keyClick(view.search, Qt.Key.Key_Return)
+    assert "one winding, two wanted" in view.details.why_not.text()
+    assert not view.details.take_button.isEnabled()
+    qtbot.keyClick(view.table, Qt.Key.Key_Return)
+    assert linear(session.build).transformer.name == "Ring 225"
+    view.search.clear()
+    view.fits.click()
+    assert all("Lone" not in item.part.name for item in view.rows.items)
+
+
+@pytest.mark.parametrize("key", [COSTS, MARGIN, VALUE, "VA", "Dummy 4"])
+def test_it_is_sorted_by_any_consequence(view: ShelfView, key: str) -> None:
+    view._order(key, falling=True)
+    values = [view.look._sort_value(item)[1] for item in view.rows.items]
+    known = [value for value in values if isinstance(value, float) and value == value]
+    assert known == sorted(known, reverse=True)
+    assert len(known) > 20
+    # What is not known stands last, whichever way.
+    assert values[: len(known)] == known
+    view._order(key, falling=False)
+    again = [view.look._sort_value(item)[1] for item in view.rows.items]
+    assert [v for v in again if isinstance(v, float) and v == v] == sorted(known)
+    view._order(PART, falling=False)
+    assert [i.part.name.lower() for i in view.rows.items] == sorted(i.part.name.lower() for i in view.rows.items)
+
+
+def test_most_for_the_money_is_watts_over_price(view: ShelfView) -> None:
+    view.most.click()
+    first = view.rows.items[0]
+    found = view.look.consequence_of(first)
+    assert found is not None
+    best = max(
+        c.watts / price
+        for item in view.rows.items
+        if (price := item.stock.each_at(1)) and (c := view.look.consequence_of(item)) is not None and c.watts == c.watts
+    )
+    price = first.stock.each_at(1)
+    assert price
+    assert found.watts / price == pytest.approx(best)
+
+
+def test_one_s_own_parts_are_copied_changed_hidden_and_taken_back(view: ShelfView, session: BenchSession) -> None:
+    count = len(session.items((Transformer,)))
+    view.search.setText("Ring 225")
+    view._set_row(0)
+    assert view.item is not None
+    view.details.copy_button.click()
+    assert len(session.items((Transformer,))) == count + 1
+    mine = _named(session, f"{view.item.part.name}, mine")
+    changed = mine.part.model_copy(update={"va": 240.0})
+    assert session.change_item(ShelfItem(mine.number, changed, mine.stock.model_copy(update={"in_drawer": 3})))
+    assert session.hide_item(_named(session, mine.part.name), hidden=True)
+    assert changed not in session.shelf(Transformer)
+    assert session.workshop.items((Transformer,))[-1].stock.hidden
+    assert session.undo_shelf() == f"{mine.part.name} hidden"
+    assert changed in session.shelf(Transformer)
+    assert session.undo_shelf() == f"{mine.part.name} changed"
+    view._undo()
+    assert "Taken back" in view.said.text()
+    assert len(session.items((Transformer,))) == count
+    assert session.undo_shelf() == ""
+
+
+def test_parts_are_written_and_taken_in_with_a_sentence_for_what_is_wrong(
+    view: ShelfView, session: BenchSession, tmp_path: Path
+) -> None:
+    for ending in ("json", "csv"):
+        path = tmp_path / f"parts.{ending}"
+        items = [item for item in view.rows.items if not item.part.told]
+        assert session.write_parts(path, items).startswith(f"Written: {len(items)} parts")
+        before = len(session.items((Transformer,)))
+        assert session.take_in_parts(path) == f"{len(items)} parts taken in from parts.{ending}."
+        more = sum(type(item.part) is Transformer for item in items)
+        assert len(session.items((Transformer,))) == before + more
+        session.undo_shelf()
+        assert len(session.items((Transformer,))) == before
+    (tmp_path / "bad.json").write_text("{}", encoding="utf-8")
+    assert "no parts in it" in session.take_in_parts(tmp_path / "bad.json")
+    assert "could not be written" in session.write_parts(tmp_path / "no" / "x.json", view.rows.items)
+
+
+def test_every_station_of_every_build_has_its_shelf_or_leads_to_the_module(
+    window: PlinthWindow, session: BenchSession
+) -> None:
+    for build_id in [one.id for one in session.builds]:
+        session.switch(build_id)
+        for station in ("wall", "entry", "transformer", "reservoir", "rails", "module", "protection", "load"):
+            session.choose_station(station)
+            window.plan.show_shelf()
+            assert window.plan.shelf.rows.rowCount() > 0
+            assert window.plan.shelf.look.fitted is not None
+            window.plan.shelf.leave()
+
+
+def test_large_text_keeps_what_the_build_becomes_in_sight(view: ShelfView, window: PlinthWindow) -> None:
+    look.set(scale=1.5)
+    window.resize(1280, 800)
+    view._fit_columns()
+    shown = [head.words for k, head in enumerate(view.rows.heads) if not view.table.isColumnHidden(k)]
+    assert shown[0] == "Part"
+    assert shown[-1] == "tightest margin"
+    assert "4.03 Ω" in shown
+    look.set(scale=1.0)
+
+
+def test_what_is_known_is_typed_beside_the_row_and_shows_what_it_does(
+    view: ShelfView, window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    row = next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 225")
+    view._set_row(row)
+    details = view.details
+    assert list(details.fields) == ["v_secondary_rms", "regulation"], "what moves this build stands first"
+    field = details.fields["regulation"]
+    details.how.setCurrentText("measured")
+    details.source.setText("own meter")
+    qtbot.keyClicks(field, "12 %")
+    # The band shows the build with it, a line says what it does, and nothing is kept yet.
+    assert session.trying == "Ring 225"
+    assert "8.11 Ω: 49" in details.effect.text()
+    assert "→" in details.effect.text()
+    assert _named(session, "Ring 225").part.told == ()
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    kept = _named(session, "Ring 225").part
+    assert isinstance(kept, Transformer)
+    assert kept.regulation == pytest.approx(0.12)
+    assert [(one.how, one.source) for one in kept.told] == [("measured", "own meter")]
+    assert session.workshop.items((Transformer,))[0].part == kept
+    # The build keeps what it has of it until the part is taken.
+    assert linear(session.plan_kept.build).transformer.regulation is None
+    view.take()
+    assert linear(session.build).transformer.regulation == pytest.approx(0.12)
+
+
+def test_nonsense_typed_beside_the_row_is_named_and_esc_puts_back(
+    view: ShelfView, session: BenchSession, qtbot: QtBot
+) -> None:
+    row = next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 330")
+    view._set_row(row)
+    field = view.details.fields["regulation"]
+    assert isinstance(field, QLineEdit)
+    field.selectAll()
+    qtbot.keyClicks(field, "400 %")
+    assert "expected a number at most 0.6" in view.details.effect.text()
+    field.selectAll()
+    qtbot.keyClicks(field, "soft")
+    assert "found 'soft'" in view.details.effect.text()
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert _named(session, "Ring 330").part.told == ()
+    qtbot.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "6 %"
+    assert session.plan_kept.build == session.stored.build
+    # A second one leaves the shelf.
+    view.details.more_button.click()
+    assert "va" in view.details.fields
+
+
+def test_the_bill_is_for_one_or_many_and_is_written(
+    window: PlinthWindow, session: BenchSession, tmp_path: Path
+) -> None:
+    from plinth.desk.plan.bill_dialog import BillDialog
+
+    dialog = BillDialog(window, session)
+    cells = [dialog.rows.item(row, 1) for row in range(dialog.rows.rowCount())]
+    assert any(cell is not None and cell.text().startswith("Ring 225") for cell in cells)
+    once = dialog.sum.text()
+    assert once.startswith("Still to pay: ")
+    dialog.units.setValue(5)
+    assert " each" in dialog.sum.text()
+    assert dialog.sum.text() != once
+    assert dialog.waits.text().startswith("To be ordered: ")
+    for ending in ("csv", "html"):
+        path = tmp_path / f"bill.{ending}"
+        assert session.write_bill(path, 5) == f"Written: {path}."
+        assert "Ring 225" in path.read_text(encoding="utf-8")
+    assert "could not be written" in session.write_bill(tmp_path / "no" / "bill.csv")
+    dialog.reject()
+
+
+def test_a_build_from_a_wish_in_under_twelve_keystrokes(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from plinth.desk.wish_dialog import WishDialog
+
+    dialog = WishDialog(window, session)
+    dialog.show()
+    # Ctrl+N before it; then the wish and Enter.
+    typed = "60W 4R"
+    qtbot.keyClicks(dialog.wish, typed)
+    qtbot.keyClick(dialog.wish, Qt.Key.Key_Return)
+    assert 1 + len(typed) + 1 < 12
+    assert session.build.name == "60 W into 4 Ω"
+    assert session.prediction is not None
+    assert session.prediction["clip_worst_power_w"].value == pytest.approx(60.0, rel=0.03)
+    assert window.plan.parts.assumed.text().startswith("Still assumed: ")
+    assert "every value of it assumed" in session.diary_lines()[-1].words
+    # The same again is another build, and nonsense stays typed.
+    again = WishDialog(window, session)
+    again.wish.setText("60W 4R")
+    again.take()
+    assert session.build.name == "60 W into 4 Ω, 2"
+    wrong = WishDialog(window, session)
+    wrong.wish.setText("as loud as it goes")
+    wrong.take()
+    assert "expected watts into ohms" in wrong.said.text()
+    assert wrong.wish.text() == "as loud as it goes"
+    wrong.wish.setText("60W 4R")
+    wrong.channels.setText(",,")
+    wrong.take()
+    assert "channels" in wrong.said.text()
+    wrong.reject()

@@ -1,0 +1,29 @@
+"""Who runs a session's jobs in tests without a window."""
+
+from collections.abc import Callable
+from typing import Any
+
+
+class AtOnce:
+    """Runs each job as it is asked for, in the caller's own time."""
+
+    def ask(
+        self,
+        _name: str,
+        work: Callable[[Any], object],
+        done: Callable[[object], None],
+        failed: Callable[[Exception], None] | None = None,
+    ) -> None:
+        try:
+            found = work(None)
+        except RuntimeError as error:
+            assert failed is not None
+            failed(error)
+        else:
+            done(found)
+
+    def waits(self, _name: str) -> bool:
+        return False
+
+    def end(self) -> None:
+        pass

@@ -1,0 +1,116 @@
+"""Variants without a window: kept, compared, one adopted; older versions beside them; all of it after a reopening."""
+
+import dataclasses
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from plinth.builds.situation import Situation
+from plinth.builds.stations import part_in
+from plinth.demo import shelf
+from plinth.demo.builds import MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR
+from plinth.demo.workshop import make_demo
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.session.session import Session
+from plinth.shelf.compare import compare
+from plinth.workshop.kept_settings import VARIANTS
+from plinth.workshop.store import open_workshop
+from tests.session.running import AtOnce
+
+
+@pytest.fixture
+def session(tmp_path: Path) -> Iterator[Session]:
+    made = Session(make_demo(tmp_path), AtOnce())
+    # The demo's own variant stands aside.
+    made.workshop.set_setting(VARIANTS, {})
+    yield made
+    made.close()
+
+
+@dataclasses.dataclass
+class Told:
+    """A job that is always to go on."""
+
+    shares: list[float] = dataclasses.field(default_factory=list)
+
+    def progress(self, share: float) -> bool:
+        self.shares.append(share)
+        return True
+
+
+def test_a_variant_is_kept_compared_and_adopted(session: Session) -> None:
+    here = session.build
+    session.try_part("supply.transformer", shelf.RING_330)
+    assert session.keep_variant("With more iron") == ""
+    session.leave_trial()
+    assert session.build == here
+    assert [one.build.name for one in session.variants()] == ["With more iron"]
+    told = Told()
+    found = session.comparing()(told)
+    assert told.shares[-1] == 1.0
+    assert found.names[:2] == (here.name, "With more iron")
+    differing = {row.words: row.values[:2] for row in found.differences}
+    assert differing["transformer"] == ("Ring 225, 2 × 25 V, 225 VA", "Ring 330, 2 × 28 V, 330 VA")
+    assert differing["transformer: rating"] == ("225 VA", "330 VA")
+    assert "reservoir" not in differing
+    # What differs stands first.
+    flags = [row.differs for row in found.rows]
+    assert flags == sorted(flags, reverse=True)
+    lines = session.diary_size[0]
+    side = session.sides()[1]
+    assert "reason" in session.adopt(side, "  ")
+    assert session.adopt(side, "the fuse allows it") == ""
+    assert part_in(session.build, "supply.transformer") == shelf.RING_330
+    assert session.build.name == here.name
+    assert session.diary_size[0] == lines + 1
+    assert "With more iron adopted: the fuse allows it" in session.diary_lines()[-1].words
+    # Another thing stands there now: readings of the one before do not count for it.
+    assert session.build.mark("supply.transformer") != here.mark("supply.transformer")
+    assert session.build.mark("module") == here.mark("module")
+    assert "already" in session.adopt(session.sides()[1], "again")
+    session.undo()
+    assert session.build == here
+
+
+def test_a_variant_needs_a_name_of_its_own(session: Session) -> None:
+    assert "no name" in session.keep_variant(" ")
+    assert "already" in session.keep_variant(session.build.name.upper())
+    assert session.variants() == []
+
+
+def test_variants_of_variants_are_of_one_family_after_a_reopening(session: Session, tmp_path: Path) -> None:
+    first = session.build.name
+    assert session.keep_variant("One") == ""
+    session.switch(session.variants()[0].id)
+    assert [one.build.name for one in session.variants()] == [first]
+    assert session.keep_variant("Two") == ""
+    path = session.workshop.path
+    session.close()
+    again = Session(open_workshop(path), AtOnce())
+    family = {one.build.name for one in again.variants()} | {again.build.name}
+    assert family == {first, "One", "Two"}
+    others = next(one for one in again.builds if one.build.name not in family)
+    again.switch(others.id)
+    assert again.variants() == []
+    again.close()
+
+
+def test_older_versions_stand_beside_it(session: Session) -> None:
+    session.swap("supply.transformer", shelf.RING_330)
+    names = [name for name, _, _ in session.sides()]
+    assert any(name.startswith("version") for name in names[1:])
+    older = next(side for side in session.sides() if side[0].startswith("version"))
+    assert session.adopt(older, "back to what was measured") == ""
+    assert part_in(session.build, "supply.transformer").name == "Ring 225"
+
+
+def test_builds_of_any_two_kinds_are_compared() -> None:
+    sides = [(one.name, one, Situation()) for one in (STAGE_PAIR, MARKET_BOX, REHEARSAL_ROOM)]
+    found = compare(sides, [], lambda _: True)
+    by_words = {row.words: row.values for row in found.rows}
+    assert by_words["switcher"][0] == "–"
+    assert by_words["transformer"][1] == "–"
+    assert all(len(row.values) == 3 for row in found.rows)
+    with pytest.raises(PhysicsError, match="stopped"):
+        compare(sides, [], lambda _: False)

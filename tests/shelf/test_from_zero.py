@@ -1,0 +1,103 @@
+"""A build from nothing but a wish: it gives what was wished for, and nothing in it passes for known."""
+
+import contextlib
+import itertools
+from typing import Literal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plinth.builds.build import Build
+from plinth.builds.fields import part_fields
+from plinth.builds.files import parse_build
+from plinth.builds.properties import How, how_known, value_at
+from plinth.builds.stations import part_in, stations
+from plinth.judge.rules import judge
+from plinth.judge.state import State
+from plinth.predict.solve import solve
+from plinth.shelf.from_zero import MAINS, SUPPLY_KINDS, Wish, from_zero, read_wish
+from plinth.shelf.influence import still_assumed
+from plinth.units.errors import QuantityError
+
+STAGES: tuple[Literal["AB", "D"], ...] = ("AB", "D")
+WISHES = [
+    Wish(power, ohm, channels, supply, stage, volts)
+    for (power, ohm, channels, volts), supply, stage in itertools.product(
+        ((5.0, 8.0, ("left", "right"), 230.0), (60.0, 4.0, ("left", "right"), 120.0), (200.0, 8.0, ("wolf",), 230.0)),
+        SUPPLY_KINDS,
+        STAGES,
+    )
+]
+
+
+@pytest.mark.parametrize("wish", WISHES, ids=lambda wish: f"{wish.name} {wish.supply} {wish.stage}")
+def test_it_gives_what_was_wished_for_and_clears_its_own_limits(wish: Wish) -> None:
+    build = from_zero(wish)
+    prediction = solve(build)
+    assert prediction["clip_worst_power_w"].value == pytest.approx(wish.power_w, rel=0.03)
+    assert build.channels == wish.channels
+    assert build.load.r_ohm == wish.r_ohm
+    assert (build.mains is None) == (wish.supply in ("battery", "bench"))
+    if build.mains is not None:
+        assert build.mains.v_nominal_rms == wish.mains_v
+    over = {m.key for m in judge(prediction) if m.state is State.OVER}
+    assert over <= {"sink_heat"}, over
+    assert parse_build(build.model_dump_json(), "x") == build
+
+
+def test_every_number_in_it_is_marked_as_assumed() -> None:
+    build = from_zero(WISHES[0])
+    for slot in (slot for one in stations(build) for slot in one.slots if slot != "mains"):
+        part = part_in(build, slot)
+        for field in part_fields(part):
+            if field.number and value_at(part, field.path) is not None:
+                assert how_known(part, field.path) is How.ASSUMED, (slot, field.path)
+    prediction = solve(build)
+    assert prediction.inputs["regulation"].estimated
+    assert prediction["clip_worst_power_w"].estimated, "and the figure says so"
+
+
+def test_what_would_narrow_the_result_most_is_named_first() -> None:
+    build = from_zero(WISHES[0])
+    prediction = solve(build)
+    found = still_assumed(build, prediction)
+    shares = [one.share for one in found]
+    assert shares == sorted(shares, reverse=True)
+    assert shares[0] > 0.01
+    known = build.model_copy(update={"load": build.load.model_copy(update={"told": ()})})
+    assert len(still_assumed(known, prediction)) < len(found)
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("60 W 4R", (60.0, 4.0, None)), ("60/4", (60.0, 4.0, None)), ("100W into 8 ohm class D", (100.0, 8.0, "D")),
+        ("45,5 W @ 8 Ω ab", (45.5, 8.0, "AB")), ("  20W 8  ", (20.0, 8.0, None)),
+    ],
+)  # fmt: skip
+def test_a_wish_is_typed_as_it_is_spoken(text: str, expected: tuple[float, float, str | None]) -> None:
+    assert read_wish(text) == expected
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [("", "expected watts into ohms"), ("loud", "expected watts into ohms"), ("60 W", "expected watts into ohms"),
+     ("5000 W 4R", "expected 1 to 500 W"), ("60 W 0.5R", "expected 2 to 32"), ("60 V 4R", "expected watts")],
+)  # fmt: skip
+def test_nonsense_is_named(text: str, says: str) -> None:
+    with pytest.raises(QuantityError, match=says):
+        read_wish(text)
+
+
+@given(st.text(max_size=60))
+def test_any_text_is_a_wish_or_a_sentence(text: str) -> None:
+    found: tuple[float, float, object] | None = None
+    with contextlib.suppress(QuantityError):
+        found = read_wish(text)
+    assert found is None or (1.0 <= found[0] <= 500.0 and 2.0 <= found[1] <= 32.0)
+
+
+def test_every_mains_offered_is_one_of_the_world_s() -> None:
+    assert {hertz for _, hertz in MAINS} == {50.0, 60.0}
+    assert isinstance(from_zero(Wish(10.0, 8.0, mains_v=100.0)), Build)

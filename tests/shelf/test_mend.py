@@ -1,0 +1,124 @@
+"""What clears a limit: it does so in a full prediction too, it is the smallest, and nothing unknown clears anything."""
+
+import dataclasses
+
+import pytest
+
+from plinth.builds.build import Build
+from plinth.builds.fields import part_fields
+from plinth.builds.properties import How, how_known, value_at
+from plinth.builds.situation import Situation
+from plinth.builds.stations import part_in, stations, with_part
+from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
+from plinth.demo.shelves.whole import WHOLE
+from plinth.judge.rules import judge
+from plinth.judge.state import State
+from plinth.predict.glance import WellKnown, well_known
+from plinth.predict.solve import solve
+from plinth.shelf.item import ShelfItem
+from plinth.shelf.mend import mends
+from plinth.shelf.mend_places import PLACES
+from tests.family import FAMILY
+
+ITEMS = [ShelfItem(number, part, stock) for number, (part, stock) in enumerate(WHOLE)]
+DEMO = (STAGE_PAIR, REHEARSAL_ROOM, MARKET_BOX, STREET_BOX, FOYER)
+
+
+def known(build: Build) -> WellKnown:
+    return well_known(solve(build))
+
+
+def state_of(build: Build, key: str) -> State | None:
+    return next((one.state for one in judge(solve(build)) if one.key == key), None)
+
+
+@pytest.mark.parametrize("build", DEMO, ids=lambda build: build.name)
+def test_what_clears_it_at_a_glance_clears_it_in_full(build: Build) -> None:
+    here = known(build)
+    troubled = [one for one in judge(here.prediction) if one.state in (State.OVER, State.CLOSE)]
+    assert troubled
+    some = False
+    for margin in troubled:
+        found = mends(here, margin.key, ITEMS)
+        some = some or bool(found)
+        for mend in found[:3]:
+            then = state_of(with_part(build, mend.slot, mend.part, changed=mend.same), margin.key)
+            # At the edge the quick way and the full one may differ by one step, not by two.
+            assert then in ((State.CLEAR, State.CLOSE) if mend.clears else (State.CLEAR, State.CLOSE, State.OVER))
+            assert mend.watts[0] == pytest.approx(here.prediction["clip_worst_power_w"].value)
+    assert some
+
+
+def test_a_value_is_turned_no_further_than_needed() -> None:
+    build = FAMILY["class AB on linear"]
+    volts = 1.02 * solve(build)["rail_no_load_high_v"].value
+    tight = with_part(
+        build, "supply.reservoir", part_in(build, "supply.reservoir").model_copy(update={"v_rated": volts})
+    )
+    found = next(one for one in mends(known(tight), "reservoir_voltage", []) if one.slot == "supply.reservoir")
+    needed = value_at(found.part, "v_rated")
+    assert found.clears
+    assert how_known(found.part, "v_rated") is How.ASSUMED
+    assert found.part.identity != part_in(tight, "supply.reservoir").identity
+    less = part_in(tight, "supply.reservoir").model_copy(update={"v_rated": 0.97 * needed})
+    assert state_of(with_part(tight, "supply.reservoir", less), "reservoir_voltage") is not State.CLEAR
+
+
+def test_what_is_clear_needs_nothing_and_an_unheard_limit_has_nothing() -> None:
+    here = known(FAMILY["class AB on linear"])
+    clear = next(one for one in judge(here.prediction) if one.state is State.CLEAR)
+    assert mends(here, clear.key, ITEMS) == []
+    assert mends(here, "no such limit", ITEMS) == []
+
+
+def test_wiring_is_mended_by_saying_it_and_not_by_silence() -> None:
+    here = known(FAMILY["class AB on linear"])
+    said = mends(here, "wiring_said", ITEMS)
+    assert [one.part.name for one in said] == ["Star, case bonded", "Plane, case bonded"]
+    attic = next(item.part for item in ITEMS if item.part.name == "As found in the attic")
+    bad = with_part(FAMILY["class AB on linear"], "hookup", attic)
+    found = mends(known(bad), "earth", ITEMS)
+    assert found[0].same
+    assert value_at(found[0].part, "earth") == "bonded"
+    assert "Wiring, not said" not in {one.part.name for one in found}
+
+
+def test_a_thing_in_the_drawer_costs_nothing_and_comes_before_a_dear_one() -> None:
+    found = mends(known(REHEARSAL_ROOM), "reservoir_ripple", ITEMS)
+    costs = [one.cost for one in found if one.item is not None and one.slot == "supply.reservoir"]
+    assert costs[0] == 0.0
+    hidden = [
+        dataclasses.replace(item, stock=item.stock.model_copy(update={"hidden": True}))
+        if item.part == found[0].part else item
+        for item in ITEMS
+    ]  # fmt: skip
+    assert found[0].part not in [one.part for one in mends(known(REHEARSAL_ROOM), "reservoir_ripple", hidden)]
+
+
+def test_it_ends_when_nobody_wants_it_any_more() -> None:
+    told: list[float] = []
+
+    def stop(share: float) -> bool:
+        told.append(share)
+        return False
+
+    mends(known(REHEARSAL_ROOM), "module_rail_maximum", ITEMS, stop)
+    assert len(told) == 1
+
+
+def test_every_place_is_a_property_that_such_a_part_has() -> None:
+    kept = [part for part, _ in WHOLE]
+    for build in (*FAMILY.values(), *DEMO):
+        for slot in (slot for one in stations(build) for slot in one.slots):
+            kept.append(part_in(build, slot))
+    paths = {type(part): {field.path for field in part_fields(part)} for part in kept}
+    every = {path for found in paths.values() for path in found}
+    for places in PLACES.values():
+        for place in places:
+            assert place.path in every or not place.path
+
+
+def test_every_limit_that_can_be_over_says_where_it_is_mended() -> None:
+    keys = {one.key for build in FAMILY.values() for one in judge(solve(build, Situation(crest_db=3.01)))}
+    # What no change of a part mends: primary and jumper are set, a divider is computed anew, a use is said.
+    assert keys - set(PLACES) <= {"primary", "feedback_divider", "speech_only"}

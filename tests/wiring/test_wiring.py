@@ -1,0 +1,189 @@
+"""Every kind of build is wired: each wire from pin to pin, live where it must be, its flow that of the prediction."""
+
+import xml.etree.ElementTree as ET
+from typing import Any
+
+import pytest
+
+from plinth.builds.build import Build
+from plinth.builds.hookup import Hookup
+from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
+from plinth.predict.solve import solve
+from plinth.units.shown import shown
+from plinth.wiring.drawing import Point, Wiring
+from plinth.wiring.regions import REGIONS, region_for
+from plinth.wiring.svg import note_lines, svg_of
+from plinth.wiring.wired import wiring_of
+from tests.family import FAMILY
+
+EVERY = {**FAMILY, **{one.name: one for one in (STAGE_PAIR, REHEARSAL_ROOM, MARKET_BOX, STREET_BOX, FOYER)}}
+
+
+def wired(build: Build) -> Wiring:
+    return wiring_of(build, solve(build), REGIONS[0])
+
+
+def hooked(build: Build, **said: Any) -> Build:
+    return build.model_copy(update={"hookup": Hookup.model_validate({"name": "Mine", **said})})
+
+
+def pins(wiring: Wiring) -> dict[Point, str]:
+    return {box.pin(name): f"{box.key}.{name}" for box in wiring.boxes for name, _ in box.pins}
+
+
+def ends(wiring: Wiring, key: str) -> tuple[str, str]:
+    at = pins(wiring)
+    wire = next(one for one in wiring.wires if one.key == key)
+    return at.get(wire.points[0], ""), at.get(wire.points[-1], "")
+
+
+@pytest.mark.parametrize("build", EVERY.values(), ids=EVERY)
+def test_every_wire_goes_from_pin_to_pin_and_says_what_flows(build: Build) -> None:
+    wiring = wired(build)
+    at = pins(wiring)
+    keys = [one.key for one in wiring.wires]
+    assert len(set(keys)) == len(keys)
+    for wire in wiring.wires:
+        # A centre tap made of two windings begins where they are joined.
+        assert wire.points[0] in at or wire.key == "tap to ground", wire.key
+        assert wire.points[-1] in at, wire.key
+        for (x0, y0), (x1, y1) in zip(wire.points, wire.points[1:], strict=False):
+            assert x0 == x1 or y0 == y1, wire.key
+            assert 0.0 <= x1 <= wiring.width
+            assert 0.0 <= y1 <= wiring.height
+        assert wire.flow.endswith(".")
+        assert "nan" not in wire.flow
+    reached = {end for key in keys for end in ends(wiring, key)}
+    unused = [name for name in at.values() if name not in reached]
+    # What may end nowhere: the third return of a star, an earth that is not to be joined.
+    assert all(name.split(".")[0] in ("star", "inlet", "case") for name in unused), unused
+    outputs_that_are_both_live_never_reach_ground(build, wiring)
+    mains_are_drawn_where_there_are_some(build, wiring)
+
+
+def outputs_that_are_both_live_never_reach_ground(build: Build, wiring: Wiring) -> None:
+    for channel in build.channels[:2]:
+        if build.both_outputs_live:
+            assert ends(wiring, f"{channel} second") == (f"module {channel}.out 2", f"posts {channel}.-")
+            assert f"{channel} return" not in [one.key for one in wiring.wires]
+            assert any("no ground clip" in note for note in wiring.notes)
+        else:
+            assert ends(wiring, f"{channel} return") == (f"posts {channel}.-", "star.back")
+
+
+def mains_are_drawn_where_there_are_some(build: Build, wiring: Wiring) -> None:
+    kinds = {one.kind for one in wiring.wires}
+    from_wall = isinstance(build.supply, LinearSupply | SwitcherSupply)
+    assert ("live" in kinds) == from_wall
+    assert ("battery" in kinds) == isinstance(build.supply, BatterySupply)
+    assert any("Mains can kill" in note for note in wiring.notes) == from_wall
+    if from_wall:
+        assert ends(wiring, "live to fuse") == ("inlet.L", "fuse.in")
+        assert ends(wiring, "live to switch") == ("fuse.out", "switch.a in")
+        assert {one.colour for one in wiring.wires if one.kind == "live"} == {"brown"}
+
+
+@pytest.mark.parametrize(
+    ("switch", "wires", "warned"),
+    [
+        ("live", {"live to switch"}, False),
+        ("both", {"live to switch", "neutral to switch"}, False),
+        ("neutral", {"neutral to switch"}, True),
+    ],
+)
+def test_a_switch_stands_where_it_is_said_to(switch: str, wires: set[str], warned: bool) -> None:
+    wiring = wired(hooked(REHEARSAL_ROOM, fuse_in="live", switch_in=switch, earth="bonded"))
+    assert {one.key for one in wiring.wires if one.key.endswith("to switch")} == wires
+    assert any(one.warning for one in wiring.wires) == warned
+    primary = ends(wiring, "live to primary")
+    assert primary[0] == ("fuse.out" if switch == "neutral" else "switch.a out")
+    assert not wiring.box("switch").missing
+    assert wired(REHEARSAL_ROOM).box("switch").missing
+
+
+def test_a_fuse_in_the_neutral_is_warned_of() -> None:
+    wiring = wired(hooked(REHEARSAL_ROOM, fuse_in="neutral", switch_in="both"))
+    assert ends(wiring, "neutral to fuse") == ("inlet.N", "fuse.in")
+    assert ends(wiring, "live to switch")[0] == "inlet.L"
+    assert any("fuse in the neutral" in one.warning for one in wiring.wires)
+
+
+@pytest.mark.parametrize(
+    ("earth", "there", "gone"),
+    [
+        ("bonded", {"earth to case", "ground to case"}, {"case to lifter"}),
+        ("lifter", {"earth to case", "case to lifter", "lifter to ground"}, {"ground to case"}),
+        ("none", set(), {"earth to case", "ground to case"}),
+        ("insulated", set(), {"earth to case", "ground to case"}),
+    ],
+)
+def test_earth_goes_where_it_is_said_to(earth: str, there: set[str], gone: set[str]) -> None:
+    wiring = wired(hooked(REHEARSAL_ROOM, earth=earth))
+    keys = {one.key for one in wiring.wires}
+    assert there <= keys
+    assert not gone & keys
+    assert (wiring.notes[1].startswith("Danger")) == (earth == "none")
+
+
+def test_flows_are_those_of_the_prediction() -> None:
+    prediction = solve(STAGE_PAIR)
+    flows = {one.key: one.flow for one in wired(STAGE_PAIR).wires}
+    assert shown(prediction["diode_plus_peak_a"].value, "A") in flows["+ to reservoir"]
+    assert shown(prediction["rail_minus_load_mean_a"].value, "A") in flows["- to left"]
+    peak = prediction["clip_v_peak"].value / STAGE_PAIR.load.r_ohm
+    assert shown(peak, "A") in flows["left return"]
+    # At 4 A per mm2.
+    winding = prediction["winding_rms_a"].value
+    assert f"at least {winding / 4.0:.2g} mm²" in flows["winding a1"]
+
+
+def test_windings_meet_their_bridges() -> None:
+    two = wired(STAGE_PAIR)
+    assert ends(two, "winding a1") == ("transformer.a1", "bridge 1.~1")
+    assert ends(two, "winding b2") == ("transformer.b2", "bridge 2.~2")
+    assert ends(two, "bridge 1 to ground") == ("bridge 1.-", "star.in")
+    assert ends(two, "bridge 2 to ground") == ("bridge 2.+", "star.in")
+    tapped = wired(REHEARSAL_ROOM)
+    assert ends(tapped, "tap to ground") == ("transformer.0", "star.in")
+    assert ends(tapped, "- to reservoir")[0] == "bridge 1.-"
+    single = wired(FAMILY["class D full bridge on linear"])
+    assert ends(single, "bridge to ground") == ("bridge 1.-", "star.in")
+    assert "reservoir -" not in [box.key for box in single.boxes]
+
+
+def test_primaries_for_this_mains() -> None:
+    def notes(volts: float) -> str:
+        supply = REHEARSAL_ROOM.supply
+        assert isinstance(supply, LinearSupply)
+        part = supply.transformer.model_copy(update={"v_primary_rms": volts})
+        build = REHEARSAL_ROOM.model_copy(update={"supply": supply.model_copy(update={"transformer": part})})
+        return "\n".join(wired(build).notes)
+
+    assert "two of 115 V stand in series for 230 V" in notes(230.0)
+    assert "Danger: a primary of 115 V on 230 V" in notes(115.0)
+    assert "is not for a mains" in notes(400.0)
+
+
+def test_colours_by_region_are_those_of_the_mains() -> None:
+    assert [region_for(volts).name for volts in (230.0, 240.0, 120.0, 100.0)] == [
+        REGIONS[0].name, REGIONS[0].name, REGIONS[1].name, REGIONS[2].name,
+    ]  # fmt: skip
+    wiring = wiring_of(STAGE_PAIR, solve(STAGE_PAIR), REGIONS[1])
+    assert {one.colour for one in wiring.wires if one.kind == "neutral"} == {"white"}
+
+
+@pytest.mark.parametrize("build", [STAGE_PAIR, MARKET_BOX, STREET_BOX], ids=lambda build: build.name)
+def test_the_svg_is_whole_and_holds_every_box_wire_and_note(build: Build) -> None:
+    odd = build.model_copy(update={"name": 'A <b> & "c"'})
+    wiring = wired(odd)
+    root = ET.fromstring(svg_of(wiring))
+    space = "{http://www.w3.org/2000/svg}"
+    assert len(root.findall(f"{space}polyline")) == len(wiring.wires) + len(wiring.legend)
+    assert len(root.findall(f"{space}rect")) == len(wiring.boxes) + 1
+    texts = [one.text for one in root.findall(f"{space}text")]
+    assert texts[0] == wiring.title
+    for line in note_lines(wiring.notes):
+        assert line in texts
+    titles = [one.text for one in root.iter(f"{space}title")]
+    assert any(wire.flow in (title or "") for wire in wiring.wires for title in titles)
