@@ -10,6 +10,7 @@ from plinth.builds.stations import part_in
 from plinth.builds.stock import Stock
 from plinth.builds.supply_parts import Transformer
 from plinth.desk.find_dialog import FindDialog
+from plinth.desk.pdf import pdf_of
 from plinth.desk.plan.bill_dialog import BillDialog
 from plinth.desk.plan.claims_dialog import ClaimsDialog
 from plinth.desk.plan.curve_dialog import CurveDialog
@@ -311,3 +312,29 @@ def test_papers_are_kept_with_a_part_and_found_by_their_words(
     # What is changed of the part or its stock leaves its papers.
     session.change_item(ShelfItem(item.number, item.part, Stock(in_drawer=7)))
     assert [one.note for one in dialog.item.papers] == ["seen at the fair"]
+
+
+def test_a_sheet_is_found_by_the_words_on_its_pages(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path
+) -> None:
+    item = next(one for one in session.items([Transformer]) if one.part.name == "Ring 225")
+    dialog = PapersDialog(window, session, item)
+    qtbot.addWidget(dialog)
+    content = pdf_of("<h1>Ring 225</h1><p>Wound in Little Harbour, 0.31 ohm a winding.</p>")
+    whole, broken = tmp_path / "ring.pdf", tmp_path / "broken.pdf"
+    whole.write_bytes(content)
+    broken.write_bytes(content[: len(content) // 2])
+    dialog.add(broken)
+    dialog.add(whole)
+    assert [one.name for one in dialog.item.papers] == ["broken.pdf", "ring.pdf"]
+
+    def words() -> list[str]:
+        return [paper.words for one in session.items([Transformer]) for paper in one.papers]
+
+    qtbot.waitUntil(lambda: "Little Harbour" in words()[1])
+    assert words()[0] == ""
+    found = [one for one in session.items([Transformer]) if read_query("harbour", (Transformer,)).met(one)]
+    assert [one.part.name for one in found] == ["Ring 225"]
+    session.remove_paper(dialog.item.papers[1])
+    session.undo_shelf()
+    assert "Little Harbour" in words()[1]

@@ -42,7 +42,9 @@ def test_papers_are_there_after_a_reopening(workshop: Workshop) -> None:
     assert again.paper_content(sheet.number) == SHEET
     again.note_paper(photo.number, "the pads")
     again.remove_paper(sheet.number)
-    assert [(one.name, one.note) for one in again.papers()] == [("photo.png", "the pads")]
+    again.word_paper(photo.number, "read later")
+    again.word_paper(sheet.number, "gone by now")
+    assert [(one.name, one.note, one.words) for one in again.papers()] == [("photo.png", "the pads", "read later")]
     assert again.paper_content(sheet.number) is None
     again.close()
 

@@ -17,7 +17,7 @@ from plinth.session.runner import Runner
 from plinth.shelf.bill import Bill, bill_of
 from plinth.shelf.files import read_items, written_csv, written_json
 from plinth.shelf.item import Paper, ShelfItem
-from plinth.shelf.papers import MOST_BYTES, MOST_NOTE, readable_words
+from plinth.shelf.papers import MOST_BYTES, MOST_NOTE, is_pdf, pdf_words, readable_words
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.store import Workshop
 
@@ -62,11 +62,25 @@ class ShelfOf(Core):
             return f"Found {path.name} of {size / 1e6:.1f} MB, expected at most {most}: make it smaller."
         if not content:
             return f"Found {path.name} empty, expected a sheet, a picture or a text."
+        kept: list[Paper] = []
         words = readable_words(content)
-        if not self._try(lambda: self.workshop.add_paper(item.number, path.name, content, words)):
+        if not self._try(lambda: kept.append(self.workshop.add_paper(item.number, path.name, content, words))):
             return "It could not be kept: see the window."
         self._shelf_changed()
+        if is_pdf(content):
+            self._look_for_words(kept[0], content)
         return ""
+
+    def _look_for_words(self, paper: Paper, content: bytes) -> None:
+        """Look for the words of a PDF, off the window's thread; the paper itself is kept by now."""
+
+        def take(words: object) -> None:
+            if words and self._try(lambda: self.workshop.word_paper(paper.number, str(words))):
+                self._shelf_changed()
+
+        name = f"words of paper {paper.number}"
+        # Of a sheet that cannot be read in the time there is, the name and the note remain to find it by.
+        self.jobs.ask(name, lambda task: pdf_words(content, lambda: task.progress(0.0)), take, lambda _error: None)
 
     def note_paper(self, paper: Paper, note: str) -> bool:
         """Keep a note with a paper."""

@@ -26,8 +26,17 @@ class KeptPapers(WorkshopFile):
 
     def note_paper(self, number: int, note: str) -> None:
         """Keep another note with a paper."""
+        self._change(number, note=note)
+
+    def word_paper(self, number: int, words: str) -> None:
+        """Keep the words that were read in a paper; nothing where it is gone by now."""
+        self._change(number, words=words)
+
+    def _change(self, number: int, **values: str) -> None:
         with self.writing("The note") as session:
-            session.execute(sa.update(PaperRow).where(PaperRow.id == number).values(note=note))
+            if session.scalar(sa.select(PaperRow.id).where(PaperRow.id == number)) is None:
+                return
+            session.execute(sa.update(PaperRow).where(PaperRow.id == number).values(**values))
             seal_text(session, "papers", number)
             session.commit()
 
