@@ -68,14 +68,17 @@ _BRIDGES: tuple[tuple[str, str, str, str, float, float | None, float | None, flo
     ("Cool bridge 10", "Tallowick", "one", "schottky", 10, 0.42, 0.018, 4.6, 0),
     ("Cool bridge 20", "Tallowick", "one", "schottky", 20, 0.40, 0.011, 7.2, 0),
     ("Two cool bridges 20", "Tallowick", "two", "schottky", 20, 0.40, 0.011, 14.4, 0),
-    ("Any bridge, 25 A", "–", "one", "silicon", 25, None, None, 3.0, 0),
 )
-BRIDGES: tuple[Entry, ...] = tuple(
-    (
-        Rectifier.model_validate({"name": name, "maker": maker, "bridges": bridges, "diode": diode,
-                                  "i_rated_a": amperes, "v_forward_v": drop, "r_dynamic_ohm": slope}),
-        priced(price, (10, round(0.85 * price, 2)), drawer=drawer),
-    )
-    for name, maker, bridges, diode, amperes, drop, slope, price, drawer in _BRIDGES
+BRIDGES: tuple[Entry, ...] = (
+    *(
+        (
+            Rectifier.model_validate({"name": name, "maker": maker, "bridges": bridges, "diode": diode,
+                                      "i_rated_a": amperes, "v_forward_v": drop, "r_dynamic_ohm": slope}),
+            priced(price, (10, round(0.85 * price, 2)), drawer=drawer),
+        )
+        for name, maker, bridges, diode, amperes, drop, slope, price, drawer in _BRIDGES
+    ),
+    usual(Rectifier(name="Any bridge, 25 A", maker="–", bridges="one", diode="silicon", i_rated_a=25,
+                    v_forward_v=0.8, r_dynamic_ohm=0.015)),
 )  # fmt: skip
 CAPACITORS = (*CANS, *STAGES, *BRIDGES)

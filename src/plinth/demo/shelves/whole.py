@@ -4,6 +4,7 @@ from plinth.builds.stock import Stock
 from plinth.demo import shelf
 from plinth.demo.shelves.capacitors import CAPACITORS
 from plinth.demo.shelves.entries import Entry, priced
+from plinth.demo.shelves.generics import GENERICS
 from plinth.demo.shelves.hookups import HOOKED
 from plinth.demo.shelves.loads import LOADS
 from plinth.demo.shelves.metalwork import METALWORK
@@ -33,5 +34,5 @@ _STOCK: dict[str, Stock] = {
 }
 WHOLE: tuple[Entry, ...] = (
     *((part, _STOCK.get(part.name, Stock())) for part in shelf.SHELF),
-    *TRANSFORMERS, *SUPPLIES, *CAPACITORS, *MODULES, *METALWORK, *LOADS, *HOOKED,
+    *TRANSFORMERS, *SUPPLIES, *CAPACITORS, *MODULES, *METALWORK, *LOADS, *HOOKED, *GENERICS,
 )  # fmt: skip
