@@ -317,7 +317,7 @@ def test_a_build_from_a_wish_in_under_twelve_keystrokes(
     assert session.prediction is not None
     assert session.prediction["clip_worst_power_w"].value == pytest.approx(60.0, rel=0.03)
     assert window.plan.parts.assumed.text().startswith("Still assumed: ")
-    assert "every value of it assumed" in session.diary_lines()[-1].words
+    assert "every value in it is assumed" in session.diary_lines()[-1].words
     # The same again is another build, and nonsense stays typed.
     again = WishDialog(window, session)
     again.wish.setText("60W 4R")
@@ -333,3 +333,29 @@ def test_a_build_from_a_wish_in_under_twelve_keystrokes(
     wrong.take()
     assert "channels" in wrong.said.text()
     wrong.reject()
+
+
+def test_a_build_around_what_one_has(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    from plinth.desk.wish_dialog import WishDialog
+
+    dialog = WishDialog(window, session)
+    qtbot.addWidget(dialog)
+    dialog.wish.setText("greenroom 30 into 4R")
+    dialog.supply.setCurrentIndex(dialog.supply.findText("Stack 120"))
+    dialog.take()
+    assert session.build.name == "Greenroom 30, 4 Ω"
+    assert session.build.module.name == "Greenroom 30"
+    assert "Stack 120" in session.build.model_dump_json()
+    assert "begun around Greenroom 30 and Stack 120" in session.diary_lines()[-1].words
+    assert session.prediction is not None
+    assert session.prediction["clip_worst_power_w"].value > 1.0
+    # What cannot go together is said, and nothing is made.
+    before = len(session.builds)
+    again = WishDialog(window, session)
+    qtbot.addWidget(again)
+    for words, says in (("Parade 150", "cannot join the rest"), ("Greenroom 30 loud", "expected a load such as 4R")):
+        again.wish.setText(words)
+        again.supply.setCurrentIndex(again.supply.findText("Stack 120"))
+        again.take()
+        assert says in again.said.text()
+    assert len(session.builds) == before

@@ -1,20 +1,27 @@
-"""A new build from a wish: watts into ohms, channels, supply, mains. Four answers; for most Enter is enough."""
+"""A new build from a wish: watts into ohms, channels, supply, mains. Four answers; for most Enter is enough.
 
-from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+A module or a supply that one has can be named in place of the watts and of the kind of supply.
+"""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QCompleter, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.build import Build
 from plinth.builds.makeup import read_channels
+from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.desk.labels import answer_row, button, label
 from plinth.desk.session import BenchSession
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.runner import words_of
-from plinth.shelf.from_zero import MAINS, SUPPLY_KINDS, Wish, from_zero, read_wish
+from plinth.shelf.from_zero import from_zero
+from plinth.shelf.wish import MAINS, SOURCES, SUPPLY_KINDS, Source, Spoken, SupplyKind, Wish, read_wish
 from plinth.units.errors import QuantityError
 
 SUPPLY_WORDS = {
     "transformer": "transformer and rectifier", "switcher": "mains switcher", "battery": "battery and converter",
     "bench": "bench supplies",
 }  # fmt: skip
+MODULES = (ClassABModule, ClassAModule, ClassDModule)
 
 
 class WishDialog(QDialog):
@@ -26,13 +33,23 @@ class WishDialog(QDialog):
         self.setWindowTitle("New build")
         self.wish, self.channels = QLineEdit(), QLineEdit("left, right")
         self.supply, self.mains = QComboBox(), QComboBox()
-        self.wish.setPlaceholderText("60 W 4R")
+        self.wish.setPlaceholderText("60 W 4R, or a module's name")
         self.wish.setMinimumWidth(320)
-        self.supply.addItems([SUPPLY_WORDS[kind] for kind in SUPPLY_KINDS])
+        self._modules = [item.part for item in session.items(MODULES) if isinstance(item.part, MODULES)]
+        names = QCompleter([part.name for part in self._modules], self)
+        names.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        names.setFilterMode(Qt.MatchFlag.MatchContains)
+        self.wish.setCompleter(names)
+        for kind in SUPPLY_KINDS:
+            self.supply.addItem(SUPPLY_WORDS[kind], kind)
+        self.supply.insertSeparator(self.supply.count())
+        for item in session.items(tuple(SOURCES)):
+            if not item.stock.hidden:
+                self.supply.addItem(item.part.name, item.part)
         self.mains.addItems([f"{volts:g} V, {hertz:g} Hz" for volts, hertz in MAINS])
         self.said = label("", "over", wrap=True)
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("How much into what, each channel", self.wish), ("Channels, with commas between", self.channels),
+            ("How much into what, or which module", self.wish), ("Channels, with commas between", self.channels),
             ("Fed by", self.supply), ("The mains is", self.mains),
         )  # fmt: skip
         grid = QGridLayout()
@@ -48,8 +65,8 @@ class WishDialog(QDialog):
         box.addWidget(label("A build from a wish", "title"))
         box.addWidget(
             label(
-                "Parts of usual values are put together until they give this. Every value is marked as assumed; "
-                "exchange them for your own along the shelf.",
+                "Parts of usual values are put together until they give this; with a module or a supply that you have, "
+                "around it. Every value of them is marked as assumed; exchange them for your own along the shelf.",
                 "soft",
                 wrap=True,
             )
@@ -64,7 +81,13 @@ class WishDialog(QDialog):
         self.wish.setFocus()
 
     def _mains_matters(self) -> None:
-        self.mains.setEnabled(SUPPLY_KINDS[self.supply.currentIndex()] in ("transformer", "switcher"))
+        self.mains.setEnabled(self._fed_by[0] in ("transformer", "switcher"))
+
+    @property
+    def _fed_by(self) -> tuple[SupplyKind, Source | None]:
+        """The kind of supply, and the very one where one of the shelf was chosen."""
+        chosen: SupplyKind | Source = self.supply.currentData()
+        return (chosen, None) if isinstance(chosen, str) else (SOURCES[type(chosen)], chosen)
 
     def _same_parts(self) -> None:
         self.same = True
@@ -73,10 +96,11 @@ class WishDialog(QDialog):
     @property
     def asked(self) -> Wish:
         """The wish as typed. Raises QuantityError."""
-        power, ohm, stage = read_wish(self.wish.text() or self.wish.placeholderText())
+        spoken: Spoken = read_wish(self.wish.text() or "60 W 4R", self._modules)
+        kind, source = self._fed_by
         return Wish(
-            power, ohm, read_channels(self.channels.text()), SUPPLY_KINDS[self.supply.currentIndex()], stage or "AB",
-            MAINS[self.mains.currentIndex()][0],
+            spoken.power_w or 0.0, spoken.r_ohm, read_channels(self.channels.text()), kind, spoken.stage or "AB",
+            MAINS[self.mains.currentIndex()][0], spoken.module, source,
         )  # fmt: skip
 
     def take(self) -> None:

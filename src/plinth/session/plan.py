@@ -71,9 +71,9 @@ class Plan(Predictions):
         return True
 
     def add_new(self, build: Build) -> bool:
-        """A new build, begun from a wish."""
+        """A new build, begun from a wish; its note says how."""
         named = self._with_free_name(build)
-        return self._add(named, Situation(), f"{named.name}: begun from a wish, every value of it assumed.")
+        return self._add(named, Situation(), f"{named.name}: {named.note[:1].lower()}{named.note[1:]}")
 
     def take_in(self, path: Path) -> str:
         """A new build from a build file; a sentence where that cannot be, else empty."""

@@ -1,12 +1,11 @@
 """A build from nothing but a wish: so many watts into so many ohms, on such a supply. Every value in it is a guess.
 
 Parts without a maker, of usual values, sized until the prediction gives the watts wished for; each number is marked as
-assumed, so that nothing of it passes for known.
+assumed, so that nothing of it passes for known. Around a module or a source that one has, the rest is sized to it.
 """
 
 import dataclasses
 import math
-import re
 from typing import Literal
 
 from plinth.builds.build import AnyModule, Build
@@ -30,61 +29,25 @@ from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.predict.solve import solve
-from plinth.units.errors import QuantityError
-from plinth.units.typed import read_quantity
+from plinth.shelf.slots import joined
+from plinth.shelf.wish import MAINS, SOURCES, Source, Wish
 
-SupplyKind = Literal["transformer", "switcher", "battery", "bench"]
-SUPPLY_KINDS: tuple[SupplyKind, ...] = ("transformer", "switcher", "battery", "bench")
-MAINS: tuple[tuple[float, float], ...] = ((230.0, 50.0), (120.0, 60.0), (240.0, 50.0), (100.0, 50.0))
-LEAST_W, MOST_W, LEAST_OHM, MOST_OHM = 1.0, 500.0, 2.0, 32.0
 # The wish is met when the prediction comes so near; rails are then as good as what is assumed of them.
 NEAR, MOST_ROUNDS = 0.02, 8
 _VA = (15, 30, 50, 80, 120, 160, 225, 300, 400, 500, 625, 800, 1000, 1500, 2000, 3000)
 _CAN_F = (2.2e-3, 4.7e-3, 6.8e-3, 10e-3, 15e-3, 22e-3, 33e-3)
 _CAN_V = (16, 25, 35, 50, 63, 80, 100, 160, 250)
+_SLOT = {
+    "transformer": "supply.transformer", "switcher": "supply.switcher", "battery": "supply.converter",
+    "bench": "supply.source",
+}  # fmt: skip
 _FUSE_A = (0.5, 0.63, 0.8, 1.0, 1.6, 2.0, 3.15, 4.0, 6.3, 10.0, 16.0, 20.0, 30.0, 40.0, 60.0, 100.0)
-_WISH = re.compile(
-    r"^(?P<w>[\d.,]+ ?[mk]?W?) *(?:into|in|at|/|@|,)? *(?P<ohm>[\d.,]+ ?(?:R|Ω|ohms?)?) *(?:class *)?(?P<cls>AB|D)?$",
-    re.IGNORECASE,
-)
-
-
-@dataclasses.dataclass(frozen=True)
-class Wish:
-    """``power_w`` at clip into ``r_ohm``, all ``channels`` playing, by a stage of class ``stage``."""
-
-    power_w: float
-    r_ohm: float
-    channels: tuple[str, ...] = ("left", "right")
-    supply: SupplyKind = "transformer"
-    stage: Literal["AB", "D"] = "AB"
-    mains_v: float = 230.0
-
-    @property
-    def name(self) -> str:
-        """What such a build is called at first."""
-        return f"{self.power_w:g} W into {self.r_ohm:g} Ω"
-
-
-def read_wish(text: str) -> tuple[float, float, Literal["AB", "D"] | None]:
-    """Watts, ohms and the class, where one is named: ``60 W 4R``, ``60/4``, ``100W into 8 ohm class D``.
-
-    Raises QuantityError with what was found and expected.
-    """
-    match = _WISH.match(" ".join(text.split())[:80])
-    if match is None:
-        raise QuantityError(f"found {text.strip()[:40]!r}, expected watts into ohms: 60 W 4R, or 100W 8R class D")
-    power, ohm = read_quantity(match["w"], "W"), read_quantity(match["ohm"], "ohm")
-    if not LEAST_W <= power <= MOST_W:
-        raise QuantityError(f"found {power:g} W, expected {LEAST_W:g} to {MOST_W:g} W into each load")
-    if not LEAST_OHM <= ohm <= MOST_OHM:
-        raise QuantityError(f"found {ohm:g} Ω, expected {LEAST_OHM:g} to {MOST_OHM:g} Ω")
-    named = (match["cls"] or "").upper()
-    return power, ohm, "D" if named == "D" else "AB" if named == "AB" else None
 
 
 def from_zero(wish: Wish) -> Build:
     """A build of assumed parts that gives what is wished for. Raises PhysicsError where none is found."""
+    if wish.module is not None or wish.source is not None:
+        return _around(wish)
     rail = _first_rail(wish)
     build = _built(wish, rail)
     for _ in range(MOST_ROUNDS):
@@ -105,6 +68,58 @@ def begun_with(wish: Wish) -> Build:
     return _built(wish, _first_rail(wish))
 
 
+def _around(wish: Wish) -> Build:
+    """The build around a module or a source that one has; the other parts are usual ones, sized to it.
+
+    Raises PhysicsError where the two do not go together, with why.
+    """
+    module, source = wish.module, wish.source
+    single = _is_single(source) if source is not None else isinstance(module, ClassDModule) and module.bridge == "full"
+    if source is not None:
+        wish = dataclasses.replace(wish, supply=SOURCES[type(source)])
+    # A converter has two rails: what wants one is told so below.
+    single = single and wish.supply != "battery"
+    rail = _rail_of(source, wish) if source is not None else _first_rail(wish) if module is None else _rail_for(module)
+    if module is not None or source is not None:
+        swing = max(0.93 * rail if single else rail - 3.0, 2.0)
+        wish = dataclasses.replace(
+            wish, power_w=max(1.0, swing**2 / (2.0 * wish.r_ohm)), stage="D" if single else wish.stage
+        )
+    build = _built(wish, rail, single=single)
+    for slot, part in (("module", module), (_SLOT[wish.supply], source)):
+        if part is None:
+            continue
+        with_it = joined(build, slot, part)
+        if isinstance(with_it, str):
+            raise PhysicsError(f"{part.name} cannot join the rest: {with_it}")
+        build = with_it
+    own = " and ".join(part.name for part in (module, source) if part is not None)
+    return build.model_copy(
+        update={"note": f"Begun around {own}: every other value in it is assumed until somebody says better."}
+    )
+
+
+def _is_single(source: Source) -> bool:
+    match source:
+        case Transformer():
+            return source.secondaries == "one"
+        case MainsSwitcher() | BenchPair():
+            return source.rails == "single"
+    return False
+
+
+def _rail_of(source: Source, wish: Wish) -> float:
+    """About what a source gives under load."""
+    if isinstance(source, Transformer):
+        return max(math.sqrt(2.0) * source.v_secondary_rms * wish.mains_v / source.v_primary_rms - 2.0, 2.0)
+    return source.v_rail
+
+
+def _rail_for(module: AnyModule) -> float:
+    """The rail a module is made for, with room below its limit for a wall that is high and a supply that is idle."""
+    return min(module.v_rail_nominal or module.v_rail_max, module.v_rail_max / 1.2)
+
+
 def _first_rail(wish: Wish) -> float:
     assert 1 <= len(wish.channels) <= MOST_CHANNELS, "held by whoever asks"
     return 1.12 * peak_from_rms(rms_for_power(wish.power_w, wish.r_ohm)) + 3.0
@@ -120,7 +135,7 @@ def assumed(part: Part, source: str = "usual for its kind") -> Part:
     return part.model_copy(update={"told": told})
 
 
-def _built(wish: Wish, rail: float) -> Build:
+def _built(wish: Wish, rail: float, *, single: bool = False) -> Build:
     count, peak_a = len(wish.channels), peak_from_rms(rms_for_power(wish.power_w, wish.r_ohm)) / wish.r_ohm
     from_wall = wish.supply in ("transformer", "switcher")
     entry_a = _fuse_a(wish, count)
@@ -134,8 +149,8 @@ def _built(wish: Wish, rail: float) -> Build:
             "note": "Begun from a wish: every value in it is assumed until somebody says better.",
             "mains": _mains(wish).model_dump() if from_wall else None,
             "entry": assumed(entry).model_dump(),
-            "supply": _supply(wish, rail, count, peak_a).model_dump(),
-            "module": assumed(_module(wish, rail, peak_a)).model_dump(),
+            "supply": _supply(wish, rail, count, peak_a, single=single).model_dump(),
+            "module": assumed(_module(wish, rail, peak_a, single=single)).model_dump(),
             "channels": wish.channels,
             "sink": assumed(sink).model_dump(),
             "protection": assumed(guard).model_dump(),
@@ -155,21 +170,23 @@ def _fuse_a(wish: Wish, count: int) -> float:
     return _at_least(_FUSE_A, 4.5 * count * wish.power_w / volts)
 
 
-def _supply(wish: Wish, rail: float, count: int, peak_a: float) -> Supply:
+def _supply(wish: Wish, rail: float, count: int, peak_a: float, *, single: bool) -> Supply:
     can = assumed(
         Reservoir(name="Some cans", maker="–", c_f=_at_least(_CAN_F, 1.6e-3 * peak_a * count),
                   v_rated=_at_least(_CAN_V, 1.35 * rail), r_bleeder_ohm=2200)
     )  # fmt: skip
     assert isinstance(can, Reservoir)
     watts = 1.9 * count * wish.power_w
+    rails: Literal["single", "dual"] = "single" if single else "dual"
     match wish.supply:
         case "transformer":
             va = _at_least(_VA, 1.5 * count * wish.power_w + 25.0)
             # The rail wished for under load: √2 V less the drops, sagging about as far as the regulation says.
-            part = Transformer(name="Some toroid", maker="–", core="toroid", secondaries="two", va=va,
-                               v_primary_rms=wish.mains_v, v_secondary_rms=round((rail + 2.0) / math.sqrt(2.0), 2),
+            part = Transformer(name="Some toroid", maker="–", core="toroid", va=va,
+                               secondaries="one" if single else "two", v_primary_rms=wish.mains_v,
+                               v_secondary_rms=round((rail + 2.0) / math.sqrt(2.0), 2),
                                regulation=round(estimate_regulation(va, "toroid")[0], 3))  # fmt: skip
-            bridge = Rectifier(name="Some bridges", maker="–", bridges="two", diode="silicon",
+            bridge = Rectifier(name="Some bridges", maker="–", bridges="one" if single else "two", diode="silicon",
                                i_rated_a=_at_least((4, 8, 15, 25, 35, 50), 1.5 * peak_a * count))  # fmt: skip
             return LinearSupply.model_validate(
                 {"transformer": assumed(part).model_dump(), "rectifier": assumed(bridge).model_dump(),
@@ -177,7 +194,7 @@ def _supply(wish: Wish, rail: float, count: int, peak_a: float) -> Supply:
             )  # fmt: skip
         case "switcher":
             switcher = MainsSwitcher(
-                name="Some switcher", maker="–", rails="dual", v_rail=round(rail, 2), control="regulated", droop=0.02,
+                name="Some switcher", maker="–", rails=rails, v_rail=round(rail, 2), control="regulated", droop=0.02,
                 p_continuous_w=watts, i_limit_a=1.6 * peak_a * count, limit="hiccup", efficiency=0.88, p_idle_w=6,
                 v_mains_min=0.8 * wish.mains_v, v_mains_max=1.15 * wish.mains_v,
             )  # fmt: skip
@@ -191,7 +208,7 @@ def _supply(wish: Wish, rail: float, count: int, peak_a: float) -> Supply:
                  "reservoir": can.model_dump()}
             )  # fmt: skip
         case "bench":
-            bench = BenchPair(name="Two bench supplies", rails="dual", v_rail=round(rail, 2),
+            bench = BenchPair(name="Two bench supplies", rails=rails, v_rail=round(rail, 2),
                               i_limit_a=max(1.0, round(peak_a * count, 1)))  # fmt: skip
             return DirectSupply.model_validate({"source": assumed(bench).model_dump(), "reservoir": can.model_dump()})
 
@@ -212,7 +229,7 @@ def _converter(rail: float, watts: float, amperes: float) -> BatteryConverter:
     )  # fmt: skip
 
 
-def _module(wish: Wish, rail: float, peak_a: float) -> AnyModule:
+def _module(wish: Wish, rail: float, peak_a: float, *, single: bool) -> AnyModule:
     rails = {"v_rail_min": round(0.45 * rail, 1), "v_rail_nominal": round(rail, 1), "v_rail_max": round(1.5 * rail, 1)}
     usual = {
         "maker": "–", "i_limit_a": round(2.0 * peak_a, 2), "r_load_min_ohm": max(0.5, 0.9 * wish.r_ohm),
@@ -221,7 +238,8 @@ def _module(wish: Wish, rail: float, peak_a: float) -> AnyModule:
     }  # fmt: skip
     if wish.stage == "D":
         return ClassDModule.model_validate(
-            usual | {"name": "Some class D board", "bridge": "half", "i_quiescent_stated_a": 0.03, "i_driver_a": 0.02,
+            usual | {"name": "Some class D board", "bridge": "full" if single else "half",
+                     "i_quiescent_stated_a": 0.03, "i_driver_a": 0.02,
                      "r_on_ohm": 0.15, "efficiency": 0.94, "modulation_max": 0.95, "f_switching_hz": 400e3,
                      "l_filter_h": 5.5e-6 * wish.r_ohm, "c_filter_f": 2.7e-6 / wish.r_ohm, "f_high_hz": 40e3}
         )  # fmt: skip

@@ -7,9 +7,10 @@ from plinth.builds.modules import ClassDModule, PowerClaim
 from plinth.builds.parts import Part
 from plinth.builds.properties import How, Told
 from plinth.builds.stations import part_in, stations
-from plinth.shelf.from_zero import Wish, begun_with
+from plinth.shelf.from_zero import begun_with
 from plinth.shelf.listing.read import Listing
 from plinth.shelf.listing.words import Found
+from plinth.shelf.wish import Wish
 
 # What a kind is when nobody says anything of it: the parts of a build for so much into so much.
 _USUAL_W, _USUAL_OHM = 50.0, 8.0
