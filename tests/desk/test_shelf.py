@@ -207,9 +207,11 @@ def test_parts_are_written_and_taken_in_with_a_sentence_for_what_is_wrong(
 def test_every_station_of_every_build_has_its_shelf_or_leads_to_the_module(
     window: PlinthWindow, session: BenchSession
 ) -> None:
-    for build_id in [one.id for one in session.builds]:
+    every = ("wall", "entry", "transformer", "reservoir", "rails", "module", "protection", "load")
+    for turn, build_id in enumerate([one.id for one in session.builds]):
         session.switch(build_id)
-        for station in ("wall", "entry", "transformer", "reservoir", "rails", "module", "protection", "load"):
+        # All of them in the first; in the others those at which builds differ.
+        for station in every if turn == 0 else ("transformer", "reservoir", "module"):
             session.choose_station(station)
             window.plan.show_shelf()
             assert window.plan.shelf.rows.rowCount() > 0

@@ -41,7 +41,7 @@ def test_what_clears_it_at_a_glance_clears_it_in_full(build: Build) -> None:
     for margin in troubled:
         found = mends(here, margin.key, ITEMS)
         some = some or bool(found)
-        for mend in found[:3]:
+        for mend in found[:2]:
             then = state_of(with_part(build, mend.slot, mend.part, changed=mend.same), margin.key)
             # At the edge the quick way and the full one may differ by one step, not by two.
             assert then in ((State.CLEAR, State.CLOSE) if mend.clears else (State.CLEAR, State.CLOSE, State.OVER))
@@ -119,6 +119,7 @@ def test_every_place_is_a_property_that_such_a_part_has() -> None:
 
 
 def test_every_limit_that_can_be_over_says_where_it_is_mended() -> None:
-    keys = {one.key for build in FAMILY.values() for one in judge(solve(build, Situation(crest_db=3.01)))}
+    builds = [*FAMILY.values()][::3]
+    keys = {one.key for build in builds for one in judge(solve(build, Situation(crest_db=3.01)))}
     # What no change of a part mends: primary and jumper are set, a divider is computed anew, a use is said.
     assert keys - set(PLACES) <= {"primary", "feedback_divider", "speech_only"}

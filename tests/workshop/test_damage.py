@@ -68,11 +68,11 @@ def test_seals_are_what_they_always_were() -> None:
     assert seals.text_seal(("µ", "{}")) == seals.text_seal(("µ".encode(), b"{}"))
 
 
-def test_two_hundred_single_flipped_bits_change_nothing_unnoticed_and_never_end_in_a_traceback(
+def test_a_hundred_single_flipped_bits_change_nothing_unnoticed_and_never_end_in_a_traceback(
     path: Path, whole: Path
 ) -> None:
     before, content, pick = contents(whole), whole.read_bytes(), random.Random(5)
-    for _ in range(200):
+    for _ in range(100):
         at = pick.randrange(len(content) * 8)
         flipped = bytearray(content)
         flipped[at // 8] ^= 1 << at % 8

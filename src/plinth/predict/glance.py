@@ -108,7 +108,9 @@ def load_powers(prediction: Prediction, known: WellKnown) -> dict[str, Figure]:
     like = known.prediction["clip_worst_power_w"]
     for load in _loads(prediction.build):
         try:
-            onset = _onset_into(load, prediction, known.onsets.get(load.identity) if alike else None)
+            onset = _onset_in_hand(load, prediction)
+            if onset is None:
+                onset = _onset_into(load, prediction, known.onsets.get(load.identity) if alike else None)
             power = onset.power_w(known.worst_ratio)
             share = _relative_u(load, onset.held(known.worst_ratio), prediction, known)
         except PhysicsError:
@@ -136,6 +138,16 @@ def _plainly(situation: Situation) -> Situation:
 
 def _loads(build: Build) -> tuple[Load, ...]:
     return build.loads or (build.load,)
+
+
+def _onset_in_hand(load: Load, prediction: Prediction) -> _Onset | None:
+    """Clip onset into the load that the prediction was made for; None of another, or in a situation of its own."""
+    situation, points = prediction.situation, prediction.points
+    if load != prediction.build.load or situation.load_ohm is not None or points.drive.clips_without_ahead:
+        return None
+    if situation.lamp_w is not None or points.circuit.modules_away:
+        return None
+    return _Onset(points.circuit, points.rails_v_peak, points.onsets, points.network_onset)
 
 
 def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Onset:

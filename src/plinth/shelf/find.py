@@ -40,11 +40,16 @@ GoOn = Callable[[float], bool]
 Rank = Literal["cheapest", "most watts", "most room", "most watts for the money"]
 RANKS: tuple[Rank, ...] = ("cheapest", "most watts", "most room", "most watts for the money")
 MOST_STATIONS, MOST_COMBINATIONS = 3, 2_000_000
-LOOKED_AT, ENOUGH, IN_FULL, LOSERS = 160, 10, 6, 12
+LOOKED_AT, ENOUGH, IN_FULL, LOSERS = 80, 10, 5, 12
+# By closed forms alone some ranks are less sure: so many are met before the best of them are predicted in full.
+_LESS_SURE = 24
 SCANNED = 30_000
 # How often two parts together may go over a limit, and never not, before nothing else is tried with them.
 GIVES_UP = 4
 _RAIL_SLACK = 1.04
+_TOO_LITTLE, _TOO_HOT = "too little power", "sink too hot"
+# Stations that change what gets hot and nothing that plays.
+_ONLY_HEAT = ("sink", "insulator")
 
 
 @dataclasses.dataclass(frozen=True)
@@ -104,6 +109,16 @@ class _Field:
         return {slot: choices[int(index[row])] for slot, choices, index in rows}
 
 
+@dataclasses.dataclass(frozen=True)
+class _Screened:
+    """What the closed forms say of each combination. ``room`` about the share left of rail, reservoir or sink."""
+
+    alive: NDArray[np.bool_]
+    power_w: Array
+    room: Array
+    r_sink: Array
+
+
 def find(
     build: Build, situation: Situation, wanted: Wanted, slots: Sequence[str], items: Sequence[ShelfItem],
     rank: Rank = "cheapest", go_on: GoOn = lambda _: True,
@@ -112,16 +127,16 @@ def find(
     base, asked = _asked(build, situation, wanted)
     field, tally, of_part = _field(base, wanted, slots, items)
     price = _prices(base, field)
-    alive, power = _sort_out(base, asked, wanted, field, price, tally, of_part)
-    order = _order(rank, alive, price, power)
+    screened = _sort_out(base, asked, wanted, field, price, tally, of_part)
+    order = _order(rank, screened, price)
     known = well_known(solve(base, asked))
-    met, lost = _look(known, wanted, field, order, price, rank, go_on)
+    met, lost = _look(known, wanted, field, order, price, screened.r_sink, rank, go_on)
     met = _ranked(rank, met)
     sure: list[Found] = []
-    for k, one in enumerate(met[:IN_FULL]):
+    for one in met:
         full = _in_full(asked, wanted, one)
         (lost if full.why_not else sure).append(full)
-        if not go_on(0.8 + 0.2 * (k + 1) / IN_FULL):
+        if not go_on(0.8 + 0.2 * len(sure) / IN_FULL) or len(sure) >= IN_FULL:
             break
     for one in lost:
         tally[one.why_not.split(":")[0]] += 1
@@ -129,31 +144,70 @@ def find(
 
 
 def _look(
-    known: WellKnown, wanted: Wanted, field: _Field, order: NDArray[np.intp], price: Array, rank: Rank, go_on: GoOn
-) -> tuple[list[Found], list[Found]]:
-    """The first of them at a glance; what fails again and again with the same parts in it is not looked at any more."""
+    known: WellKnown, wanted: Wanted, field: _Field, order: NDArray[np.intp], price: Array, r_sink: Array, rank: Rank,
+    go_on: GoOn,
+) -> tuple[list[Found], list[Found]]:  # fmt: skip
+    """The first of them at a glance; what is known to fail with the same parts in it is not looked at any more."""
     met: list[Found] = []
     lost: list[Found] = []
-    failed: Counter[tuple[tuple[str, int], ...]] = Counter()
-    good: set[tuple[tuple[str, int], ...]] = set()
-    enough = ENOUGH if rank in ("cheapest", "most watts") else LOOKED_AT
+    hopeless = _Hopeless()
+    enough = ENOUGH if rank in ("cheapest", "most watts") else _LESS_SURE
     looked = 0
     for row in order[:SCANNED]:
         places = tuple((slot, int(index[row])) for slot, index in zip(field.slots, field.index, strict=True))
-        groups = list(itertools.combinations(places, 2)) if len(places) > 2 else []
-        if any(failed[group] >= GIVES_UP and group not in good for group in groups):
+        if hopeless.knows(places, float(r_sink[row])):
             continue
         one = _at_a_glance(known, wanted, field.items(int(row)), float(price[row]))
         looked += 1
-        if one.why_not:
-            lost.append(one)
-            failed.update(groups if one.why_not.startswith("over") else ())
-        else:
-            met.append(one)
-            good.update(groups)
+        hopeless.learn(places, float(r_sink[row]), one.why_not)
+        (lost if one.why_not else met).append(one)
         if not go_on(0.8 * max(looked / LOOKED_AT, len(met) / enough)) or len(met) >= enough or looked >= LOOKED_AT:
             break
     return met, lost
+
+
+Places = tuple[tuple[str, int], ...]
+
+
+class _Hopeless:
+    """What need not be looked at.
+
+    With the same electrical parts there is too little power, whatever the sink; under a sink no better it is too hot;
+    two parts that went over a limit again and again and never not do so again.
+    """
+
+    def __init__(self) -> None:
+        self._weak: set[Places] = set()
+        self._hot: dict[Places, float] = {}
+        self._failed: Counter[Places] = Counter()
+        self._good: set[Places] = set()
+
+    def knows(self, places: Places, r_sink: float) -> bool:
+        """Whether that combination would be looked at in vain."""
+        others = _without_sink(places)
+        if others in self._weak or r_sink >= self._hot.get(others, math.inf):
+            return True
+        return any(self._failed[pair] >= GIVES_UP and pair not in self._good for pair in _pairs(places))
+
+    def learn(self, places: Places, r_sink: float, why_not: str) -> None:
+        """What came of a combination."""
+        others = _without_sink(places)
+        if why_not.startswith(_TOO_LITTLE):
+            self._weak.add(others)
+        elif why_not.startswith(_TOO_HOT):
+            self._hot[others] = min(r_sink, self._hot.get(others, math.inf))
+        elif why_not.startswith("over"):
+            self._failed.update(_pairs(places))
+        elif not why_not:
+            self._good.update(_pairs(places))
+
+
+def _without_sink(places: Places) -> Places:
+    return tuple(place for place in places if place[0] not in _ONLY_HEAT)
+
+
+def _pairs(places: Places) -> list[Places]:
+    return list(itertools.combinations(places, 2)) if len(places) > 2 else []
 
 
 def slots_for_clearing(build: Build, margins: Sequence[Margin]) -> tuple[str, ...]:
@@ -247,22 +301,22 @@ def _prices(build: Build, field: _Field) -> Array:
 def _sort_out(
     build: Build, situation: Situation, wanted: Wanted, field: _Field, price: Array, tally: Counter[str],
     of_part: dict[tuple[str, str], str],
-) -> tuple[NDArray[np.bool_], Array]:  # fmt: skip
-    """Which combinations are not hopeless, and about how much each gives."""
+) -> _Screened:  # fmt: skip
+    """Which combinations are not hopeless, about how much each gives, and what is about left of its limits."""
     numbers = _numbers(build, situation, field)
     reasons: list[tuple[str, NDArray[np.bool_]]] = []
     powers = []
     for watts, ohms in wanted.powers or ((0.0, situation.impedance(build)[0]),):
         got = quick(build, situation, numbers | {"r_load": np.full(field.count, ohms)})
         powers.append(got.power_w)
-        reasons.append((f"too little power into {ohms:g} Ω", got.power_w < watts * (1.0 - SLACK)))
+        reasons.append((f"{_TOO_LITTLE} into {ohms:g} Ω", got.power_w < watts * (1.0 - SLACK)))
     worst = quick(build, situation, numbers)
     reasons.append(("rail above what the module stands", worst.rail_high_v > _RAIL_SLACK * worst.rail_max_v))
     reasons.append(("reservoir above its volts", worst.rail_high_v > _RAIL_SLACK * worst.v_rated))
     # The owner's own limit of the sink holds as well as what is wished for.
     limit = worst.sink_limit_c if wanted.sink_c is None else np.minimum(worst.sink_limit_c, wanted.sink_c)
     rise = (worst.sink_c - situation.ambient_c) * (1.0 - worst.sink_slack)
-    reasons.append(("sink too hot", situation.ambient_c + rise > limit))
+    reasons.append((_TOO_HOT, situation.ambient_c + rise > limit))
     if wanted.price is not None:
         reasons.append(("price not known", np.isnan(price)))
         reasons.append(("too dear", np.nan_to_num(price, nan=0.0) > wanted.price + 1e-9))
@@ -280,7 +334,14 @@ def _sort_out(
             if item is not None and not alive[rows].any():
                 lost_by = Counter(why[rows].tolist()).most_common(1)[0][0]
                 of_part[slot, item.part.name] = reasons[lost_by][0]
-    return alive, np.max(np.array(powers), axis=0)
+    room = np.min(
+        (
+            1.0 - worst.rail_high_v / worst.rail_max_v, 1.0 - worst.rail_high_v / worst.v_rated,
+            1.0 - worst.sink_c / limit,
+        ),
+        axis=0,
+    )  # fmt: skip
+    return _Screened(alive, np.max(np.array(powers), axis=0), room, numbers["r_sink"])
 
 
 def _numbers(build: Build, situation: Situation, field: _Field) -> dict[str, Array]:
@@ -302,14 +363,14 @@ def _numbers(build: Build, situation: Situation, field: _Field) -> dict[str, Arr
     return found
 
 
-def _order(rank: Rank, alive: NDArray[np.bool_], price: Array, power: Array) -> NDArray[np.intp]:
-    rows = np.flatnonzero(alive)
-    cost = np.nan_to_num(price[rows], nan=np.inf)
-    if rank == "most watts":
-        return np.asarray(rows[np.lexsort((cost, -power[rows]))])
-    if rank == "most watts for the money":
-        return np.asarray(rows[np.argsort(-power[rows] / np.maximum(cost, 1.0), kind="stable")])
-    return np.asarray(rows[np.lexsort((-power[rows], cost))])
+def _order(rank: Rank, screened: _Screened, price: Array) -> NDArray[np.intp]:
+    rows = np.flatnonzero(screened.alive)
+    cost, power = np.nan_to_num(price[rows], nan=np.inf), screened.power_w[rows]
+    keys = {
+        "cheapest": (-power, cost), "most watts": (cost, -power), "most room": (cost, -screened.room[rows]),
+        "most watts for the money": (cost, -power / np.maximum(cost, 1.0)),
+    }  # fmt: skip
+    return np.asarray(rows[np.lexsort(keys[rank])])
 
 
 def _ranked(rank: Rank, found: list[Found]) -> list[Found]:
@@ -364,9 +425,9 @@ def _why_not(wanted: Wanted, one: Found, margins: Sequence[Margin]) -> str:
         got = one.powers.get(ohms)
         if got is None or not got.known or got.value < watts * (1.0 - 1e-9):
             value = "unknown" if got is None or not got.known else f"{got.value:.3g} W"
-            return f"too little power into {ohms:g} Ω: {value}"
+            return f"{_TOO_LITTLE} into {ohms:g} Ω: {value}"
     if wanted.sink_c is not None and one.sink is not None and one.sink.value > wanted.sink_c + 1e-9:
-        return f"sink too hot: {one.sink.value:.0f} °C"
+        return f"{_TOO_HOT}: {one.sink.value:.0f} °C"
     over = [margin.label for margin in margins if margin.state is State.OVER]
     if over:
         return f"over: {', '.join(over[:3])}"
