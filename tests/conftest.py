@@ -1,9 +1,15 @@
 """Shared fixtures: fresh settings for each test, the demo builds, offscreen Qt."""
 
+import functools
 import os
 from pathlib import Path
 
 import pytest
+
+from plinth.predict import solve as solving
+
+# Many tests ask for the same builds, which are frozen: more of what was predicted is remembered than in the program.
+solving.solve_fully = functools.lru_cache(maxsize=300)(solving.solve_fully.__wrapped__)
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 

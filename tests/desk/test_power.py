@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.guide.schools.limited_supply_windows import board_bleed_down
+from plinth.guide.bleeding import board_bleed_down
 from plinth.judge.state import State
 from plinth.record.reading import Override
 from plinth.report.reading_words import sentence_of

@@ -17,7 +17,7 @@ from plinth.guide.school import School
 from plinth.guide.step import Step
 from plinth.judge.window import Window
 from plinth.record.subject import Kind, Subject
-from plinth.session import records
+from plinth.session import bringup
 
 
 class Thumb(TestPage):
@@ -76,7 +76,7 @@ def test_a_test_at_the_bench_is_a_line_and_a_widget(
 def test_a_school_is_a_line_and_a_module(
     window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(records, "SCHOOLS", (School("thumb", "By thumb", thumb_steps),))
+    monkeypatch.setattr(bringup, "SCHOOLS", (School("thumb", "By thumb", thumb_steps),))
     # What was remembered of the other school.
     session._stands.clear()
     window.show_stage(1)

@@ -8,6 +8,7 @@ from plinth.builds.instruments import unknown_kit
 from plinth.builds.supplies import LinearSupply
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
+from plinth.guide.bleeding import board_bleed_down
 from plinth.guide.judging import doubt, reading_for_step, sentence_of, understood_words, verdict_at
 from plinth.guide.progress import Stand, due, settled_count, stands
 from plinth.guide.schools import limited_supply_windows as expect
@@ -97,10 +98,10 @@ def test_warm_bias_follows_the_heat_of_the_resting_stage() -> None:
 
 
 def test_discharge_is_estimated_where_nobody_stated_a_path() -> None:
-    stated = expect.board_bleed_down(STAGE_PAIR.module, 35.0)
+    stated = board_bleed_down(STAGE_PAIR.module, 35.0)
     assert not stated.estimated
     assert stated.volts_after(stated.seconds) == pytest.approx(5.0)
-    unstated = expect.board_bleed_down(REHEARSAL_ROOM.module, 24.0)
+    unstated = board_bleed_down(REHEARSAL_ROOM.module, 24.0)
     assert unstated.estimated
     assert unstated.seconds > 0.0
 

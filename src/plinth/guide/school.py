@@ -1,10 +1,11 @@
 """A school of first power: by which steps a channel is brought up, with windows computed for the very build."""
 
 import dataclasses
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Protocol
 
 from plinth.builds.build import Build
+from plinth.guide.bleeding import BleedDown, supply_bleed_down
 from plinth.guide.progress import StepStand, stands
 from plinth.guide.step import Step
 from plinth.record.book import RecordBook
@@ -25,11 +26,19 @@ class PlanSteps(Protocol):
 
 @dataclasses.dataclass(frozen=True)
 class School:
-    """``key`` in code and file, ``name`` as shown, ``steps`` what it asks for."""
+    """``key`` in code and file, ``name`` as shown, ``steps`` what it asks for.
+
+    ``why_not`` a build cannot be brought up so, empty where it can. ``foretell`` what its windows need and what takes
+    longer than a moment: computed once for a build, off the window's thread, and remembered by whoever computes it.
+    ``bleed_down`` how long what it puts under power stays charged, by the build's rail at idle.
+    """
 
     key: str
     name: str
     steps: PlanSteps
+    why_not: Callable[[Build], str] = lambda _build: ""
+    foretell: Callable[[Build], object] | None = None
+    bleed_down: Callable[[Build, float], BleedDown] = supply_bleed_down
 
     def counting_values(self, build: Build, channel: str, v_build_idle: float, book: RecordBook) -> dict[str, float]:
         """Values by step key of the readings that count today; what a window needs of them."""

@@ -23,6 +23,14 @@ class Hint:
 
 
 @dataclasses.dataclass(frozen=True)
+class Glow:
+    """How a filament looks: at ``t_k`` kelvin, and ``words`` when."""
+
+    words: str
+    t_k: float
+
+
+@dataclasses.dataclass(frozen=True)
 class Step:
     """``ask`` one instruction; ``asks_for`` a figure, or only a word that it is done.
 
@@ -30,7 +38,8 @@ class Step:
     ``claim`` a listing's figure for the same thing; ``bare_prefix`` the prefix meant when none is typed;
     ``across_ohm`` the resistor that the volts stand across, where the current through it is what matters;
     ``limit_a`` the current limit that the bench supply needs; ``most`` what can be read there at the most, in SI;
-    ``conditions`` under which a record of this step counts; ``blocked`` why it may not be done whatever was read.
+    ``conditions`` under which a record of this step counts; ``blocked`` why it may not be done whatever was read;
+    ``glows`` how the lamp in series looks, when all is well and when not.
     """
 
     key: str
@@ -53,6 +62,7 @@ class Step:
     limit_a: float | None = None
     most: float | None = None
     blocked: str = ""
+    glows: tuple[Glow, ...] = ()
     conditions: Conditions = dataclasses.field(default_factory=dict)
 
     @property

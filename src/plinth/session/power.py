@@ -34,9 +34,8 @@ class PowerNow(Records):
         """What is under power now, in whichever build; None while everything is off."""
         return self._power
 
-    def switch_on(self, channel: str, words: str) -> bool:
-        """Write down that the bench supply of a channel of this build was switched on."""
-        key = self.build.key_of(channel)
+    def switch_on(self, key: str, words: str) -> bool:
+        """Write down that a channel of this build was switched on, or its supply alone: ``key`` as records know it."""
         entry = DiaryEntry(now(), "power_on", Subject(Kind.POWER, key).text, words)
         if not self._keep_entry(self._current, entry):
             return False

@@ -1,33 +1,18 @@
-"""What was observed of the build in hand: kept, found again, and where its first power stands."""
+"""What was observed of the build in hand: kept, and found again."""
 
 from collections.abc import Callable, Sequence
 
-from plinth.builds.build import Build
-from plinth.guide.interlock import held_back
-from plinth.guide.progress import StepStand
-from plinth.guide.school import School
-from plinth.guide.schools.every_school import SCHOOLS
-from plinth.physics.numbers.errors import PhysicsError
-from plinth.predict.solve import idle_rail_v
-from plinth.record.book import RecordBook
 from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.reading import Reading, Record
-from plinth.session.announcing import Telling
-from plinth.session.core import Core
-from plinth.session.runner import Runner
+from plinth.session.bringup import BringUp
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_versions import Version
-from plinth.workshop.store import Workshop
 
 
-class Records(Core):
+class Records(BringUp):
     """Records of the build in hand."""
-
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
-        super().__init__(workshop, jobs, tell)
-        self._stands: dict[str, tuple[Build, RecordBook, tuple[StepStand, ...]]] = {}
 
     def diary_lines(self, first: int = 0, most: int = -1) -> list[DiaryEntry]:
         """Lines of the diary of the build in hand; none (and ``trouble``) where they cannot be read just now."""
@@ -69,44 +54,6 @@ class Records(Core):
                 self.records = self.records.adding(record)
         self.tell.records_changed()
         return True
-
-    def idle_rail_v(self, build: Build | None = None) -> float | None:
-        """A build's rail at idle and nominal mains, V: what "full rail" means. None where no module runs on it."""
-        build = build or self._history.state.build
-        try:
-            rail = idle_rail_v(build)
-        except PhysicsError:
-            return None
-        return rail if rail >= build.module.v_rail_min else None
-
-    @property
-    def school(self) -> School:
-        """The school by which the build in hand is brought up."""
-        return SCHOOLS[0]
-
-    def bringup(self, channel: str) -> tuple[StepStand, ...]:
-        """Where the bring-up of a channel stands; empty where the build cannot run.
-
-        The very same answer while neither build nor records change: a slider asks for it at every step.
-        """
-        known = self._stands.get(channel)
-        if known is not None and known[0] is self.build and known[1] is self.records:
-            return known[2]
-        idle = self.idle_rail_v()
-        found: tuple[StepStand, ...] = ()
-        if idle is not None:
-            found = self.school.stands(self.build, channel, idle, self.records)
-        self._stands[channel] = (self.build, self.records, found)
-        return found
-
-    def brought_up(self, channel: str) -> bool:
-        """Whether the loudspeaker permission of a channel is given (or passed over in writing)."""
-        steps = self.bringup(channel)
-        return bool(steps) and steps[-1].settled
-
-    def held_back(self, channels: Sequence[str]) -> tuple[str, ...]:
-        """Those of ``channels`` that may not be measured yet."""
-        return held_back(self.build, channels, self.brought_up, self.records)
 
     def reading(self, subject: str, conditions: Conditions | None = None) -> Reading | None:
         """The latest reading of a subject; the latest that counts under these conditions where they are given."""

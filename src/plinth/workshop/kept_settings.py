@@ -15,6 +15,8 @@ from plinth.workshop.schema import (
 
 # Of which build each variant is one, by their numbers.
 VARIANTS = "variants"
+# The key of the school by which each build is brought up, by the build's number.
+SCHOOL_OF = "schools"
 
 
 class KeptSettings(WorkshopFile):

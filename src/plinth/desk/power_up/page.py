@@ -2,11 +2,12 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QWidget
 
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import clear, column, label, rule
 from plinth.desk.look import look
+from plinth.desk.power_up.glow_view import GlowView
 from plinth.desk.power_up.question import Question
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
@@ -29,8 +30,12 @@ class PowerUpPage(StagePage):
         self._shown = 0
         self.channels = ChannelChoice(session)
         self.steps, self.question = StepList(), Question(session)
-        self.steps.title.setText(session.school.name)
-        self.steps.title.setWordWrap(True)
+        self.steps.title.hide()
+        self.school = QComboBox()
+        self.school.setAccessibleName("School of first power")
+        self.school.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.school.activated.connect(self._choose_school)
+        self.glows = GlowView()
         self.problem = label("", "problem", wrap=True)
         self.all_done = label("", "question", wrap=True)
         self.caution = label("", "caution", wrap=True)
@@ -39,7 +44,7 @@ class PowerUpPage(StagePage):
         )
         self._hints = column(spacing=8)
         self.left = QWidget()
-        left = column(self.channels, self.steps, spacing=8)
+        left = column(self.school, self.channels, self.steps, spacing=8)
         self.left.setLayout(left)
         inner = QWidget()
         middle = column(self.problem, self.all_done, self.question, spacing=8, margins=(0, 0, 8, 0))
@@ -47,7 +52,9 @@ class PowerUpPage(StagePage):
         inner.setLayout(middle)
         self.middle = SideArea(inner)
         right_inner = QWidget()
-        right = column(self.caution, label("If it is outside, or odd", "title"), spacing=10, margins=(0, 0, 6, 0))
+        right = column(
+            self.caution, self.glows, label("If it is outside, or odd", "title"), spacing=10, margins=(0, 0, 6, 0)
+        )
         right.addLayout(self._hints)
         right.addStretch()
         right.addWidget(self.code)
@@ -89,11 +96,13 @@ class PowerUpPage(StagePage):
 
     def refresh(self) -> None:
         """Take the stands anew and show the step in hand."""
+        self._show_schools()
         self._stands = self._session.bringup(self.channels.channel)
         self.problem.setText(
             ""
             if self._stands
             else self._session.problem
+            or self._session.bringup_waits
             or "This supply gives less than the module needs, so there is nothing to bring up. Mend it in Plan first."
         )
         self.problem.setVisible(not self._stands)
@@ -125,6 +134,25 @@ class PowerUpPage(StagePage):
             self._hints.addWidget(label(hint.check, "soft", wrap=True))
         self.caution.setText(stand.step.caution)
         self.caution.setVisible(bool(stand.step.caution))
+        self.glows.show_glows(stand.step.glows)
+
+    def _show_schools(self) -> None:
+        schools, now = self._session.schools, self._session.school
+        self.school.clear()
+        for school, why_not in schools:
+            self.school.addItem(f"{school.name} (not here)" if why_not else school.name, school.key)
+            self.school.setItemData(self.school.count() - 1, why_not, Qt.ItemDataRole.ToolTipRole)
+        self.school.setCurrentIndex([school for school, _ in schools].index(now))
+        self.school.setToolTip(now.name)
+
+    def _choose_school(self, row: int) -> None:
+        school, why_not = self._session.schools[row]
+        if why_not:
+            self.problem.setText(f"{school.name}: {why_not}. The school stays as it was.")
+            self.problem.show()
+            self.school.setCurrentIndex([one for one, _ in self._session.schools].index(self._session.school))
+        elif school is not self._session.school and self._session.choose_school(school.key):
+            self.to_due()
 
     def to_due(self) -> None:
         """Show the step that is due."""

@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
+from plinth.guide.bleeding import BleedDown
 from plinth.guide.interlock import Power
-from plinth.guide.schools.limited_supply_windows import BleedDown, board_bleed_down, full_rail_v
 from plinth.record.clock import now
 from plinth.units.shown import shown
 
@@ -38,10 +38,8 @@ class StopBar(QWidget):
         self.refresh()
 
     def bleed(self, power: Power) -> BleedDown | None:
-        """The computed discharge of the board under power; None where its build cannot run."""
-        build = self._session.build_of(power.build_id)
-        idle = self._session.idle_rail_v(build)
-        return None if idle is None else board_bleed_down(build.module, full_rail_v(build.module, idle))
+        """The computed discharge of what is under power; None where its build cannot run."""
+        return self._session.bleed_down(power.build_id)
 
     def refresh(self) -> None:
         """Show what is on, or what is counted down, or nothing."""
@@ -76,7 +74,7 @@ class StopBar(QWidget):
             return
         about = "an estimated " if bleed.estimated else ""
         self.detail.setText(
-            f"The board's capacitors hold up to {self._held_words(power, bleed.v_start)}. "
+            f"The capacitors hold up to {self._held_words(power, bleed.v_start)}. "
             f"After switching off they need {about}{bleed.seconds:.0f} s to fall below 5 V."
         )
 

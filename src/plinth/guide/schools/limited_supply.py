@@ -4,25 +4,28 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
-from plinth.builds.modules import Module
-from plinth.builds.supplies import LinearSupply, SwitcherSupply
+from plinth.guide.bleeding import board_bleed_down
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.schools.board_steps import (
+    bias,
+    emitter_resistor,
+    insulation,
+    loudspeaker,
+    named,
+    output_dc,
+    rails_open,
+    subject,
+    trimmer,
+    under,
+    warm_bias,
+)
 from plinth.guide.step import Hint, Step
-from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
-from plinth.predict.warnings import RIGHT_PRIMARY
-from plinth.record.conditions import Conditions
-from plinth.record.subject import Kind, Subject
 from plinth.units.shown import shown
 
 SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on with the supply off, one hand away."
-
-
-def subject(channel: str, key: str) -> Subject:
-    """The subject of readings of that step; ``channel`` what records know it by."""
-    return Subject(Kind.BRINGUP, channel, key)
 
 
 def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float]) -> tuple[Step, ...]:
@@ -36,102 +39,43 @@ def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mappin
     low = expect.low_rail_v(module, full)
     board = {"module": build.mark("module")}
     steps = [
-        _of(_insulation(channel), board | {"sink": build.mark("sink")}),
-        _of(_rails_open(channel, build, full if low is None else low), board),
+        under(insulation(channel), board | {"sink": build.mark("sink")}),
+        under(rails_open(channel, build, full if low is None else low), board),
     ]
     if trimmed:
-        steps += [_of(one, board) for one in (_emitter_resistor(channel, module), _trimmer(channel))]
+        steps += [under(one, board) for one in (emitter_resistor(channel, module), trimmer(channel))]
     for key, v_rail, words in (("low", low, "low rail"), ("full", full, "full rail")):
         if v_rail is None:
             continue
         powered = board | {"rail_v": v_rail}
         steps += [
-            _of(_current(channel, build, f"{key}_current", v_rail, words), powered),
-            _of(_output_dc(channel, build, f"{key}_dc", v_rail), powered),
+            under(_current(channel, build, f"{key}_current", v_rail, words), powered),
+            under(output_dc(channel, build, f"{key}_dc", v_rail), powered),
         ]
     powered = board | {"rail_v": full}
     if trimmed:
-        steps += [
-            _of(_bias(channel, build, full, readings), powered), _of(_warm(channel, build, full, readings), powered)
-        ]  # fmt: skip
-    steps.append(_of(_discharged(channel, build, full), powered))
+        limit, before = expect.bias_limit_a(build, full), expect.supply_setting(build, full).i_limit_a
+        raised = (
+            f"First raise the supply's limit from {shown(before, 'A', 2)} to {shown(limit, 'A', 2)}: the board will "
+            f"draw up to {shown(limit / expect.BIAS_LIMIT, 'A', 2)}."
+            if limit > before
+            else f"The supply's limit stays at {shown(before, 'A', 2)}."
+        )
+        for one in (bias(channel, build, full, readings, raised), warm_bias(channel, build, full, readings)):
+            limited = dataclasses.replace(one, limit_a=max(limit, before), caution=one.caution or SUPPLY_CAUTION)
+            steps.append(under(limited, powered))
+    steps.append(under(_discharged(channel, build, full), powered))
     whole = powered | {"supply": build.mark("supply"), "protection": build.mark("protection")}
-    steps.append(_of(_loudspeaker(channel, build), whole))
+    steps.append(under(loudspeaker(channel, build), whole))
     # Steps speak of the channel as it is called, their records know it whatever it is called.
     return tuple(dataclasses.replace(one, about=subject(build.key_of(channel), one.key)) for one in steps)
-
-
-def _of(step: Step, conditions: Conditions) -> Step:
-    return dataclasses.replace(step, conditions=conditions)
-
-
-def _named(channel: str, words: str) -> str:
-    return f"{channel.capitalize()}: {words}"
-
-
-def _insulation(channel: str) -> Step:
-    return Step(
-        "insulation", subject(channel, "insulation"), _named(channel, "tab to heat sink, open?"),
-        "Nothing connected. Ohmmeter from a bare spot of the heat sink to the metal tab of each output device. "
-        "Type the lowest of them.",
-        "reading", Window(1e6, None, "ohm", "A sound pad insulates; a meter shows open or many megohms."),
-        "ohm", "", "ohmmeter", False,
-        (
-            Hint(-1, "some ohms", "A pad is torn or a bushing is missing. Take the device off and look."),
-            Hint(-1, "some kilohms", "Through the circuit: lift one meter lead, try the other polarity."),
-            Hint(0, "the meter shows OL", "On its highest range that is open: type OL, or >20M with the range's top."),
-        ),
-    )  # fmt: skip
-
-
-def _rails_open(channel: str, build: Build, v_rail: float) -> Step:
-    where = (
-        "from the rail to 0 V; wait until it stops climbing. Type what it then shows."
-        if build.supply.single_rail
-        else "from + rail to 0 V, then from − rail to 0 V; wait until it stops climbing. Type the lower one."
-    )
-    return Step(
-        "rails_open", subject(channel, "rails_open"), _named(channel, "no short from rail to 0 V"),
-        f"No power. Ohmmeter {where}",
-        "reading", expect.rail_resistance(build, v_rail), "ohm", "", "ohmmeter", False,
-        (
-            Hint(-1, "near 0 Ω", "A solder bridge, a device in backwards, or a shorted capacitor."),
-            Hint(-1, "climbs slowly", "The reservoirs charge from the meter. Wait, then read again."),
-        ),
-    )  # fmt: skip
-
-
-def _emitter_resistor(channel: str, module: Module) -> Step:
-    assert module.bias is not None
-    label = module.bias.label
-    return Step(
-        "emitter_resistor", subject(channel, "emitter_resistor"), _named(channel, f"{label}, as it is"),
-        f"Ohmmeter across {label}. First touch the leads together and take their own resistance off.",
-        "reading", expect.bias_resistor(module), "ohm", "", "ohmmeter", False,
-        (
-            Hint(-1, "too low", "Another value is fitted, or the leads' own resistance was taken off twice."),
-            Hint(1, "too high", "Lead resistance is in the reading, or another value is fitted: read its stripes."),
-        ),
-        becomes="The bias window is computed from this value.",
-        claim=module.bias.r_listed_ohm, claim_words=f"listing: {module.bias.r_listed_ohm:g} Ω",
-    )  # fmt: skip
-
-
-def _trimmer(channel: str) -> Step:
-    return Step(
-        "trimmer", subject(channel, "trimmer"), _named(channel, "bias trimmer to its least"),
-        "Turn the bias trimmer to the end at which the quiescent current is least. Check with the ohmmeter "
-        "which end that is: a trimmer drawn the wrong way round burns the output devices.",
-        "word", None, "", "", "meter", False,
-        (Hint(0, "no end is marked", "Follow the trimmer to the bias transistor: which way makes its drop least?"),),
-    )  # fmt: skip
 
 
 def _current(channel: str, build: Build, key: str, v_rail: float, words: str) -> Step:
     setting = expect.supply_setting(build, v_rail)
     single = build.supply.single_rail
     return Step(
-        key, subject(channel, key), _named(channel, f"current at {words}"),
+        key, subject(channel, key), named(channel, f"current at {words}"),
         f"No load, no signal, input shorted. Set {build.rails_words(v_rail)} and limit "
         f"{setting.i_limit_a * 1000:.0f} mA{'' if single else ' on each side'}, then switch on. The limit shows for "
         f"{shown(setting.charge_s, 's', 2)} while capacitors charge; then type "
@@ -153,93 +97,13 @@ def _current(channel: str, build: Build, key: str, v_rail: float, words: str) ->
     )  # fmt: skip
 
 
-def _output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
-    module, words = build.module, f"at {build.rails_words(v_rail)}"
-    where = "from output + to output −, neither of which is 0 V" if build.both_outputs_live else "from output to 0 V"
-    moves = "sits on a rail" if module.starts_on_rail else "may sit anywhere"
-    watch = max(10.0, 3.0 * module.settling_s)
-    return Step(
-        key, subject(channel, key), _named(channel, f"output DC {words}"),
-        f"Meter on DC {where}, still no loudspeaker. It {moves} for {module.settling_s:g} s{_if_assumed(module)} "
-        f"after switching on: watch it for {watch:.0f} s, then type it with its sign.",
-        "reading", expect.output_dc(module), "V", "m", "meter", True,
-        (
-            Hint(1, "at the + rail", "Stop. Upper output device shorted, or the feedback is open.", 0.7 * v_rail),
-            Hint(1, "too high", "Wait until it has settled. Is the input shorted, and its coupling capacitor sound?"),
-            Hint(-1, "at the − rail", "Stop. Lower output device shorted, or the input pair is in backwards.",
-                 0.7 * v_rail),
-            Hint(-1, "too low", "Wait until it has settled. Is the input shorted, and its coupling capacitor sound?"),
-            Hint(0, "creeps for minutes", "The feedback capacitor leaks: change it."),
-        ),
-        caution="No loudspeaker yet: DC from a faulty stage burns a voice coil in a second.",
-        wait_s=watch, most=v_rail,
-    )  # fmt: skip
-
-
-def _if_assumed(module: Module) -> str:
-    return "" if module.settle_s is not None else " (assumed, nobody states it)"
-
-
-def _bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> Step:
-    module = build.module
-    assert module.bias is not None
-    limit, before = expect.bias_limit_a(build, v_rail), expect.supply_setting(build, v_rail).i_limit_a
-    raised = (
-        f"First raise the supply's limit from {shown(before, 'A', 2)} to {shown(limit, 'A', 2)}: the board will draw "
-        f"up to {shown(limit / expect.BIAS_LIMIT, 'A', 2)}."
-        if limit > before
-        else f"The supply's limit stays at {shown(before, 'A', 2)}."
-    )
-    measured = readings.get("emitter_resistor")
-    r = measured if measured is not None else module.bias.r_fitted_ohm
-    differs = bias_claim(module)
-    return Step(
-        "bias", subject(channel, "bias"), _named(channel, f"set the bias across {module.bias.label}"),
-        f"{raised} Meter on millivolts across {module.bias.label}. Turn up slowly from the least; stop inside the "
-        f"window and type what it shows.{' ' + differs if differs else ''}",
-        "reading", expect.bias_setting(module, r, measured is not None), "V", "m", "meter", True,
-        (
-            Hint(1, "above", "Turn down first; then check the value of the resistor."),
-            Hint(1, "climbs on its own", "Stop. Trimmer open, or the sensing transistor is off the sink."),
-            Hint(-1, "stays at 0", "Bias transistor shorted, or the wrong resistor is probed."),
-            Hint(0, "jumps about", "The stage oscillates: look at the output with the scope."),
-        ),
-        caution=SUPPLY_CAUTION,
-        claim=module.bias.listed_mv / 1000.0, claim_words=f"listing: {module.bias.listed_mv:g} mV", across_ohm=r,
-        limit_a=max(limit, before), most=v_rail,
-    )  # fmt: skip
-
-
-def _warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> Step:
-    module = build.module
-    assert module.bias is not None
-    r = readings.get("emitter_resistor", module.bias.r_fitted_ohm)
-    cold = readings.get("bias", module.bias.i_pair_a * r)
-    warm = expect.warm_bias(module, build.sink, v_rail, cold)
-    return Step(
-        "warm_bias", subject(channel, "warm_bias"), _named(channel, "bias once warm"),
-        f"Leave it at rest for {warm.wait_s / 60:.0f} minutes with the lid as it will be, then read the same "
-        "millivolts again.",
-        "reading", warm.window, "V", "m", "meter", True,
-        (
-            Hint(1, "still climbing", "Stop if it passes twice the setting: thermal run-away. Sensor to the sink?"),
-            Hint(1, "above", "Turn down to the cold target and wait again."),
-            Hint(-1, "below", "Harmless. Turn up to the target while warm and wait again."),
-        ),
-        caution="The sink gets warm to the touch, no more. If you cannot keep a finger on it, stop.",
-        wait_s=warm.wait_s,
-        across_ohm=r,
-        limit_a=max(expect.bias_limit_a(build, v_rail), expect.supply_setting(build, v_rail).i_limit_a), most=v_rail,
-    )  # fmt: skip
-
-
 def _discharged(channel: str, build: Build, v_rail: float) -> Step:
-    bleed = expect.board_bleed_down(build.module, v_rail)
+    bleed = board_bleed_down(build.module, v_rail)
     single = build.supply.single_rail
     most = SAFE_V if single else 2.0 * SAFE_V
     how = "estimated" if bleed.estimated else f"through {shown(bleed.resistance_ohm, 'ohm')}"
     return Step(
-        "discharged", subject(channel, "discharged"), _named(channel, "off, and discharged"),
+        "discharged", subject(channel, "discharged"), named(channel, "off, and discharged"),
         f"Press Stop, switch the supply off, wait {bleed.seconds:.0f} s ({how}), then meter on DC "
         f"from {'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left.",
         "reading",
@@ -254,40 +118,7 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
     )  # fmt: skip
 
 
-def _wrong_primary(build: Build) -> str:
-    """Why this build may not go on its own supply: what it is set for is not the mains it is planned for."""
-    match build.supply:
-        case LinearSupply(transformer=part):
-            wound_for = part.v_primary_rms
-        case SwitcherSupply(switcher=part) if part.v_mains_jumper is not None:
-            wound_for = part.v_mains_jumper
-        case _:
-            return ""
-    mains = 0.0 if build.mains is None else build.mains.v_nominal_rms
-    if RIGHT_PRIMARY[0] <= mains / wound_for <= RIGHT_PRIMARY[1]:
-        return ""
-    return (
-        f"waits for the mains: the supply is set for {wound_for:g} V and the mains has {mains:g} V. Mend the primary "
-        "or the jumper in Plan first"
-    )
-
-
-def _loudspeaker(channel: str, build: Build) -> Step:
-    mute, settle = build.protection.mute_s, build.module.settling_s
-    guard = (
-        f"The relay mutes for {mute:g} s and the output settles in {settle:g} s{_if_assumed(build.module)}."
-        if mute > settle
-        else f"The relay mutes for only {mute:g} s and the output needs {settle:g} s: mend that first."
-    )
-    return Step(
-        "loudspeaker", subject(channel, "loudspeaker"), _named(channel, "loudspeaker allowed"),
-        f"Every reading above is inside its window, or was passed over in writing. {guard} Connect a cheap "
-        "loudspeaker through the protection board, volume down, and keep a hand on the switch.",
-        "word", None, "", "", "meter", False,
-        (Hint(0, "a thump", "Some DC at switch-on: the muting delay is too short for this module."),),
-        caution="Start quiet. Full power from a metre away harms hearing within minutes.",
-        blocked=_wrong_primary(build),
-    )  # fmt: skip
-
-
-SCHOOL = School("limited_supply", "Current-limited bench supply, then full rail", plan_steps)
+SCHOOL = School(
+    "limited_supply", "Current-limited bench supply, then full rail", plan_steps,
+    bleed_down=lambda build, v_idle: board_bleed_down(build.module, expect.full_rail_v(build.module, v_idle)),
+)  # fmt: skip

@@ -8,11 +8,15 @@ from plinth.builds.modules import Module
 from plinth.builds.parts import HeatSink
 from plinth.judge.window import Window
 from plinth.physics.heat import thermal
-from plinth.physics.rails import transients
 from plinth.physics.stages import bias
-from plinth.predict.estimates import BIAS_TEMPCO_PER_K, DRIFT_SPREAD, SINK_J_PER_K, UNKNOWN_DRIFT_SPREAD
+from plinth.predict.estimates import (
+    BIAS_TEMPCO_PER_K,
+    DRIFT_SPREAD,
+    LEFT_OVER_SHARE,
+    SINK_J_PER_K,
+    UNKNOWN_DRIFT_SPREAD,
+)
 
-LEFT_OVER_SHARE = 0.10
 SPREAD = 0.15
 TRIM = 0.08
 # A low rail nearer to the full one than this would tell nothing that the full one does not.
@@ -186,27 +190,3 @@ def warm_bias(module: Module, sink: HeatSink, v_rail: float, v_bias_cold: float)
             tuple(estimated),
         ),
     )  # fmt: skip
-
-
-@dataclasses.dataclass(frozen=True)
-class BleedDown:
-    """Seconds until a board's own capacitors are below 5 V after switching off; ``estimated`` if nobody stated how."""
-
-    v_start: float
-    seconds: float
-    resistance_ohm: float
-    c_f: float
-    estimated: bool
-
-    def volts_after(self, seconds: float) -> float:
-        """What is left on each rail after ``seconds``."""
-        return transients.bleed_voltage(self.c_f, self.resistance_ohm, self.v_start, seconds)
-
-
-def board_bleed_down(module: Module, v_rail: float) -> BleedDown:
-    """Discharge of the module's own capacitors; without a stated path through what the drivers draw, doubled."""
-    estimated = module.r_discharge_ohm is None
-    # The drivers stop drawing as the rail falls, so their nominal resistance is taken twice.
-    resistance = module.r_discharge_ohm or 2.0 * module.v_rail_nominal / max(module.driver_a, 1e-4)
-    seconds = transients.bleed_down_s(module.c_local_f, resistance, v_rail, transients.SAFE_V)
-    return BleedDown(v_rail, seconds, resistance, module.c_local_f, estimated)

@@ -1,0 +1,200 @@
+"""The school "lamp in series, then full mains": supply alone, each board alone, the lamp away, the bias set anew."""
+
+import dataclasses
+from collections.abc import Mapping
+
+from plinth.builds.build import Build
+from plinth.builds.modules import Module
+from plinth.guide.school import School
+from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.schools import wall_steps
+from plinth.guide.schools.board_steps import output_dc, subject, under
+from plinth.guide.step import Glow, Hint, Step
+from plinth.judge.window import Window
+from plinth.physics.mains.lamp import glow
+from plinth.physics.stages.bias import bias_mv
+from plinth.predict.lamp_outlook import AtRest, LampOutlook, lamp_outlook, why_no_lamp
+from plinth.record.conditions import Conditions
+from plinth.units.shown import shown
+
+# How much of the bias is set behind the lamp: enough to see that it can be set, so little that full mains cannot hurt.
+LEAST_SHARE, MOST_SHARE = 0.2, 0.5
+# A filament is dark or glows within a second; rails behind it settle in a few.
+SETTLES_S = 5.0
+# A share of the rail that nobody sees.
+NEXT_TO_NOTHING = 0.03
+
+
+def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float]) -> tuple[Step, ...]:
+    """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where no lamp serves."""
+    outlook = lamp_outlook(build)
+    lamp: dict[str, float | str] = {"supply": build.mark("supply"), "lamp_w": outlook.lamp_w}
+    powered = lamp | {"module": build.mark("module")}
+    full = expect.full_rail_v(build.module, v_build_idle)
+    about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
+    steps = [wall_steps.acknowledged(build), under(_fitted(outlook), lamp), _alone(build, about, name, outlook, lamp)]
+    steps.append(wall_steps.discharged(
+        build, about, name, "lamp_alone_discharged", outlook.alone.rail_v, "Then the board may be connected."
+    ))  # fmt: skip
+    steps += wall_steps.board_alone(build, channel, full)
+    if outlook.least.awake:
+        steps += _board(build, channel, outlook, readings, powered)
+    steps.append(under(_away(build, channel, outlook), powered))
+    steps += wall_steps.on_full_mains(
+        build, channel, v_build_idle, outlook.full.rail_v, outlook.full.u_rail_v, readings
+    )
+    return wall_steps.known_by(build, channel, steps)
+
+
+def _fitted(outlook: LampOutlook) -> Step:
+    return Step(
+        "lamp_fitted", subject("build", "lamp_fitted"), f"Build: a lamp of {outlook.lamp_w:g} W in series",
+        f"Plug out. Put an incandescent lamp of {outlook.lamp_w:g} W, in its holder, into the live conductor ahead of "
+        f"the build; no LED, nothing with a dimmer. {outlook.why}",
+        "word", None, "", "", "meter", False,
+        (
+            Hint(0, "another lamp is at hand", "The nearest larger one serves as well: it lets more into a fault."),
+            Hint(0, "only LED lamps", "They do not limit. Take a limited bench supply or a variable transformer."),
+        ),
+        caution=wall_steps.MAINS_CAUTION,
+    )  # fmt: skip
+
+
+def _glows(outlook: LampOutlook, well: AtRest, when: str) -> tuple[Glow, ...]:
+    assert well.t_k is not None, "behind a lamp"
+    return Glow(f"{when}: {glow(well.t_k)}", well.t_k), Glow(f"a short: {_short(outlook)}", outlook.shorted.t_k)
+
+
+def _short(outlook: LampOutlook) -> str:
+    return glow(outlook.shorted.t_k)
+
+
+def _lamp_hints(outlook: LampOutlook, well: AtRest) -> tuple[Hint, ...]:
+    other = outlook.shorted.other_rail_v
+    beside = "" if other is None else f", the other rail at {other:.1f} V"
+    return (
+        Hint(
+            0, f"the lamp stays {_short(outlook)}",
+            f"Off at once: a short. It then has {outlook.shorted.v_rms:.0f} V of the {outlook.mains_v_rms:.0f} V on it "
+            f"and lets {shown(outlook.shorted_a, 'A', 2)} through{beside}.",
+        ),
+        Hint(0, "it flashes, then dims", f"Healthy: the reservoirs charge. It then is {well.glow}."),
+        Hint(0, "it pulses", "The board starts and falls back: its rail is at the edge of what it needs."),
+    )  # fmt: skip
+
+
+def _alone(build: Build, about: str, name: str, outlook: LampOutlook, conditions: Conditions) -> Step:
+    step = wall_steps.rail(
+        "lamp_alone_rail", about, f"{name}: alone behind the lamp",
+        f"No board connected. Plug in, switch on and look at the lamp: a flash, then {outlook.alone.glow}. Meter "
+        f"{wall_steps.which_rail(build)}.",
+        outlook.alone.rail_v, outlook.alone.u_rail_v,
+        _alone_words(outlook),
+        (*_lamp_hints(outlook, outlook.alone), *wall_steps.rail_hints(build)), conditions, wait_s=SETTLES_S,
+        estimated=("the lamp's rating", "the mains of the day"),
+    )  # fmt: skip
+    return dataclasses.replace(step, glows=_glows(outlook, outlook.alone, "supply alone"))
+
+
+def _alone_words(outlook: LampOutlook) -> str:
+    missing = outlook.full_alone.rail_v - outlook.alone.rail_v
+    if missing < NEXT_TO_NOTHING * outlook.full_alone.rail_v:
+        return "Without load the lamp drops next to nothing, so the rails stand where they will on full mains."
+    return (
+        f"What bleeders and input stages draw warms the lamp a little: {missing:.1f} V less than the "
+        f"{outlook.full_alone.rail_v:.1f} V of full mains."
+    )
+
+
+def _board(
+    build: Build, channel: str, outlook: LampOutlook, readings: Mapping[str, float], conditions: Conditions
+) -> list[Step]:
+    module, least = build.module, outlook.least
+    set_words = "trimmer at its least" if module.bias is not None else "at rest"
+    class_a = (
+        f" With its whole quiescent current the lamp would be {outlook.whole.glow} and hold the rails at "
+        f"{outlook.whole.rail_v:.1f} V: that is healthy too."
+        if outlook.whole.glow != least.glow or module.kind == "class_a"
+        else ""
+    )
+    rail = wall_steps.rail(
+        "lamp_rail", channel, f"{channel.capitalize()}: rails behind the lamp",
+        f"Board connected, no load, no signal, input shorted. Plug in and look at the lamp: a flash, then {least.glow}."
+        f" Meter {wall_steps.which_rail(build)}.",
+        least.rail_v, least.u_rail_v, f"One board, {set_words}, behind {outlook.lamp_w:g} W.{class_a}",
+        (
+            *_lamp_hints(outlook, least),
+            Hint(-1, "collapsed", "Off. The board draws far too much: a device in backwards, a bridge of solder."),
+            Hint(-1, "one rail missing", "Off. A short on that side, or its fuse is blown."),
+            Hint(1, "as high as without the board", "It draws nothing: is it connected, and enabled?"),
+        ),
+        conditions, wait_s=SETTLES_S, estimated=("the lamp's rating", "the mains of the day"),
+    )  # fmt: skip
+    dc = output_dc(channel, build, "lamp_dc", round(least.rail_v, 1))
+    steps = [
+        dataclasses.replace(rail, glows=_glows(outlook, least, set_words)),
+        under(dataclasses.replace(dc, caution=f"{dc.caution} {wall_steps.MAINS_CAUTION}"), conditions),
+    ]
+    if module.bias is not None:
+        steps.append(under(_some_bias(build, channel, outlook, readings), conditions))
+    return steps
+
+
+def _some_bias(build: Build, channel: str, outlook: LampOutlook, readings: Mapping[str, float]) -> Step:
+    """A part of the bias, set behind the lamp, and what it becomes without it."""
+    module, least = build.module, outlook.least
+    assert module.bias is not None
+    r = readings.get("emitter_resistor", module.bias.r_fitted_ohm)
+    target = bias_mv(module.bias.i_pair_a, r) / 1000.0
+    grows = outlook.full.idle_share / max(least.idle_share, 1e-6)
+    window = Window(
+        LEAST_SHARE * target / max(grows, 1.0), MOST_SHARE * target / max(grows, 1.0), "V",
+        f"At most half of the {shown(target, 'V')} that it shall have. The rails rise from {least.rail_v:.1f} V to "
+        f"{outlook.full.rail_v:.1f} V when the lamp is gone, {_grown(module, grows)}",
+        () if "emitter_resistor" in readings else (module.bias.label,),
+    )  # fmt: skip
+    assert window.high is not None
+    return Step(
+        "lamp_bias", subject(channel, "lamp_bias"),
+        f"{channel.capitalize()}: a part of the bias, behind the lamp",
+        f"Meter on millivolts across {module.bias.label}. Turn up slowly until it lies inside the window, and no "
+        "further: a bias set whole behind the lamp is far too high once the lamp is gone.",
+        "reading", window, "V", "m", "meter", True,
+        (
+            Hint(1, "above", "Turn down. What looks right behind the lamp burns without it."),
+            Hint(1, "climbs on its own", "Off. Trimmer open, or the sensing transistor is off the sink."),
+            Hint(-1, "stays at 0", "Bias transistor shorted, or the wrong resistor is probed."),
+            Hint(0, "the lamp brightens at once", "Off: the trimmer works the other way round, or jumps."),
+        ),
+        caution=wall_steps.MAINS_CAUTION, across_ohm=r, most=least.rail_v,
+        becomes=f"{shown(MOST_SHARE * target, 'V')} at the most once the lamp is gone; it is set whole then.",
+    )  # fmt: skip
+
+
+def _grown(module: Module, grows: float) -> str:
+    if grows > 1.0 + NEXT_TO_NOTHING:
+        return f"and the bias becomes {grows:.2f} times what is set here."
+    if module.idle_follows_rail is None:
+        return "and nobody states whether the bias follows them."
+    return "and the bias hardly follows them."
+
+
+def _away(build: Build, channel: str, outlook: LampOutlook) -> Step:
+    words = (
+        "Everything behind the lamp was as it should be."
+        if outlook.least.awake
+        else "Behind no lamp that is to be had would this board work, so it meets the whole mains now."
+    )
+    return Step(
+        "lamp_away", subject(channel, "lamp_away"), f"{channel.capitalize()}: the lamp away",
+        f"Press Stop, pull the plug, wait for the discharge. {words} Take the lamp out; the fuse of the inlet is what "
+        f"protects from now on ({build.entry.fuse_a_rms:g} A {build.entry.fuse_kind}).",
+        "word", None, "", "", "meter", False,
+        (Hint(0, "not sure", "Once more with the lamp costs a minute. A board costs more."),),
+        caution=wall_steps.MAINS_CAUTION,
+    )  # fmt: skip
+
+
+SCHOOL = School(
+    "series_lamp", "Lamp in series, then full mains", plan_steps, why_not=why_no_lamp, foretell=lamp_outlook
+)

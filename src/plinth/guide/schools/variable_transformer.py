@@ -1,0 +1,69 @@
+"""The school "variable transformer, a step at a time": rails and dwell at each share of the mains."""
+
+import functools
+from collections.abc import Mapping
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import LinearSupply
+from plinth.guide.school import School
+from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.schools import wall_steps
+from plinth.guide.step import Hint, Step
+from plinth.predict.lamp_outlook import one_channel
+from plinth.predict.mains_steps import MainsStep
+from plinth.predict.mains_steps import mains_steps as predicted
+from plinth.units.shown import shown
+
+# Below this share of the rail nothing is to be told from nothing.
+LEAST_V = 1.0
+
+
+@functools.lru_cache(maxsize=32)
+def foretold(build: Build) -> tuple[MainsStep, ...]:
+    """The steps of the mains for one channel's board on its supply. Raises PhysicsError without a transformer."""
+    return predicted(one_channel(build), Situation())
+
+
+def why_not(build: Build) -> str:
+    """Why a variable transformer does not serve; empty where it does."""
+    if isinstance(build.supply, LinearSupply) and build.mains is not None:
+        return ""
+    return "a variable transformer works with a transformer; a switcher starts all at once, a battery has no mains"
+
+
+def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float]) -> tuple[Step, ...]:
+    """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where it does not serve."""
+    rising = foretold(build)
+    steps = [wall_steps.acknowledged(build)]
+    steps += wall_steps.board_alone(build, channel, expect.full_rail_v(build.module, v_build_idle))
+    steps += [_step(build, channel, one) for one in rising[:-1] if one.rail_v >= LEAST_V]
+    last = rising[-1]
+    steps += wall_steps.on_full_mains(build, channel, v_build_idle, last.rail_v, last.u_rail_v, readings)
+    return wall_steps.known_by(build, channel, steps)
+
+
+def _step(build: Build, channel: str, one: MainsStep) -> Step:
+    volts = round(one.mains_v_rms)
+    state = (
+        "From here on the board works" if one.awake else "The board is below its lowest rail: it draws as it happens to"
+    )
+    return wall_steps.rail(
+        f"turned_{volts}", channel, f"{channel.capitalize()}: rails at {volts} V of mains",
+        f"Turn up to {volts} V. The wall gives about {shown(one.primary_rms_a, 'A', 2)} then; if it gives twice that, "
+        f"turn back. Stay for {one.dwell_s:.0f} s, feel the sink, and nothing else, for heat, then meter "
+        f"{wall_steps.which_rail(build)}.",
+        one.rail_v, one.u_rail_v, f"{state}, and the rails follow the mains.",
+        (
+            Hint(-1, "hardly rises", "Turn back to nothing. A short, or a device in backwards."),
+            Hint(-1, "one rail missing", "A winding is not connected, a diode is open, or a fuse is blown."),
+            Hint(1, "too high", "Is the transformer turned to what its own meter says? Its dial is no meter."),
+            Hint(0, "hums loudly", "Turn back: half a winding reversed, or one diode shorted."),
+        ),
+        {"module": build.mark("module"), "supply": build.mark("supply"), "mains_v": float(volts)}, wait_s=one.dwell_s,
+    )  # fmt: skip
+
+
+SCHOOL = School(
+    "variable_transformer", "Variable transformer, a step at a time", plan_steps, why_not=why_not, foretell=foretold
+)

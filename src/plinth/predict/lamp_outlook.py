@@ -1,0 +1,216 @@
+"""First power through a lamp in series: which lamp suits a build, what it shows when all is well, and with a short.
+
+One channel's modules hang on the supply at a time, as they are brought up.
+"""
+
+import dataclasses
+import functools
+import math
+from collections.abc import Mapping
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import LinearSupply
+from plinth.physics.mains.lamp import RATED_K, Lamp, glow
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.common_period import COARSE
+from plinth.predict.ahead import ahead_of
+from plinth.predict.at_rest import at_rest
+from plinth.predict.circuits import circuit_of
+from plinth.predict.estimates import LEFT_OVER_SHARE, OF_A_LAMP, OF_THE_MAINS
+from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.lamp_ahead import LampAhead, Shorted, lamp_ahead
+from plinth.predict.propagate import contributions
+
+# Bulbs that are to be had, W.
+LAMPS_W = (25.0, 40.0, 60.0, 75.0, 100.0, 150.0, 200.0)
+
+
+# A healthy filament is at most this share as warm as with a short, so that an eye tells one from the other.
+TOLD_APART = 0.75
+_MOVES_A_RAIL = (
+    "v_secondary", "regulation", "v_forward", "r_dynamic", "r_series", "i_quiescent", "i_driver", "input_i_load",
+)  # fmt: skip
+
+
+@dataclasses.dataclass(frozen=True)
+class AtRest:
+    """The lower rail (V, with its standard uncertainty), the filament (K) and the volts on it (RMS).
+
+    Without a lamp ``t_k`` and ``lamp_v`` are None. ``awake``: the module works from such a rail. ``i_idle_a`` what the
+    modules' bias then passes, as a share of what it passes at this build's own rail.
+    """
+
+    rail_v: float
+    u_rail_v: float
+    t_k: float | None
+    lamp_v: float | None
+    awake: bool
+    idle_share: float = 1.0
+
+    @property
+    def glow(self) -> str:
+        """What the eye sees of the filament."""
+        return "" if self.t_k is None else glow(self.t_k)
+
+
+@dataclasses.dataclass(frozen=True)
+class LampOutlook:
+    """``alone``: no module on the supply; ``least``: trimmers at their least; ``whole``: all the quiescent current.
+
+    ``full_alone`` and ``full`` (trimmers at their least) without the lamp, on the whole mains. ``shorted`` what a short
+    on the + rail shows, ``shorted_a`` the current through the lamp then. ``why`` this wattage and not the next. Spreads
+    are those of ``alone``, ``least`` and ``full``.
+    """
+
+    lamp_w: float
+    mains_v_rms: float
+    alone: AtRest
+    least: AtRest
+    whole: AtRest
+    full_alone: AtRest
+    full: AtRest
+    shorted: Shorted
+    shorted_a: float
+    why: str
+
+
+def one_channel(build: Build) -> Build:
+    """The build with the modules of one channel on its supply, as it is brought up."""
+    return build.model_copy(update={"channels": build.channels[:1], "channel_keys": build.channel_keys[:1]})
+
+
+def why_no_lamp(build: Build) -> str:
+    """Why a lamp in series does not serve here; empty where it does."""
+    if isinstance(build.supply, LinearSupply) and build.mains is not None:
+        return ""
+    return "a lamp in series works with a transformer; a switcher may hunt behind it, a battery has no mains"
+
+
+@functools.lru_cache(maxsize=32)
+def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
+    """What to expect behind ``lamp_w``, or behind the lamp that suits the build. Raises PhysicsError.
+
+    A lamp suits where the module works from the rails that it leaves, with its trimmer at its least also on low mains
+    and a bulb below its rating; and where an eye tells its whole quiescent current from a short. The smallest such one
+    lets the least through into a fault. Source: as ``physics.mains.lamp``; the choice is practice, with these figures.
+    """
+    why_not = why_no_lamp(build)
+    if why_not:
+        raise PhysicsError(why_not)
+    one = one_channel(build)
+    chosen, why = (lamp_w, "the one at hand") if lamp_w is not None else _chosen(one)
+    behind = Situation(lamp_w=chosen)
+    least = _values(one, least=True)
+    found, seen = _resting(one, behind, least, spread=True)
+    whole, _ = _resting(one, behind, _values(one))
+    alone, _ = _resting(one, behind.model_copy(update={"rail_load_a": 0.0}), _values(one), spread=True)
+    full_alone, _ = _resting(one, Situation(rail_load_a=0.0), _values(one))
+    full, _ = _resting(one, Situation(), least, spread=True)
+    assert seen is not None, "there is a lamp"
+    lamp, shorted = _short(one, behind, least)
+    return LampOutlook(
+        chosen, behind.mains_rms(build), alone, found, whole, full_alone, full, shorted,
+        shorted.v_rms / lamp.ohm(shorted.t_k), why,
+    )  # fmt: skip
+
+
+def _chosen(build: Build) -> tuple[float, str]:
+    """The smallest lamp that suits, with why it and neither the one below nor the one above."""
+    mains = build.mains.v_nominal_rms if build.mains is not None else 0.0
+    below = ""
+    for place, watts in enumerate(LAMPS_W):
+        rest, lacks = _lacking(build, watts)
+        if lacks:
+            below = f"Behind {watts:g} W {lacks}. "
+            continue
+        words = f"{below}Behind {watts:g} W the rails stand at {rest.rail_v:.1f} V. "
+        if place + 1 < len(LAMPS_W):
+            larger = LAMPS_W[place + 1]
+            words += (
+                f"A larger one, {larger:g} W, would let {larger / mains:.2f} A into a short instead of "
+                f"{watts / mains:.2f} A."
+            )
+        return watts, words.strip()
+    return LAMPS_W[-1], f"{below}No larger bulb is to be had."
+
+
+def _lacking(build: Build, watts: float) -> tuple[AtRest, str]:
+    """The module at its least behind a lamp, and why that lamp does not suit; empty where it does."""
+    lowest = build.module.v_rail_min
+    least, _ = _resting(build, Situation(lamp_w=watts), _values(build, least=True))
+    if not least.awake:
+        return least, f"the rails reach only {least.rail_v:.1f} V, and the board needs {lowest:g} V"
+    if not _on_a_bad_day(build, watts).awake:
+        return least, f"the {least.rail_v:.1f} V of the rails could as well be less than the {lowest:g} V needed"
+    whole, _ = _resting(build, Situation(lamp_w=watts), _values(build))
+    if not whole.awake:
+        return least, f"the whole quiescent current would pull the rails down to {whole.rail_v:.1f} V"
+    # With a short nearly all of the mains stands on it, at its rated temperature.
+    if (whole.t_k or 0.0) > TOLD_APART * RATED_K:
+        return least, f"the whole quiescent current would look like a short ({whole.glow})"
+    return least, ""
+
+
+def _on_a_bad_day(build: Build, watts: float) -> AtRest:
+    """On low mains with a bulb that is below its rating: twice the standard uncertainty of either."""
+    mains = build.mains.v_nominal_rms if build.mains is not None else 0.0
+    low = Situation(lamp_w=watts * (1.0 - 2.0 * OF_A_LAMP), mains_v_rms=mains * (1.0 - 2.0 * OF_THE_MAINS))
+    return _resting(build, low, _values(build, least=True))[0]
+
+
+def _values(build: Build, *, least: bool = False) -> dict[str, Input]:
+    """The inputs; with ``least`` of the quiescent current only what a trimmer at its least leaves."""
+    found = inputs_of(build)
+    if least and build.module.bias is not None:
+        whole = found["i_quiescent"]
+        found = {**found, "i_quiescent": dataclasses.replace(whole, value=LEFT_OVER_SHARE * whole.value)}
+    return found
+
+
+def _resting(
+    build: Build, situation: Situation, inputs: Mapping[str, Input], *, spread: bool = False
+) -> tuple[AtRest, LampAhead | None]:
+    """All rails at rest in a situation; the spread also counts how far lamps and mains are off what they say."""
+    seen: LampAhead | None = None
+
+    def at(values: Mapping[str, float], here: Situation = situation) -> dict[str, float]:
+        nonlocal seen
+        lamp = lamp_ahead(build, here, values, seen if here == situation else None)
+        seen = lamp if here == situation else seen
+        ahead = ahead_of(build, lamp)
+        if ahead.warms and lamp is not None:
+            ahead = ahead.warmed(lamp.i_rms_a, here.ambient_c)
+        circuit = circuit_of(build, here, ahead.before(values))
+        rest = at_rest(circuit, COARSE)
+        rail = min(one.mean(one.v_node) for one in rest.rails)
+        return {"rail": rail, "share": circuit.i_idle_at(rail) / circuit.i_idle_a if circuit.i_idle_a else 1.0}
+
+    nominal = {key: one.value for key, one in inputs.items()}
+    found = at(nominal)
+    lamp, u = seen, 0.0
+    if spread:
+        changes = [change for _, change in contributions(at, _of_rails(inputs))["rail"]]
+        mains = situation.mains_rms(build)
+        others = [situation.model_copy(update={"mains_v_rms": mains * (1.0 + OF_THE_MAINS)})]
+        if situation.lamp_w is not None:
+            others.append(situation.model_copy(update={"lamp_w": situation.lamp_w * (1.0 + OF_A_LAMP)}))
+        changes += [at(nominal, one)["rail"] - found["rail"] for one in others]
+        u = math.sqrt(sum(change**2 for change in changes))
+    t = None if lamp is None else lamp.t_k
+    volts = None if lamp is None else lamp.i_rms_a * lamp.r_ohm
+    awake = found["rail"] >= build.module.v_rail_min
+    return AtRest(found["rail"], u, t, volts, awake, found["share"]), lamp
+
+
+def _of_rails(inputs: Mapping[str, Input]) -> dict[str, Input]:
+    """The inputs with a spread only where a rail at rest feels it: ripple and loads do not move its mean."""
+    return {key: one if key in _MOVES_A_RAIL else dataclasses.replace(one, u=0.0) for key, one in inputs.items()}
+
+
+def _short(build: Build, situation: Situation, inputs: Mapping[str, Input]) -> tuple[Lamp, Shorted]:
+    nominal = {key: one.value for key, one in inputs.items()}
+    found = lamp_ahead(build, situation, nominal, look_around=True)
+    assert found is not None, "there is a lamp"
+    assert found.shorted is not None, "it was asked for"
+    return found.lamp, found.shorted

@@ -1,0 +1,123 @@
+"""By which school the build in hand is brought up, and where that stands."""
+
+from collections.abc import Sequence
+
+from plinth.builds.build import Build
+from plinth.guide.bleeding import BleedDown
+from plinth.guide.interlock import held_back
+from plinth.guide.progress import StepStand
+from plinth.guide.school import School
+from plinth.guide.schools.every_school import SCHOOLS
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.predict.solve import idle_rail_v
+from plinth.record.book import RecordBook
+from plinth.session.announcing import Telling
+from plinth.session.core import Core
+from plinth.session.runner import Runner, words_of
+from plinth.workshop.kept_settings import SCHOOL_OF
+from plinth.workshop.store import Workshop
+
+
+class BringUp(Core):
+    """First power of the build in hand."""
+
+    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
+        super().__init__(workshop, jobs, tell)
+        self._stands: dict[str, tuple[Build, RecordBook, School, tuple[StepStand, ...]]] = {}
+        self._schools: dict[str, str] = dict(workshop.setting(SCHOOL_OF) or {})
+        # What was last asked to be foretold, and what is.
+        self._school_asked: tuple[str, Build] | None = None
+        self._school_foretold: tuple[str, Build] | None = None
+        self._not_foretold = ""
+
+    def idle_rail_v(self, build: Build | None = None) -> float | None:
+        """A build's rail at idle and nominal mains, V: what "full rail" means. None where no module runs on it."""
+        build = build or self._history.state.build
+        try:
+            rail = idle_rail_v(build)
+        except PhysicsError:
+            return None
+        return rail if rail >= build.module.v_rail_min else None
+
+    @property
+    def schools(self) -> list[tuple[School, str]]:
+        """All schools, each with why the build in hand cannot be brought up so (empty where it can)."""
+        return [(one, one.why_not(self.build)) for one in SCHOOLS]
+
+    @property
+    def school(self) -> School:
+        """The school by which the build in hand is brought up."""
+        return self._school_of(self._current)
+
+    def _school_of(self, build_id: int) -> School:
+        chosen = self._schools.get(str(build_id))
+        found = (one for one in SCHOOLS if one.key == chosen and not one.why_not(self.build_of(build_id)))
+        # The first of them suits every build.
+        return next(found, SCHOOLS[0])
+
+    def choose_school(self, key: str) -> bool:
+        """Bring the build in hand up by another school from now on. What both ask for need not be read again."""
+        schools = {**self._schools, str(self._current): key}
+        if not self._try(lambda: self.workshop.set_setting(SCHOOL_OF, dict(schools))):
+            return False
+        self._schools = schools
+        self.tell.records_changed()
+        return True
+
+    def bleed_down(self, build_id: int) -> BleedDown | None:
+        """The computed discharge of what a build's school has under power; None where the build cannot run."""
+        build = self.build_of(build_id)
+        idle = self.idle_rail_v(build)
+        return None if idle is None else self._school_of(build_id).bleed_down(build, idle)
+
+    def bringup(self, channel: str) -> tuple[StepStand, ...]:
+        """Where the bring-up of a channel stands; empty where the build cannot run, or before its windows are known.
+
+        The very same answer while neither build nor records change: a slider asks for it at every step.
+        """
+        known, school = self._stands.get(channel), self.school
+        if known is not None and known[0] is self.build and known[1] is self.records and known[2] is school:
+            return known[3]
+        if not self._is_foretold(school):
+            return ()
+        idle = self.idle_rail_v()
+        found: tuple[StepStand, ...] = ()
+        if idle is not None:
+            found = school.stands(self.build, channel, idle, self.records)
+        self._stands[channel] = (self.build, self.records, school, found)
+        return found
+
+    @property
+    def bringup_waits(self) -> str:
+        """Why there are no steps yet: they are being computed, or could not be; empty else."""
+        if self._is_foretold(self.school):
+            return ""
+        return self._not_foretold or "Computing what is to be expected at each step …"
+
+    def _is_foretold(self, school: School) -> bool:
+        build = self.build
+        if school.foretell is None or self._school_foretold == (school.key, build):
+            return True
+        if self._school_asked != (school.key, build):
+            self._school_asked, self._not_foretold = (school.key, build), ""
+            foretell = school.foretell
+            self.jobs.ask("school", lambda _task: foretell(build), self._take_foretold, self._not_to_foretell)
+        return self._school_foretold == (school.key, build)
+
+    def _take_foretold(self, _what: object) -> None:
+        self._school_foretold = self._school_asked
+        self.tell.records_changed()
+
+    def _not_to_foretell(self, error: Exception) -> None:
+        text = str(error)
+        self._not_foretold = f"{text[0].upper()}{text[1:]}." if isinstance(error, PhysicsError) else words_of(error)
+        self.tell.records_changed()
+
+    def brought_up(self, channel: str) -> bool:
+        """Whether the loudspeaker permission of a channel is given (or passed over in writing)."""
+        steps = self.bringup(channel)
+        return bool(steps) and steps[-1].settled
+
+    def held_back(self, channels: Sequence[str]) -> tuple[str, ...]:
+        """Those of ``channels`` that may not be measured yet."""
+        return held_back(self.build, channels, self.brought_up, self.records)

@@ -1,0 +1,121 @@
+"""Choosing how a build gets its first power: lamp, bench supply, variable transformer, in the real window."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
+from pytestqt.qtbot import QtBot
+
+from plinth.desk.power_up.glow_view import SEEN_K, GlowView, brightness, filament_colour
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.guide.schools import series_lamp
+from plinth.guide.step import Glow
+from plinth.predict.lamp_outlook import lamp_outlook
+from plinth.workshop.store import open_workshop
+
+
+def switch(session: BenchSession, name: str) -> None:
+    session.switch(next(one.id for one in session.builds if one.build.name == name))
+
+
+def choose(window: PlinthWindow, words: str) -> None:
+    combo = window.power_up.school
+    row = next(k for k in range(combo.count()) if combo.itemText(k).startswith(words))
+    combo.setCurrentIndex(row)
+    combo.activated.emit(row)
+
+
+def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    switch(session, "Rehearsal room")
+    window.show_stage(1)
+    page, question = window.power_up, window.power_up.question
+    choose(window, "Lamp in series")
+    assert session.school is series_lamp.SCHOOL
+    outlook = lamp_outlook(session.build)
+    assert question.title.text() == "Build: before the first mains"
+    assert "Mains kills" in page.caution.text()
+    question.keep()
+    assert question.title.text() == f"Build: a lamp of {outlook.lamp_w:g} W in series"
+    assert outlook.why in question.ask.text()
+    question.keep()
+    assert question.title.text() == "Supply: alone behind the lamp"
+    assert page.glows.isVisible()
+    assert f"{outlook.lamp_w:g} W" in page.steps.list.item(1).toolTip()
+    question.switch_on()
+    assert window.stop_bar.isVisible()
+    assert session.power_words.endswith("supply")
+    assert "end to end" in window.stop_bar.detail.text()
+    # A rail missing is outside; it holds what follows.
+    question.field.setText("0.4")
+    question.keep()
+    assert "A winding is not connected" in question.understood.text()
+    question.field.setText(f"{outlook.alone.rail_v:.1f}")
+    question.keep()
+    assert "discharged" in question.title.text()
+    assert "press Stop first" in question.held.text()
+    session.switch_off()
+    question.field.setText("0.3")
+    question.keep()
+    assert "tab to heat sink" in question.title.text()
+
+
+def test_the_school_is_kept_and_of_each_build(window: PlinthWindow, session: BenchSession) -> None:
+    switch(session, "Foyer")
+    window.show_stage(1)
+    choose(window, "Variable transformer")
+    assert session.school.key == "variable_transformer"
+    switch(session, "Stage pair")
+    assert session.school.key == "limited_supply"
+    again = BenchSession(open_workshop_copy(session), threaded=False)
+    switch(again, "Foyer")
+    assert again.school.key == "variable_transformer"
+    assert len(again.bringup(again.build.channels[0])) > 8
+    again.close()
+
+
+def open_workshop_copy(session: BenchSession):  # type: ignore[no-untyped-def]
+    copy = session.workshop.path.with_name("copy.plinth")
+    copy.write_bytes(session.workshop.path.read_bytes())
+    return open_workshop(copy)
+
+
+def test_a_school_that_does_not_serve_says_why_and_changes_nothing(window: PlinthWindow, session: BenchSession) -> None:
+    switch(session, "Market box")
+    window.show_stage(1)
+    choose(window, "Lamp in series")
+    assert session.school.key == "limited_supply"
+    assert "hunt behind it" in window.power_up.problem.text()
+    assert window.power_up.school.currentText().startswith("Current-limited")
+
+
+def test_another_transformer_changes_what_is_to_be_expected(window: PlinthWindow, session: BenchSession) -> None:
+    switch(session, "Rehearsal room")
+    session.choose_school("series_lamp")
+    before = {one.step.key: one.step for one in session.bringup(session.build.channels[0])}
+    assert session.build.supply.kind == "linear"
+    part = session.build.supply.transformer
+    session.restate("supply.transformer", part.model_copy(update={"v_secondary_rms": 0.9 * part.v_secondary_rms}))
+    after = {one.step.key: one.step for one in session.bringup(session.build.channels[0])}
+    then, now = before["lamp_alone_rail"].window, after["lamp_alone_rail"].window
+    assert then is not None
+    assert now is not None
+    assert (now.high or 0.0) == pytest.approx(0.9 * (then.high or 0.0), rel=0.03)
+
+
+def test_a_filament_is_drawn_in_the_colour_of_its_temperature(qtbot: QtBot) -> None:
+    assert brightness(SEEN_K - 1.0) == 0.0
+    shares = [brightness(t) for t in (900.0, 1200.0, 1800.0, 2400.0)]
+    assert shares == sorted(shares)
+    reds = [filament_colour(t).hueF() for t in (900.0, 1500.0, 2400.0)]
+    assert reds == sorted(reds), "the cooler the redder"
+    view = GlowView()
+    qtbot.addWidget(view)
+    view.resize(300, 140)
+    lights = []
+    for t in (400.0, 1300.0, 2500.0):
+        view.show_glows((Glow("lamp", t),))
+        image = QImage(view.size(), QImage.Format.Format_RGB32)
+        image.fill(Qt.GlobalColor.black)
+        view.render(image)
+        lights.append(image.pixelColor(150, int(1.65 * 0.22 * 140) - 12).valueF())
+    assert lights[0] < lights[1] < lights[2]
