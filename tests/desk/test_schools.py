@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.desk.power_up.glow_view import SEEN_K, GlowView, brightness, filament_colour
@@ -116,6 +117,6 @@ def test_a_filament_is_drawn_in_the_colour_of_its_temperature(qtbot: QtBot) -> N
         view.show_glows((Glow("lamp", t),))
         image = QImage(view.size(), QImage.Format.Format_RGB32)
         image.fill(Qt.GlobalColor.black)
-        view.render(image)
+        view.render(image, renderFlags=QWidget.RenderFlag.DrawChildren)
         lights.append(image.pixelColor(150, int(1.65 * 0.22 * 140) - 12).valueF())
     assert lights[0] < lights[1] < lights[2]
