@@ -242,3 +242,16 @@ def test_capacitance_at_the_output_unsettles_it() -> None:
     stable = of_module(with_cable(length_m=8.0, c_per_m_f=1.8e-9), c_load_max_f=100e-9)
     assert margins(stable)["capacitive_load"].state is CLEAR
     assert "capacitive_load" not in margins(LINEAR)
+
+
+def test_an_indicator_on_a_rail_neither_burns_nor_burns_its_resistor() -> None:
+    rail = solve(LINEAR)["rail_no_load_high_v"].value
+    watts = (rail - 2.0) ** 2 / 4700.0
+    assert margins(hooked(r_led_ohm=4700, p_led_w=2.3 * watts))["led_heat"].state is CLEAR
+    assert margins(hooked(r_led_ohm=4700, p_led_w=1.9 * watts))["led_heat"].state is OVER
+    assert margins(hooked(r_led_ohm=4700))["led_heat"].state is UNKNOWN
+    least = (rail - 2.0) / 0.020
+    assert margins(hooked(r_led_ohm=1.2 * least))["led_current"].state is CLEAR
+    assert margins(hooked(r_led_ohm=1.02 * least))["led_current"].state is CLOSE
+    assert margins(hooked(r_led_ohm=0.98 * least))["led_current"].state is OVER
+    assert not {"led_heat", "led_current"} & set(margins(LINEAR))

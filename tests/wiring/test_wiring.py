@@ -1,5 +1,6 @@
 """Every kind of build is wired: each wire from pin to pin, live where it must be, its flow that of the prediction."""
 
+import re
 import xml.etree.ElementTree as ET
 from typing import Any
 
@@ -187,3 +188,22 @@ def test_the_svg_is_whole_and_holds_every_box_wire_and_note(build: Build) -> Non
         assert line in texts
     titles = [one.text for one in root.iter(f"{space}title")]
     assert any(wire.flow in (title or "") for wire in wiring.wires for title in titles)
+
+
+@pytest.mark.parametrize("how", ["series", "parallel"])
+def test_how_the_relay_s_coils_are_fed_is_said(how: str) -> None:
+    part = STAGE_PAIR.protection.model_copy(
+        update={"coil_v": 12.0, "coil_ohm": 270.0, "coils": 2, "coil_wiring": how, "r_dropper_ohm": 330.0}
+    )
+    build = STAGE_PAIR.model_copy(update={"protection": part})
+    note = next(one for one in wired(build).notes if one.startswith("Relay: "))
+    prediction = solve(build)
+    rail = (prediction["rail_plus_min_v"].value + prediction["rail_plus_max_v"].value) / 2.0
+    amperes = rail / (2 * 270.0 + 330.0) if how == "series" else rail / (135.0 + 330.0)
+    assert f"2 coils in {how}" in note
+    said = re.search(r"and ([\d.]+) mA", note)
+    assert said is not None
+    assert float(said[1]) == pytest.approx(1000.0 * amperes, rel=0.03)
+    unknown = part.model_copy(update={"coil_ohm": None})
+    without = STAGE_PAIR.model_copy(update={"protection": unknown})
+    assert not [one for one in wired(without).notes if one.startswith("Relay: ")]

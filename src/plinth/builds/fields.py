@@ -122,6 +122,8 @@ WORDS = {
     "own_bridge": "The board's own bridge on DC",
     "mounting": "Sink stands",
     "use": "Plays",
+    "r_led_ohm": "Resistor to an indicator",
+    "p_led_w": "Rating of that resistor",
     "fitted": "Fitted",
     "v_out_max_rms": "Most it gives, rms",
     "law": "Law",

@@ -18,6 +18,7 @@ from plinth.builds.quantities import (
     SquareMetres,
     TestVolts,
     ThermalStep,
+    Watts,
 )
 
 Conductor = Literal["live", "neutral", "both"]
@@ -30,6 +31,7 @@ class Hookup(PartModel):
     twice throughout. ``ground`` the school of the audio ground. ``unused_leg`` of a differential input that is driven
     from one side. ``coupling`` at the input, by ``c_input_f``; ``c_output_f`` what hangs at the output besides the
     load. ``reverse`` what keeps swapped rails from the boards. ``own_bridge`` of a board that has one, fed with DC.
+    ``r_led_ohm`` the resistor that drops a rail to an indicator lamp, ``p_led_w`` its rating.
     """
 
     fuse_in: Conductor | None = None
@@ -44,6 +46,8 @@ class Hookup(PartModel):
     own_bridge: Literal["kept", "bypassed"] | None = None
     mounting: Literal["vertical", "flat", "inside"] | None = None
     use: Literal["music", "speech"] | None = None
+    r_led_ohm: Ohms | None = None
+    p_led_w: Watts | None = None
 
 
 class Preamplifier(PartModel):

@@ -11,9 +11,12 @@ from plinth.judge.making import make_margin, said_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.predict.prediction import Prediction
+from plinth.units.shown import shown
 
 # What a sink takes away in other places than on edge in free air, after the usual makers' tables for natural flow.
 MOUNTED = {"vertical": 1.0, "flat": 1.25, "inside": 1.6}
+# An indicator's own drop and the most that usual ones bear; a resistor near its rating browns what it stands on.
+LED_V, LED_A, LED_DERATED = 2.0, 0.020, 0.5
 _SAFETY = {"fuse_in": "fuse", "switch_in": "switch", "earth": "earth of the case"}
 
 
@@ -258,7 +261,46 @@ def speech_only(build: Build, prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
+def led_heat(build: Build, prediction: Prediction) -> Margin | None:
+    """The resistor of an indicator on a rail: what it turns into heat at high mains without load."""
+    part, rail = build.hookup, prediction.get("rail_no_load_high_v")
+    if part.r_led_ohm is None or rail is None:
+        return None
+    volts = max(rail.value - LED_V, 0.0)
+    heat = stated("led_w", "heat", volts**2 / part.r_led_ohm, "W", f"({shown(rail.value, 'V')} − {LED_V:g} V)² / R")
+    rated = part.p_led_w
+    return make_margin(
+        "led_heat", "Indicator's resistor, heat", "rails", heat, None if rated is None else LED_DERATED * rated,
+        "rating not stated" if rated is None else f"half of its {shown(rated, 'W')}",
+        {
+            State.CLEAR: "It stays cool enough to touch its board for years.",
+            State.CLOSE: "It gets hot, and browns its board over the years.",
+            State.OVER: "It overheats on a high rail.",
+            State.UNKNOWN: "Nobody states what it may turn into heat.",
+        },
+        "A larger rating, two in series, or a larger value: an indicator is bright enough at 2 mA.",
+    )  # fmt: skip
+
+
+def led_current(build: Build, prediction: Prediction) -> Margin | None:
+    """The current through an indicator on a rail, against what usual ones bear."""
+    part, rail = build.hookup, prediction.get("rail_no_load_high_v")
+    if part.r_led_ohm is None or rail is None:
+        return None
+    current = max(rail.value - LED_V, 0.0) / part.r_led_ohm
+    return make_margin(
+        "led_current", "Indicator, current", "rails", stated("led_a", "current", current, "A", "through its resistor"),
+        LED_A, f"at most {shown(LED_A, 'A')}, usual",
+        {
+            State.CLEAR: "The indicator lasts.",
+            State.CLOSE: "The indicator is as bright as it may be.",
+            State.OVER: "The indicator burns out.",
+        },
+        f"At least {shown(max(rail.value - LED_V, 0.0) / LED_A, 'ohm', 2)} ahead of it.",
+    )  # fmt: skip
+
+
 RULES = (
     wiring_said, fuse_conductor, switch_conductor, earth, ground_school, filter_school, unused_leg, reverse_polarity,
-    own_bridge, mounted, air_gap, insulation, speech_only,
+    own_bridge, mounted, air_gap, insulation, speech_only, led_heat, led_current,
 )  # fmt: skip

@@ -111,6 +111,8 @@ PLACES: dict[str, tuple[Place, ...]] = {
     "unused_leg": (_set("unused_leg", "tied"),),
     "reverse_polarity": (_set("reverse", "keyed"),),
     "own_bridge": (_set("own_bridge", "kept"),),
+    "led_heat": (_up("hookup", "r_led_ohm"), _up("hookup", "p_led_w")),
+    "led_current": (_up("hookup", "r_led_ohm"),),
     "mounted": (_set("mounting", "vertical", "flat"), *_COOLER),
     "air_gap": (_down("sink", "air_gap_m"),),
     "insulation": (_up("insulator", "v_rated"),),

@@ -27,8 +27,23 @@ def output_side(board: Board) -> None:
     if len(build.channels) > MOST_DRAWN:
         others = ", ".join(build.channels[MOST_DRAWN:])
         board.notes.append(f"{others}: wired like {build.channels[0]}, each with wires of its own.")
+    _coil_supply(board)
     if "case" in board.boxes and build.hookup.earth not in ("none", "insulated"):
         _ground_to_case(board, star)
+
+
+def _coil_supply(board: Board) -> None:
+    """How the relays' coils are fed, where that is known: said, for it would cross everything that is drawn."""
+    part, volts = board.build.protection, board.figure("coil_v")
+    if part.coil_ohm is None or volts is None:
+        return
+    in_series = part.coil_wiring == "series" or part.coils == 1
+    amperes = volts.value / part.coil_ohm * (1 if in_series else part.coils)
+    which = "1 coil" if part.coils == 1 else f"{part.coils} coils in {part.coil_wiring}"
+    board.notes.append(
+        f"Relay: {which} from the + rail to ground through its dropper, {shown(volts.value, 'V')} each and "
+        f"{shown(amperes, 'A')}, predicted at this level."
+    )
 
 
 def _can_words(can: Reservoir) -> tuple[str, str]:

@@ -35,7 +35,8 @@ HOOKUPS: tuple[Entry, ...] = (
              "for a speaker's desk"),
             ("As found in the attic",
              {"fuse_in": "neutral", "switch_in": "neutral", "earth": "none", "ground": "star", "reverse": "none",
-              "unused_leg": "open", "coupling": "electrolytic", "c_input_f": 470e-9, "mounting": "inside"},
+              "unused_leg": "open", "coupling": "electrolytic", "c_input_f": 470e-9, "mounting": "inside",
+              "r_led_ohm": 1000, "p_led_w": 0.25},
              "what somebody left behind; look at each line"),
         )
     ),
