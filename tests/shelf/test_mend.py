@@ -121,5 +121,31 @@ def test_every_place_is_a_property_that_such_a_part_has() -> None:
 def test_every_limit_that_can_be_over_says_where_it_is_mended() -> None:
     builds = [*FAMILY.values()][::3]
     keys = {one.key for build in builds for one in judge(solve(build, Situation(crest_db=3.01)))}
-    # What no change of a part mends: primary and jumper are set, a divider is computed anew, a use is said.
-    assert keys - set(PLACES) <= {"primary", "feedback_divider", "speech_only"}
+    assert keys - set(PLACES) == set()
+
+
+def test_a_wrong_primary_is_set_right_and_a_divider_turned() -> None:
+    linear = FAMILY["class AB on linear"]
+    part = part_in(linear, "supply.transformer").model_copy(update={"v_primary_rms": 115.0})
+    wrong = with_part(linear, "supply.transformer", part)
+    found = mends(known(wrong), "primary", [])
+    assert value_at(found[0].part, "v_primary_rms") == 230.0
+    assert found[0].same
+    assert found[0].clears
+    assert "115 V → 230 V" in found[0].words
+    converter = part_in(STREET_BOX, "supply.converter")
+    top = value_at(converter, "r_divider_top_ohm")
+    for factor in (0.8, 1.25):
+        off = with_part(
+            STREET_BOX, "supply.converter", converter.model_copy(update={"r_divider_top_ohm": factor * top})
+        )
+        found = [one for one in mends(known(off), "feedback_divider", []) if one.clears]
+        assert found
+        assert value_at(found[0].part, "r_divider_top_ohm") == pytest.approx(top, rel=0.06)
+
+
+def test_what_is_for_speech_may_be_meant_for_music() -> None:
+    linear = FAMILY["class AB on linear"]
+    speech = part_in(linear, "hookup").model_copy(update={"use": "speech"})
+    found = mends(known(with_part(linear, "hookup", speech)), "speech_only", ITEMS)
+    assert any(value_at(one.part, "use") == "music" and one.same for one in found)

@@ -45,7 +45,7 @@ class FindDialog(QDialog):
         self._session, self.outcome, self.wanted = session, Outcome(0, (), (), {}, {}), Wanted()
         around = ", ".join(part.name for part in fixed.values())
         self.setWindowTitle(f"What can this do: {around}" if fixed else f"Find me: {session.build.name}")
-        self.resize(look.px(1040), look.px(640))
+        look.size(self, 1040, 640)
         self.wish = QLineEdit(wish)
         self.wish.setPlaceholderText("60 W 4R, sink < 75 at 35, under 120, drawer; empty: nothing over its limit")
         self.wish.setAccessibleName("What is wished for")

@@ -22,7 +22,7 @@ class Finder(QDialog):
     def __init__(self, parent: QWidget, commands: Sequence[Command]) -> None:
         super().__init__(parent)
         self.setWindowTitle("Find")
-        self.resize(look.px(560), look.px(420))
+        look.size(self, 560, 420)
         self._commands = list(commands)
         self.chosen: Command | None = None
         self.field, self.list = QLineEdit(), QListWidget()

@@ -3,8 +3,9 @@
 import importlib.resources
 import math
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QSize, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase
+from PySide6.QtWidgets import QWidget
 
 from plinth.desk.tokens import DARK, LIGHT
 
@@ -40,6 +41,13 @@ class Look(QObject):
     def px(self, size: float) -> int:
         """``size`` pixels at 100 % text, scaled."""
         return max(1, round(size * self.scale))
+
+    def size(self, dialog: QWidget, width: float, height: float) -> None:
+        """Give a dialog its size at 100 % text, scaled, but no more than screen and window have room for."""
+        parent = dialog.parentWidget()
+        window = QSize(0, 0) if parent is None else parent.window().size()
+        room = dialog.screen().availableSize().expandedTo(window)
+        dialog.resize(min(self.px(width), room.width() - 24), min(self.px(height), room.height() - 60))
 
     def column(self, size: float) -> int:
         """Width of an outer column: it grows less than the text, so that the middle keeps room at large text."""

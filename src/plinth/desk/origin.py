@@ -26,7 +26,7 @@ class OriginDialog(QDialog):
     def __init__(self, parent: QWidget, figures: dict[str, Figure], name: str) -> None:
         super().__init__(parent)
         self.setWindowTitle("Where a figure comes from")
-        self.resize(look.px(900), look.px(520))
+        look.size(self, 900, 520)
         self._figures = figures
         self.list = QListWidget()
         self.list.setAccessibleName("Figures")

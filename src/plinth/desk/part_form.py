@@ -66,7 +66,7 @@ class PartForm(QDialog):
     def __init__(self, parent: QWidget, part: Part) -> None:
         super().__init__(parent)
         self.setWindowTitle(part.name)
-        self.resize(look.px(620), look.px(640))
+        look.size(self, 620, 640)
         self.part = part
         self.fields: dict[str, QLineEdit | QComboBox] = {}
         grid = QGridLayout()

@@ -10,6 +10,7 @@ from plinth.builds.build import Build
 from plinth.builds.makeup import read_channels
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.desk.labels import answer_row, button, label
+from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.runner import words_of
@@ -34,7 +35,7 @@ class WishDialog(QDialog):
         self.wish, self.channels = QLineEdit(), QLineEdit("left, right")
         self.supply, self.mains = QComboBox(), QComboBox()
         self.wish.setPlaceholderText("60 W 4R, or a module's name")
-        self.wish.setMinimumWidth(320)
+        self.wish.setMinimumWidth(look.px(300))
         self._modules = [item.part for item in session.items(MODULES) if isinstance(item.part, MODULES)]
         names = QCompleter([part.name for part in self._modules], self)
         names.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)

@@ -29,6 +29,10 @@ GoOn = Callable[[float], bool]
 # A change beyond this is another build.
 FURTHEST, FIRST = 8.0, 1.05
 PARTS_EACH = 2
+_GONE_IS_CLEAR = {
+    "wiring_said": ("Mains wiring", "Fuse, switch and earth are said."),
+    "speech_only": ("For speech only", "It is meant for music, and judged for it."),
+}
 _RANK = {State.CLEAR: 0, State.CLOSE: 1, State.OVER: 2, State.UNKNOWN: 2}
 
 
@@ -112,11 +116,10 @@ def _seen(known: WellKnown, build: Build, key: str) -> _Seen | None:
     except PhysicsError:
         return None
     found = _seen_of(prediction, key)
-    if found is None and key == "wiring_said":
-        # This one is only there to say what is missing.
-        said = said_margin(
-            key, "Mains wiring", "rails", State.CLEAR, "said", "", "Fuse, switch and earth are said.", ""
-        )
+    if found is None and key in _GONE_IS_CLEAR:
+        # These are only there to say what is missing, or what it is meant for.
+        label, sentence = _GONE_IS_CLEAR[key]
+        said = said_margin(key, label, "rails", State.CLEAR, "said", "", sentence, "")
         over = frozenset(one.label for one in judge(prediction) if one.state is State.OVER)
         return _Seen(said, over, prediction["clip_worst_power_w"].value)
     return found
@@ -210,11 +213,17 @@ def _without(part: Part, path: str) -> Part:
 def _set(known: WellKnown, key: str, place: Place, word: str, before: _Seen) -> Mend | None:
     build = known.prediction.build
     part = part_in(build, place.slot)
-    changed = type(part).model_validate(part.model_dump() | {place.path: word})
+    now = value_at(part, place.path)
+    value = float(word) if isinstance(now, float) else word
+    changed = type(part).model_validate(_without(part, place.path).model_dump() | {place.path: value})
     then = _seen(known, with_part(build, place.slot, changed, changed=True), key)
     if then is None or not _better(then, before):
         return None
-    words = f"{FIELD_WORDS[place.path]}: {value_at(part, place.path) or 'not said'} → {word}"
+    words = (
+        f"{FIELD_WORDS[place.path]}: {now:g} V → {word} V"
+        if isinstance(now, float)
+        else (f"{FIELD_WORDS[place.path]}: {now or 'not said'} → {word}")
+    )
     return dataclasses.replace(_mend(place.slot, changed, words, then, before), same=True)
 
 

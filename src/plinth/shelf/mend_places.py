@@ -26,6 +26,8 @@ def _set(path: str, *words: str) -> Place:
     return Place("hookup", path, "set", words)
 
 
+# What primaries and jumpers are set to.
+_MAINS = ("100", "115", "120", "230", "240")
 _MORE_SUPPLY = (
     _up("supply.transformer", "va"), _up("supply.switcher", "p_continuous_w"),
     _up("supply.converter", "p_continuous_w"),
@@ -67,6 +69,11 @@ PLACES: dict[str, tuple[Place, ...]] = {
         _up("supply.switcher", "i_limit_a"), _up("supply.converter", "i_limit_a"), _up("supply.source", "i_limit_a"),
         _up("supply.reservoir", "c_f"), *_HIGHER_LOAD,
     ),
+    "primary": (
+        Place("supply.transformer", "v_primary_rms", "set", _MAINS),
+        Place("supply.switcher", "v_mains_jumper", "set", _MAINS),
+    ),
+    "feedback_divider": (_down("supply.converter", "r_divider_top_ohm"), _up("supply.converter", "r_divider_top_ohm")),
     "mains_range": (_down("supply.switcher", "v_mains_min"),),
     "mains_highest": (_up("supply.switcher", "v_mains_max"),),
     "hold_up": (_up("supply.switcher", "c_bulk_f"), *_HIGHER_LOAD),
@@ -102,6 +109,7 @@ PLACES: dict[str, tuple[Place, ...]] = {
     "contact_breaks_rail": (_up("protection", "contact_dc_v"), _up("protection", "contact_dc_a"), *_LOWER_RAIL),
     "load_rating": (_up("load", "p_rated_w"), *_HIGHER_LOAD),
     "load_network": (_up("load", "p_each_w"),),
+    "speech_only": (_set("use", "music"),),
     "wiring_said": (Place("hookup", "", "set"),),
     "fuse_conductor": (_set("fuse_in", "live"),),
     "switch_conductor": (_set("switch_in", "live", "both"),),

@@ -24,7 +24,7 @@ class BillDialog(QDialog):
         self._session = session
         self._lines: tuple[BillLine, ...] = ()
         self.setWindowTitle(f"Bill: {session.build.name}")
-        self.resize(look.px(860), look.px(600))
+        look.size(self, 860, 600)
         self.units = QSpinBox()
         self.units.setRange(1, MOST_UNITS)
         self.units.setAccessibleName("How many such builds")

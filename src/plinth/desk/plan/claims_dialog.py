@@ -26,7 +26,7 @@ class ClaimsDialog(QDialog):
         self._session = session
         self.found: tuple[JudgedClaim, ...] = ()
         self.setWindowTitle(f"Claims: {session.build.name}")
-        self.resize(look.px(900), look.px(600))
+        look.size(self, 900, 600)
         self.rows = reading_table(HEADS, "Claims, each judged three ways", widest=1)
         self.rows.currentCellChanged.connect(lambda row, *_: self._tell(row))
         self.count = label("Judging …", "soft", wrap=True)

@@ -27,7 +27,7 @@ class CurveDialog(QDialog):
         self._prediction = session.prediction
         self.found: Curve | None = None
         self.setWindowTitle(f"Curve: {self._build.name}")
-        self.resize(look.px(860), look.px(560))
+        look.size(self, 860, 560)
         self._figures, self._overs = figures_shown(self._prediction), what_can_vary(self._build, self._situation)
         self.figure, self.over = QComboBox(), QComboBox()
         self.figure.addItems([one.label for one in self._figures])

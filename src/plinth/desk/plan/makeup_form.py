@@ -37,7 +37,7 @@ class MakeupForm(QDialog):
     def __init__(self, parent: QWidget, session: BenchSession, keep: Callable[[Makeup], str]) -> None:
         super().__init__(parent)
         self.setWindowTitle("How this build is made")
-        self.resize(look.px(640), look.px(440))
+        look.size(self, 640, 440)
         self._session, self._keep = session, keep
         now = makeup_of(session.build)
         self._sources = _with(now.source, [part for kind in _SOURCES for part in session.shelf(kind)], _SOURCES)

@@ -32,7 +32,7 @@ class MapDialog(QDialog):
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
         self.setWindowTitle("Map over two choices")
-        self.resize(look.px(860), look.px(640))
+        look.size(self, 860, 640)
         self._build, self._situation, self._jobs = session.build, session.situation, session.jobs
         self._prediction = session.prediction
         self._figures = () if self._prediction is None else figures_shown(self._prediction)

@@ -24,7 +24,7 @@ class MendDialog(QDialog):
         super().__init__(parent)
         self._session, self.found = session, list[Mend]()
         self.setWindowTitle(f"What clears it: {margin.label}")
-        self.resize(look.px(900), look.px(460))
+        look.size(self, 900, 460)
         self.rows = reading_table(HEADS, "Changes that clear it, the smallest first", widest=0)
         self.rows.currentCellChanged.connect(lambda row, *_: self.try_row(row))
         self.rows.cellDoubleClicked.connect(lambda *_: self.take())

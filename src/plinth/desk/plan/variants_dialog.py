@@ -21,7 +21,7 @@ class VariantsDialog(QDialog):
         self._session, self.found = session, Compared((), ())
         self._sides = session.sides()
         self.setWindowTitle(f"Variants: {session.build.name}")
-        self.resize(look.px(980), look.px(640))
+        look.size(self, 980, 640)
         self.only = QCheckBox("Only what differs")
         self.only.setChecked(True)
         self.only.toggled.connect(lambda _on: self._show())

@@ -67,7 +67,7 @@ class ListingDialog(QDialog):
         super().__init__(parent)
         self._session = session
         self.setWindowTitle("Read a listing")
-        self.resize(look.px(820), look.px(640))
+        look.size(self, 820, 640)
         self.text, self.name, self.kind = ListingText(self._refuse), QLineEdit(), QComboBox()
         self.text.setPlaceholderText("Paste a shop page, a manual or a title line: Toroidal transformer 225VA 2*25V …")
         self.text.setAccessibleName("Text of the listing")

@@ -26,7 +26,7 @@ class PapersDialog(QDialog):
         super().__init__(parent)
         self._session, self._number, self._kind = session, item.number, type(item.part)
         self.setWindowTitle(f"Papers: {item.part.name}")
-        self.resize(look.px(680), look.px(420))
+        look.size(self, 680, 420)
         self.setAcceptDrops(True)
         self.rows = reading_table(HEADS, "Papers of this part", widest=2)
         self.rows.currentCellChanged.connect(lambda row, *_: self._choose(row))

@@ -25,7 +25,7 @@ class WiringDialog(QDialog):
         super().__init__(parent)
         self._session = session
         self.setWindowTitle(f"Wiring: {session.build.name}")
-        self.resize(look.px(1200), look.px(740))
+        look.size(self, 1200, 740)
         self.view = WiringView()
         self.region = QComboBox()
         self.region.addItems([one.name for one in REGIONS])
