@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.desk.power_up.glow_view import SEEN_K, GlowView, brightness, filament_colour
@@ -120,3 +120,30 @@ def test_a_filament_is_drawn_in_the_colour_of_its_temperature(qtbot: QtBot) -> N
         view.render(image, renderFlags=QWidget.RenderFlag.DrawChildren)
         lights.append(image.pixelColor(150, int(1.65 * 0.22 * 140) - 12).valueF())
     assert lights[0] < lights[1] < lights[2]
+
+
+def test_a_reading_outside_leads_to_what_may_be_behind_it(window: PlinthWindow, session: BenchSession) -> None:
+    switch(session, "Rehearsal room")
+    session.choose_school("series_lamp")
+    window.show_stage(1)
+    page, question = window.power_up, window.power_up.question
+    question.keep()
+    question.keep()
+    assert page.behind.isHidden()
+    question.switch_on()
+    question.field.setText("13.1")
+    question.keep()
+    assert page.behind.isVisible()
+    words = [one.text() for one in page.behind.findChildren(QLabel)]
+    assert "the primary is set for twice these mains" in words
+    # A rail far above leads to off at once, and to no further step under power.
+    question.field.setText("55.4")
+    question.keep()
+    assert "more than there can be here" in question.understood.text()
+    question.keep()
+    assert page.behind.off.isVisible()
+    assert "the primary is set for half of these mains" in [one.text() for one in page.behind.findChildren(QLabel)]
+    # A reading inside again takes all of it away.
+    question.field.setText(f"{lamp_outlook(session.build).alone.rail_v:.1f}")
+    question.keep()
+    assert page.behind.isHidden()

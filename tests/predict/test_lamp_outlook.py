@@ -90,3 +90,13 @@ def test_where_no_lamp_serves_it_says_why(build: Build) -> None:
     assert "transformer" in why_no_lamp(build)
     with pytest.raises(PhysicsError, match="hunt behind it"):
         lamp_outlook(build)
+
+
+def test_drivers_draw_on_where_the_trimmer_is_at_its_least() -> None:
+    def drop(driver_a: float) -> float:
+        module = STAGE_PAIR.module.model_copy(update={"i_driver_a": driver_a})
+        outlook = lamp_outlook(STAGE_PAIR.model_copy(update={"module": module}), 100.0)
+        return outlook.full_alone.rail_v - outlook.least.rail_v
+
+    # Nearly all of the current is the drivers' own, so the trimmer hardly matters.
+    assert drop(0.2) > 2.5 * drop(0.02)

@@ -30,7 +30,8 @@ class School:
 
     ``why_not`` a build cannot be brought up so, empty where it can. ``foretell`` what its windows need and what takes
     longer than a moment: computed once for a build, off the window's thread, and remembered by whoever computes it.
-    ``bleed_down`` how long what it puts under power stays charged, by the build's rail at idle.
+    ``rails`` whether rails are read on the way, which a fault changes. ``bleed_down`` how long what it puts under power
+    stays charged, by the build's rail at idle.
     """
 
     key: str
@@ -39,6 +40,7 @@ class School:
     why_not: Callable[[Build], str] = lambda _build: ""
     foretell: Callable[[Build], object] | None = None
     bleed_down: Callable[[Build, float], BleedDown] = supply_bleed_down
+    rails: bool = False
 
     def counting_values(self, build: Build, channel: str, v_build_idle: float, book: RecordBook) -> dict[str, float]:
         """Values by step key of the readings that count today; what a window needs of them."""

@@ -8,6 +8,10 @@ from plinth.judge.window import Window
 from plinth.record.conditions import Conditions
 from plinth.record.subject import Subject
 
+Reads = Literal[
+    "", "rail_alone", "rail", "current", "output_dc", "bias", "warm_bias", "rail_ohm", "tab_ohm", "bias_ohm", "left"
+]
+
 
 @dataclasses.dataclass(frozen=True)
 class Hint:
@@ -39,7 +43,8 @@ class Step:
     ``across_ohm`` the resistor that the volts stand across, where the current through it is what matters;
     ``limit_a`` the current limit that the bench supply needs; ``most`` what can be read there at the most, in SI;
     ``conditions`` under which a record of this step counts; ``blocked`` why it may not be done whatever was read;
-    ``glows`` how the lamp in series looks, when all is well and when not.
+    ``glows`` how the lamp in series looks, when all is well and when not; ``reads`` what is read, for whoever asks
+    after causes.
     """
 
     key: str
@@ -63,6 +68,7 @@ class Step:
     most: float | None = None
     blocked: str = ""
     glows: tuple[Glow, ...] = ()
+    reads: Reads = ""
     conditions: Conditions = dataclasses.field(default_factory=dict)
 
     @property

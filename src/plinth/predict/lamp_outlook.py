@@ -163,8 +163,9 @@ def _values(build: Build, *, least: bool = False) -> dict[str, Input]:
     """The inputs; with ``least`` of the quiescent current only what a trimmer at its least leaves."""
     found = inputs_of(build)
     if least and build.module.bias is not None:
-        whole = found["i_quiescent"]
-        found = {**found, "i_quiescent": dataclasses.replace(whole, value=LEFT_OVER_SHARE * whole.value)}
+        # The drivers draw what they draw, wherever the trimmer stands.
+        left = build.module.driver_a + LEFT_OVER_SHARE * build.module.i_quiescent_a
+        found = {**found, "i_quiescent": dataclasses.replace(found["i_quiescent"], value=left)}
     return found
 
 

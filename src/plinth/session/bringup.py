@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from plinth.builds.build import Build
 from plinth.guide.bleeding import BleedDown
+from plinth.guide.causes import Causes, bench_of, causes, foretell
 from plinth.guide.interlock import held_back
 from plinth.guide.progress import StepStand
 from plinth.guide.school import School
@@ -11,9 +12,11 @@ from plinth.guide.schools.every_school import SCHOOLS
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
+from plinth.record.reading import Reading
 from plinth.session.announcing import Telling
 from plinth.session.core import Core
 from plinth.session.runner import Runner, words_of
+from plinth.units.bounds import Bound
 from plinth.workshop.kept_settings import SCHOOL_OF
 from plinth.workshop.store import Workshop
 
@@ -87,6 +90,19 @@ class BringUp(Core):
         self._stands[channel] = (self.build, self.records, school, found)
         return found
 
+    def causes(self, channel: str) -> Causes | None:
+        """What may be behind the readings of a channel; None while none lies outside its window."""
+        stands, idle = self.bringup(channel), self.idle_rail_v()
+        if idle is None:
+            return None
+        values = {
+            one.step.key: one.record.value
+            for one in stands
+            if isinstance(one.record, Reading) and one.record.bound is Bound.NONE
+        }
+        steps = [one.step for one in stands]
+        return causes(bench_of(self.build, steps, idle), steps, values)
+
     @property
     def bringup_waits(self) -> str:
         """Why there are no steps yet: they are being computed, or could not be; empty else."""
@@ -100,8 +116,7 @@ class BringUp(Core):
             return True
         if self._school_asked != (school.key, build):
             self._school_asked, self._not_foretold = (school.key, build), ""
-            foretell = school.foretell
-            self.jobs.ask("school", lambda _task: foretell(build), self._take_foretold, self._not_to_foretell)
+            self.jobs.ask("school", lambda _task: _foretell(school, build), self._take_foretold, self._not_to_foretell)
         return self._school_foretold == (school.key, build)
 
     def _take_foretold(self, _what: object) -> None:
@@ -121,3 +136,13 @@ class BringUp(Core):
     def held_back(self, channels: Sequence[str]) -> tuple[str, ...]:
         """Those of ``channels`` that may not be measured yet."""
         return held_back(self.build, channels, self.brought_up, self.records)
+
+
+def _foretell(school: School, build: Build) -> None:
+    """What a school's windows need, and what its rails would be with each fault, so that causes are ranked at once."""
+    assert school.foretell is not None, "asked only then"
+    school.foretell(build)
+    if school.rails:
+        idle = idle_rail_v(build)
+        steps = school.steps(build, build.channels[0], idle, {})
+        foretell(bench_of(build, steps, idle), steps)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QWidget
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import clear, column, label, rule
 from plinth.desk.look import look
+from plinth.desk.power_up.causes_view import CausesView
 from plinth.desk.power_up.glow_view import GlowView
 from plinth.desk.power_up.question import Question
 from plinth.desk.power_up.step_list import StepList
@@ -52,9 +53,11 @@ class PowerUpPage(StagePage):
         inner.setLayout(middle)
         self.middle = SideArea(inner)
         right_inner = QWidget()
+        self.behind = CausesView()
         right = column(
-            self.caution, self.glows, label("If it is outside, or odd", "title"), spacing=10, margins=(0, 0, 6, 0)
-        )
+            self.caution, self.glows, self.behind, label("If it is outside, or odd", "title"), spacing=10,
+            margins=(0, 0, 6, 0),
+        )  # fmt: skip
         right.addLayout(self._hints)
         right.addStretch()
         right.addWidget(self.code)
@@ -135,6 +138,7 @@ class PowerUpPage(StagePage):
         self.caution.setText(stand.step.caution)
         self.caution.setVisible(bool(stand.step.caution))
         self.glows.show_glows(stand.step.glows)
+        self.behind.show_causes(self._session.causes(self.channels.channel))
 
     def _show_schools(self) -> None:
         schools, now = self._session.schools, self._session.school

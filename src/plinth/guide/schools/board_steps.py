@@ -43,6 +43,7 @@ def insulation(channel: str) -> Step:
             Hint(-1, "some kilohms", "Through the circuit: lift one meter lead, try the other polarity."),
             Hint(0, "the meter shows OL", "On its highest range that is open: type OL, or >20M with the range's top."),
         ),
+        reads="tab_ohm",
     )  # fmt: skip
 
 
@@ -61,6 +62,7 @@ def rails_open(channel: str, build: Build, v_rail: float) -> Step:
             Hint(-1, "near 0 Ω", "A solder bridge, a device in backwards, or a shorted capacitor."),
             Hint(-1, "climbs slowly", "The reservoirs charge from the meter. Wait, then read again."),
         ),
+        reads="rail_ohm",
     )  # fmt: skip
 
 
@@ -78,6 +80,7 @@ def emitter_resistor(channel: str, module: Module) -> Step:
         ),
         becomes="The bias window is computed from this value.",
         claim=module.bias.r_listed_ohm, claim_words=f"listing: {module.bias.r_listed_ohm:g} Ω",
+        reads="bias_ohm",
     )  # fmt: skip
 
 
@@ -113,6 +116,7 @@ def output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
         ),
         caution="No loudspeaker yet: DC from a faulty stage burns a voice coil in a second.",
         wait_s=watch, most=v_rail,
+        reads="output_dc",
     )  # fmt: skip
 
 
@@ -136,6 +140,7 @@ def bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
         ),
         claim=module.bias.listed_mv / 1000.0, claim_words=f"listing: {module.bias.listed_mv:g} mV",
         across_ohm=r, most=v_rail,
+        reads="bias",
     )  # fmt: skip
 
 
@@ -159,6 +164,7 @@ def warm_bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, 
         caution="The sink gets warm to the touch, no more. If you cannot keep a finger on it, stop.",
         wait_s=warm.wait_s,
         across_ohm=r, most=v_rail,
+        reads="warm_bias",
     )  # fmt: skip
 
 

@@ -94,6 +94,7 @@ def _current(channel: str, build: Build, key: str, v_rail: float, words: str) ->
         ),
         caution=SUPPLY_CAUTION,
         limit_a=setting.i_limit_a, most=setting.i_limit_a,
+        reads="current",
     )  # fmt: skip
 
 
@@ -115,6 +116,7 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
         ),
         caution="Read before you touch. A capacitor that is not bled keeps its charge for hours.",
         wait_s=bleed.seconds, most=v_rail if single else 2.0 * v_rail,
+        reads="left",
     )  # fmt: skip
 
 

@@ -91,7 +91,7 @@ def _alone(build: Build, about: str, name: str, outlook: LampOutlook, conditions
         outlook.alone.rail_v, outlook.alone.u_rail_v,
         _alone_words(outlook),
         (*_lamp_hints(outlook, outlook.alone), *wall_steps.rail_hints(build)), conditions, wait_s=SETTLES_S,
-        estimated=("the lamp's rating", "the mains of the day"),
+        estimated=("the lamp's rating", "the mains of the day"), reads="rail_alone",
     )  # fmt: skip
     return dataclasses.replace(step, glows=_glows(outlook, outlook.alone, "supply alone"))
 
@@ -168,6 +168,7 @@ def _some_bias(build: Build, channel: str, outlook: LampOutlook, readings: Mappi
         ),
         caution=wall_steps.MAINS_CAUTION, across_ohm=r, most=least.rail_v,
         becomes=f"{shown(MOST_SHARE * target, 'V')} at the most once the lamp is gone; it is set whole then.",
+        reads="bias",
     )  # fmt: skip
 
 
@@ -196,5 +197,5 @@ def _away(build: Build, channel: str, outlook: LampOutlook) -> Step:
 
 
 SCHOOL = School(
-    "series_lamp", "Lamp in series, then full mains", plan_steps, why_not=why_no_lamp, foretell=lamp_outlook
+    "series_lamp", "Lamp in series, then full mains", plan_steps, why_not=why_no_lamp, foretell=lamp_outlook, rails=True
 )

@@ -65,5 +65,10 @@ def _step(build: Build, channel: str, one: MainsStep) -> Step:
 
 
 SCHOOL = School(
-    "variable_transformer", "Variable transformer, a step at a time", plan_steps, why_not=why_not, foretell=foretold
+    "variable_transformer",
+    "Variable transformer, a step at a time",
+    plan_steps,
+    why_not=why_not,
+    foretell=foretold,
+    rails=True,
 )

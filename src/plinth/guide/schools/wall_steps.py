@@ -23,7 +23,7 @@ from plinth.guide.schools.board_steps import (
     warm_bias,
     wrong_primary,
 )
-from plinth.guide.step import Hint, Step
+from plinth.guide.step import Hint, Reads, Step
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
 from plinth.record.conditions import Conditions
@@ -81,13 +81,14 @@ def board_alone(build: Build, channel: str, v_rail: float) -> list[Step]:
 
 def rail(
     key: str, about: str, title: str, ask: str, volts: float, u: float, why: str, hints: tuple[Hint, ...],
-    conditions: Conditions, *, wait_s: float = 0.0, estimated: tuple[str, ...] = (),
+    conditions: Conditions, *, wait_s: float = 0.0, estimated: tuple[str, ...] = (), reads: Reads = "rail",
 ) -> Step:  # fmt: skip
     """A rail read under mains power against the computed one: its 95 % band and what reading adds to it."""
     half = 2.0 * u + READ_SHARE * volts
     return Step(
         key, subject(about, key), title, ask, "reading", Window(volts - half, volts + half, "V", why, estimated), "V",
         "", "meter", True, hints, caution=MAINS_CAUTION, wait_s=wait_s, most=1.5 * volts, conditions=conditions,
+        reads=reads,
     )  # fmt: skip
 
 
@@ -128,6 +129,7 @@ def discharged(build: Build, about: str, name: str, key: str, v_rail: float, the
         ),
         caution="Read before you touch. A capacitor that is not bled keeps its charge for hours.",
         wait_s=bleed.seconds, most=v_rail if single else 2.0 * v_rail, conditions={"supply": build.mark("supply")},
+        reads="left",
     )  # fmt: skip
 
 

@@ -1,0 +1,182 @@
+"""Causes ranked from readings: faults laid on a build by other means are found, and more readings tell them apart."""
+
+import pytest
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.stations import part_in, with_part
+from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR
+from plinth.guide.causes import FAULTS, Causes, bench_of, causes, foretell, healthy, likelihood, outside
+from plinth.guide.school import School
+from plinth.guide.schools import limited_supply, series_lamp, variable_transformer
+from plinth.guide.step import Step
+from plinth.predict.faulty import Behind, rail_with
+from plinth.predict.lamp_outlook import one_channel
+from plinth.predict.solve import idle_rail_v, solve
+
+SCHOOLS = (limited_supply.SCHOOL, series_lamp.SCHOOL, variable_transformer.SCHOOL)
+
+
+def steps_of(school: School, build: Build) -> tuple[Step, ...]:
+    return school.steps(build, build.channels[0], idle_rail_v(build), {})
+
+
+def ranked(school: School, build: Build, **readings: float) -> Causes:
+    steps = steps_of(school, build)
+    assert set(readings) <= {step.key for step in steps}
+    found = causes(bench_of(build, steps, idle_rail_v(build)), steps, readings)
+    assert found is not None
+    assert sum(one.share for one in found.ranked) <= 1.0 + 1e-9
+    return found
+
+
+def first(found: Causes) -> str:
+    return found.ranked[0].fault.key
+
+
+def middle(school: School, build: Build, key: str) -> float:
+    whole = healthy(next(step for step in steps_of(school, build) if step.key == key))
+    assert whole is not None
+    return whole.value
+
+
+@pytest.mark.parametrize("school", SCHOOLS, ids=lambda school: school.key)
+@pytest.mark.parametrize("build", [STAGE_PAIR, REHEARSAL_ROOM, FOYER], ids=lambda build: build.name)
+def test_healthy_readings_have_no_causes(school: School, build: Build) -> None:
+    steps = steps_of(school, build)
+    values = {step.key: whole.value for step in steps if (whole := healthy(step)) is not None}
+    assert causes(bench_of(build, steps, idle_rail_v(build)), steps, values) is None
+    assert causes(bench_of(build, steps, idle_rail_v(build)), steps, {}) is None
+
+
+@pytest.mark.parametrize("build", [STAGE_PAIR, REHEARSAL_ROOM], ids=lambda build: build.name)
+def test_a_primary_set_wrong_is_found_by_what_the_full_engine_says_of_it(build: Build) -> None:
+    part = part_in(build, "supply.transformer")
+    for volts, key in ((460.0, "primary doubled"), (115.0, "primary halved")):
+        wrong = with_part(build, "supply.transformer", part.model_copy(update={"v_primary_rms": volts}), changed=True)
+        rail = solve(one_channel(wrong), Situation(rail_load_a=0.0))["rail_idle_v"].value
+        found = ranked(series_lamp.SCHOOL, build, lamp_alone_rail=rail)
+        assert key in [one.fault.key for one in found.ranked[:2]], (volts, rail)
+        assert found.off_now == (key == "primary halved")
+
+
+def test_half_of_the_rail_or_none_are_told_apart() -> None:
+    assert first(ranked(series_lamp.SCHOOL, REHEARSAL_ROOM, lamp_alone_rail=0.2)) == "rail missing"
+    alone = middle(series_lamp.SCHOOL, REHEARSAL_ROOM, "lamp_alone_rail")
+    collapsed = ranked(series_lamp.SCHOOL, REHEARSAL_ROOM, lamp_alone_rail=alone, lamp_rail=0.1)
+    assert first(collapsed) in ("short", "rail missing")
+    assert collapsed.off_now
+    # With the output at a rail it is the short rather than a wire.
+    behind = middle(series_lamp.SCHOOL, REHEARSAL_ROOM, "lamp_rail")
+    on_rail = ranked(series_lamp.SCHOOL, REHEARSAL_ROOM, lamp_alone_rail=alone, lamp_rail=0.1, lamp_dc=-0.9 * behind)
+    share = {one.fault.key: one.share for one in on_rail.ranked}
+    before = {one.fault.key: one.share for one in collapsed.ranked}
+    assert share["short"] > before["short"]
+
+
+def test_another_resistor_explains_a_bias_that_is_off_by_their_ratio() -> None:
+    found = ranked(limited_supply.SCHOOL, STAGE_PAIR, emitter_resistor=0.22, bias=0.022)
+    assert first(found) == "other resistor"
+    assert found.ranked[0].share > 0.9
+    assert not found.off_now
+    alone = ranked(limited_supply.SCHOOL, STAGE_PAIR, bias=0.022)
+    assert alone.ranked[0].share < found.ranked[0].share
+
+
+def test_the_supply_in_its_limit_says_off() -> None:
+    step = next(one for one in steps_of(limited_supply.SCHOOL, STAGE_PAIR) if one.key == "low_current")
+    assert step.limit_a is not None
+    found = ranked(limited_supply.SCHOOL, STAGE_PAIR, low_current=step.limit_a)
+    assert first(found) in ("short", "bias open")
+    assert found.off_now
+    assert found.next_step is None or not found.next_step.power
+
+
+def test_a_warm_bias_that_doubles_points_to_the_sensor() -> None:
+    warm = middle(limited_supply.SCHOOL, STAGE_PAIR, "warm_bias")
+    cold = middle(limited_supply.SCHOOL, STAGE_PAIR, "bias")
+    found = ranked(limited_supply.SCHOOL, STAGE_PAIR, bias=cold, warm_bias=1.9 * warm)
+    assert first(found) == "sensor off"
+    assert found.off_now
+
+
+@pytest.mark.parametrize("factor", [10.0, 0.1, 1e3])
+def test_a_decimal_slipped_is_among_the_causes(factor: float) -> None:
+    cold = middle(limited_supply.SCHOOL, STAGE_PAIR, "bias")
+    found = ranked(limited_supply.SCHOOL, STAGE_PAIR, bias=factor * cold)
+    assert "slip" in [one.fault.key for one in found.ranked]
+    worse = ranked(limited_supply.SCHOOL, STAGE_PAIR, bias=2.7 * cold)
+    share = {one.fault.key: one.share for one in worse.ranked}
+    assert share.get("slip", 0.0) < next(one.share for one in found.ranked if one.fault.key == "slip")
+
+
+def test_what_tells_most_apart_is_a_step_not_read_yet_on_which_they_differ() -> None:
+    found = ranked(series_lamp.SCHOOL, STAGE_PAIR, lamp_bias=0.06)
+    assert found.next_step is not None
+    assert found.next_step.key != "lamp_bias"
+    assert len(found.tells) >= 2
+    values = [value for _, value in found.tells]
+    assert max(values) > 1.2 * min(values)
+
+
+@pytest.mark.parametrize("school", SCHOOLS, ids=lambda school: school.key)
+def test_with_a_fault_about_nothing_is_asked_for_that_would_burn(school: School) -> None:
+    for step in steps_of(school, STAGE_PAIR):
+        window = step.window
+        if window is None or not step.reads:
+            continue
+        for value in (0.3 * (window.low or 0.0), 3.0 * (window.high or 1e6), 0.001):
+            found = causes(
+                bench_of(STAGE_PAIR, steps_of(school, STAGE_PAIR), 36.0),
+                steps_of(school, STAGE_PAIR),
+                {step.key: value},
+            )
+            if found is None or found.next_step is None:
+                continue
+            on = found.next_step
+            assert not on.power or "lamp_w" in on.conditions or on.limit_a is not None
+            assert not (found.off_now and on.power)
+
+
+def test_no_fault_explains_everything_and_none_is_ruled_out_by_one_reading() -> None:
+    steps = steps_of(series_lamp.SCHOOL, STAGE_PAIR)
+    bench = bench_of(STAGE_PAIR, steps, idle_rail_v(STAGE_PAIR))
+    for step in steps:
+        if step.window is None or not step.reads:
+            continue
+        for fault in FAULTS:
+            for value in (0.0, 1e-3, 0.5, 30.0, 1e6):
+                assert 0.0 < likelihood(bench, fault, step, value) <= 1.0
+    assert {fault.key for fault in FAULTS if fault.burns} < {fault.key for fault in FAULTS}
+
+
+def test_rails_with_faults_are_those_of_physics() -> None:
+    lamp = Behind(lamp_w=60.0)
+    whole = rail_with(REHEARSAL_ROOM, "none", lamp)
+    assert whole is not None
+    assert rail_with(REHEARSAL_ROOM, "rail missing", lamp) == 0.0
+    leaking, leaky_alone = rail_with(REHEARSAL_ROOM, "leaking", lamp), Behind(lamp_w=60.0, board=False)
+    assert leaking is not None
+    assert leaking < whole
+    assert (rail_with(REHEARSAL_ROOM, "leaking", leaky_alone) or 0.0) < (
+        rail_with(REHEARSAL_ROOM, "none", leaky_alone) or 0.0
+    )
+    mains = Behind(board=False)
+    once, half = rail_with(REHEARSAL_ROOM, "none", mains), rail_with(REHEARSAL_ROOM, "primary doubled", mains)
+    assert once is not None
+    assert half is not None
+    # Twice the primary is half the volts, less the drop of the diodes, which stays.
+    assert half == pytest.approx(once / 2.0, abs=1.5)
+    assert (rail_with(STAGE_PAIR, "bias open", Behind(lamp_w=60.0)) or 0.0) < 0.6 * (
+        rail_with(STAGE_PAIR, "none", Behind(lamp_w=60.0)) or 0.0
+    )
+
+
+def test_nothing_is_left_to_compute_once_it_is_foretold() -> None:
+    steps = steps_of(series_lamp.SCHOOL, REHEARSAL_ROOM)
+    bench = bench_of(REHEARSAL_ROOM, steps, idle_rail_v(REHEARSAL_ROOM))
+    foretell(bench, steps)
+    misses = rail_with.cache_info().misses
+    assert causes(bench, steps, {"lamp_alone_rail": 1.0, "lamp_rail": 1.0}) is not None
+    assert rail_with.cache_info().misses == misses
+    assert outside(next(one for one in steps if one.key == "lamp_rail"), 1.0)
