@@ -1,6 +1,9 @@
 """Choosing how a build gets its first power: lamp, bench supply, variable transformer, in the real window."""
 
+from pathlib import Path
+
 import pytest
+from pypdf import PdfReader
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QLabel, QWidget
@@ -12,6 +15,7 @@ from plinth.desk.window import PlinthWindow
 from plinth.guide.schools import series_lamp
 from plinth.guide.step import Glow
 from plinth.predict.lamp_outlook import lamp_outlook
+from plinth.shelf.papers import pdf_words
 from plinth.workshop.store import open_workshop
 
 
@@ -147,3 +151,23 @@ def test_a_reading_outside_leads_to_what_may_be_behind_it(window: PlinthWindow, 
     question.field.setText(f"{lamp_outlook(session.build).alone.rail_v:.1f}")
     question.keep()
     assert page.behind.isHidden()
+
+
+@pytest.mark.parametrize("ending", ["pdf", "html"])
+def test_the_card_for_the_bench_is_written(
+    window: PlinthWindow, session: BenchSession, tmp_path: Path, ending: str
+) -> None:
+    switch(session, "Foyer")
+    session.choose_school("series_lamp")
+    window.show_stage(1)
+    path = tmp_path / f"card.{ending}"
+    window.power_up.save_card(path)
+    assert window.power_up.said.text() == f"Written: {path}."
+    words = pdf_words(path.read_bytes()) if ending == "pdf" else path.read_text(encoding="utf-8")
+    for one in session.bringup(session.build.channels[0]):
+        assert one.step.title.partition(": ")[2][1:12] in words
+    if ending == "pdf":
+        # One or two pages, as one takes to the bench.
+        assert len(PdfReader(path).pages) <= 2
+    window.power_up.save_card(tmp_path / "none" / f"card.{ending}")
+    assert "could not be written" in window.power_up.said.text()

@@ -230,6 +230,7 @@ class PlinthWindow(QMainWindow):
                     lambda: session.power is not None),
             Command("pass", "pass this step over, with a reason", "Power up", self._pass_over, "Ctrl+Shift+P"),
             *tests,
+            Command("card", "card for the bench: all steps on paper", "Power up", self._ask_card, "Ctrl+Shift+K"),
             Command("note", "write a note", "Diary", self._write_note, "Ctrl+Shift+N"),
             Command("report", "report as HTML", "Diary", lambda: self.diary.ask_report(), "Ctrl+P",
                     lambda: session.prediction is not None),
@@ -446,6 +447,11 @@ class PlinthWindow(QMainWindow):
             self.show_stage(1)
         if self.power_up.question.pass_button.isVisibleTo(self.power_up):
             self.power_up.question.ask_reason()
+
+    def _ask_card(self) -> None:
+        if self.pages.currentIndex() != 1:
+            self.show_stage(1)
+        self.power_up.ask_card()
 
     def _test(self, index: int) -> None:
         self.show_stage(2)

@@ -20,6 +20,7 @@ from plinth.predict.prediction import Prediction
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
+from plinth.report.html_page import rendered
 from plinth.report.reading_words import reading_words, sentence_of
 from plinth.report.svg import Curve, line_plot
 from plinth.units.shown import shown, shown_with_spread
@@ -44,14 +45,7 @@ class ReportInput:
 
 def render_report(given: ReportInput) -> str:
     """The report as one HTML text; nothing in it is fetched from anywhere."""
-    # Late: a window that writes no report need not wait for it.
-    import jinja2
-
-    environment = jinja2.Environment(
-        loader=jinja2.PackageLoader("plinth.report"), autoescape=True, undefined=jinja2.StrictUndefined,
-        trim_blocks=True, lstrip_blocks=True,
-    )  # fmt: skip
-    return environment.get_template("report.html").render(**_context(given))
+    return rendered("report.html", **_context(given))
 
 
 def _context(given: ReportInput) -> dict[str, Any]:

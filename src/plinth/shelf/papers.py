@@ -3,6 +3,7 @@
 import contextlib
 import io
 import logging
+import unicodedata
 from collections.abc import Callable
 
 MOST_BYTES, MOST_NOTE, MOST_WORDS = 10_000_000, 2000, 20_000
@@ -43,7 +44,8 @@ def pdf_words(content: bytes, going: Callable[[], bool] = lambda: True) -> str:
         for page in pypdf.PdfReader(io.BytesIO(content)).pages:
             if length >= MOST_WORDS or not going():
                 break
-            found.append(" ".join(page.extract_text().split()))
+            # Two letters drawn as one (ﬁ, ﬀ) are two letters for whoever searches.
+            found.append(" ".join(unicodedata.normalize("NFKC", page.extract_text()).split()))
             length += len(found[-1]) + 1
     return " ".join(found)[:MOST_WORDS]
 

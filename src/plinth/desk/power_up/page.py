@@ -1,12 +1,15 @@
 """The Power up page: steps at the left, one question in the middle, what to check at the right."""
 
+from pathlib import Path
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QSizePolicy, QWidget
 
 from plinth.desk.channels import ChannelChoice
-from plinth.desk.labels import clear, column, label, rule
+from plinth.desk.labels import button, clear, column, label, rule
 from plinth.desk.look import look
+from plinth.desk.pdf import pdf_of
 from plinth.desk.power_up.causes_view import CausesView
 from plinth.desk.power_up.glow_view import GlowView
 from plinth.desk.power_up.question import Question
@@ -17,7 +20,10 @@ from plinth.desk.stage_page import StagePage
 from plinth.guide.judging import hint_for
 from plinth.guide.progress import Stand, StepStand, due
 from plinth.judge.state import State
+from plinth.record.clock import now
 from plinth.record.reading import Reading
+from plinth.report.file_out import proposed_name, write_whole
+from plinth.report.power_card import card_html
 
 
 class PowerUpPage(StagePage):
@@ -45,7 +51,11 @@ class PowerUpPage(StagePage):
         )
         self._hints = column(spacing=8)
         self.left = QWidget()
-        left = column(self.school, self.channels, self.steps, spacing=8)
+        self.card_button = button("Card for the bench …", "flat", tip="All steps on paper, with boxes to fill in")
+        self.card_button.clicked.connect(self.ask_card)
+        self.said = label("", "small", wrap=True)
+        self.said.hide()
+        left = column(self.school, self.channels, self.steps, self.card_button, self.said, spacing=8)
         self.left.setLayout(left)
         inner = QWidget()
         middle = column(self.problem, self.all_done, self.question, spacing=8, margins=(0, 0, 8, 0))
@@ -157,6 +167,30 @@ class PowerUpPage(StagePage):
             self.school.setCurrentIndex([one for one, _ in self._session.schools].index(self._session.school))
         elif school is not self._session.school and self._session.choose_school(school.key):
             self.to_due()
+
+    def ask_card(self) -> None:
+        """Ask where to and write the card."""
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Card for the bench", proposed_name(f"{self._session.build.name} first power", ".pdf"),
+            "PDF (*.pdf);;HTML page (*.html)",
+        )  # fmt: skip
+        if name:
+            self.save_card(Path(name))
+
+    def save_card(self, path: Path) -> None:
+        """Write the card of the channel in hand, by the file's ending; what came of it is said."""
+        if not self._stands:
+            self.said.setText("No card: this build cannot be brought up, so there are no steps.")
+        else:
+            channel = self.channels.channel
+            page = card_html(self._session.build, channel, self._session.school, self._stands, now())
+            try:
+                write_whole(path, pdf_of(page, 6.0) if path.suffix.lower() == ".pdf" else page)
+            except OSError as error:
+                self.said.setText(f"{path} could not be written ({error.strerror or error}). Choose another folder.")
+            else:
+                self.said.setText(f"Written: {path}.")
+        self.said.show()
 
     def to_due(self) -> None:
         """Show the step that is due."""
