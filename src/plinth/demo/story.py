@@ -36,10 +36,23 @@ _TYPED = {
     "discharged": "3.1",
 }
 
+# What the shop's page said of it, kept with the part: its figures do not all go together.
+PAGE = """Stagehand 60 amplifier board, class AB, one channel
+Supply voltage: ±18 ... ±42 V DC
+Output power: 45 W into 8 ohms, 100 W (4 ohm)
+Gain: 22.4   Sensitivity: 0.9 V
+Quiescent: set 22 mV across 0.22 ohm
+Protect the loudspeaker: mute for at least two seconds.
+"""
+
 
 def fill(workshop: Workshop) -> None:
     """Put shelf, bench, builds and history of the theatre into an empty workshop."""
-    workshop.add_items(WHOLE)
+    items = workshop.add_items(WHOLE)
+    board = next(item for item in items if item.part.name == STAGE_PAIR.module.name)
+    workshop.add_paper(
+        board.number, "stagehand 60, shop page.txt", PAGE.encode(), " ".join(PAGE.split()), "the old page"
+    )
     workshop.set_setting("bench", shelf.BENCH.model_dump(mode="json"))
     workshop.set_setting("workshop", {"demo": True})
     begun = BEGUN - dt.timedelta(days=12)

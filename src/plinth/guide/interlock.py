@@ -8,7 +8,7 @@ from plinth.builds.build import Build
 from plinth.guide.progress import Stand, StepStand
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
-from plinth.record.reading import Override
+from plinth.record.reading import Override, Reading, Record
 from plinth.record.subject import Kind, Subject
 
 
@@ -77,6 +77,26 @@ def watching(stand: StepStand, power: Power | None, build_id: int) -> bool:
     step = stand.step
     here = power is not None and (power.build_id, power.channel) == (build_id, step.about.channel)
     return here and step.power and stand.stand is Stand.DUE
+
+
+def watch_left_s(
+    stand: StepStand, power: Power | None, build_id: int, others: Sequence[StepStand], at: dt.datetime
+) -> float:
+    """Seconds that are still to be watched at ``at`` before the reading of a step is worth taking; 0 where none are.
+
+    Counted from switching on, or from the last of ``others`` that was answered since: so it goes on while one looks at
+    something else, and over a restart of the program.
+    """
+    if power is None or not watching(stand, power, build_id):
+        return 0.0
+    key = stand.step.about.channel
+    times = [_at(one.record) for one in others if one.record is not None and one.step.about.channel == key]
+    since = max([power.at, *times])
+    return min(stand.step.wait_s, max(0.0, stand.step.wait_s - (at - since).total_seconds()))
+
+
+def _at(record: Record) -> dt.datetime:
+    return record.taken_at if isinstance(record, Reading) else record.at
 
 
 # Measuring

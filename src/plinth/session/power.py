@@ -3,7 +3,8 @@
 import dataclasses
 import datetime as dt
 
-from plinth.guide.interlock import Power
+from plinth.guide.interlock import Power, watch_left_s
+from plinth.guide.progress import StepStand
 from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
 from plinth.record.subject import Kind, Subject, read_subject
@@ -67,6 +68,11 @@ class PowerNow(Records):
     def stopped(self) -> Stopped | None:
         """The last stop since this window was opened, until something is switched on again."""
         return self._stopped
+
+    def watch_left_s(self, stand: StepStand) -> float:
+        """Seconds that are still to be watched before the reading of a step of the build in hand."""
+        others = [one for channel in self.build.channels for one in self.bringup(channel)]
+        return watch_left_s(stand, self._power, self._current, others, now())
 
     def put_away(self) -> None:
         """The discharge was measured: the count-down is over."""

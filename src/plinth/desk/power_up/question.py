@@ -20,6 +20,8 @@ from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
 
+READ_IT = "Read it now"
+
 
 class Question(QWidget):
     """Shows a step and keeps what is answered. ``went_on`` after something was kept."""
@@ -130,8 +132,10 @@ class Question(QWidget):
             self.field.clear()
             self.reason.clear()
             self.reason.hide()
-            begins = watching(stand, self._session.power, self._session.stored.id)
-            self._set_wait(step.wait_s if begins else 0.0)
+            left = self._session.watch_left_s(stand)
+            self._set_wait(left)
+            if left == 0.0 and step.wait_s and watching(stand, self._session.power, self._session.stored.id):
+                self.wait.setText(READ_IT)
         self.title.setText(step.title)
         self.ask.setText(step.ask)
         self.held.setText(
@@ -330,7 +334,7 @@ class Question(QWidget):
     def _tick(self) -> None:
         self._set_wait(max(0.0, self._wait_left - 1.0))
         if self._wait_left == 0.0:
-            self.wait.setText("Read it now")
+            self.wait.setText(READ_IT)
 
 
 def _wait_words(seconds: float) -> str:
