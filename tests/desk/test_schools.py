@@ -12,9 +12,12 @@ from pytestqt.qtbot import QtBot
 from plinth.desk.power_up.glow_view import SEEN_K, GlowView, brightness, filament_colour
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.guide.progress import Stand
 from plinth.guide.schools import series_lamp
 from plinth.guide.step import Glow
 from plinth.predict.lamp_outlook import lamp_outlook
+from plinth.record.clock import now
+from plinth.record.reading import Confirmation, Override
 from plinth.shelf.papers import pdf_words
 from plinth.workshop.store import open_workshop
 
@@ -171,3 +174,18 @@ def test_the_card_for_the_bench_is_written(
         assert len(PdfReader(path).pages) <= 2
     window.power_up.save_card(tmp_path / "none" / f"card.{ending}")
     assert "could not be written" in window.power_up.said.text()
+
+
+def test_what_is_kept_of_one_channel_leaves_the_other_where_it_stands(session: BenchSession) -> None:
+    switch(session, "Stage pair")
+    left, right = session.bringup("left"), session.bringup("right")
+    step = right[0].step
+    session.keep(Override(step.subject, "for this test", now(), dict(step.conditions)))
+    assert session.bringup("left") is left
+    assert session.bringup("right")[0].stand is Stand.PASSED_OVER
+    # What both ask for, once for the whole build, moves both.
+    session.choose_school("series_lamp")
+    known = session.bringup("left")[0].step
+    assert session.bringup("right")[0].stand is Stand.DUE
+    session.keep(Confirmation(known.subject, now(), dict(known.conditions)))
+    assert [session.bringup(channel)[0].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]

@@ -12,7 +12,7 @@ from plinth.guide.schools.every_school import SCHOOLS
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
-from plinth.record.reading import Reading
+from plinth.record.reading import Reading, Record
 from plinth.session.announcing import Telling
 from plinth.session.core import Core
 from plinth.session.runner import Runner, words_of
@@ -89,6 +89,12 @@ class BringUp(Core):
             found = school.stands(self.build, channel, idle, self.records)
         self._stands[channel] = (self.build, self.records, school, found)
         return found
+
+    def _records_grew(self, before: RecordBook, record: Record) -> None:
+        """Channels that do not ask for what was just kept stand where they stood."""
+        for channel, (build, records, school, stands) in self._stands.items():
+            if records is before and all(one.step.subject != record.subject for one in stands):
+                self._stands[channel] = (build, self.records, school, stands)
 
     def causes(self, channel: str) -> Causes | None:
         """What may be behind the readings of a channel; None while none lies outside its window."""

@@ -51,7 +51,8 @@ class Records(BringUp):
             entry, record = lines[0], record_of(lines[0])
             self.diary_size = (self.diary_size[0] + 1, self.diary_size[1] + (entry.reading is not None))
             if record is not None:
-                self.records = self.records.adding(record)
+                before, self.records = self.records, self.records.adding(record)
+                self._records_grew(before, record)
         self.tell.records_changed()
         return True
 
