@@ -91,6 +91,11 @@ def main() -> None:
             shelf.leave()
             window.power_up.channels.choose("right")
             window.show_stage(1)
+            session.choose_school("series_lamp" if dark else "limited_supply")
+            window.power_up.to_due()
+            for _ in range(2 if dark else 0):
+                # The words before the first mains, then the supply alone behind the lamp.
+                window.power_up.question.keep()
             settle(app)
             shoot(window, f"power-up-{tail}")
             window.show_stage(2)
