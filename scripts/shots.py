@@ -89,8 +89,12 @@ def main() -> None:
             settle(app)
             shoot(window, f"shelf-{tail}")
             shelf.leave()
+            if tail == "light":
+                window.show_stage(1)
+                settle(app)
+                shoot(window, "inspect-light")
             window.power_up.channels.choose("right")
-            window.show_stage(1)
+            window.show_stage(2)
             session.choose_school("series_lamp" if dark else "limited_supply")
             window.power_up.to_due()
             for _ in range(2 if dark else 0):
@@ -98,17 +102,13 @@ def main() -> None:
                 window.power_up.question.keep()
             settle(app)
             shoot(window, f"power-up-{tail}")
-            window.show_stage(2)
+            window.show_stage(3)
             window.measure.show_test(0)
             window.measure.clip.field.setText("43.1pp" if dark else "")
             settle(app)
             if tail != "large":
                 shoot(window, f"measure-{tail}")
-            window.measure.show_test(1)
-            settle(app)
-            if tail == "light":
-                shoot(window, "response-light")
-            window.show_stage(3)
+            window.show_stage(4)
             settle(app)
             if tail == "light":
                 shoot(window, f"diary-{tail}")

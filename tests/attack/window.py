@@ -98,7 +98,7 @@ def _act(window: PlinthWindow, session: BenchSession, pick: random.Random) -> st
             kind = f"command {command.key}"
             window.run_command(command)
         case "type":
-            window.show_stage(pick.randrange(4))
+            window.show_stage(pick.randrange(5))
             fields = [one for one in window.findChildren(QLineEdit) if one.isVisible() and one.isEnabled()]
             if fields:
                 field, text = pick.choice(fields), pick.choice(_TYPED)

@@ -19,7 +19,7 @@ from plinth.units.bounds import Bound
 
 @pytest.fixture
 def clip(window: PlinthWindow, session: BenchSession) -> ClipTest:
-    window.show_stage(2)
+    window.show_stage(3)
     window.measure.show_test(0)
     found = window.measure.clip
     found.block("")

@@ -98,7 +98,7 @@ def test_map_of_a_quick_and_of_a_slow_kind(of_kind: PlinthWindow, tmp_path: Path
 @pytest.mark.parametrize("of_kind", FEW, indirect=True)
 def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
     session, build = of_kind.session, of_kind.session.build
-    of_kind.show_stage(1)
+    of_kind.show_stage(2)
     channel = build.channels[0]
     stands = session.bringup(channel)
     assert len(stands) >= 8
@@ -123,7 +123,7 @@ def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
 @pytest.mark.parametrize("of_kind", FEW, indirect=True)
 def test_measure_and_diary_of_every_kind(of_kind: PlinthWindow, tmp_path: Path) -> None:
     build = of_kind.session.build
-    of_kind.show_stage(2)
+    of_kind.show_stage(3)
     page = of_kind.measure
     cells = page.clip._cells
     assert len(cells) == 2 * (1 if len(build.channels) == 1 else 2)
@@ -145,7 +145,7 @@ def test_measure_and_diary_of_every_kind(of_kind: PlinthWindow, tmp_path: Path) 
         assert len(page.clip.choices) >= 2
         page.clip.field.clear()
     assert ("never" in page.wired.text() or "no clip" in page.wired.text()) or not build.both_outputs_live
-    of_kind.show_stage(3)
+    of_kind.show_stage(4)
     assert of_kind.diary.save_report(tmp_path / "r.html"), of_kind.diary.said.text()
     assert of_kind.diary.save_csv(tmp_path / "r.csv")
     page_text = (tmp_path / "r.html").read_text(encoding="utf-8")
@@ -162,7 +162,7 @@ def test_readings_at_several_rails_stand_beside_one_another(of_kind: PlinthWindo
     session = of_kind.session
     supply = session.build.supply
     assert isinstance(supply, DirectSupply)
-    of_kind.show_stage(2)
+    of_kind.show_stage(3)
     of_kind.measure.reason.setText("for this test")
     of_kind.measure.pass_over()
     kept = {}

@@ -80,7 +80,7 @@ def every(window: PlinthWindow, kind: type[QWidget]) -> list[QWidget]:
 
 
 def test_everything_that_can_be_pressed_has_a_name_and_takes_the_focus(window: PlinthWindow) -> None:
-    for stage in range(4):
+    for stage in range(5):
         window.show_stage(stage)
         for widget in every(window, QAbstractButton):
             assert isinstance(widget, QAbstractButton)
@@ -118,14 +118,14 @@ def test_every_command_has_its_own_keys_and_is_found(window: PlinthWindow, qtbot
     assert finder.chosen is not None
     assert finder.chosen.key == "test.1"
     window.run_command(finder.chosen)
-    assert window.pages.currentIndex() == 2
+    assert window.pages.currentIndex() == 3
     undo = next(c for c in window.commands if c.key == "undo")
     assert matches(undo, "un")
     assert not undo.enabled()
 
 
 @pytest.mark.parametrize(
-    ("keys", "stage"), [(Qt.Key.Key_2, 1), (Qt.Key.Key_3, 2), (Qt.Key.Key_4, 3), (Qt.Key.Key_1, 0)]
+    ("keys", "stage"), [(Qt.Key.Key_2, 1), (Qt.Key.Key_3, 2), (Qt.Key.Key_4, 3), (Qt.Key.Key_5, 4), (Qt.Key.Key_1, 0)]
 )
 def test_stages_by_one_keystroke(window: PlinthWindow, keys: Qt.Key, stage: int) -> None:
     window.show_stage(3 if stage != 3 else 0)
@@ -152,7 +152,7 @@ def test_names_of_builds_are_asked_for_properly(window: PlinthWindow, qtbot: QtB
 def test_the_window_keeps_its_size_at_every_text_size(window: PlinthWindow, scale: float, dark: bool) -> None:
     look.set(dark=dark, scale=scale)
     window.resize(1280, 800)
-    for stage in range(4):
+    for stage in range(5):
         window.show_stage(stage)
         QTest.qWait(20)
         picture = window.grab().toImage()

@@ -71,7 +71,7 @@ def test_what_refused_one_change_at_a_time_is_made_at_once(
     assert session.stored.build.name == "Attic"
     assert session.build.mark("module") or session.build.module.name == "Stagehand 60"
     solve(session.build)
-    for stage in range(4):
+    for stage in range(5):
         window.show_stage(stage)
     session.undo()
     assert session.build.name == "Stage pair"
@@ -130,7 +130,7 @@ def test_the_demo_does_not_call_itself_an_example_to_be_exchanged(window: Plinth
 
 def test_the_resistor_that_was_read_is_put_into_the_plan(window: PlinthWindow, session: BenchSession) -> None:
     window.power_up.channels.choose("right")
-    window.show_stage(1)
+    window.show_stage(2)
     for stand in session.bringup("right")[:2]:
         session.keep(Override(stand.step.subject, "for this test", session.bringup("left")[0].record.taken_at,  # type: ignore[union-attr]
                               stand.step.conditions))  # fmt: skip
@@ -154,7 +154,7 @@ def test_another_board_of_the_same_make_begins_its_bring_up_anew(window: PlinthW
     session.choose_station("module")
     session.fit_another("module")
     assert not session.brought_up("left")
-    window.show_stage(1)
+    window.show_stage(2)
     assert "does not count any more" in window.power_up.question.held.text()
     session.undo()
     assert session.brought_up("left"), "undone, the old board is in again"

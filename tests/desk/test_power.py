@@ -25,7 +25,7 @@ def switch_on_right(window: PlinthWindow) -> None:
     for stand in session.bringup("right")[:4]:
         session.keep(Override(stand.step.subject, "for this test", AT, stand.step.conditions))
     window.power_up.channels.choose("right")
-    window.show_stage(1)
+    window.show_stage(2)
     assert window.power_up.question.step is not None
     assert window.power_up.question.step.key == "low_current"
     window.power_up.question.on_button.click()
@@ -34,7 +34,7 @@ def switch_on_right(window: PlinthWindow) -> None:
 
 def test_the_bar_stays_in_every_stage_and_for_every_build(window: PlinthWindow, session: BenchSession) -> None:
     switch_on_right(window)
-    for stage in range(4):
+    for stage in range(5):
         window.show_stage(stage)
         assert window.stop_bar.isVisible()
     session.switch(2)
@@ -119,7 +119,7 @@ def test_watching_begins_anew_at_each_step_and_a_hasty_reading_says_so(
 def test_the_time_to_watch_goes_on_while_one_looks_elsewhere_and_over_a_restart(
     window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    window.show_stage(1)
+    window.show_stage(2)
     window.power_up.channels.choose("right")
     stands = session.bringup("right")
     step = next(one.step for one in stands if one.step.key == "low_dc")

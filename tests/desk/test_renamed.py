@@ -30,7 +30,7 @@ def test_a_renamed_channel_stays_brought_up_and_measured(window: PlinthWindow, s
     rename_channels(session, "wolf", "right")
     assert session.brought_up("wolf")
     assert len(list(session.records)) == before
-    window.show_stage(2)
+    window.show_stage(3)
     window.measure.channels.choose("wolf")
     assert sum(session.reading(cell.subject, cell.conditions) is not None for cell in window.measure.clip._cells) == 2
     assert all(one.step.title.startswith("Wolf: ") for one in session.bringup("wolf"))
@@ -43,7 +43,7 @@ def test_a_renamed_channel_stays_brought_up_and_measured(window: PlinthWindow, s
 def test_power_follows_a_channel_that_is_renamed_while_it_is_on(
     qtbot: QtBot, window: PlinthWindow, session: BenchSession
 ) -> None:
-    window.show_stage(1)
+    window.show_stage(2)
     window.power_up.channels.choose("right")
     question = window.power_up.question
     for typed in (">20M", "4k1", "0R33"):
@@ -70,7 +70,7 @@ def test_power_follows_a_channel_that_is_renamed_while_it_is_on(
 def test_a_renamed_load_keeps_its_readings(window: PlinthWindow, session: BenchSession, name: str) -> None:
     load = next(one for one in session.build.loads if one.name == "Dummy 4")
     session.swap("load", load)
-    window.show_stage(2)
+    window.show_stage(3)
     before = session.reading("clip/left/one/Dummy 4")
     assert before is not None
     session.restate("load", with_values(part_in(session.build, "load"), {"name": name}))
@@ -92,7 +92,7 @@ def test_a_renamed_module_is_the_same_board(session: BenchSession) -> None:
 
 
 def test_what_is_no_longer_there_is_kept_and_said(window: PlinthWindow, session: BenchSession) -> None:
-    window.show_stage(3)
+    window.show_stage(4)
     assert "no channel of this build" not in diary_words(window)
     count = session.diary_size[0]
     rename_channels(session, "right")

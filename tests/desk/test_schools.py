@@ -35,7 +35,7 @@ def choose(window: PlinthWindow, words: str) -> None:
 
 def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     switch(session, "Rehearsal room")
-    window.show_stage(1)
+    window.show_stage(2)
     page, question = window.power_up, window.power_up.question
     choose(window, "Lamp in series")
     assert session.school is series_lamp.SCHOOL
@@ -69,7 +69,7 @@ def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: Benc
 
 def test_the_school_is_kept_and_of_each_build(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Foyer")
-    window.show_stage(1)
+    window.show_stage(2)
     choose(window, "Variable transformer")
     assert session.school.key == "variable_transformer"
     switch(session, "Stage pair")
@@ -89,7 +89,7 @@ def open_workshop_copy(session: BenchSession):  # type: ignore[no-untyped-def]
 
 def test_a_school_that_does_not_serve_says_why_and_changes_nothing(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Market box")
-    window.show_stage(1)
+    window.show_stage(2)
     choose(window, "Lamp in series")
     assert session.school.key == "limited_supply"
     assert "hunt behind it" in window.power_up.problem.text()
@@ -132,7 +132,7 @@ def test_a_filament_is_drawn_in_the_colour_of_its_temperature(qtbot: QtBot) -> N
 def test_a_reading_outside_leads_to_what_may_be_behind_it(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Rehearsal room")
     session.choose_school("series_lamp")
-    window.show_stage(1)
+    window.show_stage(2)
     page, question = window.power_up, window.power_up.question
     question.keep()
     question.keep()
@@ -162,7 +162,7 @@ def test_the_card_for_the_bench_is_written(
 ) -> None:
     switch(session, "Foyer")
     session.choose_school("series_lamp")
-    window.show_stage(1)
+    window.show_stage(2)
     path = tmp_path / f"card.{ending}"
     window.power_up.save_card(path)
     assert window.power_up.said.text() == f"Written: {path}."

@@ -22,15 +22,15 @@ class Fifth(StagePage):
 
 
 def test_a_stage_more_is_one_line_more(session: BenchSession, qtbot: QtBot) -> None:
-    more = (*STAGES, Stage("Fifth", Fifth, lambda one: f"{len(one.builds)} builds"))
+    more = (*STAGES, Stage("Sixth", Fifth, lambda one: f"{len(one.builds)} builds"))
     window = PlinthWindow(session, more)
     qtbot.addWidget(window)
     window.show()
-    assert window.head.stages.button(4).text() == f"Fifth  {len(session.builds)} builds"
-    command = next(one for one in window.commands if one.title == "go to Fifth")
-    assert command.keys == "Ctrl+5"
+    assert window.head.stages.button(5).text() == f"Sixth  {len(session.builds)} builds"
+    command = next(one for one in window.commands if one.title == "go to Sixth")
+    assert command.keys == "Ctrl+6"
     window.run_command(command)
-    page = window.page(4)
+    page = window.page(5)
     assert isinstance(page, Fifth)
     assert page.came_up == 1
     assert page.isVisible()

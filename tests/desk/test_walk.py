@@ -27,12 +27,12 @@ def press(button: QPushButton) -> None:
 
 def test_a_supply_too_small_for_its_module_on_the_power_up_page(window: PlinthWindow, session: BenchSession) -> None:
     session.switch(next(one.id for one in session.builds if one.build.name == "Foyer"))
-    for stage in range(4):
+    for stage in range(5):
         window.show_stage(stage)
     window.show_stage(0)
     session.choose_station("transformer")
     take(window, "Trial 10")
-    window.show_stage(1)
+    window.show_stage(2)
     assert window.power_up.steps.list.count() == 0
     assert window.power_up.problem.isVisible()
     session.undo()
@@ -45,13 +45,13 @@ def test_a_new_workshop_with_a_trial_and_then_the_large_one(qtbot: QtBot, tmp_pa
     window = PlinthWindow(session)
     window.show()
     with no_stray_windows():
-        for stage in range(4):
+        for stage in range(5):
             window.show_stage(stage)
         window.show_stage(0)
         for place, name in (("transformer", "Trial 10"), ("module", "Stagehand 60"), ("transformer", "Trial 10")):
             session.choose_station(place)
             take(window, name)
-        window.show_stage(1)
+        window.show_stage(2)
         QApplication.processEvents()
     window.close()
     window.deleteLater()
@@ -70,7 +70,7 @@ def test_a_walk_over_parts_stations_builds_and_pages(
                     session.choose_station(pick.choice(STATIONS).key)
                     take_any(window, pick, looking=pick.random() < 0.15)
                 case "stage":
-                    window.show_stage(pick.randrange(4))
+                    window.show_stage(pick.randrange(5))
                 case "build":
                     session.switch(pick.choice(session.builds).id)
                 case "channel":
@@ -87,7 +87,7 @@ def test_a_walk_over_parts_stations_builds_and_pages(
 
 def test_keeping_readings_shows_no_window_and_keeps_the_focus(window: PlinthWindow, session: BenchSession) -> None:
     window.power_up.channels.choose("right")
-    window.show_stage(1)
+    window.show_stage(2)
     page = window.power_up
     with no_stray_windows():
         for text in ("20M", "4k1", "0R33"):
@@ -103,7 +103,7 @@ def test_keeping_readings_shows_no_window_and_keeps_the_focus(window: PlinthWind
 def test_stop_works_whatever_has_the_focus(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, where: str
 ) -> None:
-    window.show_stage(1)
+    window.show_stage(2)
     assert session.switch_on("left", "on")
     dialog: Finder | NameDialog | None = None
     match where:

@@ -57,7 +57,7 @@ class Head(QWidget):
         self.smaller.clicked.connect(lambda: self.text_size.emit(-1))
         self.larger.clicked.connect(lambda: self.text_size.emit(1))
         self.dark.clicked.connect(self.toggle_dark)
-        box = QHBoxLayout(self)
+        box = self._box = QHBoxLayout(self)
         box.setContentsMargins(12, 0, 14, 0)
         box.setSpacing(8)
         box.addWidget(self.builds)
@@ -76,6 +76,7 @@ class Head(QWidget):
 
     def _fit(self) -> None:
         self.setFixedHeight(look.px(38))
+        self._box.setSpacing(8 if look.scale < 1.4 else 2)
         self.dark.setText("light" if look.dark else "dark")
         self.dark.setAccessibleName("Change to light" if look.dark else "Change to dark")
         ink, soft, sunk = (look.token(name).name() for name in ("ink", "ink2", "sunk"))
@@ -92,7 +93,7 @@ class Head(QWidget):
         self.place.setVisible(look.scale < 1.4)
         self.kept.setVisible(look.scale < 1.7)
         self.smaller.setVisible(look.scale < 1.7)
-        self.finder.setText("Find  Ctrl+K" if look.scale < 1.7 else "Find")
+        self.finder.setText("Find  Ctrl+K" if look.scale < 1.4 else "Find")
         self.refresh()
 
     def refresh(self) -> None:

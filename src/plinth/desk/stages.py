@@ -18,6 +18,12 @@ def _plan(session: BenchSession) -> StagePage:
     return PlanPage(session)
 
 
+def _inspect(session: BenchSession) -> StagePage:
+    from plinth.desk.inspect.page import InspectPage
+
+    return InspectPage(session)
+
+
 def _power_up(session: BenchSession) -> StagePage:
     from plinth.desk.power_up.page import PowerUpPage
 
@@ -47,6 +53,7 @@ class Stage:
 
 STAGES = (
     Stage("Plan", _plan, states.plan_state),
+    Stage("Inspect", _inspect, states.inspect_state),
     Stage("Power up", _power_up, states.power_up_state),
     Stage("Measure", _measure, states.measure_state),
     Stage("Diary", _diary, states.diary_state),

@@ -49,6 +49,7 @@ from plinth.session.runner import words_of
 
 if TYPE_CHECKING:
     from plinth.desk.diary.page import DiaryPage
+    from plinth.desk.inspect.page import InspectPage
     from plinth.desk.measure.page import MeasurePage
     from plinth.desk.power_up.page import PowerUpPage
 
@@ -148,19 +149,24 @@ class PlinthWindow(QMainWindow):
         return cast("PlanPage", self.page(0))
 
     @property
+    def inspect(self) -> "InspectPage":
+        """The Inspect page."""
+        return cast("InspectPage", self.page(1))
+
+    @property
     def power_up(self) -> "PowerUpPage":
         """The Power up page."""
-        return cast("PowerUpPage", self.page(1))
+        return cast("PowerUpPage", self.page(2))
 
     @property
     def measure(self) -> "MeasurePage":
         """The Measure page."""
-        return cast("MeasurePage", self.page(2))
+        return cast("MeasurePage", self.page(3))
 
     @property
     def diary(self) -> "DiaryPage":
         """The Diary page."""
-        return cast("DiaryPage", self.page(3))
+        return cast("DiaryPage", self.page(4))
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -440,25 +446,25 @@ class PlinthWindow(QMainWindow):
         next(iter(self.plan.what_if.rows.values())).slider.setFocus()
 
     def _to_due(self) -> None:
-        self.show_stage(1)
+        self.show_stage(2)
 
     def _pass_over(self) -> None:
-        if self.pages.currentIndex() != 1:
-            self.show_stage(1)
+        if self.pages.currentIndex() != 2:
+            self.show_stage(2)
         if self.power_up.question.pass_button.isVisibleTo(self.power_up):
             self.power_up.question.ask_reason()
 
     def _ask_card(self) -> None:
-        if self.pages.currentIndex() != 1:
-            self.show_stage(1)
+        if self.pages.currentIndex() != 2:
+            self.show_stage(2)
         self.power_up.ask_card()
 
     def _test(self, index: int) -> None:
-        self.show_stage(2)
+        self.show_stage(3)
         self.measure.show_test(index)
 
     def _write_note(self) -> None:
-        self.show_stage(3)
+        self.show_stage(4)
         self.diary.note.setFocus()
 
     def _next_build(self) -> None:

@@ -51,7 +51,12 @@ class School:
                 found[step.key] = record.value
         return found
 
-    def stands(self, build: Build, channel: str, v_build_idle: float, book: RecordBook) -> tuple[StepStand, ...]:
-        """Where a channel stands on its way through this school."""
+    def stands(
+        self, build: Build, channel: str, v_build_idle: float, book: RecordBook, held: str = ""
+    ) -> tuple[StepStand, ...]:
+        """Where a channel stands on its way through this school; ``held`` why nothing may be switched on."""
         values = self.counting_values(build, channel, v_build_idle, book)
-        return stands(self.steps(build, channel, v_build_idle, values), book)
+        steps = self.steps(build, channel, v_build_idle, values)
+        if held:
+            steps = tuple(dataclasses.replace(one, blocked=one.blocked or held) if one.power else one for one in steps)
+        return stands(steps, book)

@@ -4,14 +4,17 @@ import dataclasses
 import datetime as dt
 
 from plinth.record.conditions import Conditions
-from plinth.record.reading import Confirmation, Override, Reading, Record
+from plinth.record.reading import Confirmation, Finding, Override, Reading, Record, Verdict
+
+# The kinds of line that tell of an inspection.
+FINDINGS: dict[str, Verdict] = {"sound": "sound", "doubt": "doubt", "bad": "bad"}
 
 
 @dataclasses.dataclass(frozen=True)
 class DiaryEntry:
     """A line of the diary; ``reading`` where it is one; ``version`` of the build it belongs to (0: not kept).
 
-    ``kind``: made, changed, reading, confirmed, override, power_on, power_off, note.
+    ``kind``: made, changed, reading, confirmed, override, sound, doubt, bad, power_on, power_off, note.
     """
 
     at: dt.datetime
@@ -24,9 +27,11 @@ class DiaryEntry:
 
 
 def record_of(entry: DiaryEntry) -> Record | None:
-    """The reading, override or confirmation that a line tells of; None for any other line."""
+    """The reading, override, confirmation or finding that a line tells of; None for any other line."""
     if entry.reading is not None:
         return entry.reading
     if entry.kind == "override":
         return Override(entry.subject, entry.words, entry.at, entry.conditions)
+    if entry.kind in FINDINGS:
+        return Finding(entry.subject, FINDINGS[entry.kind], entry.words, entry.at, entry.conditions)
     return Confirmation(entry.subject, entry.at, entry.conditions) if entry.kind == "confirmed" else None

@@ -1,4 +1,4 @@
-"""A reading that was taken and is kept, a step done, and a step passed over without a reading.
+"""A reading that was taken and is kept, a step done or passed over without a reading, what an inspection found.
 
 Facts only: the sentence about a reading is made when it is shown, by whoever knows its test or step.
 """
@@ -7,6 +7,7 @@ import dataclasses
 import datetime as dt
 import math
 from collections.abc import Iterable, Mapping
+from typing import Literal
 
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
@@ -76,7 +77,21 @@ class Confirmation:
     conditions: Conditions | None = None
 
 
-Record = Reading | Override | Confirmation
+Verdict = Literal["sound", "doubt", "bad"]
+
+
+@dataclasses.dataclass(frozen=True)
+class Finding:
+    """What was found at a check of the inspection, in the words of whoever looked; ``sound`` needs none."""
+
+    subject: str
+    verdict: Verdict
+    words: str
+    at: dt.datetime
+    conditions: Conditions | None = None
+
+
+Record = Reading | Override | Confirmation | Finding
 
 
 def latest(records: Iterable[Record]) -> dict[str, Record]:

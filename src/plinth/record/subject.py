@@ -19,8 +19,12 @@ class Kind(enum.StrEnum):
     RESPONSE = "response"
     MEASURE = "measure"
     POWER = "power"
+    INSPECT = "inspect"
     OTHER = ""
 
+
+# In place of a channel: what is done once for all of a build, and its supply where all channels share it.
+WHOLE, SUPPLY = "build", "supply"
 
 _FORMS = {
     Kind.BRINGUP: re.compile(r"bringup/(?P<channel>.+)/(?P<what>[^/]*)"),
@@ -28,6 +32,7 @@ _FORMS = {
     Kind.CLIP_DRAW: re.compile(r"clip_draw/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
     Kind.RESPONSE: re.compile(r"response/(?P<channel>.+)/(?P<what>[^/]*)"),
     Kind.MEASURE: re.compile(r"measure/(?P<channel>.+)/(?P<what>[^/]*)"),
+    Kind.INSPECT: re.compile(r"inspect/(?P<what>[^/]+)"),
     Kind.POWER: re.compile(r"power/(?P<channel>.+)"),
 }
 

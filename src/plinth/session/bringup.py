@@ -5,6 +5,8 @@ from collections.abc import Sequence
 from plinth.builds.build import Build
 from plinth.guide.bleeding import BleedDown
 from plinth.guide.causes import Causes, bench_of, causes, foretell
+from plinth.guide.inspection.check import Inspected, held_by, inspected, not_begun
+from plinth.guide.inspection.checks import checks_of
 from plinth.guide.interlock import held_back
 from plinth.guide.progress import StepStand
 from plinth.guide.school import School
@@ -12,7 +14,7 @@ from plinth.guide.schools.every_school import SCHOOLS
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
-from plinth.record.reading import Reading, Record
+from plinth.record.reading import Finding, Reading, Record
 from plinth.session.announcing import Telling
 from plinth.session.core import Core
 from plinth.session.runner import Runner, words_of
@@ -86,12 +88,15 @@ class BringUp(Core):
         idle = self.idle_rail_v()
         found: tuple[StepStand, ...] = ()
         if idle is not None:
-            found = school.stands(self.build, channel, idle, self.records)
+            found = school.stands(self.build, channel, idle, self.records, held_by(self.inspection()))
         self._stands[channel] = (self.build, self.records, school, found)
         return found
 
     def _records_grew(self, before: RecordBook, record: Record) -> None:
         """Channels that do not ask for what was just kept stand where they stood."""
+        if isinstance(record, Finding):
+            # An inspection may hold any of them.
+            return
         for channel, (build, records, school, stands) in self._stands.items():
             if records is before and all(one.step.subject != record.subject for one in stands):
                 self._stands[channel] = (build, self.records, school, stands)
@@ -108,6 +113,15 @@ class BringUp(Core):
         }
         steps = [one.step for one in stands]
         return causes(bench_of(self.build, steps, idle), steps, values)
+
+    def inspection(self) -> tuple[Inspected, ...]:
+        """The checks of the build in hand, and what was found at each."""
+        return inspected(checks_of(self.build), self.records)
+
+    @property
+    def not_inspected(self) -> str:
+        """A word where nobody has begun to inspect the build in hand; empty else."""
+        return not_begun(self.inspection())
 
     @property
     def bringup_waits(self) -> str:

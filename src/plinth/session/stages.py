@@ -15,6 +15,15 @@ def plan_state(session: Session) -> str:
     return f"{over} over" if over else f"{close} close" if close else "clear" if session.margins else ""
 
 
+def inspect_state(session: Session) -> str:
+    """Checks answered, of all; what is bad or in doubt first."""
+    found = session.inspection()
+    wrong = sum(one.finding is not None and not one.sound for one in found)
+    if wrong:
+        return f"{wrong} not sound"
+    return f"{sum(one.sound for one in found)}/{len(found)}" if found else ""
+
+
 def power_up_state(session: Session) -> str:
     """Steps settled, of all steps of all channels."""
     stands = [session.bringup(channel) for channel in session.build.channels]

@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
-from plinth.record.diary import DiaryEntry, record_of
-from plinth.record.reading import Override, Reading, Record
+from plinth.record.diary import FINDINGS, DiaryEntry, record_of
+from plinth.record.reading import Finding, Override, Reading, Record
 from plinth.units.bounds import Bound
 from plinth.workshop import seals
 from plinth.workshop.file import WorkshopFile, aware, naive
@@ -20,7 +20,7 @@ from plinth.workshop.schema import (
     SettingRow,
 )
 
-RECORD_KINDS = ("reading", "override", "confirmed")
+RECORD_KINDS = ("reading", "override", "confirmed", *FINDINGS)
 
 
 class KeptRecords(WorkshopFile):
@@ -35,10 +35,16 @@ class KeptRecords(WorkshopFile):
         return entry
 
     def keep_record(self, build_id: int, record: Record) -> DiaryEntry:
-        """Keep a reading, a confirmation or an override."""
+        """Keep a reading, a confirmation, an override or a finding."""
         if isinstance(record, Reading):
             return self.keep_reading(build_id, record)
-        kind, words = ("override", record.reason) if isinstance(record, Override) else ("confirmed", "Done.")
+        match record:
+            case Override():
+                kind, words = "override", record.reason
+            case Finding():
+                kind, words = record.verdict, record.words
+            case _:
+                kind, words = "confirmed", "Done."
         return self.keep_entry(
             build_id, DiaryEntry(record.at, kind, record.subject, words, conditions=record.conditions)
         )

@@ -10,14 +10,15 @@ from plinth.desk.look import look
 from plinth.desk.marks import state_colour
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
-from plinth.record.diary import DiaryEntry
+from plinth.record.diary import FINDINGS, DiaryEntry
 from plinth.record.placing import out_of_place
-from plinth.record.subject import read_subject
+from plinth.record.subject import Kind, read_subject
 from plinth.report.reading_words import reading_words, sentence_of
 
 _KINDS = {
     "made": "Begun", "changed": "Plan", "reading": "Reading", "confirmed": "Done", "override": "Passed over",
-    "power_on": "Power on", "power_off": "Power off", "note": "Note",
+    "sound": "Found sound", "doubt": "In doubt", "bad": "Found bad", "power_on": "Power on",
+    "power_off": "Power off", "note": "Note",
 }  # fmt: skip
 _MARKS = {State.CLEAR: "○", State.CLOSE: "◐", State.OVER: "▶", State.UNKNOWN: "◌"}
 _HEADS = ("When", "What", "", "Read", "Verdict")
@@ -103,7 +104,7 @@ def cells_of(entry: DiaryEntry, build: Build) -> tuple[str, str, str, str, str]:
         words = f"{entry.words}, typed {reading.typed}"
         away = out_of_place(entry.subject, build)
         words += f" ({away})" if away else ""
-    elif entry.kind in ("override", "confirmed"):
+    elif entry.kind in ("override", "confirmed", *FINDINGS):
         words = f"{_step_words(entry.subject, build)}: {entry.words}"
     return (
         entry.at.astimezone().strftime("%Y-%m-%d %H:%M"), _kind_words(entry), words, read, verdict,
@@ -127,4 +128,6 @@ def _colour(entry: DiaryEntry, column: int) -> QColor | None:
 
 def _step_words(subject: str, build: Build) -> str:
     about = read_subject(subject)
+    if about.kind is Kind.INSPECT:
+        return about.what.replace("_", " ").capitalize()
     return f"{build.channel_of(about.channel).capitalize()}, {about.what.replace('_', ' ')}"

@@ -64,9 +64,10 @@ class PowerUpPage(StagePage):
         self.middle = SideArea(inner)
         right_inner = QWidget()
         self.behind = CausesView()
+        self.uninspected = label("", "caution", wrap=True)
         right = column(
-            self.caution, self.glows, self.behind, label("If it is outside, or odd", "title"), spacing=10,
-            margins=(0, 0, 6, 0),
+            self.uninspected, self.caution, self.glows, self.behind, label("If it is outside, or odd", "title"),
+            spacing=10, margins=(0, 0, 6, 0),
         )  # fmt: skip
         right.addLayout(self._hints)
         right.addStretch()
@@ -147,6 +148,8 @@ class PowerUpPage(StagePage):
             self._hints.addWidget(label(hint.check, "soft", wrap=True))
         self.caution.setText(stand.step.caution)
         self.caution.setVisible(bool(stand.step.caution))
+        self.uninspected.setText(self._session.not_inspected)
+        self.uninspected.setVisible(bool(self.uninspected.text()) and not self._session.power)
         self.glows.show_glows(stand.step.glows)
         self.behind.show_causes(self._session.causes(self.channels.channel))
 

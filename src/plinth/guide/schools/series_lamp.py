@@ -15,6 +15,7 @@ from plinth.physics.mains.lamp import glow
 from plinth.physics.stages.bias import bias_mv
 from plinth.predict.lamp_outlook import AtRest, LampOutlook, lamp_outlook, why_no_lamp
 from plinth.record.conditions import Conditions
+from plinth.record.subject import WHOLE
 from plinth.units.shown import shown
 
 # How much of the bias is set behind the lamp: enough to see that it can be set, so little that full mains cannot hurt.
@@ -48,7 +49,7 @@ def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mappin
 
 def _fitted(outlook: LampOutlook) -> Step:
     return Step(
-        "lamp_fitted", subject("build", "lamp_fitted"), f"Build: a lamp of {outlook.lamp_w:g} W in series",
+        "lamp_fitted", subject(WHOLE, "lamp_fitted"), f"Build: a lamp of {outlook.lamp_w:g} W in series",
         f"Plug out. Put an incandescent lamp of {outlook.lamp_w:g} W, in its holder, into the live conductor ahead of "
         f"the build; no LED, nothing with a dimmer. {outlook.why}",
         "word", None, "", "", "meter", False,

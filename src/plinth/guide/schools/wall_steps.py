@@ -27,13 +27,12 @@ from plinth.guide.step import Hint, Reads, Step
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
 from plinth.record.conditions import Conditions
+from plinth.record.subject import SUPPLY, WHOLE
 
 MAINS_CAUTION = (
     "Mains kills. Cover what is live, clip meter leads on with the plug out, one hand away, nobody alone in the house. "
     "Local electrical code and licensed practice come first."
 )
-# What the supply's readings are known by where all channels share one.
-SUPPLY = "supply"
 # A rail that is read may stand this much beside the computed one before anything is wrong: meters and hurried eyes.
 READ_SHARE = 0.04
 
@@ -54,7 +53,7 @@ def acknowledged(build: Build) -> Step:
     wall = "the mains" if mains is None else f"{mains.v_nominal_rms:g} V"
     fuse = f"{entry.fuse_a_rms:g} A {entry.fuse_kind}"
     return Step(
-        "mains_known", subject("build", "mains_known"), "Build: before the first mains",
+        "mains_known", subject(WHOLE, "mains_known"), "Build: before the first mains",
         f"From here on {wall} is in the case. Fuse ({fuse}) and switch stand in the live conductor, the case is bonded "
         "to earth, no bare terminal stays live with the switch off, strain relief holds: look at each of them. If any "
         "of it is not so, or not yours to do under your local code, stop here.",

@@ -1,0 +1,1 @@
+"""The Inspect page: what is looked at of this build before first power."""

@@ -1,0 +1,214 @@
+"""The Inspect page: checks at the left, the one in hand in the middle, what a bad result means at the right."""
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
+
+from plinth.builds.stations import STATIONS
+from plinth.desk.labels import button, column, label
+from plinth.desk.look import look
+from plinth.desk.session import BenchSession
+from plinth.desk.side_area import SideArea
+from plinth.desk.stage_page import StagePage
+from plinth.guide.inspection.check import Inspected, due, held_by
+from plinth.record.clock import now
+from plinth.record.reading import Finding, Verdict
+
+_SIGNS: dict[Verdict, str] = {"sound": "●", "doubt": "◐", "bad": "▶"}
+_WORDS: dict[Verdict, str] = {"sound": "Found sound", "doubt": "In doubt", "bad": "Found bad"}
+_TITLES = {one.key: one.title for one in STATIONS}
+_KEYS: dict[int, Verdict] = {Qt.Key.Key_S: "sound", Qt.Key.Key_D: "doubt", Qt.Key.Key_B: "bad"}
+_ASK = "What is it? In a few words; they stand in the diary."
+
+
+class _List(QListWidget):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        # Its own search by letters would swallow the answers.
+        if event.key() in _KEYS and not event.modifiers():
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+
+class InspectPage(StagePage):
+    """See the module. One key each: S sound, D in doubt, B bad."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self._session = session
+        self._found: tuple[Inspected, ...] = ()
+        self._shown = 0
+        self._asked: Verdict | None = None
+        self.list = _List()
+        self.list.setAccessibleName("Checks")
+        self.list.setProperty("role", "steps")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.currentRowChanged.connect(self._choose)
+        self.count = label("", "soft", wrap=True)
+        self.left = QWidget()
+        left = column(label("Checks of this very build", "title"), self.count, spacing=8)
+        left.addWidget(self.list, 1)
+        self.left.setLayout(left)
+        self.station, self.title = label("", "soft"), label("", "question", wrap=True)
+        self.look_at, self.why = label("", "ask", wrap=True), label("", "soft", wrap=True)
+        self.tool, self.stale = label("", "pred", wrap=True), label("", "caution", wrap=True)
+        self.verdict = label("", "title", wrap=True)
+        self.buttons: dict[Verdict, QWidget] = {}
+        answers = QHBoxLayout()
+        answers.setSpacing(14)
+        for verdict, words in (("sound", "Sound  S"), ("doubt", "In doubt  D"), ("bad", "Bad  B")):
+            one = button(words, "main" if verdict == "sound" else "")
+            one.clicked.connect(lambda _checked=False, verdict=verdict: self.answer(verdict))
+            self.buttons[verdict] = one  # type: ignore[index]
+            answers.addWidget(one)
+        answers.addStretch()
+        self.words = QLineEdit()
+        self.words.setPlaceholderText(_ASK)
+        self.words.setAccessibleName("What was found")
+        self.words.returnPressed.connect(self._answer_in_words)
+        self.words.hide()
+        inner = QWidget()
+        middle = column(
+            self.station, self.title, self.look_at, self.why, self.tool, self.stale, self.verdict, spacing=10,
+            margins=(0, 0, 8, 0),
+        )  # fmt: skip
+        middle.addLayout(answers)
+        middle.addWidget(self.words)
+        middle.addStretch()
+        inner.setLayout(middle)
+        self.caution, self.bad = label("", "caution", wrap=True), label("", "soft", wrap=True)
+        self.held = label("", "problem", wrap=True)
+        code = label("Local electrical codes and licensed practice come before anything said here.", "small", wrap=True)
+        right_inner = QWidget()
+        right = column(
+            self.held, self.caution, label("If it is not sound", "title"), self.bad, spacing=10, margins=(0, 0, 6, 0)
+        )
+        right.addStretch()
+        right.addWidget(code)
+        right_inner.setLayout(right)
+        self.right = SideArea(right_inner)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(18, 12, 18, 12)
+        box.setSpacing(28)
+        box.addWidget(self.left)
+        box.addWidget(SideArea(inner), 1)
+        box.addWidget(self.right)
+        session.records_changed.connect(self.refresh)
+        session.plan_changed.connect(self.refresh)
+        session.build_switched.connect(self.come_up)
+        session.station_chosen.connect(self._to_station)
+        look.changed.connect(self._fit)
+        self._fit()
+        self.come_up()
+
+    def _fit(self) -> None:
+        self.left.setFixedWidth(look.column(300))
+        self.right.setFixedWidth(look.column(300))
+
+    @property
+    def in_hand(self) -> Inspected:
+        """The check shown."""
+        return self._found[self._shown]
+
+    def refresh(self) -> None:
+        """Take the checks anew and show the one in hand; what is typed stays while it is the same check."""
+        key = self._found[self._shown].check.key if self._found else ""
+        self._found = self._session.inspection()
+        keys = [one.check.key for one in self._found]
+        self._shown = keys.index(key) if key in keys else min(self._shown, len(keys) - 1)
+        self._show()
+
+    def come_up(self) -> None:
+        """Show the check that is due."""
+        self._found = self._session.inspection()
+        self._shown = due(self._found)
+        self._ask(None)
+        self._show()
+        self.list.setFocus()
+
+    def _show(self) -> None:
+        quiet = QSignalBlocker(self.list)
+        if self.list.count() != len(self._found):
+            self.list.clear()
+            for _ in self._found:
+                self.list.addItem(QListWidgetItem())
+        for row, one in enumerate(self._found):
+            sign = "○" if one.finding is None else _SIGNS[one.finding.verdict]
+            state = "not looked at" if one.finding is None else str(one.finding.verdict)
+            item = self.list.item(row)
+            item.setText(f"{sign}  {one.check.title}")
+            item.setToolTip(f"{one.check.title}: {state}")
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.check.title}, {state}")
+        self.list.setCurrentRow(self._shown)
+        quiet.unblock()
+        one = self.in_hand
+        check, finding = one.check, one.finding
+        self.station.setText(_TITLES[check.station])
+        self.title.setText(check.title)
+        self.look_at.setText(check.look)
+        self.why.setText(f"Why: {check.why[0].lower()}{check.why[1:]}")
+        self.tool.setText(f"With: {check.tool}")
+        self.stale.setText(f"It was looked at before and does not count any more: {one.stale}." if one.stale else "")
+        self.stale.setVisible(bool(one.stale))
+        said = "" if finding is None else f": {finding.words}" if finding.words else ""
+        self.verdict.setText("Not looked at yet" if finding is None else f"{_WORDS[finding.verdict]}{said}")
+        self.bad.setText(check.bad)
+        self.caution.setText("Power waits for this one: where it is bad, something burns or somebody is hurt.")
+        self.caution.setVisible(check.safety)
+        held = held_by(self._found)
+        self.held.setText(f"First power {held}." if held else "")
+        self.held.setVisible(bool(held))
+        answered = sum(one.finding is not None for one in self._found)
+        safety = sum(one.check.safety and not one.sound for one in self._found)
+        waits = f"power waits for {safety} more" if safety else "power waits for none of them"
+        self.count.setText(f"{answered} of {len(self._found)} answered; {waits}.")
+
+    def _choose(self, row: int) -> None:
+        if row >= 0:
+            self._shown = row
+            self._ask(None)
+            self._show()
+
+    def _to_station(self, key: str) -> None:
+        """The first check of a station that was taken in hand, unless one of its checks is shown already."""
+        if not self.isVisible() or self.in_hand.check.station == key:
+            return
+        here = next((place for place, one in enumerate(self._found) if one.check.station == key), None)
+        if here is not None:
+            self._choose(here)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        verdict = _KEYS.get(event.key())
+        if verdict is not None and not event.modifiers():
+            self.answer(verdict)
+        else:
+            super().keyPressEvent(event)
+
+    def answer(self, verdict: Verdict) -> None:
+        """Sound at once; in doubt and bad ask for words first."""
+        if verdict == "sound":
+            self._keep(verdict, "")
+        else:
+            self._ask(verdict)
+
+    def _ask(self, verdict: Verdict | None) -> None:
+        if verdict != self._asked:
+            self.words.clear()
+        self._asked = verdict
+        self.words.setVisible(verdict is not None)
+        self.words.setPlaceholderText(_ASK)
+        if verdict is not None:
+            self.words.setFocus()
+
+    def _answer_in_words(self) -> None:
+        words = self.words.text().strip()
+        if len(words) < 3 or self._asked is None:
+            self.words.setPlaceholderText("Found no words, expected some: they stand in the diary.")
+            return
+        self._keep(self._asked, words)
+
+    def _keep(self, verdict: Verdict, words: str) -> None:
+        check = self.in_hand.check
+        if self._session.keep(Finding(check.subject, verdict, words, now(), dict(check.conditions))):
+            self.come_up()

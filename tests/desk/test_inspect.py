@@ -1,0 +1,89 @@
+"""Inspect in the real window: one key each, words where it is not sound, first power held back and set free."""
+
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from plinth.desk.diary.lines import cells_of
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.guide.progress import Stand
+from plinth.workshop.store import open_workshop
+
+
+def switch(session: BenchSession, name: str) -> None:
+    session.switch(next(one.id for one in session.builds if one.build.name == name))
+
+
+def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+    switch(session, "Rehearsal room")
+    window.show_stage(1)
+    page = window.inspect
+    count = len(page._found)
+    first = page.in_hand.check
+    assert page.list.count() == count
+    qtbot.keyClick(page.list, Qt.Key.Key_S)
+    assert page._found[0].sound
+    assert page.in_hand.check is not first
+    # Bad wants words; too few are asked for again and nothing is kept.
+    second = page.in_hand.check
+    qtbot.keyClick(page.list, Qt.Key.Key_B)
+    assert page.words.isVisible()
+    qtbot.keyClicks(page.words, "x")
+    qtbot.keyClick(page.words, Qt.Key.Key_Return)
+    assert page.in_hand.check == second
+    assert page._found[1].finding is None
+    qtbot.keyClicks(page.words, " bare lug")
+    qtbot.keyClick(page.words, Qt.Key.Key_Return)
+    assert page._found[1].finding is not None
+    assert page._found[1].finding.words == "x bare lug"
+    assert page.held.isVisible()
+    assert "not sound" in page.held.text()
+    assert window.head.stages.button(1).text() == "Inspect  1 not sound"
+    line = cells_of(session.diary_lines()[-1], session.build)
+    assert line[1] == "Found bad"
+    assert "bare lug" in line[2]
+    # First power waits, and says for what.
+    session.choose_school("limited_supply")
+    stands = session.bringup(session.build.channels[0])
+    powered = [one for one in stands if one.step.power]
+    assert all(one.stand is Stand.HELD for one in powered)
+    assert "waits for Inspect" in powered[0].why
+    # Mended and looked at again, and all others sound: free.
+    for place in range(count):
+        page._choose(place)
+        page.answer("sound")
+    assert page.held.isHidden()
+    assert window.head.stages.button(1).text() == f"Inspect  {count}/{count}"
+    assert not any("Inspect" in one.why for one in session.bringup(session.build.channels[0]))
+
+
+def test_an_inspection_nobody_began_is_told_of_at_first_power(window: PlinthWindow, session: BenchSession) -> None:
+    switch(session, "Foyer")
+    window.show_stage(2)
+    assert window.power_up.uninspected.isVisible()
+    assert "safety checks wait in Inspect" in window.power_up.uninspected.text()
+    window.show_stage(1)
+    window.inspect.answer("sound")
+    window.show_stage(2)
+    assert window.power_up.uninspected.isHidden()
+
+
+def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
+    window: PlinthWindow, session: BenchSession
+) -> None:
+    switch(session, "Foyer")
+    window.show_stage(1)
+    session.choose_station("module")
+    assert window.inspect.in_hand.check.station == "module"
+    check = window.inspect.in_hand.check
+    window.inspect.answer("doubt")
+    window.inspect.words.setText("cannot see under the board")
+    window.inspect._answer_in_words()
+    copy = session.workshop.path.with_name("again.plinth")
+    copy.write_bytes(session.workshop.path.read_bytes())
+    again = BenchSession(open_workshop(copy), threaded=False)
+    switch(again, "Foyer")
+    kept = next(one for one in again.inspection() if one.check.key == check.key).finding
+    assert kept is not None
+    assert (kept.verdict, kept.words) == ("doubt", "cannot see under the board")
+    again.close()
