@@ -87,3 +87,16 @@ def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
     assert kept is not None
     assert (kept.verdict, kept.words) == ("doubt", "cannot see under the board")
     again.close()
+
+
+def test_a_slider_takes_no_check_anew(window: PlinthWindow, session: BenchSession) -> None:
+    window.show_stage(1)
+    before = session.inspection()
+    session.what_if(live=True, mains_v_rms=225.0)
+    assert session.inspection() is before
+    window.inspect.answer("sound")
+    assert session.inspection() is not before
+    # Out of sight it keeps what it had, and takes what is new as it comes up.
+    window.show_stage(0)
+    switch(session, "Foyer")
+    assert window.inspect._found == session.inspection()

@@ -9,6 +9,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
+from plinth.demo import shelf
 from plinth.desk.power_up.glow_view import SEEN_K, GlowView, brightness, filament_colour
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
@@ -189,3 +190,18 @@ def test_what_is_kept_of_one_channel_leaves_the_other_where_it_stands(session: B
     assert session.bringup("right")[0].stand is Stand.DUE
     session.keep(Confirmation(known.subject, now(), dict(known.conditions)))
     assert [session.bringup(channel)[0].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]
+
+
+def test_a_part_that_is_only_tried_asks_for_no_steps(window: PlinthWindow, session: BenchSession) -> None:
+    switch(session, "Rehearsal room")
+    session.choose_school("series_lamp")
+    before = session.bringup(session.build.channels[0])
+    assert before
+    asked = session._school_asked
+    assert session.try_part("supply.transformer", shelf.RING_160) == ""
+    assert session.bringup(session.build.channels[0]) == ()
+    assert "once this part is taken" in session.bringup_waits
+    assert session._school_asked is asked
+    session.leave_trial()
+    assert session.bringup(session.build.channels[0]) == before
+    assert session.bringup_waits == ""

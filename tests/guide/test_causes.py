@@ -180,3 +180,12 @@ def test_nothing_is_left_to_compute_once_it_is_foretold() -> None:
     assert causes(bench, steps, {"lamp_alone_rail": 1.0, "lamp_rail": 1.0}) is not None
     assert rail_with.cache_info().misses == misses
     assert outside(next(one for one in steps if one.key == "lamp_rail"), 1.0)
+
+
+def test_another_resistor_than_a_listing_knows_of_is_thought_of_too() -> None:
+    bias = FOYER.module.bias
+    assert bias is not None
+    assert bias.r_listed_ohm == bias.r_fitted_ohm
+    cold = middle(limited_supply.SCHOOL, FOYER, "bias")
+    twice = ranked(limited_supply.SCHOOL, FOYER, emitter_resistor=2.1 * bias.r_fitted_ohm, bias=2.1 * cold)
+    assert "other resistor" in [one.fault.key for one in twice.ranked[:2]]

@@ -183,3 +183,11 @@ def test_a_supply_bleeds_down_as_its_bleeder_says() -> None:
     none = REHEARSAL_ROOM.model_copy(update={"supply": supply})
     assert supply_bleed_down(none, 30.0).estimated
     assert supply_bleed_down(none, 30.0).seconds > 0.0
+
+
+def test_what_is_said_to_be_held_is_that_of_the_highest_mains() -> None:
+    idle = idle_rail_v(REHEARSAL_ROOM)
+    assert REHEARSAL_ROOM.mains is not None
+    found = series_lamp.SCHOOL.bleed_down(REHEARSAL_ROOM, idle)
+    assert found.v_start == pytest.approx((1.0 + REHEARSAL_ROOM.mains.tolerance) * idle)
+    assert found.seconds > supply_bleed_down(REHEARSAL_ROOM, idle).seconds

@@ -139,6 +139,7 @@ def test_each_supply_of_the_shelf_begins_a_build() -> None:
         build = from_zero(Wish(20.0, 8.0, source=source))
         assert source in [part_in(build, slot) for one in stations(build) for slot in one.slots]
         assert solve(build)["clip_worst_power_w"].value > 0.1, source.name
+        assert "with a wish of 20 W into 8 Ω" in build.note
 
 
 def test_a_module_is_named_as_it_is_spoken() -> None:

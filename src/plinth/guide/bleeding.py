@@ -52,3 +52,9 @@ def supply_bleed_down(build: Build, v_rail: float) -> BleedDown:
     resistance = max(drivers if one is None else one for one in rails)
     seconds = transients.bleed_down_s(c, resistance, v_rail, transients.SAFE_V)
     return BleedDown(v_rail, math.ceil(seconds), resistance, c, estimated)
+
+
+def highest_bleed_down(build: Build, v_idle: float) -> BleedDown:
+    """The same from the highest that the mains may be: what is held "up to" is not said too low."""
+    high = 1.0 if build.mains is None else 1.0 + build.mains.tolerance
+    return supply_bleed_down(build, high * v_idle)

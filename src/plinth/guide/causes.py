@@ -12,6 +12,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 
 from plinth.builds.build import Build
+from plinth.builds.modules import BiasPoint
 from plinth.guide.step import Step
 from plinth.physics.stages.bias import bias_mv
 from plinth.predict.faulty import Behind, RailFault, rail_with
@@ -23,6 +24,8 @@ OFF_FROM = 0.25
 SHOWN = 4
 # A measurement on which the likely faults differ by less, in their spreads and weights, tells nothing.
 LEAST_APART = 0.05
+# How far another emitter resistor may be from the planned one, as a standard deviation of the logarithm.
+ANY_RESISTOR = 0.5
 
 
 @dataclasses.dataclass(frozen=True)
@@ -241,7 +244,7 @@ def _at(share: float, u_share: float = 0.2) -> Expects:
     """A share of the rail in force; on which side of 0 V nobody knows, so volts are compared by their size."""
 
     def expects(bench: Bench, step: Step) -> Expected:
-        rail = float(step.conditions.get("rail_v", bench.full_v))
+        rail = bench.full_v if step.most is None else step.most
         return Expected(share * rail, u_share * abs(rail) + 0.1, sized=True)
 
     return expects
@@ -272,17 +275,27 @@ def _ohms(value: float, decades: float = 0.7) -> Expects:
     return lambda _bench, _step: Expected(value, decades * math.log(10.0), log=True)
 
 
-def _bias_over(r_share: float) -> Expects:
-    """The bias as read across a resistor of another value than planned."""
+def _other_resistor(bench: Bench, _step: Step) -> Expected | None:
+    """The resistor of the listing where another one is planned; else one of any of the usual values about it."""
+    bias = bench.build.module.bias
+    if bias is None:
+        return None
+    if _listed_differs(bias):
+        return Expected(bias.r_listed_ohm, 0.1, log=True)
+    return Expected(bias.r_fitted_ohm, ANY_RESISTOR, log=True)
 
-    def expects(bench: Bench, _step: Step) -> Expected | None:
-        bias = bench.build.module.bias
-        if bias is None:
-            return None
-        volts = bias_mv(bias.i_pair_a, r_share * bias.r_fitted_ohm) / 1000.0
-        return Expected(volts, 0.1 * volts)
 
-    return expects
+def _bias_over_it(bench: Bench, step: Step) -> Expected | None:
+    """The bias as read across such a resistor."""
+    bias, other = bench.build.module.bias, _other_resistor(bench, step)
+    if bias is None or other is None:
+        return None
+    volts = bias_mv(bias.i_pair_a, other.value) / 1000.0
+    return Expected(volts, (0.1 if _listed_differs(bias) else ANY_RESISTOR) * volts)
+
+
+def _listed_differs(bias: BiasPoint) -> bool:
+    return abs(bias.r_listed_ohm / bias.r_fitted_ohm - 1.0) > 0.05
 
 
 FAULTS: tuple[Fault, ...] = (
@@ -349,7 +362,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "other resistor", "another emitter resistor is fitted than planned",
         "Read its stripes, or the ohmmeter with its leads' own resistance taken off.", 0.8, False,
-        {"bias_ohm": _ohms(0.22, 0.3), "bias": _bias_over(0.22 / 0.33)},
+        {"bias_ohm": _other_resistor, "bias": _bias_over_it},
     ),
     Fault(
         "feedback open", "the feedback is open, or the input floats",

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from typing import Protocol
 
 from plinth.builds.build import Build
-from plinth.guide.bleeding import BleedDown, supply_bleed_down
+from plinth.guide.bleeding import BleedDown, highest_bleed_down
 from plinth.guide.progress import StepStand, stands
 from plinth.guide.step import Step
 from plinth.record.book import RecordBook
@@ -39,7 +39,7 @@ class School:
     steps: PlanSteps
     why_not: Callable[[Build], str] = lambda _build: ""
     foretell: Callable[[Build], object] | None = None
-    bleed_down: Callable[[Build, float], BleedDown] = supply_bleed_down
+    bleed_down: Callable[[Build, float], BleedDown] = highest_bleed_down
     rails: bool = False
 
     def counting_values(self, build: Build, channel: str, v_build_idle: float, book: RecordBook) -> dict[str, float]:

@@ -24,3 +24,5 @@ SINK_J_PER_K = 500.0
 LEFT_OVER_SHARE = 0.10
 # How far a bulb's rating and the mains of the day may be off what they say, as standard uncertainties.
 OF_A_LAMP, OF_THE_MAINS = 0.06, 0.03
+# Copper that stays cool in a case, amperes rms per square millimetre.
+A_PER_MM2 = 4.0

@@ -30,6 +30,7 @@ class BringUp(Core):
         super().__init__(workshop, jobs, tell)
         self._stands: dict[str, tuple[Build, RecordBook, School, tuple[StepStand, ...]]] = {}
         self._schools: dict[str, str] = dict(workshop.setting(SCHOOL_OF) or {})
+        self._inspected: tuple[Build, RecordBook, tuple[Inspected, ...]] | None = None
         # What was last asked to be foretold, and what is.
         self._school_asked: tuple[str, Build] | None = None
         self._school_foretold: tuple[str, Build] | None = None
@@ -115,8 +116,11 @@ class BringUp(Core):
         return causes(bench_of(self.build, steps, idle), steps, values)
 
     def inspection(self) -> tuple[Inspected, ...]:
-        """The checks of the build in hand, and what was found at each."""
-        return inspected(checks_of(self.build), self.records)
+        """The checks of the build in hand, and what was found at each; the very same while neither changes."""
+        known = self._inspected
+        if known is None or known[0] is not self.build or known[1] is not self.records:
+            known = self._inspected = (self.build, self.records, inspected(checks_of(self.build), self.records))
+        return known[2]
 
     @property
     def not_inspected(self) -> str:
@@ -128,13 +132,20 @@ class BringUp(Core):
         """Why there are no steps yet: they are being computed, or could not be; empty else."""
         if self._is_foretold(self.school):
             return ""
+        if self._only_tried:
+            return "The steps are computed once this part is taken."
         return self._not_foretold or "Computing what is to be expected at each step …"
+
+    @property
+    def _only_tried(self) -> bool:
+        return self.build is not self._history.state.build
 
     def _is_foretold(self, school: School) -> bool:
         build = self.build
         if school.foretell is None or self._school_foretold == (school.key, build):
             return True
-        if self._school_asked != (school.key, build):
+        # Whoever looks along the shelf waits for pictures, not for the steps of what will not be built.
+        if not self._only_tried and self._school_asked != (school.key, build):
             self._school_asked, self._not_foretold = (school.key, build), ""
             self.jobs.ask("school", lambda _task: _foretell(school, build), self._take_foretold, self._not_to_foretell)
         return self._school_foretold == (school.key, build)

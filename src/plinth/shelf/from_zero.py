@@ -73,7 +73,7 @@ def _around(wish: Wish) -> Build:
 
     Raises PhysicsError where the two do not go together, with why.
     """
-    module, source = wish.module, wish.source
+    module, source, asked_w = wish.module, wish.source, wish.power_w if wish.module is None else 0.0
     single = _is_single(source) if source is not None else isinstance(module, ClassDModule) and module.bridge == "full"
     if source is not None:
         wish = dataclasses.replace(wish, supply=SOURCES[type(source)])
@@ -94,8 +94,10 @@ def _around(wish: Wish) -> Build:
             raise PhysicsError(f"{part.name} cannot join the rest: {with_it}")
         build = with_it
     own = " and ".join(part.name for part in (module, source) if part is not None)
+    # A source gives what it gives: what was wished for stays said, to be held against it.
+    wished = "" if asked_w <= 0.0 else f" with a wish of {asked_w:g} W into {wish.r_ohm:g} Ω"
     return build.model_copy(
-        update={"note": f"Begun around {own}: every other value in it is assumed until somebody says better."}
+        update={"note": f"Begun around {own}{wished}: every other value in it is assumed until somebody says better."}
     )
 
 

@@ -3,14 +3,15 @@
 import math
 
 from plinth.builds.build import Build
+from plinth.predict.estimates import A_PER_MM2
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown, shown_with_spread
 from plinth.wiring.drawing import Box, Pins, Point, Wire, WireKind, route
 from plinth.wiring.regions import Region
 
-# Copper that stays cool in a case.
-A_PER_MM2, LEAST_MM2 = 4.0, 0.1
+# Thinner than this no wire of a case is.
+LEAST_MM2 = 0.1
 NOT_PREDICTED = "Not predicted."
 NOTHING = "Nothing, as long as nothing fails; then what blows the fuse."
 

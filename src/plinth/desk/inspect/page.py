@@ -8,7 +8,7 @@ from plinth.builds.stations import STATIONS
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
-from plinth.desk.side_area import SideArea
+from plinth.desk.side_area import SideArea, lay_columns
 from plinth.desk.stage_page import StagePage
 from plinth.guide.inspection.check import Inspected, due, held_by
 from plinth.record.clock import now
@@ -54,13 +54,11 @@ class InspectPage(StagePage):
         self.look_at, self.why = label("", "ask", wrap=True), label("", "soft", wrap=True)
         self.tool, self.stale = label("", "pred", wrap=True), label("", "caution", wrap=True)
         self.verdict = label("", "title", wrap=True)
-        self.buttons: dict[Verdict, QWidget] = {}
         answers = QHBoxLayout()
         answers.setSpacing(14)
         for verdict, words in (("sound", "Sound  S"), ("doubt", "In doubt  D"), ("bad", "Bad  B")):
             one = button(words, "main" if verdict == "sound" else "")
             one.clicked.connect(lambda _checked=False, verdict=verdict: self.answer(verdict))
-            self.buttons[verdict] = one  # type: ignore[index]
             answers.addWidget(one)
         answers.addStretch()
         self.words = QLineEdit()
@@ -88,14 +86,9 @@ class InspectPage(StagePage):
         right.addWidget(code)
         right_inner.setLayout(right)
         self.right = SideArea(right_inner)
-        box = QHBoxLayout(self)
-        box.setContentsMargins(18, 12, 18, 12)
-        box.setSpacing(28)
-        box.addWidget(self.left)
-        box.addWidget(SideArea(inner), 1)
-        box.addWidget(self.right)
-        session.records_changed.connect(self.refresh)
-        session.plan_changed.connect(self.refresh)
+        lay_columns(self, self.left, SideArea(inner), self.right)
+        session.records_changed.connect(self._take)
+        session.plan_changed.connect(self._take)
         session.build_switched.connect(self.come_up)
         session.station_chosen.connect(self._to_station)
         look.changed.connect(self._fit)
@@ -110,6 +103,12 @@ class InspectPage(StagePage):
     def in_hand(self) -> Inspected:
         """The check shown."""
         return self._found[self._shown]
+
+    def _take(self) -> None:
+        """A slider changes the situation and no check; what is out of sight is taken anew when it comes up."""
+        found = self._session.inspection() if self.isVisible() else self._found
+        if found is not self._found:
+            self.refresh()
 
     def refresh(self) -> None:
         """Take the checks anew and show the one in hand; what is typed stays while it is the same check."""

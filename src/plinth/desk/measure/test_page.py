@@ -24,6 +24,8 @@ class TestPage(QWidget):
 
     __test__ = False  # it is no test of pytest's
 
+    # Qt's own metaclass leaves no room for an abstract class: what a page must say of itself fails where it does not.
+
     changed = Signal()
     field: QLineEdit
 

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QSizePolicy, QWidget
 
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, clear, column, label, rule
@@ -15,7 +15,7 @@ from plinth.desk.power_up.glow_view import GlowView
 from plinth.desk.power_up.question import Question
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
-from plinth.desk.side_area import SideArea
+from plinth.desk.side_area import SideArea, lay_columns
 from plinth.desk.stage_page import StagePage
 from plinth.guide.judging import hint_for
 from plinth.guide.progress import Stand, StepStand, due
@@ -74,12 +74,7 @@ class PowerUpPage(StagePage):
         right.addWidget(self.code)
         right_inner.setLayout(right)
         self.right = SideArea(right_inner)
-        box = QHBoxLayout(self)
-        box.setContentsMargins(18, 12, 18, 12)
-        box.setSpacing(28)
-        box.addWidget(self.left)
-        box.addWidget(self.middle, 1)
-        box.addWidget(self.right)
+        lay_columns(self, self.left, self.middle, self.right)
         self.channels.chosen.connect(lambda _name: self.to_due())
         self.steps.chosen.connect(self._choose)
         self.question.went_on.connect(self._went_on)

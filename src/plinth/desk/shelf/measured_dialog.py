@@ -79,6 +79,7 @@ class MeasuredDialog(QDialog):
                 read_quantity(text.removesuffix("kg").removesuffix("cm²").strip(), UNITS.get(key, "")) if text else None
             )
         document = values | {"core": CORES[self.core.currentText()], "secondaries": WOUND[self.wound.currentText()]}
+        # By name; mypy cannot see which of the fields a dict fills.
         return Measured(**document)  # type: ignore[arg-type]
 
     def _estimate(self) -> None:

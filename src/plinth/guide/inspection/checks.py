@@ -1,5 +1,6 @@
 """The checks of a build, made from its very parts and wiring, station by station."""
 
+import math
 from collections.abc import Iterator
 
 from plinth.builds.build import Build
@@ -7,6 +8,7 @@ from plinth.builds.modules import ClassDModule
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.guide.inspection.check import Check
 from plinth.physics.rails.transients import SAFE_V
+from plinth.predict.estimates import A_PER_MM2
 from plinth.units.shown import shown
 
 EYES, OHM = "eyes and a lamp", "ohmmeter, plug out"
@@ -162,8 +164,9 @@ def _wiring(build: Build) -> Iterator[Check]:
     )  # fmt: skip
     peak = build.module.i_limit_a
     if peak is not None:
+        least_mm2 = max(0.5, peak / math.sqrt(2.0) / A_PER_MM2)
         yield Check(
-            "wires", "rails", f"Rail and loudspeaker wires of {max(0.5, peak / 8.0):.2g} mm² or more",
+            "wires", "rails", f"Rail and loudspeaker wires of {least_mm2:.2g} mm² or more",
             f"The module gives up to {peak:g} A peak; insulation is whole where wires pass metal.",
             "Thin ones cost power and get hot at the crimp.", EYES, "Thicker ones, crimped anew.", False, here,
         )  # fmt: skip

@@ -158,7 +158,14 @@ def on_full_mains(
         both = bias(channel, build, full, readings, first), warm_bias(channel, build, full, readings)
         steps += [under(_on_mains(one), powered) for one in both]
     steps += [
-        discharged(build, channel, channel.capitalize(), "mains_discharged", full, "Then wire the loudspeaker."),
+        discharged(
+            build,
+            channel,
+            channel.capitalize(),
+            "mains_discharged",
+            max(full, volts + 2.0 * u),
+            "Then wire the loudspeaker.",
+        ),
         under(loudspeaker(channel, build), whole),
     ]
     return steps
