@@ -66,7 +66,7 @@ class PowerUpPage(StagePage):
         self.behind = CausesView()
         self.uninspected = label("", "caution", wrap=True)
         right = column(
-            self.uninspected, self.caution, self.glows, self.behind, label("If it is outside, or odd", "title"),
+            self.behind, self.uninspected, self.caution, self.glows, label("If it is outside, or odd", "title"),
             spacing=10, margins=(0, 0, 6, 0),
         )  # fmt: skip
         right.addLayout(self._hints)
