@@ -216,6 +216,23 @@ def test_a_broken_part_or_setting_is_left_out_and_said(tmp_path: Path) -> None:
 # Files of the version before
 
 
+def test_a_file_of_version_4_gets_its_photos_and_keeps_all_else(tmp_path: Path) -> None:
+    path = tmp_path / "demo.plinth"
+    path.write_bytes((FILES / "demo-4.plinth").read_bytes())
+    with sqlite3.connect(path) as connection:
+        lines = connection.execute("SELECT build_id, kind, subject, words FROM entries ORDER BY id").fetchall()
+    connection.close()
+    workshop = open_workshop(path)
+    found = sorted((n, one.id, e) for one in workshop.builds() for n, e in workshop.numbered(one.id))
+    assert [(build, e.kind, e.subject, e.words) for _, build, e in found] == lines
+    assert all(workshop.photos(one.id) == [] for one in workshop.builds())
+    assert workshop.papers()
+    workshop.close()
+    with sqlite3.connect(path) as connection:
+        assert broken_lines(connection, SCHEMA_VERSION) == []
+    connection.close()
+
+
 @pytest.mark.parametrize("version", [1, 2])
 def test_a_file_of_a_version_before_keeps_every_line_and_reading(version: int, tmp_path: Path) -> None:
     """Demo workshops as those versions wrote them, with readings of every channel of every build."""

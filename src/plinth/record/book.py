@@ -1,25 +1,25 @@
 """The records of a build, by subject: the last one, and the last one that still counts."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator
 
 from plinth.record.conditions import Conditions, differences
 from plinth.record.reading import Reading, Record
 
 
 class RecordBook:
-    """Records in the order kept; of each subject and conditions the last one. Frozen: ``adding`` gives a new book."""
+    """All records in the order kept, by subject. Frozen: ``adding`` gives a new book."""
 
     def __init__(self, records: Iterable[Record] = ()) -> None:
-        self._by_subject: dict[str, tuple[Record, ...]] = {}
+        found: dict[str, list[Record]] = {}
         for record in records:
-            self._by_subject[record.subject] = _with(self._by_subject.get(record.subject, ()), record)
+            found.setdefault(record.subject, []).append(record)
+        self._by_subject: dict[str, tuple[Record, ...]] = {key: tuple(held) for key, held in found.items()}
 
     def adding(self, record: Record) -> "RecordBook":
         """The book with one record more."""
         made = RecordBook()
-        made._by_subject = {
-            **self._by_subject, record.subject: _with(self._by_subject.get(record.subject, ()), record)
-        }  # fmt: skip
+        before = self._by_subject.get(record.subject, ())
+        made._by_subject = {**self._by_subject, record.subject: (*before, record)}
         return made
 
     def __iter__(self) -> Iterator[str]:
@@ -41,6 +41,14 @@ class RecordBook:
                 return record
         return None
 
+    def series(self, subject: str, today: Conditions) -> tuple[Reading, ...]:
+        """All readings of a subject that count today, in the order kept."""
+        return tuple(
+            one
+            for one in self._by_subject.get(subject, ())
+            if isinstance(one, Reading) and not one.simulated and not differences(one.conditions, today)
+        )
+
     def why_not(self, subject: str, today: Conditions) -> str:
         """Why the last record of a subject does not count today; empty where it does, or there is none."""
         record = self.last(subject)
@@ -49,15 +57,6 @@ class RecordBook:
         if _simulated(record):
             return "it was simulated"
         return "; ".join(differences(record.conditions, today))
-
-
-def _with(records: tuple[Record, ...], record: Record) -> tuple[Record, ...]:
-    kept = tuple(one for one in records if _plain(one.conditions) != _plain(record.conditions))
-    return (*kept, record)
-
-
-def _plain(conditions: Conditions | None) -> Mapping[str, float | str] | None:
-    return None if conditions is None else dict(conditions)
 
 
 def _simulated(record: Record) -> bool:

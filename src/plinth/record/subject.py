@@ -20,6 +20,8 @@ class Kind(enum.StrEnum):
     MEASURE = "measure"
     POWER = "power"
     INSPECT = "inspect"
+    COURSE = "course"
+    PART = "part"
     OTHER = ""
 
 
@@ -28,6 +30,8 @@ WHOLE, SUPPLY = "build", "supply"
 
 _FORMS = {
     Kind.BRINGUP: re.compile(r"bringup/(?P<channel>.+)/(?P<what>[^/]*)"),
+    Kind.COURSE: re.compile(r"course/(?P<channel>.+)/(?P<what>[^/]*)"),
+    Kind.PART: re.compile(r"part/(?P<channel>[^/]+)/(?P<what>[^/]*)"),
     Kind.CLIP: re.compile(r"clip/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
     Kind.CLIP_DRAW: re.compile(r"clip_draw/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
     Kind.RESPONSE: re.compile(r"response/(?P<channel>.+)/(?P<what>[^/]*)"),

@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
 from plinth.record.diary import FINDINGS, DiaryEntry, record_of
-from plinth.record.reading import Finding, Override, Reading, Record
+from plinth.record.reading import Confirmation, Finding, Override, Reading, Record
+from plinth.record.subject import Kind
 from plinth.units.bounds import Bound
 from plinth.workshop import seals
 from plinth.workshop.file import WorkshopFile, aware, naive
@@ -20,6 +21,8 @@ from plinth.workshop.schema import (
     SettingRow,
 )
 
+# How many readings of one thing that is watched over time are taken up: a course of minutes, or of weeks.
+WATCHED = 200
 RECORD_KINDS = ("reading", "override", "confirmed", *FINDINGS)
 
 
@@ -38,16 +41,16 @@ class KeptRecords(WorkshopFile):
         """Keep a reading, a confirmation, an override or a finding."""
         if isinstance(record, Reading):
             return self.keep_reading(build_id, record)
-        match record:
-            case Override():
-                kind, words = "override", record.reason
-            case Finding():
-                kind, words = record.verdict, record.words
-            case _:
-                kind, words = "confirmed", "Done."
-        return self.keep_entry(
-            build_id, DiaryEntry(record.at, kind, record.subject, words, conditions=record.conditions)
-        )
+        return self.keep_entry(build_id, _entry_of(record))
+
+    def keep_records(self, build_id: int, records: Sequence[Override | Confirmation | Finding]) -> list[DiaryEntry]:
+        """Keep several that are no readings, all or none of them."""
+        entries = [_entry_of(one) for one in records]
+        with self.writing("The diary lines") as session:
+            for entry in entries:
+                self.add_entry(session, build_id, entry)
+            session.commit()
+        return entries
 
     def keep_entry(self, build_id: int, entry: DiaryEntry) -> DiaryEntry:
         """Keep a diary line that is no reading."""
@@ -114,14 +117,22 @@ class KeptRecords(WorkshopFile):
         return [entry.reading for entry in entries if entry.reading is not None]
 
     def latest_records(self, build_id: int) -> list[Record]:
-        """The last record of each subject under each of the conditions it was taken in, in the order kept."""
-        last = (
-            sa.select(sa.func.max(EntryRow.id))
-            .where(EntryRow.build_id == build_id, EntryRow.kind.in_(RECORD_KINDS))
-            .group_by(EntryRow.subject, EntryRow.conditions)
+        """The last record of each subject under each of the conditions it was taken in, in the order kept.
+
+        Of a bring-up, whose readings are watched over time, the last ``WATCHED`` of each.
+        """
+        alike = sa.func.row_number().over(
+            partition_by=(EntryRow.subject, EntryRow.conditions), order_by=EntryRow.id.desc()
         )
+        ranked = (
+            sa.select(EntryRow.id, EntryRow.subject, alike.label("place"))
+            .where(EntryRow.build_id == build_id, EntryRow.kind.in_(RECORD_KINDS))
+            .subquery()
+        )
+        watched = sa.or_(*(ranked.c.subject.startswith(f"{kind}/") for kind in (Kind.BRINGUP, Kind.COURSE)))
+        asked = sa.select(ranked.c.id).where(ranked.c.place <= sa.case((watched, WATCHED), else_=1))
         with self.reading_from() as session:
-            rows = session.execute(_lines().where(EntryRow.id.in_(last)).order_by(EntryRow.id))
+            rows = session.execute(_lines().where(EntryRow.id.in_(asked)).order_by(EntryRow.id))
             return [record for row in rows if (record := record_of(_entry(*row))) is not None]
 
     def last_of(self, kinds: Sequence[str]) -> list[tuple[int, DiaryEntry]]:
@@ -130,6 +141,17 @@ class KeptRecords(WorkshopFile):
         with self.reading_from() as session:
             rows = session.execute(_lines().where(EntryRow.id.in_(last)).order_by(EntryRow.id))
             return [(row.build_id, _entry(row, reading)) for row, reading in rows]
+
+
+def _entry_of(record: Override | Confirmation | Finding) -> DiaryEntry:
+    match record:
+        case Override():
+            kind, words = "override", record.reason
+        case Finding():
+            kind, words = record.verdict, record.words
+        case Confirmation():
+            kind, words = "confirmed", "Done."
+    return DiaryEntry(record.at, kind, record.subject, words, conditions=record.conditions)
 
 
 def _lines() -> Any:

@@ -27,6 +27,7 @@ from plinth.workshop.checks import check_kind, copy_of, told
 from plinth.workshop.errors import DamagedWorkshopError
 from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.kept_papers import digest_of
+from plinth.workshop.kept_photos import photo_digest
 from plinth.workshop.lock import WorkshopLock
 from plinth.workshop.schema import SEALED_SINCE, tables
 from plinth.workshop.store import Workshop, create_workshop
@@ -89,6 +90,7 @@ class _Found:
         self.lines = self._lines()
         self.versions = self._versions() if "versions" in tables(version) else []
         self.papers = self._papers() if "papers" in tables(version) else []
+        self.photos = self._photos() if "photos" in tables(version) else []
 
     def fill(self, workshop: Workshop) -> None:
         """Put everything into an empty workshop."""
@@ -104,6 +106,7 @@ class _Found:
         for key, value in self.settings.items():
             workshop.set_setting(key, value)
         numbers = workshop.restore(list(self.builds.values()), self.lines, self.versions)
+        workshop.restore_photos([(numbers[build], *rest) for build, *rest in self.photos if build in numbers])
         shown = self.settings.get("desk", {}).get("build")
         if shown is not None:
             workshop.set_setting("desk", {"build": numbers[shown]} if shown in numbers else {})
@@ -175,6 +178,24 @@ class _Found:
                 self.lost.append(f"{where} ({name}): its content is not as it was written")
                 continue
             found.append((part, name, note, words, row[0]))
+        return found
+
+    def _photos(self) -> list[tuple[Any, ...]]:
+        """Whole photos: the number of their build, subject, moment, name, words, marks, scaled, content."""
+        found: list[tuple[Any, ...]] = []
+        for number, mark, build, *texts in self._texts("photos"):
+            where = f"photo {number}"
+            try:
+                self._sound(mark, [build, *texts], where)
+                row = self._connection.execute("SELECT scaled, content FROM photos WHERE id = ?", (number,)).fetchone()
+            except (BuildFileError, sqlite3.Error) as error:
+                self.lost.append(error.sentences[0] if isinstance(error, BuildFileError) else f"{where} cannot be read")
+                continue
+            subject, at, name, words, marks, digest = map(_text, texts)
+            if row is None or photo_digest(row[0], row[1]) != digest:
+                self.lost.append(f"{where} ({name}): its picture is not as it was written")
+                continue
+            found.append((build, subject, at, name, words, marks, *row))
         return found
 
     def _settings(self) -> dict[str, dict[str, Any]]:

@@ -8,8 +8,8 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 # "PLNT"; SQLite keeps it in the header, so a foreign database is told apart before it is opened.
 APPLICATION_ID = 0x504C4E54
-SCHEMA_VERSION = 4
-HEAD_REVISION = "0004"
+SCHEMA_VERSION = 5
+HEAD_REVISION = "0005"
 # The version from which on lines and texts carry their seals.
 SEALED_SINCE = 2
 
@@ -116,6 +116,25 @@ class PaperRow(Base):
     content: Mapped[bytes]
 
 
+class PhotoRow(Base):
+    """A photo of something of a build. ``digest`` of its scaled copy, and of its content."""
+
+    __tablename__ = "photos"
+    __table_args__ = (Index("photos_by_build", "build_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[int]
+    subject: Mapped[str]
+    at: Mapped[str]
+    name: Mapped[str]
+    words: Mapped[str]
+    marks: Mapped[str]
+    digest: Mapped[str]
+    seal: Mapped[str] = mapped_column(default="")
+    scaled: Mapped[bytes]
+    content: Mapped[bytes]
+
+
 class SettingRow(Base):
     """A setting of this workshop."""
 
@@ -126,7 +145,7 @@ class SettingRow(Base):
     seal: Mapped[str] = mapped_column(default="")
 
 
-_SINCE = {"versions": 3, "papers": 4}
+_SINCE = {"versions": 3, "papers": 4, "photos": 5}
 
 
 def tables(version: int) -> frozenset[str]:

@@ -2,8 +2,8 @@
 
 Each line of the diary carries a seal: a checksum (BLAKE2b, 128 bits) over the seal of the line before it and over all
 facts of the line and of its reading. The number of lines and the last seal stand in the settings, so that a lost end
-shows as well. Builds, parts, papers and settings carry a seal each over their own texts; a paper's over a digest of its
-content.
+shows as well. Builds, parts, papers and settings carry a seal each over their own texts; a paper's and a
+photo's over a digest of its content as well.
 """
 
 import hashlib
@@ -30,7 +30,7 @@ _LINE = {
         "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
     ),
 }
-_LINE[4] = _LINE[3]
+_LINE[5] = _LINE[4] = _LINE[3]
 ONE_LINE = f"{_LINE[SCHEMA_VERSION]} WHERE e.id = ?"
 LAST_SEAL = "SELECT seal FROM entries ORDER BY id DESC LIMIT 1"
 # What is sealed of each other table, by its key.
@@ -39,6 +39,7 @@ TEXTS = {
     "versions": ("id", "SELECT id, seal, build_id, entry_id, document FROM versions"),
     "parts": ("id", "SELECT id, seal, kind, document, stock FROM parts"),
     "papers": ("id", "SELECT id, seal, part_id, name, note, words, digest FROM papers"),
+    "photos": ("id", "SELECT id, seal, build_id, subject, at, name, words, marks, digest FROM photos"),
     "settings": ("key", "SELECT key, seal, value FROM settings"),
 }
 # As they were in files of before, by table and the last version that had them so.

@@ -11,6 +11,7 @@ from plinth.workshop.errors import DamagedWorkshopError, NotAWorkshopError, NotK
 from plinth.workshop.kept_builds import KeptBuilds
 from plinth.workshop.kept_papers import KeptPapers
 from plinth.workshop.kept_parts import KeptParts
+from plinth.workshop.kept_photos import KeptPhotos
 from plinth.workshop.kept_settings import KeptSettings
 from plinth.workshop.lock import WorkshopLock
 from plinth.workshop.schema import (
@@ -18,7 +19,7 @@ from plinth.workshop.schema import (
 )
 
 
-class Workshop(KeptBuilds, KeptParts, KeptPapers, KeptSettings):
+class Workshop(KeptBuilds, KeptParts, KeptPapers, KeptPhotos, KeptSettings):
     """An open workshop file. Construct with ``open_workshop`` or ``create_workshop``; ``close`` when done."""
 
 

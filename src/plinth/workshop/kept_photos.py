@@ -1,0 +1,98 @@
+"""Photos in the file: the original beside a scaled copy, words and marks sealed."""
+
+import datetime as dt
+from collections.abc import Sequence
+
+import sqlalchemy as sa
+
+from plinth.record.photo import Mark, Photo, marks_text, read_marks
+from plinth.workshop import seals
+from plinth.workshop.file import WorkshopFile, seal_text
+from plinth.workshop.kept_papers import digest_of
+from plinth.workshop.schema import PhotoRow
+
+# What salvage hands over: build, subject, moment, name, words, marks, scaled, content.
+SavedPhoto = tuple[int, str, str, str, str, str, bytes, bytes]
+
+
+def photo_digest(scaled: bytes, content: bytes) -> str:
+    """What both pictures of a photo are known by, the scaled one first."""
+    return f"{digest_of(scaled)} {digest_of(content)}"
+
+
+class KeptPhotos(WorkshopFile):
+    """The photos of all builds."""
+
+    def add_photo(
+        self, build_id: int, subject: str, at: dt.datetime, name: str, content: bytes, scaled: bytes,
+        words: str = "", marks: Sequence[Mark] = (),
+    ) -> Photo:  # fmt: skip
+        """Keep a photo of something of a build."""
+        with self.writing("The photo") as session:
+            row = PhotoRow(
+                build_id=build_id, subject=subject, at=at.isoformat(), name=name, words=words,
+                marks=marks_text(marks), digest=photo_digest(scaled, content), scaled=scaled, content=content,
+            )  # fmt: skip
+            session.add(row)
+            session.flush()
+            seal_text(session, "photos", row.id)
+            session.commit()
+            return Photo(row.id, build_id, subject, at, name, words, tuple(marks), len(content))
+
+    def change_photo(self, number: int, words: str, marks: Sequence[Mark]) -> None:
+        """Keep other words and marks with a photo."""
+        with self.writing("The photo") as session:
+            session.execute(
+                sa.update(PhotoRow).where(PhotoRow.id == number).values(words=words, marks=marks_text(marks))
+            )
+            seal_text(session, "photos", number)
+            session.commit()
+
+    def remove_photo(self, number: int) -> None:
+        """Take a photo out of the file."""
+        with self.writing("The photo") as session:
+            session.execute(sa.delete(PhotoRow).where(PhotoRow.id == number))
+            session.commit()
+
+    def photos(self, build_id: int) -> list[Photo]:
+        """The photos of a build without their pictures. One that is not as it was written is left out, and said so."""
+        query = (
+            sa.select(
+                PhotoRow.id, PhotoRow.subject, PhotoRow.at, PhotoRow.name, PhotoRow.words, PhotoRow.marks,
+                PhotoRow.digest, PhotoRow.seal, sa.func.length(PhotoRow.content),
+            )
+            .where(PhotoRow.build_id == build_id)
+            .order_by(PhotoRow.id)
+        )  # fmt: skip
+        found = []
+        with self.reading_from() as session:
+            for number, subject, at, name, words, marks, digest, seal, size in session.execute(query):
+                if seal != seals.text_seal((build_id, subject, at, name, words, marks, digest)):
+                    self.notice(
+                        f"Photo {number} ({name}) is not as it was written. It is left out and stays in the file."
+                    )
+                    continue
+                moment = dt.datetime.fromisoformat(at)
+                found.append(Photo(number, build_id, subject, moment, name, words, read_marks(marks), size))
+        return found
+
+    def photo_picture(self, number: int, *, whole: bool) -> bytes | None:
+        """The scaled copy of a photo, or the ``whole`` original; None where it is gone or damaged (said then)."""
+        # The original is large: whoever looks at the small one need not read it.
+        kept = PhotoRow.content if whole else PhotoRow.scaled
+        query = sa.select(kept, PhotoRow.digest).where(PhotoRow.id == number)
+        with self.reading_from() as session:
+            row = session.execute(query).one_or_none()
+        if row is None:
+            return None
+        picture, digests = bytes(row[0]), row[1].split()
+        if digest_of(picture) != digests[1 if whole else 0]:
+            self.notice(f"The picture of photo {number} is not as it was written.")
+            return None
+        return picture
+
+    def restore_photos(self, photos: Sequence[SavedPhoto]) -> None:
+        """Keep photos saved from another file."""
+        for build_id, subject, at, name, words, marks, scaled, content in photos:
+            moment = dt.datetime.fromisoformat(at)
+            self.add_photo(build_id, subject, moment, name, content, scaled, words, read_marks(marks))
