@@ -9,13 +9,13 @@ from plinth.builds.hookup import Hookup
 from plinth.builds.stations import STATIONS, part_in, with_part
 from plinth.demo import shelf
 from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
-from plinth.guide.inspection.check import Check, Inspected, due, held_by, inspected, not_begun
+from plinth.guide.inspection.check import Check, Inspected, due, held_by, inspected, waits_for
 from plinth.guide.inspection.checks import checks_of
 from plinth.guide.progress import Stand
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
-from plinth.record.reading import Finding, Verdict
+from plinth.record.reading import Finding, Override, Verdict
 from tests.family import FAMILY
 
 DEMO = {build.name: build for build in (STAGE_PAIR, REHEARSAL_ROOM, FOYER, STREET_BOX, MARKET_BOX)}
@@ -31,7 +31,7 @@ def found(build: Build, check: Check, verdict: Verdict = "sound", words: str = "
     return Finding(check.subject, verdict, words, AT, dict(check.conditions))
 
 
-def standing(build: Build, *records: Finding) -> tuple[Inspected, ...]:
+def standing(build: Build, *records: Finding | Override) -> tuple[Inspected, ...]:
     return inspected(checks_of(build), RecordBook(records))
 
 
@@ -75,10 +75,9 @@ def test_checks_follow_parts_and_wiring() -> None:
 def test_a_safety_check_that_is_not_sound_or_left_out_holds_first_power() -> None:
     checks = checks_of(STAGE_PAIR)
     safety = [check for check in checks if check.safety]
-    assert held_by(standing(STAGE_PAIR)) == ""
-    assert f"{len(safety)} safety checks wait" in not_begun(standing(STAGE_PAIR))
+    # Nobody has begun: unknown is not safe.
+    assert f"and {len(safety) - 2} more not looked at" in held_by(standing(STAGE_PAIR))
     one = standing(STAGE_PAIR, found(STAGE_PAIR, safety[0]))
-    assert not_begun(one) == ""
     assert "not looked at" in held_by(one)
     assert f"and {len(safety) - 3} more" in held_by(one)
     every = [found(STAGE_PAIR, check) for check in safety]
@@ -86,6 +85,11 @@ def test_a_safety_check_that_is_not_sound_or_left_out_holds_first_power() -> Non
     for verdict in ("doubt", "bad"):
         wrong = standing(STAGE_PAIR, *every, found(STAGE_PAIR, safety[3], verdict, "a burr"))
         assert held_by(wrong) == f"waits for Inspect: {safety[3].title[0].lower()}{safety[3].title[1:]} not sound"
+    # Passed over in writing it holds nothing, and says so.
+    passed = Override(safety[3].subject, "seen last week", AT, dict(safety[3].conditions))
+    after = standing(STAGE_PAIR, *every[:3], *every[4:], passed)
+    assert held_by(after) == ""
+    assert next(each for each in after if each.check is safety[3] or each.check.key == safety[3].key).answered
     other = next(check for check in checks if not check.safety)
     assert held_by(standing(STAGE_PAIR, *every, found(STAGE_PAIR, other, "bad", "hums"))) == ""
 
@@ -125,3 +129,20 @@ def test_what_is_due_is_what_was_not_answered_then_what_is_not_sound() -> None:
     assert due(standing(STAGE_PAIR, *every)) == 5
     every[5] = found(STAGE_PAIR, checks[5])
     assert due(standing(STAGE_PAIR, *every)) == 0
+
+
+def test_what_waits_for_parts_is_taken_last_and_says_for_which() -> None:
+    checks = checks_of(STAGE_PAIR)
+    arriving = {"supply.transformer": "Ring 225, expected Tue 3 Nov", "supply.reservoir": "Can, no date known"}
+    waiting = {check.key: waits_for(check, arriving) for check in checks}
+    assert waiting["primary"] == "Ring 225, expected Tue 3 Nov"
+    assert waiting["polarity"] == "Can, no date known"
+    assert waiting["fuse_and_switch"] == ""
+    assert waits_for(checks[0], {}) == ""
+    # With all others answered, what waits comes; before, what can be looked at now.
+    order = standing(STAGE_PAIR)
+    first = order[due(order, arriving)].check
+    assert not waits_for(first, arriving)
+    there = [found(STAGE_PAIR, check) for check in checks if not waiting[check.key]]
+    later = standing(STAGE_PAIR, *there)
+    assert waits_for(later[due(later, arriving)].check, arriving)

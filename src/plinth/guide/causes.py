@@ -313,7 +313,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "half wave", "half a winding reversed, or one diode of the bridge open",
         "Scope on the ripple: it comes once a period of the mains, not twice, and is twice as large.", 0.5, False,
-        {"rail": _rail("half wave")},
+        {"rail": _rail("half wave"), "ripple": _times(2.1, 0.12)},
     ),
     Fault(
         "bridge diode", "a shorted diode of the bridge",
@@ -357,7 +357,7 @@ FAULTS: tuple[Fault, ...] = (
         "Scope at the output, no load: a band instead of a line. Look at the compensation and at long input leads.",
         0.8, True,
         {"rail": _rail("oscillates"), "current": _times(3.0, 0.5), "output_dc": _some_volts,
-         "bias": _times(1.7, 0.4), "warm_bias": _times(1.9, 0.5)},
+         "bias": _times(1.7, 0.4), "warm_bias": _times(1.9, 0.5), "ripple": _times(2.0, 0.5)},
     ),
     Fault(
         "other resistor", "another emitter resistor is fitted than planned",

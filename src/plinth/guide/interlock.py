@@ -5,10 +5,10 @@ import datetime as dt
 from collections.abc import Callable, Sequence
 
 from plinth.builds.build import Build
-from plinth.guide.progress import Stand, StepStand
+from plinth.guide.progress import Stand, StepStand, answered_at
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
-from plinth.record.reading import Override, Reading, Record
+from plinth.record.reading import Override
 from plinth.record.subject import Kind, Subject
 
 
@@ -90,13 +90,9 @@ def watch_left_s(
     if power is None or not watching(stand, power, build_id):
         return 0.0
     key = stand.step.about.channel
-    times = [_at(one.record) for one in others if one.record is not None and one.step.about.channel == key]
+    times = [answered_at(one.record) for one in others if one.record is not None and one.step.about.channel == key]
     since = max([power.at, *times])
     return min(stand.step.wait_s, max(0.0, stand.step.wait_s - (at - since).total_seconds()))
-
-
-def _at(record: Record) -> dt.datetime:
-    return record.taken_at if isinstance(record, Reading) else record.at
 
 
 # Measuring

@@ -2,6 +2,7 @@
 
 import dataclasses
 import datetime as dt
+import re
 from collections.abc import Sequence
 from typing import assert_never
 
@@ -36,10 +37,12 @@ class StepVerdict:
         return f"{self.words}: expected {self.expected}. {self.further}".strip()
 
 
-def reading_for_step(step: Step, typed: str, kit: BenchKit, at: dt.datetime, early_s: float = 0.0) -> Reading:
+def reading_for_step(
+    step: Step, typed: str, kit: BenchKit, at: dt.datetime, early_s: float = 0.0, since_on_s: float | None = None
+) -> Reading:
     """Understand and judge what was typed at a step. Raises QuantityError with a sentence for nonsense.
 
-    ``early_s`` how much of the watching time was left.
+    ``early_s`` how much of the watching time was left, ``since_on_s`` how long it was under power.
     """
     assert step.window is not None, f"{step.key} asks for no figure"
     understood = _understood(step, typed)
@@ -48,7 +51,12 @@ def reading_for_step(step: Step, typed: str, kit: BenchKit, at: dt.datetime, ear
     facts: dict[str, float | str] = {"understood": understood.note} if understood.note else {}
     facts |= {
         name: number
-        for name, number in (("across_ohm", step.across_ohm), ("claim", step.claim), ("early_s", early_s or None))
+        for name, number in (
+            ("across_ohm", step.across_ohm),
+            ("claim", step.claim),
+            ("early_s", early_s or None),
+            ("since_on_s", since_on_s),
+        )
         if number is not None
     }
     reading = Reading(
@@ -61,6 +69,9 @@ def reading_for_step(step: Step, typed: str, kit: BenchKit, at: dt.datetime, ear
 
 
 def _understood(step: Step, typed: str) -> Quantity:
+    if step.reads == "ripple":
+        # Peak to peak is what is asked for, and may be said.
+        typed = re.sub(r"\s*p-?p\s*$", "", typed, flags=re.IGNORECASE)
     found = understand_quantity(typed, step.unit, step.bare_prefix)
     if not found.overload:
         return found
@@ -110,6 +121,12 @@ def sentence_of(reading: Reading) -> str:
     return StepVerdict(words, window.words(), _joined(further)).sentence
 
 
+def course_sentence_of(reading: Reading) -> str:
+    """What was said of a reading on the way, when it was taken."""
+    since = reading.number("since_on_s")
+    return "Watched on." if since is None else f"{wait_words(since)} after switching on; watched on."
+
+
 _CLAIM_OF_ANOTHER = "That is the listing's figure, and it does not belong to the resistor that is fitted."
 
 
@@ -134,7 +151,11 @@ def _early(reading: Reading) -> str:
 
 
 def wait_words(seconds: float) -> str:
-    """``40 s``, ``12 min``."""
+    """``40 s``, ``12 min``, ``3.5 h``, ``2 days``."""
+    if seconds > 48 * 3600:
+        return f"{seconds / 86400:.3g} days"
+    if seconds > 5400:
+        return f"{seconds / 3600:.3g} h"
     return f"{seconds / 60:.0f} min" if seconds > 90 else f"{seconds:.0f} s"
 
 

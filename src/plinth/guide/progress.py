@@ -1,6 +1,7 @@
 """Where a bring-up stands: which steps are done, which is due, which are held back and why."""
 
 import dataclasses
+import datetime as dt
 import enum
 from collections.abc import Sequence
 
@@ -26,7 +27,8 @@ class Stand(enum.StrEnum):
 class StepStand:
     """A step with its stand, the record that counts today, why it is held back, and why an earlier one does not count.
 
-    A reading carries the verdict of today's window.
+    A reading carries the verdict of today's window. ``stale`` also says why a reading that is there does not settle the
+    step yet. ``due_at`` when it falls due, where it waits for a time.
     """
 
     step: Step
@@ -34,6 +36,7 @@ class StepStand:
     record: Record | None
     why: str
     stale: str = ""
+    due_at: dt.datetime | None = None
 
     @property
     def settled(self) -> bool:
@@ -46,13 +49,17 @@ def stands(steps: Sequence[Step], book: RecordBook) -> tuple[StepStand, ...]:
 
     A reading counts only under today's conditions and is judged by today's window, whatever was said of it when it
     was taken. One outside its window does not open the gate, nor one of which a bound does not tell, nor a simulated
-    one; only a reading inside, or a written reason, does.
+    one; only a reading inside, or a written reason, does. One outside that was taken while it still settles is no
+    fault yet: it is due again.
     """
     found: list[StepStand] = []
     blocker: Step | None = None
+    answered: dict[str, dt.datetime] = {}
     for step in steps:
         record = _today(step, book)
         why = _stale_words(step, book)
+        if record is not None:
+            answered[step.key] = answered_at(record)
         if step.blocked:
             found.append(StepStand(step, Stand.HELD, record, step.blocked))
             blocker = blocker or step
@@ -60,7 +67,10 @@ def stands(steps: Sequence[Step], book: RecordBook) -> tuple[StepStand, ...]:
         if blocker is not None:
             found.append(StepStand(step, Stand.HELD, record, f"waits for: {blocker.title}"))
             continue
-        found.append(StepStand(step, _stand(step, record), record, "", why))
+        stand, not_yet = _stand(step, record, book)
+        since = answered.get(step.due_after)
+        due_at = since + dt.timedelta(seconds=step.due_after_s) if since and stand is not Stand.DONE else None
+        found.append(StepStand(step, stand, record, "", not_yet or why, due_at))
         if not found[-1].settled:
             blocker = step
     return tuple(found)
@@ -82,14 +92,49 @@ def _stale_words(step: Step, book: RecordBook) -> str:
     return f"It was settled before and does not count any more: {why}."
 
 
-def _stand(step: Step, record: Record | None) -> Stand:
+def answered_at(record: Record) -> dt.datetime:
+    """When something was answered."""
+    return record.taken_at if isinstance(record, Reading) else record.at
+
+
+def settling(step: Step, record: Record | None) -> bool:
+    """Whether a reading outside was taken while what is watched still settles: a transient is no fault."""
+    return (
+        step.watch is not None and step.watch.transient and isinstance(record, Reading) and record.state is State.OVER
+        and bool(record.number("early_s"))
+    )  # fmt: skip
+
+
+def _stand(step: Step, record: Record | None, book: RecordBook) -> tuple[Stand, str]:
+    """The stand of a step that nothing holds back, and why a reading of it does not settle it yet."""
     if isinstance(record, Override):
-        return Stand.PASSED_OVER
+        return Stand.PASSED_OVER, ""
     if isinstance(record, Confirmation):
-        return Stand.DONE if step.asks_for == "word" else Stand.DUE
-    if isinstance(record, Reading):
-        return {State.OVER: Stand.OUTSIDE, State.UNKNOWN: Stand.DUE}.get(record.state, Stand.DONE)
-    return Stand.DUE
+        return Stand.DONE if step.asks_for == "word" else Stand.DUE, ""
+    if not isinstance(record, Reading):
+        return Stand.DUE, ""
+    if settling(step, record):
+        return Stand.DUE, f"{shown(record.value, record.unit)} was read while it still settled. Read it again."
+    if record.state is State.UNKNOWN:
+        return Stand.DUE, ""
+    if record.state is State.OVER:
+        return Stand.OUTSIDE, ""
+    rounds = _rounds_inside(step, book)
+    if rounds < step.rounds:
+        return Stand.DUE, f"Round {rounds} of {step.rounds} lies inside. Wait, and read again."
+    return Stand.DONE, ""
+
+
+def _rounds_inside(step: Step, book: RecordBook) -> int:
+    """How many of the last readings in a row lie inside today's window."""
+    if step.rounds == 1:
+        return 1
+    count = 0
+    for one in reversed(book.series(step.subject, step.conditions)):
+        if judged_today(step, one).state in (State.OVER, State.UNKNOWN):
+            break
+        count += 1
+    return count
 
 
 def due(all_stands: Sequence[StepStand]) -> StepStand | None:

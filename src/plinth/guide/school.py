@@ -1,10 +1,12 @@
 """A school of first power: by which steps a channel is brought up, with windows computed for the very build."""
 
 import dataclasses
-from collections.abc import Callable, Mapping
+import functools
+from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
 from plinth.builds.build import Build
+from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.bleeding import BleedDown, highest_bleed_down
 from plinth.guide.progress import StepStand, stands
 from plinth.guide.step import Step
@@ -12,15 +14,25 @@ from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 
+# The step that allows a loudspeaker: what comes after it is the soak.
+LOUDSPEAKER = "loudspeaker"
+
+
+def to_loudspeaker(all_stands: Sequence[StepStand]) -> tuple[StepStand, ...]:
+    """The steps up to the permission of a loudspeaker; all of them in a school that does not give it."""
+    keys = [one.step.key for one in all_stands]
+    return tuple(all_stands[: keys.index(LOUDSPEAKER) + 1] if LOUDSPEAKER in keys else all_stands)
+
 
 class PlanSteps(Protocol):
     """Makes all steps for a channel.
 
     ``v_build_idle`` this build's rail at idle, ``readings`` values by step key: windows use what was already measured.
+    ``at_hand`` what there is to bring it up with.
     """
 
     def __call__(
-        self, build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], /
+        self, build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = ..., /
     ) -> tuple[Step, ...]: ...
 
 
@@ -38,25 +50,41 @@ class School:
     name: str
     steps: PlanSteps
     why_not: Callable[[Build], str] = lambda _build: ""
-    foretell: Callable[[Build], object] | None = None
+    foretell: Callable[[Build, AtHand], object] | None = None
     bleed_down: Callable[[Build, float], BleedDown] = highest_bleed_down
     rails: bool = False
 
-    def counting_values(self, build: Build, channel: str, v_build_idle: float, book: RecordBook) -> dict[str, float]:
+    def counting_values(
+        self, build: Build, channel: str, v_build_idle: float, book: RecordBook, at_hand: AtHand = NOTHING
+    ) -> dict[str, float]:
         """Values by step key of the readings that count today; what a window needs of them."""
         found = {}
-        for step in self.steps(build, channel, v_build_idle, {}):
+        for step in _before_any_reading(self, build, channel, v_build_idle, at_hand):
             record = book.counting(step.subject, step.conditions)
             if isinstance(record, Reading) and record.bound is Bound.NONE:
                 found[step.key] = record.value
         return found
 
     def stands(
-        self, build: Build, channel: str, v_build_idle: float, book: RecordBook, held: str = ""
+        self,
+        build: Build,
+        channel: str,
+        v_build_idle: float,
+        book: RecordBook,
+        held: str = "",
+        at_hand: AtHand = NOTHING,
     ) -> tuple[StepStand, ...]:
         """Where a channel stands on its way through this school; ``held`` why nothing may be switched on."""
-        values = self.counting_values(build, channel, v_build_idle, book)
-        steps = self.steps(build, channel, v_build_idle, values)
+        values = self.counting_values(build, channel, v_build_idle, book, at_hand)
+        steps = self.steps(build, channel, v_build_idle, values, at_hand)
         if held:
             steps = tuple(dataclasses.replace(one, blocked=one.blocked or held) if one.power else one for one in steps)
         return stands(steps, book)
+
+
+# The same at every reading that is kept; only what was read changes its windows.
+@functools.lru_cache(maxsize=64)
+def _before_any_reading(
+    school: School, build: Build, channel: str, v_build_idle: float, at_hand: AtHand
+) -> tuple[Step, ...]:
+    return school.steps(build, channel, v_build_idle, {}, at_hand)

@@ -1,11 +1,13 @@
 """A check of the inspection, and how it stands."""
 
 import dataclasses
-from collections.abc import Sequence
+import itertools
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
-from plinth.record.reading import Finding
+from plinth.record.reading import Finding, Override
 from plinth.record.subject import Kind, Subject
 
 
@@ -35,16 +37,22 @@ class Check:
 
 @dataclasses.dataclass(frozen=True)
 class Inspected:
-    """A check with the finding that counts today, and why an earlier one does not."""
+    """A check with the finding that counts today, or why it was passed over; why an earlier one does not count."""
 
     check: Check
     finding: Finding | None
     stale: str = ""
+    passed: Override | None = None
 
     @property
     def sound(self) -> bool:
         """Whether it was found sound."""
         return self.finding is not None and self.finding.verdict == "sound"
+
+    @property
+    def answered(self) -> bool:
+        """Whether it was looked at, or passed over in writing."""
+        return self.finding is not None or self.passed is not None
 
 
 def inspected(checks: Sequence[Check], book: RecordBook) -> tuple[Inspected, ...]:
@@ -53,38 +61,48 @@ def inspected(checks: Sequence[Check], book: RecordBook) -> tuple[Inspected, ...
     for check in checks:
         record = book.counting(check.subject, check.conditions)
         finding = record if isinstance(record, Finding) else None
-        found.append(Inspected(check, finding, "" if finding else book.why_not(check.subject, check.conditions)))
+        passed = record if isinstance(record, Override) else None
+        stale = "" if record is not None else book.why_not(check.subject, check.conditions)
+        found.append(Inspected(check, finding, stale, passed))
     return tuple(found)
 
 
-def due(found: Sequence[Inspected]) -> int:
-    """The place of the check to take now: the first that is not answered, else the first that is not sound, else 0."""
-    not_answered = (place for place, one in enumerate(found) if one.finding is None)
-    not_sound = (place for place, one in enumerate(found) if not one.sound)
+def waits_for(check: Check, arriving: Mapping[str, str]) -> str:
+    """Which part of a check is still on its way, and when it is expected; empty where all are there.
+
+    ``arriving`` words by slot; the conditions of a check name its slots, with _ for the dot.
+    """
+    for slot, words in arriving.items():
+        flat = slot.replace(".", "_")
+        if any(flat == place or flat.startswith(f"{place}_") for place in check.conditions):
+            return words
+    return ""
+
+
+def due(found: Sequence[Inspected], arriving: Mapping[str, str] = MappingProxyType({})) -> int:
+    """The place of the check to take now.
+
+    The first that is not answered and whose parts are there, else any not answered, else one not sound, else 0.
+    """
+    now = (p for p, one in enumerate(found) if not one.answered and not waits_for(one.check, arriving))
+    not_answered = itertools.chain(now, (place for place, one in enumerate(found) if not one.answered))
+    not_sound = (place for place, one in enumerate(found) if one.finding is not None and not one.sound)
     return next(not_answered, next(not_sound, 0))
 
 
 def held_by(found: Sequence[Inspected]) -> str:
     """Why first power waits for the inspection; empty where it does not.
 
-    A safety check that is bad or in doubt holds it, and one that was left out of an inspection that was begun. An
-    inspection that nobody has begun is told of and does not hold what is led step by step anyway.
+    A safety check holds it that is bad or in doubt, or that nobody has looked at: unknown is not safe. One that was
+    passed over in writing does not.
     """
     wrong = [one.check.title for one in found if one.check.safety and one.finding and not one.sound]
     if wrong:
         return f"waits for Inspect: {_listed(wrong)} not sound"
-    left = [one.check.title for one in found if one.check.safety and one.finding is None]
-    if left and len(left) < sum(one.check.safety for one in found):
+    left = [one.check.title for one in found if one.check.safety and not one.answered]
+    if left:
         return f"waits for Inspect: {_listed(left)} not looked at"
     return ""
-
-
-def not_begun(found: Sequence[Inspected]) -> str:
-    """A word on an inspection that nobody has begun; empty where there is nothing to say."""
-    safety = [one for one in found if one.check.safety]
-    if not safety or any(one.finding for one in safety):
-        return ""
-    return f"Nothing was inspected yet: {len(safety)} safety checks wait in Inspect. Unknown is not safe."
 
 
 def _listed(titles: Sequence[str]) -> str:

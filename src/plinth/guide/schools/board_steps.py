@@ -6,13 +6,17 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.modules import Module
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
+from plinth.guide.judging import wait_words
 from plinth.guide.schools import limited_supply_windows as expect
-from plinth.guide.step import Hint, Step
+from plinth.guide.step import Hint, Step, Watch
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
 from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.record.conditions import Conditions
 from plinth.record.subject import Kind, Subject
+
+# By which factor the time in which a bias drifts may be off.
+DRIFT_TAU = 1.6
 
 
 def subject(channel: str, key: str) -> Subject:
@@ -116,6 +120,7 @@ def output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
         ),
         caution="No loudspeaker yet: DC from a faulty stage burns a voice coil in a second.",
         wait_s=watch, most=v_rail,
+        watch=Watch(max(module.settling_s / 3.0, 0.3), 2.0, max(0.2 * module.offset_max_v, 1e-3)),
         reads="output_dc",
     )  # fmt: skip
 
@@ -150,11 +155,11 @@ def warm_bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, 
     assert module.bias is not None
     r = readings.get("emitter_resistor", module.bias.r_fitted_ohm)
     cold = readings.get("bias", module.bias.i_pair_a * r)
-    warm = expect.warm_bias(module, build.sink, v_rail, cold)
+    warm = expect.warm_bias(build, v_rail, cold)
     return Step(
         "warm_bias", subject(channel, "warm_bias"), named(channel, "bias once warm"),
-        f"Leave it at rest for {warm.wait_s / 60:.0f} minutes with the lid as it will be, then read the same "
-        "millivolts again.",
+        f"Leave it at rest for {wait_words(warm.wait_s)} with the lid as it will be, and read the same millivolts "
+        "now and again: note them on the way, keep them once they stay.",
         "reading", warm.window, "V", "m", "meter", True,
         (
             Hint(1, "still climbing", "Stop if it passes twice the setting: thermal run-away. Sensor to the sink?"),
@@ -163,6 +168,7 @@ def warm_bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, 
         ),
         caution="The sink gets warm to the touch, no more. If you cannot keep a finger on it, stop.",
         wait_s=warm.wait_s,
+        watch=Watch(warm.wait_s / 3.0, DRIFT_TAU, 0.02 * abs(cold), cold, 0.1),
         across_ohm=r, most=v_rail,
         reads="warm_bias",
     )  # fmt: skip

@@ -4,14 +4,15 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.bleeding import board_bleed_down
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.schools import own_supply, wall_steps, warm_steps
 from plinth.guide.schools.board_steps import (
     bias,
     emitter_resistor,
     insulation,
-    loudspeaker,
     named,
     output_dc,
     rails_open,
@@ -23,12 +24,15 @@ from plinth.guide.schools.board_steps import (
 from plinth.guide.step import Hint, Step
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
+from plinth.predict.own_rails import own_rails
 from plinth.units.shown import shown
 
 SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on with the supply off, one hand away."
 
 
-def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float]) -> tuple[Step, ...]:
+def plan_steps(
+    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
+) -> tuple[Step, ...]:
     """All steps for ``channel``; ``v_build_idle`` this build's rail at idle, ``readings`` values by step key.
 
     Windows use what was already measured: the emitter resistor sets the bias window, the cold bias the warm one.
@@ -43,7 +47,8 @@ def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mappin
         under(rails_open(channel, build, full if low is None else low), board),
     ]
     if trimmed:
-        steps += [under(one, board) for one in (emitter_resistor(channel, module), trimmer(channel))]
+        first = emitter_resistor(channel, module), trimmer(channel), warm_steps.air(channel)
+        steps += [under(one, board) for one in first]
     for key, v_rail, words in (("low", low, "low rail"), ("full", full, "full rail")):
         if v_rail is None:
             continue
@@ -61,14 +66,42 @@ def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mappin
             if limit > before
             else f"The supply's limit stays at {shown(before, 'A', 2)}."
         )
-        for one in (bias(channel, build, full, readings, raised), warm_bias(channel, build, full, readings)):
+        warm = (
+            bias(channel, build, full, readings, raised), warm_bias(channel, build, full, readings),
+            *warm_steps.warm(channel, build, full, readings),
+        )  # fmt: skip
+        for one in warm:
             limited = dataclasses.replace(one, limit_a=max(limit, before), caution=one.caution or SUPPLY_CAUTION)
             steps.append(under(limited, powered))
     steps.append(under(_discharged(channel, build, full), powered))
-    whole = powered | {"supply": build.mark("supply"), "protection": build.mark("protection")}
-    steps.append(under(loudspeaker(channel, build), whole))
-    # Steps speak of the channel as it is called, their records know it whatever it is called.
-    return tuple(dataclasses.replace(one, about=subject(build.key_of(channel), one.key)) for one in steps)
+    steps += _on_its_own_supply(build, channel, full, at_hand)
+    return wall_steps.known_by(build, channel, steps)
+
+
+def _on_its_own_supply(build: Build, channel: str, full: float, at_hand: AtHand) -> list[Step]:
+    """From the bench supply to the build's own: that alone, then the board on it, the protection, the end."""
+    if build.supply.kind == "direct":
+        # Bench supplies are what it runs on: nothing else is to be tried.
+        return wall_steps.at_last(build, channel, full, SUPPLY_CAUTION)
+    about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
+    rails = own_rails(build, board=True)
+    steps = [wall_steps.acknowledged(build)] if build.mains is not None else []
+    steps += [*own_supply.before_power(build), *own_supply.alone(build, about, name, at_hand)]
+    caution = wall_steps.MAINS_CAUTION if build.mains is not None else own_supply.BATTERY_CAUTION
+    steps.append(wall_steps.on_mains_rail(build, channel, full, rails.low_v, rails.u_v, caution))
+    highest = max(full, rails.low_v + 2.0 * rails.u_v)
+    return [
+        *steps, *wall_steps.ripple(build, channel), *wall_steps.wall_current(build, channel),
+        *wall_steps.at_last(build, channel, highest, caution)
+    ]  # fmt: skip
+
+
+def _foretold(build: Build, at_hand: AtHand) -> None:
+    """The rails of the build's own supply, alone and with a board."""
+    own_supply.foretell(build, at_hand)
+    if build.supply.kind != "direct":
+        own_rails(build, board=False)
+        own_rails(build, board=True)
 
 
 def _current(channel: str, build: Build, key: str, v_rail: float, words: str) -> Step:
@@ -122,5 +155,6 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
 
 SCHOOL = School(
     "limited_supply", "Current-limited bench supply, then full rail", plan_steps,
+    foretell=_foretold,
     bleed_down=lambda build, v_idle: board_bleed_down(build.module, expect.full_rail_v(build.module, v_idle)),
 )  # fmt: skip

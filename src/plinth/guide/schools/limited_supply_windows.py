@@ -5,7 +5,6 @@ import math
 
 from plinth.builds.build import Build
 from plinth.builds.modules import Module
-from plinth.builds.parts import HeatSink
 from plinth.judge.window import Window
 from plinth.physics.heat import thermal
 from plinth.physics.stages import bias
@@ -25,6 +24,8 @@ ROOM_BELOW_FULL = 0.8
 AT_LIMIT = 0.9
 # Room above the healthiest current while the bias is turned up: enough to see it pass, too little to burn.
 BIAS_LIMIT = 1.5
+# A sink that takes longer than this to warm is read then all the same.
+LONGEST_WARM_S = 3.0 * 3600.0
 
 
 @dataclasses.dataclass(frozen=True)
@@ -159,30 +160,53 @@ class WarmUp:
     window: Window
 
 
-def warm_bias(module: Module, sink: HeatSink, v_rail: float, v_bias_cold: float) -> WarmUp:
+def rest_heat_w(build: Build, v_rail: float) -> float:
+    """What one channel's modules turn to heat at rest, W: the rails times what they draw."""
+    module, rails = build.module, 1.0 if build.supply.single_rail else 2.0
+    return rails * v_rail * build.modules_per_channel * (module.i_quiescent_a + module.driver_a)
+
+
+def rest_rise_k(build: Build, v_rail: float) -> float:
+    """How far one channel at rest warms the sink, K."""
+    return rest_heat_w(build, v_rail) * build.sink.to_air_k_per_w
+
+
+def settles_s(build: Build, v_rail: float) -> float:
+    """How long that takes, to 5 % of it; a bias that rises as it warms settles later than the sink alone.
+
+    One that would run away is watched for as long as is worth waiting.
+    """
+    module, sink = build.module, build.sink
+    tempco = 0.0
+    if module.bias is not None:
+        stated = module.bias.tempco_per_k
+        tempco = BIAS_TEMPCO_PER_K if stated is None else stated
+    quiescent_w = rest_heat_w(build, v_rail) * module.i_quiescent_a / (module.i_quiescent_a + module.driver_a)
+    gain = quiescent_w * tempco * sink.to_air_k_per_w
+    stated_j = sink.heat_capacity_j_per_k
+    capacity = SINK_J_PER_K if stated_j is None else stated_j
+    return min(thermal.wait_s(gain, sink.to_air_k_per_w, capacity), LONGEST_WARM_S)
+
+
+def warm_bias(build: Build, v_rail: float, v_bias_cold: float) -> WarmUp:
     """The bias reading after warming up from ``v_bias_cold`` volts, with one channel at rest on the sink."""
+    module, sink = build.module, build.sink
     assert module.bias is not None
-    rise = 2.0 * v_rail * (module.i_quiescent_a + module.driver_a) * sink.to_air_k_per_w
+    rise = rest_rise_k(build, v_rail)
     estimated = []
     tempco, spread = module.bias.tempco_per_k, DRIFT_SPREAD
     if tempco is None:
         # Stated by nobody, so the window is wide and says so.
         tempco, spread = BIAS_TEMPCO_PER_K, UNKNOWN_DRIFT_SPREAD
         estimated.append("bias drift")
-    capacity = sink.heat_capacity_j_per_k
-    if capacity is None:
-        capacity = SINK_J_PER_K
+    if sink.heat_capacity_j_per_k is None:
         estimated.append("heat capacity of the sink")
     drift = abs(tempco * rise)
     middle = bias.drifted_a(v_bias_cold, tempco, rise)
     half = v_bias_cold * (drift * spread + 0.04)
     return WarmUp(
         rise,
-        # A bias that rises as it warms settles later than the sink alone.
-        thermal.wait_s(
-            thermal.bias_loop_gain(2.0 * v_rail, module.i_quiescent_a, tempco, sink.to_air_k_per_w),
-            sink.to_air_k_per_w, capacity,
-        ),
+        settles_s(build, v_rail),
         Window(
             middle - half, middle + half, "V",
             f"The sink rises by {rise:.0f} K at rest; {100 * tempco:+.1f} % per kelvin moves "

@@ -5,9 +5,10 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.modules import Module
+from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
-from plinth.guide.schools import wall_steps
+from plinth.guide.schools import own_supply, wall_steps
 from plinth.guide.schools.board_steps import output_dc, subject, under
 from plinth.guide.step import Glow, Hint, Step
 from plinth.judge.window import Window
@@ -26,14 +27,19 @@ SETTLES_S = 5.0
 NEXT_TO_NOTHING = 0.03
 
 
-def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float]) -> tuple[Step, ...]:
+def plan_steps(
+    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
+) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where no lamp serves."""
-    outlook = lamp_outlook(build)
+    outlook = lamp_outlook(build, at_hand.lamp_w)
     lamp: dict[str, float | str] = {"supply": build.mark("supply"), "lamp_w": outlook.lamp_w}
     powered = lamp | {"module": build.mark("module")}
     full = expect.full_rail_v(build.module, v_build_idle)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
-    steps = [wall_steps.acknowledged(build), under(_fitted(outlook), lamp), _alone(build, about, name, outlook, lamp)]
+    steps = [
+        wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, at_hand),
+        under(_fitted(outlook), lamp), _alone(build, about, name, outlook, lamp),
+    ]  # fmt: skip
     steps.append(wall_steps.discharged(
         build, about, name, "lamp_alone_discharged", outlook.alone.rail_v, "Then the board may be connected."
     ))  # fmt: skip
@@ -197,6 +203,12 @@ def _away(build: Build, channel: str, outlook: LampOutlook) -> Step:
     )  # fmt: skip
 
 
+def _foretell(build: Build, at_hand: AtHand) -> None:
+    """What stands behind the lamp, and on a small transformer."""
+    lamp_outlook(build, at_hand.lamp_w)
+    own_supply.foretell(build, at_hand)
+
+
 SCHOOL = School(
-    "series_lamp", "Lamp in series, then full mains", plan_steps, why_not=why_no_lamp, foretell=lamp_outlook, rails=True
+    "series_lamp", "Lamp in series, then full mains", plan_steps, why_not=why_no_lamp, foretell=_foretell, rails=True
 )

@@ -6,13 +6,15 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
+from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
-from plinth.guide.schools import wall_steps
+from plinth.guide.schools import own_supply, wall_steps
 from plinth.guide.step import Hint, Step
 from plinth.predict.lamp_outlook import one_channel
 from plinth.predict.mains_steps import MainsStep
 from plinth.predict.mains_steps import mains_steps as predicted
+from plinth.predict.own_rails import own_rails
 from plinth.units.shown import shown
 
 # Below this share of the rail nothing is to be told from nothing.
@@ -32,10 +34,13 @@ def why_not(build: Build) -> str:
     return "a variable transformer works with a transformer; a switcher starts all at once, a battery has no mains"
 
 
-def plan_steps(build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float]) -> tuple[Step, ...]:
+def plan_steps(
+    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
+) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where it does not serve."""
     rising = foretold(build)
-    steps = [wall_steps.acknowledged(build)]
+    about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
+    steps = [wall_steps.acknowledged(build), *own_supply.alone(build, about, name, at_hand)]
     steps += wall_steps.board_alone(build, channel, expect.full_rail_v(build.module, v_build_idle))
     steps += [_step(build, channel, one) for one in rising[:-1] if one.rail_v >= LEAST_V]
     last = rising[-1]
@@ -64,11 +69,18 @@ def _step(build: Build, channel: str, one: MainsStep) -> Step:
     )  # fmt: skip
 
 
+def _foretell(build: Build, at_hand: AtHand) -> None:
+    """The rails at each step, and of the supply alone."""
+    foretold(build)
+    own_rails(build, board=False)
+    own_supply.foretell(build, at_hand)
+
+
 SCHOOL = School(
     "variable_transformer",
     "Variable transformer, a step at a time",
     plan_steps,
     why_not=why_not,
-    foretell=foretold,
+    foretell=_foretell,
     rails=True,
 )

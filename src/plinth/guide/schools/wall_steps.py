@@ -7,8 +7,10 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.builds.supplies import LinearSupply
 from plinth.guide.bleeding import supply_bleed_down
 from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.schools import protection_steps, soak_steps, warm_steps
 from plinth.guide.schools.board_steps import (
     bias,
     emitter_resistor,
@@ -23,11 +25,15 @@ from plinth.guide.schools.board_steps import (
     warm_bias,
     wrong_primary,
 )
-from plinth.guide.step import Hint, Reads, Step
+from plinth.guide.step import Hint, Reads, Step, Watch
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
+from plinth.predict.mains_steps import wall_at_rest
+from plinth.predict.own_rails import own_rails
+from plinth.predict.wall import cores_stated
 from plinth.record.conditions import Conditions
 from plinth.record.subject import SUPPLY, WHOLE
+from plinth.units.shown import shown
 
 MAINS_CAUTION = (
     "Mains kills. Cover what is live, clip meter leads on with the plug out, one hand away, nobody alone in the house. "
@@ -35,6 +41,12 @@ MAINS_CAUTION = (
 )
 # A rail that is read may stand this much beside the computed one before anything is wrong: meters and hurried eyes.
 READ_SHARE = 0.04
+# A current of short pulses is read to about this, and what a core takes by itself where nobody states it, at most.
+WALL_SHARE, CORE_A = 0.25, 0.15
+# A ripple is read to about this: the reservoirs' tolerance, and what a scope shows of itself.
+RIPPLE_SHARE, RIPPLE_V = 0.4, 0.005
+# A rail has settled within some time constants of its reservoirs and the bias behind it.
+RAIL_TAU_S, RAIL_TAU_SPREAD = 5.0, 3.0
 
 
 def supply_key(build: Build, channel: str) -> str:
@@ -74,7 +86,8 @@ def board_alone(build: Build, channel: str, v_rail: float) -> list[Step]:
         under(rails_open(channel, build, v_rail), board),
     ]
     if build.module.bias is not None:
-        steps += [under(one, board) for one in (emitter_resistor(channel, build.module), trimmer(channel))]
+        first = emitter_resistor(channel, build.module), trimmer(channel), warm_steps.air(channel)
+        steps += [under(one, board) for one in first]
     return steps
 
 
@@ -139,36 +152,108 @@ def on_full_mains(
     module = build.module
     full = expect.full_rail_v(module, v_build_idle)
     powered: dict[str, float | str] = {"module": build.mark("module"), "rail_v": full}
-    whole = powered | {"supply": build.mark("supply"), "protection": build.mark("protection")}
     steps = [
-        rail(
-            "mains_rail", channel, f"{channel.capitalize()}: rails on full mains",
-            f"No load, no signal, input shorted. Plug in, switch on, meter {which_rail(build)}.", volts, u,
-            "This build's own supply with one board at rest on it.",
-            (
-                Hint(-1, "one rail low", "Off. That half of the board draws too much, or its fuse is gone."),
-                Hint(1, "too high", "The board draws nothing: is it connected, and its fuse whole?"),
-            ),
-            powered | {"supply": build.mark("supply")}, wait_s=10.0,
-        ),
+        on_mains_rail(build, channel, full, volts, u, MAINS_CAUTION),
         under(_on_mains(output_dc(channel, build, "full_dc", full)), powered),
-    ]  # fmt: skip
+    ]
     if module.bias is not None:
         first = "Input shorted, no load."
         both = bias(channel, build, full, readings, first), warm_bias(channel, build, full, readings)
-        steps += [under(_on_mains(one), powered) for one in both]
-    steps += [
-        discharged(
-            build,
-            channel,
-            channel.capitalize(),
-            "mains_discharged",
-            max(full, volts + 2.0 * u),
-            "Then wire the loudspeaker.",
+        warm = warm_steps.warm(channel, build, full, readings)
+        steps += [under(_on_mains(one), powered) for one in (*both, *warm)]
+    return [
+        *steps, *ripple(build, channel), *wall_current(build, channel),
+        *at_last(build, channel, max(full, volts + 2.0 * u), MAINS_CAUTION),
+    ]  # fmt: skip
+
+
+def on_mains_rail(build: Build, channel: str, full: float, volts: float, u: float, caution: str) -> Step:
+    """The rails of the build's own supply with one board at rest on it."""
+    plug = "Plug in" if build.mains is not None else "Connect the battery"
+    whole = "full mains" if build.mains is not None else "the battery"
+    step = rail(
+        "mains_rail", channel, f"{channel.capitalize()}: rails on {whole}",
+        f"No load, no signal, input shorted. {plug}, switch on, meter {which_rail(build)}.", volts, u,
+        "This build's own supply with one board at rest on it.",
+        (
+            Hint(-1, "one rail low", "Off. That half of the board draws too much, or its fuse is gone."),
+            Hint(1, "too high", "The board draws nothing: is it connected, and its fuse whole?"),
         ),
-        under(loudspeaker(channel, build), whole),
-    ]
-    return steps
+        {"module": build.mark("module"), "rail_v": full, "supply": build.mark("supply")}, wait_s=10.0,
+    )  # fmt: skip
+    watch = Watch(RAIL_TAU_S, RAIL_TAU_SPREAD, 0.01 * volts, None, 0.2, transient=False)
+    return dataclasses.replace(step, caution=caution, watch=watch)
+
+
+def ripple(build: Build, channel: str) -> list[Step]:
+    """The ripple with one board at rest: it tells of windings and diodes what a mean rail does not."""
+    if not isinstance(build.supply, LinearSupply) or build.mains is None:
+        return []
+    volts = own_rails(build, board=True).ripple_v_pp
+    twice = 2.0 * build.mains.frequency_hz
+    step = Step(
+        "ripple", subject(channel, "ripple"), f"{channel.capitalize()}: ripple on the rails, at rest",
+        f"Scope on AC, clip at 0 V, {'the rail' if build.supply.single_rail else 'each rail; the larger counts'}. It "
+        f"comes {twice:.0f} times a second. Type it peak to peak.",
+        "reading",
+        Window(
+            max((1.0 - RIPPLE_SHARE) * volts - RIPPLE_V, 0.0), (1.0 + RIPPLE_SHARE) * volts + RIPPLE_V, "V",
+            f"{shown(volts, 'V', 2)} p-p, as large as the reservoirs' tolerance leaves it.",
+        ),
+        "V", "m", "scope", True,
+        (
+            Hint(1, f"twice as large, {build.mains.frequency_hz:.0f} times a second",
+                 "Off. Half a winding reversed, or one diode open: it charges every second time only."),
+            Hint(1, "larger", "A reservoir that dried out, or a board that draws more than at rest."),
+            Hint(0, "a band, much faster", "The stage oscillates: look at its output."),
+        ),
+        caution=MAINS_CAUTION, optional=True, reads="ripple",
+        conditions={"module": build.mark("module"), "supply": build.mark("supply")},
+    )  # fmt: skip
+    return [step]
+
+
+def wall_current(build: Build, channel: str) -> list[Step]:
+    """What the wall gives with one board at rest, for whoever can read it; nothing without a transformer."""
+    if not isinstance(build.supply, LinearSupply) or build.mains is None:
+        return []
+    found, stated = wall_at_rest(build), cores_stated(build)
+    a, u = found.primary_rms_a, found.u_primary_rms_a
+    high = a + 2.0 * u + WALL_SHARE * a
+    why = "This build's transformer with one board at rest on it."
+    if not stated:
+        # What a core takes by itself is mostly less than this, and nobody states it.
+        high += CORE_A
+        why += f" What the core takes by itself is not stated: up to {shown(CORE_A, 'A', 2)} is allowed for it."
+    step = Step(
+        "wall_current", subject(channel, "wall_current"), f"{channel.capitalize()}: current from the wall, at rest",
+        "Clamp around the live conductor alone, or a power meter at the plug. Type the amperes, true rms.",
+        "reading", Window((1.0 - WALL_SHARE) * a - 2.0 * u, high, "A", why, () if stated else ("the core's own",)),
+        "A", "m", "meter", True,
+        (
+            Hint(1, "above", "Off. A board that draws too much, a shorted turn, or a bolt that closes one."),
+            Hint(0, "it hums", "DC on the mains, or half a winding reversed: look at the ripple with the scope."),
+            Hint(-1, "next to nothing", "The clamp holds both conductors, or the board draws nothing."),
+        ),
+        caution=MAINS_CAUTION, optional=True,
+        conditions={"module": build.mark("module"), "supply": build.mark("supply")},
+    )  # fmt: skip
+    return [step]
+
+
+def at_last(build: Build, channel: str, highest_v: float, caution: str) -> list[Step]:
+    """The protection tried, off and discharged, the loudspeaker allowed, the soak."""
+    conditions: Conditions = {
+        "module": build.mark("module"), "supply": build.mark("supply"), "protection": build.mark("protection"),
+    }  # fmt: skip
+    return [
+        *protection_steps.tried(channel, build, highest_v, caution, conditions),
+        discharged(
+            build, channel, channel.capitalize(), "mains_discharged", highest_v, "Then wire the loudspeaker."
+        ),
+        under(loudspeaker(channel, build), conditions),
+        *soak_steps.soak(channel, build, caution, conditions),
+    ]  # fmt: skip
 
 
 def _on_mains(step: Step) -> Step:

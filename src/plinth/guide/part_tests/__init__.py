@@ -1,0 +1,1 @@
+"""Parts measured before they are soldered in: which, judged at once, and matched into sets."""

@@ -1,0 +1,182 @@
+"""The build's own supply before any board hangs on it: what must be set before first power, alone, its input rails."""
+
+import dataclasses
+import math
+
+from plinth.builds.build import Build
+from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.guide.at_hand import NOTHING, AtHand, on_small
+from plinth.guide.schools import wall_steps
+from plinth.guide.schools.board_steps import subject, wrong_primary
+from plinth.guide.step import Hint, Step
+from plinth.judge.window import Window
+from plinth.predict.mains_steps import wall_at_rest
+from plinth.predict.own_rails import own_rails
+from plinth.predict.wall import v_boost
+from plinth.record.conditions import Conditions
+from plinth.record.subject import WHOLE
+from plinth.units.shown import shown
+
+# Below this share of its rating a fuse is of no use as a limit, above it a limit is of no use before the fuse.
+LIMIT_OF_IDLE = 3.0
+# A switcher set for mains below this doubles them, so that its bulk capacitor holds as much as on the higher ones.
+DOUBLED_BELOW_V = 150.0
+BATTERY_CAUTION = "A battery drives hundreds of amperes through a slipped spanner. Fuse at its terminal, rings off."
+
+
+def before_power(build: Build) -> list[Step]:
+    """What is to be set or tried before a switcher or converter gets its first power; nothing for a transformer."""
+    match build.supply:
+        case SwitcherSupply():
+            return [_jumper(build, build.supply)]
+        case BatterySupply():
+            return [_converter_on_a_limit(build)]
+        case _:
+            return []
+
+
+def _bulk_v(supply: SwitcherSupply, mains_v_rms: float) -> float:
+    """The most that a switcher's bulk capacitor holds: the boost stage's volts, else the crest of the highest mains."""
+    part, crest = supply.switcher, math.sqrt(2.0) * mains_v_rms
+    if not part.pfc:
+        # On the lower setting of a jumper its rectifier doubles.
+        return crest * (2.0 if part.v_mains_jumper is not None and part.v_mains_jumper < DOUBLED_BELOW_V else 1.0)
+    return max(crest, v_boost(supply))
+
+
+def _jumper(build: Build, supply: SwitcherSupply) -> Step:
+    set_for = supply.switcher.v_mains_jumper
+    mains = 0.0 if build.mains is None else build.mains.v_nominal_rms
+    high = mains * (1.0 + (0.0 if build.mains is None else build.mains.tolerance))
+    how = "Nobody states how it is set" if set_for is None else f"It is planned as set for {set_for:g} V"
+    return Step(
+        "jumper", subject(WHOLE, "jumper"), f"Build: the switcher is set for {mains:g} V",
+        f"Plug out for five minutes first: its bulk capacitor holds up to {_bulk_v(supply, high):.0f} V. "
+        f"{how}. Look at the jumper or switch "
+        f"itself, and at what is printed beside it. Set for half of the mains it burns at once.",
+        "word", None, "", "", "meter", False,
+        (
+            Hint(0, "there is no jumper", "Wide-range: its label says both mains. Then it needs none."),
+            Hint(0, "no label, no print", "Do not guess. The maker's page, or another supply."),
+        ),
+        caution=wall_steps.MAINS_CAUTION, blocked=wrong_primary(build),
+        conditions={"supply": build.mark("supply")},
+    )  # fmt: skip
+
+
+def _converter_on_a_limit(build: Build) -> Step:
+    """The converter alone on a limited source: what it draws idle tells whether its halves switch as they should."""
+    assert isinstance(build.supply, BatterySupply)
+    battery, converter = build.supply.battery, build.supply.converter
+    idle = converter.p_idle_w / battery.v_nominal
+    limit = max(round(LIMIT_OF_IDLE * idle, 1), 0.5)
+    return Step(
+        "converter_idle", subject(WHOLE, "converter_idle"), "Build: the converter alone, on a limit",
+        f"No battery yet, no board: a bench supply at {battery.v_nominal:g} V with its limit at "
+        f"{shown(limit, 'A', 2)} in place of the battery. Type the current once it has started.",
+        "reading",
+        Window(0.3 * idle, 2.0 * idle, "A", f"{converter.p_idle_w:g} W without load."),
+        "A", "", "supply", True,
+        (
+            Hint(1, "stays in the limit", "Off. A shorted switch, half a winding reversed, or flux that walks.",
+                 0.9 * limit),
+            Hint(1, "somewhat high", "Its frequency: timing resistor and capacitor as planned? A core with a gap?"),
+            Hint(-1, "near 0", "It does not start: lock-out, oscillator, or the enable lead."),
+        ),
+        caution=BATTERY_CAUTION, limit_a=limit, most=limit, conditions={"supply": build.mark("supply")},
+    )  # fmt: skip
+
+
+def on_a_small_one(build: Build, about: str, name: str, at_hand: AtHand) -> list[Step]:
+    """The supply tried from a small transformer first, which lets little into a fault; nothing where there is none."""
+    if at_hand.small is None:
+        return []
+    small = at_hand.small
+    rails = own_rails(on_small(build, small), board=False)
+    conditions: Conditions = {"supply": build.mark("supply"), "small": small.name}
+    label = small.v_secondary_rms
+    step = wall_steps.rail(
+        "small_rail", about, f"{name}: alone on the small transformer",
+        f"The small one ({small.va:g} VA) in place of its own, no board. Plug in, switch on, meter "
+        f"{wall_steps.which_rail(build)}.",
+        rails.low_v, rails.u_v,
+        f"Small ones stand far above their label without load: this one of {label:g} V at some "
+        f"{rails.low_v / math.sqrt(2.0):.0f} V.",
+        (
+            Hint(-1, "hardly rises", "Off. A shorted diode or can: the small one gets hot, no fuse blows."),
+            *wall_steps.rail_hints(build),
+        ),
+        conditions, wait_s=5.0, estimated=("its regulation", "the mains of the day"), reads="",
+    )  # fmt: skip
+    highest = max(rails.high_v + 2.0 * rails.u_v, 5.5)
+    return [
+        step,
+        wall_steps.discharged(build, about, name, "small_discharged", highest, "Then its own transformer goes in."),
+    ]
+
+
+def foretell(build: Build, at_hand: AtHand) -> None:
+    """Compute what takes longer than a moment: the rails on a small transformer, what the wall gives at rest."""
+    if at_hand.small is not None:
+        own_rails(on_small(build, at_hand.small), board=False)
+    if isinstance(build.supply, LinearSupply) and build.mains is not None:
+        wall_at_rest(build)
+        own_rails(build, board=True)
+
+
+def alone(build: Build, about: str, name: str, at_hand: AtHand = NOTHING) -> list[Step]:
+    """The supply alone at its full input, discharged again. Raises PhysicsError where it cannot be computed."""
+    rails, most = own_rails(build, board=False), build.module.v_rail_max
+    conditions: Conditions = {"supply": build.mark("supply")}
+    mains = build.mains is not None
+    step = wall_steps.rail(
+        "alone_rail", about, f"{name}: alone, without a board",
+        f"No board connected. {'Plug in' if mains else 'Connect the battery through its fuse'}, switch on, stand back "
+        f"for three seconds, then meter {wall_steps.which_rail(build)}.",
+        rails.low_v, rails.u_v, f"Without load; the board bears {most:g} V at the most.",
+        (*wall_steps.rail_hints(build),
+         Hint(1, f"above {most:g} V", "This supply is not for this module: do not connect it. Mend it in Plan.", most)),
+        conditions, wait_s=5.0, estimated=("the mains of the day",) if mains else (), reads="rail_alone",
+    )  # fmt: skip
+    assert step.window is not None
+    assert step.window.low is not None
+    assert step.window.high is not None
+    blocked = ""
+    if rails.high_v > most:
+        blocked = (
+            f"waits for another supply: this one stands at {rails.high_v:.1f} V alone, and the module bears "
+            f"{most:g} V. Mend it in Plan first"
+        )
+    # What a module cannot bear is outside, however well it was foretold.
+    window = dataclasses.replace(step.window, high=max(min(step.window.high, most), step.window.low))
+    first = dataclasses.replace(
+        step, window=window, blocked=blocked, caution=step.caution if mains else BATTERY_CAUTION
+    )
+    steps = [*on_a_small_one(build, about, name, at_hand), first]
+    steps += input_rails(build, about, name, conditions)
+    steps.append(
+        wall_steps.discharged(build, about, name, "alone_discharged", rails.high_v + 2.0 * rails.u_v,
+                              "Then the board may be connected.")
+    )  # fmt: skip
+    return steps
+
+
+def input_rails(build: Build, about: str, name: str, conditions: Conditions) -> list[Step]:
+    """The regulated rails of the input stages, before anything else hangs on them; nothing where there are none."""
+    if not isinstance(build.supply, LinearSupply) or build.supply.input_supply is None:
+        return []
+    regulator = build.supply.input_supply.regulator
+    v = regulator.v_out
+    return [Step(
+        "input_rails", subject(about, "input_rails"), f"{name}: regulated rails of the input stages",
+        "These come first: meter from + to 0 V, then from − to 0 V, behind the regulators. Type the one "
+        f"that is further off {v:g} V, without its sign.",
+        "reading", Window(0.95 * v, 1.05 * v, "V", f"Regulated to {v:g} V, ±5 %."),
+        "V", "", "meter", True,
+        (
+            Hint(1, "as high as before it", "A shorted regulator, or input and output swapped: off."),
+            Hint(-1, "sags", f"It needs {regulator.v_dropout_v:g} V above its output: read its input too."),
+            Hint(0, "oscillates", "The capacitor at its pins is missing or too far away."),
+        ),
+        caution=wall_steps.MAINS_CAUTION, most=3.0 * v, conditions=conditions,
+    )]  # fmt: skip

@@ -1,0 +1,126 @@
+"""The school "variable transformer, re-forming over hours": old reservoirs first, then as with any transformer."""
+
+import dataclasses
+from collections.abc import Mapping
+
+from plinth.builds.build import Build
+from plinth.guide.at_hand import NOTHING, AtHand
+from plinth.guide.judging import wait_words
+from plinth.guide.school import School
+from plinth.guide.schools import own_supply, variable_transformer, wall_steps
+from plinth.guide.schools.board_steps import subject, under
+from plinth.guide.step import Hint, Step, Watch
+from plinth.judge.window import Window
+from plinth.predict.own_rails import own_rails
+from plinth.predict.reforming import Reforming, ReformingStep, reforming
+from plinth.record.clock import now
+from plinth.record.conditions import Conditions
+from plinth.units.shown import shown
+
+# What the bleeder's tolerance and a meter leave open.
+READ_SHARE = 0.12
+# A leak that falls does so about this often in the time a step is held.
+FALLS_PER_STEP, FALL_SPREAD = 3.0, 2.5
+
+
+def plan_steps(
+    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
+) -> tuple[Step, ...]:
+    """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where it does not serve."""
+    plan = reforming(build, now().year)
+    about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
+    conditions: Conditions = {"supply": build.mark("supply")}
+    first = [wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, at_hand)]
+    first.append(under(_fitted(about, name, plan), conditions))
+    first += [_held(build, about, name, plan, one, conditions) for one in plan.steps]
+    alone = own_rails(build, board=False)
+    highest = alone.high_v + 2.0 * alone.u_v
+    first.append(
+        wall_steps.discharged(build, about, name, "reformed_discharged", highest, "Then take the resistors out.")
+    )
+    first += [_whole(build, about, name, plan, conditions), *own_supply.input_rails(build, about, name, conditions)]
+    first.append(
+        wall_steps.discharged(build, about, name, "alone_discharged", highest, "Then the board may be connected.")
+    )
+    rest = variable_transformer.plan_steps(build, channel, v_build_idle, readings)
+    asked = {one.key for one in first}
+    return (*wall_steps.known_by(build, channel, first), *(one for one in rest if one.key not in asked))
+
+
+def _fitted(about: str, name: str, plan: Reforming) -> Step:
+    age = "nobody states how old they are, so some twenty years are taken" if plan.age_estimated else (
+        f"they are {plan.age_years:.0f} years old"
+    )  # fmt: skip
+    return Step(
+        "reform_fitted", subject(about, "reform_fitted"), f"{name}: resistors ahead of the reservoirs",
+        f"Plug out, discharged, no board. A resistor of {shown(plan.r_ohm, 'ohm', 2)}, 5 W, between the bridge and "
+        f"each reservoir, + and −. {len(plan.steps)} steps of {wait_words(3600.0 * plan.hours_each)} follow: {age}.",
+        "word", None, "", "", "meter", False,
+        (
+            Hint(0, "a can bulges, or has leaked", "Do not re-form it: it goes."),
+            Hint(0, "why the resistor", f"It shows the leakage. A shorted can puts {plan.p_w:.0f} W into it."),
+        ),
+        caution="A can under reverse or too much voltage bursts. Glasses on, a lid or a cloth over the cans.",
+    )  # fmt: skip
+
+
+def _held(
+    build: Build, about: str, name: str, plan: Reforming, one: ReformingStep, conditions: Conditions
+) -> Step:  # fmt: skip
+    volts, dwell = round(one.mains_v), 3600.0 * one.hours
+    single = build.supply.single_rail
+    low = one.dropped_least_v * (1.0 - READ_SHARE)
+    high = one.dropped_most_v * (1.0 + READ_SHARE)
+    least_a, most_a = one.dropped_least_v / plan.r_ohm, one.dropped_most_v / plan.r_ohm
+    return Step(
+        f"reform_{volts}", subject(about, f"reform_{volts}"), f"{name}: re-forming at {volts} V of mains",
+        f"Turn up to {volts} V and leave it for {wait_words(dwell)}; the rails come to about {one.rail_v:.0f} V. Meter "
+        f"across {'the resistor' if single else 'each resistor; the larger one counts'}. Note it on the way: it falls "
+        "as the oxide grows.",
+        "reading",
+        Window(
+            low if low > 0.0 else None, high, "V",
+            f"Through {shown(plan.r_ohm, 'ohm', 2)}: {shown(least_a, 'A', 2)} of the bleeder, and at most "
+            f"{shown(most_a - least_a, 'A', 2)} that a sound can leaks.",
+            ("how long it takes",) if plan.age_estimated else (),
+        ),
+        "V", "", "meter", True,
+        (
+            Hint(1, "above, and falling", "It is on its way: stay as long again at these volts."),
+            Hint(1, "above, and still", "This can is beyond re-forming, or something else hangs on the rail."),
+            Hint(1, "it rises", "Turn back to nothing. The can warms: let it rest a day, once more from below, or go."),
+            Hint(-1, "below", "The bleeder is open, or a lead is off: nothing would discharge it later."),
+        ),
+        caution=f"Feel the cans only with the plug out. {wall_steps.MAINS_CAUTION}",
+        wait_s=dwell, most=one.rail_v + one.dropped_most_v,
+        watch=Watch(dwell / FALLS_PER_STEP, FALL_SPREAD, 0.03 * max(one.dropped_most_v, 0.01), None, 0.2),
+        conditions={**conditions, "mains_v": float(volts)},
+    )  # fmt: skip
+
+
+def _whole(build: Build, about: str, name: str, plan: Reforming, conditions: Conditions) -> Step:
+    """Once more on the whole mains, without the resistors: alone, as long again."""
+    rails = own_rails(build, board=False)
+    dwell = 3600.0 * plan.hours_each
+    step = wall_steps.rail(
+        "alone_rail", about, f"{name}: alone, without the resistors",
+        f"Resistors out, no board. Turn up to the whole mains within a minute, leave it for {wait_words(dwell)}, then "
+        f"meter {wall_steps.which_rail(build)}.",
+        rails.low_v, rails.u_v, "What the cans stand at from now on.", wall_steps.rail_hints(build), conditions,
+        wait_s=dwell, estimated=("the mains of the day",), reads="rail_alone",
+    )  # fmt: skip
+    return dataclasses.replace(step, caution=f"Glasses on, cans covered. {step.caution}")
+
+
+def _foretell(build: Build, at_hand: AtHand) -> None:
+    """What the steps before the board need, and the board's own."""
+    reforming(build, now().year)
+    own_rails(build, board=False)
+    own_supply.foretell(build, at_hand)
+    variable_transformer.foretold(build)
+
+
+SCHOOL = School(
+    "reforming", "Variable transformer, re-forming over hours", plan_steps,
+    why_not=variable_transformer.why_not, foretell=_foretell, rails=True,
+)  # fmt: skip

@@ -1,0 +1,80 @@
+"""The soak: hours to a week on a cheap loudspeaker, looked at when it is due, before the good ones."""
+
+import dataclasses
+
+from plinth.builds.build import Build
+from plinth.guide.judging import wait_words
+from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.schools.board_steps import named, subject
+from plinth.guide.step import Hint, Step
+from plinth.judge.window import Window
+from plinth.predict.estimates import HOT_DAY_C, USUAL_AIR_C
+from plinth.record.conditions import Conditions
+
+_HOUR = 3600.0
+# What early failures take: most show within a day, electrolytics and pads within a week.
+HOURS = (1.0, 8.0, 24.0, 168.0)
+# The sink is looked at once it is warm, and once more at the end.
+_SINK_AT = (1.0, 168.0)
+
+
+def soak(channel: str, build: Build, caution: str, conditions: Conditions) -> list[Step]:
+    """Output DC at each time, the sink at the first and the last; then the good loudspeakers."""
+    steps: list[Step] = []
+    for hours in HOURS:
+        steps.append(_output(channel, build, hours))
+        if hours in _SINK_AT:
+            steps.append(_sink(channel, build, hours))
+    steps = [dataclasses.replace(one, caution=caution, due_after="loudspeaker") for one in steps]
+    return [dataclasses.replace(one, conditions=conditions) for one in (*steps, _good_ones(channel))]
+
+
+def _after(hours: float) -> str:
+    return wait_words(hours * _HOUR).replace("60 min", "an hour")
+
+
+def _output(channel: str, build: Build, hours: float) -> Step:
+    where = "across the loudspeaker"
+    return Step(
+        f"soak_{hours:g}h", subject(channel, f"soak_{hours:g}h"),
+        named(channel, f"soak, output DC after {_after(hours)}"),
+        f"It plays on a cheap loudspeaker. Stop the music, meter on DC {where}, type it with its sign.",
+        "reading", expect.output_dc(build.module), "V", "m", "meter", True,
+        (
+            Hint(0, "moved since the last time", "Something ages or warms: the feedback capacitor, the input pair."),
+            Hint(0, "it crackled, or stopped once", "Write it into the diary; then look at joints and contacts."),
+        ),
+        due_after_s=hours * _HOUR,
+    )  # fmt: skip
+
+
+def _sink(channel: str, build: Build, hours: float) -> Step:
+    # Today's air is cooler than the worst day: what the sink reads now must leave room for that.
+    room = HOT_DAY_C - USUAL_AIR_C
+    high = build.sink.t_limit_c - room
+    return Step(
+        f"soak_sink_{hours:g}h", subject(channel, f"soak_sink_{hours:g}h"),
+        named(channel, f"soak, the sink after {_after(hours)}"),
+        "Thermometer on the sink beside an output device, lid on, while it plays.",
+        "reading",
+        Window(
+            None, high, "°C",
+            f"In air of {USUAL_AIR_C:.0f} °C; on a day of {HOT_DAY_C:.0f} °C it is {room:.0f} K more, and its limit is "
+            f"{build.sink.t_limit_c:g} °C.", ("the air at the bench",),
+        ),
+        "°C", "", "thermometer", True,
+        (
+            Hint(1, "above", "Quieter, or off. A larger sink, more air, or a lower bias before it plays on a hot day."),
+            Hint(0, "dust or felt near", "It must hang free: holes above and below it."),
+        ),
+        optional=True, due_after_s=hours * _HOUR,
+    )  # fmt: skip
+
+
+def _good_ones(channel: str) -> Step:
+    return Step(
+        "good_loudspeaker", subject(channel, "good_loudspeaker"), named(channel, "the good loudspeakers"),
+        "It has played for a week and nothing moved. Power off, then wire the loudspeakers that it was built for.",
+        "word", None, "", "", "meter", False,
+        (Hint(0, "something was odd on the way", "Another week on the cheap ones costs nothing."),),
+    )  # fmt: skip
