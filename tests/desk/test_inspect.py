@@ -57,15 +57,33 @@ def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: Be
     assert not any("Inspect" in one.why for one in session.bringup(session.build.channels[0]))
 
 
-def test_an_inspection_nobody_began_is_told_of_at_first_power(window: PlinthWindow, session: BenchSession) -> None:
+def test_an_inspection_nobody_began_holds_first_power_until_it_is_passed_over_in_writing(
+    window: PlinthWindow, session: BenchSession
+) -> None:
     switch(session, "Foyer")
-    window.show_stage(2)
-    assert window.power_up.uninspected.isVisible()
-    assert "safety checks wait in Inspect" in window.power_up.uninspected.text()
+    powered = [one for one in session.bringup(session.build.channels[0]) if one.step.power]
+    assert all(one.stand is Stand.HELD for one in powered)
+    assert "not looked at" in powered[0].why
     window.show_stage(1)
-    window.inspect.answer("sound")
-    window.show_stage(2)
-    assert window.power_up.uninspected.isHidden()
+    page = window.inspect
+    page.answer("pass")
+    page.words.setText("no")
+    page._answer_in_words()
+    assert not page.in_hand.answered, "without words nothing happens"
+    page.words.setText("seen at the neighbour's")
+    page._answer_in_words()
+    assert sum(one.passed is not None for one in session.inspection()) == 1
+    size = session.diary_size[0]
+    left = sum(not one.answered for one in session.inspection())
+    page.pass_all_button.click()
+    page.words.setText("all of it was looked at on the old bench")
+    page._answer_in_words()
+    assert session.diary_size[0] == size + left
+    assert not page.pass_all_button.isVisible()
+    assert "Passed over: " in page.verdict.text()
+    assert page.held.isHidden()
+    assert not any("Inspect" in one.why for one in session.bringup(session.build.channels[0]))
+    assert any(e.kind == "override" and "old bench" in e.words for e in session.diary_lines())
 
 
 def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(

@@ -22,7 +22,7 @@ AT = dt.datetime(2026, 10, 11, tzinfo=dt.UTC)
 
 def switch_on_right(window: PlinthWindow) -> None:
     session = window.session
-    for stand in session.bringup("right")[:4]:
+    for stand in session.bringup("right")[:5]:
         session.keep(Override(stand.step.subject, "for this test", AT, stand.step.conditions))
     window.power_up.channels.choose("right")
     window.show_stage(2)
@@ -61,7 +61,7 @@ def test_the_count_down_is_the_computed_discharge(window: PlinthWindow, session:
 def test_one_channel_s_power_is_not_taken_for_another_s(window: PlinthWindow, session: BenchSession) -> None:
     switch_on_right(window)
     window.power_up.channels.choose("left")
-    window.power_up.steps.list.setCurrentRow(4)
+    window.power_up.steps.list.setCurrentRow(5)
     question = window.power_up.question
     assert question.step is not None
     assert question.step.key == "low_current"

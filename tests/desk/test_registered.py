@@ -13,6 +13,7 @@ from plinth.desk.measure.every_test import BenchTest
 from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.school import School
 from plinth.guide.step import Step
 from plinth.judge.window import Window
@@ -41,7 +42,9 @@ class Thumb(TestPage):
         return SetUpShown((("Thumb", "left"), ("Sink", "off"), ("At most", "10 s")), "none", f"Thumb on {channel}.")
 
 
-def thumb_steps(build: Build, channel: str, v_idle: float, readings: Mapping[str, float], /) -> tuple[Step, ...]:
+def thumb_steps(
+    build: Build, channel: str, v_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING, /
+) -> tuple[Step, ...]:
     about = Subject(Kind.BRINGUP, build.key_of(channel), "thumb")
     return (
         Step("thumb", about, f"{channel}: thumb", "Is it warm?", "reading", Window(20.0, 50.0, "°C", "skin"), "°C",

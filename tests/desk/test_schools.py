@@ -21,6 +21,7 @@ from plinth.record.clock import now
 from plinth.record.reading import Confirmation, Override
 from plinth.shelf.papers import pdf_words
 from plinth.workshop.store import open_workshop
+from tests.desk.inspected import inspect_all
 
 
 def switch(session: BenchSession, name: str) -> None:
@@ -36,6 +37,7 @@ def choose(window: PlinthWindow, words: str) -> None:
 
 def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     switch(session, "Rehearsal room")
+    inspect_all(session)
     window.show_stage(2)
     page, question = window.power_up, window.power_up.question
     choose(window, "Lamp in series")
@@ -132,6 +134,7 @@ def test_a_filament_is_drawn_in_the_colour_of_its_temperature(qtbot: QtBot) -> N
 
 def test_a_reading_outside_leads_to_what_may_be_behind_it(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Rehearsal room")
+    inspect_all(session)
     session.choose_school("series_lamp")
     window.show_stage(2)
     page, question = window.power_up, window.power_up.question
@@ -186,8 +189,11 @@ def test_what_is_kept_of_one_channel_leaves_the_other_where_it_stands(session: B
     assert session.bringup("right")[0].stand is Stand.PASSED_OVER
     # What both ask for, once for the whole build, moves both.
     session.choose_school("series_lamp")
+    lamp = next(one.step for one in session.bringup("left") if one.step.key == "lamp_fitted")
     known = session.bringup("left")[0].step
-    assert session.bringup("right")[0].stand is Stand.DUE
+    assert [session.bringup(channel)[1].stand for channel in ("left", "right")] == [Stand.DUE, Stand.DUE]
+    session.keep(Confirmation(lamp.subject, now(), dict(lamp.conditions)))
+    assert [session.bringup(channel)[1].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]
     session.keep(Confirmation(known.subject, now(), dict(known.conditions)))
     assert [session.bringup(channel)[0].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]
 
@@ -205,3 +211,31 @@ def test_a_part_that_is_only_tried_asks_for_no_steps(window: PlinthWindow, sessi
     session.leave_trial()
     assert session.bringup(session.build.channels[0]) == before
     assert session.bringup_waits == ""
+
+
+def test_what_is_at_hand_is_typed_kept_and_leads_to_its_steps(window: PlinthWindow, session: BenchSession) -> None:
+    switch(session, "Rehearsal room")
+    window.show_stage(2)
+    page = window.power_up
+    choose(window, "Lamp in series")
+    before = [one.step.key for one in session.bringup(session.build.channels[0])]
+    page.at_hand.setText("a candle")
+    page.at_hand.returnPressed.emit()
+    assert "expected a lamp" in page.at_hand_said.text()
+    assert page.at_hand.text() == "a candle"
+    assert [one.step.key for one in session.bringup(session.build.channels[0])] == before
+    page.at_hand.setText("100 W; 2x18 V 10 VA")
+    page.at_hand.returnPressed.emit()
+    assert page.at_hand_said.text() == "lamp of 100 W; small transformer 2 × 18 V, 10 VA"
+    found = [one.step for one in session.bringup(session.build.channels[0])]
+    assert "small_rail" in [step.key for step in found]
+    assert any("100 W" in step.title for step in found)
+    again = BenchSession(open_workshop_copy(session), threaded=False)
+    switch(again, "Rehearsal room")
+    assert again.at_hand.lamp_w == 100.0
+    again.close()
+    # A supply without a transformer has nothing in whose place it goes; what was typed of another build stays there.
+    switch(session, "Market box")
+    assert page.at_hand.text() == ""
+    assert session.set_at_hand("2x18 V 10 VA") != ""
+    assert session.at_hand_text == ""

@@ -14,7 +14,7 @@ from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelves.whole import WHOLE
 from plinth.record.clock import now
 from plinth.report.bill import bill_csv, bill_html
-from plinth.shelf.bill import HEADS, BillLine, bill_of, calendar, pieces, summary, table
+from plinth.shelf.bill import HEADS, BillLine, arriving, bill_of, calendar, pieces, summary, table
 from plinth.shelf.item import ShelfItem
 from plinth.units.errors import QuantityError
 from tests.family import DEMO, FAMILY
@@ -193,3 +193,16 @@ def test_what_can_be_done_when() -> None:
     nobody = calendar(bill_of(STAGE_PAIR, []))
     assert nobody[0].since is None
     assert "no date known" in nobody[0].words(monday)
+
+
+def test_what_is_on_its_way_is_said_by_slot() -> None:
+    friday = dt.date(2026, 11, 6)
+    items = stocked(shelf.RING_225, Stock(ordered=2, due=friday))
+    assert arriving(bill_of(STAGE_PAIR, items)) == {"supply.transformer": "Ring 225, expected Fri 6 Nov"}
+    held = stocked(shelf.CAN_10M_50, Stock(in_drawer=1, back_order=True))
+    assert arriving(bill_of(STAGE_PAIR, held)) == {"supply.reservoir": "Can 10m/50, no date known"}
+    # Nothing ordered, all there, or left out: nothing is waited for.
+    for stock in (Stock(), Stock(in_drawer=2, ordered=4, due=friday)):
+        assert arriving(bill_of(STAGE_PAIR, stocked(shelf.RING_225, stock))) == {}
+    left_out = (part_in(STAGE_PAIR, "supply.transformer").identity,)
+    assert arriving(bill_of(STAGE_PAIR, items, left_out=left_out)) == {}

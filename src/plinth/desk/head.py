@@ -6,10 +6,13 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QFontMetrics
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QSizePolicy, QWidget
 
+from plinth.desk.due_button import DueButton
 from plinth.desk.labels import button, label, set_role
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.desk.stages import STAGES, Stage
+
+NOT_KEPT = "not kept!"
 
 
 class Head(QWidget):
@@ -42,6 +45,7 @@ class Head(QWidget):
             row.addWidget(one)
         self.stages.idClicked.connect(self.stage_chosen)
         self.stages.button(0).setChecked(True)
+        self.due = DueButton(session)
         self.finder = button("Find  Ctrl+K", "flat", tip="Every action, by name")
         self.smaller, self.larger = (
             button("A−", "flat", tip="Smaller text (Ctrl+−)"),
@@ -65,7 +69,7 @@ class Head(QWidget):
         box.addStretch(1)
         box.addLayout(row)
         box.addStretch(1)
-        for widget in (self.finder, self.smaller, self.larger, self.dark, self.kept):
+        for widget in (self.due, self.finder, self.smaller, self.larger, self.dark, self.kept):
             box.addWidget(widget)
         session.kept.connect(self._say_kept)
         for signal in (session.build_switched, session.predicted, session.records_changed):
@@ -91,8 +95,9 @@ class Head(QWidget):
         self.builds.setStyleSheet(f"font-size: {look.px(15)}px; font-weight: bold;")
         # Large text: what can be had elsewhere (keys, tool tips, the finder) leaves the head first.
         self.place.setVisible(look.scale < 1.4)
-        self.kept.setVisible(look.scale < 1.7)
-        self.smaller.setVisible(look.scale < 1.7)
+        self._show_kept()
+        self.smaller.setVisible(look.scale < 1.4)
+        self.larger.setVisible(look.scale < 1.4)
         self.finder.setText("Find  Ctrl+K" if look.scale < 1.4 else "Find")
         self.refresh()
 
@@ -132,8 +137,14 @@ class Head(QWidget):
     def _say_kept(self, at: dt.datetime) -> None:
         self.kept.setText(f"all kept {at:%H:%M}")
         set_role(self.kept, "small")
+        self._show_kept()
+
+    def _show_kept(self) -> None:
+        # At large text there is no room for good news; what is not kept is always said.
+        self.kept.setVisible(look.scale < 1.4 or self.kept.text() == NOT_KEPT)
 
     def say_not_kept(self) -> None:
         """Something is not on disk."""
-        self.kept.setText("not kept!")
+        self.kept.setText(NOT_KEPT)
         set_role(self.kept, "over")
+        self._show_kept()

@@ -118,6 +118,9 @@ QPushButton[role="stop"]:focus {{ border: 3px solid {t["ink"]}; padding: {px(4)}
 QPushButton[role="flat"] {{ border: 1px solid transparent; padding: {px(3)}px {px(6)}px; }}
 QPushButton[role="flat"]:hover {{ background: {t["sunk"]}; }}
 QPushButton[role="flat"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(2)}px {px(5)}px; }}
+QPushButton[role="due"] {{ background: {t["close_fill"]}; color: {t["close"]}; font-weight: bold;
+  border: 1px solid transparent; padding: {px(3)}px {px(6)}px; }}
+QPushButton[role="due"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(2)}px {px(5)}px; }}
 QPushButton[role="row"] {{ text-align: left; border: 1px solid transparent; padding: {px(4)}px {px(6)}px; }}
 QPushButton[role="row"]:hover {{ background: {t["sunk"]}; }}
 QPushButton[role="row"]:checked {{ background: {t["sheet"]}; border: 2px solid {t["ink"]}; font-weight: bold;

@@ -20,6 +20,7 @@ class BenchSession(Session, QObject):
     trouble = Signal(str)
     refused = Signal(str)
     station_chosen = Signal(str)
+    photos_changed = Signal()
     power_changed = Signal()
     fault = Signal(str, object)
 
@@ -38,6 +39,6 @@ class BenchSession(Session, QObject):
                 predicted=self.predicted.emit, loads_predicted=self.loads_predicted.emit,
                 records_changed=self.records_changed.emit, kept=self.kept.emit, trouble=self.trouble.emit,
                 refused=self.refused.emit, station_chosen=self.station_chosen.emit,
-                power_changed=self.power_changed.emit, fault=self.fault.emit,
+                photos_changed=self.photos_changed.emit, power_changed=self.power_changed.emit, fault=self.fault.emit,
             ),
         )  # fmt: skip

@@ -45,6 +45,7 @@ from plinth.session.opening import (
     opened,
     salvaged_words,
 )
+from plinth.session.reminders import Reminder
 from plinth.session.runner import words_of
 
 if TYPE_CHECKING:
@@ -125,6 +126,7 @@ class PlinthWindow(QMainWindow):
         self.head.find_asked.connect(self.open_finder)
         self.head.toggle_dark.connect(self.toggle_dark)
         self.head.text_size.connect(self.step_text)
+        self.head.due.chosen.connect(self.go_to_due)
         session.trouble.connect(self.show_trouble)
         session.refused.connect(self.say)
         session.fault.connect(self._say_fault)
@@ -232,6 +234,8 @@ class PlinthWindow(QMainWindow):
                     "Ctrl+Shift+J", lambda: session.prediction is not None),
             Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
             Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
+            Command("reminder", "to what falls due first, of all builds", "Power up", self._to_next_due, "Ctrl+Shift+U",
+                    lambda: bool(session.reminders())),
             Command("stop", "stop, power off", "Power up", session.switch_off, "",
                     lambda: session.power is not None),
             Command("pass", "pass this step over, with a reason", "Power up", self._pass_over, "Ctrl+Shift+P"),
@@ -281,6 +285,18 @@ class PlinthWindow(QMainWindow):
         self.head.stages.button(index).setChecked(True)
         self.pages.setCurrentIndex(index)
         self.page(index).come_up()
+
+    def go_to_due(self, one: Reminder) -> None:
+        """To the step that a reminder is about."""
+        if one.build_id != self.session.stored.id:
+            self.session.switch(one.build_id)
+        self.show_stage(2)
+        self.power_up.channels.choose(self.session.build.channel_of(one.channel))
+
+    def _to_next_due(self) -> None:
+        reminders = self.session.reminders()
+        if reminders:
+            self.go_to_due(reminders[0])
 
     def ask_first(self) -> None:
         """In a workshop that was just begun: ask at once what the first build shall give."""

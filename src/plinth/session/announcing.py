@@ -25,5 +25,6 @@ class Telling:
     trouble: Callable[[str], None] = _nobody
     refused: Callable[[str], None] = _nobody
     station_chosen: Callable[[str], None] = _nobody
+    photos_changed: Callable[[], None] = _nobody
     power_changed: Callable[[], None] = _nobody
     fault: Callable[[str, Exception], None] = _nobody

@@ -3,23 +3,30 @@
 from collections.abc import Sequence
 
 from plinth.builds.build import Build
+from plinth.guide.at_hand import NOTHING, AtHand, read_at_hand
 from plinth.guide.bleeding import BleedDown
 from plinth.guide.causes import Causes, bench_of, causes, foretell
-from plinth.guide.inspection.check import Inspected, held_by, inspected, not_begun
+from plinth.guide.inspection.check import Inspected, held_by, inspected
 from plinth.guide.inspection.checks import checks_of
 from plinth.guide.interlock import held_back
-from plinth.guide.progress import StepStand
-from plinth.guide.school import School
+from plinth.guide.part_tests.part_test import PartTest, measured
+from plinth.guide.part_tests.tests_of import part_tests_of
+from plinth.guide.progress import StepStand, settling
+from plinth.guide.school import School, to_loudspeaker
 from plinth.guide.schools.every_school import SCHOOLS
+from plinth.guide.step import Step
+from plinth.guide.watching import Watched, watched
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
-from plinth.record.reading import Finding, Reading, Record
+from plinth.record.reading import Reading, Record
+from plinth.record.subject import Kind, read_subject
 from plinth.session.announcing import Telling
 from plinth.session.core import Core
 from plinth.session.runner import Runner, words_of
 from plinth.units.bounds import Bound
-from plinth.workshop.kept_settings import SCHOOL_OF
+from plinth.units.errors import QuantityError
+from plinth.workshop.kept_settings import AT_HAND, SCHOOL_OF
 from plinth.workshop.store import Workshop
 
 
@@ -30,10 +37,13 @@ class BringUp(Core):
         super().__init__(workshop, jobs, tell)
         self._stands: dict[str, tuple[Build, RecordBook, School, tuple[StepStand, ...]]] = {}
         self._schools: dict[str, str] = dict(workshop.setting(SCHOOL_OF) or {})
+        self._at_hand: dict[str, str] = dict(workshop.setting(AT_HAND) or {})
+        self._at_hand_read: tuple[str, Build, AtHand] | None = None
         self._inspected: tuple[Build, RecordBook, tuple[Inspected, ...]] | None = None
+        self._part_tests: tuple[Build, tuple[PartTest, ...]] | None = None
         # What was last asked to be foretold, and what is.
-        self._school_asked: tuple[str, Build] | None = None
-        self._school_foretold: tuple[str, Build] | None = None
+        self._school_asked: tuple[str, Build, AtHand] | None = None
+        self._school_foretold: tuple[str, Build, AtHand] | None = None
         self._not_foretold = ""
 
     def idle_rail_v(self, build: Build | None = None) -> float | None:
@@ -70,6 +80,38 @@ class BringUp(Core):
         self.tell.records_changed()
         return True
 
+    @property
+    def at_hand(self) -> AtHand:
+        """What there is to bring the build in hand up with, besides what suits it best."""
+        text, known = self.at_hand_text, self._at_hand_read
+        if known is None or known[0] != text or known[1] is not self.build:
+            try:
+                found = read_at_hand(text, self.build)
+            except QuantityError:
+                # It went with the build as it was when it was typed; the field still shows it.
+                found = NOTHING
+            known = self._at_hand_read = (text, self.build, found)
+        return known[2]
+
+    @property
+    def at_hand_text(self) -> str:
+        """As it was typed."""
+        return self._at_hand.get(str(self._current), "")
+
+    def set_at_hand(self, text: str) -> str:
+        """Keep what there is at hand; a sentence where it is not understood, and nothing is changed then."""
+        try:
+            read_at_hand(text, self.build)
+        except QuantityError as error:
+            return f"{str(error)[0].upper()}{str(error)[1:]}."
+        kept = {**self._at_hand, str(self._current): text.strip()}
+        if not self._try(lambda: self.workshop.set_setting(AT_HAND, dict(kept))):
+            return "It could not be kept."
+        self._at_hand = kept
+        self._stands.clear()
+        self.tell.records_changed()
+        return ""
+
     def bleed_down(self, build_id: int) -> BleedDown | None:
         """The computed discharge of what a build's school has under power; None where the build cannot run."""
         build = self.build_of(build_id)
@@ -89,13 +131,14 @@ class BringUp(Core):
         idle = self.idle_rail_v()
         found: tuple[StepStand, ...] = ()
         if idle is not None:
-            found = school.stands(self.build, channel, idle, self.records, held_by(self.inspection()))
+            held = held_by(self.inspection())
+            found = school.stands(self.build, channel, idle, self.records, held, self.at_hand)
         self._stands[channel] = (self.build, self.records, school, found)
         return found
 
     def _records_grew(self, before: RecordBook, record: Record) -> None:
         """Channels that do not ask for what was just kept stand where they stood."""
-        if isinstance(record, Finding):
+        if read_subject(record.subject).kind is Kind.INSPECT:
             # An inspection may hold any of them.
             return
         for channel, (build, records, school, stands) in self._stands.items():
@@ -110,10 +153,14 @@ class BringUp(Core):
         values = {
             one.step.key: one.record.value
             for one in stands
-            if isinstance(one.record, Reading) and one.record.bound is Bound.NONE
+            if isinstance(one.record, Reading) and one.record.bound is Bound.NONE and not settling(one.step, one.record)
         }
         steps = [one.step for one in stands]
         return causes(bench_of(self.build, steps, idle), steps, values)
+
+    def watched(self, step: Step) -> Watched | None:
+        """What the readings of a step over time say; None where it is not watched, or was not read yet."""
+        return watched(step, self.records)
 
     def inspection(self) -> tuple[Inspected, ...]:
         """The checks of the build in hand, and what was found at each; the very same while neither changes."""
@@ -122,10 +169,16 @@ class BringUp(Core):
             known = self._inspected = (self.build, self.records, inspected(checks_of(self.build), self.records))
         return known[2]
 
-    @property
-    def not_inspected(self) -> str:
-        """A word where nobody has begun to inspect the build in hand; empty else."""
-        return not_begun(self.inspection())
+    def part_tests(self) -> tuple[PartTest, ...]:
+        """The parts of the build in hand that are worth measuring; the very same while it does not change."""
+        known = self._part_tests
+        if known is None or known[0] is not self.build:
+            known = self._part_tests = (self.build, part_tests_of(self.build))
+        return known[1]
+
+    def pieces(self, test: PartTest) -> dict[int, Reading]:
+        """What was measured of a part, by the number of the piece."""
+        return measured(test, self.records)
 
     @property
     def bringup_waits(self) -> str:
@@ -137,18 +190,27 @@ class BringUp(Core):
         return self._not_foretold or "Computing what is to be expected at each step …"
 
     @property
+    def steps_known(self) -> bool:
+        """Whether the steps of the build in hand can be told at once; asks for nothing."""
+        school = self.school
+        return school.foretell is None or self._school_foretold == (school.key, self.build, self.at_hand)
+
+    @property
     def _only_tried(self) -> bool:
         return self.build is not self._history.state.build
 
     def _is_foretold(self, school: School) -> bool:
-        build = self.build
-        if school.foretell is None or self._school_foretold == (school.key, build):
+        build, at_hand = self.build, self.at_hand
+        asked = school.key, build, at_hand
+        if school.foretell is None or self._school_foretold == asked:
             return True
         # Whoever looks along the shelf waits for pictures, not for the steps of what will not be built.
-        if not self._only_tried and self._school_asked != (school.key, build):
-            self._school_asked, self._not_foretold = (school.key, build), ""
-            self.jobs.ask("school", lambda _task: _foretell(school, build), self._take_foretold, self._not_to_foretell)
-        return self._school_foretold == (school.key, build)
+        if not self._only_tried and self._school_asked != asked:
+            self._school_asked, self._not_foretold = asked, ""
+            self.jobs.ask(
+                "school", lambda _task: _foretell(school, build, at_hand), self._take_foretold, self._not_to_foretell
+            )
+        return self._school_foretold == asked
 
     def _take_foretold(self, _what: object) -> None:
         self._school_foretold = self._school_asked
@@ -161,7 +223,7 @@ class BringUp(Core):
 
     def brought_up(self, channel: str) -> bool:
         """Whether the loudspeaker permission of a channel is given (or passed over in writing)."""
-        steps = self.bringup(channel)
+        steps = to_loudspeaker(self.bringup(channel))
         return bool(steps) and steps[-1].settled
 
     def held_back(self, channels: Sequence[str]) -> tuple[str, ...]:
@@ -169,11 +231,11 @@ class BringUp(Core):
         return held_back(self.build, channels, self.brought_up, self.records)
 
 
-def _foretell(school: School, build: Build) -> None:
+def _foretell(school: School, build: Build, at_hand: AtHand) -> None:
     """What a school's windows need, and what its rails would be with each fault, so that causes are ranked at once."""
     assert school.foretell is not None, "asked only then"
-    school.foretell(build)
+    school.foretell(build, at_hand)
     if school.rails:
         idle = idle_rail_v(build)
-        steps = school.steps(build, build.channels[0], idle, {})
+        steps = school.steps(build, build.channels[0], idle, {}, at_hand)
         foretell(bench_of(build, steps, idle), steps)

@@ -74,6 +74,13 @@ class PowerNow(Records):
         others = [one for channel in self.build.channels for one in self.bringup(channel)]
         return watch_left_s(stand, self._power, self._current, others, now())
 
+    def since_on_s(self, key: str) -> float | None:
+        """Seconds since a channel of the build in hand (or its supply) was switched on; None while it is off."""
+        power = self._power
+        if power is None or (power.build_id, power.channel) != (self._current, key):
+            return None
+        return max((now() - power.at).total_seconds(), 0.0)
+
     def put_away(self) -> None:
         """The discharge was measured: the count-down is over."""
         self._stopped = None

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry, record_of
-from plinth.record.reading import Reading, Record
+from plinth.record.reading import Finding, Override, Reading, Record
 from plinth.session.bringup import BringUp
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_versions import Version
@@ -35,6 +35,11 @@ class Records(BringUp):
         build_id = self._current
         return self._kept_line(build_id, lambda: self.workshop.keep_record(build_id, record))
 
+    def keep_all(self, records: Sequence[Override | Finding]) -> bool:
+        """Keep several records that are no readings, all or none of them."""
+        build_id = self._current
+        return self._kept_lines(build_id, lambda: self.workshop.keep_records(build_id, records))
+
     def note(self, kind: str, words: str, subject: str = "note") -> bool:
         """Keep a diary line that is no reading."""
         return self._keep_entry(self._current, DiaryEntry(now(), kind, subject, words))
@@ -43,12 +48,15 @@ class Records(BringUp):
         return self._kept_line(build_id, lambda: self.workshop.keep_entry(build_id, entry))
 
     def _kept_line(self, build_id: int, keep: Callable[[], DiaryEntry]) -> bool:
+        return self._kept_lines(build_id, lambda: [keep()])
+
+    def _kept_lines(self, build_id: int, keep: Callable[[], list[DiaryEntry]]) -> bool:
         lines: list[DiaryEntry] = []
-        if not self._try(lambda: lines.append(keep())):
+        if not self._try(lambda: lines.extend(keep())):
             return False
-        if build_id == self._current:
-            # What was just kept is known: the diary need not be read again for it.
-            entry, record = lines[0], record_of(lines[0])
+        # What was just kept is known: the diary need not be read again for it.
+        for entry in lines if build_id == self._current else []:
+            record = record_of(entry)
             self.diary_size = (self.diary_size[0] + 1, self.diary_size[1] + (entry.reading is not None))
             if record is not None:
                 before, self.records = self.records, self.records.adding(record)

@@ -1,18 +1,24 @@
 """One open workshop: plan, shelf, records, power and predictions together."""
 
 from plinth.session.announcing import Telling
-from plinth.session.power import PowerNow
+from plinth.session.photos import Photos
+from plinth.session.reminders import Reminders
 from plinth.session.runner import Runner
 from plinth.session.variants import Variants
 from plinth.workshop.store import Workshop
 
 
-class Session(Variants, PowerNow):
+class Session(Variants, Reminders, Photos):
     """The only writer to the workshop. Whoever shows it is told of changes through ``tell``."""
 
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling | None = None) -> None:
         super().__init__(workshop, jobs, tell or Telling())
         self._load()
+
+    def switch(self, build_id: int) -> None:
+        """Take another build in hand; what falls due of this one is remembered."""
+        self.remember()
+        super().switch(build_id)
 
     def close(self) -> None:
         """Stop computing and close the workshop."""

@@ -14,7 +14,7 @@ from plinth.report.file_out import write_whole
 from plinth.session.announcing import Telling
 from plinth.session.core import Core
 from plinth.session.runner import Runner
-from plinth.shelf.bill import Bill, bill_of
+from plinth.shelf.bill import Bill, arriving, bill_of
 from plinth.shelf.files import read_items, written_csv, written_json
 from plinth.shelf.item import Paper, ShelfItem
 from plinth.shelf.papers import MOST_BYTES, MOST_NOTE, is_pdf, pdf_words, readable_words
@@ -169,6 +169,10 @@ class ShelfOf(Core):
     def bill(self, units: int = 1, left_out: Collection[str] = ()) -> Bill:
         """What so many builds like the one in hand cost, as it is kept, without what is left out."""
         return bill_of(self.plan_kept.build, self.items(tuple(PART_KINDS.values())), units, left_out)
+
+    def arriving(self) -> dict[str, str]:
+        """By slot, which parts of this build are still on their way, and when they are expected."""
+        return arriving(self.bill())
 
     def bill_page(self, units: int = 1, left_out: Collection[str] = ()) -> str:
         """The bill as a page of HTML."""

@@ -21,7 +21,7 @@ def inspect_state(session: Session) -> str:
     wrong = sum(one.finding is not None and not one.sound for one in found)
     if wrong:
         return f"{wrong} not sound"
-    return f"{sum(one.sound for one in found)}/{len(found)}" if found else ""
+    return f"{sum(one.answered for one in found)}/{len(found)}" if found else ""
 
 
 def power_up_state(session: Session) -> str:

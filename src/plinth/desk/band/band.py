@@ -31,7 +31,7 @@ class PowerPathBand(QWidget):
             button.clicked.connect(lambda _checked=False, key=key: session.choose_station(key))
         session.predicted.connect(self.refresh)
         session.plan_changed.connect(self.refresh)
-        session.records_changed.connect(self.refresh)
+        session.records_changed.connect(self._take_figures)
         session.station_chosen.connect(self._choose)
         look.changed.connect(self._resize)
         self._choose(session.station)
@@ -40,9 +40,13 @@ class PowerPathBand(QWidget):
 
     def refresh(self) -> None:
         """Take figures and waveforms anew."""
+        self._take_figures()
+        self.update()
+
+    def _take_figures(self) -> None:
+        """What was read stands beside the figures; the drawing is of what is predicted."""
         for key, content in station_contents(self._session).items():
             self.stations[key].show_content(content)
-        self.update()
 
     def _choose(self, key: str) -> None:
         self.stations[key].setChecked(True)

@@ -9,9 +9,11 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QHead
 from plinth.desk.diary.lines import DiaryLines
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
+from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
 from plinth.record.clock import now
+from plinth.record.photo import line_subject
 from plinth.report.csv_table import readings_csv
 from plinth.report.file_out import proposed_name, write_whole
 from plinth.report.html import ReportInput, render_report
@@ -46,6 +48,9 @@ class DiaryPage(StagePage):
         self._fitting.timeout.connect(self._fit_rows)
         self.table.verticalScrollBar().valueChanged.connect(self._fit_soon)
         self.table.verticalScrollBar().actionTriggered.connect(self._scrolled)
+        self.photos = PhotoStrip(session)
+        self.photos.hide()
+        self.table.selectionModel().currentRowChanged.connect(self._show_photos)
         self.note = QLineEdit()
         self.note.setPlaceholderText("A note: what was heard, changed, borrowed, advised")
         self.note.setAccessibleName("Note for the diary")
@@ -70,6 +75,7 @@ class DiaryPage(StagePage):
         box.addLayout(head)
         box.addWidget(self.said)
         box.addWidget(self.table, 1)
+        box.addWidget(self.photos)
         box.addLayout(foot)
         self.setLayout(box)
         self.said.hide()
@@ -96,6 +102,13 @@ class DiaryPage(StagePage):
         self.table.scrollToBottom()
         self._fit_soon()
         self._show_exports()
+
+    def _show_photos(self, *_rows: object) -> None:
+        """The photos of the line that is chosen."""
+        entry = self.lines.line(self.table.currentIndex().row())
+        self.photos.setVisible(entry is not None)
+        if entry is not None:
+            self.photos.show_subject(line_subject(entry))
 
     def _restyle(self) -> None:
         self.lines.forget()

@@ -1,24 +1,33 @@
 """The Inspect page: checks at the left, the one in hand in the middle, what a bad result means at the right."""
 
+from typing import Literal
+
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from plinth.builds.stations import STATIONS
-from plinth.desk.labels import button, column, label
+from plinth.desk.inspect.parts_panel import PartsPanel
+from plinth.desk.inspect.sketch_view import SketchView
+from plinth.desk.labels import button, column, label, rule
 from plinth.desk.look import look
+from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea, lay_columns
 from plinth.desk.stage_page import StagePage
-from plinth.guide.inspection.check import Inspected, due, held_by
+from plinth.guide.inspection.check import Inspected, due, held_by, waits_for
+from plinth.guide.inspection.sketches import sketch_of
 from plinth.record.clock import now
-from plinth.record.reading import Finding, Verdict
+from plinth.record.reading import Finding, Override, Verdict
 
 _SIGNS: dict[Verdict, str] = {"sound": "●", "doubt": "◐", "bad": "▶"}
 _WORDS: dict[Verdict, str] = {"sound": "Found sound", "doubt": "In doubt", "bad": "Found bad"}
 _TITLES = {one.key: one.title for one in STATIONS}
-_KEYS: dict[int, Verdict] = {Qt.Key.Key_S: "sound", Qt.Key.Key_D: "doubt", Qt.Key.Key_B: "bad"}
+# What may be answered: a verdict, or that this check, or all that are left, are passed over.
+Answer = Verdict | Literal["pass", "pass all"]
+_KEYS: dict[int, Answer] = {Qt.Key.Key_S: "sound", Qt.Key.Key_D: "doubt", Qt.Key.Key_B: "bad", Qt.Key.Key_P: "pass"}
 _ASK = "What is it? In a few words; they stand in the diary."
+_ASK_WHY = "Why is it safe to go on without? In words; they stand in the diary."
 
 
 class _List(QListWidget):
@@ -38,8 +47,9 @@ class InspectPage(StagePage):
         self.setObjectName("page")
         self._session = session
         self._found: tuple[Inspected, ...] = ()
+        self._arriving: dict[str, str] = {}
         self._shown = 0
-        self._asked: Verdict | None = None
+        self._asked: Answer | None = None
         self.list = _List()
         self.list.setAccessibleName("Checks")
         self.list.setProperty("role", "steps")
@@ -60,6 +70,11 @@ class InspectPage(StagePage):
             one = button(words, "main" if verdict == "sound" else "")
             one.clicked.connect(lambda _checked=False, verdict=verdict: self.answer(verdict))
             answers.addWidget(one)
+        self.pass_button = button("Pass over  P", "flat", tip="With a reason, which is written down")
+        self.pass_button.clicked.connect(lambda: self.answer("pass"))
+        self.pass_all_button = button("Pass over all that is left …", "flat", tip="With one reason for all of them")
+        self.pass_all_button.clicked.connect(lambda: self.answer("pass all"))
+        answers.addWidget(self.pass_button)
         answers.addStretch()
         self.words = QLineEdit()
         self.words.setPlaceholderText(_ASK)
@@ -67,21 +82,27 @@ class InspectPage(StagePage):
         self.words.returnPressed.connect(self._answer_in_words)
         self.words.hide()
         inner = QWidget()
+        self.sketch = SketchView()
         middle = column(
-            self.station, self.title, self.look_at, self.why, self.tool, self.stale, self.verdict, spacing=10,
-            margins=(0, 0, 8, 0),
+            self.station, self.title, self.look_at, self.sketch, self.why, self.tool, self.stale, self.verdict,
+            spacing=10, margins=(0, 0, 8, 0),
         )  # fmt: skip
         middle.addLayout(answers)
         middle.addWidget(self.words)
+        middle.addWidget(self.pass_all_button, 0, Qt.AlignmentFlag.AlignLeft)
+        self.photos = PhotoStrip(session)
+        middle.addWidget(self.photos)
         middle.addStretch()
         inner.setLayout(middle)
         self.caution, self.bad = label("", "caution", wrap=True), label("", "soft", wrap=True)
         self.held = label("", "problem", wrap=True)
         code = label("Local electrical codes and licensed practice come before anything said here.", "small", wrap=True)
         right_inner = QWidget()
+        self.parts = PartsPanel(session)
         right = column(
-            self.held, self.caution, label("If it is not sound", "title"), self.bad, spacing=10, margins=(0, 0, 6, 0)
-        )
+            self.held, self.caution, label("If it is not sound", "title"), self.bad, rule(), self.parts, spacing=10,
+            margins=(0, 0, 6, 0),
+        )  # fmt: skip
         right.addStretch()
         right.addWidget(code)
         right_inner.setLayout(right)
@@ -97,7 +118,7 @@ class InspectPage(StagePage):
 
     def _fit(self) -> None:
         self.left.setFixedWidth(look.column(300))
-        self.right.setFixedWidth(look.column(300))
+        self.right.setFixedWidth(look.column(340))
 
     @property
     def in_hand(self) -> Inspected:
@@ -109,6 +130,7 @@ class InspectPage(StagePage):
         found = self._session.inspection() if self.isVisible() else self._found
         if found is not self._found:
             self.refresh()
+            self.parts.refresh()
 
     def refresh(self) -> None:
         """Take the checks anew and show the one in hand; what is typed stays while it is the same check."""
@@ -120,8 +142,9 @@ class InspectPage(StagePage):
 
     def come_up(self) -> None:
         """Show the check that is due."""
-        self._found = self._session.inspection()
-        self._shown = due(self._found)
+        self._found, self._arriving = self._session.inspection(), self._session.arriving()
+        self._shown = due(self._found, self._arriving)
+        self.parts.refresh()
         self._ask(None)
         self._show()
         self.list.setFocus()
@@ -133,10 +156,13 @@ class InspectPage(StagePage):
             for _ in self._found:
                 self.list.addItem(QListWidgetItem())
         for row, one in enumerate(self._found):
-            sign = "○" if one.finding is None else _SIGNS[one.finding.verdict]
-            state = "not looked at" if one.finding is None else str(one.finding.verdict)
+            sign = "–" if one.passed else "○" if one.finding is None else _SIGNS[one.finding.verdict]
+            found = "not looked at" if one.finding is None else str(one.finding.verdict)
+            state = "passed over" if one.passed else found
             item = self.list.item(row)
-            item.setText(f"{sign}  {one.check.title}")
+            waits = "" if one.answered else waits_for(one.check, self._arriving)
+            item.setText(f"{'·' if waits else sign}  {one.check.title}{'   waits' if waits else ''}")
+            state = f"waits for {waits}" if waits else state
             item.setToolTip(f"{one.check.title}: {state}")
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.check.title}, {state}")
         self.list.setCurrentRow(self._shown)
@@ -146,22 +172,33 @@ class InspectPage(StagePage):
         self.station.setText(_TITLES[check.station])
         self.title.setText(check.title)
         self.look_at.setText(check.look)
+        self.photos.show_subject(check.subject)
+        self.parts.to_station(check.station)
+        self.sketch.show_sketch(sketch_of(check.key, self._session.build))
         self.why.setText(f"Why: {check.why[0].lower()}{check.why[1:]}")
         self.tool.setText(f"With: {check.tool}")
-        self.stale.setText(f"It was looked at before and does not count any more: {one.stale}." if one.stale else "")
-        self.stale.setVisible(bool(one.stale))
+        waits = "" if one.answered else waits_for(check, self._arriving)
+        stale = f"It was looked at before and does not count any more: {one.stale}." if one.stale else ""
+        self.stale.setText(f"Waits for {waits}." if waits else stale)
+        self.stale.setVisible(bool(self.stale.text()))
         said = "" if finding is None else f": {finding.words}" if finding.words else ""
-        self.verdict.setText("Not looked at yet" if finding is None else f"{_WORDS[finding.verdict]}{said}")
+        if one.passed is not None:
+            self.verdict.setText(f"Passed over: {one.passed.reason}")
+        else:
+            self.verdict.setText("Not looked at yet" if finding is None else f"{_WORDS[finding.verdict]}{said}")
+        self.pass_all_button.setVisible(sum(not each.answered for each in self._found) > 1)
         self.bad.setText(check.bad)
         self.caution.setText("Power waits for this one: where it is bad, something burns or somebody is hurt.")
         self.caution.setVisible(check.safety)
         held = held_by(self._found)
         self.held.setText(f"First power {held}." if held else "")
         self.held.setVisible(bool(held))
-        answered = sum(one.finding is not None for one in self._found)
-        safety = sum(one.check.safety and not one.sound for one in self._found)
+        answered = sum(one.answered for one in self._found)
+        safety = sum(one.check.safety and not one.sound and one.passed is None for one in self._found)
         waits = f"power waits for {safety} more" if safety else "power waits for none of them"
-        self.count.setText(f"{answered} of {len(self._found)} answered; {waits}.")
+        coming = sum(not one.answered and bool(waits_for(one.check, self._arriving)) for one in self._found)
+        parts = f" {coming} wait for parts on their way." if coming else ""
+        self.count.setText(f"{answered} of {len(self._found)} answered; {waits}.{parts}")
 
     def _choose(self, row: int) -> None:
         if row >= 0:
@@ -184,19 +221,19 @@ class InspectPage(StagePage):
         else:
             super().keyPressEvent(event)
 
-    def answer(self, verdict: Verdict) -> None:
-        """Sound at once; in doubt and bad ask for words first."""
+    def answer(self, verdict: Answer) -> None:
+        """Sound at once; all others ask for words first."""
         if verdict == "sound":
             self._keep(verdict, "")
         else:
             self._ask(verdict)
 
-    def _ask(self, verdict: Verdict | None) -> None:
+    def _ask(self, verdict: Answer | None) -> None:
         if verdict != self._asked:
             self.words.clear()
         self._asked = verdict
         self.words.setVisible(verdict is not None)
-        self.words.setPlaceholderText(_ASK)
+        self.words.setPlaceholderText(_ASK_WHY if verdict in ("pass", "pass all") else _ASK)
         if verdict is not None:
             self.words.setFocus()
 
@@ -207,7 +244,13 @@ class InspectPage(StagePage):
             return
         self._keep(self._asked, words)
 
-    def _keep(self, verdict: Verdict, words: str) -> None:
-        check = self.in_hand.check
-        if self._session.keep(Finding(check.subject, verdict, words, now(), dict(check.conditions))):
+    def _keep(self, verdict: Answer, words: str) -> None:
+        if verdict == "pass" or verdict == "pass all":
+            left = [self.in_hand] if verdict == "pass" else [one for one in self._found if not one.answered]
+            passed = [Override(one.check.subject, words, now(), dict(one.check.conditions)) for one in left]
+            kept = self._session.keep_all(passed)
+        else:
+            check = self.in_hand.check
+            kept = self._session.keep(Finding(check.subject, verdict, words, now(), dict(check.conditions)))
+        if kept:
             self.come_up()

@@ -197,6 +197,11 @@ class ClipTest(TestPage):
         """The cell in hand."""
         return self._cells[self._row] if self._cells else None
 
+    @property
+    def subject(self) -> str:
+        """The cell in hand, as records have it."""
+        return "" if self.cell is None else self.cell.subject
+
     def choose(self, index: int) -> None:
         """Take a cell in hand."""
         self._row = index

@@ -9,10 +9,12 @@ from plinth.desk.labels import button, column, label, rule
 from plinth.desk.look import look
 from plinth.desk.measure.every_test import TESTS
 from plinth.desk.measure.test_page import TestPage
+from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.desk.stage_page import StagePage
 from plinth.guide.interlock import measure_conditions, measure_gate
+from plinth.guide.school import to_loudspeaker
 from plinth.record.clock import now
 from plinth.record.reading import Override
 
@@ -58,6 +60,7 @@ class MeasurePage(StagePage):
         self.load_time, self.claim = label("", "soft", wrap=True), label("", "claim", wrap=True)
         self.set_up_words = label("", "soft"), label("", "soft"), label("", "soft")
         self.listing = label("The listing", "title")
+        self.photos = PhotoStrip(session)
         self._lay_out()
         self.channels.chosen.connect(lambda _name: self.refresh())
         session.records_changed.connect(self._show_held)
@@ -93,6 +96,8 @@ class MeasurePage(StagePage):
         right.addWidget(rule())
         right.addWidget(self.listing)
         right.addWidget(self.claim)
+        right.addWidget(rule())
+        right.addWidget(self.photos)
         right.addStretch()
         right_inner.setLayout(right)
         self.right = SideArea(right_inner)
@@ -157,7 +162,7 @@ class MeasurePage(StagePage):
         held = self._session.held_back(self._needed())
         words = ""
         if held:
-            stands = self._session.bringup(held[0])
+            stands = to_loudspeaker(self._session.bringup(held[0]))
             done, every = sum(one.settled for one in stands), len(stands)
             words = (
                 f"{held[0].capitalize()} is not brought up yet: {done} of {every} steps. Its readings wait for that, "
@@ -192,6 +197,7 @@ class MeasurePage(StagePage):
         self._show_held()
 
     def _show_set_up(self) -> None:
+        self.photos.show_subject(self.test.subject)
         self._show_held()
         for test, one, name in zip(self.every_test, self.tests.buttons(), self._names, strict=True):
             have, every = test.counts()

@@ -89,7 +89,7 @@ class ResponseTest(TestPage):
         box.addLayout(body, 1)
         box.addWidget(self.summary)
         self.setLayout(box)
-        session.records_changed.connect(self.refresh)
+        session.records_changed.connect(self._if_shown)
         session.plan_changed.connect(self._if_shown)
         look.changed.connect(self._fit)
         self._fit()
@@ -106,7 +106,7 @@ class ResponseTest(TestPage):
         self.refresh()
 
     def _if_shown(self) -> None:
-        # A slider that is dragged in Plan need not redraw what nobody sees.
+        # What nobody sees need not be drawn anew: by a slider that is dragged in Plan, or a step of first power.
         if self.isVisible():
             self.refresh()
 
@@ -179,6 +179,11 @@ class ResponseTest(TestPage):
     def counts(self) -> tuple[int, int]:
         """(points kept, points)."""
         return len(self.volts()), len(self.frequencies)
+
+    @property
+    def subject(self) -> str:
+        """The point in hand, as records have it."""
+        return response.subject(self._session.build, self._in_hand.name, self.f_hz)
 
     def _next(self) -> float:
         have = self.volts()

@@ -45,6 +45,11 @@ class TestPage(QWidget):
         """The channels that must be up for what is in hand."""
         return (channel,)
 
+    @property
+    def subject(self) -> str:
+        """What a photo of what is in hand is of, as records have it; empty where there is nothing."""
+        return ""
+
     def set_up(self, channel: str) -> SetUpShown | None:
         """How to set up what is in hand; None while that is not known."""
         raise NotImplementedError

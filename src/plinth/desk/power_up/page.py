@@ -4,14 +4,16 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QFileDialog, QSizePolicy, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QSizePolicy, QWidget
 
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, clear, column, label, rule
 from plinth.desk.look import look
 from plinth.desk.pdf import pdf_of
+from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.power_up.causes_view import CausesView
 from plinth.desk.power_up.glow_view import GlowView
+from plinth.desk.power_up.over_time import OverTime
 from plinth.desk.power_up.question import Question
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
@@ -42,9 +44,15 @@ class PowerUpPage(StagePage):
         self.school.setAccessibleName("School of first power")
         self.school.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.school.activated.connect(self._choose_school)
-        self.glows = GlowView()
+        self.at_hand = QLineEdit()
+        self.at_hand.setAccessibleName("At hand: a lamp, a small transformer")
+        self.at_hand.setPlaceholderText("At hand: 60 W; 2x18 V 10 VA")
+        self.at_hand.setToolTip("Another lamp than the one chosen, a small transformer to try the supply from; Enter")
+        self.at_hand.returnPressed.connect(self.take_at_hand)
+        self.at_hand_said = label("", "small", wrap=True)
+        self.glows, self.over_time = GlowView(), OverTime()
         self.problem = label("", "problem", wrap=True)
-        self.all_done = label("", "question", wrap=True)
+        self.all_done = label("", "name", wrap=True)
         self.caution = label("", "caution", wrap=True)
         self.code = label(
             "Local electrical codes and licensed practice come before anything said here.", "small", wrap=True
@@ -55,18 +63,28 @@ class PowerUpPage(StagePage):
         self.card_button.clicked.connect(self.ask_card)
         self.said = label("", "small", wrap=True)
         self.said.hide()
-        left = column(self.school, self.channels, self.steps, self.card_button, self.said, spacing=8)
+        left = column(
+            self.school,
+            self.at_hand,
+            self.at_hand_said,
+            self.channels,
+            self.steps,
+            self.card_button,
+            self.said,
+            spacing=8,
+        )
         self.left.setLayout(left)
         inner = QWidget()
-        middle = column(self.problem, self.all_done, self.question, spacing=8, margins=(0, 0, 8, 0))
+        self.photos = PhotoStrip(session)
+        middle = column(self.problem, self.all_done, self.question, self.photos, spacing=8, margins=(0, 0, 8, 0))
         middle.addStretch()
         inner.setLayout(middle)
         self.middle = SideArea(inner)
         right_inner = QWidget()
         self.behind = CausesView()
-        self.uninspected = label("", "caution", wrap=True)
         right = column(
-            self.behind, self.uninspected, self.caution, self.glows, label("If it is outside, or odd", "title"),
+            self.behind, self.caution, self.over_time, self.glows,
+            label("If it is outside, or odd", "title"),
             spacing=10, margins=(0, 0, 6, 0),
         )  # fmt: skip
         right.addLayout(self._hints)
@@ -116,6 +134,7 @@ class PowerUpPage(StagePage):
         )
         self.problem.setVisible(not self._stands)
         self.question.setVisible(bool(self._stands))
+        self.photos.setVisible(bool(self._stands))
         if not self._stands:
             self.steps.show_stands((), -1)
             return
@@ -123,11 +142,18 @@ class PowerUpPage(StagePage):
         self.steps.show_stands(self._stands, self._shown)
         stand = self._stands[self._shown]
         self.question.show_stand(stand)
-        done = all(one.settled for one in self._stands)
-        channel = self.channels.channel.capitalize()
-        self.all_done.setText(f"{channel} is up: a loudspeaker is allowed. Go on in Measure.")
-        self.all_done.setVisible(done and self._shown == len(self._stands) - 1)
+        self.photos.show_subject(stand.step.subject)
+        self.all_done.setText(self._done_words())
+        self.all_done.setVisible(bool(self.all_done.text()))
         self._show_hints(stand)
+
+    def _done_words(self) -> str:
+        """That a channel is up, at its last steps; empty before."""
+        channel = self.channels.channel
+        if not self._session.brought_up(channel) or not self._stands[self._shown].step.due_after:
+            last = self._shown == len(self._stands) - 1 and all(one.settled for one in self._stands)
+            return f"{channel.capitalize()} is up, and has played for a week. Go on in Measure." if last else ""
+        return f"{channel.capitalize()} is up: a loudspeaker is allowed. Go on in Measure; the soak goes on beside it."
 
     def _show_hints(self, stand: StepStand) -> None:
         clear(self._hints)
@@ -143,8 +169,7 @@ class PowerUpPage(StagePage):
             self._hints.addWidget(label(hint.check, "soft", wrap=True))
         self.caution.setText(stand.step.caution)
         self.caution.setVisible(bool(stand.step.caution))
-        self.uninspected.setText(self._session.not_inspected)
-        self.uninspected.setVisible(bool(self.uninspected.text()) and not self._session.power)
+        self.over_time.show_watched(stand.step, self._session.watched(stand.step))
         self.glows.show_glows(stand.step.glows)
         self.behind.show_causes(self._session.causes(self.channels.channel))
 
@@ -156,6 +181,10 @@ class PowerUpPage(StagePage):
             self.school.setItemData(self.school.count() - 1, why_not, Qt.ItemDataRole.ToolTipRole)
         self.school.setCurrentIndex([school for school, _ in schools].index(now))
         self.school.setToolTip(now.name)
+        if not self.at_hand.hasFocus():
+            self.at_hand.setText(self._session.at_hand_text)
+        self.at_hand_said.setText(self._session.at_hand.words)
+        self.at_hand_said.setVisible(bool(self.at_hand_said.text()))
 
     def _choose_school(self, row: int) -> None:
         school, why_not = self._session.schools[row]
@@ -164,6 +193,15 @@ class PowerUpPage(StagePage):
             self.problem.show()
             self.school.setCurrentIndex([one for one, _ in self._session.schools].index(self._session.school))
         elif school is not self._session.school and self._session.choose_school(school.key):
+            self.to_due()
+
+    def take_at_hand(self) -> None:
+        """Keep what there is at hand; what is wrong with it is said, and it stays in the field."""
+        problem = self._session.set_at_hand(self.at_hand.text())
+        if problem:
+            self.at_hand_said.setText(problem)
+            self.at_hand_said.show()
+        else:
             self.to_due()
 
     def ask_card(self) -> None:

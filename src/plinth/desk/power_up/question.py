@@ -1,5 +1,7 @@
 """The one question of a step: what to do, the window, the reading, the verdict."""
 
+import datetime as dt
+
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QWidget
 
@@ -9,9 +11,10 @@ from plinth.desk.marks import StateMark
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
 from plinth.guide.interlock import allowed, watching
-from plinth.guide.judging import doubt, reading_for_step, understood_words, verdict_at, wait_words
+from plinth.guide.judging import doubt, hint_for, reading_for_step, understood_words, verdict_at, wait_words
 from plinth.guide.progress import Stand, StepStand
 from plinth.guide.step import Step
+from plinth.guide.watching import noted
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.record.clock import now
@@ -21,6 +24,7 @@ from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
 
 READ_IT = "Read it now"
+LEFT_OUT = "left out: no instrument for it"
 
 
 class Question(QWidget):
@@ -58,7 +62,7 @@ class Question(QWidget):
         self.field.setProperty("role", "reading")
         self.field.setAccessibleName("Reading")
         self.field.textChanged.connect(self._understand)
-        self.field.returnPressed.connect(self.keep)
+        self.field.returnPressed.connect(self.enter)
         self.mark, self.verdict, self.understood = (
             StateMark(),
             label("", "title", wrap=True),
@@ -77,6 +81,8 @@ class Question(QWidget):
         reading_row.addLayout(beside, 1)
         self.on_button = button("It is switched on  Space", "main")
         self.keep_button = button("Keep and go on  ⏎", "main")
+        self.note_button = button("Note it, watch on  ⏎", "main", tip="Kept as one on the way: it settles nothing")
+        self.note_button.clicked.connect(self.note_on_the_way)
         self.plan_button = button("", "flat")
         self.plan_button.clicked.connect(self.put_into_plan)
         self.plan_button.hide()
@@ -87,7 +93,7 @@ class Question(QWidget):
         self.pass_button.clicked.connect(self.ask_reason)
         buttons = QHBoxLayout()
         buttons.setSpacing(14)
-        for one in (self.on_button, self.keep_button, self.wait):
+        for one in (self.on_button, self.note_button, self.keep_button, self.wait):
             buttons.addWidget(one)
         buttons.addStretch()
         passing = QHBoxLayout()
@@ -138,10 +144,11 @@ class Question(QWidget):
                 self.wait.setText(READ_IT)
         self.title.setText(step.title)
         self.ask.setText(step.ask)
-        self.held.setText(
+        said = (
             f"Not yet: it {stand.why}. Take that reading, or pass it over with a reason." if stand.why else stand.stale
         )
-        self.held.setVisible(bool(stand.why or stand.stale))
+        self.held.setText(" ".join(one for one in (said, due_words(stand, now())) if one))
+        self.held.setVisible(bool(self.held.text()))
         self.sheet.setVisible(step.window is not None)
         if step.window is not None:
             self._show_window(step, step.window)
@@ -166,11 +173,68 @@ class Question(QWidget):
         self.field.setEnabled(may.read_now)
         self.keep_button.setVisible(may.keep)
         self.keep_button.setEnabled(may.keep_now)
-        self.keep_button.setText("Keep and go on  ⏎" if stand.step.asks_for == "reading" else "Done, go on  ⏎")
+        self._name_buttons()
         self.pass_button.setVisible(may.pass_over)
         if may.why_not:
             self.held.setText(may.why_not)
             self.held.show()
+
+    def _name_buttons(self) -> None:
+        """While it is watched, Enter notes a reading on the way; once the time is over it is kept and judged."""
+        step = self.step
+        if step is None:
+            return
+        on_the_way = self._watching()
+        self.note_button.setVisible(on_the_way)
+        if step.asks_for == "word":
+            words = "Done, go on  ⏎"
+        elif on_the_way:
+            words = "It has settled: keep"
+        elif step.optional and not self.field.text().strip() and self._stand and not self._stand.settled:
+            words = "Leave it out  ⏎"
+        else:
+            words = "Keep and go on  ⏎"
+        self.keep_button.setText(words)
+        # One dark button: the one that Enter presses.
+        set_role(self.keep_button, "flat" if on_the_way else "main")
+
+    def _watching(self) -> bool:
+        """Whether a reading typed now is one on the way."""
+        step = self.step
+        return (
+            step is not None and step.watch is not None and self._wait_left > 0.0
+            and self.field.isEnabled() and self._session.since_on_s(step.about.channel) is not None
+        )  # fmt: skip
+
+    def enter(self) -> None:
+        """Enter in the field: note it while it is watched, else keep it."""
+        if self._watching():
+            self.note_on_the_way()
+        else:
+            self.keep()
+
+    def note_on_the_way(self) -> None:
+        """Keep a reading on the way; the step stays."""
+        step, text = self.step, self.field.text().strip()
+        if step is None or not text:
+            return
+        try:
+            reading = self._read(step, text)
+        except QuantityError as error:
+            self._not_understood(error)
+            return
+        if self._session.keep(noted(step, reading)):
+            self.field.clear()
+            self.understood.setText(_noted_words(step, reading))
+
+    def _read(self, step: Step, text: str) -> Reading:
+        # A reading taken too soon has made healthy boards look faulty, and the other way round.
+        since = self._session.since_on_s(step.about.channel) if step.power else None
+        return reading_for_step(step, text, self._session.kit, now(), self._wait_left, since)
+
+    def _not_understood(self, error: QuantityError) -> None:
+        self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+        self.verdict.setText("Not understood")
 
     def take_focus(self) -> None:
         """Put the focus on what is to be done next."""
@@ -184,6 +248,7 @@ class Question(QWidget):
         if step is None or step.window is None or self._stand is None:
             return
         text = self.field.text().strip()
+        self._name_buttons()
         record = self._stand.record
         if not text:
             self._show_verdict(record if isinstance(record, Reading) else None, typed=False)
@@ -290,12 +355,14 @@ class Question(QWidget):
         if not text and stand.settled:
             self.went_on.emit()
             return
+        if not text and step.optional:
+            if self._session.keep(Override(step.subject, LEFT_OUT, now(), dict(step.conditions))):
+                self.went_on.emit()
+            return
         try:
-            # A reading taken too soon has made healthy boards look faulty, and the other way round.
-            reading = reading_for_step(step, text, self._session.kit, now(), self._wait_left)
+            reading = self._read(step, text)
         except QuantityError as error:
-            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
-            self.verdict.setText("Not understood")
+            self._not_understood(error)
             return
         question = doubt(step, reading)
         if question and self._asked_about != text:
@@ -326,6 +393,7 @@ class Question(QWidget):
     def _set_wait(self, seconds: float) -> None:
         self._wait_left = seconds
         self.wait.setText(_wait_words(seconds))
+        self._name_buttons()
         if seconds > 0.0:
             self._clock.start()
         else:
@@ -337,7 +405,39 @@ class Question(QWidget):
             self.wait.setText(READ_IT)
 
 
+def due_words(stand: StepStand, at: dt.datetime) -> str:
+    """When a step falls due, or since when it is; empty where it waits for no time."""
+    if stand.due_at is None or stand.settled:
+        return ""
+    left = (stand.due_at - at).total_seconds()
+    moment = f"{stand.due_at.astimezone():%a %d %b, %H:%M}"
+    if left > 0.0:
+        return f"Due {moment}, in {wait_words(left)}; sooner is possible, and is kept as what it is."
+    return f"Due since {moment}."
+
+
+# After so many of its time constants a reading that still stands outside is no transient any more.
+_LATE = 6.0
+
+
+def _noted_words(step: Step, reading: Reading) -> str:
+    if reading.state is not State.OVER or step.window is None or step.watch is None:
+        return "Noted, inside the window. Watch on."
+    side = -1 if step.window.low is not None and reading.value < step.window.low else 1
+    hint = hint_for(step, side, reading.value)
+    late = (reading.number("since_on_s") or 0.0) > _LATE * step.watch.tau_s
+    if hint is not None and (late or not step.watch.transient):
+        return f"Noted, and outside: {hint.check}"
+    return (
+        "Noted, outside so far. Watch on: what settles comes inside, a fault stays where it is. If it stands there "
+        "when the time is over, or the board warms fast, press Stop."
+    )
+
+
 def _wait_words(seconds: float) -> str:
     if seconds <= 0.0:
         return ""
-    return f"Watch {wait_words(seconds)}"
+    if seconds < 900.0:
+        return f"Watch {wait_words(seconds)}"
+    until = (now() + dt.timedelta(seconds=seconds)).astimezone()
+    return f"Watch {wait_words(seconds)}, until {until:%H:%M}"

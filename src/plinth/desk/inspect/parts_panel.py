@@ -1,0 +1,282 @@
+"""Parts measured before they are soldered in: one piece after another, Enter for the next; the best sets of them."""
+
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSizePolicy, QWidget
+
+from plinth.desk.labels import column, label
+from plinth.desk.look import look
+from plinth.desk.marks import StateMark
+from plinth.desk.session import BenchSession
+from plinth.guide.judging import understood_words
+from plinth.guide.part_tests.part_test import (
+    MOST_PIECES,
+    Matched,
+    PartTest,
+    matched,
+    next_piece,
+    reading_of_piece,
+    verdict_of,
+)
+from plinth.judge.state import State
+from plinth.record.clock import now
+from plinth.record.reading import Reading
+from plinth.units.errors import QuantityError
+from plinth.units.shown import shown
+
+_ROW = 21
+_SIGNS = {State.CLEAR: "", State.CLOSE: "◐", State.OVER: "▶", State.UNKNOWN: "◌"}
+
+
+class _Field(QLineEdit):
+    """``moved`` up or down to another piece."""
+
+    moved = Signal(int)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+        if Qt.Key(event.key()) in steps:
+            self.moved.emit(steps[Qt.Key(event.key())])
+        else:
+            super().keyPressEvent(event)
+
+
+class PiecesView(QWidget):
+    """The pieces of a test as rows: number, value, where it lies in its window, the set it belongs to."""
+
+    chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: list[tuple[int, Reading]] = []
+        self._sets: dict[int, str] = {}
+        self._in_hand = 0
+        self._scale = (0.0, 1.0)
+        look.changed.connect(self._fit)
+        self._fit()
+
+    def show_pieces(self, test: PartTest, pieces: dict[int, Reading], sets: Matched | None, in_hand: int) -> None:
+        """Show these; ``in_hand`` the piece that is typed now."""
+        self._rows, self._in_hand = list(pieces.items()), in_hand
+        pairs = test.matching is not None and bool(test.matching.partner)
+        self._sets = {}
+        for name, members in () if sets is None else sets.sets:
+            if pairs:
+                self._sets[members[0]] = f"{name}, with {members[1]}"
+            else:
+                self._sets |= dict.fromkeys(members, name)
+        values = [one.value for one in pieces.values()]
+        ends = [one for one in (test.window.low, test.window.high) if one is not None]
+        # Pieces are compared with each other: a window far wider than they are apart would show nothing of it.
+        around = values if test.matching is not None and len(values) > 1 else [*values, *ends]
+        low, high = _middling(around) if around else (0.0, 1.0)
+        air = 0.08 * (high - low) or 0.05 * abs(high) or 1.0
+        self._scale = (low - air, high + air)
+        rows = (f"piece {k} {shown(one.value, one.unit)} {self._sets.get(k, '')}" for k, one in self._rows)
+        self.setAccessibleName("; ".join(rows) or "nothing measured yet")
+        self._fit()
+        self.update()
+
+    def _fit(self) -> None:
+        self.setFixedHeight(look.px(_ROW) * max(len(self._rows), 1))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        row = int(event.position().y() // look.px(_ROW))
+        if row < len(self._rows):
+            self.chosen.emit(self._rows[row][0])
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ink, soft = look.token("ink"), look.token("ink2")
+        if not self._rows:
+            painter.setPen(soft)
+            painter.setFont(look.font(12))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, "Nothing measured yet.")
+        left, right = look.px(116), self.width() - look.px(96)
+        low, high = self._scale
+        for row, (number, reading) in enumerate(self._rows):
+            y = row * look.px(_ROW)
+            if number == self._in_hand:
+                painter.fillRect(0, y, self.width(), look.px(_ROW), look.token("sunk"))
+            painter.setPen(soft)
+            painter.setFont(look.font(12))
+            painter.drawText(0, y, look.px(20), look.px(_ROW), 0x82, str(number))
+            painter.setPen(look.token("over") if reading.state is State.OVER else ink)
+            value = f"{_SIGNS[reading.state]} {reading.bound.sign}{shown(reading.value, reading.unit, 4)}"
+            painter.drawText(look.px(26), y, left - look.px(30), look.px(_ROW), 0x81, value.strip())
+            middle = y + look.px(_ROW) // 2
+            painter.fillRect(left, middle - 1, right - left, 3, look.token("rule"))
+            share = min(max((reading.value - low) / (high - low), 0.0), 1.0)
+            painter.setBrush(ink)
+            painter.setPen(Qt.PenStyle.NoPen)
+            size = look.px(8)
+            painter.drawEllipse(round(left + share * (right - left)) - size // 2, middle - size // 2, size, size)
+            painter.setPen(soft)
+            name = self._sets.get(number, "–" if self._sets else "")
+            painter.drawText(right + look.px(6), y, look.px(90), look.px(_ROW), 0x82, name)
+        painter.end()
+
+
+class PartsPanel(QWidget):
+    """See the module. Enter keeps a piece and goes to the next; with nothing typed, to the next kind."""
+
+    def __init__(self, session: BenchSession) -> None:
+        super().__init__()
+        self._session = session
+        self._test: PartTest | None = None
+        self._piece = 1
+        self.tests = QComboBox()
+        self.tests.setAccessibleName("What is measured")
+        self.tests.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.tests.activated.connect(self._choose)
+        self.ask, self.sets = label("", "soft", wrap=True), label("", "soft", wrap=True)
+        self.pieces = PiecesView()
+        self.pieces.chosen.connect(self.take_piece)
+        self.next = label("", "name", wrap=True)
+        self.field = _Field()
+        self.field.setAccessibleName("Reading of this piece")
+        self.field.textChanged.connect(self._understand)
+        self.field.returnPressed.connect(self.keep)
+        self.field.moved.connect(self._move)
+        self.mark, self.verdict = StateMark(), label("", "small", wrap=True)
+        said = QHBoxLayout()
+        said.addWidget(self.field)
+        said.addWidget(self.mark)
+        said.addStretch()
+        box = column(label("Parts, measured and matched", "title"), self.tests, self.ask, self.next, spacing=7)
+        box.addLayout(said)
+        for widget in (self.verdict, self.pieces, self.sets):
+            box.addWidget(widget)
+        self.setLayout(box)
+        look.changed.connect(self._fit)
+        self._fit()
+        self.refresh()
+
+    def _fit(self) -> None:
+        self.field.setFixedWidth(look.column(130))
+
+    def refresh(self) -> None:
+        """Take tests and pieces anew; the test in hand stays, if the build still has it."""
+        tests = self._session.part_tests()
+        key = self._test.key if self._test is not None else ""
+        self._test = next((one for one in tests if one.key == key), tests[0] if tests else None)
+        quiet = QSignalBlocker(self.tests)
+        self.tests.clear()
+        for one in tests:
+            self.tests.addItem(f"{one.title}   {len(self._session.pieces(one))} of {one.pieces}", one.key)
+        if self._test is not None:
+            self.tests.setCurrentIndex([one.key for one in tests].index(self._test.key))
+        quiet.unblock()
+        self._show()
+
+    def to_station(self, station: str) -> None:
+        """The first kind of part of a station, unless one of its kinds is in hand, or something is typed."""
+        tests = self._session.part_tests()
+        here = next((row for row, one in enumerate(tests) if one.station == station), None)
+        if here is None or self.field.text() or (self._test is not None and self._test.station == station):
+            return
+        self._test = tests[here]
+        self.tests.setCurrentIndex(here)
+        self.take_piece(next_piece(self._session.pieces(self._test)))
+
+    def _choose(self, row: int) -> None:
+        self._test = self._session.part_tests()[row]
+        self.take_piece(next_piece(self._session.pieces(self._test)))
+        self.field.setFocus()
+
+    def take_piece(self, number: int) -> None:
+        """Take a piece in hand: a measured one is measured again."""
+        self._piece = number
+        self.field.clear()
+        self._show()
+
+    def _move(self, step: int) -> None:
+        if self._test is not None:
+            top = next_piece(self._session.pieces(self._test))
+            self.take_piece(min(max(self._piece + step, 1), top))
+
+    def _show(self) -> None:
+        test = self._test
+        if test is None:
+            return
+        pieces = self._session.pieces(test)
+        partner = next(
+            (one for one in self._session.part_tests() if test.matching and one.key == test.matching.partner), None
+        )
+        sets = matched(test, pieces, self._session.pieces(partner) if partner else {})
+        self.ask.setText(test.ask)
+        self.pieces.show_pieces(test, pieces, sets, self._piece)
+        self.sets.setText(_sets_words(test, pieces, sets))
+        self.sets.setVisible(bool(self.sets.text()))
+        spare = " (one to spare)" if self._piece > test.pieces else f" of {test.pieces}"
+        self.next.setText(f"Piece {self._piece}{spare}: expect {test.window.words()}")
+        self.next.setToolTip(test.window.why)
+        self._understand()
+
+    def _understand(self) -> None:
+        test, text = self._test, self.field.text().strip()
+        if test is None:
+            return
+        known = self._session.pieces(test).get(self._piece)
+        try:
+            reading = reading_of_piece(test, self._piece, text, self._session.kit, now()) if text else known
+        except QuantityError as error:
+            self.mark.set_state(State.UNKNOWN)
+            self.verdict.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        if reading is None:
+            self.mark.set_state(State.UNKNOWN)
+            estimated = f" Estimated: {', '.join(test.window.estimated)}." if test.window.estimated else ""
+            self.verdict.setText(f"{test.window.why}{estimated}")
+            return
+        found = verdict_of(test, reading)
+        self.mark.set_state(found.state)
+        self.verdict.setText(f"{understood_words(reading)}. {found.words}")
+
+    def keep(self) -> None:
+        """Keep the piece and go to the next; with nothing typed, go to the next kind of part."""
+        test, text = self._test, self.field.text().strip()
+        if test is None:
+            return
+        if not text:
+            self._next_test(test)
+            return
+        if self._piece > MOST_PIECES:
+            self.verdict.setText(f"Found {MOST_PIECES} pieces, expected no more: that is a drawer, not a build.")
+            return
+        try:
+            reading = reading_of_piece(test, self._piece, text, self._session.kit, now())
+        except QuantityError as error:
+            self.verdict.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        if self._session.keep(reading):
+            self.refresh()
+            self.take_piece(next_piece(self._session.pieces(test)))
+
+    def _next_test(self, test: PartTest) -> None:
+        tests = self._session.part_tests()
+        row = (tests.index(test) + 1) % len(tests)
+        self.tests.setCurrentIndex(row)
+        self._choose(row)
+
+
+def _middling(values: list[float]) -> tuple[float, float]:
+    """Where most of them lie: one that is far off must not make all others look alike."""
+    ordered = sorted(values)
+    lower, upper = ordered[len(ordered) // 4], ordered[(3 * len(ordered) - 1) // 4]
+    reach = 2.0 * (upper - lower) or upper - lower
+    inside = [one for one in ordered if lower - reach <= one <= upper + reach]
+    return inside[0], inside[-1]
+
+
+def _sets_words(test: PartTest, pieces: dict[int, Reading], sets: Matched | None) -> str:
+    if test.matching is None:
+        return ""
+    if sets is not None:
+        return sets.words
+    needed = len(test.matching.sets) * test.matching.size
+    if test.matching.partner:
+        return f"Matched once {needed} of either kind are measured; more to choose from make better pairs."
+    left = needed - len(pieces)
+    return f"Matched once {left} more are measured; spare ones make better sets." if left > 0 else "Too few are sound."

@@ -1,0 +1,1 @@
+"""Photos of the work: taken in, scaled aside, shown in a strip, marked."""

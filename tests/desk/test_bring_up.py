@@ -1,0 +1,164 @@
+"""First power in the real window, from the first step to the good loudspeakers, by each school; and with faults."""
+
+import datetime as dt
+
+import numpy as np
+import pytest
+
+from plinth.desk import due_button
+from plinth.desk.power_up import question as question_module
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.guide.progress import Stand
+from plinth.guide.schools.every_school import SCHOOLS
+from plinth.guide.step import Step
+from plinth.predict.solve import idle_rail_v
+from plinth.record.reading import Override
+from plinth.session import power, reminders
+from tests.desk.inspected import inspect_all
+from tests.guide.answers import inside
+from tests.guide.test_causes_at_random import read
+
+AT = dt.datetime(2026, 11, 3, 8, 0, tzinfo=dt.UTC)
+
+
+class Bench:
+    """Somebody at the bench, with a clock of their own."""
+
+    def __init__(self, window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch) -> None:
+        self.window, self.session, self.at = window, session, AT
+        for module in (power, reminders, due_button, question_module):
+            monkeypatch.setattr(module, "now", lambda: self.at)
+        self.question = window.power_up.question
+
+    def begin(self, name: str, school: str) -> None:
+        self.session.switch(next(one.id for one in self.session.builds if one.build.name == name))
+        inspect_all(self.session)
+        self.session.choose_school(school)
+        self.window.show_stage(2)
+        self.window.power_up.to_due()
+
+    @property
+    def step(self) -> Step:
+        assert self.question.step is not None
+        return self.question.step
+
+    def make_ready(self) -> None:
+        """Power as the step wants it, and the time waited that it asks for."""
+        step = self.step
+        here = self.session.since_on_s(step.about.channel) is not None
+        if self.session.power is not None and not (step.power and here):
+            self.session.switch_off()
+        if step.power and not here:
+            self.question.switch_on()
+        self.at += dt.timedelta(seconds=step.wait_s + 60.0)
+        if step.due_after:
+            self.at += dt.timedelta(seconds=step.due_after_s)
+        self.question._set_wait(0.0)
+
+    def answer(self, text: str) -> None:
+        """Type it and press Enter; a word is given by the button."""
+        self.make_ready()
+        if self.step.asks_for == "word":
+            self.question.keep()
+        else:
+            self.question.field.setText(text)
+            self.question.enter()
+
+
+@pytest.fixture
+def bench(window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch) -> Bench:
+    return Bench(window, session, monkeypatch)
+
+
+@pytest.mark.parametrize("school", [one.key for one in SCHOOLS])
+@pytest.mark.parametrize("name", ["Foyer", "Rehearsal room"])
+def test_a_healthy_build_comes_to_the_good_loudspeakers(bench: Bench, name: str, school: str) -> None:
+    bench.begin(name, school)
+    channel = bench.session.build.channels[0]
+    count = len(bench.session.bringup(channel))
+    for _ in range(2 * count):
+        stands = bench.session.bringup(channel)
+        if all(one.settled for one in stands):
+            break
+        step = bench.step
+        assert step.about.channel == channel or step.about.channel in ("build", "supply"), step.key
+        before = len(bench.session.diary_lines())
+        bench.answer(inside(step) if step.window is not None else "")
+        assert len(bench.session.diary_lines()) > before, (step.key, bench.question.understood.text())
+        assert bench.session.causes(channel) is None
+        if step.key == "loudspeaker":
+            assert bench.session.brought_up(channel)
+            assert "a loudspeaker is allowed" in bench.window.power_up.all_done.text()
+    assert all(one.stand is Stand.DONE for one in bench.session.bringup(channel))
+    assert "has played for a week" in bench.window.power_up.all_done.text()
+    assert all(one.channel != channel or one.build_id != bench.session.stored.id for one in bench.session.reminders())
+
+
+@pytest.mark.parametrize(
+    ("fault", "name", "school"),
+    [
+        ("short", "Foyer", "limited_supply"), ("short", "Rehearsal room", "series_lamp"),
+        ("rail missing", "Rehearsal room", "series_lamp"), ("feedback open", "Foyer", "limited_supply"),
+        ("half wave", "Rehearsal room", "series_lamp"), ("primary doubled", "Rehearsal room", "variable_transformer"),
+        ("leaking", "Rehearsal room", "series_lamp"), ("sensor off", "Foyer", "limited_supply"),
+    ],
+)  # fmt: skip
+def test_a_fault_ends_in_its_cause_and_the_right_advice(bench: Bench, fault: str, name: str, school: str) -> None:
+    bench.begin(name, school)
+    session = bench.session
+    channel, full, dice = session.build.channels[0], idle_rail_v(session.build), np.random.default_rng(7)
+    steps = {one.step.key: one.step for one in session.bringup(channel)}
+    for _ in range(len(steps)):
+        step = bench.step
+        if step.window is None or not step.reads:
+            bench.answer(inside(step) if step.window is not None else "")
+        else:
+            bench.answer(f"{read(fault, step, session.build, full, dice):.6g} {step.unit}")
+        if session.causes(channel) is not None:
+            break
+    found = session.causes(channel)
+    assert found is not None, "it never showed"
+    # What is asked for next is measured, as far as the gates let one.
+    for _ in range(3):
+        if found.next_step is None or fault in [one.fault.key for one in found.ranked[:2]]:
+            break
+        row = [one.step.key for one in session.bringup(channel)].index(found.next_step.key)
+        value = read(fault, found.next_step, session.build, full, dice)
+        if session.bringup(channel)[row].stand is Stand.HELD:
+            break
+        bench.window.power_up._choose(row)
+        bench.answer(f"{value:.6g} {found.next_step.unit}")
+        found = session.causes(channel)
+        assert found is not None
+    assert fault in [one.fault.key for one in found.ranked[:2]], [one.fault.key for one in found.ranked]
+    view = bench.window.power_up.behind
+    assert view.isVisibleTo(bench.window)
+    if next(one.fault.burns for one in found.ranked if one.fault.key == fault) and found.ranked[0].fault.key == fault:
+        assert view.off.isVisibleTo(bench.window)
+    # Nothing further under power is offered while it stands.
+    assert not session.brought_up(channel)
+    outside = next(one for one in session.bringup(channel) if one.stand is Stand.OUTSIDE)
+    after = session.bringup(channel)[session.bringup(channel).index(outside) + 1 :]
+    assert all(one.stand is Stand.HELD for one in after)
+
+
+def test_a_class_a_whose_bias_would_run_away_off_the_lamp_is_held_at_half(bench: Bench) -> None:
+    bench.begin("Foyer", "series_lamp")
+    session = bench.session
+    channel, bias = session.build.channels[0], session.build.module.bias
+    assert bias is not None
+    for stand in session.bringup(channel):
+        if stand.step.key == "lamp_bias":
+            break
+        session.keep(Override(stand.step.subject, "for this test", bench.at, dict(stand.step.conditions)))
+    bench.window.power_up.to_due()
+    assert bench.step.key == "lamp_bias"
+    whole = bias.i_pair_a * bias.r_fitted_ohm
+    bench.answer(f"{1000.0 * whole:.4g} mV")
+    stand = next(one for one in session.bringup(channel) if one.step.key == "lamp_bias")
+    assert stand.stand is Stand.OUTSIDE
+    assert "What looks right behind the lamp burns without it" in bench.question.understood.text()
+    assert "once the lamp is gone" in bench.question.becomes.text()
+    bench.answer(f"{400.0 * whole:.4g} mV")
+    assert bench.step.key == "lamp_away"
