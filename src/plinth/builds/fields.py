@@ -40,6 +40,7 @@ WORDS = {
     "esr_ohm": "ESR per rail",
     "i_ripple_rated_a": "Rated ripple current, rms",
     "r_bleeder_ohm": "Bleeder across each rail",
+    "year": "Year it was made",
     "v_rail_min": "Lowest working rail",
     "v_rail_nominal": "Nominal rail",
     "v_rail_max": "Highest rail",

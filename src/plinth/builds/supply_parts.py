@@ -32,6 +32,7 @@ from plinth.builds.quantities import (
     VoltAmperes,
     Volts,
     Watts,
+    Year,
 )
 
 
@@ -82,7 +83,10 @@ class Rectifier(PartModel):
 
 
 class Reservoir(PartModel):
-    """Per rail: capacitance in all, its ESR, its ratings, the bleeder across it (None: none fitted)."""
+    """Per rail: capacitance in all, its ESR, its ratings, the bleeder across it (None: none fitted).
+
+    ``year`` in which it was made, where its sleeve tells.
+    """
 
     maker: Name
     c_f: Farads
@@ -91,6 +95,7 @@ class Reservoir(PartModel):
     esr_ohm: SmallOhms | None = None
     i_ripple_rated_a: Amperes | None = None
     r_bleeder_ohm: Ohms | None = None
+    year: Year | None = None
 
 
 class Smoothing(PartModel):

@@ -13,16 +13,20 @@ from plinth.demo.builds import BUILDS, COOLER_PAIR, STAGE_PAIR
 from plinth.demo.shelves.whole import WHOLE
 from plinth.guide.inspection.checks import checks_of
 from plinth.guide.judging import reading_for_step
+from plinth.guide.part_tests.part_test import reading_of_piece
+from plinth.guide.part_tests.tests_of import part_tests_of
 from plinth.guide.schools.limited_supply import plan_steps
+from plinth.guide.step import Step
+from plinth.guide.watching import noted
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Confirmation, Finding, Verdict
 from plinth.units.level import read_level
-from plinth.workshop.kept_settings import VARIANTS
+from plinth.workshop.kept_settings import REMINDERS, VARIANTS
 from plinth.workshop.store import Workshop
 
 CHANNEL = "left"
-BEGUN = dt.datetime(2026, 10, 10, 13, 5, tzinfo=dt.UTC)
+BEGUN = dt.datetime(2026, 10, 10, 8, 5, tzinfo=dt.UTC)
 
 _TYPED = {
     "insulation": "20M",
@@ -33,9 +37,35 @@ _TYPED = {
     "full_current": "17",
     "full_dc": "9",
     "bias": "33.5",
-    "warm_bias": "34.6",
+    "air": "20.5",
+    "warm_bias": "33.9",
+    "sink": "25.1",
+    "retrim": "33.2",
+    "warm_dc": "11",
     "discharged": "3.1",
+    "alone_rail": "36.4",
+    "input_rails": "15.04",
+    "alone_discharged": "4.2",
+    "mains_rail": "35.9",
+    "ripple": "124",
+    "wall_current": "118",
+    "mute_delay": "2.6",
+    "dc_release": "2.9",
+    "mains_discharged": "3.8",
+    "soak_1h": "12",
+    "soak_sink_1h": "31",
+    "soak_8h": "12",
 }
+# What was measured of parts before they were soldered in.
+_PARTS = {
+    "reservoir_c": ("9m8", "9m7", "7m4", "9m9"),
+    "reservoir_esr": ("21", "22", "39", "20"),
+    "input_pair": ("0.6412", "0.6420", "0.6389", "0.6415", "0.6391", "0.6433"),
+}
+# Noted on the way while the bias warmed up: seconds after switching on, millivolts.
+_ON_THE_WAY = ((130.0, "33.55"), (420.0, "33.7"), (900.0, "33.82"))
+# When the first day of the soak was over nobody looked.
+_NOT_YET = "soak_24h"
 
 # What the shop's page said of it, kept with the part: its figures do not all go together.
 PAGE = """Stagehand 60 amplifier board, class AB, one channel
@@ -65,13 +95,14 @@ def fill(workshop: Workshop) -> None:
         COOLER_PAIR, Situation(), f"{COOLER_PAIR.name}: a variant of {STAGE_PAIR.name}.", begun + dt.timedelta(days=1)
     )
     workshop.set_setting(VARIANTS, {str(cooler.id): stage.id})
+    _measure_parts(workshop, stage.id)
     _inspect(workshop, stage.id)
     _bring_up_left(workshop, stage.id)
     _measure_left(workshop, stage.id)
     workshop.keep_entry(
         stage.id,
         DiaryEntry(
-            BEGUN + dt.timedelta(days=1, hours=3), "note", "note",
+            BEGUN + dt.timedelta(days=2, hours=3), "note", "note",
             "Left board played the wolf and the storm for two evenings on the old paper-cone box. Quiet, no hum. "
             "Right board is soldered; R17 on it not measured yet.",
         ),
@@ -80,7 +111,7 @@ def fill(workshop: Workshop) -> None:
 
 def _inspect(workshop: Workshop, build_id: int) -> None:
     """Everything was looked at before first power; one can is to be measured again."""
-    at = BEGUN - dt.timedelta(hours=2)
+    at = BEGUN - dt.timedelta(hours=14)
     for check in checks_of(STAGE_PAIR):
         at += dt.timedelta(minutes=3)
         doubt = check.key == "vents"
@@ -89,16 +120,29 @@ def _inspect(workshop: Workshop, build_id: int) -> None:
         workshop.keep_record(build_id, Finding(check.subject, verdict, words, at, dict(check.conditions)))
 
 
+def _measure_parts(workshop: Workshop, build_id: int) -> None:
+    """The cans before they were soldered in: one of them is an old one."""
+    at = BEGUN - dt.timedelta(days=3)
+    tests = {one.key: one for one in part_tests_of(STAGE_PAIR)}
+    for key, typed in _PARTS.items():
+        for piece, text in enumerate(typed, 1):
+            at += dt.timedelta(minutes=1)
+            workshop.keep_record(build_id, reading_of_piece(tests[key], piece, text, shelf.BENCH, at))
+
+
 def _bring_up_left(workshop: Workshop, build_id: int) -> None:
     idle = solve(STAGE_PAIR, Situation())["rail_idle_v"].value
     values: dict[str, float] = {}
     at = BEGUN
-    for index in range(20):
-        steps = plan_steps(STAGE_PAIR, CHANNEL, idle, values)
-        if index >= len(steps):
-            return
-        step = steps[index]
+    answered: dict[str, dt.datetime] = {}
+    plan = plan_steps(STAGE_PAIR, CHANNEL, idle, values)
+    keys = [one.key for one in plan]
+    for key in keys[: keys.index(_NOT_YET)]:
+        step = next(one for one in plan_steps(STAGE_PAIR, CHANNEL, idle, values) if one.key == key)
         at += dt.timedelta(minutes=4, seconds=int(step.wait_s))
+        if step.due_after:
+            at = answered[step.due_after] + dt.timedelta(seconds=int(step.due_after_s), minutes=6)
+        answered[key] = at
         if step.asks_for == "word":
             workshop.keep_record(build_id, Confirmation(step.subject, at, dict(step.conditions)))
             continue
@@ -107,13 +151,36 @@ def _bring_up_left(workshop: Workshop, build_id: int) -> None:
             wrong = reading_for_step(step, "22", shelf.BENCH, at)
             workshop.keep_record(build_id, wrong)
             at += dt.timedelta(minutes=9)
-        reading = reading_for_step(step, _TYPED[step.key], shelf.BENCH, at)
-        workshop.keep_record(build_id, reading)
+        since = _watch(workshop, build_id, step, at) if step.key == "warm_bias" else None
+        for _ in range(step.rounds):
+            reading = reading_for_step(step, _TYPED[step.key], shelf.BENCH, at, since_on_s=since)
+            workshop.keep_record(build_id, reading)
+            at += dt.timedelta(seconds=int(step.wait_s) if step.rounds > 1 else 0)
         values[step.key] = reading.value
+    step = plan[keys.index(_NOT_YET)]
+    due_at = answered[step.due_after] + dt.timedelta(seconds=step.due_after_s)
+    _not_looked_at(workshop, build_id, step, due_at)
+
+
+def _not_looked_at(workshop: Workshop, build_id: int, step: Step, at: dt.datetime) -> None:
+    """The soak goes on: what falls due next is remembered, as the session would."""
+    due = {"build_id": build_id, "channel": CHANNEL, "words": step.title, "at": at.isoformat()}
+    workshop.set_setting(REMINDERS, {"due": [due]})
+
+
+def _watch(workshop: Workshop, build_id: int, step: Step, at: dt.datetime) -> float:
+    """Readings on the way to ``at``; seconds between switching on and then."""
+    since = step.wait_s + 60.0
+    on = at - dt.timedelta(seconds=since)
+    for seconds, typed in _ON_THE_WAY:
+        then = on + dt.timedelta(seconds=seconds)
+        reading = reading_for_step(step, typed, shelf.BENCH, then, step.wait_s - seconds, seconds)
+        workshop.keep_record(build_id, noted(step, reading))
+    return since
 
 
 def _measure_left(workshop: Workshop, build_id: int) -> None:
-    at = BEGUN + dt.timedelta(hours=3)
+    at = BEGUN + dt.timedelta(days=1)
     typed = {"one/Dummy 8": "54.6pp", "one/Dummy 4": "49.4pp"}
     for cell in clipping.clip_cells(STAGE_PAIR, CHANNEL, Situation()):
         words = typed.get(f"{cell.driven}/{cell.load.name}")

@@ -20,6 +20,10 @@ DEVICE_J_PER_K = 4.0
 BIAS_TEMPCO_PER_K, DRIFT_SPREAD, UNKNOWN_DRIFT_SPREAD = 0.003, 0.5, 1.5
 # A finned profile as long as a hand.
 SINK_J_PER_K = 500.0
+# Air at a bench that nobody has measured, and on a day as hot as it gets.
+USUAL_AIR_C, HOT_DAY_C = 20.0, 35.0
+# A reservoir of a drawer, of which nobody can read the year.
+USUAL_AGE_YEARS = 20.0
 # What a trimmer at its least leaves of the quiescent current.
 LEFT_OVER_SHARE = 0.10
 # How far a bulb's rating and the mains of the day may be off what they say, as standard uncertainties.

@@ -1,6 +1,7 @@
 """First power on a variable transformer: what to expect of the rails at each step of the mains."""
 
 import dataclasses
+import functools
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
@@ -12,6 +13,7 @@ from plinth.predict.ahead import Ahead, ahead_of, turned
 from plinth.predict.at_rest import at_rest
 from plinth.predict.circuits import circuit_of, input_circuit_of, supplies_in_all
 from plinth.predict.inputs import inputs_of
+from plinth.predict.lamp_outlook import one_channel
 from plinth.predict.propagate import combined, contributions
 from plinth.predict.wall import core_current_rms_a, from_the_wall, rms_a
 
@@ -84,3 +86,9 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
         mains_v, found["rail"], combined(spread["rail"]), found["primary"], combined(spread["primary"]), awake,
         DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,
     )  # fmt: skip
+
+
+@functools.lru_cache(maxsize=32)
+def wall_at_rest(build: Build) -> MainsStep:
+    """One channel's board at rest on the whole nominal mains. Raises PhysicsError without a transformer."""
+    return mains_steps(one_channel(build), Situation(), (1.0,))[0]

@@ -2,6 +2,7 @@
 
 import dataclasses
 import datetime as dt
+import re
 from collections.abc import Sequence
 
 from plinth import __version__
@@ -12,6 +13,8 @@ from plinth.guide.school import School
 from plinth.record.reading import Override, Reading
 from plinth.report.html_page import rendered
 from plinth.units.shown import shown
+
+_NUMBER = re.compile(r"[0-9][0-9.,]*(?: ?[kmµM]?[VAΩ]\b)?")
 
 
 @dataclasses.dataclass(frozen=True)
@@ -28,22 +31,40 @@ class CardLine:
 
 
 def card_lines(stands: Sequence[StepStand]) -> list[CardLine]:
-    """The steps in order. A caution that was said is not said again until another one stands between."""
-    lines, said = [], ""
+    """The steps in order, in as few words as serve: paper is short.
+
+    What is answered already, what was asked before with other numbers, and the soak's later looks only by their titles.
+    Each sentence of a caution is said once, at the first step where it matters.
+    """
+    lines: list[CardLine] = []
+    said: set[str] = set()
+    asked: set[str] = set()
+    soaking = False
     for number, stand in enumerate(stands, 1):
-        step, caution = stand.step, stand.step.caution
+        step = stand.step
+        caution = [one for one in _sentences(step.caution) if one not in said]
         expect = "" if step.window is None else step.window.words()
         if step.wait_s:
             expect = f"{expect}, after {wait_words(step.wait_s)}"
         title = step.title.partition(": ")[2]
+        filled = _filled(stand)
+        form = _NUMBER.sub("#", step.ask)
+        ask = "" if filled or form in asked or (step.due_after and soaking) else step.ask
+        asked.add(form)
+        soaking = bool(step.due_after)
         lines.append(
             CardLine(
-                number, f"{title[0].upper()}{title[1:]}", step.ask, expect, _filled(stand), step.power,
-                caution if caution != said else "",
+                number, f"{title[0].upper()}{title[1:]}", ask, expect, filled, step.power,
+                " ".join(caution),
             )
         )  # fmt: skip
-        said = caution or said
+        said.update(caution)
     return lines
+
+
+def _sentences(text: str) -> list[str]:
+    """The sentences of a text, each with its full stop."""
+    return [f"{one.rstrip('.')}." for one in text.split(". ") if one]
 
 
 def _filled(stand: StepStand) -> str:

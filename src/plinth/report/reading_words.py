@@ -7,12 +7,15 @@ from collections.abc import Callable
 
 from plinth.bench import clipping, frequency_response, supply_draw
 from plinth.guide import judging
+from plinth.guide.part_tests import part_test
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
 from plinth.units.shown import shown, shown_with_spread
 
 _SENTENCES: dict[Kind, Callable[[Reading], str]] = {
     Kind.BRINGUP: judging.sentence_of,
+    Kind.COURSE: judging.course_sentence_of,
+    Kind.PART: part_test.sentence_of,
     Kind.CLIP: clipping.sentence_of,
     Kind.CLIP_DRAW: supply_draw.sentence_of,
     Kind.RESPONSE: frequency_response.sentence_of,

@@ -234,6 +234,23 @@ class Doable:
         return f"{self.work}: from {self.since:%a} {self.since.day} {self.since:%b} on ({when}){for_what}."
 
 
+def arriving(bill: Bill) -> dict[str, str]:
+    """By slot, of parts that are ordered and not all in the drawer: which, and when they are expected.
+
+    A part of which nothing is ordered is not waited for: it may be fitted long since.
+    """
+    found: dict[str, str] = {}
+    for line in bill.lines:
+        stock = line.stock
+        if line.left_out or stock is None or line.needed <= stock.in_drawer:
+            continue
+        if not (stock.ordered or stock.back_order):
+            continue
+        when = "no date known" if stock.due is None else f"expected {stock.due:%a} {stock.due.day} {stock.due:%b}"
+        found |= dict.fromkeys(line.slots, f"{line.part.name}, {when}")
+    return found
+
+
 # What each piece of work needs besides what comes before it: the places of its parts.
 _WORK: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Supply alone", ("entry", "supply.")),

@@ -1,0 +1,98 @@
+"""Re-forming old reservoirs on a variable transformer: for how long, behind which resistor, and what it should drop."""
+
+import dataclasses
+import functools
+import math
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import LinearSupply
+from plinth.builds.supply_parts import Reservoir
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.numbers.preferred import nearest
+from plinth.physics.rails.reforming import held_v, mean_current_a, sound_leakage_a
+from plinth.predict.ahead import turned
+from plinth.predict.circuits import circuit_of
+from plinth.predict.estimates import USUAL_AGE_YEARS
+from plinth.predict.inputs import inputs_of
+
+# Shares of the mains, rising.
+SHARES = (0.2, 0.4, 0.6, 0.8, 1.0)
+# Practice, not physics: hours at each step by the age of the can, in years.
+HOURS_BY_AGE = ((2.0, 0.25), (10.0, 1.0), (25.0, 2.0), (math.inf, 4.0))
+# What the resistor drops of the rail where all is sound.
+DROPPED = 0.03
+
+
+@dataclasses.dataclass(frozen=True)
+class ReformingStep:
+    """What to expect at ``mains_v``, held for ``hours``.
+
+    The rail, and what a DC meter shows across the resistor: with no leakage, and with the most that a sound can has.
+    """
+
+    mains_v: float
+    rail_v: float
+    dropped_least_v: float
+    dropped_most_v: float
+    hours: float
+
+
+@dataclasses.dataclass(frozen=True)
+class Reforming:
+    """``r_ohm`` in series with each reservoir, ``p_w`` what it takes with a shorted one; ``age_estimated``."""
+
+    r_ohm: float
+    p_w: float
+    hours_each: float
+    age_years: float
+    age_estimated: bool
+    steps: tuple[ReformingStep, ...]
+
+
+def hours_at_each(age_years: float) -> float:
+    """How long each step is held, by the age of the can."""
+    return next(hours for most, hours in HOURS_BY_AGE if age_years <= most)
+
+
+@functools.lru_cache(maxsize=32)
+def reforming(build: Build, this_year: int) -> Reforming:
+    """The schedule for a build's reservoirs. Raises PhysicsError for a supply without a transformer."""
+    supply = build.supply
+    if not isinstance(supply, LinearSupply):
+        raise PhysicsError("found no mains transformer, expected one: there is nothing to turn up slowly")
+    cans = [supply.reservoir, *([supply.reservoir_minus] if supply.reservoir_minus is not None else [])]
+    years = [one.year for one in cans if one.year is not None]
+    age = float(max(this_year - min(years), 0)) if years else USUAL_AGE_YEARS
+    mains = Situation().mains_rms(build)
+    values = {key: one.value for key, one in inputs_of(build).items()}
+    crests = {
+        share: max(circuit.v_crest - circuit.v_drop, 0.0)
+        for share in SHARES
+        for circuit in [circuit_of(build, turned(Situation(), share * mains), values)]
+    }
+    top = crests[SHARES[-1]]
+    largest = max(cans, key=lambda one: _most_a(one, top))
+    r = nearest(DROPPED * top / _most_a(largest, top))
+    hours = hours_at_each(age)
+    return Reforming(
+        r, top * top / r, hours, age, not years,
+        tuple(_step(share * mains, crest, r, cans, hours) for share, crest in crests.items() if crest > 0.0),
+    )  # fmt: skip
+
+
+def _most_a(can: Reservoir, v: float) -> float:
+    """What a sound can with its bleeder takes at the most."""
+    bleeder = 0.0 if can.r_bleeder_ohm is None else v / can.r_bleeder_ohm
+    return bleeder + sound_leakage_a(can.c_f * (1.0 + can.c_tol), can.v_rated, v)
+
+
+def _step(mains_v: float, crest: float, r: float, cans: list[Reservoir], hours: float) -> ReformingStep:
+    rails, least, most = [], [], []
+    for can in cans:
+        dry = held_v(crest, r, can.r_bleeder_ohm, 0.0)
+        wet = held_v(crest, r, can.r_bleeder_ohm, sound_leakage_a(can.c_f * (1.0 + can.c_tol), can.v_rated, crest))
+        rails.append(0.5 * (dry + wet))
+        least.append(r * mean_current_a(crest, dry, r))
+        most.append(r * mean_current_a(crest, wet, r))
+    return ReformingStep(mains_v, min(rails), min(least), max(most), hours)
