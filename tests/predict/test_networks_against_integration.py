@@ -10,6 +10,7 @@ import pytest
 from plinth.physics.rails import supply_flow
 from plinth.physics.rails.common_period import FINE, Grid
 from plinth.physics.stages.kinds import CLASS_D, STAGES
+from plinth.predict.at_rest import at_rest
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.operating_points import Drive, solve_points
 from plinth.predict.power_state import PowerState, lay_period, level_state, network_onset, output_needs
@@ -195,3 +196,43 @@ def test_a_shared_primary_drops_what_the_regulation_says_with_both_halves_loaded
     # At 1 kHz both rails charge alike, so it does not matter where the copper sits.
     ratio = network_onset(circuit, period, 1).v_peak / network_onset(whole, period, 1).v_peak
     assert ratio == pytest.approx(1.0, abs=5e-4)
+
+
+@pytest.mark.parametrize("further", [{}, {"l_leak": 4e-4}, {"r_series": 0.2, "c2": 4.7e-3, "esr2": 0.02}])
+@pytest.mark.parametrize(
+    "load", [{}, {"rail_load_a": 0.4}, {"rail_load_ohm": 68.0}, {"idle_rise": 0.6, "v_idle": 30.0}]
+)
+def test_like_rails_at_rest_are_those_of_the_whole_network(
+    further: dict[str, float], load: dict[str, float], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """One of two like rails is solved for both where nothing tells them apart."""
+    for seed in range(4):
+        circuit = dataclasses.replace(random_circuit(seed), primary_share=0.5, r_ahead=12.0, **further, **load)
+        both = at_rest(circuit, FINE)
+        with monkeypatch.context() as apart:
+            # Next to nothing is all that makes these two rails unlike.
+            plus = circuit.network.rails[0]
+            minus = dataclasses.replace(plus, esr_ohm=plus.esr_ohm + 1e-12)
+            apart.setattr(PowerCircuit, "network", dataclasses.replace(circuit.network, rails=(plus, minus)))
+            whole = at_rest(circuit, FINE)
+        for one, other in zip(both.rails, whole.rails, strict=True):
+            assert one.mean(one.v_node) == pytest.approx(other.mean(other.v_node), abs=1e-6)
+            assert one.v_min == pytest.approx(other.v_min, abs=1e-5)
+            assert one.rms(one.i_diode_a) == pytest.approx(other.rms(other.i_diode_a), rel=1e-4)
+            assert one.mean(one.i_load_a) == pytest.approx(other.mean(other.i_load_a), rel=1e-6)
+            assert one.conduction_angle_deg() == pytest.approx(other.conduction_angle_deg(), abs=0.2)
+
+
+@pytest.mark.parametrize("shared_ohm", [0.02, 0.2, 1.0])
+@pytest.mark.parametrize("phase_deg", [-90.0, -1.0, 0.0, 1.0, 130.0])
+def test_of_two_rails_that_share_a_source_only_those_conduct_that_can(shared_ohm: float, phase_deg: float) -> None:
+    """At the period's start too: a rail that the other one pulls down below it draws nothing, and no power is lost."""
+    circuit = dataclasses.replace(
+        random_circuit(1), steady_v=90.0, steady_r=1e-3, steady_shared_r=shared_ohm, c=1.0, esr=2e-4, channels=1
+    )
+    period = lay_period(circuit, 5.0, phase_deg, FINE)
+    state = level_state(circuit, period, 1, 20.0)
+    balance = supply_flow.energy_balance(state.rails, 0.0, 1e-3, shared_ohm, 0.0)
+    assert balance.error == pytest.approx(0.0, abs=2e-5)
+    for rail in state.rails:
+        assert rail.i_diode_a[0] == pytest.approx(rail.i_diode_a[-1], abs=0.02 * float(np.max(rail.i_diode_a)))

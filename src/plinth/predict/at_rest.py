@@ -2,12 +2,16 @@
 
 import dataclasses
 
+import numpy as np
+
 from plinth.physics.numbers.errors import RailCollapseError
 from plinth.physics.numbers.roots import bracketed
 from plinth.physics.rails.common_period import Grid
-from plinth.physics.rails.network_steady import steady_state
-from plinth.physics.rails.rail import constant_current
-from plinth.physics.rails.steady_state import solve_rail
+from plinth.physics.rails.network_elements import RailElements, RailNetwork
+from plinth.physics.rails.network_steady import NetworkState, Source, steady_state
+from plinth.physics.rails.rail import RailCircuit, constant_current
+from plinth.physics.rails.rail_march import RailOnGrid
+from plinth.physics.rails.steady_state import RailSteadyState, solve_rail
 from plinth.physics.stages import draws
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.power_state import Period, PowerState, as_power_state, lay_period, plain_rail, source_of
@@ -23,9 +27,46 @@ def _under(
     circuit: PowerCircuit, period: Period, i_a: tuple[float, ...], g_s: tuple[float, ...], near: PowerState | None
 ) -> PowerState:
     """The rails under steady currents and conductances."""
-    law, source = draws.at_rest(i_a, g_s, period.steps), source_of(circuit, period)
-    state = steady_state(circuit.network, source, law, 0.0, near.network if near else None)
-    return as_power_state(circuit, period, 0.0, 0, state)
+    network, source = circuit.network, source_of(circuit, period)
+    known = near.network if near else None
+    if len(network.rails) == 2 and len({*zip(network.rails, i_a, g_s, strict=True)}) == 1:
+        one, first = _one_of(network), network.rails[0]
+        if not (circuit.steady_v or first.two_stages or first.l_source_h):
+            return _alike(circuit, period, _quick(one.rails[0], source, i_a[0], g_s[0], near), None)
+        law = draws.at_rest(i_a[:1], g_s[:1], period.steps)
+        state = steady_state(one, _first_of(source), law, 0.0, known)
+        return _alike(circuit, period, as_power_state(circuit, period, 0.0, 0, state).plus, state)
+    law = draws.at_rest(i_a, g_s, period.steps)
+    return as_power_state(circuit, period, 0.0, 0, steady_state(network, source, law, 0.0, known))
+
+
+def _one_of(network: RailNetwork) -> RailNetwork:
+    """One of like rails alone: what both share carries both their currents, so to each it is twice as much."""
+    first = network.rails[0]
+    shared_ohm = len(network.rails) * network.r_shared_ohm
+    return RailNetwork((dataclasses.replace(first, r_source_ohm=first.r_source_ohm + shared_ohm),))
+
+
+def _first_of(source: Source) -> Source:
+    return dataclasses.replace(source, emf=source.emf[:, :1], late_emf=source.late_emf[:, :1])
+
+
+def _quick(rail: RailElements, source: Source, i_a: float, g_s: float, near: PowerState | None) -> RailSteadyState:
+    """A rail without leakage and second stage marches the quick way: what its load's conductance takes as a bleeder."""
+    circuit = RailCircuit(rail.r_source_ohm, rail.c_f, rail.esr_ohm, rail.g_bleed_s + g_s)
+    load = constant_current(i_a, len(source.emf) - 1)
+    guess = float(near.plus.v_cap[0]) if near else None
+    found = solve_rail(RailOnGrid(circuit, np.ascontiguousarray(source.emf[:, 0]), source.step_s), load, guess)
+    middle = 0.5 * (found.v_node[:-1] + found.v_node[1:])
+    return dataclasses.replace(found, i_load_a=i_a + g_s * found.v_node, i_load_mean_a=i_a + g_s * middle)
+
+
+def _alike(circuit: PowerCircuit, period: Period, rail: RailSteadyState, state: NetworkState | None) -> PowerState:
+    """Both rails from the one that was solved for them."""
+    rail = dataclasses.replace(
+        rail, circuit=circuit.network.rails[0], v_of_others=circuit.network.r_shared_ohm * rail.i_diode_a
+    )
+    return PowerState(circuit, period, 0.0, 0, rail, rail, state)
 
 
 # How near to its lowest rail the mean of one that hunts about it is sought.
@@ -79,7 +120,7 @@ def at_rest(circuit: PowerCircuit, grid: Grid, near: PowerState | None = None) -
     """
     if circuit.modules_away:
         period = _rest_period(circuit, grid)
-        return without_modules(circuit, period, near if near is not None and near.network is not None else None)
+        return without_modules(circuit, period, near)
     return _resting_by(_IdleLaw(circuit), grid, near)
 
 
@@ -91,16 +132,15 @@ def at_rest_shorted(circuit: PowerCircuit, grid: Grid, near: PowerState | None =
 def _resting_by(law: _IdleLaw, grid: Grid, near: PowerState | None) -> PowerState:
     circuit = law.circuit
     drawing = circuit.v_awake > 0.0 and circuit.i_idle_a > 0.0
-    known = near if near is not None and near.network is not None else None
     period = _rest_period(circuit, grid)
     if near is not None and drawing and not circuit.idle_stops and law.lowest_v(near) < circuit.v_awake:
         # A similar case was asleep: looked at first, as marching awake towards no rest costs most.
-        asleep = _under(circuit, period, *law.asleep(), known)
+        asleep = _under(circuit, period, *law.asleep(), near)
         if law.lowest_v(asleep) < circuit.v_awake:
             return asleep
     try:
         if law.shorted or circuit.idle_rise:
-            rest = _under(circuit, period, *law.awake(), known)
+            rest = _under(circuit, period, *law.awake(), near)
         else:
             rest = resting(circuit, circuit.channels * circuit.i_idle_a, grid, near)
     except RailCollapseError:
@@ -109,7 +149,7 @@ def _resting_by(law: _IdleLaw, grid: Grid, near: PowerState | None) -> PowerStat
     else:
         if not drawing or law.lowest_v(rest) >= circuit.v_awake:
             return rest
-    asleep = _under(circuit, period, *law.asleep(), known)
+    asleep = _under(circuit, period, *law.asleep(), near)
     hunts = circuit.idle_stops and law.lowest_v(asleep) >= circuit.v_awake
     return _hunting(law, period, asleep) if hunts else asleep
 

@@ -99,12 +99,12 @@ def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
     if why_not:
         raise PhysicsError(why_not)
     one = one_channel(build)
-    chosen, why = (lamp_w, "the one at hand") if lamp_w is not None else _chosen(one)
+    chosen, why, near = (lamp_w, "the one at hand", None) if lamp_w is not None else _chosen(one)
     behind = Situation(lamp_w=chosen)
     least = _values(one, least=True)
-    found, seen = _resting(one, behind, least, spread=True)
-    whole, _ = _resting(one, behind, _values(one))
-    alone, _ = _resting(one, behind.model_copy(update={"rail_load_a": 0.0}), _values(one), spread=True)
+    found, seen = _resting(one, behind, least, near, spread=True)
+    whole, _ = _resting(one, behind, _values(one), seen)
+    alone, _ = _resting(one, behind.model_copy(update={"rail_load_a": 0.0}), _values(one), seen, spread=True)
     full_alone, _ = _resting(one, Situation(rail_load_a=0.0), _values(one))
     full, _ = _resting(one, Situation(), least, spread=True)
     assert seen is not None, "there is a lamp"
@@ -115,12 +115,12 @@ def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
     )  # fmt: skip
 
 
-def _chosen(build: Build) -> tuple[float, str]:
-    """The smallest lamp that suits, with why it and neither the one below nor the one above."""
+def _chosen(build: Build) -> tuple[float, str, LampAhead | None]:
+    """The smallest lamp that suits, with why it and neither the one below nor the one above; and as it rests there."""
     mains = build.mains.v_nominal_rms if build.mains is not None else 0.0
-    below = ""
+    below, seen = "", None
     for place, watts in enumerate(LAMPS_W):
-        rest, lacks = _lacking(build, watts)
+        rest, seen, lacks = _lacking(build, watts, seen)
         if lacks:
             below = f"Behind {watts:g} W {lacks}. "
             continue
@@ -131,32 +131,32 @@ def _chosen(build: Build) -> tuple[float, str]:
                 f"A larger one, {larger:g} W, would let {larger / mains:.2f} A into a short instead of "
                 f"{watts / mains:.2f} A."
             )
-        return watts, words.strip()
-    return LAMPS_W[-1], f"{below}No larger bulb is to be had."
+        return watts, words.strip(), seen
+    return LAMPS_W[-1], f"{below}No larger bulb is to be had.", seen
 
 
-def _lacking(build: Build, watts: float) -> tuple[AtRest, str]:
+def _lacking(build: Build, watts: float, near: LampAhead | None) -> tuple[AtRest, LampAhead | None, str]:
     """The module at its least behind a lamp, and why that lamp does not suit; empty where it does."""
     lowest = build.module.v_rail_min
-    least, _ = _resting(build, Situation(lamp_w=watts), _values(build, least=True))
+    least, seen = _resting(build, Situation(lamp_w=watts), _values(build, least=True), near)
     if not least.awake:
-        return least, f"the rails reach only {least.rail_v:.1f} V, and the board needs {lowest:g} V"
-    if not _on_a_bad_day(build, watts).awake:
-        return least, f"the {least.rail_v:.1f} V of the rails could as well be less than the {lowest:g} V needed"
-    whole, _ = _resting(build, Situation(lamp_w=watts), _values(build))
+        return least, seen, f"the rails reach only {least.rail_v:.1f} V, and the board needs {lowest:g} V"
+    if not _on_a_bad_day(build, watts, seen).awake:
+        return least, seen, f"the {least.rail_v:.1f} V of the rails could as well be less than the {lowest:g} V needed"
+    whole, _ = _resting(build, Situation(lamp_w=watts), _values(build), seen)
     if not whole.awake:
-        return least, f"the whole quiescent current would pull the rails down to {whole.rail_v:.1f} V"
+        return least, seen, f"the whole quiescent current would pull the rails down to {whole.rail_v:.1f} V"
     # With a short nearly all of the mains stands on it, at its rated temperature.
     if (whole.t_k or 0.0) > TOLD_APART * RATED_K:
-        return least, f"the whole quiescent current would look like a short ({whole.glow})"
-    return least, ""
+        return least, seen, f"the whole quiescent current would look like a short ({whole.glow})"
+    return least, seen, ""
 
 
-def _on_a_bad_day(build: Build, watts: float) -> AtRest:
+def _on_a_bad_day(build: Build, watts: float, near: LampAhead | None) -> AtRest:
     """On low mains with a bulb that is below its rating: twice the standard uncertainty of either."""
     mains = build.mains.v_nominal_rms if build.mains is not None else 0.0
     low = Situation(lamp_w=watts * (1.0 - 2.0 * OF_A_LAMP), mains_v_rms=mains * (1.0 - 2.0 * OF_THE_MAINS))
-    return _resting(build, low, _values(build, least=True))[0]
+    return _resting(build, low, _values(build, least=True), near)[0]
 
 
 def _values(build: Build, *, least: bool = False) -> dict[str, Input]:
@@ -170,14 +170,22 @@ def _values(build: Build, *, least: bool = False) -> dict[str, Input]:
 
 
 def _resting(
-    build: Build, situation: Situation, inputs: Mapping[str, Input], *, spread: bool = False
+    build: Build,
+    situation: Situation,
+    inputs: Mapping[str, Input],
+    near: LampAhead | None = None,
+    *,
+    spread: bool = False,
 ) -> tuple[AtRest, LampAhead | None]:
-    """All rails at rest in a situation; the spread also counts how far lamps and mains are off what they say."""
-    seen: LampAhead | None = None
+    """All rails at rest in a situation; the spread also counts how far lamps and mains are off what they say.
+
+    ``near`` the lamp of a similar situation, to begin at.
+    """
+    seen = near
 
     def at(values: Mapping[str, float], here: Situation = situation) -> dict[str, float]:
         nonlocal seen
-        lamp = lamp_ahead(build, here, values, seen if here == situation else None)
+        lamp = lamp_ahead(build, here, values, seen)
         seen = lamp if here == situation else seen
         ahead = ahead_of(build, lamp)
         if ahead.warms and lamp is not None:

@@ -51,7 +51,7 @@ class Lamp:
         """
         at, step = self._left_over(current_a, t_k), 0.01 * t_k
         for _ in range(6):
-            if abs(at) < NEARLY:
+            if abs(at) < 0.1 * NEARLY:
                 return t_k
             tried = min(max(t_k + step, ROOM_K), 1.3 * RATED_K)
             there = self._left_over(current_a, tried)

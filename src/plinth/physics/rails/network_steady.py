@@ -196,7 +196,8 @@ def onset(
 
 
 def _begin(network: RailNetwork, source: Source, near: NetworkState | None) -> tuple[Array, Array]:
-    if near is not None and near.march.x.shape == (len(source.emf), network.size):
+    shape = (len(source.emf), network.size)
+    if near is not None and near.march.x.shape == shape and len(near.network.rails) == len(network.rails):
         return near.waves.v_load, near.march.x[0]
     crest = np.max(source.emf, axis=0)
     x = np.zeros(network.size)
