@@ -122,7 +122,7 @@ def main() -> None:
                 settle(app)
                 shoot(window, "soak-light")
             window.show_stage(3)
-            window.measure.show_test(0)
+            window.measure.show_named("Clipping power")
             window.measure.clip.field.setText("43.1pp" if dark else "")
             settle(app)
             if tail != "large":

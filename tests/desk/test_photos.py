@@ -174,10 +174,10 @@ def test_photos_belong_to_steps_readings_and_notes_as_well(window: PlinthWindow,
     assert step is not None
     assert [one.name for one in session.photos(step.subject)] == ["bias.jpg"]
     window.show_stage(3)
-    for place in (0, 1):
-        window.measure.show_test(place)
-        window.measure.photos.add(f"screen {place}.jpg", lambda: picture(80, 60))
-        assert [one.name for one in session.photos(window.measure.test.subject)] == [f"screen {place}.jpg"]
+    for name in ("Rails", "Clipping power", "Response"):
+        window.measure.show_named(name)
+        window.measure.photos.add(f"screen {name}.jpg", lambda: picture(80, 60))
+        assert [one.name for one in session.photos(window.measure.test.subject)] == [f"screen {name}.jpg"]
     window.show_stage(4)
     diary = window.diary
     rows = diary.lines.rowCount()

@@ -427,7 +427,7 @@ def test_response_is_typed_point_by_point_and_drawn_relative_to_one_kilohertz(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
     window.show_stage(3)
-    window.measure.show_test(1)
+    window.measure.show_named("Response")
     test = window.measure.response
     assert test.f_hz == 1000.0
     assert "Read 1 kHz first" in test.summary.text()
@@ -530,7 +530,7 @@ def test_points_of_one_s_own_join_the_usual_frequencies(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
     window.show_stage(3)
-    window.measure.show_test(1)
+    window.measure.show_named("Response")
     page = window.measure.response
     for odd, words in (("loud", "expected a number"), ("5 MHz", "expected 1.0 Hz to 1.0 MHz")):
         type_in(qtbot, page.own, odd)

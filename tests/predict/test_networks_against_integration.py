@@ -3,6 +3,7 @@
 import dataclasses
 import math
 import random
+from typing import Any
 
 import numpy as np
 import pytest
@@ -203,7 +204,7 @@ def test_a_shared_primary_drops_what_the_regulation_says_with_both_halves_loaded
     "load", [{}, {"rail_load_a": 0.4}, {"rail_load_ohm": 68.0}, {"idle_rise": 0.6, "v_idle": 30.0}]
 )
 def test_like_rails_at_rest_are_those_of_the_whole_network(
-    further: dict[str, float], load: dict[str, float], monkeypatch: pytest.MonkeyPatch
+    further: dict[str, Any], load: dict[str, Any], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """One of two like rails is solved for both where nothing tells them apart."""
     for seed in range(4):

@@ -198,7 +198,14 @@ class PlinthWindow(QMainWindow):
             for i, s in enumerate(STATIONS)
         ]  # fmt: skip
         tests = [
-            Command(f"test.{i}", one.command, "Measure", partial(self._test, i), f"Ctrl+Shift+{i + 1}")
+            # The tenth is 0; there are no more digits.
+            Command(
+                f"test.{i}",
+                one.command,
+                "Measure",
+                partial(self._test, i),
+                f"Ctrl+Shift+{(i + 1) % 10}" if i < 10 else "",
+            )
             for i, one in enumerate(TESTS)
         ]
         return (

@@ -16,6 +16,7 @@ SAME_SHARE = 0.05
 _NUMBERS = {
     "rail_v": ("the rail", "V"),
     "mains_v": ("the mains", "V"),
+    "battery_v": ("the battery", "V"),
     "load_ohm": ("the load", "ohm"),
     "frequency_hz": ("the frequency", "Hz"),
 }

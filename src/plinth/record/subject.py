@@ -17,6 +17,7 @@ class Kind(enum.StrEnum):
     CLIP = "clip"
     CLIP_DRAW = "clip_draw"
     RESPONSE = "response"
+    TEST = "test"
     MEASURE = "measure"
     POWER = "power"
     INSPECT = "inspect"
@@ -35,6 +36,7 @@ _FORMS = {
     Kind.CLIP: re.compile(r"clip/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
     Kind.CLIP_DRAW: re.compile(r"clip_draw/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
     Kind.RESPONSE: re.compile(r"response/(?P<channel>.+)/(?P<what>[^/]*)"),
+    Kind.TEST: re.compile(r"test/(?P<channel>.+?)/(?P<what>[a-z]+:.*)"),
     Kind.MEASURE: re.compile(r"measure/(?P<channel>.+)/(?P<what>[^/]*)"),
     Kind.INSPECT: re.compile(r"inspect/(?P<what>[^/]+)"),
     Kind.POWER: re.compile(r"power/(?P<channel>.+)"),
@@ -43,9 +45,10 @@ _FORMS = {
 
 @dataclasses.dataclass(frozen=True)
 class Subject:
-    """``what``: the step, the load's name or the frequency; ``driven`` who plays in a cell (``one``, ``all``).
+    """``what`` is read or done, of which channel.
 
-    Of any other kind ``what`` is the whole text (``build``, ``note``).
+    The step, the load's name, the frequency, or the test and what it asks (``rails:full_plus``); ``driven`` who plays
+    in a cell (``one``, ``all``). Of any other kind ``what`` is the whole text (``build``, ``note``).
     """
 
     kind: Kind

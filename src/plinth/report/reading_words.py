@@ -5,7 +5,7 @@ The file keeps facts; each test and each step makes the sentence about its readi
 
 from collections.abc import Callable
 
-from plinth.bench import clipping, frequency_response, supply_draw
+from plinth.bench import clipping, frequency_response, supply_draw, typed_reading
 from plinth.guide import judging
 from plinth.guide.part_tests import part_test
 from plinth.record.reading import Reading
@@ -19,6 +19,7 @@ _SENTENCES: dict[Kind, Callable[[Reading], str]] = {
     Kind.CLIP: clipping.sentence_of,
     Kind.CLIP_DRAW: supply_draw.sentence_of,
     Kind.RESPONSE: frequency_response.sentence_of,
+    Kind.TEST: typed_reading.sentence_of,
 }
 
 
@@ -38,4 +39,10 @@ def reading_words(reading: Reading) -> str:
         words = f"{reading.bound.sign}{shown(reading.value, reading.unit)} ± not stated"
     else:
         words = f"{reading.bound.sign}{shown_with_spread(reading.value, 2.0 * reading.u, reading.unit)}"
+    return f"simulated {words}" if reading.simulated else words
+
+
+def short_words(reading: Reading) -> str:
+    """The value alone, where its spread stands elsewhere."""
+    words = f"{reading.bound.sign}{shown(reading.value, reading.unit)}"
     return f"simulated {words}" if reading.simulated else words

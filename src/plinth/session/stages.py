@@ -32,7 +32,7 @@ def power_up_state(session: Session) -> str:
 
 def measure_state(session: Session) -> str:
     """How many readings there are."""
-    have = sum(read_subject(text).kind in (Kind.CLIP, Kind.RESPONSE) for text in session.records)
+    have = sum(read_subject(text).kind in (Kind.CLIP, Kind.RESPONSE, Kind.TEST) for text in session.records)
     return f"{have} read" if have else ""
 
 

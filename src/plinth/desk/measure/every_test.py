@@ -6,6 +6,7 @@ Their widgets are imported when they are made: the window stands before most of 
 import dataclasses
 from collections.abc import Callable
 
+from plinth.bench.every_sheet import kind_of
 from plinth.desk.measure.test_page import TestPage
 from plinth.desk.session import BenchSession
 
@@ -22,9 +23,23 @@ def _response(session: BenchSession) -> TestPage:
     return ResponseTest(session)
 
 
+def _of_sheet(key: str) -> "BenchTest":
+    kind = kind_of(key)
+
+    def make(session: BenchSession) -> TestPage:
+        from plinth.desk.measure.sheet_test import SheetTest
+
+        return SheetTest(session, kind)
+
+    return BenchTest(kind.name, kind.command, make)
+
+
 @dataclasses.dataclass(frozen=True)
 class BenchTest:
-    """``name`` on its button, ``command`` what the finder calls it, what makes its page. Its key: Ctrl+Shift+place."""
+    """``name`` on its button, ``command`` what the finder calls it, what makes its page.
+
+    Its key: Ctrl+Shift+place, 0 for the tenth.
+    """
 
     name: str
     command: str
@@ -32,6 +47,14 @@ class BenchTest:
 
 
 TESTS = (
+    _of_sheet("rails"),
+    _of_sheet("gain"),
     BenchTest("Clipping power", "clipping power", _clipping),
     BenchTest("Response", "frequency response", _response),
+    _of_sheet("impedance"),
+    _of_sheet("square"),
+    _of_sheet("protection"),
+    _of_sheet("mains"),
+    _of_sheet("hum"),
+    _of_sheet("heat"),
 )

@@ -21,6 +21,7 @@ from plinth.record.reading import Override
 if TYPE_CHECKING:
     from plinth.desk.measure.clipping_table import ClipTest
     from plinth.desk.measure.response_curve import ResponseTest
+    from plinth.desk.measure.sheet_test import SheetTest
 
 CAUTION = (
     "Dummy loads get hot enough to burn. The scope's clip goes to output 0 V, and only where that is ground: never to "
@@ -72,7 +73,7 @@ class MeasurePage(StagePage):
 
     def _lay_out(self) -> None:
         self.left = QWidget()
-        left = column(self.channels, label("Tests", "title"), *self.tests.buttons(), spacing=6)
+        left = column(self.channels, label("Tests", "title"), *self.tests.buttons(), spacing=1)
         left.addSpacing(8)
         for widget in (label("Wired like this", "title"), self.wired, self.caution):
             left.addWidget(widget)
@@ -136,12 +137,23 @@ class MeasurePage(StagePage):
     @property
     def clip(self) -> "ClipTest":
         """The clipping test."""
-        return cast("ClipTest", self.every_test[0])
+        return cast("ClipTest", self._named("Clipping power"))
 
     @property
     def response(self) -> "ResponseTest":
         """The response."""
-        return cast("ResponseTest", self.every_test[1])
+        return cast("ResponseTest", self._named("Response"))
+
+    def _named(self, name: str) -> TestPage:
+        return self.every_test[self._names.index(name)]
+
+    def sheet(self, name: str) -> "SheetTest":
+        """The test of one sheet that has this name on its button."""
+        return cast("SheetTest", self._named(name))
+
+    def show_named(self, name: str) -> None:
+        """Show a test by the name on its button."""
+        self.show_test(self._names.index(name))
 
     def show_test(self, index: int) -> None:
         """Show a test by its place."""
@@ -201,8 +213,8 @@ class MeasurePage(StagePage):
         self._show_held()
         for test, one, name in zip(self.every_test, self.tests.buttons(), self._names, strict=True):
             have, every = test.counts()
-            one.setText(f"{name}   {have} of {every}")
-            one.setToolTip(f"{name}: {have} of {every} readings")
+            one.setText(f"{name}   {have} of {every}" if every else f"{name}   {have} read" if have else name)
+            one.setToolTip(f"{name}: {have} of {every} readings" if every else f"{name}: {have} readings")
         given = self.test.set_up(self.channels.channel)
         if given is None:
             return
@@ -212,5 +224,6 @@ class MeasurePage(StagePage):
             value.setText(text)
         self.load_time.setText(given.load)
         self.wired.setText(given.wired)
+        self.caution.setText(given.caution or CAUTION)
         self.claim.setText(given.listing or "")
         self.listing.setVisible(given.listing is not None)

@@ -10,13 +10,14 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 class SetUpShown:
     """Three settings with their names, what the dummy load may take, how it is wired, and what the listing says.
 
-    ``listing`` None: the listing says nothing about such a test.
+    ``listing`` None: the listing says nothing about such a test. ``caution`` of this test, where it has its own.
     """
 
     settings: tuple[tuple[str, str], tuple[str, str], tuple[str, str]]
     load: str
     wired: str
     listing: str | None = None
+    caution: str = ""
 
 
 class TestPage(QWidget):

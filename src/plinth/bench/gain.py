@@ -1,0 +1,140 @@
+"""Gain, sensitivity and channel match at 1 kHz: one level in, each output read."""
+
+import math
+
+from plinth.bench import under
+from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, beside, derived, last
+from plinth.bench.signal_level import cool_level, live_words
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.judge.state import State
+from plinth.judge.window import Window
+from plinth.physics.stages import levels
+from plinth.predict.inputs import from_tolerance
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
+from plinth.units.shown import shown, shown_with_spread
+
+TEST = "gain"
+# How near a generator's level is set to what the sheet says.
+SET_SHARE = 0.10
+# Channels this far apart in level are heard as a shift of the middle.
+MATCH_DB = 0.5
+
+
+def gain_of(build: Build) -> Measured:
+    """Gain of a channel from its listing: a bridge has that of both its modules."""
+    gain = build.module.gain * build.modules_per_channel
+    return Measured(gain, from_tolerance(gain, build.module.gain_tol))
+
+
+def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
+    """The sheet of gain, for all channels at once. Raises PhysicsError where the build cannot run."""
+    load = under.dummy(build)
+    level = cool_level(build, load)
+    prediction = solve(build.model_copy(update={"load": load}), situation)
+    return Sheet(
+        TEST, "Gain, sensitivity, channel match", "How much each channel makes of what it gets, and what it needs "
+            "to clip.",
+        (
+            ("Generator, 1 kHz", f"{shown(level.v_in_rms, 'V')} rms"),
+            ("Expect at the output", f"{shown(level.v_out_rms, 'V')} rms"),
+            ("Volume control", "full up, tone flat"),
+        ),
+        f"{load.name}, {load.r_ohm:g} Ω: {shown(level.power_w, 'W', 2)}, so it stays cool.",
+        "Generator, 1 kHz, to every input in turn; meter (true rms) at the input, then at the output. "
+        f"{live_words(build, channel)}",
+        lambda readings: _asked(build, level.v_in_rms, readings),
+        lambda readings: _outcomes(build, prediction, readings),
+    )  # fmt: skip
+
+
+def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Asked, ...]:
+    conditions, gain = under.of_module(build), gain_of(build)
+    found = []
+    for name in build.channels:
+        key = build.key_of(name)
+        read = last(readings, f"in_{key}")
+        given = v_in if read is None else read.value
+        spread = 2.0 * (gain.u or 0.0) / gain.value + (SET_SHARE if read is None else 0.02)
+        out = given * gain.value
+        group = name.capitalize()
+        found.append(
+            Asked(
+                TEST, f"in_{key}", key, group, "input", f"Meter on AC volts at {name} in, 1 kHz, generator set.", "V",
+                Window(v_in * (1.0 - SET_SHARE), v_in * (1.0 + SET_SHARE), "V", "the level set, within 10 %"),
+                conditions, "level", example="0.200",
+            )
+        )  # fmt: skip
+        found.append(
+            Asked(
+                TEST, f"out_{key}", key, group, "output", f"Meter on AC volts across the load of {name}.", "V",
+                Window(out * (1.0 - spread), out * (1.0 + spread), "V", "input times gain, with its tolerance"),
+                conditions, "level", example="2.83",
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple[Outcome, ...]:
+    expected, found, gains = gain_of(build), [], {}
+    for name in build.channels:
+        key = build.key_of(name)
+        into, out = last(readings, f"in_{key}"), last(readings, f"out_{key}")
+        if into is None or out is None:
+            continue
+        gain = derived(lambda a, b: a / b, *beside(out, into))
+        gains[name] = gain
+        state = apart(gain, expected.value, expected.u or 0.0)
+        db = levels.decibels(gain.value, 1.0)
+        say = f"{db:.1f} dB." if state is State.CLEAR else f"{db:.1f} dB. {_why_off(gain.value / expected.value)}"
+        found.append(
+            Outcome(
+                f"Gain, {name}", f"× {_number(gain)}", state, f"listed × {_number(expected)}", say,
+            )
+        )  # fmt: skip
+        clip = prediction["clip_v_rms"]
+        needs = derived(lambda v, g: v / g, Measured(clip.value, clip.u), gain)
+        source = prediction.situation.source_v_rms
+        enough = State.UNKNOWN if source is None else State.CLEAR if needs.value <= source * (1 + 1e-9) else State.OVER
+        found.append(
+            Outcome(
+                f"To clip, {name}", f"{needs.words('V')} rms", enough,
+                "" if source is None else f"the source gives {shown(source, 'V')}", _in_levels(needs.value),
+            )
+        )  # fmt: skip
+    if len(gains) > 1:
+        found.append(_match(gains))
+    return tuple(found)
+
+
+def _number(gain: Measured) -> str:
+    return shown(gain.value, "") if not gain.u else shown_with_spread(gain.value, 2.0 * gain.u, "")
+
+
+def _why_off(ratio: float) -> str:
+    if 1.7 < ratio < 2.3:
+        return "Twice the listing: a bridge where one was read, or another gain resistor."
+    if 0.43 < ratio < 0.6:
+        return "Half of the listing: one leg of a bridge read, a divider at the input, or another gain resistor."
+    return "Another feedback resistor than listed, a volume control that is not full up, or a load on the source."
+
+
+def _in_levels(v_rms: float) -> str:
+    dbu = 20.0 * math.log10(v_rms / math.sqrt(0.6))
+    return f"{dbu:+.1f} dBu, {20.0 * math.log10(v_rms):+.1f} dBV.".replace("-", "−")
+
+
+def _match(gains: dict[str, Measured]) -> Outcome:
+    low, high = min(gains, key=lambda name: gains[name].value), max(gains, key=lambda name: gains[name].value)
+    db = derived(lambda a, b: 20.0 * math.log10(a / b), gains[high], gains[low])
+    u = db.u or 0.0
+    state = State.CLEAR if db.value + 2.0 * u <= MATCH_DB else State.CLOSE if db.value <= MATCH_DB else State.OVER
+    say = (
+        ""
+        if state is State.CLEAR
+        else "Compare the feedback resistors of both channels, and the volume control's halves."
+    )
+    return Outcome(
+        "Channels apart", db.words("dB"), state, f"practice: {MATCH_DB:g} dB", f"{high} above {low}. {say}".strip()
+    )

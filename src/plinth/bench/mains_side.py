@@ -1,0 +1,353 @@
+"""What a build takes from the wall, the battery or the bench supplies: at rest, at clipping, at switch-on, and stored.
+
+Two of volts, amperes, watts, volt-amperes and power factor give the rest; more must agree, and those that do not are
+named with what the others make of them.
+"""
+
+import dataclasses
+import math
+from collections.abc import Callable
+
+import numpy as np
+
+from plinth.bench import under
+from plinth.bench.sheet import (
+    Asked,
+    Curve,
+    Graph,
+    Measured,
+    Outcome,
+    Readings,
+    Sheet,
+    apart,
+    derived,
+    jitter_of,
+    last,
+    measured,
+    window_of,
+)
+from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply
+from plinth.judge.state import State
+from plinth.judge.window import Window
+from plinth.predict.figure import Figure
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
+from plinth.record.reading import Reading
+from plinth.record.subject import WHOLE
+from plinth.units.shown import shown, shown_with_spread
+
+TEST = "mains"
+# How far a marked capacitance may be off before another value is meant, and how far the mains of a day is off nominal.
+CAPACITANCE_SHARE, DAY_SHARE = 0.35, 0.10
+# What the signal costs above rest is predicted to this share, losses of the core and of cold joints included.
+MORE_SHARE = 0.15
+CAUTION = (
+    "Mains volts: a plug-in power meter or a made-up lead with covered ends, never bare probes. Work on the mains side "
+    "follows your local electrical code; have it done where that asks for a licence."
+)
+
+
+def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
+    """The sheet of the whole build. Raises PhysicsError where it cannot run."""
+    load = under.dummy(build)
+    whole = build.model_copy(update={"load": load})
+    rest, full = (
+        solve(whole, situation.model_copy(update={"level": level, "channels_driven": "all", "frequency_hz": 1000.0}))
+        for level in (0.0, 1.0)
+    )
+    asked = (*_drawn(build, rest, "rest", load), *_drawn(build, full, "full", load), *_switching(build, rest))
+    asked += _stored(build, channel, rest)
+    drive = full["drive_v_rms"]
+    wall = build.mains is not None
+    return Sheet(
+        TEST, "Mains side" if wall else "What the source gives",
+        "What it draws, how well it uses it, what it takes at switch-on and keeps after switch-off.",
+        (
+            ("Generator at clipping", f"{shown_with_spread(drive.value, drive.spread, 'V')} rms"),
+            ("Power meter" if wall else "Meter", "W, VA and PF, settled" if wall else "volts and amperes at the "
+                "source"),
+            ("For switch-on", "clamp meter that holds its peak"),
+        ),
+        f"{load.name}, {load.r_ohm:g} Ω on every channel for the rows at clipping; a few seconds are enough.",
+        "Power meter between wall and plug." if wall else "Meter in the lead from the source, another across its "
+        "terminals.",
+        lambda _readings: asked,
+        lambda readings: _outcomes(build, rest, full, readings),
+        lambda _readings: _graph(full),
+        caution=CAUTION if wall else "A battery gives hundreds of amperes into a slip: fuse at its terminal, "
+            "rings off.",
+    )  # fmt: skip
+
+
+@dataclasses.dataclass(frozen=True)
+class _Row:
+    key: str
+    label: str
+    unit: str
+    figure: Figure | None
+    example: str
+    window: Window | None = None
+    optional: bool = False
+    least: float | None = 0.0
+
+
+def _rows(build: Build, prediction: Prediction) -> tuple[_Row, ...]:
+    get = prediction.get
+    if build.mains is not None:
+        mains = prediction.situation.mains_rms(build)
+        day = Window(mains * (1.0 - DAY_SHARE), mains * (1.0 + DAY_SHARE), "V", "the mains set here, within 10 %")
+        return (
+            _Row("v", "volts", "V", None, "231", day),
+            _Row("a", "amperes", "A", get("primary_rms_a"), "0.41"),
+            _Row("w", "watts", "W", get("mains_power_w"), "38"),
+            _Row("va", "volt-amperes", "VA", get("mains_apparent_va"), "94", optional=True),
+            _Row("pf", "power factor", "", get("power_factor"), "0.62", optional=True),
+            _Row("crest", "crest factor of the current", "", get("primary_crest_factor"), "3.1", optional=True),
+        )
+    if isinstance(build.supply, BatterySupply):
+        battery, at = build.supply.battery, prediction["battery_v"]
+        charge = Window(
+            at.low - (battery.v_nominal - battery.v_empty), at.high + (battery.v_full - battery.v_nominal), "V",
+            "from empty to full, as the load draws it down",
+        )  # fmt: skip
+        return (
+            _Row("v", "volts at the battery", "V", None, "25.4", charge),
+            _Row("a", "amperes", "A", get("battery_i_mean_a"), "3.2"),
+            _Row("w", "watts", "W", get("battery_power_w"), "81", optional=True),
+        )
+    return (_Row("w", "watts of all bench supplies", "W", get("supply_power_w"), "60"),)
+
+
+def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tuple[Asked, ...]:
+    words = {
+        "rest": ("At rest", "All channels on, no signal, warm."),
+        "full": ("At clipping", "1 kHz just below onset on every channel."),
+    }
+    group, how = words[level]
+    conditions = dict(under.of_supply(build, prediction.situation, module=build.mark("module")))
+    if level == "full":
+        conditions["load_ohm"] = load.r_ohm
+    found = []
+    for row in _rows(build, prediction):
+        window = row.window or window_of(row.figure, least=0.0)
+        found.append(
+            Asked(
+                TEST, f"{level}_{row.key}", WHOLE, group, row.label, f"{how} {row.label.capitalize()} as the "
+                    "meter shows.",
+                row.unit, window, conditions, instrument=None, instrument_name="power meter" if build.mains else
+                "meter",
+                most=1.1 if row.key == "pf" else None, most_words="a power factor is at most 1", optional=row.optional,
+                caution=CAUTION if level == "rest" and row.key == "v" and build.mains is not None else "",
+                example=row.example, needs="all",
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _switching(build: Build, prediction: Prediction) -> tuple[Asked, ...]:
+    figure = prediction.get("inrush_peak_a")
+    if build.mains is None or figure is None or not figure.known:
+        return ()
+    core = prediction.get("core_inrush_a")
+    high = figure.high if core is None or not core.known else max(figure.high, core.high)
+    return (
+        Asked(
+            TEST, "inrush", WHOLE, "Switching on", "highest peak of several",
+            "Off for a minute each time, ten times on: the highest peak that a clamp meter held.", "A",
+            Window(0.0, high, "A", "at the worst moment of closing; most closings give less", figure.estimated),
+            under.of_supply(build, prediction.situation), instrument=None, instrument_name="clamp meter", optional=True,
+            example="28",
+        ),
+    )  # fmt: skip
+
+
+def _stored(build: Build, channel: str, prediction: Prediction) -> tuple[Asked, ...]:
+    reservoir = build.supply.reservoir
+    key, conditions = under.supply_key(build, channel), {"supply": build.mark("supply")}
+    low, high = reservoir.c_f * (1.0 - CAPACITANCE_SHARE), reservoir.c_f * (1.0 + CAPACITANCE_SHARE)
+    return (
+        Asked(
+            TEST, "c", key, "Stored", "capacitance of a rail", "As marked or measured, all cans of one rail "
+                "together.", "F",
+            Window(low, high, "F", "the reservoir of this build, within a third"), conditions, instrument=None,
+            instrument_name="capacitance meter", optional=True, example="10m", most=2.0 * high if high > 1.0 else 1.0,
+            most_words="no rail has a farad",
+        ),
+        Asked(
+            TEST, "c_v", key, "Stored", "volts of a rail", "Meter on DC from a rail to 0 V, at rest.", "V",
+            window_of(prediction.get("rail_idle_v"), least=0.0), conditions, "magnitude", optional=True, example="35.1",
+        ),
+    )  # fmt: skip
+
+
+# What the readings say
+
+
+def _outcomes(build: Build, rest: Prediction, full: Prediction, readings: Readings) -> tuple[Outcome, ...]:
+    found: list[Outcome] = []
+    for level, words, prediction in (("rest", "at rest", rest), ("full", "at clipping", full)):
+        held = {key: last(readings, f"{level}_{key}") for key in ("v", "a", "w", "va", "pf")}
+        have = {key: one for key, one in held.items() if one is not None}
+        if build.mains is not None:
+            found += disagreements(have, words)
+            found += _completed(have, words, prediction)
+    watts, rested = last(readings, "full_w"), last(readings, "rest_w")
+    if watts is not None and rested is not None:
+        more = derived(lambda a, b: a - b, measured(watts), measured(rested))
+        expected = _power(build, full) - _power(build, rest)
+        found.append(
+            Outcome(
+                "Full less rest", more.words("W"),
+                State.CLEAR if abs(more.value - expected) <= MORE_SHARE * expected else State.CLOSE,
+                f"predicted {shown(expected, 'W')}", "What the signal alone costs.",
+            )
+        )  # fmt: skip
+    found += _energy(build, rest, readings)
+    inrush = last(readings, "inrush")
+    if inrush is not None:
+        fuse = build.entry.fuse_a_rms
+        found.append(
+            Outcome(
+                "Switching on", f"{shown(inrush.value, 'A')} of peak", inrush.state, f"{inrush.value / fuse:.0f} "
+                "× the fuse",
+                "Some closings in ten come near the worst; more tries tell more.",
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _power(build: Build, prediction: Prediction) -> float:
+    name = {"battery": "battery_power_w", "direct": "supply_power_w"}.get(build.supply.kind, "mains_power_w")
+    return prediction[name].value
+
+
+def rounding(reading: Reading) -> float:
+    """Half of the last digit that was typed: a bound, not a standard uncertainty."""
+    return jitter_of(reading) * math.sqrt(3.0)
+
+
+def disagreements(have: dict[str, Reading], words: str) -> list[Outcome]:
+    """Readings of one meter at one time that contradict each other by more than their last digits."""
+    found = []
+    rules: tuple[tuple[str, tuple[str, str], Callable[..., float]], ...] = (
+        ("va", ("v", "a"), lambda v, a: v * a),
+        ("pf", ("w", "va"), lambda w, s: w / s),
+        ("w", ("va", "pf"), lambda s, pf: s * pf),
+    )
+    done: set[frozenset[str]] = set()
+    for target, given, formula in rules:
+        names = frozenset((target, *given))
+        if names in done or any(name not in have for name in (target, *given)):
+            continue
+        done.add(names)
+        first, second = have[given[0]], have[given[1]]
+        made = formula(first.value, second.value)
+        slack = (
+            derived(formula, Measured(first.value, rounding(first)), Measured(second.value, rounding(second))).u or 0.0
+        )
+        if abs(made - have[target].value) > math.hypot(slack, rounding(have[target])) * (1.0 + 1e-9):
+            unit = have[target].unit
+            found.append(
+                Outcome(
+                    f"Disagree, {words}", f"{_plain(first)} and {_plain(second)} are {_four(made, unit)}, not "
+                    f"{_plain(have[target])}",
+                    State.OVER, "", "Read all of them again at one time; one was of another moment, range or line.",
+                )
+            )  # fmt: skip
+    watts, apparent = have.get("w"), have.get("va")
+    most = apparent.value if apparent else have["v"].value * have["a"].value if {"v", "a"} <= set(have) else None
+    if watts is not None and most is not None and watts.value > 1.02 * most:
+        found.append(
+            Outcome(
+                f"Disagree, {words}", f"{_plain(watts)} is more than {_four(most, 'VA')}", State.OVER, "",
+                "No load takes more watts than volt-amperes: one of the two was misread.",
+            )
+        )  # fmt: skip
+    return found
+
+
+def _plain(reading: Reading) -> str:
+    number = f"{reading.value:.10g}"
+    return f"{number} {reading.unit}".strip() if reading.unit else number
+
+
+def _four(value: float, unit: str) -> str:
+    return f"{value:.4g} {unit}".strip()
+
+
+def _completed(have: dict[str, Reading], words: str, prediction: Prediction) -> list[Outcome]:
+    """What two or three of them give of the others."""
+    values = {key: measured(one) for key, one in have.items()}
+    # Again and again, because one that was found gives the next.
+    for _ in range(2):
+        for target, given, formula in (
+            ("va", ("v", "a"), lambda v, a: v * a), ("a", ("va", "v"), lambda s, v: s / v),
+            ("pf", ("w", "va"), lambda w, s: w / s), ("w", ("va", "pf"), lambda s, pf: s * pf),
+            ("va", ("w", "pf"), lambda w, pf: w / pf), ("v", ("va", "a"), lambda s, a: s / a),
+        ):  # fmt: skip
+            if target not in values and all(name in values and values[name].value > 0.0 for name in given):
+                values[target] = derived(formula, *(values[name] for name in given))
+    found = []
+    names = {
+        "v": ("Volts", "V", None), "a": ("Amperes", "A", "primary_rms_a"), "w": ("Watts", "W", "mains_power_w"),
+        "va": ("Volt-amperes", "VA", "mains_apparent_va"), "pf": ("Power factor", "", "power_factor"),
+    }  # fmt: skip
+    for key, value in values.items():
+        if key in have:
+            continue
+        label, unit, name = names[key]
+        figure = None if name is None else prediction.get(name)
+        text = shown(value.value, unit) if value.u is None else value.words(unit)
+        state = State.UNKNOWN if figure is None or not figure.known else apart(value, figure.value, figure.u)
+        against = "" if figure is None else f"predicted {shown_with_spread(figure.value, figure.spread, unit)}"
+        say = "No power factor is above 1: one reading is wrong." if key == "pf" and value.value > 1.02 else ""
+        found.append(
+            Outcome(f"{label}, {words}", text, State.OVER if say else state, against, say or "From the others.")
+        )
+    return found
+
+
+def _energy(build: Build, rest: Prediction, readings: Readings) -> list[Outcome]:
+    c, v = last(readings, "c"), last(readings, "c_v")
+    if c is None:
+        return []
+    rails = 1 if build.supply.single_rail else 2
+    volts = measured(v) if v is not None else Measured(rest["rail_idle_v"].value, rest["rail_idle_v"].u)
+    joule = derived(lambda one, at: 0.5 * rails * one * at * at, measured(c), volts)
+    figure = rest["stored_j"]
+    state = State.CLEAR if abs(joule.value - figure.value) <= 0.35 * figure.value else State.OVER
+    counted = "one supply" if isinstance(build.supply, LinearSupply) and build.supply.per_channel else "all rails"
+    say = (
+        f"{counted.capitalize()}. Enough to weld a screwdriver: discharge through a resistor, and meter it."
+        if joule.value > 5.0
+        else ""
+    )
+    text = shown(joule.value, "J") if joule.u is None else joule.words("J")
+    if isinstance(build.supply, DirectSupply):
+        say = f"{say} The bench supplies add their own.".strip()
+    return [
+        Outcome("Stored energy", text, state, f"predicted {shown_with_spread(figure.value, figure.spread, 'J')}", say)
+    ]
+
+
+def _graph(full: Prediction) -> Graph | None:
+    """The current from the wall over two mains cycles, predicted at clipping."""
+    wall = full.wall
+    if wall is None:
+        return None
+    cycle = 1.0 / full.situation.frequency_of_mains(full.build)
+    t = np.linspace(0.0, 2.0 * cycle, 401)
+    v, i = wall.at(t)
+    watts, rms = wall.flow.p_w, math.sqrt(float(np.mean(wall.v[:-1] ** 2)))
+    return Graph(
+        "From the wall, clipping", "t", "ms", "A over ms",
+        (
+            Curve("a resistor of the same "
+                "watts", t, v * watts / rms**2, "zero", "A", "resistor of the same watts", "below"),
+            Curve("predicted", t, i, "pred", "A", "predicted"),
+        ),
+        x_scale=1e3,
+    )  # fmt: skip

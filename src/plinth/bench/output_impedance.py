@@ -1,0 +1,143 @@
+"""Output impedance and damping: one level, read without a load and into one or two loads."""
+
+import math
+
+import numpy as np
+
+from plinth.bench import under
+from plinth.bench.sheet import Asked, Outcome, Readings, Sheet, jitter_of, last
+from plinth.bench.signal_level import cool_level, live_words
+from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
+from plinth.judge.state import State
+from plinth.judge.window import Window
+from plinth.physics.stages.output_impedance import fitted_ohm
+from plinth.units.shown import shown, shown_with_spread
+
+TEST = "impedance"
+FREQUENCIES = (("mid", 1000.0, "1 kHz"), ("high", 10_000.0, "10 kHz"), ("low", 40.0, "40 Hz"))
+# An output that drops by more than this share into a load has a fault, or a load that is not what it is said to be.
+MOST_DROP = 0.12
+# What a listing gives for an output's resistance is rarely better than this.
+STATED_SHARE = 0.5
+# Beyond this, damping is set by cable and voice coil alone.
+GOOD_DAMPING = 20.0
+
+
+def loads_of(build: Build) -> tuple[Load, ...]:
+    """The dummy loads at hand, the lightest first, at most two that differ."""
+    found: list[Load] = []
+    for one in sorted((*build.loads, under.dummy(build)), key=lambda one: -one.r_ohm):
+        if one.voice_coil is None and all(abs(one.r_ohm - other.r_ohm) > 0.1 * other.r_ohm for other in found):
+            found.append(one)
+    return tuple(found[:2])
+
+
+def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
+    """The sheet of one channel."""
+    loads = loads_of(build)
+    heaviest = min(loads, key=lambda one: one.r_ohm)
+    level = cool_level(build, heaviest, 4.0)
+    names = " and ".join(f"{one.r_ohm:g} Ω" for one in loads)
+    return Sheet(
+        TEST, "Output impedance and damping", "How far the output gives way to a load: from its volts without and "
+            "with one.",
+        (
+            ("Generator, untouched throughout", f"{shown(level.v_in_rms, 'V')} rms"),
+            ("Expect at the output", f"{shown(level.v_out_rms, 'V')} rms"),
+            ("Meter", "one range, most digits"),
+        ),
+        f"{names} in turn: at most {shown(level.power_w, 'W', 2)}, so they stay cool.",
+        "Meter at the module's own output terminals, not at the load: else the cable counts in. "
+        f"{live_words(build, channel)}",
+        lambda readings: _asked(build, channel, loads, level.v_out_rms, readings),
+        lambda readings: _outcomes(build, loads, readings),
+    )  # fmt: skip
+
+
+def _asked(build: Build, channel: str, loads: tuple[Load, ...], v_out: float, readings: Readings) -> tuple[Asked, ...]:
+    key, found = build.key_of(channel), []
+    for place, f_hz, words in FREQUENCIES:
+        conditions = under.of_module(build, frequency_hz=f_hz)
+        open_read = last(readings, f"{place}_open")
+        given = v_out if open_read is None else open_read.value
+        slack = 0.15 if open_read is None else 0.003
+        group = words
+        optional = place != "mid"
+        found.append(
+            Asked(
+                TEST, f"{place}_open", key, group, "no load", f"Generator at {words}, nothing at the {channel} output.",
+                "V", Window(v_out * 0.85, v_out * 1.15, "V", "the level set, within 15 %"), conditions, "level",
+                optional=optional, example="4.000",
+            )
+        )  # fmt: skip
+        found += [
+                Asked(
+                    TEST, f"{place}_{load.identity}", key, group, f"into {load.r_ohm:g} Ω",
+                    f"The same level, {load.name} at the {channel} output.", "V",
+                    Window(given * (1.0 - MOST_DROP - slack), given * (1.0 + slack), "V", "a little below the one "
+                        "without load"),
+                    {**conditions, "load_ohm": load.r_ohm}, "level", optional=optional, example="3.960",
+                )
+            for load in loads
+        ]  # fmt: skip
+    return tuple(found)
+
+
+def _outcomes(build: Build, loads: tuple[Load, ...], readings: Readings) -> tuple[Outcome, ...]:
+    found: list[Outcome] = []
+    for place, _f_hz, words in FREQUENCIES:
+        points = []
+        open_read = last(readings, f"{place}_open")
+        if open_read is not None:
+            points.append((math.inf, 0.0, open_read.value, jitter_of(open_read)))
+        for load in loads:
+            read = last(readings, f"{place}_{load.identity}")
+            if read is not None:
+                points.append((load.r_ohm, load.r_tol, read.value, jitter_of(read)))
+        if len(points) >= 2:
+            found += _figures(build, loads, words, points)
+    return tuple(found)
+
+
+def _figures(
+    build: Build, loads: tuple[Load, ...], words: str, points: list[tuple[float, float, float, float]]
+) -> list[Outcome]:
+    r_load, r_tol, v, u_v = (np.array(column) for column in zip(*points, strict=True))
+    r, u = fitted_ohm(r_load, v, u_v, r_tol / math.sqrt(3.0))
+    heaviest = min(one.r_ohm for one in loads)
+    stated = build.module.r_output_ohm
+    listed = None if not stated else stated * build.modules_per_channel
+    told = r > 2.0 * u
+    most = r + 2.0 * u
+    shows = shown_with_spread(r, 2.0 * u, "ohm") if told else f"below {shown(max(most, 0.0), 'ohm', 2)}"
+    if r < -2.0 * u:
+        state, say = State.OVER, "It rises with the load, which an output does not: wrong row, or the generator moved."
+        shows = shown_with_spread(r, 2.0 * u, "ohm")
+    elif listed is None:
+        state, say = State.UNKNOWN, ""
+    else:
+        inside = abs(r - listed) <= 2.0 * math.hypot(u, STATED_SHARE * listed / math.sqrt(3.0)) or (
+            not told and most >= listed
+        )
+        state = State.CLEAR if inside or r < listed else State.CLOSE if r <= 3.0 * listed else State.OVER
+        say = "" if state is State.CLEAR else "More than listed: a relay contact, a joint, or the cable counted in."
+    outcomes = [
+        Outcome(
+            f"Output impedance, {words}", shows, state, "" if listed is None else f"listed {shown(listed, 'ohm')}",
+            say or ("" if told else "The meter's last digit tells no more: a heavier load or more level would."),
+        )
+    ]  # fmt: skip
+    if most > 0.0 and r >= -2.0 * u:
+        least = heaviest / most
+        damping = f"{heaviest / r:.0f}" if told else f"above {least:.0f}"
+        outcomes.append(
+            Outcome(
+                f"Damping into {heaviest:g} Ω, {words}", damping, State.CLEAR if least >= GOOD_DAMPING else State.CLOSE,
+                "" if listed is None else f"listed {heaviest / listed:.0f}",
+                "" if least >= GOOD_DAMPING else "Below 20 the cable and the loudspeaker's own resistance no "
+                "longer rule.",
+            )
+        )  # fmt: skip
+    return outcomes

@@ -1,0 +1,338 @@
+"""The rails: without load, at rest, under load, on high and low mains; ripple as the scope shows it; how they sag.
+
+What each of them shows is predicted for the very conditions; the curve over load gives what stands behind the rails.
+"""
+
+import dataclasses
+import math
+
+import numpy as np
+
+from plinth.bench import under
+from plinth.bench.sheet import (
+    Asked,
+    Curve,
+    Graph,
+    Measured,
+    Needs,
+    Outcome,
+    Readings,
+    Sheet,
+    apart,
+    beside,
+    derived,
+    difference,
+    last,
+    measured,
+    window_of,
+)
+from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply
+from plinth.judge.state import State
+from plinth.judge.window import Window
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.predict.figure import Figure
+from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
+from plinth.units.shown import shown, shown_with_spread
+
+TEST = "rails"
+# What the public mains may be off its nominal volts, either way (EN 50160).
+MAINS_SHARE = 0.10
+# Ripple below this is not what a scope at a rail shows.
+LEAST_RIPPLE_V = 2e-3
+# Rails of one supply further apart than this have a cause.
+APART_SHARE = 0.03
+# A regulator's output as stated by its maker, where nobody states it better.
+REGULATED_SHARE = 0.04
+CAUTION = (
+    "The reservoirs keep their charge after switch-off: clip on with everything off and discharged, then one hand. "
+    "Mains parts stay covered."
+)
+
+
+@dataclasses.dataclass(frozen=True)
+class _Level:
+    """One loading of the rails: its key, its heading, how to bring it about, and what is predicted there."""
+
+    key: str
+    group: str
+    how: str
+    prediction: Prediction
+    optional: bool = False
+
+
+def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
+    """The sheet of the supply of ``channel``. Raises PhysicsError where no such supply could run."""
+    load = under.dummy(build)
+    levels = _levels(build.model_copy(update={"load": load}), situation, load)
+    asked = tuple(one for level in levels for one in _asked_at(build, channel, level))
+    asked += _auxiliary(build, channel, situation)
+    drive = next(level for level in levels if level.key == "full").prediction["drive_v_rms"]
+    return Sheet(
+        TEST, "Rails, without load to full", "What the rails are at each load, how they sag, and what stands "
+            "behind them.",
+        (
+            ("Generator at clipping", f"{shown_with_spread(drive.value, drive.spread, 'V')} rms"),
+            ("Meter", "DC, + rail to 0 V"),
+            ("Scope for ripple", "AC, p-p, 10 ms across"),
+        ),
+        f"{load.name}, {load.r_ohm:g} Ω on every channel for the loaded rows; a few seconds are enough.",
+        _wired(build),
+        lambda _readings: asked,
+        lambda readings: _outcomes(build, levels, readings),
+        lambda readings: _graph(levels, readings),
+    )  # fmt: skip
+
+
+def _wired(build: Build) -> str:
+    ends = "rail to 0 V" if build.supply.single_rail else "each rail to 0 V, at the board's own terminals"
+    earth = (
+        " The scope's clip is earthed: to 0 V only, never to a rail."
+        if not isinstance(build.supply, DirectSupply)
+        else ""
+    )
+    return f"Meter on DC from {ends}. Scope on AC at the same place for ripple.{earth}"
+
+
+def _levels(build: Build, situation: Situation, load: Load) -> tuple[_Level, ...]:
+    def at(**changes: object) -> Prediction:
+        return solve(build, situation.model_copy(update={"frequency_hz": 1000.0, "channels_driven": "all", **changes}))
+
+    alone = "Boards unplugged or their fuses out. Wait until it stands still."
+    found = [
+        _Level("none", "No load", alone, at(rail_load_a=0.0)),
+        _Level("rest", "At rest", "All boards on, no signal.", at(level=0.0)),
+        _Level("half", "Half volts out", f"1 kHz into {load.r_ohm:g} Ω at half the volts of clipping.", at(level=0.5)),
+        _Level(
+            "full", "At clipping", f"1 kHz into {load.r_ohm:g} Ω on every channel, just below onset.", at(level=1.0)
+        ),
+    ]
+    further: list[tuple[str, str, str, dict[str, object]]] = []
+    if build.mains is not None:
+        mains = situation.mains_rms(build)
+        for key, words, factor in (("low", "Low mains", 1.0 - MAINS_SHARE), ("high", "High mains", 1.0 + MAINS_SHARE)):
+            volts = float(round(mains * factor))
+            how = f"Variable transformer at {volts:g} V, no signal. Leave it out where you have none."
+            further.append((key, f"{words}, {volts:g} V", how, {"mains_v_rms": volts, "level": 0.0}))
+    if isinstance(build.supply, BatterySupply):
+        battery = build.supply.battery
+        for key, words, volts in (("low", "Battery empty", battery.v_empty), ("high", "Battery full", battery.v_full)):
+            how = f"With {volts:g} V at its terminals, no signal. Leave it out where it is not so now."
+            further.append((key, f"{words}, {volts:g} V", how, {"battery_v": volts, "level": 0.0}))
+    for key, group, how, changes in further:
+        try:
+            found.append(_Level(key, group, how, at(**changes), optional=True))
+        except PhysicsError:
+            # On such mains these modules do not work: then there is nothing to read.
+            continue
+    return tuple(found)
+
+
+def _sides(build: Build) -> tuple[tuple[str, str], ...]:
+    return (("plus", "+"),) if build.supply.single_rail else (("plus", "+"), ("minus", "−"))
+
+
+def _asked_at(build: Build, channel: str, level: _Level) -> list[Asked]:
+    key, found = under.supply_key(build, channel), []
+    prediction = level.prediction
+    conditions = dict(under.of_supply(build, prediction.situation))
+    if level.key in ("half", "full"):
+        conditions |= {"module": build.mark("module"), "load_ohm": prediction.build.load.r_ohm}
+    elif level.key != "none":
+        conditions |= {"module": build.mark("module")}
+    high = prediction.get("rail_no_load_high_v")
+    needs: Needs = "nothing" if level.key == "none" else "channel" if _own(build) else "all"
+    most = None if high is None else 1.25 * max(high.high, prediction["rail_plus_max_v"].high)
+    for side, sign in _sides(build):
+        found.append(
+            Asked(
+                TEST, f"{level.key}_{side}", key, level.group, f"{sign} rail", f"{level.how} {sign} rail to 0 V, DC.",
+                "V", window_of(prediction[f"rail_{side}_mean_v"], least=0.0), conditions, "magnitude",
+                optional=level.optional,
+                most=most, most_words="" if most is None else f"this supply gives at most {shown(most, 'V')}",
+                caution=CAUTION if level.key == "none" and side == "plus" else "", example="34.8", needs=needs,
+            )
+        )  # fmt: skip
+    if level.key in ("rest", "full"):
+        for side, sign in _sides(build):
+            figure = _ripple(prediction, side, level.key)
+            if figure is not None and figure.known and figure.value > LEAST_RIPPLE_V:
+                found.append(
+                    Asked(
+                        TEST, f"{level.key}_ripple_{side}", key, level.group, f"{sign} rail ripple, p-p",
+                        f"{level.how} Scope on AC at the {sign} rail: highest to lowest.", "V",
+                        window_of(figure, least=0.0), conditions, "ripple", "scope", most=most, example="1.8pp",
+                        optional=True, needs=needs,
+                    )
+                )  # fmt: skip
+    if isinstance(build.supply, DirectSupply) and level.key in ("rest", "full"):
+        for side, sign in _sides(build):
+            current = prediction.get(f"rail_{side}_load_mean_a")
+            found.append(
+                Asked(
+                    TEST, f"{level.key}_a_{side}", key, level.group, f"{sign} supply's current",
+                    f"{level.how} The current that the {sign} bench supply shows.", "A",
+                    window_of(current, least=0.0), conditions, "magnitude", "supply", example="1.4",
+                    most=1.05 * build.supply.source.i_limit_a, most_words="it limits at "
+                        f"{build.supply.source.i_limit_a:g} A",
+                    needs=needs,
+                )
+            )  # fmt: skip
+    return found
+
+
+def _own(build: Build) -> bool:
+    return isinstance(build.supply, LinearSupply) and build.supply.per_channel
+
+
+def _ripple(prediction: Prediction, side: str, level: str) -> Figure | None:
+    return prediction.get("rail_idle_ripple_v_pp" if level == "rest" else f"rail_{side}_ripple_v_pp")
+
+
+def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Asked, ...]:
+    """The input stages' own rails, where they have a supply of their own."""
+    supply = build.supply
+    if not isinstance(supply, LinearSupply) or supply.input_supply is None:
+        return ()
+    small: InputSupply = supply.input_supply
+    prediction = solve(build, situation.model_copy(update={"level": 0.0}))
+    key, conditions = under.supply_key(build, channel), under.of_supply(build, prediction.situation)
+    regulated = small.regulator.v_out
+    found = []
+    for side, sign in (("plus", "+"), ("minus", "−")):
+        found.append(
+            Asked(
+                TEST, f"input_{side}", key, "Input stages' supply", f"{sign} before regulator",
+                f"All boards on, no signal. {sign} reservoir of the input stages' supply to 0 V, DC.", "V",
+                window_of(prediction.get("input_rail_mean_v"), least=0.0), conditions, "magnitude", optional=True,
+                example="24.3",
+            )
+        )  # fmt: skip
+        found.append(
+            Asked(
+                TEST, f"regulated_{side}", key, "Input stages' supply", f"{sign} regulated",
+                f"All boards on, no signal. {sign} output of the regulator to 0 V, DC.", "V",
+                Window(
+                    regulated * (1.0 - REGULATED_SHARE), regulated * (1.0 + REGULATED_SHARE), "V",
+                    "the regulator's own volts, within 4 %", ("regulator's tolerance",),
+                ),
+                conditions, "magnitude", optional=True, example=f"{regulated:g}",
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+# What the readings say
+
+
+def _outcomes(build: Build, levels: tuple[_Level, ...], readings: Readings) -> tuple[Outcome, ...]:
+    by = {level.key: level for level in levels}
+    found: list[Outcome] = []
+    for side, sign in _sides(build):
+        none, full = last(readings, f"none_{side}"), last(readings, f"full_{side}")
+        if none is not None and full is not None:
+            found.append(_sag(by, side, sign, *beside(none, full)))
+            behind = _behind(by, side, sign, *beside(none, full))
+            if behind is not None:
+                found.append(behind)
+        ripple = last(readings, f"full_ripple_{side}")
+        figure = _ripple(by["full"].prediction, side, "full")
+        if ripple is not None and figure is not None:
+            found.append(_ripple_says(sign, measured(ripple), figure))
+    for level in levels:
+        plus, minus = last(readings, f"{level.key}_plus"), last(readings, f"{level.key}_minus")
+        if plus is not None and minus is not None and level.key in ("none", "full"):
+            found.append(_against_each_other(level, *beside(plus, minus)))
+    return tuple(found)
+
+
+def _sag(by: dict[str, _Level], side: str, sign: str, none: Measured, full: Measured) -> Outcome:
+    share = derived(lambda a, b: 100.0 * (a - b) / a, none, full)
+    name = f"rail_{side}_mean_v"
+    a, b = by["none"].prediction[name], by["full"].prediction[name]
+    sags = difference(a, b)
+    expected, u = 100.0 * sags.value / a.value, 100.0 * (sags.u or 0.0) / a.value
+    state = apart(share, expected, u)
+    say = ""
+    if state is not State.CLEAR:
+        say = (
+            "It sags more: a smaller transformer than stated, a weak joint or fuse, or low mains under load."
+            if share.value > expected
+            else "It sags less: a larger transformer, or a lighter load than noted."
+        )
+    return Outcome(
+        f"{sign} rail sags", share.words("%"), state, f"predicted {shown_with_spread(expected, 2.0 * u, '%')}", say
+    )
+
+
+def _behind(by: dict[str, _Level], side: str, sign: str, none: Measured, full: Measured) -> Outcome | None:
+    name = f"rail_{side}_mean_v"
+    drawn = _current(by["full"], side) - _current(by["none"], side)
+    if drawn <= 0.0:
+        return None
+    r = derived(lambda a, b: (a - b) / drawn, none, full)
+    sags = difference(by["none"].prediction[name], by["full"].prediction[name])
+    expected, u = sags.value / drawn, (sags.u or 0.0) / drawn
+    return Outcome(
+        f"Behind the {sign} rail", r.words("ohm"), apart(r, expected, u),
+        f"predicted {shown_with_spread(expected, 2.0 * u, 'ohm')}",
+        f"At {shown(drawn, 'A')} of mean rail current, as predicted for this power.",
+    )  # fmt: skip
+
+
+def _current(level: _Level, side: str) -> float:
+    figure = level.prediction.get(f"rail_{side}_load_mean_a")
+    return 0.0 if figure is None or not figure.known else figure.value
+
+
+def _ripple_says(sign: str, ripple: Measured, figure: Figure) -> Outcome:
+    state = apart(ripple, figure.value, figure.u)
+    share = figure.value / ripple.value if ripple.value > 0.0 else math.inf
+    say = f"As from {100.0 * share:.0f} % of the capacitance, at the current predicted."
+    if state is not State.CLEAR and share < 1.0:
+        say += " An aged or smaller can, a dead half of the bridge, or more load than noted."
+    return Outcome(
+        f"{sign} rail ripple", ripple.words("V"), state,
+        f"predicted {shown_with_spread(figure.value, figure.spread, 'V')}", say,
+    )  # fmt: skip
+
+
+def _against_each_other(level: _Level, plus: Measured, minus: Measured) -> Outcome:
+    name = ("rail_plus_mean_v", "rail_minus_mean_v")
+    expected = level.prediction[name[0]].value - level.prediction[name[1]].value
+    between = derived(lambda a, b: a - b, plus, minus)
+    off = abs(between.value - expected)
+    slack = 2.0 * (between.u or 0.0) + APART_SHARE * plus.value
+    state = State.CLEAR if off <= slack else State.CLOSE if off <= 2.0 * slack else State.OVER
+    say = (
+        ""
+        if state is State.CLEAR
+        else "One rail differs: a diode or half winding that carries too little, a jumper, or a load on one side only."
+    )
+    return Outcome(f"+ less −, {level.group.lower()}", between.words("V"), state, f"expect {shown(expected, 'V')}", say)
+
+
+def _graph(levels: tuple[_Level, ...], readings: Readings) -> Graph | None:
+    loads = [level for level in levels if level.key in ("none", "rest", "half", "full")]
+    curves = []
+    for side, sign, role in (("plus", "+", "plus"), ("minus", "−", "minus")):
+        figures = [level.prediction.get(f"rail_{side}_mean_v") for level in loads]
+        if any(figure is None for figure in figures):
+            continue
+        x = np.array([_current(level, side) for level in loads])
+        y = np.array([figure.value for figure in figures if figure is not None])
+        half = np.array([figure.spread for figure in figures if figure is not None])
+        order = np.argsort(x)
+        if side == "plus":
+            curves.append(Curve("predicted", x[order], y[order], "pred", "V", "predicted", "above", half[order]))
+        have = [(x[k], last(readings, f"{level.key}_{side}")) for k, level in enumerate(loads)]
+        points = [(at, one.value) for at, one in have if one is not None]
+        if points:
+            found = np.array(sorted(points))
+            curves.append(
+                Curve(f"{sign} rail read", found[:, 0], found[:, 1], role, "V", f"{sign}", "right", discs=True)
+            )
+    return Graph("Rails over load", "mean rail current", "A", "V over A", tuple(curves)) if curves else None

@@ -1,0 +1,268 @@
+"""A test at the bench as one sheet: its aim, wiring and settings, what it asks for in order, and what its readings say.
+
+A sheet knows nothing of who takes the readings: a builder types them, or an instrument gives them.
+"""
+
+import dataclasses
+import math
+import re
+from collections.abc import Callable, Mapping, Sequence
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.builds.instruments import Kind as InstrumentKind
+from plinth.judge.state import State
+from plinth.judge.window import Window
+from plinth.predict.figure import Figure
+from plinth.record.conditions import Conditions
+from plinth.record.reading import Reading
+from plinth.record.subject import Kind, Subject
+from plinth.units.bounds import Bound
+from plinth.units.shown import shown, shown_with_spread, split
+
+Array = NDArray[np.float64]
+# Whose first power must be done before it is read: nobody's, that of the channel in hand, or that of all.
+Needs = Literal["nothing", "channel", "all"]
+Reads = Literal["plain", "magnitude", "level", "ripple", "course"]
+_NUMBER = re.compile(r"\d+(?:[.,]\d*)?|[.,]\d+")
+# Readings that count, by the key of what was asked, in the order kept.
+Readings = Mapping[str, Sequence[Reading]]
+
+
+@dataclasses.dataclass(frozen=True)
+class Asked:
+    """One reading that a test asks for.
+
+    ``group`` the heading it stands under; ``ask`` what to do; ``window`` what is expected (None: nothing is known to
+    hold it against, and ``why_open`` says why). ``reads``: ``plain``; ``magnitude``, of which a sign is dropped;
+    ``level``, AC volts kept rms; ``ripple``, AC volts kept peak to peak; ``course``, one of many over time, ``48.5 at
+    12
+    min``. ``instrument`` one of the kit, or its name and own standard uncertainty ``u_own`` where the kit has no such
+    thing. ``most`` the most that can be there, with ``most_words`` why. ``reserved``: may be left out by whoever
+    has no instrument for it, as ``optional`` says. ``bare_prefix`` the prefix meant when none is typed.
+    """
+
+    test: str
+    key: str
+    channel: str
+    group: str
+    label: str
+    ask: str
+    unit: str
+    window: Window | None
+    conditions: Conditions
+    reads: Reads = "plain"
+    instrument: InstrumentKind | None = "meter"
+    instrument_name: str = ""
+    u_own: float | None = None
+    most: float | None = None
+    most_words: str = ""
+    optional: bool = False
+    caution: str = ""
+    example: str = ""
+    bare_prefix: str = ""
+    why_open: str = ""
+    least: float | None = 0.0
+    needs: Needs = "channel"
+
+    @property
+    def subject(self) -> str:
+        """What its records are about, as the file keeps it."""
+        return Subject(Kind.TEST, self.channel, f"{self.test}:{self.key}").text
+
+    @property
+    def title(self) -> str:
+        """Its name in lists and in the diary."""
+        return f"{self.group}, {self.label}" if self.group else self.label
+
+
+@dataclasses.dataclass(frozen=True)
+class Outcome:
+    """A figure or a finding made of readings: ``words`` what came of it, ``against`` what it is held against.
+
+    ``say`` what it means, and what to do next.
+    """
+
+    label: str
+    words: str
+    state: State = State.UNKNOWN
+    against: str = ""
+    say: str = ""
+
+
+@dataclasses.dataclass(frozen=True)
+class Curve:
+    """One curve of a graph: ``role`` a colour's name; ``spread`` half the width of a band; ``discs`` readings."""
+
+    name: str
+    x: Array
+    y: Array
+    role: str
+    unit: str
+    label: str = ""
+    label_at: str = "above"
+    spread: float | Array = 0.0
+    discs: bool = False
+
+
+@dataclasses.dataclass(frozen=True)
+class Graph:
+    """Curves over ``x_name`` in ``x_unit``, with what the heights are in words."""
+
+    title: str
+    x_name: str
+    x_unit: str
+    heights: str
+    curves: tuple[Curve, ...]
+    x_scale: float = 1.0
+    log_x: bool = False
+
+    def extent(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """The whole of its curves, bands and discs, with a little room: (least x, most x), (least y, most y)."""
+        x = np.concatenate([one.x for one in self.curves])
+        half = [np.broadcast_to(np.asarray(one.spread, dtype=float), one.y.shape) for one in self.curves]
+        low = min(float(np.min(one.y - by)) for one, by in zip(self.curves, half, strict=True))
+        high = max(float(np.max(one.y + by)) for one, by in zip(self.curves, half, strict=True))
+        room = 0.12 * max(high - low, 1e-9 + 1e-3 * abs(high))
+        side = 0.04 * max(float(np.ptp(x)), 1e-12)
+        return (float(np.min(x)) - side, float(np.max(x)) + side), (low - room, high + room)
+
+
+def _nothing(_readings: Readings) -> tuple[Outcome, ...]:
+    return ()
+
+
+def _no_graph(_readings: Readings) -> Graph | None:
+    return None
+
+
+@dataclasses.dataclass(frozen=True, eq=False)
+class Sheet:
+    """One test of one channel of a build, under given conditions.
+
+    ``asked`` what it asks for in the order in which one reads, as far as that depends on what was read; ``outcomes``
+    what the readings say; ``graph`` them over what is predicted. ``why_not`` why this build has no such test.
+    """
+
+    test: str
+    title: str
+    aim: str
+    settings: tuple[tuple[str, str], tuple[str, str], tuple[str, str]]
+    load: str
+    wired: str
+    asked: Callable[[Readings], tuple[Asked, ...]]
+    outcomes: Callable[[Readings], tuple[Outcome, ...]] = _nothing
+    graph: Callable[[Readings], Graph | None] = _no_graph
+    listing: str | None = None
+    caution: str = ""
+    why_not: str = ""
+
+
+# What a reading says
+
+
+def last(readings: Readings, key: str) -> Reading | None:
+    """The last reading of a key; None where there is none, or where it is only a bound."""
+    held = readings.get(key, ())
+    return held[-1] if held and not held[-1].bound.one_sided else None
+
+
+@dataclasses.dataclass(frozen=True)
+class Measured:
+    """A value and its standard uncertainty; None where an accuracy that it rests on is not known."""
+
+    value: float
+    u: float | None
+
+    def words(self, unit: str) -> str:
+        """With its 95 % spread; marked where that is not known."""
+        if self.u is None:
+            return f"{shown(self.value, unit)} ± not stated"
+        return shown_with_spread(self.value, 2.0 * self.u, unit)
+
+
+def measured(reading: Reading) -> Measured:
+    """A reading as a value; what is only about it has a tenth more of spread."""
+    if reading.bound is Bound.ABOUT:
+        return Measured(reading.value, math.hypot(reading.u or 0.0, 0.1 * abs(reading.value) / math.sqrt(3.0)))
+    return Measured(reading.value, reading.u)
+
+
+def beside(*readings: Reading) -> tuple[Measured, ...]:
+    """Readings that are compared: of one instrument only their last digits differ, of several their whole spreads."""
+    if len({one.instrument for one in readings}) == 1:
+        return tuple(Measured(one.value, jitter_of(one)) for one in readings)
+    return tuple(measured(one) for one in readings)
+
+
+def derived(formula: Callable[..., float], *given: Measured) -> Measured:
+    """A formula of measured values, with what each adds to its spread (GUM 5.1, differences in place of slopes)."""
+    values = [one.value for one in given]
+    at = formula(*values)
+    if any(one.u is None for one in given):
+        return Measured(at, None)
+    square = 0.0
+    for place, one in enumerate(given):
+        moved = list(values)
+        moved[place] += one.u or 0.0
+        square += (formula(*moved) - at) ** 2
+    return Measured(at, math.sqrt(square))
+
+
+def jitter_of(reading: Reading) -> float:
+    """Standard uncertainty of a reading beside others of the same meter: the last digit typed (GUM 4.3.7).
+
+    What the meter is off as a whole is the same in all of them and cancels in their ratio.
+    """
+    number = _NUMBER.search(reading.typed)
+    whole = "" if number is None else number.group().replace(".", "").replace(",", "").lstrip("0")
+    if not whole:
+        return 0.0
+    # The last of so many digits, as a share of the value.
+    step = 10.0 ** (math.floor(math.log10(abs(reading.value))) + 1 - len(whole)) if reading.value else 0.0
+    return 0.5 * step / math.sqrt(3.0)
+
+
+def window_of(figure: Figure | None, why: str = "", least: float | None = None) -> Window | None:
+    """The 95 % band of a predicted figure as a window, from ``least`` on; None where it is not known."""
+    if figure is None or not figure.known:
+        return None
+    low = figure.low if least is None else max(figure.low, least)
+    return Window(low, figure.high, figure.unit, why or f"{figure.label}, as predicted", figure.estimated)
+
+
+def against(window: Window | None) -> str:
+    """What is expected, in few words (``35.1 to 37.4 V``); empty where nothing is."""
+    if window is None:
+        return ""
+    if window.low is None or window.high is None:
+        return window.words()
+    (low, unit), (high, same) = split(window.low, window.unit), split(window.high, window.unit)
+    if window.low == 0.0:
+        return f"0 to {high} {same}".strip()
+    return f"{low} to {high} {same}".strip() if unit == same else window.words()
+
+
+def apart(value: Measured, predicted: float, u_predicted: float) -> State:
+    """A value against a predicted one, both with their spread: clear where the 95 % bands meet, else close, else over.
+
+    Unknown where the value's own spread is not known and it lies outside the predicted band.
+    """
+    difference = abs(value.value - predicted)
+    u = math.hypot(u_predicted, value.u or 0.0)
+    if difference <= 2.0 * u * (1.0 + 1e-9):
+        return State.CLEAR
+    if value.u is None:
+        return State.CLOSE if difference <= 4.0 * u else State.UNKNOWN
+    return State.CLOSE if difference <= 4.0 * u else State.OVER
+
+
+def difference(a: Figure, b: Figure) -> Measured:
+    """``a`` less ``b``, what both rest on alike cancelling: by their contributions."""
+    by: dict[str, float] = {}
+    for sign, figure in ((1.0, a), (-1.0, b)):
+        for one in figure.contributions:
+            by[one.label] = by.get(one.label, 0.0) + sign * one.u_figure
+    return Measured(a.value - b.value, math.sqrt(sum(x * x for x in by.values())))

@@ -1,0 +1,165 @@
+"""A square wave as a scope shows it: rise time, overshoot, ringing, and how its flat top droops."""
+
+import math
+
+from plinth.bench import under
+from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, derived, last, measured
+from plinth.bench.signal_level import cool_level, live_words
+from plinth.builds.build import Build
+from plinth.builds.modules import ClassDModule
+from plinth.builds.situation import Situation
+from plinth.judge.state import State
+from plinth.judge.window import Window
+from plinth.physics.stages import square_wave as physics
+from plinth.physics.stages.output_filter import corner_hz, quality
+from plinth.units.shown import shown
+
+TEST = "square"
+TILT_HZ = 100.0
+# By how much corners are off where nobody says better: capacitors of 20 %, and a second pole of the generator.
+CORNER_SHARE = 0.35
+# Overshoot of a stage without an output filter into a plain resistor: practice.
+MOST_OVERSHOOT = 0.12
+
+
+def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
+    """The sheet of one channel."""
+    load = under.dummy(build)
+    level = cool_level(build, load, 2.0)
+    v_pp = 2.0 * level.v_out_rms
+    return Sheet(
+        TEST, "Square wave", "What a step shows at once: bandwidth, stability, and what the coupling leaves of "
+            "the bass.",
+        (
+            ("Generator, square, 10 kHz", f"{shown(2.0 * level.v_in_rms, 'V')} p-p"),
+            ("Expect at the output", f"{shown(v_pp, 'V')} p-p"),
+            ("Scope", "10 % to 90 % of the step"),
+        ),
+        f"{load.name}, {load.r_ohm:g} Ω: {shown(level.v_out_rms**2 / load.r_ohm, 'W', 2)} of square wave. A resistor "
+        "only: never a loudspeaker, whose tweeter takes all of it.",
+        f"Scope at the load, probe at 10:1 and trimmed. {live_words(build, channel)}",
+        lambda readings: _asked(build, channel, v_pp, readings),
+        lambda readings: _outcomes(build, v_pp, readings),
+        caution="A square wave is all treble: no loudspeaker, and protect your ears.",
+    )  # fmt: skip
+
+
+def _edge(build: Build) -> tuple[float, float]:
+    """Upper corner and overshoot of the output as listed; of class D as its filter into the load makes them."""
+    part = build.module
+    if isinstance(part, ClassDModule):
+        legs = 2.0 if build.both_outputs_live else 1.0
+        q = quality(part.l_filter_h, part.c_filter_f, under.dummy(build).r_ohm / legs)
+        return corner_hz(part.l_filter_h, part.c_filter_f), physics.overshoot_share(q)
+    return part.f_high_hz, 0.0
+
+
+def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tuple[Asked, ...]:
+    key, part = build.key_of(channel), build.module
+    corner, over = _edge(build)
+    rise = physics.rise_time_s(corner)
+    slew = physics.slew_rise_s(v_pp, part.slew_v_per_s) if part.slew_v_per_s else 0.0
+    high = math.hypot(rise, slew) * (1.0 + CORNER_SHARE)
+    low = rise * (1.0 - CORNER_SHARE)
+    tilt = 100.0 * physics.tilt_share(part.f_low_hz, TILT_HZ)
+    conditions = under.of_module(build, load_ohm=under.dummy(build).r_ohm)
+    filtered = isinstance(part, ClassDModule)
+    most = 100.0 * max(MOST_OVERSHOOT, over + 0.12)
+    return (
+        Asked(
+            TEST, "generator_rise", key, "Generator alone", "rise time", "The generator's own edge, at the input: "
+                "it is "
+            "taken off. Leave it out where it is far quicker.", "s", None, conditions, "plain", "scope", optional=True,
+            example="50 ns", why_open="it is the generator's own",
+        ),
+        Asked(
+            TEST, "rise", key, "10 kHz", "rise time, 10 to 90 %", "From 10 % to 90 % of the step at the output.", "s",
+            Window(low, high, "s", "0.35 / upper corner, and the slew rate where it is stated"), conditions, "plain",
+            "scope", example="3.1 us", bare_prefix="u",
+        ),
+        Asked(
+            TEST, "overshoot", key, "10 kHz", "overshoot", "How far it first goes beyond its top, in % of the "
+                "step; 0 for none.",
+            "%", Window(0.0, most, "%", "the filter into this "
+            "load" if filtered else "practice"), conditions, "plain", "scope",
+            example="4",
+        ),
+        Asked(
+            TEST, "ringing", key, "10 kHz", "ringing frequency", "How often it swings a second, where it rings at all.",
+            "Hz", Window(0.5 * corner, 2.0 * corner, "Hz", "about the output filter's corner") if filtered else None,
+            conditions, "plain", "scope", optional=True, example="48 kHz",
+            why_open="" if filtered else "nothing in the listing says where it would ring",
+        ),
+        Asked(
+            TEST, "tilt", key, f"{TILT_HZ:g} Hz", "droop of the top", f"Generator at {TILT_HZ:g} Hz: how far the flat "
+            "top falls until the next edge, in % of the step.", "%",
+            Window(0.3 * tilt, min(2.5 * tilt, 100.0), "%", "1 − exp(−π f_low / f), the corner within a factor of two"),
+            conditions, "plain", "scope", optional=True, example=f"{tilt:.2g}",
+        ),
+    )  # fmt: skip
+
+
+def _outcomes(build: Build, v_pp: float, readings: Readings) -> tuple[Outcome, ...]:
+    corner, over = _edge(build)
+    found: list[Outcome] = []
+    rise = last(readings, "rise")
+    if rise is not None:
+        own = last(readings, "generator_rise")
+        edge = measured(rise)
+        if own is not None and own.value < rise.value:
+            edge = derived(lambda t, g: math.sqrt(max(t * t - g * g, 1e-24)), edge, measured(own))
+        found.append(_bandwidth(edge, corner))
+        slope = derived(lambda t: 0.8 * v_pp / t, edge)
+        listed = build.module.slew_v_per_s
+        if listed is not None:
+            found.append(
+                Outcome(
+                    "Slope of the edge", f"{shown(slope.value / 1e6, '')} V/µs", State.UNKNOWN,
+                    f"slew rate listed: {listed / 1e6:.3g} V/µs",
+                    "At this level the edge is set by bandwidth; at full level slew rate may rule.",
+                )
+            )  # fmt: skip
+    overshoot = last(readings, "overshoot")
+    if overshoot is not None:
+        expected = 100.0 * over
+        most = 100.0 * MOST_OVERSHOOT + expected
+        state = (
+            State.CLEAR
+            if overshoot.value <= most * (1 + 1e-9)
+            else State.CLOSE
+            if overshoot.value <= 2.0 * most
+            else State.OVER
+        )
+        say = (
+            "No sign of trouble into a resistor."
+            if state is State.CLEAR
+            else "Little is left of its phase margin: look at layout, output inductor and compensation before any "
+            "cable or loudspeaker hangs on it."
+        )
+        q = physics.damping_of_overshoot(overshoot.value / 100.0)
+        words = f"{overshoot.value:.3g} %" + (f", as of Q {q:.2f}" if overshoot.value > 0.5 else "")
+        found.append(Outcome("Overshoot", words, state, f"expect up to {most:.0f} %", say))
+    tilt = last(readings, "tilt")
+    if tilt is not None and 0.0 < tilt.value < 100.0:
+        low = derived(lambda percent: physics.corner_of_tilt_hz(percent / 100.0, TILT_HZ), measured(tilt))
+        found.append(
+            Outcome(
+                "Lower corner, by the "
+                "droop", low.words("Hz"), apart(low, build.module.f_low_hz, 0.25 * build.module.f_low_hz),
+                f"listed {shown(build.module.f_low_hz, 'Hz')}", "",
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _bandwidth(edge: Measured, corner: float) -> Outcome:
+    band = derived(physics.corner_of_rise_hz, edge)
+    state = apart(band, corner, CORNER_SHARE * corner / math.sqrt(3.0))
+    if band.value > corner:
+        state = State.CLEAR
+    say = (
+        ""
+        if state is State.CLEAR
+        else "Slower than listed: an input filter, the probe at 1:1, or a generator with slow edges."
+    )
+    return Outcome("Bandwidth, by the edge", band.words("Hz"), state, f"listed {shown(corner, 'Hz')}", say)

@@ -1,0 +1,44 @@
+"""Under which conditions the readings of a test hold, whose supply they are of, and what a test is predicted in."""
+
+from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import LinearSupply
+from plinth.record.conditions import Conditions
+from plinth.record.subject import SUPPLY
+
+
+def supply_key(build: Build, channel: str) -> str:
+    """What records know the supply of a channel by: its own in dual mono, else the one that all share."""
+    own = isinstance(build.supply, LinearSupply) and build.supply.per_channel
+    return build.key_of(channel) if own else SUPPLY
+
+
+def of_supply(build: Build, situation: Situation, **more: float | str) -> Conditions:
+    """Of the supply: this very one, at this mains or battery; and what else is given."""
+    found: dict[str, float | str] = {"supply": build.mark("supply"), **more}
+    if build.mains is not None:
+        found["mains_v"] = situation.mains_rms(build)
+    elif build.supply.kind == "battery":
+        found["battery_v"] = situation.battery(build)
+    return found
+
+
+def of_module(build: Build, **more: float | str) -> Conditions:
+    """Of the boards: these very ones; and what else is given."""
+    return {"module": build.mark("module"), **more}
+
+
+def dummy(build: Build) -> Load:
+    """The dummy load that a test is done into: the one of the build that is nearest to its own load."""
+    resistors = [one for one in (*build.loads, build.load) if one.voice_coil is None] or [build.load]
+    return min(resistors, key=lambda one: abs(one.r_ohm - build.load.r_ohm))
+
+
+def source_words(build: Build, situation: Situation) -> str:
+    """What the build runs from, in words."""
+    if build.mains is not None:
+        return f"{situation.mains_rms(build):.0f} V mains"
+    if build.supply.kind == "battery":
+        return f"{situation.battery(build):.1f} V from the battery"
+    return "bench supplies"

@@ -1,0 +1,135 @@
+"""What a test asks for, row by row: read, expected, and how it stands; one row is in hand."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, Qt, Signal
+from PySide6.QtGui import QBrush, QPainter
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableWidget,
+    QTableWidgetItem,
+)
+
+from plinth.bench.sheet import Asked, against
+from plinth.desk.look import look
+from plinth.desk.marks import draw_state
+from plinth.judge.state import State
+from plinth.record.reading import Reading
+from plinth.report.reading_words import short_words
+
+_STATE = Qt.ItemDataRole.UserRole + 1
+
+
+class _StateDelegate(QStyledItemDelegate):
+    """The mark of a state, on a light ground where its row is in hand."""
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        super().paint(painter, option, index)
+        state = index.data(_STATE)
+        if state:
+            rect = option.rect
+            radius, centre = look.px(5), QPointF(rect.center()) + QPointF(0.0, 0.5)
+            if option.state & QStyle.StateFlag.State_Selected:
+                painter.save()
+                painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(look.token("sheet"))
+                painter.drawEllipse(centre, 1.9 * radius, 1.9 * radius)
+                painter.restore()
+            draw_state(painter, State(state), centre, radius)
+
+
+class AskedTable(QTableWidget):
+    """``chosen`` the place of what is asked, when its row is taken in hand."""
+
+    chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__(0, 4)
+        self.setAccessibleName("Readings")
+        self.setHorizontalHeaderLabels(["", "Read", "Expected", ""])
+        self.verticalHeader().hide()
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.setTabKeyNavigation(False)
+        head = self.horizontalHeader()
+        head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for place in (1, 2):
+            head.setSectionResizeMode(place, QHeaderView.ResizeMode.ResizeToContents)
+        head.setSectionResizeMode(3, QHeaderView.ResizeMode.Fixed)
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        self.setItemDelegateForColumn(3, _StateDelegate(self))
+        self._places: list[int | None] = []
+        self.currentCellChanged.connect(self._row_chosen)
+
+    def show_asked(self, asked: Sequence[Asked], read: Sequence[Reading | None], stale: Sequence[str], at: int) -> None:
+        """Show what is asked with its readings; ``stale`` why an earlier one no longer counts."""
+        self.blockSignals(True)
+        self.setColumnWidth(3, look.px(30))
+        places: list[int | None] = []
+        group = ""
+        for k, one in enumerate(asked):
+            if one.group != group:
+                places.append(None)
+                group = one.group
+            places.append(k)
+        if len(places) != self.rowCount():
+            self.setRowCount(len(places))
+        self._places = places
+        for row, place in enumerate(places):
+            self.setRowHeight(row, look.px(24))
+            if place is None:
+                following = places[row + 1]
+                self._heading(row, asked[following].group if following is not None else "")
+            else:
+                self._row(row, asked[place], read[place], stale[place])
+        self.setCurrentCell(self._places.index(at) if at in self._places else -1, 0)
+        self.blockSignals(False)
+
+    def _heading(self, row: int, words: str) -> None:
+        self.setSpan(row, 0, 1, 4)
+        item = QTableWidgetItem(words)
+        item.setFlags(Qt.ItemFlag.NoItemFlags)
+        item.setFont(look.font(13, bold=True))
+        item.setForeground(QBrush(look.token("ink")))
+        self.setItem(row, 0, item)
+
+    def _row(self, row: int, asked: Asked, reading: Reading | None, stale: str) -> None:
+        if self.columnSpan(row, 0) > 1:
+            self.setSpan(row, 0, 1, 1)
+        state = State.UNKNOWN if reading is None else reading.state
+        expected = against(asked.window) or "not known"
+        cells = (
+            f"  {asked.label}",
+            short_words(reading) if reading is not None else "stale" if stale else "–",
+            expected,
+            "",
+        )
+        tip = f"Read before, and does not count here: {stale}." if stale else ""
+        for k, text in enumerate(cells):
+            item = QTableWidgetItem(text)
+            if k in (1, 2):
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            if k == 0 and asked.optional:
+                item.setForeground(QBrush(look.token("ink2")))
+            if k == 2:
+                item.setForeground(QBrush(look.token("pred" if asked.window is not None else "ink2")))
+            if k == 3 and (reading is not None or stale):
+                item.setData(_STATE, str(State.UNKNOWN if stale and reading is None else state))
+            if k == 3:
+                item.setData(Qt.ItemDataRole.AccessibleTextRole, "stale" if stale else str(state))
+            item.setToolTip(tip or (f"{asked.ask} May be left out." if asked.optional else asked.ask))
+            self.setItem(row, k, item)
+
+    def _row_chosen(self, row: int, *_rest: int) -> None:
+        if 0 <= row < len(self._places) and (place := self._places[row]) is not None:
+            self.chosen.emit(place)
