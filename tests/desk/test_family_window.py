@@ -125,8 +125,11 @@ def test_measure_and_diary_of_every_kind(of_kind: PlinthWindow, tmp_path: Path) 
     build = of_kind.session.build
     of_kind.show_stage(3)
     page = of_kind.measure
+    page.show_named("Clipping power")
     cells = page.clip._cells
-    assert len(cells) == 2 * (1 if len(build.channels) == 1 else 2)
+    here = [cell for cell in cells if cell.source == cells[0].source]
+    assert len(here) == 2 * (1 if len(build.channels) == 1 else 2)
+    assert len({cell.source for cell in cells}) == 3
     for index, cell in enumerate(cells):
         page.clip.choose(index)
         for said in (page.generator, page.start, page.most, page.load_time, page.wired, page.clip.prompt):

@@ -102,6 +102,7 @@ def test_at_a_bridge_nobody_is_told_to_clip_onto_an_output(window: PlinthWindow,
     assert "no clip at either" in words
     take(session, MARKET_BOX)
     window.show_stage(3)
+    window.measure.show_named("Clipping power")
     assert "no clip at either" in window.measure.wired.text()
     assert "230 V mains" in window.measure.clip.state.text()
     take(session, STREET_BOX)

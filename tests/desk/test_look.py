@@ -116,7 +116,7 @@ def test_every_command_has_its_own_keys_and_is_found(window: PlinthWindow, qtbot
     assert finder.list.count() == 1
     qtbot.keyClick(finder.field, Qt.Key.Key_Return)
     assert finder.chosen is not None
-    assert finder.chosen.key == "test.1"
+    assert finder.chosen.title == "frequency response"
     window.run_command(finder.chosen)
     assert window.pages.currentIndex() == 3
     undo = next(c for c in window.commands if c.key == "undo")

@@ -116,22 +116,23 @@ def judge_watts(
     power_w: float,
     u_power_w: float | None,
     bound: Bound = Bound.NONE,
+    definition: str = "onset",
 ) -> ClipVerdict:
-    """Watts at onset into ``r_ohm`` against prediction (bands at 95 %) and listing.
+    """Watts at onset into ``r_ohm``, or at the distortion of ``definition``, against prediction and listing.
 
-    Clear where the bands meet; close where they miss by less than their own width; over beyond that, or where the peak
-    is more than the rails can give (``most_v_peak``). A bound is judged as far as it tells.
+    Bands are those of 95 %. Clear where the bands meet; close where they miss by less than their own width; over beyond
+    that, or where the peak is more than the rails can give (``most_v_peak``). A bound is judged as far as it tells.
     """
     if bound.one_sided:
         state, words = bound_against_prediction(band, power_w, bound)
-        return ClipVerdict(state, words, _bound_against_claim(claim, power_w, bound))
+        return ClipVerdict(state, words, _bound_against_claim(claim, power_w, bound, definition))
     v_peak = levels.peak_from_rms(levels.rms_for_power(power_w, r_ohm))
     if v_peak * (1.0 - 1.5 * (u_power_w or 0.0) / power_w) > most_v_peak:
         # Never praised: whatever the listing says, these rails cannot have given it.
         words = f"{shown(v_peak, 'V')} of peak is beyond these rails ({shown(most_v_peak, 'V')} at the most): "
         return ClipVerdict(State.OVER, f"{words}look at load, probe factor and form, and read it again.", "")
     state, words = against_prediction(band, power_w, u_power_w, _CHECKS)
-    return ClipVerdict(state, words, _against_claim(claim, power_w, u_power_w))
+    return ClipVerdict(state, words, _against_claim(claim, power_w, u_power_w, definition))
 
 
 def against_prediction(
@@ -157,26 +158,31 @@ def bound_against_prediction(band: Band, power_w: float, bound: Bound) -> tuple[
     return State.UNKNOWN, f"{told} does not tell whether the predicted {band.words} is met: read it on another range."
 
 
-def _bound_against_claim(here: Listed | None, power_w: float, bound: Bound) -> str:
+def _bound_against_claim(here: Listed | None, power_w: float, bound: Bound, definition: str) -> str:
     if here is None or here.elsewhere:
         return ""
     claim = here.claim
     if bound is Bound.ABOVE and power_w >= claim.power_w * (1.0 - LIMIT_SLACK):
         return f"{here.words}, reached."
-    if bound is Bound.BELOW and power_w < claim.power_w and claim.definition not in DISTORTION:
+    if bound is Bound.BELOW and power_w < claim.power_w and _told(claim, definition):
         return f"{here.words}, not reached: less than {100.0 * power_w / claim.power_w:.0f} %."
     return f"{here.words}, which a bound does not tell."
 
 
-def _against_claim(here: Listed | None, power_w: float, u_power_w: float | None) -> str:
+def _told(claim: PowerClaim, definition: str) -> bool:
+    """Whether a reading at a definition of clipping tells of a claim: one at onset not of a claim at a distortion."""
+    return claim.definition not in DISTORTION or claim.definition == definition
+
+
+def _against_claim(here: Listed | None, power_w: float, u_power_w: float | None, definition: str) -> str:
     if here is None:
         return ""
     if here.elsewhere:
         return f"{here.words}, {here.elsewhere}: not held against this reading."
     if power_w + 2.0 * (u_power_w or 0.0) >= here.claim.power_w:
         return f"{here.words}, reached."
-    if here.claim.definition in DISTORTION:
-        return f"{here.words}, which this reading at onset does not tell."
+    if not _told(here.claim, definition):
+        return f"{here.words}, which this reading at {DISTORTION.get(definition, 'onset')} does not tell."
     return f"{here.words}, not reached: {100.0 * power_w / here.claim.power_w:.0f} % of it."
 
 

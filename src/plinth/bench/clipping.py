@@ -4,6 +4,7 @@ import dataclasses
 import datetime as dt
 import math
 from collections.abc import Mapping
+from typing import Literal
 
 from plinth.bench.clip_verdict import (
     ClipVerdict,
@@ -16,23 +17,29 @@ from plinth.bench.clip_verdict import (
     listed_then,
     unexplained_words,
 )
+from plinth.bench.under import source_words
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit, Instrument
+from plinth.builds.modules import PowerClaim
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.judge.claims import claim_for
+from plinth.builds.supplies import BatterySupply, DirectSupply
+from plinth.judge.claims import THD_OF, claim_for
 from plinth.judge.margin import LIMIT_SLACK
 from plinth.judge.window import ABOUT_SHARE
 from plinth.physics.heat import rises
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages import levels
+from plinth.predict.distortion import power_figure_at
 from plinth.predict.figure import Figure
 from plinth.predict.inputs import from_tolerance
 from plinth.predict.prediction import Prediction
-from plinth.predict.solve import solve
+from plinth.predict.solve import solve, worst_figures
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
+from plinth.units.errors import QuantityError
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import shown, shown_with_spread
 
@@ -56,19 +63,33 @@ def clip_subject(build: Build, channel: str, driven: str, load: Load) -> str:
     return Subject(Kind.CLIP, build.key_of(channel), load.identity, driven).text
 
 
+Definition = Literal["onset", "thd_1", "thd_10"]
+DEFINITIONS: dict[Definition, str] = {"onset": "Onset, by eye", "thd_1": "1 % distortion", "thd_10": "10 % distortion"}
+_KINDS = {"onset": Kind.CLIP, "thd_1": Kind.CLIP_1, "thd_10": Kind.CLIP_10}
+
+
 @dataclasses.dataclass(frozen=True)
 class ClipCell:
-    """One cell of the table: which channels play into which load, and what is predicted there."""
+    """One cell of the table: which channels play into which load from which source, and what is predicted there.
+
+    ``source`` the mains, battery or bench volts in words; ``definition`` what is called clipping: the onset by eye, or
+    a distortion, which is another power and never held against the onset. ``at_thd`` the power predicted there, None
+    where it is not computed.
+    """
 
     channel: str
     driven: str
     load: Load
     prediction: Prediction
+    source: str = ""
+    definition: Definition = "onset"
+    at_thd: Figure | None = None
 
     @property
     def subject(self) -> str:
         """The subject of its readings."""
-        return clip_subject(self.prediction.build, self.channel, self.driven, self.load)
+        key = self.prediction.build.key_of(self.channel)
+        return Subject(_KINDS[self.definition], key, self.load.identity, self.driven).text
 
     @property
     def conditions(self) -> Conditions:
@@ -77,15 +98,21 @@ class ClipCell:
 
     @property
     def most_v_peak(self) -> float:
-        """The most that the output can swing: its rail without load at high mains, with spread; a bridge, twice."""
+        """The most that the output can swing: its rail without load at high mains, with spread; a bridge, twice.
+
+        At a distortion that of a sine of the same RMS, which a square wave of that height has.
+        """
         build, rail = self.prediction.build, self.prediction["rail_no_load_high_v"].high
-        return 2.0 * rail if build.wiring == "bridged" and not build.supply.single_rail else rail
+        swing = 2.0 * rail if build.wiring == "bridged" and not build.supply.single_rail else rail
+        return swing if self.definition == "onset" else levels.peak_from_rms(swing)
 
     @property
     def label(self) -> str:
         """In words."""
         who = "alone" if self.driven == "one" else "all channels"
-        return f"{self.channel}, {who}, {self.load.r_ohm:g} Ω"
+        source = f"{self.source}, " if self.source else ""
+        what = "" if self.definition == "onset" else f", at {DEFINITIONS[self.definition]}"
+        return f"{source}{self.channel}, {who}, {self.load.r_ohm:g} Ω{what}"
 
     @property
     def v_peak(self) -> Figure:
@@ -94,12 +121,24 @@ class ClipCell:
 
     @property
     def power(self) -> Figure:
-        """Predicted power at onset."""
-        return self.prediction["clip_worst_power_w"]
+        """Predicted power at onset, or at the distortion; of one that is not computed at least that of the onset."""
+        return self.at_thd if self.at_thd is not None else self.prediction["clip_worst_power_w"]
+
+    @property
+    def foretold(self) -> bool:
+        """Whether the power is predicted as it is defined here."""
+        return self.definition == "onset" or self.at_thd is not None
+
+    def at(self, definition: Definition) -> "ClipCell":
+        """The same cell at another definition of clipping; takes as long as a few predictions. Raises PhysicsError."""
+        if definition == "onset":
+            return dataclasses.replace(self, definition=definition, at_thd=None)
+        found = power_figure_at(self.prediction, THD_OF[definition])
+        return dataclasses.replace(self, definition=definition, at_thd=found)
 
 
 def clip_cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...]:
-    """All cells for ``channel``: alone and all channels driven, each of the build's dummy loads."""
+    """All cells for ``channel`` from the source as it is: alone and all driven, each of the build's dummy loads."""
     loads = build.loads or (build.load,)
     driven = ("one",) if len(build.channels) == 1 else ("one", "all")
     cells = []
@@ -109,8 +148,64 @@ def clip_cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCe
             asked = situation.model_copy(
                 update={"channels_driven": who, "load_ohm": None, "level": 1.0, "frequency_hz": 1000.0}
             )
-            cells.append(ClipCell(channel, who, load, solve(here, asked)))
+            cells.append(ClipCell(channel, who, load, solve(here, asked), source_words(build, asked)))
     return tuple(cells)
+
+
+def further_sources(build: Build, situation: Situation) -> tuple[tuple[Build, Situation], ...]:
+    """The same build from its source as low and as high as it may be: mains 10 % off, a battery empty and full.
+
+    Of bench supplies half and three quarters of their volts, where the module works from them.
+    """
+    if build.mains is not None:
+        mains = situation.mains_rms(build)
+        volts = [float(round(mains * factor)) for factor in (0.9, 1.1)]
+        return tuple((build, situation.model_copy(update={"mains_v_rms": one})) for one in volts)
+    match build.supply:
+        case BatterySupply() as supply:
+            battery = supply.battery
+            ends = [
+                one for one in (battery.v_empty, battery.v_full) if abs(one - situation.battery(build)) > 0.01 * one
+            ]
+            return tuple((build, situation.model_copy(update={"battery_v": one})) for one in ends)
+        case DirectSupply() as supply:
+            found = []
+            for share in (0.5, 0.75):
+                volts_each = float(f"{share * supply.source.v_rail:.2g}")
+                if volts_each >= build.module.v_rail_min:
+                    source = supply.source.model_copy(update={"v_rail": volts_each})
+                    changed = supply.model_copy(update={"source": source})
+                    found.append((build.model_copy(update={"supply": changed}), situation))
+            return tuple(found)
+        case _:
+            return ()
+
+
+def _at_source(cell: ClipCell, build: Build, situation: Situation) -> Prediction:
+    """A cell's prediction at another source; its worst phase is that of the cell."""
+    known = cell.prediction
+    found = solve(build.model_copy(update={"load": cell.load}), situation, known)
+    ratio = known["clip_worst_v_peak"].value / known["clip_v_peak"].value
+    return dataclasses.replace(found, figures={**found.figures, **worst_figures(found.figures, ratio)})
+
+
+def further_cells(cells: tuple[ClipCell, ...], build: Build, situation: Situation) -> tuple[ClipCell, ...]:
+    """The same cells from the source as low and as high as it may be; those from which it cannot run are left out.
+
+    Their spreads are those of the cell at the source as it is, relative to the power: the same parts make them.
+    """
+    found = []
+    for here, at in further_sources(build, situation):
+        for cell in cells:
+            changed = cell.prediction.situation.model_copy(
+                update={"mains_v_rms": at.mains_v_rms, "battery_v": at.battery_v}
+            )
+            try:
+                prediction = _at_source(cell, here, changed)
+            except PhysicsError:
+                continue
+            found.append(dataclasses.replace(cell, prediction=prediction, source=source_words(here, changed)))
+    return tuple(found)
 
 
 @dataclasses.dataclass(frozen=True)
@@ -189,6 +284,13 @@ def understand(typed: TypedLevel, cell: ClipCell, kit: BenchKit) -> Interpretati
     Asked where no form was typed and more than one is possible, or where the form typed does not fit the
     prediction and another one would.
     """
+    if cell.definition != "onset" and typed.form in (Form.PEAK_TO_PEAK, Form.PEAK):
+        raise QuantityError(
+            f"found {typed.typed!r}, whose height tells no power where the wave is cut, expected what a true rms meter "
+            "says: 15.5 rms"
+        )
+    if cell.definition != "onset" and typed.form is None:
+        typed = dataclasses.replace(typed, form=Form.RMS)
     every = {form: _understood(typed, form, cell, kit) for form in Form}
     if typed.form is None:
         possible = [one for one in every.values() if one.possible]
@@ -254,7 +356,7 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
     u_power = None
     if u_volts is not None:
         u_power = power * math.hypot(2.0 * u_volts / typed.volts, from_tolerance(1.0, cell.load.r_tol))
-    predicted = cell.prediction["clip_worst_v_peak"]
+    predicted = cell.v_peak
     u_read = 0.0 if u_power is None else u_power / power / 2.0 * v_rms
     room = max(NEAR_SHARE * predicted.value, 3.0 * math.hypot(predicted.u, u_read)) / math.sqrt(2.0)
     over = v_rms - levels.rms_from_peak(predicted.value)
@@ -270,12 +372,23 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
 
 def judge_clipping(cell: ClipCell, power_w: float, u_power_w: float | None, bound: Bound = Bound.NONE) -> ClipVerdict:
     """A measured power at onset against this cell's prediction and the listing."""
-    return judge_watts(band_of(cell.power), cell.most_v_peak, cell.load.r_ohm, _listed(cell), power_w, u_power_w, bound)
+    return judge_watts(
+        band_of(cell.power), cell.most_v_peak, cell.load.r_ohm, _listed(cell), power_w, u_power_w, bound,
+        cell.definition,
+    )  # fmt: skip
+
+
+def claim_of(cell: ClipCell) -> PowerClaim | None:
+    """What the listing claims for a cell: the claim that means its definition, where there is one."""
+    module = cell.prediction.build.module
+    meant = [one for one in module.claims if one.definition == cell.definition]
+    own = claim_for(module.model_copy(update={"claims": tuple(meant)}), cell.load.r_ohm) if meant else None
+    return own or claim_for(module, cell.load.r_ohm)
 
 
 def _listed(cell: ClipCell) -> Listed | None:
     module = cell.prediction.build.module
-    return listed(claim_for(module, cell.load.r_ohm), module, cell.prediction["rail_no_load_v"].value)
+    return listed(claim_of(cell), module, cell.prediction["rail_no_load_v"].value)
 
 
 def reading_for_cell(
@@ -292,12 +405,14 @@ def reading_for_cell(
         "form": str(taken.form),
         "most_v_peak": cell.most_v_peak,
         "load_ohm": cell.load.r_ohm,
+        "definition": cell.definition,
     }
     return Reading(
-        subject=cell.subject, label=f"Clipping power, {cell.label}", typed=typed.strip(), value=taken.power_w,
+        subject=cell.subject, label=f"{'Clipping power' if cell.definition == 'onset' else 'Power'}, "
+            f"{cell.label}", typed=typed.strip(), value=taken.power_w,
         unit="W", u=taken.u_power_w, instrument=instrument_for(taken.form, kit).name, taken_at=at,
         state=verdict.state, low=cell.power.low, high=cell.power.high, bound=taken.bound, conditions=cell.conditions,
-        facts=facts | claim_facts(claim_for(module, cell.load.r_ohm), module) | dict(further or {}),
+        facts=facts | claim_facts(claim_of(cell), module) | dict(further or {}),
     )  # fmt: skip
 
 
@@ -306,6 +421,9 @@ def sentence_of(reading: Reading) -> str:
     most, r_ohm, band = reading.number("most_v_peak"), reading.number("load_ohm"), band_kept(reading)
     if most is None or r_ohm is None or band is None:
         return reading.said
-    verdict = judge_watts(band, most, r_ohm, listed_then(reading), reading.value, reading.u, reading.bound)
+    verdict = judge_watts(
+        band, most, r_ohm, listed_then(reading), reading.value, reading.u, reading.bound,
+        reading.word("definition") or "onset",
+    )  # fmt: skip
     bias = unexplained_words(reading.value, reading.facts)
     return f"Understood as {Form(reading.word('form')).words}. {verdict.sentence} {bias}".strip()

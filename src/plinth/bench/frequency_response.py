@@ -3,52 +3,72 @@
 import dataclasses
 import datetime as dt
 import math
+import re
 from collections.abc import Mapping
 
+from plinth.bench.signal_level import SignalLevel, cool_level
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit
+from plinth.builds.modules import ClassDModule
 from plinth.builds.parts import Load
 from plinth.judge.state import State
-from plinth.physics.stages import levels, response
+from plinth.physics.stages import levels, output_filter, response
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, Subject
+from plinth.units.errors import QuantityError
 from plinth.units.level import Form, TypedLevel
 from plinth.units.shown import MINUS
+from plinth.units.typed import read_quantity
 
+# A run of one's own, as it stands behind the frequency in a subject: ``1000@controls at zero``.
+RUN = "@"
+AUDIBLE_HZ = (20.0, 20e3)
 FREQUENCIES_HZ = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1e3, 2e3, 5e3, 10e3, 20e3, 50e3)
 REFERENCE_HZ = 1e3
 # What meters and generators at a bench reach.
 LEAST_HZ, MOST_HZ = 1.0, 1e6
-COOL_SHARE = 0.10
-MOST_TEST_W = 1.0
+# The quality of an output filter with nothing at it: its own losses.
+OPEN_Q = 12.0
+MOST_NAME = 40
 NEAR_DB = 0.4
 
 
-@dataclasses.dataclass(frozen=True)
-class ResponseSetUp:
-    """A level that keeps the dummy load cool: output and generator volts RMS, watts in the load."""
-
-    v_out_rms: float
-    v_in_rms: float
-    power_w: float
-
-
-def set_up(build: Build, load: Load) -> ResponseSetUp:
+def set_up(build: Build, load: Load) -> SignalLevel:
     """One watt, or a tenth of the load's rating where that is less."""
-    power = MOST_TEST_W if load.p_carried_w is None else min(MOST_TEST_W, COOL_SHARE * load.p_carried_w)
-    v_out = levels.rms_for_power(power, load.r_ohm)
-    return ResponseSetUp(v_out, v_out / build.module.gain, power)
+    return cool_level(build, load)
 
 
-def subject(build: Build, channel: str, f_hz: float) -> str:
-    """The subject of the reading at ``f_hz``."""
-    return Subject(Kind.RESPONSE, build.key_of(channel), f"{f_hz:g}").text
+def subject(build: Build, channel: str, f_hz: float, run: str = "") -> str:
+    """The subject of the reading at ``f_hz``, of a run that has a name where one is given."""
+    return Subject(Kind.RESPONSE, build.key_of(channel), f"{f_hz:g}{RUN}{run}" if run else f"{f_hz:g}").text
+
+
+def read_what(what: str) -> tuple[float, str]:
+    """Frequency (Hz) and run that a subject of a point tells."""
+    f_hz, _, run = what.partition(RUN)
+    return float(f_hz), run
+
+
+def run_name(typed: str) -> str:
+    """A run's name as it is kept. Raises QuantityError for one that is empty or too long."""
+    name = " ".join(typed.replace("/", " ").replace(RUN, " ").split())
+    if not 1 <= len(name) <= MOST_NAME:
+        raise QuantityError(
+            f"found {len(name)} letters, expected a name of 1 to {MOST_NAME} for this run, such as: controls at zero"
+        )
+    return name
 
 
 def conditions_of(build: Build) -> Conditions:
-    """What a point holds for: these boards. Level and load are kept low, so that neither supply nor load matters."""
-    return {"module": build.mark("module")}
+    """What a point holds for: these boards; of class D the load too, which its output filter answers to.
+
+    Level and load are kept low, so that the supply does not matter.
+    """
+    found: dict[str, float | str] = {"module": build.mark("module")}
+    if isinstance(build.module, ClassDModule):
+        found["load_ohm"] = build.load.r_ohm
+    return found
 
 
 def reading_for_point(
@@ -59,6 +79,7 @@ def reading_for_point(
     v_reference_rms: float | None,
     kit: BenchKit,
     at: dt.datetime,
+    run: str = "",
 ) -> Reading:
     """The reading to keep at ``f_hz``: volts RMS (a level without a form is rms, as a meter shows it).
 
@@ -73,14 +94,18 @@ def reading_for_point(
     bounded = typed.bound.one_sided
     if bounded:
         state = State.UNKNOWN
-    if v_reference_rms is not None and f_hz != REFERENCE_HZ:
+    if run:
+        facts["run"] = run
+    # A run of one's own (a tone control, a filter) is another setting: its prediction is not this one.
+    if v_reference_rms is not None and f_hz != REFERENCE_HZ and not run:
         band = predicted_band_db(build, f_hz)
         low, high = (v_reference_rms * 10 ** (edge / 20.0) for edge in band)
         facts["reference_v"] = v_reference_rms
         if not bounded:
             state = _state(levels.decibels(v_rms, v_reference_rms), band, form)
     return Reading(
-        subject=subject(build, channel, f_hz), label=f"Response at {_hertz(f_hz)}, {channel}", typed=typed.typed,
+        subject=subject(build, channel, f_hz, run),
+        label=f"Response at {_hertz(f_hz)}, {channel}{f', {run}' if run else ''}", typed=typed.typed,
         value=v_rms, unit="V", u=None if u_typed is None else u_typed * form.rms_per_unit,
         instrument=instrument.name, taken_at=at, state=state,
         low=low, high=high, bound=typed.bound, conditions=conditions_of(build), facts=facts,
@@ -115,23 +140,37 @@ def decibel_words(db: float) -> str:
     return f"{round(db, 1) + 0.0:+.1f}".replace("+0.0", "0.0").replace("-", MINUS)
 
 
-def predicted_db(build: Build, f_hz: float) -> float:
-    """Predicted level at ``f_hz`` relative to 1 kHz, dB: one corner at either end of the band."""
-    module = build.module
-    here = response.band_gain(f_hz, module.f_low_hz, module.f_high_hz)
-    return levels.decibels(here, response.band_gain(REFERENCE_HZ, module.f_low_hz, module.f_high_hz))
+def predicted_db(build: Build, f_hz: float, load_ohm: float | None = None) -> float:
+    """Predicted level at ``f_hz`` relative to 1 kHz, dB, into ``load_ohm`` (None: the build's load; inf: none).
+
+    One corner at either end of the band; of class D the upper one is its output filter's with the load.
+    """
+    module, load = build.module, build.load.r_ohm if load_ohm is None else load_ohm
+    corners = module.f_low_hz, module.f_high_hz
+    return _with_filter(build, load, f_hz, corners) - _with_filter(build, load, REFERENCE_HZ, corners)
+
+
+def _with_filter(build: Build, load_ohm: float, f_hz: float, corners: tuple[float, float], off: float = 1.0) -> float:
+    """Level at ``f_hz``, dB; ``off`` by which factor the filter's corner is off."""
+    part = build.module
+    if not isinstance(part, ClassDModule):
+        return levels.decibels(response.band_gain(f_hz, *corners), 1.0)
+    # Each leg of a bridge sees half of the load; with none, what little the filter itself loses.
+    legs = 2.0 if build.both_outputs_live else 1.0
+    leg = min(load_ohm / legs, OPEN_Q * math.sqrt(part.l_filter_h / part.c_filter_f))
+    low = levels.decibels(response.band_gain(f_hz, corners[0], math.inf), 1.0)
+    return low + output_filter.gain_db(f_hz / off, part.l_filter_h, part.c_filter_f, leg)
 
 
 def predicted_band_db(build: Build, f_hz: float, corner_tol: float = 0.25) -> tuple[float, float]:
     """Least and most of the predicted level when either corner is off by ``corner_tol`` (capacitor tolerance)."""
-    module = build.module
+    module, load = build.module, build.load.r_ohm
     found = []
     for low in (1 - corner_tol, 1 + corner_tol):
         for high in (1 - corner_tol, 1 + corner_tol):
             corners = module.f_low_hz * low, module.f_high_hz * high
-            found.append(
-                levels.decibels(response.band_gain(f_hz, *corners), response.band_gain(REFERENCE_HZ, *corners))
-            )
+            here = _with_filter(build, load, f_hz, corners, math.sqrt(high))
+            found.append(here - _with_filter(build, load, REFERENCE_HZ, corners, math.sqrt(high)))
     return min(found), max(found)
 
 
@@ -146,7 +185,7 @@ class ResponsePoint:
 
 @dataclasses.dataclass(frozen=True)
 class MeasuredResponse:
-    """Points by rising frequency, -3 dB crossings, flatness from 20 Hz to 20 kHz (None: not covered)."""
+    """Points by rising frequency, -3 dB crossings, flatness in a band (None: not covered)."""
 
     points: tuple[ResponsePoint, ...]
     minus_3_db_hz: tuple[float, ...]
@@ -154,32 +193,74 @@ class MeasuredResponse:
     sentence: str
 
 
-def evaluate(volts_rms: Mapping[float, float]) -> MeasuredResponse:
-    """What typed points say; ``volts_rms`` by frequency in Hz. Without a reading at 1 kHz nothing is relative yet."""
+def read_band(typed: str) -> tuple[float, float]:
+    """A band as typed: ``20 Hz to 20 kHz``, ``40-15k``. Raises QuantityError."""
+    parts = re.split(r"\s*(?:to|\.\.\.|…|–|-)\s*", typed.strip(), maxsplit=1)
+    if len(parts) != 2:
+        raise QuantityError(f"found {typed.strip()!r}, expected a band such as 20 Hz to 20 kHz")
+    low, high = (read_quantity(one, "Hz") for one in parts)
+    if not LEAST_HZ <= low < high <= MOST_HZ:
+        raise QuantityError(f"found {typed.strip()!r}, expected a lower and a higher frequency, from 1 Hz to 1 MHz")
+    return low, high
+
+
+def evaluate(
+    volts_rms: Mapping[float, float], band_hz: tuple[float, float] = AUDIBLE_HZ, bandwidth_hz: float | None = None
+) -> MeasuredResponse:
+    """What typed points say; ``volts_rms`` by frequency in Hz. Without a reading at 1 kHz nothing is relative yet.
+
+    ``band_hz`` in which flatness is told; ``bandwidth_hz`` of the meter itself (None: not stated).
+    """
     reference = volts_rms.get(REFERENCE_HZ)
     if reference is None:
         return MeasuredResponse((), (), None, "Read 1 kHz first: every other point is drawn relative to it.")
     points = tuple(ResponsePoint(f, v, levels.decibels(v, reference)) for f, v in sorted(volts_rms.items()) if v > 0.0)
     f_hz, db = [p.f_hz for p in points], [p.db for p in points]
     crossings = tuple(response.crossings_hz(f_hz, db))
-    inside = [p.db for p in points if 20.0 <= p.f_hz <= 20e3]
-    covered = bool(inside) and min(f_hz) <= 20.0 and max(f_hz) >= 20e3
+    low, high = band_hz
+    inside = [p.db for p in points if low <= p.f_hz <= high]
+    covered = bool(inside) and min(f_hz) <= low * (1 + 1e-9) and max(f_hz) >= high * (1 - 1e-9)
     flatness = max(abs(x) for x in inside) if covered else None
-    return MeasuredResponse(points, crossings, flatness, _sentence(points, crossings, flatness))
+    words = f"{_sentence(points, crossings, flatness, band_hz)} {_meter_words(points, bandwidth_hz)}".strip()
+    return MeasuredResponse(points, crossings, flatness, words)
 
 
-def _sentence(points: tuple[ResponsePoint, ...], crossings: tuple[float, ...], flatness: float | None) -> str:
+def _meter_words(points: tuple[ResponsePoint, ...], bandwidth_hz: float | None) -> str:
+    """What the meter's own bandwidth leaves of the highest points."""
+    highest = points[-1].f_hz
+    if bandwidth_hz is None:
+        return "The meter's own bandwidth is not stated: a fall at the top may be its own." if highest > 5e3 else ""
+    lost = -levels.decibels(response.band_gain(highest, 1e-3, bandwidth_hz), 1.0)
+    if lost < 0.1:
+        return ""
+    return (
+        f"The meter itself loses {lost:.1f} dB at {_hertz(highest)} (its bandwidth {_hertz(bandwidth_hz)}): "
+        "read the top with a scope."
+    )
+
+
+def _sentence(
+    points: tuple[ResponsePoint, ...],
+    crossings: tuple[float, ...],
+    flatness: float | None,
+    band_hz: tuple[float, float],
+) -> str:
     parts = []
+    band = f"from {_short_hertz(band_hz[0])} to {_short_hertz(band_hz[1])}"
     if flatness is not None:
-        parts.append(f"Within {flatness:.1f} dB from 20 Hz to 20 kHz.")
+        parts.append(f"Within {flatness:.1f} dB {band}.")
     else:
-        parts.append("Flatness from 20 Hz to 20 kHz is not covered yet.")
+        parts.append(f"Flatness {band} is not covered yet.")
     if crossings:
         parts.append("−3 dB at " + " and ".join(_hertz(f) for f in crossings) + ".")
     else:
         low, high = points[0].f_hz, points[-1].f_hz
         parts.append(f"No −3 dB point between {_hertz(low)} and {_hertz(high)}.")
     return " ".join(parts)
+
+
+def _short_hertz(f_hz: float) -> str:
+    return f"{f_hz / 1e3:g} kHz" if f_hz >= 1e3 else f"{f_hz:g} Hz"
 
 
 def _hertz(f_hz: float) -> str:

@@ -3,7 +3,7 @@
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
+from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.record.conditions import Conditions
 from plinth.record.subject import SUPPLY
 
@@ -35,10 +35,18 @@ def dummy(build: Build) -> Load:
     return min(resistors, key=lambda one: abs(one.r_ohm - build.load.r_ohm))
 
 
+def from_source(build: Build, situation: Situation) -> str:
+    """From what the build runs, for a sentence: ``at 230 V mains``."""
+    words = source_words(build, situation)
+    return f"at {words}" if build.mains is not None else f"{'with' if build.supply.kind == 'battery' else 'on'} {words}"
+
+
 def source_words(build: Build, situation: Situation) -> str:
     """What the build runs from, in words."""
     if build.mains is not None:
         return f"{situation.mains_rms(build):.0f} V mains"
     if build.supply.kind == "battery":
         return f"{situation.battery(build):.1f} V from the battery"
-    return "bench supplies"
+    if isinstance(build.supply, DirectSupply):
+        return f"{build.rails_words(build.supply.source.v_rail)} bench supplies"
+    return "its supply"

@@ -1,24 +1,27 @@
 """What is measured with, and how far it is trusted."""
 
 import math
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from plinth.builds.quantities import Fraction, Model, Name
 
+Bandwidth = Annotated[float, Field(ge=100, le=1e10, description="Hz")]
 Kind = Literal["scope", "meter", "ohmmeter", "thermometer", "supply"]
 
 
 class Instrument(Model):
     """Accuracy as a fraction of the reading plus a fixed part in the reading's unit (both as +- bounds).
 
-    ``accuracy`` None: not stated, so a reading taken with it has no known uncertainty.
+    ``accuracy`` None: not stated, so a reading taken with it has no known uncertainty. ``bandwidth_hz`` where its own
+    reading of AC volts has fallen by 3 dB.
     """
 
     name: Name
     kind: Kind
     accuracy: Fraction | None = None
+    bandwidth_hz: Bandwidth | None = None
     floor: float = Field(default=0.0, ge=0)
 
     def u(self, value: float) -> float | None:

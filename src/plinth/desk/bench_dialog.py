@@ -8,6 +8,7 @@ from plinth.builds.instruments import BenchKit, Instrument, Kind
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
 from plinth.units.errors import QuantityError
+from plinth.units.shown import shown
 from plinth.units.typed import read_number, read_quantity
 
 _ROWS: tuple[tuple[Kind, str, str], ...] = (
@@ -17,6 +18,8 @@ _ROWS: tuple[tuple[Kind, str, str], ...] = (
     ("thermometer", "Thermometer", "°C"),
     ("supply", "Bench supply's own ammeter", "A"),
 )
+# Those that read AC volts, and the least bandwidth that such a one has.
+_AC, LEAST_BANDWIDTH_HZ = ("scope", "meter"), 100.0
 
 
 class BenchDialog(QDialog):
@@ -30,9 +33,10 @@ class BenchDialog(QDialog):
         self.setWindowTitle("Instruments")
         self.kit, self._keep = kit, keep
         self.fields: dict[str, tuple[QLineEdit, QLineEdit, QLineEdit]] = {}
+        self.bandwidths: dict[str, QLineEdit] = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
-        for column, words in enumerate(("", "Called", "± % of reading", "and ±")):
+        for column, words in enumerate(("", "Called", "± % of reading", "and ±", "−3 dB at")):
             grid.addWidget(label(words, "small"), 0, column)
         for row, (kind, words, unit) in enumerate(_ROWS, 1):
             instrument = kit.of(kind)
@@ -49,6 +53,13 @@ class BenchDialog(QDialog):
             grid.addWidget(label(words), row, 0)
             for column, field in enumerate((name, accuracy, floor), 1):
                 grid.addWidget(field, row, column)
+            if kind in _AC:
+                bandwidth = QLineEdit("" if instrument.bandwidth_hz is None else shown(instrument.bandwidth_hz, "Hz"))
+                bandwidth.setPlaceholderText("not stated")
+                bandwidth.setAccessibleName(f"{words}: bandwidth of AC volts")
+                bandwidth.returnPressed.connect(self.take)
+                self.bandwidths[kind] = bandwidth
+                grid.addWidget(bandwidth, row, 4)
         self.said = label("", "over", wrap=True)
         box = QVBoxLayout(self)
         box.setSpacing(10)
@@ -72,7 +83,11 @@ class BenchDialog(QDialog):
                     raise QuantityError(f"found {accuracy} %, expected 0 to 90 %")
                 if fixed < 0.0:
                     raise QuantityError(f"found {floor}, expected 0 or more")
-                made[kind] = Instrument(name=name or kind, kind=kind, accuracy=share, floor=fixed)
+                band = self.bandwidths[kind].text().strip() if kind in self.bandwidths else ""
+                hertz = read_quantity(band, "Hz") if band else None
+                if hertz is not None and hertz < LEAST_BANDWIDTH_HZ:
+                    raise QuantityError(f"found {band}, expected a bandwidth of at least 100 Hz")
+                made[kind] = Instrument(name=name or kind, kind=kind, accuracy=share, floor=fixed, bandwidth_hz=hertz)
             except QuantityError as error:
                 self.said.setText(f"{words}: {error}.")
                 return

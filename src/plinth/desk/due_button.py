@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QMenu, QPushButton
+from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
 from plinth.desk.labels import set_role
 from plinth.desk.session import BenchSession
@@ -23,8 +23,8 @@ class DueButton(QPushButton):
 
     chosen = Signal(object)
 
-    def __init__(self, session: BenchSession) -> None:
-        super().__init__()
+    def __init__(self, session: BenchSession, parent: QWidget) -> None:
+        super().__init__(parent)
         self._session = session
         self.setMenu(QMenu(self))
         self.menu().aboutToShow.connect(self._fill)

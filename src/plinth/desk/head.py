@@ -45,7 +45,7 @@ class Head(QWidget):
             row.addWidget(one)
         self.stages.idClicked.connect(self.stage_chosen)
         self.stages.button(0).setChecked(True)
-        self.due = DueButton(session)
+        self.due = DueButton(session, self)
         self.finder = button("Find  Ctrl+K", "flat", tip="Every action, by name")
         self.smaller, self.larger = (
             button("A−", "flat", tip="Smaller text (Ctrl+−)"),

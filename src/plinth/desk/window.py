@@ -211,6 +211,7 @@ class PlinthWindow(QMainWindow):
         return (
             *stages,
             *stations,
+            Command("load", "dummy load on or off, its clock", "Measure", self._load_clock, "Ctrl+Alt+L"),
             Command("undo", "undo", "Plan", session.undo, "Ctrl+Z", lambda: session.can_undo),
             Command("redo", "redo", "Plan", session.redo, "Ctrl+Shift+Z", lambda: session.can_redo),
             Command("reset", "put every slider back", "Plan", session.reset_what_if, "Ctrl+Backspace"),
@@ -481,6 +482,10 @@ class PlinthWindow(QMainWindow):
         if self.pages.currentIndex() != 2:
             self.show_stage(2)
         self.power_up.ask_card()
+
+    def _load_clock(self) -> None:
+        self.show_stage(3)
+        self.measure.toggle_load()
 
     def _test(self, index: int) -> None:
         self.show_stage(3)

@@ -28,7 +28,9 @@ def _under(
 ) -> PowerState:
     """The rails under steady currents and conductances."""
     network, source = circuit.network, source_of(circuit, period)
-    known = near.network if near else None
+    # From above the source's crest, where a rail at rest never stands, it would be sought by its slow discharge.
+    below = near is not None and all(rail.v_cap[0] <= np.max(source.emf) for rail in near.rails)
+    known = near.network if near is not None and below else None
     if len(network.rails) == 2 and len({*zip(network.rails, i_a, g_s, strict=True)}) == 1:
         one, first = _one_of(network), network.rails[0]
         if not (circuit.steady_v or first.two_stages or first.l_source_h):

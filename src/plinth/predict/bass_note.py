@@ -159,7 +159,9 @@ def _resting_state(solution: Solution) -> Array:
     """The network's state at a mains zero crossing, all channels at rest."""
     rest, network = solution.points.idle, solution.points.circuit.network
     if rest.network is not None:
-        return np.asarray(rest.network.march.x[0])
+        # Like rails at rest are solved as one.
+        one = rest.network.march.x[0]
+        return np.tile(one, network.size // len(one))
     x = np.zeros(network.size)
     for rail, place in zip(rest.rails, network.places, strict=True):
         x[place["v_cap"]] = rail.v_cap[0]

@@ -15,6 +15,8 @@ class Kind(enum.StrEnum):
 
     BRINGUP = "bringup"
     CLIP = "clip"
+    CLIP_1 = "clip_1"
+    CLIP_10 = "clip_10"
     CLIP_DRAW = "clip_draw"
     RESPONSE = "response"
     TEST = "test"
@@ -34,6 +36,8 @@ _FORMS = {
     Kind.COURSE: re.compile(r"course/(?P<channel>.+)/(?P<what>[^/]*)"),
     Kind.PART: re.compile(r"part/(?P<channel>[^/]+)/(?P<what>[^/]*)"),
     Kind.CLIP: re.compile(r"clip/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
+    Kind.CLIP_1: re.compile(r"clip_1/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
+    Kind.CLIP_10: re.compile(r"clip_10/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
     Kind.CLIP_DRAW: re.compile(r"clip_draw/(?P<channel>.+?)/(?P<driven>one|all)/(?P<what>.*)"),
     Kind.RESPONSE: re.compile(r"response/(?P<channel>.+)/(?P<what>[^/]*)"),
     Kind.TEST: re.compile(r"test/(?P<channel>.+?)/(?P<what>[a-z]+:.*)"),

@@ -25,6 +25,7 @@ from plinth.report.reading_words import reading_words, sentence_of
 from plinth.report.svg import Curve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 
+_CLIPPING = (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10, Kind.CLIP_DRAW)
 KEY_FIGURES = (
     "clip_worst_power_w", "clip_v_rms", "drive_v_rms", "rail_plus_mean_v", "rail_minus_mean_v", "rail_plus_ripple_v_pp",
     "rail_no_load_high_v", "winding_load_ratio", "winding_programme_ratio", "primary_rms_a", "power_factor",
@@ -69,7 +70,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
                                bias_claim(build.module)) if c],
         "warnings": prediction.warnings,
         "bringup": _latest([r for r in readings if read_subject(r.subject).kind is Kind.BRINGUP]),
-        "clipping": _latest([r for r in readings if read_subject(r.subject).kind in (Kind.CLIP, Kind.CLIP_DRAW)]),
+        "clipping": _latest([r for r in readings if read_subject(r.subject).kind in _CLIPPING]),
         "diary": given.diary,
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
@@ -151,7 +152,9 @@ def _response(channel: str, prediction: Prediction, readings: Sequence[Reading])
     for r in readings:
         about = read_subject(r.subject)
         if (about.kind, about.channel) == (Kind.RESPONSE, key) and not r.bound.one_sided:
-            volts[float(about.what)] = r.value
+            f_hz, run = frequency_response.read_what(about.what)
+            if not run:
+                volts[f_hz] = r.value
     if not volts:
         return None
     measured = frequency_response.evaluate(volts)

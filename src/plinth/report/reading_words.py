@@ -17,6 +17,8 @@ _SENTENCES: dict[Kind, Callable[[Reading], str]] = {
     Kind.COURSE: judging.course_sentence_of,
     Kind.PART: part_test.sentence_of,
     Kind.CLIP: clipping.sentence_of,
+    Kind.CLIP_1: clipping.sentence_of,
+    Kind.CLIP_10: clipping.sentence_of,
     Kind.CLIP_DRAW: supply_draw.sentence_of,
     Kind.RESPONSE: frequency_response.sentence_of,
     Kind.TEST: typed_reading.sentence_of,

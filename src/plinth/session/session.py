@@ -1,6 +1,7 @@
 """One open workshop: plan, shelf, records, power and predictions together."""
 
 from plinth.session.announcing import Telling
+from plinth.session.dummy_loads import DummyLoads
 from plinth.session.photos import Photos
 from plinth.session.reminders import Reminders
 from plinth.session.runner import Runner
@@ -8,7 +9,7 @@ from plinth.session.variants import Variants
 from plinth.workshop.store import Workshop
 
 
-class Session(Variants, Reminders, Photos):
+class Session(Variants, Reminders, Photos, DummyLoads):
     """The only writer to the workshop. Whoever shows it is told of changes through ``tell``."""
 
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling | None = None) -> None:

@@ -21,6 +21,8 @@ SCHOOL_OF = "schools"
 AT_HAND = "at_hand"
 # What falls due when.
 REMINDERS = "reminders"
+# When each dummy load was driven, and with what.
+LOADS_DRIVEN = "loads_driven"
 
 
 class KeptSettings(WorkshopFile):

@@ -4,14 +4,14 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
-from plinth.bench.clipping import ClipCell
+from plinth.bench.clipping import ClipCell, claim_of
 from plinth.bench.supply_draw import drawn_words
 from plinth.desk.labels import column, label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
-from plinth.judge.claims import claim_for
 from plinth.judge.state import State
+from plinth.physics.stages.levels import rms_for_power
 from plinth.record.reading import Reading
 from plinth.units.shown import shown, shown_with_spread, split
 
@@ -38,7 +38,7 @@ class CellView(QAbstractButton):
         below = QHBoxLayout()
         below.addWidget(self.mark)
         below.addWidget(self._below, 1)
-        box = column(spacing=3, margins=(14, 8, 14, 8))
+        box = column(spacing=1, margins=(12, 3, 12, 4))
         box.addLayout(top)
         box.addWidget(self.ruler)
         box.addLayout(below)
@@ -47,22 +47,32 @@ class CellView(QAbstractButton):
         for child in self.findChildren(QWidget):
             child.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
 
-    def show_cell(self, cell: ClipCell, reading: Reading | None, draw: Reading | None, most_w: float) -> None:
-        """Show a cell with its power and draw as read; ``most_w`` the far end of all rulers of the table."""
+    def show_cell(
+        self, cell: ClipCell, reading: Reading | None, draw: Reading | None, most_w: float, further: str
+    ) -> None:
+        """Show a cell with its power and draw as read; ``most_w`` the far end of all rulers of the table.
+
+        ``further`` what was read in its place at other definitions of clipping.
+        """
         self.cell = cell
         power = cell.power
-        claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
+        claim = claim_of(cell)
         self._figure.setText("–" if reading is None else f"{reading.bound.sign}{split(reading.value, 'W')[0]} W")
-        self._predicted.setText(shown_with_spread(power.value, power.spread, "W"))
+        self._predicted.setText(shown_with_spread(power.value, power.spread, "W") if cell.foretold else "not predicted")
         expect = f"expect {shown(2.0 * cell.v_peak.value, 'V')} p-p"
+        if cell.definition != "onset":
+            expect = f"expect {shown(rms_for_power(power.value, cell.load.r_ohm), 'V')} rms" if cell.foretold else ""
         if reading is None:
             below = expect
         else:
             # Beside a draw there is no room for one word more; at large text none for either.
             below = f"{'typed ' if draw is None else ''}{reading.typed}, {reading.state}"
             below += f"; {expect if draw is None else drawn_words(cell, reading, draw)}" if look.scale < 1.2 else ""
+        if further:
+            below = f"{reading.typed}, {reading.state}; {further}" if reading is not None else f"{expect}; {further}"
         self._below.setText(below)
-        self.setToolTip(expect if draw is None else f"{expect}; {drawn_words(cell, reading, draw)}")
+        told = (expect, "" if draw is None else drawn_words(cell, reading, draw), further)
+        self.setToolTip("; ".join(part for part in told if part))
         self.mark.set_state(reading.state if reading else State.UNKNOWN)
         spread = 2.0 * (reading.u or 0.0) if reading else 0.0
         self.ruler.show_content(

@@ -1,43 +1,61 @@
 """The clipping test: a table of cells, one reading typed at a time, a question where it could mean two things."""
 
+import dataclasses
 import math
 from functools import partial
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from plinth.bench import clipping, supply_draw
+from plinth.bench.across_cells import behind_outputs, power_over_source
 from plinth.bench.bias_change import Unexplained, bias_subjects, unexplained
 from plinth.bench.clip_verdict import unexplained_words
 from plinth.bench.clipping import (
+    DEFINITIONS,
     ClipCell,
+    Definition,
     Interpretation,
     Understood,
     clip_cells,
+    further_cells,
     judge_clipping,
     reading_for_cell,
     sentence_of,
     understand,
 )
+from plinth.bench.under import from_source
 from plinth.builds.build import Build
+from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.desk.channels import ChannelInHand
-from plinth.desk.labels import button, clear, column, label, put_away
+from plinth.desk.choice_row import ChoiceRow
+from plinth.desk.labels import button, column, label, put_away
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.measure.cell_view import CellView
+from plinth.desk.measure.clip_matrix import ClipMatrix
 from plinth.desk.measure.draw_field import DrawField
 from plinth.desk.measure.test_page import SetUpShown, TestPage
+from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
-from plinth.judge.claims import claim_for, power_claim
+from plinth.judge.claims import power_claim
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.clock import now
+from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
 from plinth.session.runner import words_of
+from plinth.session.series import Series
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
 from plinth.units.shown import shown, shown_with_spread
+
+# Whose cells are made: the channel, the build, the source.
+Wanted = tuple[str, Build, Situation]
+ALL = "All channels"
+SHORT: dict[Definition, str] = {"onset": "Onset", "thd_1": "1 %", "thd_10": "10 %"}
+_NAMED: dict[str, Definition] = {words: definition for definition, words in SHORT.items()}
 
 
 class ClipTest(TestPage):
@@ -47,22 +65,33 @@ class ClipTest(TestPage):
         super().__init__()
         self._session = session
         self._in_hand = ChannelInHand(session)
-        self._cells: tuple[ClipCell, ...] = ()
-        self._made_for: object = None
-        self._views: list[CellView] = []
+        self._onset: tuple[ClipCell, ...] = ()
+        self._made_for: Wanted | None = None
         self._row = 0
         # Asked of the diary when a level is typed, not at every record that is kept.
         self._biases: list[Reading] | None = None
         self.blocked = ""
-        self.title = label("Clipping power, by eye at onset, 1 kHz", "title")
+        self.title = label("Clipping power, 1 kHz", "title")
         self.state = label("", "soft", wrap=True)
+        self.definition: Definition = "onset"
+        self.driven = "one"
+        # Cells at a distortion, by its name, in the places of those at onset.
+        self._at: dict[Definition, tuple[ClipCell, ...]] = {}
+        self.who = ChoiceRow("", "Channels that play")
+        self.who.chosen.connect(lambda words: self.show_driven("all" if words == ALL else "one"))
+        self.what = ChoiceRow("", "What is called clipping")
+        self.what.chosen.connect(lambda words: self.show_definition(_NAMED[words]))
         head = QHBoxLayout()
         head.addWidget(self.title)
         head.addStretch()
-        self._grid = QGridLayout()
-        self._grid.setSpacing(8)
-        self._grid_host = QWidget()
-        self._grid_host.setLayout(self._grid)
+        head.addWidget(self.who)
+        head.addWidget(self.what)
+        self.matrix = ClipMatrix()
+        self.matrix.chosen.connect(self.choose)
+        self.behind = label("", "soft", wrap=True)
+        self.plot = Plot("Clip power over the source", "rail without load", "V")
+        self.plot.aside.setText("W over V")
+        self.plot.setMinimumHeight(look.px(170))
         self.prompt = label("", "ask", wrap=True)
         self.field = QLineEdit()
         self.field.setProperty("role", "reading")
@@ -98,9 +127,13 @@ class ClipTest(TestPage):
         box.addLayout(row)
         box.addWidget(self.draw)
         box.addWidget(self.state)
-        box.addWidget(self._grid_host)
+        box.addWidget(self.matrix)
+        box.addWidget(self.behind)
+        box.addWidget(self.plot)
         box.addStretch()
         self.setLayout(box)
+        # Only once it has its place: shown before, it would be a window of its own.
+        self.what.set_choices(tuple(_NAMED), SHORT["onset"])
         self._interpretation: Interpretation | None = None
         session.records_changed.connect(self._show_cells)
         look.changed.connect(self._fit)
@@ -128,69 +161,148 @@ class ClipTest(TestPage):
             lambda error: self._failed(wanted, error),
         )  # fmt: skip
 
-    def _failed(self, wanted: object, error: Exception) -> None:
+    def _ask_further(self, wanted: Wanted) -> None:
+        """The cells from other sources follow when the first stand."""
+        first, (_, build, asked) = self._onset, wanted
+
+        def add(found: object) -> None:
+            if wanted == self._made_for and isinstance(found, tuple) and found:
+                self._onset = (*first, *found)
+                self._lay_out()
+                self._show_cells()
+
+        self._session.jobs.ask("clip further", lambda _task: further_cells(first, build, asked), add)
+
+    def show_driven(self, driven: str) -> None:
+        """Who plays: ``one`` or ``all``."""
+        self.driven = driven
+        here = [k for k, cell in enumerate(self._cells) if cell.driven == driven]
+        if here and self.cell is not None and self.cell.driven != driven:
+            self._row = next((k for k in here if self._session.reading(*_held(self._cells[k])) is None), here[0])
+        self._lay_out()
+        self._show_cells()
+        self.field.setFocus()
+
+    def show_definition(self, definition: Definition) -> None:
+        """What is called clipping; the powers at a distortion are computed when they are first asked for."""
+        self.definition = definition
+        self.what.set_choices(tuple(_NAMED), SHORT[definition])
+        if definition != "onset" and len(self._at.get(definition, ())) != len(self._onset):
+            cells, wanted = self._onset, self._made_for
+
+            def take(found: object) -> None:
+                if wanted == self._made_for and isinstance(found, tuple):
+                    self._at[definition] = found
+                    self._show_cells()
+
+            self._session.jobs.ask(
+                f"clip {definition}", lambda _task: tuple(cell.at(definition) for cell in cells), take
+            )
+        self._show_cells()
+        self.field.setFocus()
+
+    @property
+    def _cells(self) -> tuple[ClipCell, ...]:
+        """The cells as clipping is defined now; while powers at a distortion are computed, without those."""
+        if self.definition == "onset":
+            return self._onset
+        known = self._at.get(self.definition, ())
+        if len(known) == len(self._onset):
+            return known
+        return tuple(dataclasses.replace(cell, definition=self.definition) for cell in self._onset)
+
+    @property
+    def _views(self) -> list[CellView]:
+        return self.matrix.views
+
+    def _failed(self, wanted: Wanted, error: Exception) -> None:
         self._solved(wanted, words_of(error))
         self._session.jobs.failed.emit("clip", error)
 
-    def _solved(self, wanted: object, found: object) -> None:
+    def _solved(self, wanted: Wanted, found: object) -> None:
         if wanted != self._made_for:
             return
+        self._at = {}
         if isinstance(found, str):
-            self._cells = ()
+            self._onset = ()
             self.state.setText(found)
+            self.matrix.empty()
         else:
             assert isinstance(found, tuple)
-            self._cells = found
-            build, situation = self._session.build, self._session.situation
-            source = (
-                f"at {situation.mains_rms(build):.0f} V mains"
-                if build.mains is not None
-                else f"with {situation.battery(build):.1f} V from the battery"
-                if build.supply.kind == "battery"
-                else "on bench supplies"
+            self._onset = found
+            _, build, asked = wanted
+            self.state.setText(
+                f"This build {from_source(build, asked)}. Raise the level until the top of the sine just flattens."
             )
-            self.state.setText(f"This build {source}. Raise the level until the top of the sine just flattens.")
+            self._row = next(
+                (k for k, cell in enumerate(self._cells) if self._session.reading(*_held(cell)) is None), 0
+            )
+            self.driven = self._cells[self._row].driven
         self._lay_out()
         self._show_cells()
+        if self._onset:
+            self._ask_further(wanted)
 
     def _lay_out(self) -> None:
-        self._views = []
-        clear(self._grid)
-        rows = list(dict.fromkeys(cell.driven for cell in self._cells))
-        loads = list(dict.fromkeys(cell.load.name for cell in self._cells))
-        for c, name in enumerate(loads):
-            load = next(cell.load for cell in self._cells if cell.load.name == name)
-            self._grid.addWidget(label(f"{load.r_ohm:g} Ω  {load.name}", "name"), 0, c + 1)
-            self._grid.setColumnStretch(c + 1, 1)
-        words = {"one": f"{self._in_hand.name} alone", "all": "all channels"}
-        for r, driven in enumerate(rows):
-            self._grid.addWidget(label(words[driven], "name", wrap=True), r + 1, 0)
-        for cell in self._cells:
-            view = CellView()
-            view.clicked.connect(lambda _checked=False, view=view: self.choose(self._views.index(view)))
-            self._views.append(view)
-            self._grid.addWidget(view, rows.index(cell.driven) + 1, loads.index(cell.load.name) + 1)
-        self._row = next(
-            (i for i, cell in enumerate(self._cells) if self._session.reading(cell.subject, cell.conditions) is None), 0
-        )
+        alone = f"{self._in_hand.name.capitalize()} alone"
+        there = dict.fromkeys(cell.driven for cell in self._cells)
+        choices = tuple(alone if one == "one" else ALL for one in there)
+        self.who.set_choices(choices, alone if self.driven == "one" else ALL)
+        self.matrix.lay_out(self._cells, self.driven)
 
     def _show_cells(self) -> None:
-        if not self._cells:
+        cells = self._cells
+        if not cells:
+            self.behind.hide()
+            self.plot.hide()
             self.changed.emit()
             return
         claims = [claim.power_w for claim in self._session.build.module.claims]
-        most = max([cell.power.high for cell in self._cells] + claims)
-        for index, (view, cell) in enumerate(zip(self._views, self._cells, strict=True)):
-            read = self._session.reading(cell.subject, cell.conditions)
-            view.show_cell(cell, read, self._session.reading(supply_draw.subject(cell), cell.conditions), most)
+        most = max([cell.power.high for cell in cells] + claims)
+        for index, (view, cell) in enumerate(zip(self._views, cells, strict=True)):
+            read = self._session.reading(*_held(cell))
+            draw = self._session.reading(supply_draw.subject(cell), cell.conditions)
+            view.show_cell(cell, read, draw, most, self._further_words(index))
             view.setChecked(index == self._row)
-        cell = self._cells[self._row]
+        cell = cells[self._row]
         self.prompt.setText(f"Reading for {cell.label}")
+        self._show_over_cells()
         self._biases = None
         kept = self._session.reading(supply_draw.subject(cell), cell.conditions)
         self.draw.show_cell(cell, self._output_w(), self._session.kit, kept)
         self._understand()
         self.changed.emit()
+
+    def _further_words(self, place: int) -> str:
+        """What was read in a cell's place at the other definitions of clipping."""
+        found = []
+        for definition in DEFINITIONS:
+            if definition != self.definition and place < len(self._onset):
+                other = dataclasses.replace(self._onset[place], definition=definition)
+                read = self._session.reading(*_held(other))
+                if read is not None:
+                    found.append(f"{SHORT[definition].lower()} {shown(read.value, 'W')}")
+        return ", ".join(found)
+
+    def _show_over_cells(self) -> None:
+        """What all cells together say: the resistance behind the output, and power over the source."""
+        cells = [cell for cell in self._cells if cell.driven == self.driven]
+        read = {cell.subject + cell.source: self._session.reading(*_held(cell)) for cell in cells}
+        given = [(cell, one) for cell in cells if (one := read[cell.subject + cell.source]) is not None]
+        in_hand = self._cells[self._row].source
+        here = [(cell, one) for cell, one in given if cell.source == in_hand]
+        self.behind.setText(" ".join(behind_outputs(here)) if self.definition == "onset" else "")
+        self.behind.setVisible(bool(self.behind.text()))
+        curves = power_over_source(cells, given)
+        self.plot.setVisible(curves is not None)
+        if curves is not None:
+            self.plot.set_series(
+                [
+                    Series(one.name, one.x, one.y, one.role, one.unit, one.label, one.label_at, one.spread, one.discs)
+                    for one in curves.curves
+                ]
+            )
+            self.plot.set_view(*curves.extent())
 
     @property
     def cell(self) -> ClipCell | None:
@@ -205,6 +317,9 @@ class ClipTest(TestPage):
     def choose(self, index: int) -> None:
         """Take a cell in hand."""
         self._row = index
+        if self._cells[index].driven != self.driven:
+            self.driven = self._cells[index].driven
+            self._lay_out()
         self._show_cells()
         self.field.setFocus()
 
@@ -213,6 +328,14 @@ class ClipTest(TestPage):
         return sum(self._session.reading(cell.subject, cell.conditions) is not None for cell in self._cells), len(
             self._cells
         )
+
+    def load_in_hand(self) -> tuple[Load, float] | None:
+        """The load of the cell in hand, with the most that it may get there."""
+        cell = self.cell
+        if cell is None:
+            return None
+        read = self._session.reading(*_held(cell))
+        return cell.load, max(cell.power.high, 0.0 if read is None else read.value)
 
     def needed(self, channel: str) -> tuple[str, ...]:
         """Every channel where all play."""
@@ -226,7 +349,7 @@ class ClipTest(TestPage):
             return None
         read = self._session.reading(cell.subject, cell.conditions)
         given = clipping.set_up(cell, None if read is None else read.value)
-        claim = claim_for(cell.prediction.build.module, cell.load.r_ohm)
+        claim = clipping.claim_of(cell)
         who = f"{channel} in" if cell.driven == "one" else "every input"
         at = f"{math.floor(given.start_v_rms * 1000):d} mV"
         return SetUpShown(
@@ -372,13 +495,19 @@ class ClipTest(TestPage):
                 # It stays typed in the cell that it belongs to, and what stands against it has been said.
                 self.draw.field.setFocus()
                 return
-            empty = [
-                i for i, one in enumerate(self._cells) if self._session.reading(one.subject, one.conditions) is None
-            ]
-            if empty:
-                self._row = empty[0]
-            self._show_cells()
-            self.field.setFocus()
+            self._row = self._next_row()
+            self.choose(self._row)
+
+    def _next_row(self) -> int:
+        """The next cell without a reading: of this source and who plays first, then round all of them."""
+        here = self._cells[self._row]
+
+        def far(place: int) -> tuple[bool, bool, int]:
+            one = self._cells[place]
+            return one.source != here.source, one.driven != here.driven, place
+
+        empty = [k for k, one in enumerate(self._cells) if self._session.reading(*_held(one)) is None]
+        return min(empty, key=far, default=self._row)
 
     def _keep_draw(self, output_w: float | None) -> bool:
         """Keep the draw of the cell in hand, where one is typed; False where it is not understood, or not kept."""
@@ -389,6 +518,11 @@ class ClipTest(TestPage):
             return False
         self.draw.field.clear()
         return True
+
+
+def _held(cell: ClipCell) -> tuple[str, Conditions]:
+    """What a cell's readings are of, and under which conditions they count."""
+    return cell.subject, cell.conditions
 
 
 def scope_words(build: Build, channel: str) -> str:

@@ -1,11 +1,14 @@
 """The Measure page: tests at the left, the test in the middle, how to set it up at the right."""
 
+import math
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QStackedWidget, QWidget
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QStackedWidget, QWidget
 
+from plinth.bench.standing import gone_stale, narrows_most, untested
 from plinth.desk.channels import ChannelChoice
-from plinth.desk.labels import button, column, label, rule
+from plinth.desk.labels import button, column, label, rule, set_role
 from plinth.desk.look import look
 from plinth.desk.measure.every_test import TESTS
 from plinth.desk.measure.test_page import TestPage
@@ -14,9 +17,11 @@ from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.desk.stage_page import StagePage
 from plinth.guide.interlock import measure_conditions, measure_gate
+from plinth.guide.judging import wait_words
 from plinth.guide.school import to_loudspeaker
 from plinth.record.clock import now
 from plinth.record.reading import Override
+from plinth.session.dummy_loads import LoadNow
 
 if TYPE_CHECKING:
     from plinth.desk.measure.clipping_table import ClipTest
@@ -58,6 +63,13 @@ class MeasurePage(StagePage):
         self.wired = label("", "soft", wrap=True)
         self.caution = label(CAUTION, "caution", wrap=True)
         self.generator, self.start, self.most = label("", "name"), label("", "name"), label("", "name")
+        self.load_clock, self.load_warmth = button("Load on  Ctrl+Alt+L", "flat"), label("", "soft", wrap=True)
+        self.load_clock.setToolTip("Starts and stops the clock of the dummy load: how long it may still be driven")
+        self.load_clock.clicked.connect(self.toggle_load)
+        self._ticking = QTimer(self)
+        self._ticking.setInterval(1000)
+        self._ticking.timeout.connect(self._show_load)
+        self.next_title, self.next = label("What next", "title"), label("", "soft", wrap=True)
         self.load_time, self.claim = label("", "soft", wrap=True), label("", "claim", wrap=True)
         self.set_up_words = label("", "soft"), label("", "soft"), label("", "soft")
         self.listing = label("The listing", "title")
@@ -68,6 +80,7 @@ class MeasurePage(StagePage):
         session.plan_changed.connect(self._if_shown)
         session.build_switched.connect(self._if_shown)
         look.changed.connect(self._fit)
+        self._only_the_shown_one_asks_for_room()
         self._fit()
         self.refresh()
 
@@ -94,9 +107,14 @@ class MeasurePage(StagePage):
         right.addWidget(rule())
         right.addWidget(label("Dummy load", "title"))
         right.addWidget(self.load_time)
+        right.addWidget(self.load_warmth)
+        right.addWidget(self.load_clock)
         right.addWidget(rule())
-        right.addWidget(self.listing)
-        right.addWidget(self.claim)
+        self._listing_rule = rule()
+        for widget in (self.listing, self.claim, self._listing_rule):
+            right.addWidget(widget)
+        right.addWidget(self.next_title)
+        right.addWidget(self.next)
         right.addWidget(rule())
         right.addWidget(self.photos)
         right.addStretch()
@@ -159,6 +177,7 @@ class MeasurePage(StagePage):
         """Show a test by its place."""
         self.tests.button(index).setChecked(True)
         self.stack.setCurrentIndex(index)
+        self._only_the_shown_one_asks_for_room()
         self._show_held()
         self._show_set_up()
         viewport = self.parentWidget()
@@ -166,6 +185,13 @@ class MeasurePage(StagePage):
         if isinstance(area, QScrollArea):
             area.verticalScrollBar().setValue(0)  # the question stands at the top
         self.test.field.setFocus()
+
+    def _only_the_shown_one_asks_for_room(self) -> None:
+        """Else the tallest test would make all of them scroll."""
+        for k, test in enumerate(self.every_test):
+            fits = QSizePolicy.Policy.Preferred if k == self.stack.currentIndex() else QSizePolicy.Policy.Ignored
+            test.setSizePolicy(fits, fits)
+        self.stack.updateGeometry()
 
     def _needed(self) -> tuple[str, ...]:
         return self.test.needed(self.channels.channel)
@@ -215,6 +241,8 @@ class MeasurePage(StagePage):
             have, every = test.counts()
             one.setText(f"{name}   {have} of {every}" if every else f"{name}   {have} read" if have else name)
             one.setToolTip(f"{name}: {have} of {every} readings" if every else f"{name}: {have} readings")
+        self._show_next()
+        self._show_load()
         given = self.test.set_up(self.channels.channel)
         if given is None:
             return
@@ -226,4 +254,67 @@ class MeasurePage(StagePage):
         self.wired.setText(given.wired)
         self.caution.setText(given.caution or CAUTION)
         self.claim.setText(given.listing or "")
-        self.listing.setVisible(given.listing is not None)
+        for widget in (self.listing, self.claim, self._listing_rule):
+            widget.setVisible(given.listing is not None)
+
+    def _show_next(self) -> None:
+        """What was not read yet, what is stale, and what would narrow the picture most."""
+        session = self._session
+        counts = [(name, test.counts()[0]) for name, test in zip(self._names, self.every_test, strict=True)]
+        prediction = session.prediction
+        narrowing = None if prediction is None else narrows_most(prediction)
+        parts = (
+            "" if narrowing is None else narrowing.words,
+            gone_stale(session.records, session.build),
+            untested(counts),
+        )
+        self.next.setText(" ".join(part for part in parts if part) or "Every test has a reading that counts.")
+
+    # The dummy load's clock
+
+    def toggle_load(self) -> None:
+        """Start or stop the clock of the load in hand."""
+        held = self.test.load_in_hand()
+        if held is None:
+            return
+        load, power_w = held
+        now_ = self._session.load_now(load, power_w)
+        if now_ is not None and now_.driven_s is not None:
+            self._session.release_load(load)
+        else:
+            self._session.drive_load(load, power_w)
+        self._show_load()
+
+    def _show_load(self) -> None:
+        held = self.test.load_in_hand()
+        warm = None if held is None else self._session.load_now(*held)
+        for widget in (self.load_clock, self.load_warmth):
+            widget.setVisible(warm is not None)
+        if warm is None or held is None:
+            self._ticking.stop()
+            return
+        running = warm.driven_s is not None
+        self.load_clock.setText("Load off  Ctrl+Alt+L" if running else "Load on  Ctrl+Alt+L")
+        self.load_warmth.setText(warmth_words(warm, held[1]))
+        set_role(self.load_warmth, "caution" if running and warm.allowed_s <= 0.0 else "soft")
+        moves = (running or warm.cold_s > 0.0) and self.isVisible()
+        if moves and not self._ticking.isActive():
+            self._ticking.start()
+        elif not moves:
+            self._ticking.stop()
+
+
+def warmth_words(warm: LoadNow, power_w: float) -> str:
+    """How warm a load is, how long it may take a power from now on, and when it is cold again."""
+    guessed = " Some of it was not timed: ten seconds a reading are taken." if warm.guessed else ""
+    if warm.driven_s is not None:
+        stays = f"{warm.allowed_s:.0f} s left" if math.isfinite(warm.allowed_s) else "it may stay on"
+        left = stays if warm.allowed_s > 0.0 else "switch off: as warm as at its rating"
+        return f"On for {warm.driven_s:.0f} s at up to {power_w:.0f} W: {left}.{guessed}"
+    if warm.cold_s <= 0.0:
+        return f"Cold.{guessed}" if warm.guessed else "Cold."
+    may = f"{warm.allowed_s:.0f} s" if math.isfinite(warm.allowed_s) else "as long as you like"
+    return (
+        f"At {warm.share:.0%} of its rated rise: from now {may} at {power_w:.0f} W; "
+        f"cold in {wait_words(warm.cold_s)}.{guessed}"
+    ).replace("%", " %")

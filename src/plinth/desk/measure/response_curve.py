@@ -1,5 +1,7 @@
 """The frequency response test: step the generator, type each output, see it drawn relative to 1 kHz."""
 
+import math
+
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
@@ -13,7 +15,9 @@ from PySide6.QtWidgets import (
 )
 
 from plinth.bench import frequency_response as response
+from plinth.builds.modules import ClassDModule
 from plinth.desk.channels import ChannelInHand
+from plinth.desk.choice_row import ChoiceRow
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
@@ -22,6 +26,7 @@ from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.record.clock import now
+from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
 from plinth.session.series import Series
 from plinth.units.errors import QuantityError
@@ -29,6 +34,7 @@ from plinth.units.level import read_level
 from plinth.units.shown import shown
 from plinth.units.typed import read_quantity
 
+AS_IT_IS = "As it is"
 ORDER = (response.REFERENCE_HZ, *(f for f in response.FREQUENCIES_HZ if f != response.REFERENCE_HZ))
 
 
@@ -41,6 +47,8 @@ class ResponseTest(TestPage):
         self._in_hand = ChannelInHand(session)
         self.f_hz = ORDER[0]
         self._asked: set[float] = set()
+        self.run, self._named_runs = "", list[str]()
+        self.band = response.AUDIBLE_HZ
         self.blocked = ""
         self.plot = Plot("Response, re 1 kHz", "f", "Hz", log_x=True)
         self.summary = label("", "name", wrap=True)
@@ -83,8 +91,23 @@ class ResponseTest(TestPage):
         further.addWidget(self.prompt, 1)
         further.addWidget(label("Another frequency  ⏎", "soft"))
         further.addWidget(self.own)
+        self.runs = ChoiceRow("Run", "One run of points")
+        self.runs.chosen.connect(lambda words: self.show_run("" if words == AS_IT_IS else words))
+        self.run_field = QLineEdit()
+        self.run_field.setPlaceholderText("controls at zero")
+        self.run_field.setAccessibleName("Name of another run")
+        self.run_field.returnPressed.connect(self.add_run)
+        self.band_field = QLineEdit("20 Hz to 20 kHz")
+        self.band_field.setAccessibleName("Band in which flatness is told")
+        self.band_field.returnPressed.connect(self.take_band)
+        runs = QHBoxLayout()
+        for beside in (self.runs, label("Another run  ⏎", "soft"), self.run_field, label("Flat in  ⏎", "soft")):
+            runs.addWidget(beside)
+        runs.addWidget(self.band_field)
+        runs.addStretch()
         box = column(spacing=8)
         box.addLayout(further)
+        box.addLayout(runs)
         box.addLayout(ask)
         box.addLayout(body, 1)
         box.addWidget(self.summary)
@@ -96,6 +119,9 @@ class ResponseTest(TestPage):
 
     def _fit(self) -> None:
         self.field.setFixedWidth(look.column(190))
+        for field in (self.own, self.run_field, self.band_field):
+            field.setFixedWidth(look.column(150))
+            field.setCursorPosition(0)
         row = look.px(24)
         for r in range(self.table.rowCount()):
             self.table.setRowHeight(r, row)
@@ -141,10 +167,47 @@ class ResponseTest(TestPage):
     @property
     def frequencies(self) -> tuple[float, ...]:
         """All points of this channel, rising: the usual ones, those that were read, those just asked for."""
-        about = [read_subject(one) for one in self._session.records]
-        key = self._session.build.key_of(self._in_hand.name)
-        read = [float(one.what) for one in about if (one.kind, one.channel) == (Kind.RESPONSE, key)]
+        read = [f_hz for f_hz, run in self._points_of(self._in_hand.name) if run == self.run]
         return tuple(sorted({*response.FREQUENCIES_HZ, *self._asked, *read}))
+
+    def _points_of(self, channel: str) -> list[tuple[float, str]]:
+        """Frequency and run of all points of a channel that were ever read."""
+        about = [read_subject(one) for one in self._session.records]
+        key = self._session.build.key_of(channel)
+        return [response.read_what(one.what) for one in about if (one.kind, one.channel) == (Kind.RESPONSE, key)]
+
+    def run_names(self) -> tuple[str, ...]:
+        """The runs of this channel that have a name, in the order they came."""
+        read = [run for _, run in self._points_of(self._in_hand.name) if run]
+        return tuple(dict.fromkeys([*read, *self._named_runs]))
+
+    def show_run(self, run: str) -> None:
+        """Take a run in hand; empty: the plain one."""
+        self.run = run
+        self.f_hz = self._next()
+        self.field.clear()
+        self.refresh()
+        self.field.setFocus()
+
+    def add_run(self) -> None:
+        """Begin a run of one's own, under the name typed; nonsense is explained and stays."""
+        try:
+            name = response.run_name(self.run_field.text())
+        except QuantityError as error:
+            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        self.run_field.clear()
+        self._named_runs.append(name)
+        self.show_run(name)
+
+    def take_band(self) -> None:
+        """Tell flatness in the band typed; nonsense is explained and stays."""
+        try:
+            self.band = response.read_band(self.band_field.text())
+        except QuantityError as error:
+            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            return
+        self.refresh()
 
     def add_frequency(self) -> None:
         """A point of one's own, taken in hand at once; nonsense is explained and stays."""
@@ -165,15 +228,32 @@ class ResponseTest(TestPage):
         self.field.setFocus()
 
     def volts(self) -> dict[float, float]:
-        """Kept points of this channel: volts RMS by frequency."""
+        """Kept points of this channel in the run in hand: volts RMS by frequency."""
+        return self._volts_of(self._in_hand.name, self.run)
+
+    def _volts_of(self, channel: str, run: str) -> dict[float, float]:
         found = {}
-        for f in self.frequencies:
-            reading = self._session.reading(
-                response.subject(self._session.build, self._in_hand.name, f),
-                response.conditions_of(self._session.build),
-            )
+        for f, of_run in self._points_of(channel):
+            reading = self._reading(channel, f, run) if of_run == run else None
             if reading is not None and not reading.bound.one_sided:
                 found[f] = reading.value
+        return found
+
+    def _reading(self, channel: str, f_hz: float, run: str) -> Reading | None:
+        build = self._session.build
+        return self._session.reading(response.subject(build, channel, f_hz, run), response.conditions_of(build))
+
+    def _other_runs(self) -> list[Series]:
+        """What was read besides: other runs of this channel, and the plain run of the others."""
+        others = [(self._in_hand.name, run) for run in ("", *self.run_names()) if run != self.run]
+        others += [(name, "") for name in self._session.build.channels if name != self._in_hand.name]
+        found = []
+        for channel, run in others:
+            points = response.evaluate(self._volts_of(channel, run)).points
+            if points:
+                words = run or (AS_IT_IS.lower() if channel == self._in_hand.name else channel)
+                f_hz, db = np.array([p.f_hz for p in points]), np.array([p.db for p in points])
+                found.append(Series(words, f_hz, db, "ink2", "dB", words, "start"))
         return found
 
     def counts(self) -> tuple[int, int]:
@@ -183,7 +263,7 @@ class ResponseTest(TestPage):
     @property
     def subject(self) -> str:
         """The point in hand, as records have it."""
-        return response.subject(self._session.build, self._in_hand.name, self.f_hz)
+        return response.subject(self._session.build, self._in_hand.name, self.f_hz, self.run)
 
     def _next(self) -> float:
         have = self.volts()
@@ -193,7 +273,8 @@ class ResponseTest(TestPage):
     def refresh(self) -> None:
         """Draw what is kept over what is predicted."""
         build, volts = self._session.build, self.volts()
-        measured = response.evaluate(volts)
+        measured = response.evaluate(volts, self.band, self._session.kit.meter.bandwidth_hz)
+        self.runs.set_choices((AS_IT_IS, *self.run_names()), self.run or AS_IT_IS)
         db = {p.f_hz: p.db for p in measured.points}
         self.table.blockSignals(True)
         if self.table.rowCount() != len(self.frequencies):
@@ -217,11 +298,16 @@ class ResponseTest(TestPage):
         self.table.setCurrentCell(self.frequencies.index(self.f_hz), 0)
         self.table.blockSignals(False)
         self.summary.setText(measured.sentence)
-        self.prompt.setText(f"Output at {_hertz(self.f_hz)}Hz, {self._in_hand.name}")
+        run = f", {self.run}" if self.run else ""
+        self.prompt.setText(f"Output at {_hertz(self.f_hz)}Hz, {self._in_hand.name}{run}")
         grid = np.geomspace(response.FREQUENCIES_HZ[0], response.FREQUENCIES_HZ[-1], 90)
         bands = np.array([response.predicted_band_db(build, float(f)) for f in grid])
         middle, half = bands.mean(axis=1), (bands[:, 1] - bands[:, 0]) / 2 + 0.02
         series = [Series("predicted", grid, middle, "pred", "dB", "predicted", "below", half)]
+        if isinstance(build.module, ClassDModule):
+            alone = np.array([response.predicted_db(build, float(f), math.inf) for f in grid])
+            series.append(Series("without load", grid, np.minimum(alone, 12.0), "zero", "dB", "without load", "above"))
+        series += self._other_runs()
         if measured.points:
             f_hz = np.array([p.f_hz for p in measured.points])
             series.append(Series("read", f_hz, np.array([p.db for p in measured.points]), "ink", "dB", discs=True))
@@ -233,7 +319,8 @@ class ResponseTest(TestPage):
         series.append(Series("−3 dB", crossing, np.array([-3.0, -3.0]), "zero", "dB"))
         self.plot.set_series(series)
         lowest = min([-6.0, *(p.db for p in measured.points)])
-        self.plot.set_view((8.0, 65e3), (lowest - 1.0, 2.0))
+        highest = max([2.0, *(p.db + 1.0 for p in measured.points), *(float(np.max(one.y)) for one in series[1:])])
+        self.plot.set_view((8.0, 65e3), (lowest - 1.0, min(highest, 13.0)))
         self.plot.aside.setText("dB over Hz")
         self._understand()
         self.changed.emit()
@@ -246,10 +333,7 @@ class ResponseTest(TestPage):
 
     def _understand(self) -> None:
         text = self.field.text().strip()
-        kept = self._session.reading(
-            response.subject(self._session.build, self._in_hand.name, self.f_hz),
-            response.conditions_of(self._session.build),
-        )
+        kept = self._reading(self._in_hand.name, self.f_hz, self.run)
         if not text:
             self.mark.set_state(kept.state if kept else State.UNKNOWN)
             self.understood.setText(
@@ -259,7 +343,7 @@ class ResponseTest(TestPage):
         try:
             reading = response.reading_for_point(
                 self._session.build, self._in_hand.name, self.f_hz, read_level(text),
-                self.volts().get(response.REFERENCE_HZ), self._session.kit, now(),
+                self.volts().get(response.REFERENCE_HZ), self._session.kit, now(), self.run,
             )  # fmt: skip
         except QuantityError as error:
             self.mark.set_state(State.UNKNOWN)
@@ -275,7 +359,7 @@ class ResponseTest(TestPage):
         try:
             reading = response.reading_for_point(
                 self._session.build, self._in_hand.name, self.f_hz, read_level(self.field.text()),
-                self.volts().get(response.REFERENCE_HZ), self._session.kit, now(),
+                self.volts().get(response.REFERENCE_HZ), self._session.kit, now(), self.run,
             )  # fmt: skip
         except QuantityError as error:
             self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QWidget
 
-from plinth.bench import heat_run
+from plinth.bench import gain, heat_run
 from plinth.bench.every_sheet import SheetKind, conditions_differ, readings_for
 from plinth.bench.sheet import Asked, Readings, Sheet
 from plinth.bench.typed_reading import Meaning, Understood, reading_of, sentence_of, understand
@@ -67,6 +67,8 @@ class SheetTest(TestPage):
         self.table, self.outcomes = AskedTable(), OutcomeList()
         self.table.chosen.connect(self.choose)
         self.plot: Plot | None = None
+        self.helper = button("Gain resistor …", "flat")
+        self.helper.clicked.connect(self.help_with_gain)
         self._lay_out()
         session.records_changed.connect(self._if_shown)
         session.plan_changed.connect(self._if_plan_changed)
@@ -100,10 +102,25 @@ class SheetTest(TestPage):
         body.setSpacing(14)
         body.addWidget(self.table, 5)
         body.addLayout(self._side, 4)
-        box = column(self.title, self.aim, self.prompt, self.how, self.caution, spacing=5)
+        head = QHBoxLayout()
+        head.addWidget(self.title, 1)
+        head.addWidget(self.helper)
+        box = column(spacing=5)
+        box.addLayout(head)
+        for widget in (self.aim, self.prompt, self.how, self.caution):
+            box.addWidget(widget)
         box.addLayout(ask)
         box.addLayout(body, 1)
         self.setLayout(box)
+        self.helper.setVisible(self.kind.key == gain.TEST)
+
+    def help_with_gain(self) -> None:
+        """The resistor for another gain."""
+        from plinth.desk.measure.gain_dialog import GainDialog
+
+        prediction = self._session.prediction
+        if prediction is not None:
+            GainDialog(self, self._session.build, prediction["clip_v_rms"].value).exec()
 
     def _fit(self) -> None:
         self.field.setFixedWidth(look.column(220))

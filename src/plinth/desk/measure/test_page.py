@@ -5,6 +5,8 @@ import dataclasses
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLineEdit, QWidget
 
+from plinth.builds.parts import Load
+
 
 @dataclasses.dataclass(frozen=True)
 class SetUpShown:
@@ -50,6 +52,10 @@ class TestPage(QWidget):
     def subject(self) -> str:
         """What a photo of what is in hand is of, as records have it; empty where there is nothing."""
         return ""
+
+    def load_in_hand(self) -> tuple[Load, float] | None:
+        """The dummy load that is driven now, and the most watts that it may get; None where none is driven hard."""
+        return None
 
     def set_up(self, channel: str) -> SetUpShown | None:
         """How to set up what is in hand; None while that is not known."""

@@ -29,6 +29,8 @@ class StationParts(QWidget):
         self.change_buttons: dict[str, QPushButton] = {}
         self.put_buttons: dict[str, QPushButton] = {}
         self.shelf_button = button("Shelf …", tip="Other parts, and what this build becomes (Ctrl+Shift+S)")
+        # Until it is placed: shown without a parent it would be a window of its own.
+        self.shelf_button.setParent(self)
         self.shelf_button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.shelf_button.clicked.connect(self.shelf_asked)
         self.invented, self.assumed = label("", "caution", wrap=True), label("", "soft", wrap=True)

@@ -1,0 +1,107 @@
+"""How warm the dummy loads of this workshop are: when each was driven, kept over a restart."""
+
+import dataclasses
+import datetime as dt
+from collections.abc import Sequence
+from typing import Any
+
+from plinth.bench.load_heat import ONE_READING_S, Driven, allowed_s, cold_after_s, rise_share, still_felt
+from plinth.builds.parts import Load
+from plinth.record.clock import now
+from plinth.record.reading import Reading, Record
+from plinth.record.subject import Kind, read_subject
+from plinth.session.announcing import Telling
+from plinth.session.records import Records
+from plinth.session.runner import Runner
+from plinth.workshop.kept_settings import LOADS_DRIVEN
+from plinth.workshop.store import Workshop
+
+
+@dataclasses.dataclass(frozen=True)
+class LoadNow:
+    """``share`` of the rise at its rating, ``allowed_s`` for a power from now on, ``cold_s`` until it is cold again.
+
+    ``driven_s`` how long its clock has run (None: it stands still); ``guessed``: some of what warmed it nobody timed.
+    """
+
+    share: float
+    allowed_s: float
+    cold_s: float
+    driven_s: float | None
+    guessed: bool
+
+
+class DummyLoads(Records):
+    """A load is an object at the bench: its warmth is the workshop's, whichever build it hangs on."""
+
+    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
+        super().__init__(workshop, jobs, tell)
+        self._driven = _read(workshop.setting(LOADS_DRIVEN) or {})
+
+    def load_now(self, load: Load, power_w: float) -> LoadNow | None:
+        """How warm a load is, and what it may take; None where no rating is stated."""
+        at = now()
+        share = rise_share(load, self._driven, at)
+        if share is None:
+            return None
+        mine = [one for one in still_felt(self._driven, (load,), at) if one.load == load.identity]
+        running = next((one for one in mine if one.ended is None), None)
+        return LoadNow(
+            share, allowed_s(load, share, power_w), cold_after_s(load, share),
+            None if running is None else (at - running.begun).total_seconds(), any(not one.timed for one in mine),
+        )  # fmt: skip
+
+    def drive_load(self, load: Load, power_w: float) -> bool:
+        """Its clock starts: it takes ``power_w`` from now on."""
+        return self._remember((*self._ended(load, now()), Driven(load.identity, now(), None, power_w)))
+
+    def release_load(self, load: Load) -> bool:
+        """Its clock stops."""
+        return self._remember(self._ended(load, now()))
+
+    def keep(self, record: Record) -> bool:
+        """Keep a record; a power read without the load's clock warms it for as long as a reading usually takes."""
+        kept = super().keep(record)
+        if kept and isinstance(record, Reading) and not record.simulated:
+            about = read_subject(record.subject)
+            timed = any(one.load == about.what and one.ended is None for one in self._driven)
+            if about.kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10) and not timed:
+                begun = record.taken_at - dt.timedelta(seconds=ONE_READING_S)
+                self._remember((*self._driven, Driven(about.what, begun, record.taken_at, record.value, timed=False)))
+        return kept
+
+    def _ended(self, load: Load, at: dt.datetime) -> tuple[Driven, ...]:
+        return tuple(
+            dataclasses.replace(one, ended=at) if one.load == load.identity and one.ended is None else one
+            for one in self._driven
+        )
+
+    def _remember(self, driven: Sequence[Driven]) -> bool:
+        felt = still_felt(driven, (*self.build.loads, self.build.load), now())
+        if not self._try(lambda: self.workshop.set_setting(LOADS_DRIVEN, _written(felt))):
+            return False
+        self._driven = felt
+        return True
+
+
+def _written(driven: Sequence[Driven]) -> dict[str, Any]:
+    return {
+        "driven": [
+            {
+                **dataclasses.asdict(one), "begun": one.begun.isoformat(),
+                "ended": None if one.ended is None else one.ended.isoformat(),
+            }
+            for one in driven
+        ]
+    }  # fmt: skip
+
+
+def _read(setting: dict[str, Any]) -> tuple[Driven, ...]:
+    return tuple(
+        Driven(
+            str(one["load"]), dt.datetime.fromisoformat(one["begun"]),
+            None if one["ended"] is None else dt.datetime.fromisoformat(one["ended"]), float(one["power_w"]),
+            bool(one["timed"]),
+        )
+        for one in setting.get("driven", [])
+    )  # fmt: skip
