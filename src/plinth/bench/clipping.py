@@ -183,8 +183,11 @@ def further_sources(build: Build, situation: Situation) -> tuple[tuple[Build, Si
 
 def _at_source(cell: ClipCell, build: Build, situation: Situation) -> Prediction:
     """A cell's prediction at another source; its worst phase is that of the cell."""
-    known = cell.prediction
-    found = solve(build.model_copy(update={"load": cell.load}), situation, known)
+    known, here = cell.prediction, build.model_copy(update={"load": cell.load})
+    if isinstance(build.supply, DirectSupply):
+        # Half the volts are another build: what is lost below the rail weighs twice as much there.
+        return solve(here, situation)
+    found = solve(here, situation, known)
     ratio = known["clip_worst_v_peak"].value / known["clip_v_peak"].value
     return dataclasses.replace(found, figures={**found.figures, **worst_figures(found.figures, ratio)})
 

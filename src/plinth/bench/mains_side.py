@@ -42,6 +42,8 @@ from plinth.units.shown import shown, shown_with_spread
 TEST = "mains"
 # How far a marked capacitance may be off before another value is meant, and how far the mains of a day is off nominal.
 CAPACITANCE_SHARE, DAY_SHARE = 0.35, 0.10
+# So many times the reservoirs of a build are another build's, or a slip.
+MOST_TIMES = 10.0
 # What the signal costs above rest is predicted to this share, losses of the core and of cold joints included.
 MORE_SHARE = 0.15
 CAUTION = (
@@ -165,22 +167,33 @@ def _switching(build: Build, prediction: Prediction) -> tuple[Asked, ...]:
 
 
 def _stored(build: Build, channel: str, prediction: Prediction) -> tuple[Asked, ...]:
-    reservoir = build.supply.reservoir
     key, conditions = under.supply_key(build, channel), {"supply": build.mark("supply")}
-    low, high = reservoir.c_f * (1.0 - CAPACITANCE_SHARE), reservoir.c_f * (1.0 + CAPACITANCE_SHARE)
+    size = _rail_f(prediction)
+    low, high = size * (1.0 - CAPACITANCE_SHARE), size * (1.0 + CAPACITANCE_SHARE)
     return (
         Asked(
             TEST, "c", key, "Stored", "capacitance of a rail", "As marked or measured, all cans of one rail "
                 "together.", "F",
             Window(low, high, "F", "the reservoir of this build, within a third"), conditions, instrument=None,
-            instrument_name="capacitance meter", optional=True, example="10m", most=2.0 * high if high > 1.0 else 1.0,
-            most_words="no rail has a farad",
+            instrument_name="capacitance meter", optional=True, example="10m", most=MOST_TIMES * high,
+            most_words=f"this build has {shown(size, 'F')} a rail",
         ),
         Asked(
             TEST, "c_v", key, "Stored", "volts of a rail", "Meter on DC from a rail to 0 V, at rest.", "V",
             window_of(prediction.get("rail_idle_v"), least=0.0), conditions, "magnitude", optional=True, example="35.1",
         ),
     )  # fmt: skip
+
+
+def _sizes(prediction: Prediction) -> tuple[tuple[float, float], ...]:
+    """Capacitance of each rail with its second stage, and its bleeder."""
+    circuit = prediction.points.circuit
+    return tuple((c + circuit.c2, g) for c, g in circuit.reservoirs)
+
+
+def _rail_f(prediction: Prediction) -> float:
+    """All capacitance of the + rail."""
+    return _sizes(prediction)[0][0]
 
 
 # What the readings say
@@ -245,16 +258,20 @@ def disagreements(have: dict[str, Reading], words: str) -> list[Outcome]:
         done.add(names)
         first, second = have[given[0]], have[given[1]]
         made = formula(first.value, second.value)
-        slack = (
-            derived(formula, Measured(first.value, rounding(first)), Measured(second.value, rounding(second))).u or 0.0
-        )
-        if abs(made - have[target].value) > math.hypot(slack, rounding(have[target])) * (1.0 + 1e-9):
-            unit = have[target].unit
+        bounds = [
+            abs(formula(first.value + rounding(first), second.value) - made),
+            abs(formula(first.value, second.value + rounding(second)) - made),
+            rounding(have[target]),
+        ]
+        off = abs(made - have[target].value)
+        # Three roundings seldom all go one way: beyond their root sum it is worth a look, beyond their sum it is wrong.
+        if off > math.hypot(*bounds) * (1.0 + 1e-9):
+            unit, told = have[target].unit, _plain(have[target])
             found.append(
                 Outcome(
-                    f"Disagree, {words}", f"{_plain(first)} and {_plain(second)} are {_four(made, unit)}, not "
-                    f"{_plain(have[target])}",
-                    State.OVER, "", "Read all of them again at one time; one was of another moment, range or line.",
+                    f"Disagree, {words}", f"{_plain(first)} and {_plain(second)} are {_four(made, unit)}, not {told}",
+                    State.OVER if off > sum(bounds) * (1.0 + 1e-9) else State.CLOSE, "",
+                    "Read all of them again at one time; one was of another moment, range or line.",
                 )
             )  # fmt: skip
     watts, apparent = have.get("w"), have.get("va")
@@ -314,7 +331,8 @@ def _energy(build: Build, rest: Prediction, readings: Readings) -> list[Outcome]
     c, v = last(readings, "c"), last(readings, "c_v")
     if c is None:
         return []
-    rails = 1 if build.supply.single_rail else 2
+    # A - rail with another reservoir counts as so much of the + rail's.
+    rails = sum(c for c, _ in _sizes(rest)) / _rail_f(rest)
     volts = measured(v) if v is not None else Measured(rest["rail_idle_v"].value, rest["rail_idle_v"].u)
     joule = derived(lambda one, at: 0.5 * rails * one * at * at, measured(c), volts)
     figure = rest["stored_j"]

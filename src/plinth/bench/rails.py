@@ -170,15 +170,14 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Asked]:
                 )  # fmt: skip
     if isinstance(build.supply, DirectSupply) and level.key in ("rest", "full"):
         for side, sign in _sides(build):
-            current = prediction.get(f"rail_{side}_load_mean_a")
+            current, limit = prediction.get(f"rail_{side}_load_mean_a"), build.supply.source.i_limit_a
             found.append(
                 Asked(
                     TEST, f"{level.key}_a_{side}", key, level.group, f"{sign} supply's current",
                     f"{level.how} The current that the {sign} bench supply shows.", "A",
                     window_of(current, least=0.0), conditions, "magnitude", "supply", example="1.4",
-                    most=1.05 * build.supply.source.i_limit_a, most_words="it limits at "
-                        f"{build.supply.source.i_limit_a:g} A",
-                    needs=needs,
+                    most=max(1.05 * limit, 0.0 if current is None else current.high),
+                    most_words=f"it limits at {limit:g} A", needs=needs,
                 )
             )  # fmt: skip
     return found

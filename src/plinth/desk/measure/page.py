@@ -111,8 +111,8 @@ class MeasurePage(StagePage):
         right.addWidget(self.load_clock)
         right.addWidget(rule())
         self._listing_rule = rule()
-        for widget in (self.listing, self.claim, self._listing_rule):
-            right.addWidget(widget)
+        for beside in (self.listing, self.claim, self._listing_rule):
+            right.addWidget(beside)
         right.addWidget(self.next_title)
         right.addWidget(self.next)
         right.addWidget(rule())

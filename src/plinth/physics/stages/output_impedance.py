@@ -18,6 +18,9 @@ def fitted_ohm(r_load_ohm: Array, v: Array, u_v: Array, u_r_share: Array) -> tup
         raise ValueError("found readings into one load only, expected another one, or none: read that too")
     least = max(float(np.max(u_v)), 1e-12)
     u = np.maximum(u_v, 1e-3 * least)
+    r, _ = _line(i, v, u)
+    # A volt that is misread moves the current that is made of it as well.
+    u = u * (1.0 + max(r, 0.0) * np.where(np.isfinite(r_load_ohm), 1.0 / r_load_ohm, 0.0))
     r, u_meter = _line(i, v, u)
     square = u_meter**2
     for place, share in enumerate(u_r_share):

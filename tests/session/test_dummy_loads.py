@@ -1,0 +1,74 @@
+"""How warm a dummy load is outlives the window, and is the workshop's, whichever build it hangs on."""
+
+import datetime as dt
+import math
+from pathlib import Path
+
+import pytest
+
+from plinth.bench.clipping import clip_cells, reading_for_cell, understand
+from plinth.builds.situation import Situation
+from plinth.demo.shelf import BENCH
+from plinth.demo.workshop import make_demo
+from plinth.session import dummy_loads
+from plinth.session.session import Session
+from plinth.units.level import read_level
+from plinth.workshop.store import open_workshop
+from tests.session.running import AtOnce
+
+
+@pytest.fixture
+def clock(monkeypatch: pytest.MonkeyPatch) -> list[dt.datetime]:
+    at = [dt.datetime(2026, 10, 12, 19, 0, tzinfo=dt.UTC)]
+    monkeypatch.setattr(dummy_loads, "now", lambda: at[0])
+    return at
+
+
+def test_a_load_warms_by_its_clock_and_is_as_warm_after_a_restart(tmp_path: Path, clock: list[dt.datetime]) -> None:
+    workshop = make_demo(tmp_path)
+    session = Session(workshop, AtOnce())
+    load = session.build.loads[1]
+    assert load.p_carried_w is not None
+    cold = session.load_now(load, 80.0)
+    assert cold is not None
+    assert (cold.share, cold.cold_s, cold.driven_s) == (0.0, 0.0, None)
+    assert session.drive_load(load, 80.0)
+    clock[0] += dt.timedelta(seconds=40)
+    warm = session.load_now(load, 80.0)
+    assert warm is not None
+    assert warm.driven_s == 40.0
+    tau = load.time_constant_s or 0.0
+    share = 80.0 / load.p_carried_w * (1.0 - math.exp(-40.0 / tau))
+    assert warm.share == pytest.approx(share)
+    assert warm.allowed_s == pytest.approx(cold.allowed_s - 40.0)
+    path = workshop.path
+    session.close()
+    clock[0] += dt.timedelta(seconds=20)
+    again = Session(open_workshop(path), AtOnce())
+    on = again.load_now(load, 80.0)
+    assert on is not None
+    assert on.driven_s == 60.0, "whoever left it on while the window was closed left it on"
+    assert again.release_load(load)
+    clock[0] += dt.timedelta(seconds=3 * tau)
+    cooling = again.load_now(load, 80.0)
+    assert cooling is not None
+    assert cooling.driven_s is None
+    assert cooling.share == pytest.approx(80.0 / load.p_carried_w * (1.0 - math.exp(-60.0 / tau)) * math.exp(-3.0))
+    assert not cooling.guessed
+    again.close()
+
+
+def test_a_reading_that_nobody_timed_warms_it_for_ten_seconds_and_says_so(
+    tmp_path: Path, clock: list[dt.datetime]
+) -> None:
+    session = Session(make_demo(tmp_path), AtOnce())
+    cell = clip_cells(session.build, "left", Situation())[1]
+    taken = understand(read_level("49.4pp"), cell, BENCH).taken
+    assert taken is not None
+    assert session.keep(reading_for_cell(cell, taken, "49.4pp", BENCH, clock[0]))
+    warm = session.load_now(cell.load, 80.0)
+    assert warm is not None
+    assert warm.guessed
+    rated, tau = cell.load.p_carried_w or 0.0, cell.load.time_constant_s or 0.0
+    assert warm.share == pytest.approx(taken.power_w / rated * (1.0 - math.exp(-10.0 / tau)))
+    session.close()
