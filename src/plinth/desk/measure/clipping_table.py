@@ -399,13 +399,12 @@ class ClipTest(TestPage):
                 self.against.setText("31.2pp, 15.5 rms, 22pk: each is understood.")
             return
         try:
-            typed = read_level(text)
+            self._interpretation = understand(read_level(text), cell, self._session.kit)
         except QuantityError as error:
             self.mark.set_state(State.UNKNOWN)
             self.understood.setText("Not understood")
             self.against.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
-        self._interpretation = understand(typed, cell, self._session.kit)
         taken = self._interpretation.taken
         if taken is not None:
             self.draw.with_output(_known_w(taken))
