@@ -115,12 +115,12 @@ def _levels(build: Build, situation: Situation, load: Load) -> tuple[_Level, ...
         mains = situation.mains_rms(build)
         for key, words, factor in (("low", "Low mains", 1.0 - MAINS_SHARE), ("high", "High mains", 1.0 + MAINS_SHARE)):
             volts = float(round(mains * factor))
-            how = f"Variable transformer at {volts:g} V, no signal. Leave it out where you have none."
+            how = f"Variable transformer at {volts:g} V, no signal."
             further.append((key, f"{words}, {volts:g} V", how, {"mains_v_rms": volts, "level": 0.0}))
     if isinstance(build.supply, BatterySupply):
         battery = build.supply.battery
         for key, words, volts in (("low", "Battery empty", battery.v_empty), ("high", "Battery full", battery.v_full)):
-            how = f"With {volts:g} V at its terminals, no signal. Leave it out where it is not so now."
+            how = f"With {volts:g} V at its terminals, no signal."
             further.append((key, f"{words}, {volts:g} V", how, {"battery_v": volts, "level": 0.0}))
     for key, group, how, changes in further:
         try:

@@ -92,8 +92,12 @@ class AskedTable(QTableWidget):
                 self._heading(row, asked[following].group if following is not None else "")
             else:
                 self._row(row, asked[place], read[place], stale[place])
-        self.setCurrentCell(self._places.index(at) if at in self._places else -1, 0)
+        row = self._places.index(at) if at in self._places else -1
+        self.setCurrentCell(row, 0)
         self.blockSignals(False)
+        item = self.item(row, 0)
+        if item is not None:
+            self.scrollToItem(item)
 
     def _heading(self, row: int, words: str) -> None:
         self.setSpan(row, 0, 1, 4)

@@ -5,7 +5,7 @@ from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QWidget
+from PySide6.QtWidgets import QBoxLayout, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QWidget
 
 from plinth.bench import gain, heat_run
 from plinth.bench.every_sheet import SheetKind, conditions_differ, readings_for
@@ -98,7 +98,7 @@ class SheetTest(TestPage):
         area.setWidget(self.outcomes)
         area.setAccessibleName("What the readings say")
         self._side.addWidget(area, 1)
-        body = QHBoxLayout()
+        self._body = body = QHBoxLayout()
         body.setSpacing(14)
         body.addWidget(self.table, 5)
         body.addLayout(self._side, 4)
@@ -125,6 +125,10 @@ class SheetTest(TestPage):
     def _fit(self) -> None:
         self.field.setFixedWidth(look.column(220))
         self.table.setMinimumHeight(look.px(230))
+        # At large text there is no room for both beside each other.
+        large = look.scale >= 1.3
+        self._body.setDirection(QBoxLayout.Direction.TopToBottom if large else QBoxLayout.Direction.LeftToRight)
+        self.outcomes.setMinimumHeight(look.px(200) if large else 0)
         self._show()
 
     # What is in hand
