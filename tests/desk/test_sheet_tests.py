@@ -294,3 +294,22 @@ def test_runs_of_a_response_lie_over_each_other(window: PlinthWindow, qtbot: QtB
         assert field.text() == wrong
     test.show_run("")
     assert test.volts() == {1000.0: 2.0}
+
+
+def test_a_stop_watch_types_its_seconds(window: PlinthWindow) -> None:
+    take(window, REHEARSAL_ROOM)
+    test = open_test(window, "Protection")
+    assert test.in_hand is not None
+    assert test.in_hand.key == "mute"
+    assert test.watch_button.isVisibleTo(test)
+    test.press_watch()
+    assert test.watch_button.text().startswith("Stop at ")
+    test.press_watch()
+    assert float(test.field.text()) >= 0.0
+    assert test.watch_button.text().startswith("Stop watch")
+    test.choose(next(k for k, one in enumerate(test.asked) if one.key == "threshold_plus"))
+    assert not test.watch_button.isVisibleTo(test)
+    test.choose(0)
+    test.press_watch()
+    test.choose(1)
+    assert not test._watch.isActive(), "another row ends it"

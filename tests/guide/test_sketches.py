@@ -4,8 +4,8 @@ import pytest
 
 from plinth.builds.stations import part_in, with_part
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
+from plinth.drawing.sketch import HEIGHT, WIDTH, Box, Disc, Line, Sketch, Words
 from plinth.guide.inspection.checks import checks_of
-from plinth.guide.inspection.sketch import HEIGHT, WIDTH, Box, Disc, Line, Sketch, Words
 from plinth.guide.inspection.sketches import sketch_of
 from tests.family import DEMO, FAMILY, FEW
 

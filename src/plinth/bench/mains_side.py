@@ -12,6 +12,7 @@ import numpy as np
 
 from plinth.bench import under
 from plinth.bench.sheet import (
+    Array,
     Asked,
     Curve,
     Graph,
@@ -32,6 +33,8 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply
 from plinth.judge.state import State
 from plinth.judge.window import Window
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.switchers.wall import bulk_state
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
@@ -46,6 +49,8 @@ CAPACITANCE_SHARE, DAY_SHARE = 0.35, 0.10
 MOST_TIMES = 10.0
 # What the signal costs above rest is predicted to this share, losses of the core and of cold joints included.
 MORE_SHARE = 0.15
+# A plain mains switcher as they usually are: bulk capacitance a watt at 230 V, line and filter, bridge, the can's own.
+USUAL_BULK_F_PER_W, USUAL_LINE_OHM, USUAL_BRIDGE_V, USUAL_ESR_OHM = 1.5e-6, 0.8, 1.8, 0.2
 CAUTION = (
     "Mains volts: a plug-in power meter or a made-up lead with covered ends, never bare probes. Work on the mains side "
     "follows your local electrical code; have it done where that asks for a licence."
@@ -107,7 +112,7 @@ def _rows(build: Build, prediction: Prediction) -> tuple[_Row, ...]:
             _Row("w", "watts", "W", get("mains_power_w"), "38"),
             _Row("va", "volt-amperes", "VA", get("mains_apparent_va"), "94", optional=True),
             _Row("pf", "power factor", "", get("power_factor"), "0.62", optional=True),
-            _Row("crest", "crest factor of the current", "", get("primary_crest_factor"), "3.1", optional=True),
+            _Row("crest", "crest factor", "", get("primary_crest_factor"), "3.1", optional=True),
         )
     if isinstance(build.supply, BatterySupply):
         battery, at = build.supply.battery, prediction["battery_v"]
@@ -363,9 +368,29 @@ def _graph(full: Prediction) -> Graph | None:
     return Graph(
         "From the wall, clipping", "t", "ms", "A over ms",
         (
-            Curve("a resistor of the same "
-                "watts", t, v * watts / rms**2, "zero", "A", "resistor of the same watts", "below"),
+            Curve("resistor", t, v * watts / rms**2, "zero", "A", "resistor of the same watts", "below"),
+            *_as_a_switcher(full, t, watts),
             Curve("predicted", t, i, "pred", "A", "predicted"),
         ),
         x_scale=1e3,
     )  # fmt: skip
+
+
+def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Curve, ...]:
+    """What a plain switcher of the same watts would draw, beside a transformer; a usual one, so an estimate."""
+    build, situation = full.build, full.situation
+    if not isinstance(build.supply, LinearSupply) or watts <= 0.0:
+        return ()
+    hz, mains = situation.frequency_of_mains(build), situation.mains_rms(build)
+    try:
+        bulk = bulk_state(
+            watts, mains, hz, USUAL_BULK_F_PER_W * watts * (230.0 / mains) ** 2, USUAL_LINE_OHM,
+            situation.third_harmonic,
+            v_bridge=USUAL_BRIDGE_V, esr_ohm=USUAL_ESR_OHM,
+        )  # fmt: skip
+    except PhysicsError:
+        return ()
+    half = np.linspace(0.0, 0.5 / hz, len(bulk.i_mains_a))
+    turns = np.floor(t * 2.0 * hz + 1e-9)
+    i = np.where(turns % 2 > 0, -1.0, 1.0) * np.interp(t - turns * 0.5 / hz, half, bulk.i_mains_a)
+    return (Curve("plain switcher, estimated", t, i, "ink2", "A", "plain switcher, estimated", "below"),)

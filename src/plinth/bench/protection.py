@@ -13,6 +13,7 @@ from plinth.predict.solve import solve
 from plinth.units.shown import shown
 
 TEST = "protection"
+STOP_WATCH = "stop watch"
 # What trips it on purpose; a hand on a stop watch; how far an RC delay or a threshold may be off.
 BLOCK_V, HAND_S, RC_SHARE = 9.0, 0.15, 0.35
 # A loudspeaker bears this much DC for as long as one likes: 1 W in 8 ohm is 2.8 V.
@@ -62,7 +63,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
                 max((1.0 - RC_SHARE) * part.mute_s, settles), max((1.0 + RC_SHARE) * part.mute_s, 1.1 * settles), "s",
                 f"{part.mute_s:g} s stated; the output settles in {settles:g} s",
             ),
-            conditions, example=f"{part.mute_s:g}", instrument=None, instrument_name="stop watch", u_own=HAND_S,
+            conditions, example=f"{part.mute_s:g}", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S,
         )
     ]  # fmt: skip
     threshold = part.dc_threshold_v
@@ -88,7 +89,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
                 TEST, f"trip_{side}", key, "DC", f"{sign} trip, {BLOCK_V:g} V block",
                 f"A block battery of {BLOCK_V:g} V through 1 kΩ, {sign} to the protection's input: time until the "
                 "relay drops.",
-                "s", _trip_window(build), conditions, example="0.1", instrument=None, instrument_name="stop watch",
+                "s", _trip_window(build), conditions, example="0.1", instrument=None, instrument_name=STOP_WATCH,
                 u_own=HAND_S, optional=side == "minus", why_open="its threshold or its time constant is not stated",
             )
         )  # fmt: skip
@@ -96,7 +97,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
         Asked(
             TEST, "release", key, "DC", "release", "Take the battery away: time until the relay closes again.", "s",
             Window(0.0, 3.0 * part.mute_s + 1.0, "s", "it may mute once more"), conditions, optional=True, example="3",
-            instrument=None, instrument_name="stop watch", u_own=HAND_S,
+            instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S,
         )
     )  # fmt: skip
     hold = (
@@ -111,7 +112,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
             TEST, "off", key, "Switch off", "relay opens after",
             "Module wired again, no signal. Switch off; time until the relay opens. 0 for at "
             "once.", "s", hold, conditions,
-            example="0.2", instrument=None, instrument_name="stop watch", u_own=HAND_S,
+            example="0.2", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S,
             why_open="how long these rails hold is not known",
         )
     )  # fmt: skip

@@ -13,6 +13,7 @@ from plinth.bench.sheet import Asked
 from plinth.builds.instruments import BenchKit, Instrument
 from plinth.judge.state import State
 from plinth.judge.window import Window, judge_reading
+from plinth.record.conditions import conditions_words
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
@@ -280,6 +281,13 @@ def sentence_of(reading: Reading) -> str:
     window = Window(reading.low, reading.high, reading.unit, "")
     verdict = judge_reading(reading.value, reading.u, window, reading.bound)
     return " ".join([*said, f"{verdict.words}: expected {window.words()}."])
+
+
+def taken_words(reading: Reading) -> str:
+    """With what, when, and under which conditions a reading was taken."""
+    at = f"{reading.taken_at:%Y-%m-%d %H:%M}"
+    under = conditions_words(reading.conditions)
+    return f"Read with {reading.instrument or 'an instrument not named'}, {at}{f', {under}' if under else ''}."
 
 
 def _expected(asked: Asked) -> str:

@@ -36,6 +36,13 @@ def same(then: float | str, today: float | str) -> bool:
     return abs(then - today) <= SAME_SHARE * max(abs(then), abs(today))
 
 
+def conditions_words(conditions: Conditions | None) -> str:
+    """Conditions that are numbers, for people: ``the mains 230 V, the load 8.11 Ω``."""
+    held = conditions or {}
+    said = [(words, held[name], unit) for name, (words, unit) in _NUMBERS.items() if name in held]
+    return ", ".join(f"{words} {shown(float(value), unit)}" for words, value, unit in said)
+
+
 def differences(then: Conditions | None, today: Conditions) -> list[str]:
     """What is not as it was, in words; empty where a record taken ``then`` still counts ``today``."""
     if then is None:

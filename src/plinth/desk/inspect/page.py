@@ -8,12 +8,12 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetIt
 
 from plinth.builds.stations import STATIONS
 from plinth.desk.inspect.parts_panel import PartsPanel
-from plinth.desk.inspect.sketch_view import SketchView
 from plinth.desk.labels import button, column, label, rule
 from plinth.desk.look import look
 from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea, lay_columns
+from plinth.desk.sketch_view import SketchView
 from plinth.desk.stage_page import StagePage
 from plinth.guide.inspection.check import Inspected, due, held_by, waits_for
 from plinth.guide.inspection.sketches import sketch_of

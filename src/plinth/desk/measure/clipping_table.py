@@ -23,6 +23,7 @@ from plinth.bench.clipping import (
     sentence_of,
     understand,
 )
+from plinth.bench.hookup import hookup
 from plinth.bench.under import from_source
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
@@ -367,6 +368,7 @@ class ClipTest(TestPage):
             "It names no power for this load."
             if claim is None
             else power_claim(claim, cell.power, cell.prediction["clip_v_peak"]).sentence,
+            sketch=hookup("clip", cell.prediction.build, channel),
         )
 
     def block(self, why: str) -> None:

@@ -15,6 +15,7 @@ from plinth.desk.measure.test_page import TestPage
 from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
+from plinth.desk.sketch_view import SketchView
 from plinth.desk.stage_page import StagePage
 from plinth.guide.interlock import measure_conditions, measure_gate
 from plinth.guide.judging import wait_words
@@ -60,7 +61,7 @@ class MeasurePage(StagePage):
         self.reason.returnPressed.connect(self.pass_over)
         self.reason.hide()
         self.held_button.clicked.connect(self._ask_reason)
-        self.wired = label("", "soft", wrap=True)
+        self.wired, self.sketch = label("", "soft", wrap=True), SketchView()
         self.caution = label(CAUTION, "caution", wrap=True)
         self.generator, self.start, self.most = label("", "name"), label("", "name"), label("", "name")
         self.load_clock, self.load_warmth = button("Load on  Ctrl+Alt+L", "flat"), label("", "soft", wrap=True)
@@ -88,7 +89,7 @@ class MeasurePage(StagePage):
         self.left = QWidget()
         left = column(self.channels, label("Tests", "title"), *self.tests.buttons(), spacing=1)
         left.addSpacing(8)
-        for widget in (label("Wired like this", "title"), self.wired, self.caution):
+        for widget in (self.caution, self.next_title, self.next):
             left.addWidget(widget)
         left.addStretch()
         self.left.setLayout(left)
@@ -110,12 +111,11 @@ class MeasurePage(StagePage):
         right.addWidget(self.load_warmth)
         right.addWidget(self.load_clock)
         right.addWidget(rule())
+        for drawn in (label("Wired like this", "title"), self.sketch, self.wired, rule()):
+            right.addWidget(drawn)
         self._listing_rule = rule()
         for beside in (self.listing, self.claim, self._listing_rule):
             right.addWidget(beside)
-        right.addWidget(self.next_title)
-        right.addWidget(self.next)
-        right.addWidget(rule())
         right.addWidget(self.photos)
         right.addStretch()
         right_inner.setLayout(right)
@@ -252,6 +252,7 @@ class MeasurePage(StagePage):
             value.setText(text)
         self.load_time.setText(given.load)
         self.wired.setText(given.wired)
+        self.sketch.show_sketch(given.sketch)
         self.caution.setText(given.caution or CAUTION)
         self.claim.setText(given.listing or "")
         for widget in (self.listing, self.claim, self._listing_rule):

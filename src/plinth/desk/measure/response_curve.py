@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from plinth.bench import frequency_response as response
+from plinth.bench.hookup import hookup
 from plinth.builds.modules import ClassDModule
 from plinth.desk.channels import ChannelInHand
 from plinth.desk.choice_row import ChoiceRow
@@ -156,6 +157,7 @@ class ResponseTest(TestPage):
             "so it stays cool.",
             f"Generator to {channel} in, one level for all points. Meter (true rms, good to 50 kHz) or scope "
             f"across the load of {load.r_ohm:g} Ω.",
+            sketch=hookup("response", self._session.build, channel),
         )
 
     def block(self, why: str) -> None:

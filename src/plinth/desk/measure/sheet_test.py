@@ -1,16 +1,19 @@
 """A test that is one sheet: asks reading by reading, shows them beside what is expected, and says what follows."""
 
+import time
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QBoxLayout, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QWidget
 
 from plinth.bench import gain, heat_run
 from plinth.bench.every_sheet import SheetKind, conditions_differ, readings_for
+from plinth.bench.hookup import hookup
+from plinth.bench.protection import STOP_WATCH
 from plinth.bench.sheet import Asked, Readings, Sheet
-from plinth.bench.typed_reading import Meaning, Understood, reading_of, sentence_of, understand
+from plinth.bench.typed_reading import Meaning, Understood, reading_of, sentence_of, taken_words, understand
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.desk.channels import ChannelInHand
@@ -67,6 +70,13 @@ class SheetTest(TestPage):
         self.table, self.outcomes = AskedTable(), OutcomeList()
         self.table.chosen.connect(self.choose)
         self.plot: Plot | None = None
+        self._watch_begun: float | None = None
+        self._watch = QTimer(self)
+        self._watch.setInterval(100)
+        self._watch.timeout.connect(self._show_watch)
+        self.watch_button = button("", "flat", tip="Starts, and stops into the field (Ctrl+Space)")
+        self.watch_button.clicked.connect(self.press_watch)
+        self.watch_button.setShortcut("Ctrl+Space")
         self.helper = button("Gain resistor …", "flat")
         self.helper.clicked.connect(self.help_with_gain)
         self._lay_out()
@@ -84,7 +94,7 @@ class SheetTest(TestPage):
         beside.addWidget(self.against)
         beside.addWidget(self._choices)
         beside.addStretch()
-        typed = column(self.field, self.keep_button, spacing=6)
+        typed = column(self.field, self.keep_button, self.watch_button, spacing=6)
         typed.addStretch()
         ask = QHBoxLayout()
         ask.setSpacing(16)
@@ -113,6 +123,7 @@ class SheetTest(TestPage):
         box.addLayout(body, 1)
         self.setLayout(box)
         self.helper.setVisible(self.kind.key == gain.TEST)
+        self.watch_button.hide()
 
     def help_with_gain(self) -> None:
         """The resistor for another gain."""
@@ -233,12 +244,13 @@ class SheetTest(TestPage):
             return (build.channel_of(asked.channel),)
         return {"nothing": (), "channel": (channel,), "all": build.channels}[asked.needs]
 
-    def set_up(self, _channel: str) -> SetUpShown | None:
+    def set_up(self, channel: str) -> SetUpShown | None:
         """As the sheet says; None while it is computed."""
         found = self.sheet
         if found is None:
             return None
-        return SetUpShown(found.settings, found.load, found.wired, found.listing, found.caution)
+        drawn = hookup(self.kind.key, self._session.build, channel)
+        return SetUpShown(found.settings, found.load, found.wired, found.listing, found.caution, drawn)
 
     def block(self, why: str) -> None:
         """Hold readings back and say why; empty lets them through."""
@@ -269,6 +281,7 @@ class SheetTest(TestPage):
         said = "" if asked is None else asked.caution
         self.caution.setText(said)
         self.caution.setVisible(bool(said))
+        self._show_watch()
         self._understand()
         self.changed.emit()
 
@@ -297,6 +310,35 @@ class SheetTest(TestPage):
         )
         self.plot.set_view(*graph.extent())
         self.plot.aside.setText(graph.heights)
+
+    # The stop watch
+
+    def press_watch(self) -> None:
+        """Start the stop watch; pressed again, it stops and its seconds stand in the field."""
+        if self._watch_begun is None:
+            self._watch_begun = time.monotonic()
+            self._watch.start()
+        else:
+            seconds = time.monotonic() - self._watch_begun
+            self._stop_watch()
+            self.field.setText(f"{seconds:.2f}")
+            self.field.setFocus()
+        self._show_watch()
+
+    def _stop_watch(self) -> None:
+        self._watch_begun = None
+        self._watch.stop()
+
+    def _show_watch(self) -> None:
+        asked = self.in_hand
+        wanted = asked is not None and asked.instrument is None and asked.instrument_name == STOP_WATCH
+        if not wanted:
+            self._stop_watch()
+        self.watch_button.setVisible(wanted and not self.blocked)
+        if self._watch_begun is None:
+            self.watch_button.setText("Stop watch  Ctrl+Space")
+        else:
+            self.watch_button.setText(f"Stop at {time.monotonic() - self._watch_begun:.1f} s  Ctrl+Space")
 
     # The reading
 
@@ -339,7 +381,7 @@ class SheetTest(TestPage):
         self.mark.set_state(kept.state if kept else State.UNKNOWN)
         if kept is not None:
             self.understood.setText(f"Kept: {kept.typed}")
-            self.against.setText(sentence_of(kept))
+            self.against.setText(f"{sentence_of(kept)} {taken_words(kept)}")
             return
         stale, before = conditions_differ(asked, self._session.records), self._session.reading(asked.subject)
         window = asked.window

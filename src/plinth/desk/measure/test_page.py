@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLineEdit, QWidget
 
 from plinth.builds.parts import Load
+from plinth.drawing.sketch import Sketch
 
 
 @dataclasses.dataclass(frozen=True)
@@ -13,6 +14,8 @@ class SetUpShown:
     """Three settings with their names, what the dummy load may take, how it is wired, and what the listing says.
 
     ``listing`` None: the listing says nothing about such a test. ``caution`` of this test, where it has its own.
+    ``sketch``
+    the wiring, drawn.
     """
 
     settings: tuple[tuple[str, str], tuple[str, str], tuple[str, str]]
@@ -20,6 +23,7 @@ class SetUpShown:
     wired: str
     listing: str | None = None
     caution: str = ""
+    sketch: Sketch | None = None
 
 
 class TestPage(QWidget):

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from plinth.builds.build import Build
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
-from plinth.guide.inspection.sketch import Box, Disc, Line, Mark, Role, Sketch, Words
+from plinth.drawing.sketch import Box, Disc, Line, Mark, Role, Sketch, Words
 from plinth.units.shown import shown
 
 _LIVE_Y, _NEUTRAL_Y, _EARTH_Y = 58.0, 124.0, 190.0

@@ -1,4 +1,4 @@
-"""A sketch beside a check, scaled to its place."""
+"""A sketch beside a check or a test, scaled to its place."""
 
 from typing import assert_never
 
@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plinth.desk.look import look
-from plinth.guide.inspection.sketch import HEIGHT, WIDTH, Box, Disc, Line, Mark, Sketch, Words
+from plinth.drawing.sketch import HEIGHT, WIDTH, Box, Disc, Line, Mark, Sketch, Words
 
 _SIDES = {
     "left": Qt.AlignmentFlag.AlignLeft,
@@ -33,13 +33,20 @@ class SketchView(QWidget):
         self.setVisible(sketch is not None)
         self.setAccessibleName("" if sketch is None else f"Sketch: {sketch.words}")
         self.setToolTip("" if sketch is None else sketch.words)
+        self.updateGeometry()
         self.update()
 
+    @property
+    def _sheet(self) -> tuple[float, float]:
+        return (WIDTH, HEIGHT) if self._sketch is None else (self._sketch.width, self._sketch.height)
+
     def sizeHint(self) -> QSize:
-        return QSize(look.px(round(WIDTH)), look.px(round(HEIGHT)))
+        width, height = self._sheet
+        return QSize(look.px(round(width)), look.px(round(height)))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(300), look.px(round(HEIGHT)))
+        width, height = self._sheet
+        return QSize(look.px(min(300, round(width) - 30)), look.px(round(height)))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self._sketch is None:
@@ -49,8 +56,9 @@ class SketchView(QWidget):
         painter.fillRect(self.rect(), look.token("sheet"))
         painter.setPen(look.token("rule"))
         painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        scale = min(self.width() / WIDTH, self.height() / HEIGHT)
-        painter.translate((self.width() - scale * WIDTH) / 2.0, (self.height() - scale * HEIGHT) / 2.0)
+        width, height = self._sheet
+        scale = min(self.width() / width, self.height() / height)
+        painter.translate((self.width() - scale * width) / 2.0, (self.height() - scale * height) / 2.0)
         painter.scale(scale, scale)
         # Text keeps the size that is asked for, however small the sheet is drawn.
         text = look.scale / scale

@@ -1,4 +1,4 @@
-"""What a sketch beside a check is made of: lines, boxes, discs and words on a sheet of 540 by 220."""
+"""What a sketch is made of: lines, boxes, discs and words on a sheet, of 540 by 220 where nothing else is said."""
 
 import dataclasses
 from typing import Literal
@@ -63,7 +63,9 @@ Mark = Line | Box | Disc | Words
 
 @dataclasses.dataclass(frozen=True)
 class Sketch:
-    """``marks`` from back to front; ``words`` say the same to whoever cannot see it."""
+    """``marks`` from back to front on a sheet of ``width`` by ``height``; ``words`` say the same without seeing it."""
 
     marks: tuple[Mark, ...]
     words: str
+    width: float = WIDTH
+    height: float = HEIGHT
