@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 
 from plinth.bench import frequency_response
+from plinth.bench.clipping import clip_cells, further_cells, reading_for_cell, understand
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
@@ -28,6 +29,7 @@ from plinth.report.reading_words import reading_words
 from plinth.report.svg import Curve, line_plot, nice_ticks
 from plinth.units.level import read_level
 from plinth.units.shown import shown_with_spread
+from tests.bench.typed_bench import TypedBench
 from tests.sample_builds import linear
 
 AT = dt.datetime(2026, 10, 12, 9, 30, tzinfo=dt.UTC)
@@ -95,7 +97,7 @@ def test_demo_data_is_said_to_be_invented(prediction: Prediction, diary: list[Di
 
 def test_an_empty_diary_is_reported_as_such(prediction: Prediction) -> None:
     text = plain(report(prediction, []))
-    assert text.count("No reading yet.") == 3
+    assert text.count("No reading yet.") == 4
 
 
 def test_what_people_type_cannot_break_the_page(prediction: Prediction) -> None:
@@ -191,3 +193,22 @@ def test_ticks_are_round_few_and_inside(low: float, high: float) -> None:
         assert np.allclose(steps, steps[0])
         mantissa = steps[0] / 10 ** np.floor(np.log10(steps[0]) + 1e-12)
         assert min(abs(mantissa - m) for m in (1, 2, 2.5, 5, 10)) < 1e-6
+
+
+def test_every_test_s_last_readings_stand_in_the_report_and_each_source_keeps_its_own(prediction: Prediction) -> None:
+    bench = TypedBench("rails", STAGE_PAIR)
+    kept = [bench.type_in("none_plus", typed) for typed in ("36.1", "36.4")]
+    first = clip_cells(STAGE_PAIR, "left", Situation())[:1]
+    cells = (*first, *further_cells(first, STAGE_PAIR, Situation()))
+    for cell in cells:
+        taken = understand(read_level(f"{2 * cell.v_peak.value:.4g}pp"), cell, BENCH).taken
+        assert taken is not None
+        kept.append(reading_for_cell(cell, taken, f"{2 * cell.v_peak.value:.4g}pp", BENCH, AT))
+    lines = [DiaryEntry(AT, "reading", one.subject, one.label, one) for one in kept if one is not None]
+    text = plain(report(prediction, lines))
+    assert "Other tests Rails" in text
+    assert "36.4" in text
+    tests = text.partition("Other tests")[2].partition("Frequency response")[0]
+    assert tests.count("No load, + rail") == 1, "the last of two"
+    for mains in ("207 V mains", "230 V mains", "253 V mains"):
+        assert f"Clipping power, {mains}" in text

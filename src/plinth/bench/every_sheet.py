@@ -1,6 +1,7 @@
 """The tests that are one sheet each, by the key that their readings carry."""
 
 import dataclasses
+import functools
 from collections.abc import Callable
 
 from plinth.bench import gain, heat_run, hum_noise, mains_side, output_impedance, protection, rails, square_wave
@@ -9,6 +10,7 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
+from plinth.record.subject import Kind, read_subject
 
 
 @dataclasses.dataclass(frozen=True)
@@ -56,9 +58,17 @@ def readings_for(sheet: Sheet, book: RecordBook) -> Readings:
     return readings
 
 
-def required(asked: tuple[Asked, ...]) -> tuple[Asked, ...]:
-    """Those that are not left to whoever has the instrument."""
-    return tuple(one for one in asked if not one.optional)
+# Books are frozen: every reading kept makes a new one, which all tests then ask about.
+@functools.lru_cache(maxsize=2)
+def read_by_test(book: RecordBook) -> dict[str, int]:
+    """How many things were ever read at each test, by its key."""
+    found: dict[str, int] = {}
+    for text in book:
+        about = read_subject(text)
+        if about.kind is Kind.TEST:
+            test = about.what.partition(":")[0]
+            found[test] = found.get(test, 0) + 1
+    return found
 
 
 def conditions_differ(asked: Asked, book: RecordBook) -> str:

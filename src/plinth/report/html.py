@@ -9,6 +9,7 @@ import numpy as np
 
 from plinth import __version__
 from plinth.bench import frequency_response
+from plinth.bench.every_sheet import SHEETS
 from plinth.builds.fields import in_sentence, part_fields
 from plinth.builds.listed import LISTED
 from plinth.builds.parts import Part
@@ -70,7 +71,8 @@ def _context(given: ReportInput) -> dict[str, Any]:
                                bias_claim(build.module)) if c],
         "warnings": prediction.warnings,
         "bringup": _latest([r for r in readings if read_subject(r.subject).kind is Kind.BRINGUP]),
-        "clipping": _latest([r for r in readings if read_subject(r.subject).kind in _CLIPPING]),
+        "clipping": _latest_of_each_source([r for r in readings if read_subject(r.subject).kind in _CLIPPING]),
+        "tests": _by_test(readings),
         "diary": given.diary,
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
@@ -81,6 +83,26 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "sentence_of": sentence_of,
         "part_words": part_words,
     }  # fmt: skip
+
+
+def _latest_of_each_source(readings: Sequence[Reading]) -> list[Reading]:
+    """The last of each cell from each source: one of another mains does not take its place."""
+    found = {(r.subject, tuple(sorted((r.conditions or {}).items(), key=str))): r for r in readings}
+    return list(found.values())
+
+
+def _by_test(readings: Sequence[Reading]) -> list[tuple[str, list[Reading]]]:
+    """The last readings of every other test, under its name."""
+    found: list[tuple[str, list[Reading]]] = []
+    for kind in SHEETS:
+        held = [
+            r
+            for r in readings
+            if (about := read_subject(r.subject)).kind is Kind.TEST and about.what.startswith(f"{kind.key}:")
+        ]
+        if held:
+            found.append((kind.name, _latest(held)))
+    return found
 
 
 def _latest(readings: Sequence[Reading]) -> list[Reading]:

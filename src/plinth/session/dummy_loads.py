@@ -13,6 +13,7 @@ from plinth.record.subject import Kind, read_subject
 from plinth.session.announcing import Telling
 from plinth.session.records import Records
 from plinth.session.runner import Runner
+from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_settings import LOADS_DRIVEN
 from plinth.workshop.store import Workshop
 
@@ -67,7 +68,12 @@ class DummyLoads(Records):
             timed = any(one.load == about.what and one.ended is None for one in self._driven)
             if about.kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10) and not timed:
                 begun = record.taken_at - dt.timedelta(seconds=ONE_READING_S)
-                self._remember((*self._driven, Driven(about.what, begun, record.taken_at, record.value, timed=False)))
+                driven = Driven(about.what, begun, record.taken_at, record.value, timed=False)
+                # The reading was announced already, and it is what was kept: this only goes with it.
+                try:
+                    self._write((*self._driven, driven))
+                except WorkshopError as error:
+                    self.tell.trouble(str(error))
         return kept
 
     def _ended(self, load: Load, at: dt.datetime) -> tuple[Driven, ...]:
@@ -77,11 +83,12 @@ class DummyLoads(Records):
         )
 
     def _remember(self, driven: Sequence[Driven]) -> bool:
+        return self._try(lambda: self._write(driven))
+
+    def _write(self, driven: Sequence[Driven]) -> None:
         felt = still_felt(driven, (*self.build.loads, self.build.load), now())
-        if not self._try(lambda: self.workshop.set_setting(LOADS_DRIVEN, _written(felt))):
-            return False
+        self.workshop.set_setting(LOADS_DRIVEN, _written(felt))
         self._driven = felt
-        return True
 
 
 def _written(driven: Sequence[Driven]) -> dict[str, Any]:

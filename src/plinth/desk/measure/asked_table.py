@@ -63,9 +63,9 @@ class AskedTable(QTableWidget):
         self.setTabKeyNavigation(False)
         head = self.horizontalHeader()
         head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for place in (1, 2):
-            head.setSectionResizeMode(place, QHeaderView.ResizeMode.ResizeToContents)
-        head.setSectionResizeMode(3, QHeaderView.ResizeMode.Fixed)
+        # Fitted once all is written: a header that follows its contents measures all of them at every word.
+        for place in (1, 2, 3):
+            head.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed)
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self.setItemDelegateForColumn(3, _StateDelegate(self))
         self._places: list[int | None] = []
@@ -92,6 +92,8 @@ class AskedTable(QTableWidget):
                 self._heading(row, asked[following].group if following is not None else "")
             else:
                 self._row(row, asked[place], read[place], stale[place])
+        for column in (1, 2):
+            self.resizeColumnToContents(column)
         row = self._places.index(at) if at in self._places else -1
         self.setCurrentCell(row, 0)
         self.blockSignals(False)
@@ -100,39 +102,48 @@ class AskedTable(QTableWidget):
             self.scrollToItem(item)
 
     def _heading(self, row: int, words: str) -> None:
-        self.setSpan(row, 0, 1, 4)
-        item = QTableWidgetItem(words)
+        if self.columnSpan(row, 0) == 1:
+            self.setSpan(row, 0, 1, 4)
+        item = self._item(row, 0)
         item.setFlags(Qt.ItemFlag.NoItemFlags)
         item.setFont(look.font(13, bold=True))
         item.setForeground(QBrush(look.token("ink")))
-        self.setItem(row, 0, item)
+        item.setToolTip("")
+        item.setText(words)
 
     def _row(self, row: int, asked: Asked, reading: Reading | None, stale: str) -> None:
         if self.columnSpan(row, 0) > 1:
             self.setSpan(row, 0, 1, 1)
         state = State.UNKNOWN if reading is None else reading.state
-        expected = against(asked.window) or "not known"
         cells = (
             f"  {asked.label}",
             short_words(reading) if reading is not None else "stale" if stale else "–",
-            expected,
+            against(asked.window) or "not known",
             "",
         )
         tip = f"Read before, and does not count here: {stale}." if stale else ""
+        tip = tip or (f"{asked.ask} May be left out." if asked.optional else asked.ask)
+        soft = (asked.optional, False, asked.window is None, False)
         for k, text in enumerate(cells):
-            item = QTableWidgetItem(text)
-            if k in (1, 2):
+            item = self._item(row, k)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
+            item.setFont(look.font(13))
+            item.setForeground(QBrush(look.token("ink2" if soft[k] else "pred" if k == 2 else "ink")))
+            item.setText(text)
+            item.setToolTip(tip)
+        mark = self._item(row, 3)
+        mark.setData(_STATE, str(state) if reading is not None or stale else None)
+        mark.setData(Qt.ItemDataRole.AccessibleTextRole, "stale" if stale else str(state))
+
+    def _item(self, row: int, column: int) -> QTableWidgetItem:
+        """The item there, kept from before where there was one: making them anew costs most."""
+        item = self.item(row, column)
+        if item is None:
+            item = QTableWidgetItem()
+            if column in (1, 2):
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            if k == 0 and asked.optional:
-                item.setForeground(QBrush(look.token("ink2")))
-            if k == 2:
-                item.setForeground(QBrush(look.token("pred" if asked.window is not None else "ink2")))
-            if k == 3 and (reading is not None or stale):
-                item.setData(_STATE, str(State.UNKNOWN if stale and reading is None else state))
-            if k == 3:
-                item.setData(Qt.ItemDataRole.AccessibleTextRole, "stale" if stale else str(state))
-            item.setToolTip(tip or (f"{asked.ask} May be left out." if asked.optional else asked.ask))
-            self.setItem(row, k, item)
+            self.setItem(row, column, item)
+        return item
 
     def _row_chosen(self, row: int, *_rest: int) -> None:
         if 0 <= row < len(self._places) and (place := self._places[row]) is not None:

@@ -4,6 +4,7 @@ import dataclasses
 import math
 from functools import partial
 
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from plinth.bench import clipping, supply_draw
@@ -71,7 +72,7 @@ class ClipTest(TestPage):
         self._row = 0
         # Asked of the diary when a level is typed, not at every record that is kept.
         self._biases: list[Reading] | None = None
-        self.blocked = ""
+        self.blocked, self._keeping = "", False
         self.title = label("Clipping power, 1 kHz", "title")
         self.state = label("", "soft", wrap=True)
         self.definition: Definition = "onset"
@@ -136,7 +137,7 @@ class ClipTest(TestPage):
         # Only once it has its place: shown before, it would be a window of its own.
         self.what.set_choices(tuple(_NAMED), SHORT["onset"])
         self._interpretation: Interpretation | None = None
-        session.records_changed.connect(self._show_cells)
+        session.records_changed.connect(self._if_shown)
         look.changed.connect(self._fit)
         self._fit()
 
@@ -144,6 +145,15 @@ class ClipTest(TestPage):
         self.field.setFixedWidth(look.column(220))
 
     # Cells
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._show_cells()
+
+    def _if_shown(self) -> None:
+        # Of what it keeps itself it is shown once, when the next cell is in hand.
+        if self.isVisible() and not self._keeping:
+            self._show_cells()
 
     def show_channel(self, channel: str) -> None:
         """Compute the cells of a channel, off this thread, where they are not known yet."""
@@ -490,7 +500,10 @@ class ClipTest(TestPage):
             # Not understood, and it says why: neither is kept in part.
             self.draw.field.setFocus()
             return
-        if self._session.keep(reading):
+        self._keeping = True
+        kept = self._session.keep(reading)
+        self._keeping = False
+        if kept:
             self.field.clear()
             if not self._keep_draw(output_w):
                 # It stays typed in the cell that it belongs to, and what stands against it has been said.

@@ -9,7 +9,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QBoxLayout, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QWidget
 
 from plinth.bench import gain, heat_run
-from plinth.bench.every_sheet import SheetKind, conditions_differ, readings_for
+from plinth.bench.every_sheet import SheetKind, conditions_differ, read_by_test, readings_for
 from plinth.bench.hookup import hookup
 from plinth.bench.protection import STOP_WATCH
 from plinth.bench.sheet import Asked, Readings, Sheet
@@ -29,7 +29,6 @@ from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.clock import now
 from plinth.record.reading import Reading
-from plinth.record.subject import Kind, read_subject
 from plinth.session.runner import words_of
 from plinth.session.series import Series
 from plinth.units.errors import QuantityError
@@ -48,7 +47,7 @@ class SheetTest(TestPage):
         self.asked: tuple[Asked, ...] = ()
         self.readings: Readings = {}
         self.row = 0
-        self.blocked = ""
+        self.blocked, self._keeping = "", False
         self._understood: Understood | None = None
         self._choice_buttons: list[QWidget] = []
         self.title, self.aim = label("", "title"), label("", "soft", wrap=True)
@@ -156,7 +155,8 @@ class SheetTest(TestPage):
         self._make()
 
     def _if_shown(self) -> None:
-        if self.isVisible():
+        # Of what it keeps itself it is shown once, when the next reading is in hand.
+        if self.isVisible() and not self._keeping:
             self._show()
 
     def _if_plan_changed(self) -> None:
@@ -231,8 +231,7 @@ class SheetTest(TestPage):
     def counts(self) -> tuple[int, int]:
         """(readings kept, readings asked for); (so many, 0) before the sheet was made."""
         if self.sheet is None:
-            about = [read_subject(one) for one in self._session.records]
-            return sum(one.kind is Kind.TEST and one.what.startswith(f"{self.kind.key}:") for one in about), 0
+            return read_by_test(self._session.records).get(self.kind.key, 0), 0
         return sum(bool(self.readings.get(one.key)) for one in self.asked), len(self.asked)
 
     def needed(self, channel: str) -> tuple[str, ...]:
@@ -438,7 +437,10 @@ class SheetTest(TestPage):
         if self.blocked:
             return
         reading = reading_of(meaning, self.field.text(), now())
-        if self._session.keep(reading):
+        self._keeping = True
+        kept = self._session.keep(reading)
+        self._keeping = False
+        if kept:
             self.field.clear()
             self._readings_anew()
             if meaning.asked.reads != "course":
