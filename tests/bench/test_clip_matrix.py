@@ -14,6 +14,7 @@ from plinth.bench.clipping import (
     judge_clipping,
     reading_for_cell,
     sentence_of,
+    set_up,
     understand,
 )
 from plinth.builds.build import Build
@@ -83,6 +84,9 @@ def test_a_distortion_is_another_power_of_another_subject(cells: tuple[ClipCell,
     assert {read_subject(one.subject).what for one in (cells[0], thd, ten)} == {"Dummy 8"}
     assert cells[0].at("thd_1").at("onset") == cells[0]
     assert "1 % distortion" in thd.label
+    onset, over = set_up(cells[0]), set_up(ten)
+    assert onset.start_v_rms < onset.drive_v_rms.value < onset.most_v_rms < over.most_v_rms
+    assert over.start_v_rms == over.drive_v_rms.value
 
 
 def test_the_height_of_a_cut_wave_tells_no_power(thd: ClipCell) -> None:

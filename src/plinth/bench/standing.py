@@ -11,10 +11,18 @@ from plinth.record.subject import Kind, read_subject
 
 # Which test tells of an input, by words in its label, and where in it.
 _TOLD_BY = (
-    (("regulation", "secondary", "source resistance", "droop", "rail"), "Rails", "without load and at clipping"),
+    (
+        ("regulation", "secondary", "source resistance", "droop", "rail", "switcher"),
+        "Rails",
+        "without load and at clipping",
+    ),
     (("diode", "smoothing"), "Rails", "at rest and at clipping"),
     (("reservoir", "capacitance"), "Rails", "ripple at clipping"),
-    (("lost below", "saturation", "output stage", "output resistance"), "Clipping power", "into two loads"),
+    (
+        ("lost below", "saturation", "output stage", "output resistance", "modulation", "switches"),
+        "Clipping power",
+        "into two loads",
+    ),
     (("quiescent", "idle", "driver", "bias"), "Mains side", "at rest"),
     (("gain",), "Gain, match", "input and output"),
     (("heat sink",), "Heat run", "a few temperatures"),

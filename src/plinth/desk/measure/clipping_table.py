@@ -180,6 +180,7 @@ class ClipTest(TestPage):
             if wanted == self._made_for and isinstance(found, tuple) and found:
                 self._onset = (*first, *found)
                 self._lay_out()
+                self._ask_distortion()
                 self._show_cells()
 
         self._session.jobs.ask("clip further", lambda _task: further_cells(first, build, asked), add)
@@ -198,19 +199,34 @@ class ClipTest(TestPage):
         """What is called clipping; the powers at a distortion are computed when they are first asked for."""
         self.definition = definition
         self.what.set_choices(tuple(_NAMED), SHORT[definition])
-        if definition != "onset" and len(self._at.get(definition, ())) != len(self._onset):
-            cells, wanted = self._onset, self._made_for
-
-            def take(found: object) -> None:
-                if wanted == self._made_for and isinstance(found, tuple):
-                    self._at[definition] = found
-                    self._show_cells()
-
-            self._session.jobs.ask(
-                f"clip {definition}", lambda _task: tuple(cell.at(definition) for cell in cells), take
-            )
+        self._say_how()
+        self._ask_distortion()
         self._show_cells()
         self.field.setFocus()
+
+    def _ask_distortion(self) -> None:
+        """The powers at the distortion in hand, where they are not known of all cells yet."""
+        definition, cells, wanted = self.definition, self._onset, self._made_for
+        if definition == "onset" or not cells or len(self._at.get(definition, ())) == len(cells):
+            return
+
+        def take(found: object) -> None:
+            if wanted == self._made_for and isinstance(found, tuple):
+                self._at[definition] = found
+                self._show_cells()
+
+        self._session.jobs.ask(f"clip {definition}", lambda _task: tuple(cell.at(definition) for cell in cells), take)
+
+    def _say_how(self) -> None:
+        if self._made_for is None or not self._onset:
+            return
+        _, build, asked = self._made_for
+        until = (
+            "the top of the sine just flattens"
+            if self.definition == "onset"
+            else f"a distortion meter says {SHORT[self.definition]}, and type true rms volts"
+        )
+        self.state.setText(f"This build {from_source(build, asked)}. Raise the level until {until}.")
 
     @property
     def _cells(self) -> tuple[ClipCell, ...]:
@@ -241,15 +257,13 @@ class ClipTest(TestPage):
         else:
             assert isinstance(found, tuple)
             self._onset = found
-            _, build, asked = wanted
-            self.state.setText(
-                f"This build {from_source(build, asked)}. Raise the level until the top of the sine just flattens."
-            )
+            self._say_how()
             self._row = next(
                 (k for k, cell in enumerate(self._cells) if self._session.reading(*_held(cell)) is None), 0
             )
             self.driven = self._cells[self._row].driven
         self._lay_out()
+        self._ask_distortion()
         self._show_cells()
         if self._onset:
             self._ask_further(wanted)

@@ -227,6 +227,8 @@ def _on_at_start(pieces: _Pieces, x: Array, emf: Array, load: Array, sources: li
         if not any(turning):
             break
         on = tuple(a or b for a, b in zip(on, turning, strict=True))
+    if not pieces.network.r_shared_ohm or sum(on) < len(on):
+        return on
     # Two that would each conduct alone need not both: the current of one may shut the other in what they share.
     piece = pieces[on]
     wants = x @ piece.wants_x + emf @ piece.wants_emf + load @ piece.wants_load
