@@ -21,7 +21,7 @@ from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.tokens import DARK, GROUNDS, LIGHT, TEXT
 from plinth.desk.window import PlinthWindow
-from plinth.session.series import Series
+from plinth.drawing.series import Series
 
 
 def linear(colour: str) -> np.ndarray:

@@ -19,6 +19,7 @@ from plinth.desk.plan import page
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.drawing.series import Series
 from plinth.guide.judging import reading_for_step, sentence_of, verdict_at
 from plinth.guide.schools.limited_supply import plan_steps
 from plinth.judge.claims import sensitivity_claim
@@ -29,7 +30,6 @@ from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import idle_rail_v, solve
 from plinth.record.clock import now
 from plinth.session import views
-from plinth.session.series import Series
 from plinth.session.solver import Request, answer_loads
 
 

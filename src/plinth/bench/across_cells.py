@@ -6,7 +6,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from plinth.bench.clipping import ClipCell
-from plinth.bench.sheet import Curve, Graph, Measured, apart
+from plinth.bench.sheet import Graph, Measured, apart
+from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.physics.stages.output_impedance import fitted_ohm
@@ -78,11 +79,11 @@ def power_over_source(cells: Sequence[ClipCell], given: Given) -> Graph | None:
         y = np.array([cell.power.value for cell in row])
         spread = np.array([cell.power.spread for cell in row])
         name = f"{row[0].load.r_ohm:g} Ω"
-        curves.append(Curve(f"{name}, predicted", x, y, "pred", "W", name, "above", spread))
+        curves.append(Series(f"{name}, predicted", x, y, "pred", "W", name, "above", spread))
         points = [(_rail(cell), one.value) for cell, one in given if cell.load.identity == identity]
         if points:
             read = np.array(sorted(points))
-            curves.append(Curve(f"{name}, read", read[:, 0], read[:, 1], "ink", "W", discs=True))
+            curves.append(Series(f"{name}, read", read[:, 0], read[:, 1], "ink", "W", discs=True))
     return Graph("Clip power over the source", "rail without load", "V", "W over V", tuple(curves))
 
 

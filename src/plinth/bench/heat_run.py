@@ -8,10 +8,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from plinth.bench import under
-from plinth.bench.sheet import Asked, Curve, Graph, Measured, Outcome, Readings, Sheet, apart
+from plinth.bench.sheet import Asked, Graph, Measured, Outcome, Readings, Sheet, apart
 from plinth.bench.signal_level import live_words
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
+from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.numbers.approach import Approach, approach
@@ -245,16 +246,16 @@ def _graph(build: Build, prediction: Prediction, readings: Readings) -> Graph:
     t = np.linspace(0.0, far, 120)
     grown = 1.0 - np.exp(-t / tau)
     curves = [
-        Curve("predicted", t, start + (end - start) * grown, "pred", "°C", "predicted", "above", rise.spread * grown)
+        Series("predicted", t, start + (end - start) * grown, "pred", "°C", "predicted", "above", rise.spread * grown)
     ]
     limit = np.array([build.sink.t_limit_c, build.sink.t_limit_c])
-    curves.append(Curve("limit", np.array([0.0, far]), limit, "over", "°C", "limit"))
+    curves.append(Series("limit", np.array([0.0, far]), limit, "over", "°C", "limit"))
     if run is not None:
         fit = fit_of(build, run)
         if fit is not None:
             begun = fit.end - fit.off * math.exp((run.t_s[-1] - run.t_s[0]) / fit.tau_s)
             y = fit.end + (begun - fit.end) * np.exp(-t / fit.tau_s)
             band = 2.0 * fit.u_end * (1.0 - np.exp(-t / fit.tau_s))
-            curves.append(Curve("fitted", t, y, "ink2", "°C", "fitted", "below", band))
-        curves.append(Curve("read", np.array(run.t_s), np.array(run.c), "ink", "°C", discs=True))
+            curves.append(Series("fitted", t, y, "ink2", "°C", "fitted", "below", band))
+        curves.append(Series("read", np.array(run.t_s), np.array(run.c), "ink", "°C", discs=True))
     return Graph("The sink over time", "t", "min", "°C over min", tuple(curves), x_scale=1.0 / 60.0)

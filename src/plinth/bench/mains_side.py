@@ -14,7 +14,6 @@ from plinth.bench import under
 from plinth.bench.sheet import (
     Array,
     Asked,
-    Curve,
     Graph,
     Measured,
     Outcome,
@@ -31,6 +30,7 @@ from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply
+from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.numbers.errors import PhysicsError
@@ -368,15 +368,15 @@ def _graph(full: Prediction) -> Graph | None:
     return Graph(
         "From the wall, clipping", "t", "ms", "A over ms",
         (
-            Curve("resistor", t, v * watts / rms**2, "zero", "A", "resistor of the same watts", "below"),
+            Series("resistor", t, v * watts / rms**2, "zero", "A", "resistor of the same watts", "below"),
             *_as_a_switcher(full, t, watts),
-            Curve("predicted", t, i, "pred", "A", "predicted"),
+            Series("predicted", t, i, "pred", "A", "predicted"),
         ),
         x_scale=1e3,
     )  # fmt: skip
 
 
-def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Curve, ...]:
+def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Series, ...]:
     """What a plain switcher of the same watts would draw, beside a transformer; a usual one, so an estimate."""
     build, situation = full.build, full.situation
     if not isinstance(build.supply, LinearSupply) or watts <= 0.0:
@@ -393,4 +393,4 @@ def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Curve, ...
     half = np.linspace(0.0, 0.5 / hz, len(bulk.i_mains_a))
     turns = np.floor(t * 2.0 * hz + 1e-9)
     i = np.where(turns % 2 > 0, -1.0, 1.0) * np.interp(t - turns * 0.5 / hz, half, bulk.i_mains_a)
-    return (Curve("plain switcher, estimated", t, i, "ink2", "A", "plain switcher, estimated", "below"),)
+    return (Series("plain switcher, estimated", t, i, "ink2", "A", "plain switcher, estimated", "below"),)

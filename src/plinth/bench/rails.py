@@ -11,7 +11,6 @@ import numpy as np
 from plinth.bench import under
 from plinth.bench.sheet import (
     Asked,
-    Curve,
     Graph,
     Measured,
     Needs,
@@ -30,6 +29,7 @@ from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply
+from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.numbers.errors import PhysicsError
@@ -84,6 +84,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
         lambda _readings: asked,
         lambda readings: _outcomes(build, levels, readings),
         lambda readings: _graph(levels, readings),
+        caution=CAUTION,
     )  # fmt: skip
 
 
@@ -326,12 +327,12 @@ def _graph(levels: tuple[_Level, ...], readings: Readings) -> Graph | None:
         half = np.array([figure.spread for figure in figures if figure is not None])
         order = np.argsort(x)
         if side == "plus":
-            curves.append(Curve("predicted", x[order], y[order], "pred", "V", "predicted", "above", half[order]))
+            curves.append(Series("predicted", x[order], y[order], "pred", "V", "predicted", "above", half[order]))
         have = [(x[k], last(readings, f"{level.key}_{side}")) for k, level in enumerate(loads)]
         points = [(at, one.value) for at, one in have if one is not None]
         if points:
             found = np.array(sorted(points))
             curves.append(
-                Curve(f"{sign} rail read", found[:, 0], found[:, 1], role, "V", f"{sign}", "right", discs=True)
+                Series(f"{sign} rail read", found[:, 0], found[:, 1], role, "V", f"{sign}", "right", discs=True)
             )
     return Graph("Rails over load", "mean rail current", "A", "V over A", tuple(curves)) if curves else None

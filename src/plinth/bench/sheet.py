@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.builds.instruments import Kind as InstrumentKind
+from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.predict.figure import Figure
@@ -93,21 +94,6 @@ class Outcome:
 
 
 @dataclasses.dataclass(frozen=True)
-class Curve:
-    """One curve of a graph: ``role`` a colour's name; ``spread`` half the width of a band; ``discs`` readings."""
-
-    name: str
-    x: Array
-    y: Array
-    role: str
-    unit: str
-    label: str = ""
-    label_at: str = "above"
-    spread: float | Array = 0.0
-    discs: bool = False
-
-
-@dataclasses.dataclass(frozen=True)
 class Graph:
     """Curves over ``x_name`` in ``x_unit``, with what the heights are in words."""
 
@@ -115,7 +101,7 @@ class Graph:
     x_name: str
     x_unit: str
     heights: str
-    curves: tuple[Curve, ...]
+    curves: tuple[Series, ...]
     x_scale: float = 1.0
     log_x: bool = False
 

@@ -15,9 +15,9 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QSizePoli
 
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
+from plinth.drawing.series import Series
 from plinth.report.csv_table import csv_text
 from plinth.report.file_out import proposed_name, write_whole
-from plinth.session.series import Series
 
 if TYPE_CHECKING:
     import pyqtgraph as pg

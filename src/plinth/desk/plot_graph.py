@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QPixmap, QTransfor
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from plinth.desk.look import look
-from plinth.session.series import Series
+from plinth.drawing.series import Series
 from plinth.units.shown import MINUS, shown
 
 Array = NDArray[np.float64]

@@ -1,1 +1,1 @@
-"""Small drawings as marks on a sheet, of what is looked at or wired; whoever shows them paints them."""
+"""What is drawn, as plain data: sketches as marks on a sheet, plots as curves; whoever shows them paints them."""

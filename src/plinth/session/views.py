@@ -6,6 +6,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.drawing.series import Series
 from plinth.physics.mains.lamp import glow
 from plinth.physics.rails.transients import SAFE_V
 from plinth.predict import courses
@@ -15,7 +16,6 @@ from plinth.predict.mains_steps import mains_steps
 from plinth.predict.prediction import Prediction
 from plinth.predict.wall import cores_stated
 from plinth.predict.warm_up import warm_up
-from plinth.session.series import Series
 from plinth.units.shown import shown
 
 Array = NDArray[np.float64]

@@ -3,9 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.drawing.series import Series
 from plinth.guide.step import Step
 from plinth.guide.watching import Watched
-from plinth.session.series import Series
 from plinth.session.views import Picture
 
 Array = NDArray[np.float64]

@@ -47,7 +47,6 @@ from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
 from plinth.session.runner import words_of
-from plinth.session.series import Series
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
@@ -321,12 +320,7 @@ class ClipTest(TestPage):
         curves = power_over_source(cells, given)
         self.plot.setVisible(curves is not None)
         if curves is not None:
-            self.plot.set_series(
-                [
-                    Series(one.name, one.x, one.y, one.role, one.unit, one.label, one.label_at, one.spread, one.discs)
-                    for one in curves.curves
-                ]
-            )
+            self.plot.set_series(curves.curves)
             self.plot.set_view(*curves.extent())
 
     @property

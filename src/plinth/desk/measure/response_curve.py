@@ -25,11 +25,11 @@ from plinth.desk.marks import StateMark
 from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
+from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
-from plinth.session.series import Series
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
 from plinth.units.shown import shown

@@ -30,7 +30,6 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.session.runner import words_of
-from plinth.session.series import Series
 from plinth.units.errors import QuantityError
 
 
@@ -301,12 +300,7 @@ class SheetTest(TestPage):
             self._side.insertWidget(0, self.plot, 1)
         self.plot.show()
         self.plot.set_title(graph.title)
-        self.plot.set_series(
-            [
-                Series(one.name, one.x, one.y, one.role, one.unit, one.label, one.label_at, one.spread, one.discs)
-                for one in graph.curves
-            ]
-        )
+        self.plot.set_series(graph.curves)
         self.plot.set_view(*graph.extent())
         self.plot.aside.setText(graph.heights)
 

@@ -8,10 +8,10 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
+from plinth.drawing.series import Series
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.curves import Curve, curve_of, figures_shown, limit_of, what_can_vary
 from plinth.session.runner import words_of
-from plinth.session.series import Series
 from plinth.units.shown import shown, unit_sign
 
 FIRST = "clip_worst_power_w"

@@ -21,12 +21,12 @@ from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.desk.stage_page import StagePage
+from plinth.drawing.series import Series
 from plinth.judge.margin import Margin
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.power_state import PowerState
 from plinth.predict.prediction import Prediction
 from plinth.session.runner import words_of
-from plinth.session.series import Series
 from plinth.session.views import ONE_PERIOD, Picture, pictures_of, views_of
 from plinth.shelf.find import slots_around
 from plinth.shelf.mend_places import PLACES

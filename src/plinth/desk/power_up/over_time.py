@@ -6,9 +6,9 @@ from PySide6.QtWidgets import QWidget
 from plinth.desk.labels import column, label
 from plinth.desk.look import look
 from plinth.desk.plot import Plot
+from plinth.drawing.series import Series
 from plinth.guide.step import Step
 from plinth.guide.watching import Watched
-from plinth.session.series import Series
 from plinth.session.watch_view import watch_picture
 
 
