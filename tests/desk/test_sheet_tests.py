@@ -5,15 +5,20 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from plinth.bench.clipping import ClipCell, Driven, clip_cell
 from plinth.bench.every_sheet import SHEETS
 from plinth.bench.heat_run import TEST as HEAT
 from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
 from plinth.demo.builds import MARKET_BOX, REHEARSAL_ROOM, STREET_BOX
+from plinth.desk.measure import clipping_table
 from plinth.desk.measure.gain_dialog import GainDialog
 from plinth.desk.measure.sheet_test import SheetTest
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.judge.state import State
+from plinth.physics.numbers.errors import RailCollapseError
 from plinth.record.reading import Reading
 from plinth.session.stages import measure_state
 from tests.bench.typed_bench import NO_NUMBER, middle, spoken
@@ -323,3 +328,30 @@ def test_a_stop_watch_types_its_seconds(window: PlinthWindow) -> None:
     test.press_watch()
     test.choose(1)
     assert not test._watch.isActive(), "another row ends it"
+
+
+def test_a_load_into_which_it_cannot_run_is_named_and_the_others_stay(
+    window: PlinthWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = clip_cell
+
+    def refusing(build: Build, channel: str, situation: Situation, who: Driven, load: Load) -> ClipCell:
+        if load.name == "Dummy 4":
+            raise RailCollapseError("this load collapses the rail")
+        return real(build, channel, situation, who, load)
+
+    monkeypatch.setattr(clipping_table, "clip_cell", refusing)
+    take(window, REHEARSAL_ROOM)
+    window.measure.show_named("Clipping power")
+    clip = window.measure.clip
+    assert {cell.load.name for cell in clip._cells} == {"Dummy 8"}
+    assert len(clip._cells) == 6
+    assert clip.state.text().count("Nothing to expect into 4.03 Ω: this load collapses the rail") == 1
+    monkeypatch.setattr(clipping_table, "clip_places", lambda _build: ())
+    window.measure.channels.choose("right")
+    assert clip.counts() == (0, 0)
+    assert clip.state.text() == "Nothing to expect."
+    clip.keep()
+    monkeypatch.undo()
+    window.measure.channels.choose("left")
+    assert len(clip._cells) == 12

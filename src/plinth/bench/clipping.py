@@ -64,6 +64,7 @@ def clip_subject(build: Build, channel: str, driven: str, load: Load) -> str:
     return Subject(Kind.CLIP, build.key_of(channel), load.identity, driven).text
 
 
+Driven = Literal["one", "all"]
 Definition = Literal["onset", "thd_1", "thd_10"]
 DEFINITIONS: dict[Definition, str] = {"onset": "Onset, by eye", "thd_1": "1 % distortion", "thd_10": "10 % distortion"}
 _KINDS = {"onset": Kind.CLIP, "thd_1": Kind.CLIP_1, "thd_10": Kind.CLIP_10}
@@ -139,18 +140,23 @@ class ClipCell:
 
 
 def clip_cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...]:
-    """All cells for ``channel`` from the source as it is: alone and all driven, each of the build's dummy loads."""
-    loads = build.loads or (build.load,)
-    driven = ("one",) if len(build.channels) == 1 else ("one", "all")
-    cells = []
-    for who in driven:
-        for load in loads:
-            here = build.model_copy(update={"load": load})
-            asked = situation.model_copy(
-                update={"channels_driven": who, "load_ohm": None, "level": 1.0, "frequency_hz": 1000.0}
-            )
-            cells.append(ClipCell(channel, who, load, solve(here, asked), source_words(build, asked)))
-    return tuple(cells)
+    """All cells for ``channel`` from the source as it is."""
+    return tuple(clip_cell(build, channel, situation, who, load) for who, load in clip_places(build))
+
+
+def clip_places(build: Build) -> tuple[tuple[Driven, Load], ...]:
+    """Who plays into which load: alone and all driven, each of the build's dummy loads."""
+    driven: tuple[Driven, ...] = ("one",) if len(build.channels) == 1 else ("one", "all")
+    return tuple((who, load) for who in driven for load in build.loads or (build.load,))
+
+
+def clip_cell(build: Build, channel: str, situation: Situation, who: Driven, load: Load) -> ClipCell:
+    """One cell from the source as it is. Raises PhysicsError where it cannot run so."""
+    here = build.model_copy(update={"load": load})
+    asked = situation.model_copy(
+        update={"channels_driven": who, "load_ohm": None, "level": 1.0, "frequency_hz": 1000.0}
+    )
+    return ClipCell(channel, who, load, solve(here, asked), source_words(build, asked))
 
 
 def further_sources(build: Build, situation: Situation) -> tuple[tuple[Build, Situation], ...]:

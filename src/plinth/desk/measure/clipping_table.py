@@ -15,9 +15,11 @@ from plinth.bench.clipping import (
     DEFINITIONS,
     ClipCell,
     Definition,
+    Driven,
     Interpretation,
     Understood,
-    clip_cells,
+    clip_cell,
+    clip_places,
     further_cells,
     judge_clipping,
     reading_for_cell,
@@ -67,6 +69,8 @@ class ClipTest(TestPage):
         self._session = session
         self._in_hand = ChannelInHand(session)
         self._onset: tuple[ClipCell, ...] = ()
+        # Why there is no cell for a load into which it cannot run.
+        self._cannot: list[str] = []
         self._made_for: Wanted | None = None
         self._row = 0
         # Asked of the diary when a level is typed, not at every record that is kept.
@@ -165,10 +169,21 @@ class ClipTest(TestPage):
             return
         self._made_for = (channel, build, asked)
         self.state.setText("Computing what to expect …")
-        wanted = self._made_for
-        session.jobs.ask(
-            "clip", lambda _task: _cells(build, channel, asked), lambda found: self._solved(wanted, found),
-            lambda error: self._failed(wanted, error),
+        self._onset, self._at, self._cannot = (), {}, []
+        self.matrix.empty()
+        self._ask_cell(self._made_for, 0)
+
+    def _ask_cell(self, wanted: Wanted, place: int) -> None:
+        """One cell after the other, each shown as it comes; those from other sources follow."""
+        channel, build, asked = wanted
+        places = clip_places(build)
+        if place == len(places):
+            self._own_source_done(wanted)
+            return
+        who, load = places[place]
+        self._session.jobs.ask(
+            "clip", lambda _task: _cell(build, channel, asked, who, load),
+            lambda found: self._solved(wanted, place, found), lambda error: self._failed(wanted, error),
         )  # fmt: skip
 
     def _ask_further(self, wanted: Wanted) -> None:
@@ -225,7 +240,8 @@ class ClipTest(TestPage):
             if self.definition == "onset"
             else f"a distortion meter says {SHORT[self.definition]}, and type true rms volts"
         )
-        self.state.setText(f"This build {from_source(build, asked)}. Raise the level until {until}.")
+        how = f"This build {from_source(build, asked)}. Raise the level until {until}."
+        self.state.setText(" ".join([how, *dict.fromkeys(self._cannot)]))
 
     @property
     def _cells(self) -> tuple[ClipCell, ...]:
@@ -242,30 +258,39 @@ class ClipTest(TestPage):
         return self.matrix.views
 
     def _failed(self, wanted: Wanted, error: Exception) -> None:
-        self._solved(wanted, words_of(error))
+        if wanted == self._made_for:
+            self.state.setText(words_of(error))
+            self._show_cells()
         self._session.jobs.failed.emit("clip", error)
 
-    def _solved(self, wanted: Wanted, found: object) -> None:
+    def _solved(self, wanted: Wanted, place: int, found: object) -> None:
         if wanted != self._made_for:
             return
-        self._at = {}
-        if isinstance(found, str):
-            self._onset = ()
-            self.state.setText(found)
-            self.matrix.empty()
+        if isinstance(found, ClipCell):
+            self._onset = (*self._onset, found)
+            self._row = min(self._row, len(self._onset) - 1)
+            self._lay_out()
+            self._show_cells()
         else:
-            assert isinstance(found, tuple)
-            self._onset = found
-            self._say_how()
-            self._row = next(
-                (k for k, cell in enumerate(self._cells) if self._session.reading(*_held(cell)) is None), 0
-            )
-            self.driven = self._cells[self._row].driven
+            self._cannot.append(str(found))
+        self._ask_cell(wanted, place + 1)
+
+    def _own_source_done(self, wanted: Wanted) -> None:
+        """The first cell without a reading is taken in hand; then come the other sources."""
+        if not self._onset:
+            self.state.setText(self._cannot[0] if self._cannot else "Nothing to expect.")
+            self._show_cells()
+            return
+        self._say_how()
+        cells = self._cells
+        if not self.field.text().strip():
+            # Whoever types already stays where the typing began.
+            self._row = next((k for k, cell in enumerate(cells) if self._session.reading(*_held(cell)) is None), 0)
+        self.driven = cells[self._row].driven
         self._lay_out()
         self._ask_distortion()
         self._show_cells()
-        if self._onset:
-            self._ask_further(wanted)
+        self._ask_further(wanted)
 
     def _lay_out(self) -> None:
         alone = f"{self._in_hand.name.capitalize()} alone"
@@ -562,8 +587,8 @@ def _known_w(taken: Understood) -> float | None:
     return None if taken.bound.one_sided else taken.power_w
 
 
-def _cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...] | str:
+def _cell(build: Build, channel: str, situation: Situation, who: Driven, load: Load) -> ClipCell | str:
     try:
-        return clip_cells(build, channel, situation)
+        return clip_cell(build, channel, situation, who, load)
     except PhysicsError as error:
-        return f"Nothing to expect: {error}."
+        return f"Nothing to expect into {load.r_ohm:g} Ω: {error}."
