@@ -107,6 +107,18 @@ def test_ripple_tells_of_the_capacitance_that_makes_it(factor: float) -> None:
     assert said.state is State.OVER
 
 
+@pytest.mark.parametrize(("source_v", "state"), [(None, State.UNKNOWN), (0.5, State.OVER), (2.0, State.CLEAR)])
+def test_what_a_source_must_give_is_held_against_what_it_gives(source_v: float | None, state: State) -> None:
+    bench = TypedBench("gain", STAGE_PAIR, situation=Situation(source_v_rms=source_v))
+    bench.type_in("in_left", "0.0900")
+    bench.type_in("out_left", "2.016")
+    found = bench.outcomes()
+    clip = solve(STAGE_PAIR, Situation())["clip_v_rms"].value
+    assert found["Gain, left"].words.startswith("× 22.40")
+    assert float(found["To clip, left"].words.split(" ")[0]) == pytest.approx(1e3 * clip / 22.4, abs=2.0)
+    assert found["To clip, left"].state is state
+
+
 # Slips
 
 

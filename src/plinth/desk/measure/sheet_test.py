@@ -167,7 +167,9 @@ class SheetTest(TestPage):
         if channel not in build.channels:
             return
         at = session.situation
-        asked = Situation(mains_v_rms=at.mains_v_rms, mains_hz=at.mains_hz, battery_v=at.battery_v)
+        asked = Situation(
+            mains_v_rms=at.mains_v_rms, mains_hz=at.mains_hz, battery_v=at.battery_v, source_v_rms=at.source_v_rms
+        )
         wanted = (channel, build, asked)
         if self._made_for == wanted:
             self._show()
