@@ -10,7 +10,9 @@ from plinth.bench import heat_run, mains_side
 from plinth.bench.every_sheet import SHEETS, conditions_differ, kind_of
 from plinth.bench.sheet import Measured, apart, derived, jitter_of
 from plinth.bench.typed_reading import sentence_of, understand
+from plinth.bench.under import load_warning
 from plinth.builds.build import Build
+from plinth.builds.parts import Load, VoiceCoil
 from plinth.builds.situation import Situation
 from plinth.demo.builds import MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.judge.state import State
@@ -62,6 +64,21 @@ def test_what_is_as_predicted_is_clear_on_every_kind(test: str, name: str) -> No
         (left, right), (low, high) = graph.extent()
         assert left < right
         assert low < high
+
+
+@pytest.mark.parametrize("test", [one.key for one in SHEETS])
+def test_with_a_loudspeaker_alone_each_is_made_and_says_that_a_load_is_missing(test: str) -> None:
+    speaker = Load(
+        name="Box", r_ohm=8.0,
+        voice_coil=VoiceCoil(r_dc_ohm=6.2, f_resonance_hz=45.0, q_mechanical=4.0, q_electrical=0.5, l_coil_h=0.6e-3),
+    )  # fmt: skip
+    build = STAGE_PAIR.model_copy(update={"load": speaker, "loads": ()})
+    bench = TypedBench(test, build)
+    assert bench.asked
+    assert "No dummy load is at hand" in load_warning(build)
+    assert load_warning(STAGE_PAIR) == ""
+    for kept in STAGE_PAIR.loads:
+        assert load_warning(build.model_copy(update={"loads": (kept,)})) == ""
 
 
 @pytest.mark.parametrize("name", FEW)

@@ -26,12 +26,12 @@ GOOD_DAMPING = 20.0
 
 
 def loads_of(build: Build) -> tuple[Load, ...]:
-    """The dummy loads at hand, the lightest first, at most two that differ."""
+    """The dummy loads at hand, the lightest first, at most two that differ; the build's own where there is none."""
     found: list[Load] = []
     for one in sorted((*build.loads, under.dummy(build)), key=lambda one: -one.r_ohm):
         if one.voice_coil is None and all(abs(one.r_ohm - other.r_ohm) > 0.1 * other.r_ohm for other in found):
             found.append(one)
-    return tuple(found[:2])
+    return tuple(found[:2]) or (under.dummy(build),)
 
 
 def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:

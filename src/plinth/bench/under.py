@@ -35,6 +35,13 @@ def dummy(build: Build) -> Load:
     return min(resistors, key=lambda one: abs(one.r_ohm - build.load.r_ohm))
 
 
+def load_warning(build: Build) -> str:
+    """That there is no dummy load at hand, where only a loudspeaker is; empty where there is one."""
+    if dummy(build).voice_coil is None:
+        return ""
+    return "No dummy load is at hand: put a resistor among the loads first. No loudspeaker may be driven like this. "
+
+
 def from_source(build: Build, situation: Situation) -> str:
     """From what the build runs, for a sentence: ``at 230 V mains``."""
     words = source_words(build, situation)

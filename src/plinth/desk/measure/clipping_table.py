@@ -27,7 +27,7 @@ from plinth.bench.clipping import (
     understand,
 )
 from plinth.bench.hookup import hookup
-from plinth.bench.under import from_source
+from plinth.bench.under import from_source, load_warning
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
@@ -405,7 +405,7 @@ class ClipTest(TestPage):
                 ("Start at", f"{shown(given.start_v_rms, 'V')} rms"),
                 ("Not above", f"{shown(given.most_v_rms, 'V')} rms"),
             ),
-            f"{cell.load.name}, {cell.load.r_ohm:g} Ω. {given.rating}",
+            f"{load_warning(cell.prediction.build)}{cell.load.name}, {cell.load.r_ohm:g} Ω. {given.rating}",
             f"Generator, 1 kHz, to {who}, beginning at {at}. {scope_words(self._session.build, channel)} "
             f"{cell.load.r_ohm:g} Ω across it.",
             "It names no power for this load."

@@ -14,6 +14,7 @@ from plinth.bench.hookup import hookup
 from plinth.bench.protection import STOP_WATCH
 from plinth.bench.sheet import Asked, Readings, Sheet
 from plinth.bench.typed_reading import Meaning, Understood, reading_of, sentence_of, taken_words, understand
+from plinth.bench.under import load_warning
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.desk.channels import ChannelInHand
@@ -250,7 +251,8 @@ class SheetTest(TestPage):
         if found is None:
             return None
         drawn = hookup(self.kind.key, self._session.build, channel)
-        return SetUpShown(found.settings, found.load, found.wired, found.listing, found.caution, drawn)
+        load = f"{load_warning(self._session.build)}{found.load}"
+        return SetUpShown(found.settings, load, found.wired, found.listing, found.caution, drawn)
 
     def block(self, why: str) -> None:
         """Hold readings back and say why; empty lets them through."""
