@@ -111,6 +111,21 @@ def test_a_slip_is_asked_about_and_answered_by_its_key(rails: SheetTest, window:
     assert not rails.choices
 
 
+def test_what_was_read_at_another_place_leaves_this_one_to_be_read(window: PlinthWindow) -> None:
+    take(window, REHEARSAL_ROOM)
+    test = open_test(window, "Gain, match")
+    window_out = test.asked[1].window
+    assert window_out is not None
+    type_in(test, f"{middle(window_out):.3f}")
+    there = next(one for one in test.choices if "Left, output" in one.text())  # type: ignore[attr-defined]
+    QTest.keyClick(there, Qt.Key.Key_Space)
+    assert test.readings.keys() == {"out_left"}
+    assert test.in_hand is not None
+    assert test.in_hand.key == "in_left"
+    type_in(test, "0.135")
+    assert test.in_hand.key == "in_right", "what is read already is not asked for again"
+
+
 def test_nonsense_stays_typed_and_says_what_was_expected(rails: SheetTest) -> None:
     for text in ("abc", "12,345", "OL", "99999999", "3 A"):
         type_in(rails, text)

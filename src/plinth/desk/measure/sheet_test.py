@@ -441,7 +441,9 @@ class SheetTest(TestPage):
         if kept:
             self.field.clear()
             self._readings_anew()
-            if meaning.asked.reads != "course":
+            # What was read at another place leaves this one still to be read.
+            here = self.in_hand is not None and meaning.asked.key == self.in_hand.key
+            if here and meaning.asked.reads != "course":
                 self.row = self._next_from(self.row)
             self._show()
             self.field.setFocus()
