@@ -46,7 +46,8 @@ class SketchView(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         width, height = self._sheet
-        return QSize(look.px(min(300, round(width) - 30)), look.px(round(height)))
+        # It is scaled to what there is; the columns grow less than the text.
+        return QSize(look.px(round(0.5 * width)), look.px(round(height)))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self._sketch is None:

@@ -63,7 +63,7 @@ class MeasurePage(StagePage):
         self.held_button.clicked.connect(self._ask_reason)
         self.wired, self.sketch = label("", "soft", wrap=True), SketchView()
         self.caution = label(CAUTION, "caution", wrap=True)
-        self.generator, self.start, self.most = label("", "name"), label("", "name"), label("", "name")
+        self.generator, self.start, self.most = (label("", "name", wrap=True) for _ in range(3))
         self.load_clock, self.load_warmth = button("Load on  Ctrl+Alt+L", "flat"), label("", "soft", wrap=True)
         self.load_clock.setToolTip("Starts and stops the clock of the dummy load: how long it may still be driven")
         self.load_clock.clicked.connect(self.toggle_load)
@@ -72,7 +72,7 @@ class MeasurePage(StagePage):
         self._ticking.timeout.connect(self._show_load)
         self.next_title, self.next = label("What next", "title"), label("", "soft", wrap=True)
         self.load_time, self.claim = label("", "soft", wrap=True), label("", "claim", wrap=True)
-        self.set_up_words = label("", "soft"), label("", "soft"), label("", "soft")
+        self.set_up_words = tuple(label("", "soft", wrap=True) for _ in range(3))
         self.listing = label("The listing", "title")
         self.photos = PhotoStrip(session)
         self._lay_out()
@@ -180,11 +180,15 @@ class MeasurePage(StagePage):
         self._only_the_shown_one_asks_for_room()
         self._show_held()
         self._show_set_up()
+        self._to_top()
+        self.test.field.setFocus()
+
+    def _to_top(self) -> None:
+        """The question, and what holds it back, stand at the top."""
         viewport = self.parentWidget()
         area = viewport.parentWidget() if viewport is not None else None
         if isinstance(area, QScrollArea):
-            area.verticalScrollBar().setValue(0)  # the question stands at the top
-        self.test.field.setFocus()
+            area.verticalScrollBar().setValue(0)
 
     def _only_the_shown_one_asks_for_room(self) -> None:
         """Else the tallest test would make all of them scroll."""
@@ -211,8 +215,12 @@ class MeasurePage(StagePage):
         self.held_button.setVisible(bool(held) and not self.reason.isVisibleTo(self))
         if not held:
             self.reason.hide()
+        newly = bool(held) and self.test.field.isEnabledTo(self.test)
         for test in self.every_test:
             test.block(words)
+        if newly:
+            # A field that is shut hands its focus on, and the page would follow that.
+            self._to_top()
 
     def _ask_reason(self) -> None:
         self.reason.show()
@@ -233,6 +241,8 @@ class MeasurePage(StagePage):
             )
         self.reason.clear()
         self._show_held()
+        self._to_top()
+        self.test.field.setFocus()
 
     def _show_set_up(self) -> None:
         self.photos.show_subject(self.test.subject)
