@@ -22,6 +22,7 @@ from plinth.builds.modules import PowerClaim
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
+from plinth.judge.state import State
 from plinth.predict.solve import solve
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
@@ -117,6 +118,19 @@ def test_a_claim_at_a_distortion_is_told_by_a_reading_there_only(cells: tuple[Cl
     kept = reading_for_cell(at, taken, "14.2 rms", BENCH, BEGIN)
     assert "not reached" in sentence_of(kept)
     assert kept.label.startswith("Power, ")
+
+
+def test_a_distortion_that_is_not_predicted_is_held_against_nothing(thd: ClipCell) -> None:
+    """Not against the onset's band, which is another power."""
+    blind = dataclasses.replace(thd, at_thd=None)
+    assert not blind.foretold
+    volts = math.sqrt(thd.power.value * thd.load.r_ohm)
+    taken = understand(read_level(f"{volts:.4g} rms"), blind, BENCH).taken
+    assert taken is not None
+    assert judge_clipping(blind, taken.power_w, taken.u_power_w).state is State.UNKNOWN
+    kept = reading_for_cell(blind, taken, f"{volts:.4g} rms", BENCH, BEGIN)
+    assert (kept.low, kept.high, kept.state) == (None, None, State.UNKNOWN)
+    assert sentence_of(kept) == "Understood as rms. Not predicted at this distortion: held against nothing."
 
 
 # Over all cells

@@ -12,6 +12,7 @@ from plinth.bench.sheet import Measured, apart, derived, jitter_of
 from plinth.bench.typed_reading import sentence_of, understand
 from plinth.bench.under import load_warning
 from plinth.builds.build import Build
+from plinth.builds.instruments import unknown_kit
 from plinth.builds.parts import Load, VoiceCoil
 from plinth.builds.situation import Situation
 from plinth.demo.builds import MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR
@@ -292,11 +293,13 @@ def test_stored_energy_is_that_of_all_rails(build: Build) -> None:
     bench = TypedBench("mains", build)
     c, rails = build.supply.reservoir.c_f, 1 if build.supply.single_rail else 2
     bench.type_in("c", f"{1e3 * c:g}m")
+    assert "At the rail predicted" in bench.outcomes()["Stored energy"].say
     window = bench.one("c_v").window
     assert window is not None
     v = round(middle(window), 1)
     bench.type_in("c_v", f"{v:g}")
     joule = 0.5 * rails * c * v * v
+    assert "predicted" not in bench.outcomes()["Stored energy"].say
     assert bench.outcomes()["Stored energy"].words.split()[0].startswith(f"{joule:.3g}"[:3])
 
 
@@ -382,6 +385,24 @@ def test_a_heat_run_finds_the_rest_of_an_exact_approach() -> None:
     hot = float(said["In air of 35 °C"].words.split(" ")[0])
     assert hot == pytest.approx(end + 35.0 - 22.0, abs=1.1)
     assert said["In air of 35 °C"].state is (State.OVER if end + 13.0 > STAGE_PAIR.sink.t_limit_c else State.CLOSE)
+
+
+def test_a_thermometer_of_unknown_accuracy_is_not_taken_for_an_exact_one() -> None:
+    tau, end = heat_run._tau(STAGE_PAIR)[0], 63.0
+    course = [f"{end - (end - 23.0) * math.exp(-60.0 * m / tau):.3f} at {m} min" for m in (3, 6, 10, 15, 20)]
+    bench = TypedBench("heat", STAGE_PAIR, kit=unknown_kit())
+    run(bench, "22.0", "23.0", *course)
+    said = bench.outcomes()
+    assert said["The thermometer"].words == "accuracy not stated"
+    spread = float(said["Here, limit 75 °C"].words.split("±")[1].split(" ")[0])
+    assert spread >= 2.0 * heat_run.UNKNOWN_METER_K - 0.01
+    assert "The thermometer" not in _known_run(course).outcomes()
+
+
+def _known_run(course: list[str]) -> TypedBench:
+    bench = TypedBench("heat", STAGE_PAIR)
+    run(bench, "22.0", "23.0", *course)
+    return bench
 
 
 def test_one_reading_tells_when_to_read_again_and_a_new_start_begins_anew() -> None:

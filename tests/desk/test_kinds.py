@@ -11,10 +11,10 @@ import pytest
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
+from plinth.bench.signal_level import scope_words
 from plinth.builds.build import Build
 from plinth.demo.builds import BUILDS, FOYER, MARKET_BOX, STAGE_PAIR, STREET_BOX
 from plinth.desk.look import look
-from plinth.desk.measure.clipping_table import scope_words
 from plinth.desk.plan import map_dialog
 from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.session import BenchSession

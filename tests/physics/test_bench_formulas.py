@@ -164,6 +164,10 @@ def test_how_long_it_may_be_driven_and_when_it_is_cold() -> None:
     assert alone + 0.4 * math.exp(-left / 95.0) == pytest.approx(1.0)
     assert allowed_s(LOAD, 0.0, 50.0) == math.inf
     assert allowed_s(LOAD, 0.0, 50.1) > 300.0
+    unknown = LOAD.model_copy(update={"time_constant_s": None})
+    assert allowed_s(unknown, 0.0, 50.1) == 0.0, "what nobody states allows nothing above the rating"
+    assert allowed_s(unknown, 0.0, 50.0) == math.inf
+    assert cold_after_s(unknown, 0.5) > 0.0
     assert allowed_s(LOAD, 1.0, 60.0) == 0.0
     assert cold_after_s(LOAD, 0.5) == pytest.approx(95.0 * math.log(10.0))
     assert cold_after_s(LOAD, 0.05) == 0.0

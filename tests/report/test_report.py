@@ -204,11 +204,16 @@ def test_every_test_s_last_readings_stand_in_the_report_and_each_source_keeps_it
         taken = understand(read_level(f"{2 * cell.v_peak.value:.4g}pp"), cell, BENCH).taken
         assert taken is not None
         kept.append(reading_for_cell(cell, taken, f"{2 * cell.v_peak.value:.4g}pp", BENCH, AT))
+    blind = dataclasses.replace(cells[0], definition="thd_1")
+    taken = understand(read_level("21 rms"), blind, BENCH).taken
+    assert taken is not None
+    kept.append(reading_for_cell(blind, taken, "21 rms", BENCH, AT))
     lines = [DiaryEntry(AT, "reading", one.subject, one.label, one) for one in kept if one is not None]
     text = plain(report(prediction, lines))
     assert "Other tests Rails" in text
     assert "36.4" in text
     tests = text.partition("Other tests")[2].partition("Frequency response")[0]
     assert tests.count("No load, + rail") == 1, "the last of two"
+    assert "not predicted" in text
     for mains in ("207 V mains", "230 V mains", "253 V mains"):
         assert f"Clipping power, {mains}" in text

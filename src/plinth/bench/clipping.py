@@ -26,6 +26,7 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.judge.claims import THD_OF, claim_for
 from plinth.judge.margin import LIMIT_SLACK
+from plinth.judge.state import State
 from plinth.judge.window import ABOUT_SHARE
 from plinth.physics.heat import rises
 from plinth.physics.numbers.errors import PhysicsError
@@ -45,6 +46,7 @@ from plinth.units.shown import shown, shown_with_spread
 
 NEAR_SHARE = 0.15
 OVERDRIVE = 2.0
+NOT_PREDICTED = "Not predicted at this distortion: held against nothing."
 
 
 def conditions_of(prediction: Prediction, load: Load) -> Conditions:
@@ -384,7 +386,9 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
 
 
 def judge_clipping(cell: ClipCell, power_w: float, u_power_w: float | None, bound: Bound = Bound.NONE) -> ClipVerdict:
-    """A measured power at onset against this cell's prediction and the listing."""
+    """A measured power against this cell's prediction and the listing; unknown where it is not predicted as defined."""
+    if not cell.foretold:
+        return ClipVerdict(State.UNKNOWN, NOT_PREDICTED, "")
     return judge_watts(
         band_of(cell.power), cell.most_v_peak, cell.load.r_ohm, _listed(cell), power_w, u_power_w, bound,
         cell.definition,
@@ -424,7 +428,8 @@ def reading_for_cell(
         subject=cell.subject, label=f"{'Clipping power' if cell.definition == 'onset' else 'Power'}, "
             f"{cell.label}", typed=typed.strip(), value=taken.power_w,
         unit="W", u=taken.u_power_w, instrument=instrument_for(taken.form, kit).name, taken_at=at,
-        state=verdict.state, low=cell.power.low, high=cell.power.high, bound=taken.bound, conditions=cell.conditions,
+        state=verdict.state, low=cell.power.low if cell.foretold else None,
+        high=cell.power.high if cell.foretold else None, bound=taken.bound, conditions=cell.conditions,
         facts=facts | claim_facts(claim_of(cell), module) | dict(further or {}),
     )  # fmt: skip
 
@@ -432,6 +437,8 @@ def reading_for_cell(
 def sentence_of(reading: Reading) -> str:
     """What was said of a clipping reading when it was taken, from what was kept of it."""
     most, r_ohm, band = reading.number("most_v_peak"), reading.number("load_ohm"), band_kept(reading)
+    if band is None and reading.word("definition") not in ("", "onset"):
+        return f"Understood as {Form(reading.word('form')).words}. {NOT_PREDICTED}"
     if most is None or r_ohm is None or band is None:
         return reading.said
     verdict = judge_watts(

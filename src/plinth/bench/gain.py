@@ -4,7 +4,7 @@ import math
 
 from plinth.bench import under
 from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, beside, derived, last
-from plinth.bench.signal_level import cool_level, live_words
+from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
@@ -43,7 +43,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
         ),
         f"{load.name}, {load.r_ohm:g} Ω: {shown(level.power_w, 'W', 2)}, so it stays cool.",
         "Generator, 1 kHz, to every input in turn; meter (true rms) at the input, then at the output. "
-        f"{live_words(build, channel)}",
+        f"{scope_words(build, channel)}",
         lambda readings: _asked(build, level.v_in_rms, readings),
         lambda readings: _outcomes(build, prediction, readings),
     )  # fmt: skip
@@ -100,7 +100,8 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
         found.append(
             Outcome(
                 f"To clip, {name}", f"{needs.words('V')} rms", enough,
-                "" if source is None else f"the source gives {shown(source, 'V')}", _in_levels(needs.value),
+                "" if source is None else f"the source gives {shown(source, 'V')}",
+                f"{_in_levels(needs.value)} For the onset predicted.",
             )
         )  # fmt: skip
     if len(gains) > 1:
@@ -130,6 +131,8 @@ def _match(gains: dict[str, Measured]) -> Outcome:
     db = derived(lambda a, b: 20.0 * math.log10(a / b), gains[high], gains[low])
     u = db.u or 0.0
     state = State.CLEAR if db.value + 2.0 * u <= MATCH_DB else State.CLOSE if db.value <= MATCH_DB else State.OVER
+    if db.u is None:
+        state = State.UNKNOWN
     say = (
         ""
         if state is State.CLEAR

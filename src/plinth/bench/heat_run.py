@@ -9,7 +9,7 @@ import numpy as np
 
 from plinth.bench import under
 from plinth.bench.sheet import Asked, Graph, Measured, Outcome, Readings, Sheet, apart
-from plinth.bench.signal_level import live_words
+from plinth.bench.signal_level import scope_words
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.drawing.series import Series
@@ -55,11 +55,12 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
             ("Output, every channel, 1 kHz", f"{shown(v_rms, 'V')} rms"),
             (("Heat in the sink, "
                 "predicted"), shown_with_spread(prediction["heat_w"].value, prediction["heat_w"].spread, "W")),
-            ("Time constant", f"about {_tau(build)[0] / 60.0:.0f} min"),
+            ("Time constant", (f"about {_tau(build)[0] / 60.0:.0f} "
+                f"min{'' if build.sink.heat_capacity_j_per_k else ', not stated: a usual one'}")),
         ),
         f"{load.name}, {load.r_ohm:g} Ω on every channel takes {shown(watts, 'W')}: {rating}, {allowed}.",
         f"Thermometer on the sink beside an output device, in paste; another in the air it draws in. Case closed as it "
-        f"will be. {live_words(build, channel)}",
+        f"will be. {scope_words(build, channel)}",
         lambda readings: _asked(build, prediction, readings),
         lambda readings: _outcomes(build, prediction, readings),
         lambda readings: _graph(build, prediction, readings),
@@ -150,7 +151,7 @@ def fit_of(build: Build, run: Run) -> Approach | None:
 
 def _air(readings: Readings) -> Measured | None:
     held = [one for one in readings.get("air", ()) if not one.bound.one_sided]
-    return None if not held else Measured(held[-1].value, held[-1].u)
+    return None if not held else Measured(held[-1].value, UNKNOWN_METER_K if held[-1].u is None else held[-1].u)
 
 
 def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple[Outcome, ...]:
@@ -166,7 +167,8 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
                 f"Read again in {max(0.15 * tau / 60.0, 1.0):.0f} min: then it tells where it goes.",
             ),
         )  # fmt: skip
-    u = math.hypot(fit.u_end, run.u_meter or 0.0)
+    # What nobody states of a thermometer never counts as exact.
+    u = math.hypot(fit.u_end, UNKNOWN_METER_K if run.u_meter is None else run.u_meter)
     end = Measured(fit.end, None if run.u_meter is None else u)
     rise = prediction["sink_sine_c"]
     found = [_rest(end, u, air, rise.value - prediction.situation.ambient_c, rise.u)]
@@ -177,6 +179,13 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
         found.append(_against(f"In air of {HOT_DAY_C:g} °C", hot, math.hypot(u, air.u or 0.0), limit))
         found.append(_sink(prediction, fit, air, u))
     found.append(_enough(fit, u, limit, air))
+    if run.u_meter is None:
+        found.append(
+            Outcome(
+                "The thermometer", "accuracy not stated", State.UNKNOWN, f"{UNKNOWN_METER_K:g} K of uncertainty taken",
+                "State it among the instruments.",
+            )
+        )  # fmt: skip
     return tuple(found)
 
 

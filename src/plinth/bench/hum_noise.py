@@ -4,7 +4,7 @@ import math
 
 from plinth.bench import under
 from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, derived, last, measured
-from plinth.bench.signal_level import live_words
+from plinth.bench.signal_level import scope_words
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
@@ -37,7 +37,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
             ("Meter", "AC mV, true rms, or a scope at 20 ms"),
         ),
         f"{under.dummy(build).name} at the output. Ears last: a loudspeaker only where the meter says less than 10 mV.",
-        f"A shorting plug in the {channel} input; volume first down, then up. {live_words(build, channel)}",
+        f"A shorting plug in the {channel} input; volume first down, then up. {scope_words(build, channel)}",
         lambda _readings: _asked(build, channel, prediction, f),
         lambda readings: _outcomes(build, full, prediction, readings, f),
     )  # fmt: skip
@@ -99,7 +99,13 @@ def _outcomes(build: Build, full: Prediction, rest: Prediction, readings: Readin
         db = derived(lambda v, n: 20.0 * math.log10(v / n), Measured(clip.value, clip.u), measured(whole))
         state = State.CLEAR if db.value >= QUIET_DB * (1 - 1e-9) else State.CLOSE if db.value >= POOR_DB else State.OVER
         found.append(
-            Outcome("Below full output", f"{db.value:.0f} dB", state, f"practice: {QUIET_DB:g} dB", _heard(whole.value))
+            Outcome(
+                "Below full output",
+                f"{db.value:.0f} dB",
+                state,
+                f"practice: {QUIET_DB:g} dB",
+                f"{_heard(whole.value)} Full output as predicted.",
+            )
         )
     found += _lines(build, rest, readings, f)
     found += _source(readings)

@@ -57,7 +57,9 @@ def rise_share(load: Load, history: Sequence[Driven], now: dt.datetime) -> float
 def allowed_s(load: Load, share: float, power_w: float) -> float:
     """How long it may take ``power_w`` from a rise of ``share`` on until it is as warm as at its rating; inf: for good.
 
-    -tau ln((P - P_rated) / (P - share P_rated)).
+    tau ln((P - share P_rated) / (P - P_rated)). 0 above the rating where its time constant is not stated: a usual one
+    is
+    good enough to cool it by, not to drive it by.
     """
     rated = load.p_carried_w
     if rated is None:
@@ -65,7 +67,9 @@ def allowed_s(load: Load, share: float, power_w: float) -> float:
     over = power_w / rated
     if over <= 1.0 + 1e-9:
         return math.inf
-    return 0.0 if share >= 1.0 else tau_of(load) * math.log((over - share) / (over - 1.0))
+    return (
+        0.0 if share >= 1.0 or load.time_constant_s is None else tau_of(load) * math.log((over - share) / (over - 1.0))
+    )
 
 
 def cold_after_s(load: Load, share: float) -> float:

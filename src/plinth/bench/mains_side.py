@@ -35,6 +35,7 @@ from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.switchers.wall import bulk_state
+from plinth.predict.estimates import BULK_ESR_OHM, MAINS_BRIDGE_V
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
@@ -49,8 +50,8 @@ CAPACITANCE_SHARE, DAY_SHARE = 0.35, 0.10
 MOST_TIMES = 10.0
 # What the signal costs above rest is predicted to this share, losses of the core and of cold joints included.
 MORE_SHARE = 0.15
-# A plain mains switcher as they usually are: bulk capacitance a watt at 230 V, line and filter, bridge, the can's own.
-USUAL_BULK_F_PER_W, USUAL_LINE_OHM, USUAL_BRIDGE_V, USUAL_ESR_OHM = 1.5e-6, 0.8, 1.8, 0.2
+# A plain mains switcher: bulk capacitance a watt at 230 V, line and filter, as taken where nobody states them of one.
+USUAL_BULK_F_PER_W, USUAL_LINE_OHM = 1.2e-6, 0.8
 CAUTION = (
     "Mains volts: a plug-in power meter or a made-up lead with covered ends, never bare probes. Work on the mains side "
     "follows your local electrical code; have it done where that asks for a licence."
@@ -348,6 +349,8 @@ def _energy(build: Build, rest: Prediction, readings: Readings) -> list[Outcome]
         if joule.value > 5.0
         else ""
     )
+    if v is None:
+        say = f"At the rail predicted, {shown(volts.value, 'V')}: read it too. {say}".strip()
     text = shown(joule.value, "J") if joule.u is None else joule.words("J")
     if isinstance(build.supply, DirectSupply):
         say = f"{say} The bench supplies add their own.".strip()
@@ -386,7 +389,7 @@ def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Series, ..
         bulk = bulk_state(
             watts, mains, hz, USUAL_BULK_F_PER_W * watts * (230.0 / mains) ** 2, USUAL_LINE_OHM,
             situation.third_harmonic,
-            v_bridge=USUAL_BRIDGE_V, esr_ohm=USUAL_ESR_OHM,
+            v_bridge=MAINS_BRIDGE_V, esr_ohm=BULK_ESR_OHM,
         )  # fmt: skip
     except PhysicsError:
         return ()

@@ -6,7 +6,7 @@ import numpy as np
 
 from plinth.bench import under
 from plinth.bench.sheet import Asked, Outcome, Readings, Sheet, jitter_of, last
-from plinth.bench.signal_level import cool_level, live_words
+from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
@@ -50,7 +50,7 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
         ),
         f"{names} in turn: at most {shown(level.power_w, 'W', 2)}, so they stay cool.",
         "Meter at the module's own output terminals, not at the load: else the cable counts in. "
-        f"{live_words(build, channel)}",
+        f"{scope_words(build, channel)}",
         lambda readings: _asked(build, channel, loads, level.v_out_rms, readings),
         lambda readings: _outcomes(build, loads, readings),
     )  # fmt: skip

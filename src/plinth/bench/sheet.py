@@ -129,7 +129,7 @@ class Sheet:
     """One test of one channel of a build, under given conditions.
 
     ``asked`` what it asks for in the order in which one reads, as far as that depends on what was read; ``outcomes``
-    what the readings say; ``graph`` them over what is predicted. ``why_not`` why this build has no such test.
+    what the readings say; ``graph`` them over what is predicted.
     """
 
     test: str
@@ -143,7 +143,6 @@ class Sheet:
     graph: Callable[[Readings], Graph | None] = _no_graph
     listing: str | None = None
     caution: str = ""
-    why_not: str = ""
 
 
 # What a reading says

@@ -26,11 +26,11 @@ def cool_level(build: Build, load: Load, most_w: float = MOST_TEST_W) -> SignalL
     return SignalLevel(v_out, v_out / (build.module.gain * build.modules_per_channel), power)
 
 
-def live_words(build: Build, channel: str) -> str:
-    """How the output may be touched: at a bridge a clip to ground would short an output."""
+def scope_words(build: Build, channel: str) -> str:
+    """Where the scope's tip and clip go: at a bridge its clip would short an output."""
     if build.both_outputs_live:
         return (
-            f"Both {channel} outputs are live: a meter between them, or one scope channel on each and the difference; "
-            "never a grounded clip."
+            f"Both {channel} outputs are live: one scope channel on each, the difference of the two read, and no clip "
+            "at either; or a meter between them."
         )
-    return f"The {channel} output is ground referred: the scope's clip goes to its 0 V."
+    return f"Scope tip to {channel} output, clip to its 0 V: this output is ground referred, so the clip is safe."

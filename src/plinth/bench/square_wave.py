@@ -4,7 +4,7 @@ import math
 
 from plinth.bench import under
 from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, derived, last, measured
-from plinth.bench.signal_level import cool_level, live_words
+from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassDModule
 from plinth.builds.situation import Situation
@@ -37,7 +37,7 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
         ),
         f"{load.name}, {load.r_ohm:g} Ω: {shown(level.v_out_rms**2 / load.r_ohm, 'W', 2)} of square wave. A resistor "
         "only: never a loudspeaker, whose tweeter takes all of it.",
-        f"Scope at the load, probe at 10:1 and trimmed. {live_words(build, channel)}",
+        f"Scope at the load, probe at 10:1 and trimmed. {scope_words(build, channel)}",
         lambda readings: _asked(build, channel, v_pp, readings),
         lambda readings: _outcomes(build, v_pp, readings),
         caution="A square wave is all treble: no loudspeaker, and protect your ears.",

@@ -62,7 +62,8 @@ class SketchView(QWidget):
         painter.translate((self.width() - scale * width) / 2.0, (self.height() - scale * height) / 2.0)
         painter.scale(scale, scale)
         # Text keeps the size that is asked for, however small the sheet is drawn.
-        text = look.scale / scale
+        # But in a small one no larger than its boxes hold: the words beside it say the same in full size.
+        text = look.scale / scale if width >= WIDTH else min(look.scale / scale, 1.0)
         for mark in self._sketch.marks:
             _paint(painter, mark, text)
         painter.end()

@@ -22,7 +22,8 @@ from plinth.workshop.store import Workshop
 class LoadNow:
     """``share`` of the rise at its rating, ``allowed_s`` for a power from now on, ``cold_s`` until it is cold again.
 
-    ``driven_s`` how long its clock has run (None: it stands still); ``guessed``: some of what warmed it nobody timed.
+    ``driven_s`` how long its clock has run (None: it stands still); ``guessed``: some of what warmed it nobody timed;
+    ``usual_tau``: nobody states its time constant.
     """
 
     share: float
@@ -30,6 +31,7 @@ class LoadNow:
     cold_s: float
     driven_s: float | None
     guessed: bool
+    usual_tau: bool
 
 
 class DummyLoads(Records):
@@ -50,6 +52,7 @@ class DummyLoads(Records):
         return LoadNow(
             share, allowed_s(load, share, power_w), cold_after_s(load, share),
             None if running is None else (at - running.begun).total_seconds(), any(not one.timed for one in mine),
+            load.time_constant_s is None,
         )  # fmt: skip
 
     def drive_load(self, load: Load, power_w: float) -> bool:

@@ -27,6 +27,7 @@ from plinth.bench.clipping import (
     understand,
 )
 from plinth.bench.hookup import hookup
+from plinth.bench.signal_level import scope_words
 from plinth.bench.under import from_source, load_warning
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
@@ -570,16 +571,6 @@ class ClipTest(TestPage):
 def _held(cell: ClipCell) -> tuple[str, Conditions]:
     """What a cell's readings are of, and under which conditions they count."""
     return cell.subject, cell.conditions
-
-
-def scope_words(build: Build, channel: str) -> str:
-    """Where the scope's tip and clip go: at a bridge its clip would short an output."""
-    if build.both_outputs_live:
-        return (
-            f"Both {channel} outputs are live: one scope channel on each, the difference of the two read, and no clip "
-            "at either; or a meter between them."
-        )
-    return f"Scope tip to {channel} output, clip to its 0 V: this output is ground referred, so the clip is safe."
 
 
 def _known_w(taken: Understood) -> float | None:

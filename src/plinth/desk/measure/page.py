@@ -318,6 +318,8 @@ class MeasurePage(StagePage):
 def warmth_words(warm: LoadNow, power_w: float) -> str:
     """How warm a load is, how long it may take a power from now on, and when it is cold again."""
     guessed = " Some of it was not timed: ten seconds a reading are taken." if warm.guessed else ""
+    if warm.usual_tau:
+        guessed += " Its time constant is not stated: a usual one is taken, and above its rating a few seconds only."
     if warm.driven_s is not None:
         stays = f"{warm.allowed_s:.0f} s left" if math.isfinite(warm.allowed_s) else "it may stay on"
         left = stays if warm.allowed_s > 0.0 else "switch off: as warm as at its rating"
