@@ -1,5 +1,8 @@
 """The shelf: searching three thousand parts, what a build becomes with each, finds, mends, curves."""
 
+import time
+from collections.abc import Iterator
+
 import pytest
 from pytest_benchmark.fixture import BenchmarkFixture
 
@@ -7,11 +10,15 @@ from plinth.builds.build import Build
 from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Reservoir, Transformer
-from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
+from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
 from plinth.demo.shelves.whole import WHOLE
-from plinth.predict.curve import curve, what_can_vary
+from plinth.physics.numbers import helpers
+from plinth.predict.curve import curve, figure_map, what_can_vary
 from plinth.predict.glance import well_known
+from plinth.predict.many import choices
 from plinth.predict.solve import solve, solve_fully
+from plinth.session.maps import map_of
+from plinth.session.shelf_look import at_a_time, become
 from plinth.shelf.consequence import begin, consequence
 from plinth.shelf.find import find
 from plinth.shelf.item import ShelfItem
@@ -47,19 +54,69 @@ def test_alone_search_of_3000_parts(benchmark: BenchmarkFixture) -> None:
     assert benchmark(search) >= 0
 
 
-@pytest.mark.parametrize(("build", "slot"), [(STAGE_PAIR, "supply.reservoir"), (STREET_BOX, "supply.reservoir")])
-def test_alone_consequences_of_100_parts(benchmark: BenchmarkFixture, build: Build, slot: str) -> None:
-    here = begin(build, Situation(), slot)
-    parts = distinct(100)
-    found = benchmark.pedantic(lambda: [consequence(here, part) for part in parts], rounds=1)  # type: ignore[no-untyped-call]
-    assert len(found) == 100
+@pytest.fixture(scope="module")
+def helped() -> Iterator[None]:
+    """As in a window that has stood for a while."""
+    helpers.start(("plinth.shelf.consequence", "plinth.predict.curve"))
+    while not all(one.begin(consequence, None) for one in helpers.running()):
+        time.sleep(0.1)
+    yield
+    helpers.end()
 
 
-def test_alone_consequences_of_3000_parts(benchmark: BenchmarkFixture) -> None:
-    here = begin(REHEARSAL_ROOM, Situation(), "supply.reservoir")
-    parts = distinct(3000)
-    found = benchmark.pedantic(lambda: [consequence(here, part) for part in parts], rounds=1)  # type: ignore[no-untyped-call]
-    assert len(found) == 3000
+@pytest.mark.usefixtures("helped")
+@pytest.mark.parametrize("build", [STAGE_PAIR, STREET_BOX, FOYER], ids=lambda build: build.name)
+def test_alone_first_screenful_of_the_shelf(benchmark: BenchmarkFixture, build: Build) -> None:
+    here = begin(build, Situation(), "supply.reservoir")
+    assert len(benchmark.pedantic(lambda: become(here, distinct(12)), rounds=3)) == 12  # type: ignore[no-untyped-call]
+
+
+@pytest.mark.usefixtures("helped")
+@pytest.mark.parametrize("build", [STAGE_PAIR, STREET_BOX, FOYER], ids=lambda build: build.name)
+def test_alone_rows_of_300_parts(benchmark: BenchmarkFixture, build: Build) -> None:
+    here, parts = begin(build, Situation(), "supply.reservoir"), distinct(300)
+    size = at_a_time(here)
+
+    def rows() -> int:
+        return sum(len(become(here, parts[k : k + size])) for k in range(0, len(parts), size))
+
+    assert benchmark.pedantic(rows, rounds=1) == 300  # type: ignore[no-untyped-call]
+
+
+@pytest.mark.usefixtures("helped")
+def test_alone_rows_of_3000_parts(benchmark: BenchmarkFixture) -> None:
+    here, parts = begin(REHEARSAL_ROOM, Situation(), "supply.reservoir"), distinct(3000)
+    size = at_a_time(here)
+
+    def rows() -> int:
+        return sum(len(become(here, parts[k : k + size])) for k in range(0, len(parts), size))
+
+    assert benchmark.pedantic(rows, rounds=1) == 3000  # type: ignore[no-untyped-call]
+
+
+@pytest.mark.parametrize("build", [STAGE_PAIR, STREET_BOX, FOYER], ids=lambda build: build.name)
+def test_alone_rows_of_60_parts_without_help(benchmark: BenchmarkFixture, build: Build) -> None:
+    here, parts = begin(build, Situation(), "supply.reservoir"), distinct(60)
+    assert len(benchmark.pedantic(lambda: [consequence(here, part) for part in parts], rounds=1)) == 60  # type: ignore[no-untyped-call]
+
+
+@pytest.mark.usefixtures("helped")
+@pytest.mark.parametrize("name", ["clip_worst_power_w", "sink_c"])
+@pytest.mark.parametrize("build", [STAGE_PAIR, STREET_BOX, FOYER], ids=lambda build: build.name)
+def test_alone_map_of_a_figure(benchmark: BenchmarkFixture, build: Build, name: str) -> None:
+    prediction = solve(build)
+    every = {one.key: one for one in what_can_vary(build, Situation())}
+    found = benchmark.pedantic(  # type: ignore[no-untyped-call]
+        lambda: figure_map(prediction, name, every["load_ohm"], every["c"]), rounds=2
+    )
+    assert found.value.shape == (11, 14)
+
+
+@pytest.mark.usefixtures("helped")
+@pytest.mark.parametrize("build", [STREET_BOX, FOYER], ids=lambda build: build.name)
+def test_alone_map_of_clip_power_one_by_one(benchmark: BenchmarkFixture, build: Build) -> None:
+    across, up, *_ = choices(build)
+    assert benchmark.pedantic(lambda: map_of(build, Situation(), across, up, lambda _: True), rounds=2)  # type: ignore[no-untyped-call]
 
 
 def test_alone_find_over_100_000_combinations(benchmark: BenchmarkFixture) -> None:

@@ -49,6 +49,7 @@ def integrated(build: Build, lamp: Lamp, plus: Draws, minus: Draws, t_k: float) 
     v_drop, r_own = drops * values["v_forward"], r_winding + drops * values["r_dynamic"]
     c, esr = values["c"], values["esr"]
     ratio = 230.0 / v_oc
+    begun, seconds = [12.0, 12.0, 0.0], 2.0
     for _ in range(60):
         shared = lamp.ohm(t_k) / ratio**2
 
@@ -58,10 +59,11 @@ def integrated(build: Build, lamp: Lamp, plus: Draws, minus: Draws, t_k: float) 
             # e - shared (i + j) - r_own i = y + esr (i - load), with no current backwards.
             own = r_own + esr
             rest = [e - y[k] + esr * loads[k] for k in range(2)]
-            both = np.linalg.solve([[own + shared, shared], [shared, own + shared]], rest)
-            if min(both) >= 0.0:
-                i, j = both
-            else:
+            # Cramer's rule: [[own + shared, shared], [shared, own + shared]] (i, j) = rest.
+            det = own * (own + 2.0 * shared)
+            i = ((own + shared) * rest[0] - shared * rest[1]) / det
+            j = ((own + shared) * rest[1] - shared * rest[0]) / det
+            if min(i, j) < 0.0:
                 i, j = max(0.0, rest[0] / (own + shared)), max(0.0, rest[1] / (own + shared))
                 i, j = (i, 0.0) if rest[0] >= rest[1] else (0.0, j)
             return float(i), float(j), loads[0], loads[1]
@@ -70,8 +72,8 @@ def integrated(build: Build, lamp: Lamp, plus: Draws, minus: Draws, t_k: float) 
             i, j, a, b = currents(t, y)
             return [(i - a) / c, (j - b) / c, (i + j) ** 2]
 
-        found = solve_ivp(slope, (0.0, 2.0), [12.0, 12.0, 0.0], method="LSODA", max_step=2e-4, rtol=1e-6, atol=1e-8)
-        late = found.t > 1.9
+        found = solve_ivp(slope, (0.0, seconds), begun, method="LSODA", max_step=2e-4, rtol=1e-6, atol=1e-8)
+        late = found.t > seconds - 0.1
         span = np.ptp(found.t[late])
         v = [float(np.trapezoid(found.y[k][late], found.t[late]) / span) for k in range(2)]
         p_w = float(np.ptp(found.y[2][late]) / span) / ratio**2 * lamp.ohm(t_k)
@@ -79,6 +81,8 @@ def integrated(build: Build, lamp: Lamp, plus: Draws, minus: Draws, t_k: float) 
         if abs(wanted - t_k) < 1.0:
             break
         t_k += 0.5 * (wanted - t_k)
+        # A filament a little warmer moves the rails little: from where they are.
+        begun, seconds = [found.y[0][-1], found.y[1][-1], 0.0], 1.0
     return v[0], v[1], t_k
 
 

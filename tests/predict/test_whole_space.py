@@ -1,10 +1,12 @@
 """The whole allowed space of builds and situations: solved with its energy accounted for, or refused with a reason."""
 
+import itertools
 import math
+from collections.abc import Callable
 from typing import Any
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given, reject, settings
 from hypothesis import strategies as st
 
 from plinth.builds.build import Build
@@ -12,7 +14,8 @@ from plinth.builds.situation import Situation
 from plinth.demo import builds as demo
 from plinth.demo import shelf
 from plinth.judge.rules import judge
-from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.numbers.errors import GivenUpError, PhysicsError
+from plinth.physics.numbers.patience import while_wanted
 from plinth.predict.figures_of import figure_values
 from plinth.predict.inputs import inputs_of
 from plinth.predict.solve import solution_of, solve
@@ -161,11 +164,23 @@ def refused(reason: str) -> None:
     assert len(reason.split()) > 6, reason
 
 
+# Runs of marches that one build may take: some twenty times what a usual one does. Counted, so that no clock decides.
+MOST_RUNS = 6_000
+
+
+def patience() -> Callable[[], str]:
+    runs = itertools.count()
+    return lambda: "" if next(runs) < MOST_RUNS else "it takes more marches than one example is worth"
+
+
 def check_values(build: Build, situation: Situation) -> None:
     """All figures of a build, without their uncertainty."""
     values = {key: one.value for key, one in inputs_of(build, situation).items()}
     try:
-        figures = figure_values(solution_of(build, situation, values))
+        with while_wanted(patience()):
+            figures = figure_values(solution_of(build, situation, values))
+    except GivenUpError:
+        reject()
     except PhysicsError as error:
         refused(str(error))
         return

@@ -7,7 +7,7 @@ import threading
 import types
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QApplication
 
 from plinth.desk import preferences
@@ -16,9 +16,13 @@ from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held, hold, let_go
+from plinth.physics.numbers import helpers
 from plinth.session.opening import Workshop, WorkshopError, begin_workshop
 
 NO_SCREEN = BAD_INPUT = 2
+
+# Other processes that help with rows and maps begin to load when the window has stood so long; what they need to know.
+HELPED_AFTER_MS, HELPERS_KNOW = 3000, ("plinth.shelf.consequence", "plinth.predict.curve")
 
 # How long a computing thread may keep the interpreter while the window wants it.
 GIVE_WAY_S = 1e-4
@@ -74,7 +78,10 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     # What was loaded so far stays: it need not be looked through again.
     gc.freeze()
     gc.enable()
+    # The window stands first; then those who help it compute may load.
+    QTimer.singleShot(HELPED_AFTER_MS, lambda: helpers.start(HELPERS_KNOW))
     status = app.exec()
+    helpers.end()
     let_go()
     return status
 

@@ -67,7 +67,9 @@ def _at(build: Build, path: str) -> object:
     """What a build states at a dotted place; ``_MISSING`` where it has no such part."""
     found: object = build
     for name in path.split("."):
-        found = getattr(found, name, _MISSING) if found is not None else _MISSING
+        if found is None or found is _MISSING:
+            return _MISSING
+        found = getattr(found, name, _MISSING)
     return found
 
 

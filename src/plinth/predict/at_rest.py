@@ -58,7 +58,8 @@ def _quick(rail: RailElements, source: Source, i_a: float, g_s: float, near: Pow
     circuit = RailCircuit(rail.r_source_ohm, rail.c_f, rail.esr_ohm, rail.g_bleed_s + g_s)
     load = constant_current(i_a, len(source.emf) - 1)
     guess = float(near.plus.v_cap[0]) if near else None
-    found = solve_rail(RailOnGrid(circuit, np.ascontiguousarray(source.emf[:, 0]), source.step_s), load, guess)
+    rails = RailOnGrid(circuit, np.ascontiguousarray(source.emf[:, 0]), source.step_s, source.near_v)
+    found = solve_rail(rails, load, guess)
     middle = 0.5 * (found.v_node[:-1] + found.v_node[1:])
     return dataclasses.replace(found, i_load_a=i_a + g_s * found.v_node, i_load_mean_a=i_a + g_s * middle)
 
@@ -121,7 +122,7 @@ def at_rest(circuit: PowerCircuit, grid: Grid, near: PowerState | None = None) -
     finds no rest.
     """
     if circuit.modules_away:
-        period = _rest_period(circuit, grid)
+        period = rest_period(circuit, grid)
         return without_modules(circuit, period, near)
     return _resting_by(_IdleLaw(circuit), grid, near)
 
@@ -134,7 +135,7 @@ def at_rest_shorted(circuit: PowerCircuit, grid: Grid, near: PowerState | None =
 def _resting_by(law: _IdleLaw, grid: Grid, near: PowerState | None) -> PowerState:
     circuit = law.circuit
     drawing = circuit.v_awake > 0.0 and circuit.i_idle_a > 0.0
-    period = _rest_period(circuit, grid)
+    period = rest_period(circuit, grid)
     if near is not None and drawing and not circuit.idle_stops and law.lowest_v(near) < circuit.v_awake:
         # A similar case was asleep: looked at first, as marching awake towards no rest costs most.
         asleep = _under(circuit, period, *law.asleep(), near)
@@ -185,15 +186,15 @@ def as_biased(circuit: PowerCircuit, rest: PowerState) -> PowerCircuit:
     )
 
 
-def _rest_period(circuit: PowerCircuit, grid: Grid) -> Period:
+def rest_period(circuit: PowerCircuit, grid: Grid) -> Period:
     """One half cycle: what a rail at rest comes round in."""
     f_hz = 100.0 if circuit.steady_v else 2.0 * circuit.mains_hz
-    return lay_period(circuit, f_hz, 0.0, Grid(grid.per_half_cycle, 1))
+    return lay_period(circuit, f_hz, 0.0, Grid(grid.per_half_cycle, 1, grid.near_v))
 
 
 def resting(circuit: PowerCircuit, i_a: float, grid: Grid, near: PowerState | None = None) -> PowerState:
     """All rails under a steady current, over one half cycle."""
-    period = _rest_period(circuit, grid)
+    period = rest_period(circuit, grid)
     if circuit.plain:
         load, guess = constant_current(i_a, period.steps), float(near.plus.v_cap[0]) if near else None
         rail = solve_rail(plain_rail(circuit, period), load, guess)

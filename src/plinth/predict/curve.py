@@ -4,27 +4,33 @@ Each point is solved on the coarse grid from the one before on; relative spread 
 own full prediction, as ``glance`` takes them: within 1.5 % of predicting every point in full (held by a test).
 """
 
+import contextlib
 import dataclasses
-from collections.abc import Callable
+import math
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
+from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.rails.common_period import COARSE
+from plinth.physics.numbers.helpers import share
+from plinth.physics.rails.common_period import QUICK
+from plinth.predict.ahead import Ahead
 from plinth.predict.figure import Figure
-from plinth.predict.figures_of import figure_values
+from plinth.predict.figures_of import figure_values, group_of_points
 from plinth.predict.inputs import inputs_of
 from plinth.predict.many import Choice
 from plinth.predict.prediction import Prediction
 from plinth.predict.solution import Solution
-from plinth.predict.solve import solution_of, with_spread_like, worst_figures
+from plinth.predict.solve import points_alone, solution_of
 
 Array = NDArray[np.float64]
 GoOn = Callable[[float], bool]
 POINTS, MAP_POINTS = 41, (14, 11)
+PIECES = 6
 # How far an input is varied around what it is.
 AROUND = 3.0
 
@@ -90,14 +96,14 @@ def figures_shown(prediction: Prediction) -> tuple[Figure, ...]:
 def curve(prediction: Prediction, name: str, over: Over, count: int = POINTS, go_on: GoOn = lambda _: True) -> Curve:
     """A figure over one thing. Raises PhysicsError where ``go_on``, told the share done, says no."""
     x = over.values(count)
-    found, near = [], None
-    for k, value in enumerate(x):
-        figures, near = _at(prediction, {over: float(value)}, near)
-        found.append(figures.get(name))
-        if not go_on((k + 1) / count):
-            raise PhysicsError("it was stopped")
-    values = np.array([np.nan if one is None else one.value for one in found])
-    return Curve(over, prediction[name], x, values, np.array([np.nan if one is None else one.u for one in found]))
+    # In a few pieces, each from one end to the other, so that helpers may take some.
+    pieces = [tuple(float(value) for value in piece) for piece in np.array_split(x, PIECES) if len(piece)]
+    field = _Field(prediction, name, (over,))
+    found = share(_along, field, [tuple((value,) for value in piece) for piece in pieces], _telling(go_on))
+    values = np.array([value for piece in found for value in piece])
+    like = prediction[name]
+    scale = np.abs(values / like.value) if like.value and math.isfinite(like.value) else np.ones(count)
+    return Curve(over, like, x, values, like.u * scale)
 
 
 def figure_map(
@@ -106,38 +112,75 @@ def figure_map(
 ) -> FigureMap:  # fmt: skip
     """A figure over two things. Raises PhysicsError where ``go_on``, told the share done, says no."""
     x, y = across.values(points[0]), up.values(points[1])
-    value = np.full((len(y), len(x)), np.nan)
-    near = None
-    for j, high in enumerate(y):
-        # There and back, so that each is sought from a neighbour.
-        for i in range(len(x))[:: 1 if j % 2 == 0 else -1]:
-            figures, near = _at(prediction, {across: float(x[i]), up: float(high)}, near)
-            if name in figures:
-                value[j, i] = figures[name].value
-            if not go_on((j * len(x) + 1) / value.size):
-                raise PhysicsError("it was stopped")
-    return FigureMap(across, up, prediction[name], x, y, value)
+    # Half a row each.
+    pieces = [tuple((float(value), float(high)) for value in half) for high in y for half in np.array_split(x, 2)]
+    found = share(_along, _Field(prediction, name, (across, up)), pieces, _telling(go_on))
+    values = np.array([value for piece in found for value in piece])
+    return FigureMap(across, up, prediction[name], x, y, values.reshape(len(y), len(x)))
 
 
-def _at(
-    prediction: Prediction, values: dict[Over, float], near: Solution | None
-) -> tuple[dict[str, Figure], Solution | None]:
-    """The figures with these things so; none where it could not run."""
+def _telling(go_on: GoOn) -> Callable[[float], None]:
+    def told(share_done: float) -> None:
+        if not go_on(share_done):
+            raise PhysicsError("it was stopped")
+
+    return told
+
+
+@dataclasses.dataclass(frozen=True)
+class _Field:
+    """A figure of a build over things that vary."""
+
+    prediction: Prediction
+    name: str
+    over: tuple[Over, ...]
+
+    @property
+    def read(self) -> tuple[str, float]:
+        """The figure that a solution has, and how much of it this one is: the worst phase is known by its ratio."""
+        ratio = self.prediction["clip_worst_v_peak"].value / self.prediction["clip_v_peak"].value
+        worst = {"clip_worst_v_peak": ("clip_v_peak", 1), "clip_worst_power_w": ("clip_power_w", 2)}
+        name, power = worst.get(self.name, (self.name, 0))
+        return name, min(ratio, 1.0) ** power
+
+
+def _along(field: _Field, places: Sequence[tuple[float, ...]]) -> list[float]:
+    """The figure at places beside each other, each sought from the one before; NaN where the build could not run."""
+    prediction = field.prediction
+    name, scale = field.read
+    linear = isinstance(prediction.build.supply, LinearSupply | DirectSupply)
+    # What comes from wall or battery need not be known for it, nor whether it can come: of these it always can.
+    group = group_of_points(prediction.solution, name) if linear else None
+    found, near = [], None
+    for place in places:
+        near = _solved(prediction, dict(zip(field.over, place, strict=True)), near, alone=group is not None)
+        value = math.nan
+        if near is not None:
+            with contextlib.suppress(PhysicsError):
+                value = scale * (group or _every)(near).get(name, math.nan)
+        found.append(value)
+    return found
+
+
+def _every(solution: Solution) -> dict[str, float]:
+    return figure_values(solution, surge=False)
+
+
+def _solved(
+    prediction: Prediction, values: dict[Over, float], near: Solution | None, *, alone: bool
+) -> Solution | None:
+    """The build with these things so, ``alone`` without what comes from the wall; None where it could not run."""
     build, situation = prediction.build, prediction.situation
     changes = {over.key: value for over, value in values.items() if over.of_situation}
     if changes:
         situation = Situation.model_validate({**situation.model_dump(), **changes})
     nominal = {key: one.value for key, one in inputs_of(build, situation).items()}
     nominal |= {over.key: value for over, value in values.items() if not over.of_situation}
-    solution = None
-    for start in (near, None):
-        try:
-            solution = solution_of(build, situation, nominal, COARSE, start)
-            break
-        except PhysicsError:
-            if start is None:
-                return {}, None
-    assert solution is not None, "found, or gone"
-    figures = with_spread_like(figure_values(solution, surge=False), prediction)
-    ratio = prediction["clip_worst_v_peak"].value / prediction["clip_v_peak"].value
-    return figures | worst_figures(figures, min(ratio, 1.0)), solution
+    for start in (near, None) if near is not None else (None,):
+        with contextlib.suppress(PhysicsError):
+            if alone:
+                points = points_alone(build, situation, nominal, QUICK, start.points if start else None)
+                if points is not None:
+                    return Solution(build, situation, nominal, points, None, None, None, Ahead())
+            return solution_of(build, situation, nominal, QUICK, start)
+    return None

@@ -2,6 +2,7 @@
 
 import dataclasses
 import math
+from collections.abc import Callable
 
 import numpy as np
 
@@ -22,10 +23,14 @@ from plinth.predict.power_state import PowerState
 from plinth.predict.solution import Solution
 from plinth.predict.wall import WallDraw, supplies_of
 
+Group = Callable[[Solution], dict[str, float]]
+
 
 def figure_values(solution: Solution, *, surge: bool = True) -> dict[str, float]:
     """Every figure that this kind of build has, by name; without ``surge`` not those of the current at switch-on."""
-    found = {**_output(solution), **_rails(solution), **_heat(solution), **_at_rest(solution), **_protection(solution)}
+    found: dict[str, float] = {}
+    for group in _OF_POINTS:
+        found |= group(solution)
     match solution.build.supply:
         case LinearSupply():
             found |= _transformer(solution) | (_surge(solution) if surge else {})
@@ -72,8 +77,6 @@ def _output(solution: Solution) -> dict[str, float]:
             found["safe_area_share"] = _safe_area(state, [(p.v_device_v, p.i_a) for p in points_])
         case ClassAModule(topology="push_pull"):
             found["class_a_limit_w"] = output_stage.class_a_limit_w(circuit.i_bias_a, circuit.r_load)
-        case ClassDModule():
-            found |= _class_d(solution, part)
     return found
 
 
@@ -88,8 +91,10 @@ def _safe_area(state: PowerState, points: list[tuple[float, float]]) -> float:
     return output_stage.safe_area_share(across, np.maximum(amperes, 0.0), points)
 
 
-def _class_d(solution: Solution, part: ClassDModule) -> dict[str, float]:
-    circuit = solution.points.circuit
+def _class_d(solution: Solution) -> dict[str, float]:
+    part, circuit = solution.build.module, solution.points.circuit
+    if not isinstance(part, ClassDModule):
+        return {}
     legs = 2.0 if circuit.stage.bridge else 1.0
     found = {
         "filter_corner_hz": output_filter.corner_hz(part.l_filter_h, part.c_filter_f),
@@ -437,3 +442,12 @@ def _input_supply(solution: Solution, rest: PowerState) -> dict[str, float]:
         "regulator_heat_w": dissipated,
         "regulator_junction_c": solution.situation.ambient_c + dissipated * part.r_junction_air_k_per_w,
     }
+
+
+# What is read from the operating points alone, whatever flows from wall or battery.
+_OF_POINTS: tuple[Group, ...] = (_output, _class_d, _rails, _heat, _at_rest, _protection)
+
+
+def group_of_points(solution: Solution, name: str) -> Group | None:
+    """The figures among which that one is, read from the operating points alone; None where it takes more than them."""
+    return next((group for group in _OF_POINTS if name in group(solution)), None)

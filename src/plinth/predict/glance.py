@@ -7,24 +7,26 @@ what happens at switch-on is left out. Within 1 % of the full prediction (held b
 import contextlib
 import dataclasses
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.clip_onset import ClipOnset
-from plinth.physics.rails.common_period import COARSE
+from plinth.physics.rails.common_period import QUICK
 from plinth.physics.rails.network_steady import NetworkOnset
+from plinth.predict.ahead import ahead_of
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, drive_of
 from plinth.predict.figure import Figure
 from plinth.predict.figures_of import figure_values
-from plinth.predict.inputs import inputs_of
+from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.plain_together import Asked, Together, solved_together
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.prediction import Prediction
 from plinth.predict.solution import Solution
-from plinth.predict.solve import solution_of, solve, with_spread_like, worst_figures
+from plinth.predict.solve import FiguresLike, solution_of, solve
 
 
 @dataclasses.dataclass(frozen=True)
@@ -62,7 +64,7 @@ class WellKnown:
 def well_known(prediction: Prediction) -> WellKnown:
     """Begin glances from a prediction. Raises PhysicsError."""
     nominal = {key: one.value for key, one in prediction.inputs.items()}
-    rough = solution_of(prediction.build, prediction.situation, nominal, COARSE)
+    rough = solution_of(prediction.build, prediction.situation, nominal, QUICK)
     onsets = {}
     for load in _loads(prediction.build):
         with contextlib.suppress(PhysicsError):
@@ -74,21 +76,60 @@ def well_known(prediction: Prediction) -> WellKnown:
     return WellKnown(prediction, rough, onsets)
 
 
-def glance(build: Build, known: WellKnown) -> Prediction:
-    """Figures of a build in the situation of the known one. Raises PhysicsError where it could not run."""
+@dataclasses.dataclass(frozen=True)
+class Ready:
+    """What is known of a build before it is looked at: its inputs, and what was solved of it together with others."""
+
+    inputs: Mapping[str, Input]
+    together: Together
+
+
+def made_ready(builds: Sequence[Build], known: WellKnown) -> list[Ready | None]:
+    """What can be solved of builds together; None of those that must be looked at one by one."""
+    situation = _plainly(known.prediction.situation)
+    asked, places = [], []
+    for k, build in enumerate(builds):
+        if not _alike(build, known.prediction.build) or known.prediction.situation != situation:
+            continue
+        if ahead_of(build).soft is not None or not known.rough.points.circuit.plain:
+            continue
+        inputs = inputs_of(build, situation)
+        values = {key: one.value for key, one in inputs.items()}
+        circuits = {}
+        for load in _loads(build):
+            on_load = build.model_copy(update={"load": load})
+            z, _ = situation.impedance(on_load)
+            circuits[load.identity] = circuit_of(on_load, situation, {**values, "r_load": z})
+        first = circuits.pop(build.load.identity, None) or circuit_of(build, situation, values)
+        asked.append(Asked(first, drive_of(build, situation), circuits))
+        places.append((k, inputs))
+    found: list[Ready | None] = [None] * len(builds)
+    near_further = {name: onset.plain for name, onset in known.onsets.items()}
+    together = solved_together(asked, QUICK, known.rough.points, near_further)
+    for (k, inputs), one in zip(places, together, strict=True):
+        found[k] = None if one is None else Ready(inputs, one)
+    return found
+
+
+def glance(build: Build, known: WellKnown, ready: Ready | None = None) -> Prediction:
+    """Figures of a build in the situation of the known one; ``ready`` what is solved of it already.
+
+    Raises PhysicsError where it could not run.
+    """
     situation = known.prediction.situation
-    inputs = inputs_of(build, situation)
+    inputs = inputs_of(build, situation) if ready is None else ready.inputs
     nominal = {key: one.value for key, one in inputs.items()}
     near = known.rough if _alike(build, known.prediction.build) else None
+    if ready is not None:
+        near = dataclasses.replace(known.rough, points=ready.together.points)
     try:
-        solution = solution_of(build, situation, nominal, COARSE, near)
+        solution = solution_of(build, situation, nominal, QUICK, near)
     except PhysicsError:
         if near is None:
             raise
         # Sought from too far away; from nothing it may be found.
-        solution = solution_of(build, situation, nominal, COARSE)
-    figures = with_spread_like(figure_values(solution, surge=False), known.prediction)
-    figures |= worst_figures(figures, min(known.worst_ratio, 1.0))
+        solution = solution_of(build, situation, nominal, QUICK)
+    figures = FiguresLike(figure_values(solution, surge=False), known.prediction, min(known.worst_ratio, 1.0))
     return Prediction(build, situation, figures, inputs, solution, ())
 
 
@@ -99,7 +140,7 @@ def _alike(build: Build, other: Build) -> bool:
     )  # fmt: skip
 
 
-def load_powers(prediction: Prediction, known: WellKnown) -> dict[str, Figure]:
+def load_powers(prediction: Prediction, known: WellKnown, ready: Ready | None = None) -> dict[str, Figure]:
     """Clip power at the worst phase into each load at hand, by the load's identity; NaN where it cannot run.
 
     Relative spread and worst phase are those of the known build.
@@ -109,6 +150,8 @@ def load_powers(prediction: Prediction, known: WellKnown) -> dict[str, Figure]:
     for load in _loads(prediction.build):
         try:
             onset = _onset_in_hand(load, prediction)
+            if onset is None and ready is not None and load.identity in ready.together.further:
+                onset = _onset_together(load, prediction, ready.together.further[load.identity])
             if onset is None:
                 onset = _onset_into(load, prediction, known.onsets.get(load.identity) if alike else None)
             power = onset.power_w(known.worst_ratio)
@@ -150,6 +193,13 @@ def _onset_in_hand(load: Load, prediction: Prediction) -> _Onset | None:
     return _Onset(points.circuit, points.rails_v_peak, points.onsets, points.network_onset)
 
 
+def _onset_together(load: Load, prediction: Prediction, found: tuple[ClipOnset, ...]) -> _Onset:
+    build = prediction.build.model_copy(update={"load": load})
+    z, _ = _plainly(prediction.situation).impedance(build)
+    circuit = dataclasses.replace(prediction.points.circuit, r_load=z)
+    return _Onset(circuit, min(one.v_peak for one in found), found)
+
+
 def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Onset:
     """Clip onset of a predicted build into another load."""
     build = prediction.build.model_copy(update={"load": load})
@@ -158,7 +208,7 @@ def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Ons
     nominal = {key: one.value for key, one in prediction.inputs.items()}
     drive = drive_of(build, situation)
     circuit = drive.at_clip(circuit_of(build, situation, {**nominal, "r_load": z}))
-    period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, COARSE)
+    period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, QUICK)
     if circuit.plain:
         plain = plain_onsets(circuit, period, drive.driven, near.plain if near else ())
         return _Onset(circuit, min(one.v_peak for one in plain), plain)

@@ -12,8 +12,10 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.rails.common_period import COARSE, Grid
+from plinth.physics.numbers.helpers import share
+from plinth.physics.rails.common_period import COARSE, QUICK, Grid
 from plinth.physics.rails.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
+from plinth.physics.rails.network_steady import NetworkOnset
 from plinth.predict.ahead import ahead_of
 from plinth.predict.at_rest import as_biased, at_rest
 from plinth.predict.circuit import PowerCircuit
@@ -28,6 +30,8 @@ GoOn = Callable[[float], bool]
 
 # Half the steps of a single prediction: within 1e-4 of it.
 GRID = Grid(200, 20)
+# So many of those that are not plain are solved in a row, each from its neighbour.
+BESIDE = 12
 
 
 @dataclasses.dataclass(frozen=True)
@@ -211,20 +215,51 @@ def _single(circuit: PowerCircuit, varied: dict[str, Array], k: int) -> PowerCir
 
 def _one(circuit: PowerCircuit, drive: Drive, grid: Grid) -> float:
     try:
-        period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, grid)
         if circuit.plain:
+            period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, grid)
             return min(one.v_peak for one in plain_onsets(circuit, period, drive.driven))
-        if circuit.idle_rise:
-            return _one(as_biased(circuit, at_rest(circuit, grid)), drive, grid)
-        return network_onset(circuit, period, drive.driven).v_peak
+        return _network(circuit, drive, grid, None).v_peak
     except PhysicsError:
         return math.nan
 
 
-def _one_by_one(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count: int, go_on: GoOn) -> Array:
-    found = np.empty(count)
-    for k in range(count):
-        found[k] = _one(_single(circuit, varied, k), drive, COARSE)
-        if not go_on((k + 1) / count):
-            raise StoppedError
+def _network(circuit: PowerCircuit, drive: Drive, grid: Grid, near: NetworkOnset | None) -> NetworkOnset:
+    if circuit.idle_rise:
+        circuit = as_biased(circuit, at_rest(circuit, grid))
+    period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, grid)
+    return network_onset(circuit, period, drive.driven, near)
+
+
+@dataclasses.dataclass(frozen=True)
+class _Networks:
+    """Circuits of no plain sort, one for each value of what varies."""
+
+    circuit: PowerCircuit
+    varied: dict[str, Array]
+    drive: Drive
+
+
+def _along(every: _Networks, span: tuple[int, int]) -> list[float]:
+    """The onsets of some beside each other, each sought from the one before; NaN where it cannot run."""
+    found: list[float] = []
+    near: NetworkOnset | None = None
+    for k in range(*span):
+        circuit = _single(every.circuit, every.varied, k)
+        for start in (near, None) if near is not None else (None,):
+            try:
+                near = _network(circuit, every.drive, QUICK, start)
+                break
+            except PhysicsError:
+                near = None
+        found.append(math.nan if near is None else near.v_peak)
     return found
+
+
+def _one_by_one(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count: int, go_on: GoOn) -> Array:
+    def told(share_done: float) -> None:
+        if not go_on(share_done):
+            raise StoppedError
+
+    spans = [(k, min(k + BESIDE, count)) for k in range(0, count, BESIDE)]
+    found = share(_along, _Networks(circuit, varied, drive), spans, told)
+    return np.array([one for part in found for one in part])

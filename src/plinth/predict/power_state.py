@@ -39,7 +39,10 @@ MOST_STEPS = 40_000
 
 @dataclasses.dataclass(frozen=True, eq=False)
 class Period:
-    """The grid of one common period with mains and signal on it: both and the signal's angle at n + 1 instants."""
+    """The grid of one common period with mains and signal on it: both and the signal's angle at n + 1 instants.
+
+    ``near_v`` how near to the periodic state an answer must be, V.
+    """
 
     shared: CommonPeriod
     steps: int
@@ -48,6 +51,7 @@ class Period:
     angle: Array
     signal_sine: Array
     angle_start: float
+    near_v: float
 
     @functools.cached_property
     def half_waves(self) -> tuple[LoadCurrent, LoadCurrent]:
@@ -125,14 +129,14 @@ def lay_period(circuit: PowerCircuit, f_signal_hz: float, phase_deg: float, grid
     steps = max(shared.steps(grid), min(math.ceil(shared.seconds / circuit.fastest_s), MOST_STEPS))
     if steps % shared.half_cycles:
         steps += shared.half_cycles - steps % shared.half_cycles
-    return _period(shared, steps, math.radians(phase_deg), circuit.third_harmonic)
+    return _period(shared, steps, math.radians(phase_deg), circuit.third_harmonic, grid.near_v)
 
 
 @functools.lru_cache(maxsize=32)
-def _period(shared: CommonPeriod, steps: int, start_rad: float, third_harmonic: float) -> Period:
+def _period(shared: CommonPeriod, steps: int, start_rad: float, third_harmonic: float, near_v: float) -> Period:
     angle = start_rad + np.linspace(0.0, 2.0 * np.pi * shared.signal_cycles, steps + 1)
     volts = wave.mains_wave(np.linspace(0.0, np.pi * shared.half_cycles, steps + 1), third_harmonic)
-    return Period(shared, steps, shared.seconds / steps, volts, angle, np.sin(angle), start_rad)
+    return Period(shared, steps, shared.seconds / steps, volts, angle, np.sin(angle), start_rad, near_v)
 
 
 def level_state(
@@ -170,7 +174,7 @@ def plain_rail(circuit: PowerCircuit, period: Period) -> RailOnGrid:
 
 @functools.lru_cache(maxsize=8)
 def _plain_rail(rail: RailCircuit, v_amplitude: float, v_drop: float, period: Period) -> RailOnGrid:
-    return RailOnGrid(rail, v_amplitude * np.abs(period.mains_wave) - v_drop, period.step_s)
+    return RailOnGrid(rail, v_amplitude * np.abs(period.mains_wave) - v_drop, period.step_s, period.near_v)
 
 
 def unit_load(circuit: PowerCircuit, period: Period, towards: float) -> LoadCurrent:
@@ -215,9 +219,10 @@ def source_of(circuit: PowerCircuit, period: Period) -> Source:
     """What feeds the network: the rectified mains, or steady volts."""
     if circuit.steady_v:
         emf = np.full((period.steps + 1, circuit.rails), circuit.steady_v)
-        return Source(emf, emf, 0, period.step_s)
+        return Source(emf, emf, 0, period.step_s, period.near_v)
     emf = np.repeat(plain_emf(circuit, period)[:, None], circuit.rails, axis=1)
-    return Source(emf, -emf - 2.0 * circuit.v_drop, period.steps // period.shared.half_cycles, period.step_s)
+    every = period.steps // period.shared.half_cycles
+    return Source(emf, -emf - 2.0 * circuit.v_drop, every, period.step_s, period.near_v)
 
 
 def load_law(circuit: PowerCircuit, period: Period, driven: int, wave: draws.OutputWave | None = None) -> LoadLaw:

@@ -1,10 +1,10 @@
 """A build in a situation -> figures, waveforms, warnings."""
 
 import contextlib
-import dataclasses
 import functools
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from typing import Any
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
@@ -20,7 +20,7 @@ from plinth.predict.figure import Contribution, Figure
 from plinth.predict.figures_of import figure_values, switch_on_s
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.lamp_ahead import lamp_ahead
-from plinth.predict.operating_points import solve_points
+from plinth.predict.operating_points import OperatingPoints, solve_points
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.prediction import Prediction
 from plinth.predict.propagate import as_contributions, combined, contributions
@@ -54,7 +54,10 @@ def solve_fully(build: Build, situation: Situation) -> Prediction:
 def solution_of(
     build: Build, situation: Situation, values: Values, grid: Grid = FINE, near: Solution | None = None
 ) -> Solution:
-    """Everything solved for one set of input values; ``near`` the solution of similar ones on the same grid."""
+    """Everything solved for one set of input values; ``near`` the solution of similar ones on the same grid.
+
+    Raises PhysicsError where such a circuit could not run.
+    """
     lamp = lamp_ahead(build, situation, values, near.lamp if near else None, look_around=near is None and grid == FINE)
     ahead = ahead_of(build, lamp, near.ahead if near else None)
     try:
@@ -82,12 +85,7 @@ def _behind(
 ) -> Solution:
     """Solved with this ahead of the primaries."""
     values = ahead.before(values)
-    circuit, drive = circuit_of(build, situation, values), drive_of(build, situation)
-    points = (
-        near.points
-        if near is not None and (circuit, drive, grid) == (near.points.circuit, near.points.drive, near.points.grid)
-        else solve_points(circuit, drive, grid, near.points if near else None)
-    )
+    points = _points(build, situation, values, grid, near.points if near else None).all_solved()
     input_rest = None
     if isinstance(build.supply, LinearSupply) and build.supply.input_supply is not None:
         rest = input_circuit_of(build, situation, values)
@@ -98,6 +96,29 @@ def _behind(
         battery = battery_draw(build.supply, situation.battery(build), values, points)
     wall = wall_draw(build, situation, values, points, input_rest, near.wall if near else None)
     return Solution(build, situation, values, points, wall, battery, input_rest, ahead)
+
+
+def points_alone(
+    build: Build, situation: Situation, values: Values, grid: Grid, near: OperatingPoints | None = None
+) -> OperatingPoints | None:
+    """The operating points without what flows from wall or battery, their further states solved when asked for.
+
+    None where the one cannot be had without the other: behind a lamp, or behind a soft start that stays and warms.
+    Raises PhysicsError, then too.
+    """
+    ahead = ahead_of(build)
+    if situation.lamp_w is not None or ahead.soft is not None:
+        return None
+    return _points(build, situation, ahead.before(values), grid, near)
+
+
+def _points(
+    build: Build, situation: Situation, values: Values, grid: Grid, near: OperatingPoints | None
+) -> OperatingPoints:
+    circuit, drive = circuit_of(build, situation, values), drive_of(build, situation)
+    if near is not None and (circuit, drive, grid) == (near.circuit, near.drive, near.grid):
+        return near
+    return solve_points(circuit, drive, grid, near)
 
 
 def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) -> Prediction:
@@ -202,7 +223,10 @@ def worst_figures(figures: Mapping[str, Figure], ratio: float) -> dict[str, Figu
         ("clip_worst_v_peak", "clip_v_peak", ratio), ("clip_worst_power_w", "clip_power_w", ratio**2),
     ):  # fmt: skip
         one = figures[like]
-        rows = tuple(dataclasses.replace(row, u_figure=scale * row.u_figure) for row in one.contributions)
+        rows = tuple(
+            Contribution(row.label, row.value, row.unit, row.u_input, scale * row.u_figure, row.estimated)
+            for row in one.contributions
+        )
         found[name] = _figure(name, one.value * scale, one.u * scale, rows)
     return found
 
@@ -216,15 +240,48 @@ def _with_spread(values: Mapping[str, float], changes: Mapping[str, list[tuple[I
 
 def with_spread_like(values: Mapping[str, float], earlier: Prediction) -> dict[str, Figure]:
     """Values as figures with the relative spreads of an earlier prediction; without one where that has none."""
-    figures = {}
-    for name, value in values.items():
-        like = earlier.get(name)
-        if like is None:
-            figures[name] = _figure(name, value, 0.0, ())
-            continue
-        scale = abs(value / like.value) if like.value and math.isfinite(like.value) else 1.0
-        figures[name] = _figure(name, value, like.u * scale, like.contributions)
-    return figures
+    return {name: _like(name, value, earlier.get(name)) for name, value in values.items()}
+
+
+def _like(name: str, value: float, like: Figure | None) -> Figure:
+    if like is None:
+        return _figure(name, value, 0.0, ())
+    scale = abs(value / like.value) if like.value and math.isfinite(like.value) else 1.0
+    return Figure(name, like.label, value, like.unit, like.u * scale, like.origin, like.contributions)
+
+
+class FiguresLike(Mapping[str, Figure]):
+    """As ``with_spread_like``, with the worst phase's at a ratio of onsets; each is made when it is first asked for."""
+
+    def __init__(self, values: Mapping[str, float], earlier: Prediction, worst_ratio: float) -> None:
+        worst = {
+            "clip_worst_v_peak": values["clip_v_peak"] * worst_ratio,
+            "clip_worst_power_w": values["clip_power_w"] * worst_ratio**2,
+        }
+        self._values, self._earlier = {**values, **worst}, earlier
+        self._made: dict[str, Figure] = {}
+
+    def __getitem__(self, name: str) -> Figure:
+        """The figure of that name. Raises KeyError where there is none."""
+        if name not in self._made:
+            self._made[name] = _like(name, self._values[name], self._earlier.get(name))
+        return self._made[name]
+
+    def __iter__(self) -> Iterator[str]:
+        """Their names."""
+        return iter(self._values)
+
+    def __len__(self) -> int:
+        """How many there are."""
+        return len(self._values)
+
+    def __contains__(self, name: object) -> bool:
+        """Whether there is one of that name."""
+        return name in self._values
+
+    def get(self, name: str, default: Any = None) -> Any:
+        """The figure of that name, ``default`` where there is none."""
+        return self[name] if name in self._values else default
 
 
 def _figure(name: str, value: float, u: float, rows: tuple[Contribution, ...]) -> Figure:

@@ -13,7 +13,7 @@ from plinth.predict.many import Choice, ClipMap, GoOn, choices, clip_map, is_qui
 __all__ = ["Choice", "ClipMap", "choices", "map_of", "place_in"]
 
 # What the quick way solves within half a second; other kinds go one by one and get a coarser map.
-FINE, ROUGH = (100, 80), (24, 18)
+FINE, ROUGH = (100, 80), (18, 14)
 
 
 def map_of(build: Build, situation: Situation, across: Choice, up: Choice, go_on: GoOn) -> ClipMap | None:

@@ -12,16 +12,17 @@ from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.numbers.helpers import share
 from plinth.session.session import Session
 from plinth.shelf.columns import PartColumn, columns_of
-from plinth.shelf.consequence import Consequence, Here, begin, consequence
+from plinth.shelf.consequence import Consequence, Here, begin, consequence, consequences
 from plinth.shelf.item import ShelfItem
 from plinth.shelf.query import Query, read_query
 from plinth.shelf.slots import KINDS
 from plinth.units.shown import shown
 
 # So many rows are computed before the next are asked for: what is in sight may have changed by then.
-AT_A_TIME = 6
+AT_A_TIME, AT_ONCE_TOGETHER = 12, 24
 PART, COSTS, DRAWER, RAIL, MARGIN, VALUE = "part", "costs", "drawer", "rail", "margin", "watts for the money"
 
 
@@ -218,18 +219,19 @@ class ShelfLook:
 
         def work(_task: object) -> tuple[int, Here, dict[Part, Consequence]]:
             known = here or begin(plan.build, plan.situation, slot)
-            return asked, known, {part: consequence(known, part) for part in wanted}
+            return asked, known, become(known, wanted)
 
         self._session.jobs.ask("shelf", work, self._take, self._failed)
 
     def _next(self) -> list[Part]:
+        most = AT_A_TIME if self._here is None else at_a_time(self._here)
         first, last = self._in_sight
         order: Sequence[ShelfItem] = (*self.rows[first : last + 1], *self.rows)
         found: dict[Part, None] = {}
         for item in order:
             if item.part not in self._found:
                 found[item.part] = None
-                if len(found) == AT_A_TIME:
+                if len(found) == most:
                     break
         return list(found)
 
@@ -255,6 +257,19 @@ class ShelfLook:
             self._changed()
             return
         self._session.tell.fault("shelf", error)
+
+
+def at_a_time(here: Here) -> int:
+    """How many rows are asked for at once."""
+    return AT_ONCE_TOGETHER if here.quick else AT_A_TIME
+
+
+def become(known: Here, parts: list[Part]) -> dict[Part, Consequence]:
+    """What the build becomes with each, in pieces that helpers may take: as large as is quickest."""
+    size = max(1, math.ceil(len(parts) / 2 if known.quick else len(parts) / 4))
+    pieces = [parts[k : k + size] for k in range(0, len(parts), size)]
+    found = [one for piece in share(consequences, known, pieces) for one in piece]
+    return dict(zip(parts, found, strict=True))
 
 
 def effect_words(now: Consequence, then: Consequence, loads: Mapping[str, str]) -> str:

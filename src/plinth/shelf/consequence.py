@@ -2,6 +2,7 @@
 
 import dataclasses
 import math
+from collections.abc import Sequence
 
 from plinth.builds.build import Build
 from plinth.builds.parts import Part
@@ -11,7 +12,7 @@ from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
-from plinth.predict.glance import WellKnown, glance, load_powers, well_known
+from plinth.predict.glance import Ready, WellKnown, glance, load_powers, made_ready, well_known
 from plinth.predict.solve import solve
 from plinth.shelf.slots import joined
 
@@ -50,6 +51,11 @@ class Here:
     known: WellKnown
     slot: str
 
+    @property
+    def quick(self) -> bool:
+        """Whether many parts are looked at together."""
+        return self.known.rough.points.circuit.plain
+
 
 def begin(build: Build, situation: Situation, slot: str) -> Here:
     """Begin looking at parts for a slot. Raises PhysicsError where the build as it is cannot run."""
@@ -57,14 +63,26 @@ def begin(build: Build, situation: Situation, slot: str) -> Here:
     return Here(well_known(solve(build, asked)), slot)
 
 
+def consequences(here: Here, parts: Sequence[Part]) -> list[Consequence]:
+    """What becomes of the build with each of these parts: quicker than one by one."""
+    tried = [joined(here.known.prediction.build, here.slot, part) for part in parts]
+    ready = iter(made_ready([build for build in tried if not isinstance(build, str)], here.known))
+    return [
+        Consequence(why_not=build) if isinstance(build, str) else _consequence(here, build, next(ready))
+        for build in tried
+    ]
+
+
 def consequence(here: Here, part: Part) -> Consequence:
     """What becomes of the build with this part."""
     tried = joined(here.known.prediction.build, here.slot, part)
-    if isinstance(tried, str):
-        return Consequence(why_not=tried)
+    return Consequence(why_not=tried) if isinstance(tried, str) else _consequence(here, tried, None)
+
+
+def _consequence(here: Here, tried: Build, ready: Ready | None) -> Consequence:
     try:
-        found = glance(tried, here.known)
-        powers = load_powers(found, here.known)
+        found = glance(tried, here.known, ready)
+        powers = load_powers(found, here.known, ready)
     except PhysicsError as error:
         return Consequence(why_not=_short(str(error)))
     margins = tuple(one for one in judge(found) if here.slot == "load" or one.key not in OF_THE_BENCH)

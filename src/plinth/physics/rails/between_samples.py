@@ -1,22 +1,22 @@
 """The least value of a sampled waveform, between its samples."""
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 
-_FINE = np.linspace(0.0, 1.0, 41)
-
 
 def least_by_parabola(samples: Array) -> tuple[int, float]:
     """Index of the least sample and the least value, a parabola laid through it and its neighbours."""
-    k = int(np.argmin(samples))
+    k = int(samples.argmin())
     if 0 < k < len(samples) - 1:
-        before, here, after = float(samples[k - 1]), float(samples[k]), float(samples[k + 1])
+        before, here, after = samples.item(k - 1), samples.item(k), samples.item(k + 1)
         bend = before - 2.0 * here + after
         if bend > 0.0:
             return k, here - (after - before) ** 2 / (8.0 * bend)
-    return k, float(samples[k])
+    return k, samples.item(k)
 
 
 def least_of_period(samples: Array) -> float:
@@ -25,16 +25,12 @@ def least_of_period(samples: Array) -> float:
     A rail turns upward in a corner, where a diode begins to conduct. The parabola through three samples left of an
     interval and that through three right of it are each right up to the corner, which lies where they cross.
     """
-    once = samples[:-1]
-    n, k = len(once), int(np.argmin(once))
-    found = float(once[k])
+    n, k = len(samples) - 1, int(samples[:-1].argmin())
+    found = samples.item(k)
     if n < 8:
         return found
-    for first in (k - 1, k):
-        left = _parabola(once, (first - 2, first - 1, first), 2.0 + _FINE)
-        right = _parabola(once, (first + 1, first + 2, first + 3), _FINE - 1.0)
-        found = min(found, float(np.min(np.maximum(left, right))))
-    return found
+    near = [samples.item(i % n) for i in range(k - 3, k + 4)]
+    return min(found, _least_between(near[:6]), _least_between(near[1:]))
 
 
 def most_of_period(samples: Array) -> float:
@@ -42,7 +38,39 @@ def most_of_period(samples: Array) -> float:
     return -least_of_period(-samples)
 
 
-def _parabola(once: Array, at: tuple[int, int, int], x: Array) -> Array:
-    """The parabola through three samples of a period, at ``x`` steps from the first of them."""
-    a, b, c = (float(once[i % len(once)]) for i in at)
-    return a + x * (b - a) + 0.5 * x * (x - 1.0) * (a - 2.0 * b + c)
+def _least_between(near: list[float]) -> float:
+    """Between the third and the fourth of six samples, the least of the higher of both parabolas."""
+    a, b, c, d, e, f = near
+    # As c0 + c1 x + c2 x^2 over x from 0 at the third to 1 at the fourth.
+    bend, turned = 0.5 * (a - 2.0 * b + c), 0.5 * (d - 2.0 * e + f)
+    left = (c, c - b + bend, bend)
+    slope = d - e + turned
+    right = (d + slope + turned, -slope - 2.0 * turned, turned)
+    at = [0.0, 1.0, *_turning(left), *_turning(right), *_crossings(left, right)]
+    return min(max(_value(left, x), _value(right, x)) for x in at)
+
+
+_Parabola = tuple[float, float, float]
+
+
+def _value(p: _Parabola, x: float) -> float:
+    return p[0] + x * (p[1] + x * p[2])
+
+
+def _turning(p: _Parabola) -> list[float]:
+    x = -0.5 * p[1] / p[2] if p[2] else -1.0
+    return [x] if 0.0 < x < 1.0 else []
+
+
+def _crossings(p: _Parabola, q: _Parabola) -> list[float]:
+    c0, c1, c2 = (one - other for one, other in zip(p, q, strict=True))
+    if abs(c2) < 1e-12 * abs(c1):
+        found = [-c0 / c1]
+    else:
+        under = c1 * c1 - 4.0 * c0 * c2
+        if c2 == 0.0 or under < 0.0:
+            return []
+        # The larger root first, the other from their product, so that neither loses its digits.
+        far = -0.5 * (c1 + math.copysign(math.sqrt(under), c1))
+        found = [far / c2, *([c0 / far] if far else [])]
+    return [x for x in found if 0.0 < x < 1.0]

@@ -20,8 +20,8 @@ from plinth.physics.rails.steady_state import solve_rail
 Array = NDArray[np.float64]
 
 TOLERANCE_V = 1e-6
-# From here one more step of Newton, which squares what is left, need not be looked at.
-LAST_STEP_V = 3e-6
+# From this share of how near it must be one more step of Newton, which squares what is left, need not be looked at.
+LAST_STEP = 0.3
 MOST_NEWTON = 14
 
 
@@ -84,7 +84,7 @@ def find_clip_onset(
         amplitude += (-least * a11 + gap * a21) / det
         v = min(max(v, 0.05 * crest), crest)
         amplitude = min(max(amplitude, 0.01 * most), most)
-        if abs(gap) < LAST_STEP_V and abs(least) < LAST_STEP_V:
+        if max(abs(gap), abs(least)) < LAST_STEP * rail.near_v:
             return ClipOnset(amplitude, v, count)
     return _bisect(rail, unit_load, idle_a, output_unit, limit, most)
 

@@ -18,7 +18,9 @@ from plinth.physics.rails.network_equations import state_equations
 
 Array = NDArray[np.float64]
 
-LONGEST_RUN = 256
+# So many steps are looked at before it is asked whether a diode changed: a share of a half cycle, no fewer; without
+# diodes that change, as many.
+LOOKS, SHORTEST_LOOK, LONGEST_LOOK = 2, 32, 256
 
 
 @dataclasses.dataclass(frozen=True)
@@ -78,6 +80,7 @@ class _Piece:
         self.push_emf = np.ascontiguousarray(self.push[:, :m].T)
         self.push_load = np.ascontiguousarray(2.0 * self.push[:, m:].T)
         self._doublings = [np.ascontiguousarray(self.step.T)]
+        self._powers = {0: np.eye(n)}
         diodes = np.array([4 * r for r in range(m)])
         mixed_x, mixed_u = found.over_x.copy(), found.over_u.copy()
         for r in range(m):
@@ -89,29 +92,43 @@ class _Piece:
         self.wants_load = np.ascontiguousarray(mixed_u[:, m:].T)
 
     def run(self, x: Array, push: Array) -> Array:
-        """States after each of the steps with ``push`` (steps, states), from ``x``."""
-        y = push.copy()
-        y[0] += self.step @ x
-        reach, k = 1, 0
+        """(steps, k, states) after each of the steps with ``push`` (steps, k, states), from ``x`` (k, states)."""
+        steps, k, n = push.shape
+        y = push.reshape(-1, n) + 0.0
+        y[:k] += x @ self._doublings[0]
+        reach, level = k, 0
         while reach < len(y):
-            y[reach:] += y[:-reach] @ self._doubled(k)
-            reach, k = 2 * reach, k + 1
-        return y
+            y[reach:] += y[:-reach] @ self._doubled(level)
+            reach, level = 2 * reach, level + 1
+        return y.reshape(steps, k, n)
 
     def power(self, steps: int) -> Array:
         """The state's own map over so many steps."""
-        found, k = None, 0
-        while steps:
-            if steps & 1:
-                found = self._doubled(k) if found is None else found @ self._doubled(k)
-            steps, k = steps >> 1, k + 1
-        return np.eye(len(self.step)) if found is None else found.T
+        known = self._powers.get(steps)
+        if known is None:
+            found, left, level = self._powers[0], steps, 0
+            while left:
+                if left & 1:
+                    found = found @ self._doubled(level)
+                left, level = left >> 1, level + 1
+            known = self._powers[steps] = found.T if steps else found
+        return known
 
-    def _doubled(self, k: int) -> Array:
-        """The map over 2^k steps, transposed."""
-        while k >= len(self._doublings):
+    def _doubled(self, level: int) -> Array:
+        """The map over 2^level steps, transposed."""
+        while level >= len(self._doublings):
             self._doublings.append(self._doublings[-1] @ self._doublings[-1])
-        return self._doublings[k]
+        return self._doublings[level]
+
+
+@dataclasses.dataclass(frozen=True)
+class _Turn:
+    """The step in which a diode changes, half of it in either state."""
+
+    across: Array
+    emf_before: Array
+    emf_after: Array
+    load: Array
 
 
 class _Pieces:
@@ -120,11 +137,24 @@ class _Pieces:
     def __init__(self, network: RailNetwork, step_s: float) -> None:
         self.network, self.step_s = network, step_s
         self._made: dict[tuple[bool, ...], _Piece] = {}
+        self._turns: dict[tuple[tuple[bool, ...], tuple[bool, ...]], _Turn] = {}
 
     def __getitem__(self, on: tuple[bool, ...]) -> _Piece:
         if on not in self._made:
             self._made[on] = _Piece(self.network, on, self.step_s)
         return self._made[on]
+
+    def turn(self, on: tuple[bool, ...], then: tuple[bool, ...]) -> _Turn:
+        """The step from one set of conducting diodes to another."""
+        if (on, then) not in self._turns:
+            before, after, m = self[on], self[then], len(on)
+            self._turns[on, then] = _Turn(
+                after.inverse @ before.keep,
+                after.inverse @ before.half_b[:, :m],
+                after.inverse @ after.half_b[:, :m],
+                after.inverse @ (before.half_b[:, m:] + after.half_b[:, m:]),
+            )
+        return self._turns[on, then]
 
 
 @functools.lru_cache(maxsize=64)
@@ -151,59 +181,56 @@ def _march(
     network: RailNetwork, drives: Drives, step_s: float, x_start: Array, unit: tuple[Array, Array] | None
 ) -> NetworkMarch:
     pieces = pieces_of(network, step_s)
-    n, m = len(drives.load_mean), len(network.rails)
-    emf = drives.emf.copy()
+    n, m, k = len(drives.load_mean), len(network.rails), 1 if unit is None else 2
     sources = [place.get("i_source") for place in network.places]
     leaky = any(at is not None for at in sources)
-    x = np.empty((n + 1, network.size))
-    x[0] = x_start
-    on = _on_at_start(pieces, x_start, emf[0], drives.load_at[0], sources)
+    emf = drives.emf.copy() if leaky else drives.emf
+    # The state, and beside it how it answers to the load's scale.
+    x = np.zeros((n + 1, k, network.size))
+    x[0, 0] = x_start
+    on = _on_at_start(pieces, x_start, emf[0], drives.load_at[0], sources, steady=not drives.zero_every)
     late = [state and at is not None and drives.zero_every > 0 for state, at in zip(on, sources, strict=True)]
-    response = None if unit is None else np.zeros_like(x)
-    slope, j = np.eye(network.size), 0
+    slope, j = pieces[on].power(0), 0
     runs, run_slopes = [(0, on)], [slope]
+    longest = max(SHORTEST_LOOK, drives.zero_every // LOOKS) if drives.zero_every else LONGEST_LOOK
     for r in range(m):
         if late[r]:
             emf[: drives.zero_every + 1, r] = drives.late_emf[: drives.zero_every + 1, r]
+    laid: dict[tuple[bool, ...], tuple[Array, Array]] = {}
     while j < n:
         still_wanted()
         piece = pieces[on]
-        stop = min(n, j + LONGEST_RUN)
+        if on not in laid:
+            laid[on] = _laid(piece, emf, drives, unit)
+        push, pull = laid[on]
+        stop = min(n, j + longest)
         if leaky and drives.zero_every:
             stop = min(stop, (j // drives.zero_every + 1) * drives.zero_every)
-        push = (emf[j:stop] + emf[j + 1 : stop + 1]) @ piece.push_emf
-        push += drives.load_mean[j:stop] @ piece.push_load
-        run = piece.run(x[j], push)
-        wants = run @ piece.wants_x
-        wants += emf[j + 1 : stop + 1] @ piece.wants_emf
-        wants += drives.load_at[j + 1 : stop + 1] @ piece.wants_load
-        changing: NDArray[np.bool_] = np.any(wants > 0.0, axis=1)
-        count = int(changing.argmax())
-        if not changing[count]:
+        run = piece.run(x[j], push[j:stop])
+        wants = run[:, 0] @ piece.wants_x
+        wants += pull[j:stop]
+        changing = wants > 0.0
+        count, r = divmod(int(changing.argmax()), m)
+        if not changing[count, r]:
             count = len(run)
         x[j + 1 : j + 1 + count] = run[:count]
-        if response is not None and unit is not None and count:
-            response[j + 1 : j + 1 + count] = piece.run(response[j], unit[1][j : j + count] @ piece.push_load)
         slope = piece.power(count) @ slope
         j += count
         if count < len(run):
-            new_on = tuple(bool(state != (wants[count, r] > 0.0)) for r, state in enumerate(on))
-            after = pieces[new_on]
-            force = piece.half_b[:, :m] @ emf[j] + after.half_b[:, :m] @ emf[j + 1]
-            loads = piece.half_b[:, m:] + after.half_b[:, m:]
-            x[j + 1] = after.inverse @ (piece.keep @ x[j] + force + loads @ drives.load_mean[j])
-            across = after.inverse @ piece.keep
-            if response is not None and unit is not None:
-                response[j + 1] = across @ response[j] + after.inverse @ (loads @ unit[1][j])
-            slope = across @ slope
+            new_on = tuple([state != change for state, change in zip(on, changing[count].tolist(), strict=True)])
+            turn = pieces.turn(on, new_on)
+            x[j + 1] = x[j] @ turn.across.T
+            x[j + 1, 0] += turn.emf_before @ emf[j] + turn.emf_after @ emf[j + 1] + turn.load @ drives.load_mean[j]
+            if unit is not None:
+                x[j + 1, 1] += turn.load @ unit[1][j]
+            slope = turn.across @ slope
             for r, at in enumerate(sources):
-                if at is not None and (not new_on[r] or x[j + 1, at] < 0.0):
-                    x[j + 1, at], slope[at] = 0.0, 0.0
-                    if response is not None:
-                        response[j + 1, at] = 0.0
+                if at is not None and (not new_on[r] or x[j + 1, 0, at] < 0.0):
+                    x[j + 1, :, at], slope[at] = 0.0, 0.0
                 if not new_on[r] and late[r]:
                     late[r] = False
                     emf[j + 1 :, r] = drives.emf[j + 1 :, r]
+                    laid.clear()
             j, on = j + 1, new_on
             runs.append((j, on))
             run_slopes.append(slope)
@@ -212,11 +239,31 @@ def _march(
                 if at is not None and on[r] and not late[r]:
                     late[r] = True
                     emf[j : j + drives.zero_every + 1, r] = drives.late_emf[j : j + drives.zero_every + 1, r]
-    return NetworkMarch(x, emf, tuple(runs), slope, tuple(run_slopes), response)
+                    laid.clear()
+    response = None if unit is None else x[:, 1]
+    return NetworkMarch(x[:, 0], emf, tuple(runs), slope, tuple(run_slopes), response)
 
 
-def _on_at_start(pieces: _Pieces, x: Array, emf: Array, load: Array, sources: list[int | None]) -> tuple[bool, ...]:
+def _laid(piece: _Piece, emf: Array, drives: Drives, unit: tuple[Array, Array] | None) -> tuple[Array, Array]:
+    """What drives each step with these diodes, (n, k, states), and its part in what they want after it, (n, m)."""
+    push = (emf[:-1] + emf[1:]) @ piece.push_emf
+    push += drives.load_mean @ piece.push_load
+    pull = emf[1:] @ piece.wants_emf
+    pull += drives.load_at[1:] @ piece.wants_load
+    if unit is None:
+        return push[:, None], pull
+    return np.stack([push, unit[1] @ piece.push_load], axis=1), pull
+
+
+def _on_at_start(
+    pieces: _Pieces, x: Array, emf: Array, load: Array, sources: list[int | None], *, steady: bool
+) -> tuple[bool, ...]:
     """Which diodes conduct at the first instant: those with current left, and those with volts to drive it."""
+    if steady and sources == [None] * len(sources):
+        # A steady source mostly feeds all its rails, and where none of them would shut, they do.
+        piece = pieces[(True,) * len(sources)]
+        if not (x @ piece.wants_x + emf @ piece.wants_emf + load @ piece.wants_load > 0.0).any():
+            return piece.on
     on = tuple(at is not None and x[at] > 1e-12 for at in sources)
     for _ in on:
         piece = pieces[on]
@@ -296,6 +343,6 @@ def waves_of(network: RailNetwork, drives: Drives, step_s: float, march: Motion)
         i_cap=inner[:, 1::4],
         i_series=inner[:, 2::4],
         i_cap2=inner[:, 3::4],
-        i_load=drives.load_at + v_load @ network.conductance().T,
+        i_load=drives.load_at + v_load @ network.conductance.T,
         i_bleed=v_a * bleed,
     )

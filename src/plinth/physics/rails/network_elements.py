@@ -35,7 +35,7 @@ class RailElements:
         """Whether a second filter stage follows."""
         return self.c2_f > 0.0
 
-    @property
+    @functools.cached_property
     def states(self) -> tuple[str, ...]:
         """Names of this rail's state variables, in order."""
         names = ["i_source"] if self.l_source_h > 0.0 else []
@@ -54,6 +54,14 @@ class RailNetwork:
     g_load: tuple[tuple[float, ...], ...] = ()
 
     @functools.cached_property
+    def _hash(self) -> int:
+        return hash((self.rails, self.r_shared_ohm, self.g_load))
+
+    def __hash__(self) -> int:
+        """Taken once: the matrices of a network are looked up by it at every march."""
+        return self._hash
+
+    @functools.cached_property
     def places(self) -> tuple[dict[str, int], ...]:
         """For each rail, where its state variables lie in the state vector."""
         found, at = [], 0
@@ -62,11 +70,12 @@ class RailNetwork:
             at += len(rail.states)
         return tuple(found)
 
-    @property
+    @functools.cached_property
     def size(self) -> int:
         """Number of state variables."""
         return sum(len(rail.states) for rail in self.rails)
 
+    @functools.cached_property
     def conductance(self) -> Array:
         """``g_load`` as a matrix, zeros where none is given."""
         m = len(self.rails)

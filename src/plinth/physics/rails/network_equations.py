@@ -70,7 +70,7 @@ def _branch_currents(network: RailNetwork, on: tuple[bool, ...]) -> tuple[Array,
     """Every rail's four currents from states and inputs, by Kirchhoff's laws: k i = p x + q u."""
     m, n = len(network.rails), network.size
     k, p, q = np.zeros((4 * m, 4 * m)), np.zeros((4 * m, n)), np.zeros((4 * m, 2 * m))
-    conductance = network.conductance()
+    conductance = network.conductance
     for r, rail in enumerate(network.rails):
         _source_row(network, on, r, k, p, q)
         load_row = _node_rows(rail, network.places[r], r, k, p)

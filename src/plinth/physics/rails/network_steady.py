@@ -5,6 +5,7 @@ slope, and laid on anew until the rails no longer move: the slope only decides h
 """
 
 import dataclasses
+import functools
 from collections.abc import Callable
 
 import numpy as np
@@ -26,8 +27,8 @@ from plinth.physics.rails.network_elements import RailNetwork
 
 Array = NDArray[np.float64]
 
-TOLERANCE_V = 1e-6
-NEAR_V = 1e-5
+# A gap that counts as closed, as a share of how near the state must be.
+CLOSED = 0.1
 # A gap so small that rounding is all there is.
 REST_V = 1e-13
 MOST_MARCHES = 30
@@ -35,8 +36,9 @@ MOST_MARCHES = 30
 JOINT_ROUNDS, MOST_ROUNDS = 20, 45
 # Rounds in which a load is simply laid on anew; where that does not settle, trials are mixed, so many at once.
 PLAIN_ROUNDS, MIXED = 4, 6
-SETTLED_V = 2e-5
-SETTLED_A = 1e-6
+# The same for the rails that a load is laid on anew for, and for the amperes of one that bends with the amplitude.
+SETTLED = 2.0
+SETTLED_A_PER_V = 0.1
 MOST_PUMPED = 20.0
 # While each round leaves less than this share of the last one's change, the load's slopes need not be taken anew.
 QUICK = 0.3
@@ -68,12 +70,18 @@ class LoadLaw:
 
 @dataclasses.dataclass(frozen=True)
 class Source:
-    """What feeds the rails: see ``Drives``; ``step_s`` the grid."""
+    """What feeds the rails: see ``Drives``; ``step_s`` the grid; ``near_v`` how near its state is sought, V."""
 
     emf: Array
     late_emf: Array
     zero_every: int
     step_s: float
+    near_v: float = 1e-5
+
+    @functools.cached_property
+    def crest(self) -> float:
+        """The highest that any rail's source gets, V."""
+        return float(self.emf.max())
 
 
 @dataclasses.dataclass(frozen=True)
@@ -126,11 +134,11 @@ def steady_state(
         if laid is None:
             laid = dataclasses.replace(network, g_load=_calm(network, loading.g))
         drives = _laid_on(source, laid, loading, v)
-        result, count = _shoot(laid, drives, source.step_s, x)
+        result, count = _shoot(laid, drives, source, x)
         marches += count
         at_load = load_volts(laid, drives, source.step_s, result)
-        change = float(np.max(np.abs(at_load - v)))
-        if not law.follows_rails or change < SETTLED_V:
+        change = float(np.abs(at_load - v).max())
+        if not law.follows_rails or change < SETTLED * source.near_v:
             return _refuse_collapse(_as_state(laid, source, drives, result, marches))
         _refuse_run_off(source, laid, at_load)
         stuck = stuck + 1 if round_ > 3 and change > 0.95 * last else 0
@@ -236,25 +244,26 @@ def _passive(g: tuple[tuple[float, ...], ...]) -> bool:
 
 
 def _laid_on(source: Source, network: RailNetwork, loading: Loading, v: Array) -> Drives:
-    g = network.conductance().T
+    g = network.conductance.T
     return Drives(
         source.emf, source.late_emf, loading.at - v @ g, loading.mean - 0.5 * (v[:-1] + v[1:]) @ g, source.zero_every
     )
 
 
-def _shoot(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> tuple[NetworkMarch, int]:
+def _shoot(network: RailNetwork, drives: Drives, source: Source, x: Array) -> tuple[NetworkMarch, int]:
     """Newton on x[n] = x[0], with the step halved where it does not help, and plain periods as a last resort."""
+    step_s, near_v = source.step_s, source.near_v
     highest, scale = _bounds(network, drives)
     result = march_network(network, drives, step_s, x)
     gap = result.x[-1] - x
-    size, marches = float(np.max(np.abs(gap) / scale)), 1
+    size, marches = float((np.abs(gap) / scale).max()), 1
     while size > REST_V and marches < MOST_MARCHES:
         step = _newton_step(result.end_slope, gap)
         # Judged by how far Newton would still go: with a slow rail the gap of one period alone tells little.
-        if size < TOLERANCE_V and float(np.max(np.abs(step) / scale)) < NEAR_V:
+        if size < CLOSED * near_v and float((np.abs(step) / scale).max()) < near_v:
             break
         for halving in range(5):
-            tried = np.clip(x + step * 0.5**halving, -highest, highest)
+            tried = np.minimum(np.maximum(x + step * 0.5**halving, -highest), highest)
             tried = _without_reverse(network, tried)
             try:
                 moved = march_network(network, drives, step_s, tried)
@@ -262,7 +271,7 @@ def _shoot(network: RailNetwork, drives: Drives, step_s: float, x: Array) -> tup
                 continue
             marches += 1
             gap_there = moved.x[-1] - tried
-            size_there = float(np.max(np.abs(gap_there) / scale))
+            size_there = float((np.abs(gap_there) / scale).max())
             if size_there < size * (1.0 - 1e-3):
                 break
         else:
@@ -311,12 +320,12 @@ def _without_reverse(network: RailNetwork, x: Array) -> Array:
 def _as_state(network: RailNetwork, source: Source, drives: Drives, result: NetworkMarch, marches: int) -> NetworkState:
     waves = waves_of(network, drives, source.step_s, result)
     middle = 0.5 * (waves.v_load[:-1] + waves.v_load[1:])
-    return NetworkState(network, source, result, waves, drives.load_mean + middle @ network.conductance().T, marches)
+    return NetworkState(network, source, result, waves, drives.load_mean + middle @ network.conductance.T, marches)
 
 
 def _refuse_run_off(source: Source, network: RailNetwork, at_load: Array) -> None:
     """A half bridge on reservoirs that are far too small pumps its rails up without end."""
-    highest, crest = float(np.max(np.abs(at_load))), float(np.max(source.emf))
+    highest, crest = float(np.abs(at_load).max()), source.crest
     if not highest < MOST_PUMPED * crest:
         raise RailRunOffError(
             f"this output pumps the rails beyond {MOST_PUMPED:g} times the supply's {crest:.3g} V: the capacitors of "
@@ -359,7 +368,9 @@ def _joint(
     v, x = _begin(network, source, near.state if near else None)
     amplitude = min(near.v_peak, most) if near else 0.8 * min(most, needs.most_v)
     _, scale = _bounds(network, Drives(source.emf, source.late_emf, v, v, 0))
-    crest = float(np.max(source.emf))
+    crest, near_v = source.crest, source.near_v
+    n, still = network.size, np.eye(network.size) * (1.0 + 1e-12)
+    farthest = 20.0 * crest / float(scale.min())
     marches, last, laid = 0, np.inf, _laid_near(network, law, near.state if near else None)
     for _ in range(JOINT_ROUNDS):
         loading = law.draw(amplitude, v)
@@ -369,10 +380,12 @@ def _joint(
         here, settled, limit = amplitude, False, 0
         for _count in range(14):
             shift = amplitude - here
-            moved = dataclasses.replace(
-                drives,
-                load_at=drives.load_at + shift * loading.unit_at,
-                load_mean=drives.load_mean + shift * loading.unit_mean,
+            moved = Drives(
+                drives.emf,
+                drives.late_emf,
+                drives.load_at + shift * loading.unit_at,
+                drives.load_mean + shift * loading.unit_mean,
+                drives.zero_every,
             )
             result = march_network(laid, moved, source.step_s, x, (loading.unit_at, loading.unit_mean))
             marches += 1
@@ -383,9 +396,8 @@ def _joint(
             capped = amplitude >= needs.most_v and least > 0.0
             by_start, by_scale = load_voltage_slopes(laid, source.step_s, result, loading.unit_at, k)
             assert result.response is not None
-            n = network.size
-            jacobian = np.zeros((n + 1, n + 1))
-            jacobian[:n, :n] = result.end_slope - np.eye(n) * (1.0 + 1e-12)
+            jacobian = np.empty((n + 1, n + 1))
+            jacobian[:n, :n] = result.end_slope - still
             jacobian[:n, n] = result.response[-1]
             jacobian[n, :n] = needs.weights[limit] @ by_start
             jacobian[n, n] = needs.weights[limit] @ by_scale - needs.needed[k, limit]
@@ -397,22 +409,25 @@ def _joint(
             except np.linalg.LinAlgError:
                 return None
             # Judged by how far Newton would still go: with a slow rail the gap of one period alone tells little.
-            far = max(float(np.max(np.abs(step[:n]) / scale)), abs(float(step[n])))
-            if far < NEAR_V or (capped and float(np.max(np.abs(gap) / scale)) < TOLERANCE_V):
+            far = max(float((np.abs(step[:n]) / scale).max()), abs(float(step[n])))
+            if far < near_v or (capped and float(np.max(np.abs(gap) / scale)) < CLOSED * near_v):
                 settled = True
                 break
-            x = _without_reverse(
-                network, np.clip(x + step[:n], -20.0 * crest / scale.min(), 20.0 * crest / scale.min())
-            )
+            x = _without_reverse(network, np.minimum(np.maximum(x + step[:n], -farthest), farthest))
             amplitude = min(max(amplitude + float(step[n]), 0.01 * most), most)
         if not settled:
             return None
-        change = float(np.max(np.abs(at_load - v)))
+        change = float(np.abs(at_load - v).max())
         v = np.maximum(at_load, 0.02 * crest)
         # The load was laid on as a straight line in the amplitude; a stage that leaves class A on the way is none.
         straight = loading.mean + (amplitude - here) * loading.unit_mean
-        bent = float(np.max(np.abs(law.draw(amplitude, v).mean - straight)))
-        if bent < SETTLED_A if not law.follows_rails else change < SETTLED_V and abs(amplitude - here) < SETTLED_V:
+        bent = 0.0 if law.follows_rails else float(np.abs(law.draw(amplitude, v).mean - straight).max())
+        at_ease = SETTLED * near_v
+        if (
+            bent < SETTLED_A_PER_V * near_v
+            if not law.follows_rails
+            else change < at_ease and abs(amplitude - here) < at_ease
+        ):
             state = _as_state(laid, source, moved, result, marches)
             return NetworkOnset(amplitude, _refuse_collapse(state), limit)
         laid, last = None if change > QUICK * last else laid, change

@@ -70,9 +70,13 @@ class March:
 
 
 class RailOnGrid:
-    """A rail and its source on a grid of n steps: n + 1 instants of ``emf``, ``step_s`` apart."""
+    """A rail and its source on a grid of n steps: n + 1 instants of ``emf``, ``step_s`` apart.
 
-    def __init__(self, circuit: RailCircuit, emf: Array, step_s: float) -> None:
+    ``near_v`` how near its periodic state is sought, V.
+    """
+
+    def __init__(self, circuit: RailCircuit, emf: Array, step_s: float, near_v: float = 1e-5) -> None:
+        self.near_v = near_v
         self.circuit, self.emf, self.step_s, self.steps = circuit, emf, step_s, len(emf) - 1
         self.crest = float(np.max(emf))
         r, g_b, g_s = circuit.esr_ohm, circuit.g_bleed_s, 1.0 / circuit.r_source_ohm

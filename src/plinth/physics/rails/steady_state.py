@@ -21,8 +21,8 @@ from plinth.physics.rails.rail_march import Laid, March, RailOnGrid
 
 Array = NDArray[np.float64]
 
-TOLERANCE_V = 1e-7
-NEAR_V = 1e-5
+# A gap that counts as closed, as a share of how near the state must be.
+CLOSED = 0.01
 MOST_MARCHES = 80
 
 
@@ -116,13 +116,13 @@ def solve_rail(rail: RailOnGrid, load: LoadCurrent, v_guess: float | None = None
         return march.v_end - v, march.slope, march
 
     v = 0.93 * high if v_guess is None else min(v_guess, 0.999 * high)
-    march, marches = resting_place(period, v, 0.0, high, _near_enough, MOST_MARCHES)
+
+    def near_enough(gap: float, slope: float) -> bool:
+        # A gap is only as small as it is beside what a period leaves of it: a large reservoir forgets slowly.
+        return abs(gap) < CLOSED * rail.near_v and abs(gap) <= rail.near_v * (1.0 - slope) + 1e-13
+
+    march, marches = resting_place(period, v, 0.0, high, near_enough, MOST_MARCHES)
     return _as_steady_state(rail, laid, march, marches)
-
-
-def _near_enough(gap: float, slope: float) -> bool:
-    # A gap is only as small as it is beside what a period leaves of it: a large reservoir forgets slowly.
-    return abs(gap) < TOLERANCE_V and abs(gap) <= NEAR_V * (1.0 - slope) + 1e-13
 
 
 def _as_steady_state(rail: RailOnGrid, laid: Laid, march: March, marches: int) -> RailSteadyState:

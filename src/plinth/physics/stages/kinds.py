@@ -62,6 +62,10 @@ class Stage:
     legs: int = 1
     pumps: bool = False
 
+    def __reduce__(self) -> tuple[Callable[[str], "Stage"], tuple[str]]:
+        """A stage is known by its name, in whichever process."""
+        return stage_named, (self.name,)
+
     @property
     def bridge(self) -> bool:
         """Whether both output wires move."""
@@ -135,7 +139,12 @@ CLASS_D_BRIDGE = Stage(
     "class_d_bridge", lambda one, wave, n: draws.class_d_bridge(wave, one.channels_of(n), one.switching),
     _across_one_rail, legs=2,
 )  # fmt: skip
-STAGES = {
+STAGES: dict[str, Stage] = {
     one.name: one
     for one in (CLASS_AB, CLASS_AB_BRIDGED, CLASS_A, SINGLE_ENDED, CLASS_D, CLASS_D_BRIDGED, CLASS_D_BRIDGE)
 }
+
+
+def stage_named(name: str) -> Stage:
+    """The kind of stage of that name. Raises KeyError where there is none."""
+    return STAGES[name]

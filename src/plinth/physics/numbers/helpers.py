@@ -1,0 +1,191 @@
+"""Other processes that take a share of what is computed for many alike: rows of the shelf, points of a map.
+
+Whoever opens a window starts them, once; without them all is computed where it is asked for. What a helper does not do
+(it was killed, it is slow, it failed) the asker does: they change how long an answer takes, never which it is.
+"""
+
+import contextlib
+import importlib
+import os
+import signal
+import threading
+from collections import deque
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from plinth.physics.numbers.patience import still_wanted
+
+if TYPE_CHECKING:
+    from multiprocessing.connection import Connection
+
+Common = TypeVar("Common")
+Item = TypeVar("Item")
+Found = TypeVar("Found")
+
+# Each has so many items at hand, so that it need not wait while the asker is at one of its own.
+AHEAD = 2
+MOST = 2
+A_MOMENT_S = 0.05
+# The window's own work comes first.
+NICENESS = 5
+_LOST = (EOFError, BrokenPipeError, ConnectionResetError)
+
+
+class Helper:
+    """One process: it is told what all items have in common, then given items, and answers each."""
+
+    def __init__(self, modules: Sequence[str]) -> None:
+        # Only a window needs it, once it stands.
+        import multiprocessing
+
+        context = multiprocessing.get_context("spawn")
+        self._line, there = context.Pipe()
+        self.process = context.Process(target=_serve, args=(there, tuple(modules)), daemon=True, name="plinth-helper")
+        self.process.start()
+        there.close()
+        self.taken = threading.Lock()
+        self.ready = self.lost = False
+        self._told: tuple[object, object] | None = None
+        self._turn, self._at_hand = 0, set[int]()
+
+    def begin(self, work: Callable[[Any, Any], Any], common: object) -> bool:
+        """Tell what items will have in common; False where it cannot help yet: it starts, or is at others' items."""
+        self._collect()
+        if self.lost or not self.ready or self._at_hand:
+            return False
+        self._turn += 1
+        if self._told is None or self._told[0] is not work or self._told[1] is not common:
+            self._send(("common", work, common))
+            self._told = work, common
+        return not self.lost
+
+    def serve(self, todo: deque[int], items: Sequence[object], found: dict[int, Any]) -> None:
+        """Take what it has found, and give it more."""
+        for turn, k, answers, value in self._collect():
+            if turn == self._turn and answers and k not in found:
+                found[k] = value
+        # One more than it has is left to the asker.
+        while len(todo) > len(self._at_hand) + 1 and len(self._at_hand) < AHEAD and not self.lost:
+            k = todo.pop()
+            self._at_hand.add(k)
+            self._send(("item", self._turn, k, items[k]))
+
+    def awaited(self) -> bool:
+        """Whether an answer is on its way, or comes within a moment."""
+        try:
+            return bool(self._at_hand) and not self.lost and self._line.poll(A_MOMENT_S)
+        except _LOST:
+            self.lost = True
+            return False
+
+    def end(self) -> None:
+        """Stop it."""
+        self.lost = True
+        self._line.close()
+        self.process.terminate()
+        self.process.join()
+
+    def _collect(self) -> list[tuple[int, int, bool, Any]]:
+        got: list[tuple[int, int, bool, Any]] = []
+        try:
+            while not self.lost and self._line.poll():
+                message = self._line.recv()
+                if message is None:
+                    self.ready = True
+                    continue
+                self._at_hand.discard(message[1])
+                got.append(message)
+        except _LOST:
+            self.lost = True
+        return got
+
+    def _send(self, message: object) -> None:
+        try:
+            self._line.send(message)
+        except _LOST:
+            self.lost = True
+
+
+_helpers: list[Helper] = []
+
+
+def start(modules: Sequence[str], count: int | None = None) -> None:
+    """Start helpers that know these modules: one for each processor but the asker's own. What runs already stays.
+
+    Where the machine has no room for another process there are fewer.
+    """
+    wanted = min(MOST, len(os.sched_getaffinity(0)) - 1) if count is None else count
+    with contextlib.suppress(OSError):
+        while len(_helpers) < wanted:
+            _helpers.append(Helper(modules))
+
+
+def running() -> tuple[Helper, ...]:
+    """Those that were started."""
+    return tuple(_helpers)
+
+
+def end() -> None:
+    """Stop them all."""
+    while _helpers:
+        _helpers.pop().end()
+
+
+def share(
+    work: Callable[[Common, Item], Found],
+    common: Common,
+    items: Sequence[Item],
+    told: Callable[[float], None] = lambda _share: None,
+) -> list[Found]:
+    """``work(common, item)`` of each item, in their order, by the asker and whoever helps; ``told`` the share done.
+
+    ``work`` is a function of a module. Raises what it raises, and GivenUpError where nobody waits any more.
+    """
+    found: dict[int, Found] = {}
+    todo = deque(range(len(items)))
+    mine = [one for one in _helpers if len(items) > 1 and one.taken.acquire(blocking=False)]
+    helping: list[Helper] = []
+    try:
+        while len(found) < len(items):
+            still_wanted()
+            for one in mine:
+                if one not in helping and todo and one.begin(work, common):
+                    helping.append(one)
+            for one in helping:
+                one.serve(todo, items, found)
+            # Who has items at hand may be slow, or lost: once nothing else is left they are done here too.
+            if todo or not any(one.awaited() for one in helping):
+                k = todo.popleft() if todo else next((k for k in range(len(items)) if k not in found), None)
+                if k is not None:
+                    found[k] = work(common, items[k])
+            told(len(found) / len(items))
+    finally:
+        for one in mine:
+            one.taken.release()
+    return [found[k] for k in range(len(items))]
+
+
+def _serve(line: "Connection", modules: Sequence[str]) -> None:
+    """What a helper does: imports, says that it is there, and works until its line is closed."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    os.nice(NICENESS)
+    for name in modules:
+        importlib.import_module(name)
+    work: Callable[[Any, Any], Any] | None = None
+    common: object = None
+    try:
+        line.send(None)
+        while True:
+            message = line.recv()
+            if message[0] == "common":
+                _, work, common = message
+                continue
+            _, turn, k, item = message
+            assert work is not None, "told before the first item"
+            try:
+                answer = (turn, k, True, work(common, item))
+            except Exception:  # noqa: BLE001  # the asker meets it too, and tells whoever asked
+                answer = (turn, k, False, None)
+            line.send(answer)
+    except (*_LOST, OSError):
+        return

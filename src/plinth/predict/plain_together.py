@@ -1,0 +1,195 @@
+"""The operating points of many builds of the plain sort, solved together; whichever cannot be is left to be alone.
+
+Plain: class AB on like rails from the mains, nothing between them, at a period short enough for one sum over it.
+"""
+
+import dataclasses
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plinth.physics.rails.clip_onset import ClipOnset
+from plinth.physics.rails.common_period import Grid
+from plinth.physics.rails.many_rails import RailTask, onsets, steady_states
+from plinth.physics.rails.rail import LoadCurrent, constant_current
+from plinth.physics.rails.steady_state import RailSteadyState
+from plinth.predict.at_rest import rest_period
+from plinth.predict.circuit import PowerCircuit
+from plinth.predict.operating_points import Drive, OperatingPoints, with_further
+from plinth.predict.power_state import Period, PowerState, lay_period, plain_emf, unit_load
+
+Array = NDArray[np.float64]
+# Fewer are solved as quickly one by one.
+FEWEST = 4
+# Where nothing is known of a case like it.
+_USUAL_START, _USUAL_PEAK = 0.93, 0.8
+
+
+@dataclasses.dataclass(frozen=True)
+class Asked:
+    """A circuit and what it is asked to do; ``further`` the same circuit on other loads, by a name of theirs."""
+
+    circuit: PowerCircuit
+    drive: Drive
+    further: Mapping[str, PowerCircuit]
+
+
+@dataclasses.dataclass(frozen=True)
+class Together:
+    """Its operating points, every state solved, and the onsets into the further loads."""
+
+    points: OperatingPoints
+    further: Mapping[str, tuple[ClipOnset, ...]]
+
+
+def solved_together(
+    asked: Sequence[Asked], grid: Grid, near: OperatingPoints, near_further: Mapping[str, tuple[ClipOnset, ...]]
+) -> list[Together | None]:
+    """What was found of each; None where it must be solved alone. ``near`` of a similar case."""
+    found: list[Together | None] = [None] * len(asked)
+    groups: dict[tuple[Period, Drive], list[int]] = {}
+    for k, one in enumerate(asked):
+        if _can(one):
+            period = lay_period(one.circuit, one.drive.f_signal_hz, one.drive.phase_deg, grid)
+            groups.setdefault((period, one.drive), []).append(k)
+    for (period, drive), members in groups.items():
+        if len(members) >= FEWEST:
+            some = _solve([asked[k] for k in members], period, drive, grid, near, near_further)
+            for k, together in zip(members, some, strict=True):
+                found[k] = together
+    return found
+
+
+def _can(one: Asked) -> bool:
+    circuits = (one.circuit, *one.further.values())
+    away = one.circuit.modules_away or one.drive.clips_without_ahead
+    return not away and one.drive.driven > 0 and all(circuit.plain for circuit in circuits)
+
+
+def _solve(
+    asked: Sequence[Asked], period: Period, drive: Drive, grid: Grid, near: OperatingPoints,
+    near_further: Mapping[str, tuple[ClipOnset, ...]],
+) -> list[Together | None]:  # fmt: skip
+    names = list(asked[0].further)
+    tasks = []
+    for one in asked:
+        crest_ratio = _crest(one.circuit) / _crest(near.circuit)
+        for circuit, known in ((one.circuit, near.onsets), *((one.further[n], near_further.get(n, ())) for n in names)):
+            tasks += _onset_tasks(circuit, period, drive.driven, known, crest_ratio)
+    each = 2 * (1 + len(names))
+    touched = onsets(tasks, period.step_s, period.near_v)
+    by_one = [touched[k : k + each] for k in range(0, len(touched), each)]
+    clips, states = [], []
+    for one, pair in zip(asked, by_one, strict=True):
+        peaks = [found[0].v_peak for found in pair[:2] if found is not None]
+        rails_v = min(peaks) if len(peaks) == 2 else 1.0
+        clip = min(rails_v, one.circuit.v_at_limit)
+        clips.append((rails_v, clip))
+        starts = [found[0].v_cap_start if found is not None else 0.0 for found in pair[:2]]
+        for v_peak in (drive.level * clip, drive.programme_level * clip):
+            states += _level_tasks(one.circuit, period, drive.driven, v_peak, starts)
+    playing = steady_states(states, period.step_s, period.near_v)
+    resting = _resting(asked, drive, grid)
+    return [
+        _together(one, period, grid, pair, clip, playing[4 * k : 4 * k + 4], resting[k], names)
+        for k, (one, pair, clip) in enumerate(zip(asked, by_one, clips, strict=True))
+    ]
+
+
+def _crest(circuit: PowerCircuit) -> float:
+    return max(circuit.v_amplitude - circuit.v_drop, 1e-3)
+
+
+def _onset_tasks(
+    circuit: PowerCircuit, period: Period, driven: int, known: tuple[ClipOnset, ...], crest_ratio: float
+) -> list[RailTask]:
+    emf = plain_emf(circuit, period)
+    rest = constant_current(circuit.channels * circuit.i_idle_a, period.steps)
+    tasks = []
+    for k, towards in enumerate((1.0, -1.0)):
+        start, peak = _USUAL_START * float(emf.max()), _USUAL_PEAK * float(emf.max())
+        if len(known) == 2:
+            start, peak = crest_ratio * known[k].v_cap_start, crest_ratio * known[k].v_peak
+        tasks.append(
+            RailTask(
+                circuit.rail, emf, rest, start, unit_load(circuit, period, towards).scaled(driven),
+                np.maximum(towards * period.signal_sine, 0.0), circuit.output_limit, peak,
+            )
+        )  # fmt: skip
+    return tasks
+
+
+def _level_tasks(
+    circuit: PowerCircuit, period: Period, driven: int, v_peak: float, starts: Sequence[float]
+) -> list[RailTask]:
+    emf, idle = plain_emf(circuit, period), circuit.channels * circuit.i_idle_a
+    return [
+        RailTask(circuit.rail, emf, unit_load(circuit, period, towards).scaled(driven * v_peak, idle), start)
+        for towards, start in zip((1.0, -1.0), starts, strict=True)
+    ]
+
+
+@dataclasses.dataclass(frozen=True)
+class _Rest:
+    circuit: PowerCircuit
+    load: LoadCurrent
+    period: Period
+
+
+def _resting(asked: Sequence[Asked], drive: Drive, grid: Grid) -> list[list[PowerState | None]]:
+    """At rest, without load, without load at high mains."""
+    rests = []
+    for one in asked:
+        circuit, period = one.circuit, rest_period(one.circuit, grid)
+        high = dataclasses.replace(circuit, mains_v_rms=circuit.mains_v_rms * drive.high_ratio)
+        idle_a = circuit.channels * circuit.i_idle_a
+        rests += [
+            _Rest(found, constant_current(amperes, period.steps), period)
+            for found, amperes in ((circuit, idle_a), (circuit, 0.0), (high, 0.0))
+        ]
+    if len({rest.period for rest in rests}) > 1:
+        # The quickest of them want a finer grid.
+        return [[None] * 3 for _ in asked]
+    tasks = []
+    for rest in rests:
+        emf = plain_emf(rest.circuit, rest.period)
+        tasks.append(RailTask(rest.circuit.rail, emf, rest.load, _USUAL_START * float(emf.max())))
+    found = steady_states(tasks, rests[0].period.step_s, rests[0].period.near_v)
+    states = [
+        None if rail is None else PowerState(rest.circuit, rest.period, 0.0, 0, rail, rail)
+        for rest, rail in zip(rests, found, strict=True)
+    ]
+    return [states[k : k + 3] for k in range(0, len(states), 3)]
+
+
+def _together(
+    one: Asked, period: Period, grid: Grid, touched: Sequence[tuple[ClipOnset, RailSteadyState] | None],
+    clip: tuple[float, float], playing: Sequence[RailSteadyState | None], resting: Sequence[PowerState | None],
+    names: Sequence[str],
+) -> Together | None:  # fmt: skip
+    onsets_found = [found[0] for found in touched if found is not None]
+    rails = [rail for rail in playing if rail is not None]
+    rest = [state for state in resting if state is not None]
+    if len(onsets_found) < len(touched) or len(rails) < 4 or len(rest) < 3:
+        return None
+    idle = rest[0].plus
+    if one.circuit.v_awake > 0.0 and one.circuit.i_idle_a > 0.0 and idle.mean(idle.v_node) < one.circuit.v_awake:
+        return None
+    drive, (rails_v, clip_v) = one.drive, clip
+    level = PowerState(one.circuit, period, drive.level * clip_v, drive.driven, rails[0], rails[1])
+    programme = PowerState(one.circuit, period, drive.programme_level * clip_v, drive.driven, rails[2], rails[3])
+    points = OperatingPoints(
+        drive=drive,
+        grid=grid,
+        onsets=tuple(onsets_found[:2]),
+        network_onset=None,
+        clip_v_peak=clip_v,
+        at_level=level,
+        further=with_further(one.circuit, period),
+        held_by_current=rails_v > one.circuit.v_at_limit,
+        rails_v_peak=rails_v,
+    )
+    points.know(programme=programme, idle=rest[0], no_load=rest[1], no_load_high=rest[2])
+    pairs = {name: tuple(onsets_found[2 + 2 * k : 4 + 2 * k]) for k, name in enumerate(names)}
+    return Together(points, pairs)
