@@ -55,6 +55,8 @@ class ShelfLook:
         self._found: dict[Part, Consequence] = {}
         self._in_sight: tuple[int, int] = (0, 20)
         self._asked = 0
+        # The number of what is being computed: nothing more is asked for before it is there.
+        self._under_way: int | None = None
 
     # What is looked at
 
@@ -64,6 +66,7 @@ class ShelfLook:
         self._columns = columns_of(KINDS[slot])
         self.sorted_by, self.falling = PART, False
         self._forget()
+        self._in_sight = (0, 0)
         self.refresh()
 
     def close(self) -> None:
@@ -113,6 +116,10 @@ class ShelfLook:
         if self.only_fitting:
             found = [item for item in found if not self._why_not(item)]
         self.rows = tuple(self._in_order(found))
+        if self._in_sight == (0, 0):
+            # Whoever opens the shelf sees the part that is fitted, in the midst of others.
+            fitted = next((k for k, item in enumerate(self.rows) if item.part == self.fitted), 0)
+            self._in_sight = (max(0, fitted - AT_A_TIME // 2), fitted + AT_A_TIME)
         self._changed()
         self._go_on()
 
@@ -212,9 +219,10 @@ class ShelfLook:
         return "" if found is None else found.why_not
 
     def _go_on(self) -> None:
-        wanted = self._next() if self.slot else []
+        wanted = self._next() if self.slot and self._under_way != self._asked else []
         if not wanted or self.why_none:
             return
+        self._under_way = self._asked
         asked, here, plan, slot = self._asked, self._here, self._session.plan_kept, self.slot
 
         def work(_task: object) -> tuple[int, Here, dict[Part, Consequence]]:
@@ -242,6 +250,7 @@ class ShelfLook:
             # Of another build, or of another slot: asked anew.
             self._go_on()
             return
+        self._under_way = None
         self._here = here
         self._found |= found
         if (self.only_fitting or self.sorted_by not in (PART, COSTS, DRAWER)) and not self._next():
@@ -252,6 +261,7 @@ class ShelfLook:
         self._go_on()
 
     def _failed(self, error: Exception) -> None:
+        self._under_way = None
         if isinstance(error, PhysicsError):
             self.why_none = f"This build cannot run as it is, so nothing can be said of it with another part: {error}."
             self._changed()
