@@ -1,11 +1,10 @@
 """Plain rails many at once against each of them alone."""
 
 import math
+import random
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from plinth.physics.numbers.errors import NoSwingError, RailCollapseError
 from plinth.physics.rails.between_samples import least_by_parabola
@@ -33,16 +32,25 @@ def touching(circuit: RailCircuit, idle_a: float = 0.05, limit: OutputLimit = LI
     return RailTask(circuit, EMF, constant_current(idle_a, STEPS), 34.0, UNIT, NEEDED, limit, 26.0)
 
 
-def rails() -> st.SearchStrategy[RailCircuit]:
-    def by_ratio(low: float, high: float) -> st.SearchStrategy[float]:
-        return st.floats(math.log(low), math.log(high)).map(math.exp)
+def rails(pick: random.Random) -> list[RailCircuit]:
+    """A dozen, from too quick to hardly moved, some without bleeder or ESR."""
 
-    return st.builds(RailCircuit, by_ratio(0.05, 5.0), by_ratio(500e-6, 0.1), st.floats(0.0, 0.2), st.floats(0.0, 5e-3))
+    def by_ratio(low: float, high: float) -> float:
+        return math.exp(pick.uniform(math.log(low), math.log(high)))
+
+    return [
+        RailCircuit(
+            by_ratio(0.05, 5.0), by_ratio(500e-6, 0.1), pick.choice((0.0, pick.uniform(0.0, 0.2))),
+            pick.choice((0.0, 1e-9, pick.uniform(0.0, 5e-3))),
+        )
+        for _ in range(12)
+    ]  # fmt: skip
 
 
-@settings(max_examples=40, derandomize=True, deadline=None)
-@given(st.lists(st.tuples(rails(), st.floats(0.0, 3.0)), min_size=1, max_size=12))
-def test_each_steady_state_is_the_one_found_alone(lot: list[tuple[RailCircuit, float]]) -> None:
+@pytest.mark.parametrize("seed", range(25))
+def test_each_steady_state_is_the_one_found_alone(seed: int) -> None:
+    pick = random.Random(seed)
+    lot = [(circuit, pick.choice((0.0, pick.uniform(0.0, 3.0)))) for circuit in rails(pick)]
     found = steady_states([resting(circuit, amperes) for circuit, amperes in lot], STEP_S, NEAR_V)
     for (circuit, amperes), state in zip(lot, found, strict=True):
         try:
@@ -51,8 +59,9 @@ def test_each_steady_state_is_the_one_found_alone(lot: list[tuple[RailCircuit, f
             assert state is None
             continue
         if state is None:
-            # Left to be solved alone: only what is too quick for one sum over the period.
-            assert circuit.time_constant_on_s() < 0.01 / 11.0
+            # Left to be solved alone: only what is too quick for one sum over the period, or hardly discharged in one.
+            fallen_v = 0.01 * (amperes + 38.6 * circuit.g_bleed_s) / circuit.c_f
+            assert circuit.time_constant_on_s() < 0.01 / 11.0 or fallen_v < 0.02
             continue
         assert state.v_node == pytest.approx(alone.v_node, abs=2e-5)
         assert state.v_cap == pytest.approx(alone.v_cap, abs=2e-5)
@@ -62,21 +71,22 @@ def test_each_steady_state_is_the_one_found_alone(lot: list[tuple[RailCircuit, f
         assert state.mean(state.i_diode_a) == pytest.approx(amperes + state.mean(state.i_bleed_a), abs=0.01)
 
 
-@settings(max_examples=40, derandomize=True, deadline=None)
-@given(st.lists(rails(), min_size=1, max_size=12), st.floats(0.0, 0.3))
-def test_each_onset_is_the_one_found_alone(lot: list[RailCircuit], idle_a: float) -> None:
+@pytest.mark.parametrize("seed", range(25))
+def test_each_onset_is_the_one_found_alone(seed: int) -> None:
+    pick = random.Random(1000 + seed)
+    lot, idle_a = rails(pick), pick.uniform(0.0, 0.3)
     found = onsets([touching(circuit, idle_a) for circuit in lot], STEP_S, NEAR_V)
     for circuit, pair in zip(lot, found, strict=True):
         alone = find_clip_onset(RailOnGrid(circuit, EMF, STEP_S, NEAR_V), UNIT, idle_a, NEEDED, LIMIT)
         if pair is None:
             continue
         onset, state = pair
-        assert onset.v_peak == pytest.approx(alone.v_peak, abs=3e-5)
+        assert onset.v_peak == pytest.approx(alone.v_peak, abs=1e-5)
         assert onset.v_cap_start == pytest.approx(alone.v_cap_start, abs=3e-5)
         # Touching, not crossing: the definition itself.
         margin = state.v_node - LIMIT.v_sat - onset.v_peak * LIMIT.volts_per_volt * NEEDED
         assert least_by_parabola(margin)[1] == pytest.approx(0.0, abs=1e-4)
-        assert state.i_load_a == pytest.approx(idle_a + onset.v_peak * UNIT.at)
+        assert state.i_load_a == pytest.approx(idle_a + onset.v_peak * UNIT.at, abs=3e-5)
 
 
 def test_usual_rails_are_all_found_so() -> None:

@@ -83,7 +83,7 @@ def test_a_module_that_rests_asleep_or_limits_itself_is_as_alone() -> None:
     here = begin(build, Situation(), "module")
     modules = [
         changed(build, "module", v_rail_min=low, i_limit_a=limit)
-        for low in (10.0, 36.0) for limit in (None, 1.5)
+        for low in (10.0, 36.0) for limit in (100.0, 1.5)
     ] * 2  # fmt: skip
     # And one that cannot join, in their midst.
     modules.insert(3, shelf.PARADE_150)
@@ -96,7 +96,7 @@ def test_a_module_that_rests_asleep_or_limits_itself_is_as_alone() -> None:
         assert row.room == pytest.approx(alone.room, abs=2e-3)
     limited = [row.watts for part, row in zip(modules, consequences(here, modules), strict=True)
                if part.i_limit_a == 1.5]  # type: ignore[union-attr]  # fmt: skip
-    assert limited == pytest.approx([1.5**2 / 2 * 8.0] * len(limited), rel=1e-6)
+    assert limited == pytest.approx([1.5**2 / 2 * build.load.r_ohm] * len(limited), rel=1e-6)
 
 
 def test_a_soft_start_that_stays_is_left_alone() -> None:

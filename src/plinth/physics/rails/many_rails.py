@@ -229,21 +229,21 @@ def onsets(tasks: Sequence[RailTask], step_s: float, near_v: float) -> list[tupl
         least = least - v_sat
         found = sums, load_at, load_mean, march
         done = (np.maximum(np.abs(gap), np.abs(least)) < LAST_STEP * near_v) & able
-        if done[able].all():
-            break
         a11, a12 = march.slope - 1.0, march.response
         a21, by_scale = rails.node_slopes(unit[0], unit_at, march, k)
         a22 = by_scale - needed[rails.every, k]
         det = a11 * a22 - a12 * a21
         able &= det != 0.0
         det = np.where(det == 0.0, 1.0, det)
-        moving = able & ~done
-        v = np.where(moving, np.clip(v + (-gap * a22 + least * a12) / det, 0.05 * crest, crest), v)
-        step = (-least * a11 + gap * a21) / det
-        amplitude = np.where(moving, np.clip(amplitude + step, 0.01 * most, most), amplitude)
+        next_v = np.clip(v + (-gap * a22 + least * a12) / det, 0.05 * crest, crest)
+        next_peak = np.clip(amplitude + (-least * a11 + gap * a21) / det, 0.01 * most, most)
+        if done[able].all():
+            break
+        v, amplitude = np.where(done, v, next_v), np.where(done, amplitude, next_peak)
     assert found is not None, "marched at least once"
     states = _as_states(rails, tasks, *found, done)
-    peaks, starts = amplitude.tolist(), v.tolist()
+    # The state is that of the last march, the onset a step of Newton further, which need not be looked at.
+    peaks, starts = next_peak.tolist(), next_v.tolist()
     return [
         None if state is None else (ClipOnset(peaks[b], starts[b], marches), state) for b, state in enumerate(states)
     ]
