@@ -4,7 +4,8 @@ import dataclasses
 import re
 from collections.abc import Callable, Iterator
 
-NUM = r"(\d+(?:[.,]\d+)?)"
+# Whole numbers, never the tail of one; none is longer, so that a page of digits is passed over at once.
+NUM = r"((?<!\d)\d{1,9}(?:[.,]\d{1,9})?)"
 OHM = r"(?:Ω|Ω|ohms?\b|R\b)"
 _GAP = r"[^\d\n±+]{0,28}?"
 
