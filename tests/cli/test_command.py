@@ -222,6 +222,43 @@ def test_the_demo_opens_a_fresh_copy_each_time(tmp_path: Path) -> None:
         )  # fmt: skip
 
 
+def helpers_of(pid: int) -> list[int]:
+    """The helping processes of a window."""
+    found = []
+    for folder in Path("/proc").glob("[0-9]*"):
+        try:
+            words = (folder / "cmdline").read_bytes()
+            parent = int((folder / "stat").read_text().rsplit(")", 1)[1].split()[1])
+        except (OSError, ValueError):
+            continue
+        if parent == pid and b"spawn_main" in words:
+            found.append(int(folder.name))
+    return found
+
+
+def lives(pid: int) -> bool:
+    """Whether a process runs; one that nobody has counted out yet does not."""
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+    except OSError:
+        return False
+
+
+@pytest.mark.skipif(len(os.sched_getaffinity(0)) < 2, reason="one processor alone has no helpers")
+def test_those_who_help_a_window_end_with_it_however_it_ends(tmp_path: Path) -> None:
+    with started("demo", home=tmp_path) as window:
+        helping: list[int] = []
+        try:
+            while not (helping := helpers_of(window.pid)):
+                assert window.poll() is None, window.communicate()
+                time.sleep(0.2)
+        finally:
+            # Nothing of the window is left to tell them.
+            window.kill()
+    while any(lives(one) for one in helping):
+        time.sleep(0.2)
+
+
 def run_plinth(*words: str, out: str = "/dev/null") -> tuple[int, str]:
     with open(out, "w", encoding="utf-8") as target:
         run = subprocess.run(
