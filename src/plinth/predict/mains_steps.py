@@ -8,12 +8,14 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.rails.common_period import FINE
+from plinth.physics.rails.common_period import COARSE, FINE, Grid
 from plinth.predict.ahead import Ahead, ahead_of, turned
 from plinth.predict.at_rest import at_rest
+from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, input_circuit_of, supplies_in_all
 from plinth.predict.inputs import inputs_of
 from plinth.predict.lamp_outlook import one_channel
+from plinth.predict.power_state import PowerState
 from plinth.predict.propagate import combined, contributions
 from plinth.predict.wall import core_current_rms_a, from_the_wall, rms_a
 
@@ -59,13 +61,22 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     here = turned(situation, mains_v)
     with_inputs = isinstance(build.supply, LinearSupply) and build.supply.input_supply is not None
 
-    def rest_at(values: Mapping[str, float], ahead: Ahead) -> dict[str, float]:
+    # Most of what a build is made of does not move its rails at rest.
+    known: dict[tuple[object, ...], PowerState] = {}
+
+    def rest_of(circuit: PowerCircuit, grid: Grid) -> PowerState:
+        key = (grid, circuit.supply_alone)
+        if key not in known:
+            known[key] = at_rest(circuit, grid)
+        return known[key]
+
+    def rest_at(values: Mapping[str, float], ahead: Ahead, grid: Grid = FINE) -> dict[str, float]:
         values = ahead.before(values)
-        rest = at_rest(circuit_of(build, here, values), FINE)
+        rest = rest_of(circuit_of(build, here, values), grid)
         further = None
         if with_inputs:
             small = input_circuit_of(build, here, values)
-            further = at_rest(small, FINE) if small.v_crest > small.v_drop else None
+            further = rest_of(small, grid) if small.v_crest > small.v_drop else None
         i = from_the_wall(build, [(supplies_in_all(build), rest)], further)
         return {"rail": min(one.mean(one.v_node) for one in rest.rails), "primary": rms_a(i)}
 
@@ -81,7 +92,7 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
         ahead = ahead.warmed(found["primary"], situation.ambient_c)
         found = rest_at(nominal, ahead)
     awake = found["rail"] >= build.module.v_rail_min
-    spread = contributions(lambda values: rest_at(values, ahead), inputs)
+    spread = contributions(lambda values: rest_at(values, ahead, COARSE), inputs)
     return MainsStep(
         mains_v, found["rail"], combined(spread["rail"]), found["primary"], combined(spread["primary"]), awake,
         DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,
