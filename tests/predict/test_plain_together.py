@@ -9,10 +9,11 @@ from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in
 from plinth.demo import shelf
+from plinth.demo.shelves.whole import WHOLE
 from plinth.predict.glance import glance, load_powers, made_ready, well_known
 from plinth.predict.solve import solve
 from plinth.shelf.consequence import begin, consequence, consequences
-from plinth.shelf.slots import joined
+from plinth.shelf.slots import KINDS, joined
 from tests.family import DEMO, EXTREMES, FAMILY
 
 PLAIN = ("class AB on linear", "class AB, mono on linear", "chip on linear", "class AB on dual mono")
@@ -97,6 +98,16 @@ def test_a_module_that_rests_asleep_or_limits_itself_is_as_alone() -> None:
     limited = [row.watts for part, row in zip(modules, consequences(here, modules), strict=True)
                if part.i_limit_a == 1.5]  # type: ignore[union-attr]  # fmt: skip
     assert limited == pytest.approx([1.5**2 / 2 * build.load.r_ohm] * len(limited), rel=1e-6)
+
+
+@pytest.mark.parametrize("slot", ["load", "sink", "entry", "protection", "supply.transformer", "supply.rectifier"])
+def test_whatever_is_looked_for_its_rows_are_those_of_each_alone(slot: str) -> None:
+    here = begin(DEMO["Stage pair"], Situation(), slot)
+    parts = [part for part, _ in WHOLE if type(part) in KINDS[slot]][:10]
+    for part, row in zip(parts, consequences(here, parts), strict=True):
+        alone = consequence(here, part)
+        assert (row.watts, row.room) == pytest.approx((alone.watts, alone.room), rel=2e-3, abs=2e-3, nan_ok=True)
+        assert (row.why_not, set(row.powers)) == (alone.why_not, set(alone.powers))
 
 
 def test_a_soft_start_that_stays_is_left_alone() -> None:

@@ -58,8 +58,7 @@ def allowed_s(load: Load, share: float, power_w: float) -> float:
     """How long it may take ``power_w`` from a rise of ``share`` on until it is as warm as at its rating; inf: for good.
 
     tau ln((P - share P_rated) / (P - P_rated)). 0 above the rating where its time constant is not stated: a usual one
-    is
-    good enough to cool it by, not to drive it by.
+    is good enough to cool it by, not to drive it by.
     """
     rated = load.p_carried_w
     if rated is None:

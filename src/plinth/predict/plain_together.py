@@ -48,12 +48,13 @@ def solved_together(
 ) -> list[Together | None]:
     """What was found of each; None where it must be solved alone. ``near`` of a similar case."""
     found: list[Together | None] = [None] * len(asked)
-    groups: dict[tuple[Period, Drive], list[int]] = {}
+    # Those that play into loads of the same names go together: a load from the shelf brings its own.
+    groups: dict[tuple[Period, Drive, tuple[str, ...]], list[int]] = {}
     for k, one in enumerate(asked):
         if _can(one):
             period = lay_period(one.circuit, one.drive.f_signal_hz, one.drive.phase_deg, grid)
-            groups.setdefault((period, one.drive), []).append(k)
-    for (period, drive), members in groups.items():
+            groups.setdefault((period, one.drive, tuple(one.further)), []).append(k)
+    for (period, drive, _), members in groups.items():
         if len(members) >= FEWEST:
             some = _solve([asked[k] for k in members], period, drive, grid, near, near_further)
             for k, together in zip(members, some, strict=True):
