@@ -93,22 +93,28 @@ def made_ready(builds: Sequence[Build], known: WellKnown) -> list[Ready | None]:
             continue
         if ahead_of(build).soft is not None or not known.rough.points.circuit.plain:
             continue
-        inputs = inputs_of(build, situation)
-        values = {key: one.value for key, one in inputs.items()}
-        circuits = {}
-        for load in _loads(build):
-            on_load = build.model_copy(update={"load": load})
-            z, _ = situation.impedance(on_load)
-            circuits[load.identity] = circuit_of(on_load, situation, {**values, "r_load": z})
-        first = circuits.pop(build.load.identity, None) or circuit_of(build, situation, values)
-        asked.append(Asked(first, drive_of(build, situation), circuits))
-        places.append((k, inputs))
+        # One that cannot be laid out says so when it is looked at alone, and spoils none of the others.
+        with contextlib.suppress(PhysicsError):
+            inputs = inputs_of(build, situation)
+            asked.append(_asked(build, situation, inputs))
+            places.append((k, inputs))
     found: list[Ready | None] = [None] * len(builds)
     near_further = {name: onset.plain for name, onset in known.onsets.items()}
     together = solved_together(asked, QUICK, known.rough.points, near_further)
     for (k, inputs), one in zip(places, together, strict=True):
         found[k] = None if one is None else Ready(inputs, one)
     return found
+
+
+def _asked(build: Build, situation: Situation, inputs: Mapping[str, Input]) -> Asked:
+    values = {key: one.value for key, one in inputs.items()}
+    circuits = {}
+    for load in _loads(build):
+        on_load = build.model_copy(update={"load": load})
+        z, _ = situation.impedance(on_load)
+        circuits[load.identity] = circuit_of(on_load, situation, {**values, "r_load": z})
+    first = circuits.pop(build.load.identity, None) or circuit_of(build, situation, values)
+    return Asked(first, drive_of(build, situation), circuits)
 
 
 def glance(build: Build, known: WellKnown, ready: Ready | None = None) -> Prediction:
