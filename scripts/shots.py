@@ -45,7 +45,7 @@ def shoot(widget: QWidget, name: str) -> None:
 LISTING = """Quill 100 amplifier module, class AB
 Supply voltage: ±20 ... ±45 V
 Output power: 100W into 8 ohms, 200 W (4 ohm)
-Gain: 31   Sensitivity: 1.6 V
+Gain: 24   Sensitivity: 1.9 V
 THD 0.003% @ 1kHz 50W
 Quiescent: 22 mV across 0.22 ohm, quiescent current 50 mA"""
 

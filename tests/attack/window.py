@@ -26,7 +26,7 @@ FROZEN_S = 20.0
 # Windows after which every page, dialog and kind of build has been seen once, and what may come on top of that.
 WARM, GROWN_MB = 8, 120.0
 _RESIDENT: list[float] = []
-_TYPED = ("31.2pp", "4k7", "20M", "OL", ">100", "12", "-7", "0R33", "8-0-8", "x" * 300, "", "1e200", "31,2", "\0")
+_TYPED = ("26.4pp", "4k7", "20M", "OL", ">100", "12", "-7", "0R33", "14-0-14", "x" * 300, "", "1e200", "26,4", "\0")
 # Asks for a file in a dialog of its own, which nobody would answer here.
 _ASKING = {"report", "csv", "take_in", "write_out", "open", "begin", "quit"}
 

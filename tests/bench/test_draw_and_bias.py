@@ -48,9 +48,9 @@ def bench_cell() -> ClipCell:
 @pytest.mark.parametrize(
     ("typed", "bound", "form", "volts"),
     [
-        (">31.2pp", Bound.ABOVE, Form.PEAK_TO_PEAK, 31.2), ("< 15,5 rms", Bound.BELOW, Form.RMS, 15.5),
-        ("about 30 pp", Bound.ABOUT, Form.PEAK_TO_PEAK, 30.0), ("~22pk", Bound.ABOUT, Form.PEAK, 22.0),
-        (">40", Bound.ABOVE, None, 40.0), ("31.2pp", Bound.NONE, Form.PEAK_TO_PEAK, 31.2),
+        (">26.4pp", Bound.ABOVE, Form.PEAK_TO_PEAK, 26.4), ("< 9,3 rms", Bound.BELOW, Form.RMS, 9.3),
+        ("about 30 pp", Bound.ABOUT, Form.PEAK_TO_PEAK, 30.0), ("~13.2pk", Bound.ABOUT, Form.PEAK, 13.2),
+        (">40", Bound.ABOVE, None, 40.0), ("26.4pp", Bound.NONE, Form.PEAK_TO_PEAK, 26.4),
     ],
 )  # fmt: skip
 def test_levels_may_be_bounds(typed: str, bound: Bound, form: Form | None, volts: float) -> None:

@@ -302,7 +302,7 @@ def understand(typed: TypedLevel, cell: ClipCell, kit: BenchKit) -> Interpretati
     if cell.definition != "onset" and typed.form in (Form.PEAK_TO_PEAK, Form.PEAK):
         raise QuantityError(
             f"found {typed.typed!r}, whose height tells no power where the wave is cut, expected what a true rms meter "
-            "says: 15.5 rms"
+            "says: 9.3 rms"
         )
     if cell.definition != "onset" and typed.form is None:
         typed = dataclasses.replace(typed, form=Form.RMS)

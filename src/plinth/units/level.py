@@ -1,4 +1,4 @@
-"""Reading typed AC levels as meters and scopes say them: ``31.2pp``, ``15.5 rms``, ``31,2 Vpp``, ``22pk``."""
+"""Reading typed AC levels as meters and scopes say them: ``26.4pp``, ``9.3 rms``, ``26,4 Vpp``, ``13.2pk``."""
 
 import dataclasses
 import enum
@@ -62,10 +62,10 @@ def read_level(text: str) -> TypedLevel:
     """
     stripped = " ".join(text.split()) if len(text) <= 4 * LONGEST else text.strip()
     if len(stripped) > LONGEST:
-        raise QuantityError(f"found {len(stripped)} characters, expected a level such as 31.2pp or 15.5 rms")
+        raise QuantityError(f"found {len(stripped)} characters, expected a level such as 26.4pp or 9.3 rms")
     if stripped.lower() in OVERLOAD:
         raise QuantityError(
-            f"found {stripped!r}, which gives no level, expected one such as 31.2pp: take the next range, or type > "
+            f"found {stripped!r}, which gives no level, expected one such as 26.4pp: take the next range, or type > "
             "and the top of this one"
         )
     bound, level = without_bound(stripped)
@@ -85,9 +85,9 @@ def _read_volts(number: str, typed: str) -> float:
         raise
     except QuantityError as error:
         raise QuantityError(
-            f"found {typed!r}, expected a level such as 31.2pp, 15.5 rms or 22 pk, of at most {MOST_V:g} V"
+            f"found {typed!r}, expected a level such as 26.4pp, 9.3 rms or 13.2 pk, of at most {MOST_V:g} V"
             if typed
-            else "found nothing, expected a level such as 31.2pp or 15.5 rms"
+            else "found nothing, expected a level such as 26.4pp or 9.3 rms"
         ) from error
     if not LEAST_V <= volts <= MOST_V:
         if volts > 0.0:

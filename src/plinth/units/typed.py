@@ -1,4 +1,4 @@
-"""Reading typed quantities: ``4k7``, ``6800u``, ``0R22``, ``31,2``, ``7.4mV``, ``1.2 kohm``, ``35-0-35``, ``>100``.
+"""Reading typed quantities: ``4k7``, ``6800u``, ``0R22``, ``26,4``, ``7.4mV``, ``1.2 kohm``, ``35-0-35``, ``>100``.
 
 What could be meant in two ways is never taken in one of them without a question: ``1,200`` (a comma for a point, or
 for thousands), a capital M or K where the unit hardly has it. What no bench can show is refused.
@@ -86,14 +86,14 @@ class Quantity:
 
 
 def read_number(text: str) -> float:
-    """A number with either decimal sign: ``31.2``, ``31,2``, ``−4``, ``1e-3``. Raises QuantityError.
+    """A number with either decimal sign: ``26.4``, ``26,4``, ``−4``, ``1e-3``. Raises QuantityError.
 
     AmbiguousError for one comma before just three digits: it may be a point, or part thousands.
     """
     shown_text = _short(text)
     cleaned = text.strip().replace("−", "-").replace("\u202f", "").replace("\u00a0", "").replace(" ", "")
     if len(cleaned) > LONGEST:
-        raise QuantityError(f"found {len(cleaned)} characters, expected a number such as 31.2 or 31,2")
+        raise QuantityError(f"found {len(cleaned)} characters, expected a number such as 26.4 or 26,4")
     if _COMMA.fullmatch(cleaned):
         point, thousands = cleaned.replace(",", "."), cleaned.replace(",", "")
         raise AmbiguousError(
@@ -110,7 +110,7 @@ def read_number(text: str) -> float:
     try:
         value = float(cleaned) if "_" not in cleaned else math.nan
     except ValueError as error:
-        raise QuantityError(f"found {shown_text}, expected a number such as 31.2 or 31,2") from error
+        raise QuantityError(f"found {shown_text}, expected a number such as 26.4 or 26,4") from error
     if not math.isfinite(value):
         raise QuantityError(f"found {shown_text}, expected a finite number")
     return value
@@ -237,7 +237,7 @@ def _read_suffix(rest: str, unit: str, whole: str) -> str | None:
 
 
 def _example(unit: str, prefix: str) -> str:
-    return {"ohm": "0R22 or 4k7", "F": "6800u", "V": "7.4mV" if prefix == "m" else "31.2 V"}.get(
+    return {"ohm": "0R22 or 4k7", "F": "6800u", "V": "7.4mV" if prefix == "m" else "26.4 V"}.get(
         unit, f"12.5 {prefix}{unit}".strip()
     )
 

@@ -101,7 +101,7 @@ class ClipTest(TestPage):
         self.prompt = label("", "ask", wrap=True)
         self.field = QLineEdit()
         self.field.setProperty("role", "reading")
-        self.field.setPlaceholderText("31.2pp")
+        self.field.setPlaceholderText("26.4pp")
         self.field.setAccessibleName("Clipping reading")
         self.field.textChanged.connect(self._understand)
         self.field.returnPressed.connect(self.keep)
@@ -442,7 +442,7 @@ class ClipTest(TestPage):
             elif stale and last is not None:
                 self.against.setText(f"{last.typed} was read before and does not count here: {stale}.")
             else:
-                self.against.setText("31.2pp, 15.5 rms, 22pk: each is understood.")
+                self.against.setText("26.4pp, 9.3 rms, 13.2pk: each is understood.")
             return
         try:
             self._interpretation = understand(read_level(text), cell, self._session.kit)
