@@ -15,6 +15,7 @@ from plinth.builds.situation import Situation
 from plinth.cli.main import main
 from plinth.demo.builds import STAGE_PAIR
 from plinth.predict.solve import solve
+from plinth.workshop.store import create_workshop
 
 ROOT = Path(__file__).parents[2]
 STAGE = ROOT / "examples" / "stage-pair.json"
@@ -126,6 +127,20 @@ def test_an_unknown_command_is_one_line(capsys: pytest.CaptureFixture[str]) -> N
     assert capsys.readouterr().err.count("\n") == 1
 
 
+@pytest.mark.parametrize("target", ["mine.plinth", "linked.csv", "stage.json"])
+def test_waveforms_never_replace_a_workshop_nor_the_build_file(tmp_path: Path, target: str) -> None:
+    build, workshop = tmp_path / "stage.json", tmp_path / "mine.plinth"
+    build.write_bytes(STAGE.read_bytes())
+    create_workshop(workshop).close()
+    (tmp_path / "linked.csv").symlink_to(workshop)
+    before = (tmp_path / target).read_bytes()
+    result = run("solve", str(build), "--waveforms", str(tmp_path / target))
+    assert result.returncode == 2
+    assert result.stdout == ""
+    assert "expected another name" in result.stderr
+    assert (tmp_path / target).read_bytes() == before
+
+
 def test_waveforms_are_written_for_one_period(tmp_path: Path) -> None:
     path = tmp_path / "w.csv"
     assert run("solve", str(STAGE), "--waveforms", str(path)).returncode == 0
@@ -141,7 +156,7 @@ def test_waveforms_are_written_for_one_period(tmp_path: Path) -> None:
     assert max(columns["rail_minus_v"]) == pytest.approx(-prediction["rail_minus_min_v"].value, abs=2e-3)
     bad = run("solve", str(STAGE), "--waveforms", str(tmp_path / "none" / "w.csv"))
     assert bad.returncode == 2
-    assert "expected a folder" in bad.stderr
+    assert "expected another name or folder" in bad.stderr
 
 
 def test_random_samples_bear_out_the_uncertainty() -> None:

@@ -44,11 +44,13 @@ def run_solve(
     except PhysicsError as error:
         return _refuse(f"{path}: found a build that cannot run, expected one that can: {error}")
     if waveforms is not None:
+        if waveforms.exists() and waveforms.samefile(path):
+            return _refuse(f"--waveforms: found {waveforms}, the build file itself, expected another name")
         try:
             write_whole(waveforms, waveforms_csv(prediction))
         except OSError as error:
             return _refuse(
-                f"{waveforms}: found no place to write ({error.strerror or error}), expected a folder where you may"
+                f"{waveforms}: found no place to write ({error.strerror or error}), expected another name or folder"
             )
     overdriven = None
     if thd:

@@ -17,7 +17,7 @@ from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.drawing.series import Series
 from plinth.report.csv_table import csv_text
-from plinth.report.file_out import proposed_name, write_whole
+from plinth.report.file_out import not_written_words, proposed_name, write_whole
 
 if TYPE_CHECKING:
     import pyqtgraph as pg
@@ -169,7 +169,7 @@ class Plot(QWidget):
             try:
                 write(Path(name))
             except OSError as error:
-                self.aside.setText(f"Not saved: {error}")
+                self.aside.setText(not_written_words(name, error))
             else:
                 self.aside.setText(f"Saved as {Path(name).name}")
 

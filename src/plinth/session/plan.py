@@ -17,7 +17,7 @@ from plinth.builds.properties import value_at
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations, with_part
 from plinth.demo.workshop import INVENTED
-from plinth.report.file_out import write_whole
+from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.core import PlanState
 from plinth.session.predictions import Predictions
 from plinth.shelf.slots import joined, joined_all
@@ -97,7 +97,7 @@ class Plan(Predictions):
         try:
             write_whole(path, self.build.model_dump_json(indent=2, exclude_none=True) + "\n")
         except OSError as error:
-            return f"{path} could not be written ({error.strerror or error}). Choose another folder."
+            return not_written_words(path, error)
         return ""
 
     def try_part(self, slot: str, part: Part) -> str:

@@ -10,7 +10,7 @@ from plinth.builds.parts import PART_KINDS, Part
 from plinth.builds.stock import Stock
 from plinth.record.clock import now
 from plinth.report.bill import bill_csv, bill_html
-from plinth.report.file_out import write_whole
+from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.announcing import Telling
 from plinth.session.core import Core
 from plinth.session.runner import Runner
@@ -163,7 +163,7 @@ class ShelfOf(Core):
         try:
             write_whole(path, text)
         except OSError as error:
-            return f"{path} could not be written ({error.strerror or error}). Choose another folder."
+            return not_written_words(path, error)
         return f"Written: {len(items)} part{'s' * (len(items) != 1)} to {path}."
 
     def bill(self, units: int = 1, left_out: Collection[str] = ()) -> Bill:
@@ -185,7 +185,7 @@ class ShelfOf(Core):
         try:
             write_whole(path, text)
         except OSError as error:
-            return f"{path} could not be written ({error.strerror or error}). Choose another folder."
+            return not_written_words(path, error)
         return f"Written: {path}."
 
     @property

@@ -15,7 +15,7 @@ from plinth.desk.stage_page import StagePage
 from plinth.record.clock import now
 from plinth.record.photo import line_subject
 from plinth.report.csv_table import readings_csv
-from plinth.report.file_out import proposed_name, write_whole
+from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.report.html import ReportInput, render_report
 
 # More rows than any screen has room for.
@@ -203,7 +203,7 @@ class DiaryPage(StagePage):
         try:
             write_whole(path, text)
         except OSError as error:
-            self._say(f"{path} could not be written ({error.strerror or error}). Choose another folder.")
+            self._say(not_written_words(path, error))
             return False
         self._say(f"Written: {path}")
         return True

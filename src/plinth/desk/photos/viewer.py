@@ -11,7 +11,7 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.record.photo import Mark, Photo
-from plinth.report.file_out import proposed_name, write_whole
+from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.session.photos import MOST_MARKS, MOST_WORDS
 
 # How far the arrow keys move the place that is to be marked, as a share of the picture.
@@ -223,6 +223,6 @@ class PhotoViewer(QDialog):
         try:
             write_whole(path, content)
         except OSError as error:
-            self.said.setText(f"{path} could not be written ({error.strerror or error}). Choose another folder.")
+            self.said.setText(not_written_words(path, error))
         else:
             self.said.setText(f"Written: {path}.")

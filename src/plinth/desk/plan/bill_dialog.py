@@ -10,7 +10,7 @@ from plinth.desk.pdf import pdf_of
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
 from plinth.record.clock import now
-from plinth.report.file_out import proposed_name, write_whole
+from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.shelf.bill import HEADS, BillLine, calendar, summary, table
 
 MOST_UNITS = 1000
@@ -96,6 +96,6 @@ class BillDialog(QDialog):
         try:
             write_whole(path, pdf_of(self._session.bill_page(units, self.left_out)))
         except OSError as error:
-            self.said.setText(f"{path} could not be written ({error.strerror or error}). Choose another folder.")
+            self.said.setText(not_written_words(path, error))
         else:
             self.said.setText(f"Written: {path}.")

@@ -17,7 +17,7 @@ from plinth.desk.session import BenchSession
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.report.csv_table import csv_text
-from plinth.report.file_out import write_whole
+from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.curves import FigureMap, Over, figures_shown, limit_of, map_of_figure, place_of, what_can_vary
 from plinth.session.maps import Choice, ClipMap, choices, map_of, place_in
 from plinth.session.runner import words_of
@@ -291,7 +291,7 @@ class MapDialog(QDialog):
         try:
             write()
         except OSError as error:
-            self.said.setText(f"{name} was not written ({error.strerror or error}). Choose another folder.")
+            self.said.setText(not_written_words(name, error))
         else:
             self.said.setText(f"Saved as {Path(name).name}.")
 

@@ -24,7 +24,7 @@ from plinth.guide.progress import Stand, StepStand, due
 from plinth.judge.state import State
 from plinth.record.clock import now
 from plinth.record.reading import Reading
-from plinth.report.file_out import proposed_name, write_whole
+from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.report.power_card import card_html
 
 
@@ -223,7 +223,7 @@ class PowerUpPage(StagePage):
             try:
                 write_whole(path, pdf_of(page, 6.0) if path.suffix.lower() == ".pdf" else page)
             except OSError as error:
-                self.said.setText(f"{path} could not be written ({error.strerror or error}). Choose another folder.")
+                self.said.setText(not_written_words(path, error))
             else:
                 self.said.setText(f"Written: {path}.")
         self.said.show()

@@ -11,7 +11,7 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
-from plinth.report.file_out import write_whole
+from plinth.report.file_out import not_written_words, write_whole
 from plinth.shelf.item import Paper, ShelfItem
 from plinth.shelf.papers import MOST_BYTES, size_words
 
@@ -116,7 +116,7 @@ class PapersDialog(QDialog):
         try:
             write_whole(path, content)
         except OSError as error:
-            self.said.setText(f"{path} could not be written ({error.strerror or error}). Choose another folder.")
+            self.said.setText(not_written_words(path, error))
         else:
             self.said.setText(f"Written: {path}.")
 

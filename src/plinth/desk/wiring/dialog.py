@@ -11,7 +11,7 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.desk.wiring.view import WiringView
-from plinth.report.file_out import proposed_name, write_whole
+from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.wiring.drawing import Wire
 from plinth.wiring.regions import REGIONS, region_for
 from plinth.wiring.svg import svg_of
@@ -92,7 +92,7 @@ class WiringDialog(QDialog):
         try:
             save(path)
         except OSError as error:
-            self.said.setText(f"{path} could not be written ({error.strerror or error}). Choose another folder.")
+            self.said.setText(not_written_words(path, error))
         else:
             self.said.setText(f"Written: {path}.")
 
