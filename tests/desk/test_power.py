@@ -5,6 +5,7 @@ import datetime as dt
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
@@ -105,7 +106,7 @@ def test_watching_begins_anew_at_each_step_and_a_hasty_reading_says_so(
     assert question.step is not None
     assert question.step.key == "low_dc"
     assert question.wait.text() == "Watch 10 s"
-    question.field.setText("-6")
+    question.field.setText("-6 mV")
     question.keep()
     hasty = session.reading("bringup/right/low_dc")
     assert hasty is not None
@@ -146,3 +147,36 @@ def test_the_time_to_watch_goes_on_while_one_looks_elsewhere_and_over_a_restart(
     again.close()
     session.switch_off()
     assert session.watch_left_s(stand) == 0.0
+
+
+def test_volts_typed_bare_where_millivolts_are_asked_for_are_asked_about(
+    window: PlinthWindow, session: BenchSession
+) -> None:
+    switch_on_right(window)
+    question = window.power_up.question
+    assert question.unit.text() == "mA"
+    question.field.setText("13")
+    question.keep()
+    assert question.step is not None
+    assert question.step.key == "low_dc"
+    assert question.unit.text() == "mV"
+    question.field.setText("19.2")
+    assert question.verdict.text() == "Which unit?"
+    assert [one.text() for one in question.choices.findChildren(QPushButton) if not one.isHidden()] == [
+        "It says 19.2 mV", "It says 19.2 V"
+    ]  # fmt: skip
+    for keep in (question.keep, question.enter, question.note_on_the_way):
+        keep()
+        assert session.reading("bringup/right/low_dc") is None
+        assert question.field.text() == "19.2"
+    for _ in range(20):
+        question._tick()
+    volts = next(one for one in question.choices.findChildren(QPushButton) if one.text() == "It says 19.2 V")
+    volts.click()
+    kept = session.reading("bringup/right/low_dc")
+    assert kept is not None
+    assert kept.value == pytest.approx(19.2)
+    assert kept.state is State.OVER
+    assert question.step.key == "low_dc"
+    assert question.choices.isHidden()
+    session.switch_off()

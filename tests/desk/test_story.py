@@ -277,12 +277,12 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     assert "Power is on" in window.stop_bar.words.text()
     type_in(qtbot, question.field, "13")
     # What is watched is noted by Enter while the time runs, and goes on by the button.
-    type_in(qtbot, question.field, "9")
+    type_in(qtbot, question.field, "9 mV")
     assert question.step.key == "low_dc"
     assert session.reading("bringup/right/low_dc") is None
-    settled(question, "-6")
+    settled(question, "-6 mV")
     type_in(qtbot, question.field, "18")
-    settled(question, "8")
+    settled(question, "8m")
     assert question.step.key == "bias"
     assert question.window_words.text() == "31.3 mV to 36.7 mV"
     assert "22 mV across 0.22 Ω" in question.ask.text()
@@ -293,7 +293,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     settled(question, "34.2")
     assert "Round 1 of 2" in question.held.text()
     settled(question, "34.1")
-    type_in(qtbot, question.field, "8")
+    type_in(qtbot, question.field, "8 mV")
     assert question.step.key == "discharged"
     assert not question.field.isEnabled()
     assert "press Stop first" in question.held.text()

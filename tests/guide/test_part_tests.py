@@ -28,7 +28,7 @@ from plinth.judge.state import State
 from plinth.physics.stages.sharing import THERMAL_V, shares_a, unevenness
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
-from plinth.units.errors import QuantityError
+from plinth.units.errors import AmbiguousError, QuantityError
 from tests.family import DEMO, FAMILY, FEW
 
 AT = dt.datetime(2026, 10, 12, 9, 0, tzinfo=dt.UTC)
@@ -88,11 +88,15 @@ def test_an_old_can_has_a_judgement_of_its_own() -> None:
 def test_what_is_typed_at_the_bench_is_understood_as_it_is_spoken() -> None:
     tests = keyed(STAGE_PAIR)
     assert reading_of_piece(tests["reservoir_c"], 1, "9800", BENCH, AT).value == pytest.approx(9.8e-3)
-    assert reading_of_piece(tests["reservoir_esr"], 1, "21", BENCH, AT).value == pytest.approx(0.021)
+    assert reading_of_piece(tests["reservoir_esr"], 1, "21m", BENCH, AT).value == pytest.approx(0.021)
     assert reading_of_piece(tests["emitter_r"], 1, "0R33", BENCH, AT).value == pytest.approx(0.33)
     assert reading_of_piece(tests["bridge_vf"], 1, "512", BENCH, AT).value == pytest.approx(0.512)
     with pytest.raises(QuantityError):
         reading_of_piece(tests["reservoir_c"], 1, "3 V", BENCH, AT)
+    # A dried-out can shows 21 Ω, a sound one 21 mΩ.
+    with pytest.raises(AmbiguousError, match="21 mΩ or 21 Ω") as asked:
+        reading_of_piece(tests["reservoir_esr"], 1, "21", BENCH, AT)
+    assert asked.value.values == pytest.approx((0.021, 21.0))
 
 
 @settings(max_examples=60, deadline=None)

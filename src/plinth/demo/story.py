@@ -33,15 +33,15 @@ _TYPED = {
     "rails_open": "4k1",
     "emitter_resistor": "0R33",
     "low_current": "12",
-    "low_dc": "7",
+    "low_dc": "7 mV",
     "full_current": "17",
-    "full_dc": "9",
+    "full_dc": "9 mV",
     "bias": "33.5",
     "air": "20.5",
     "warm_bias": "33.9",
     "sink": "25.1",
     "retrim": "33.2",
-    "warm_dc": "11",
+    "warm_dc": "11 mV",
     "discharged": "3.1",
     "alone_rail": "36.4",
     "input_rails": "15.04",
@@ -52,14 +52,14 @@ _TYPED = {
     "mute_delay": "2.6",
     "dc_release": "2.9",
     "mains_discharged": "3.8",
-    "soak_1h": "12",
+    "soak_1h": "12 mV",
     "soak_sink_1h": "31",
-    "soak_8h": "12",
+    "soak_8h": "12 mV",
 }
 # What was measured of parts before they were soldered in.
 _PARTS = {
     "reservoir_c": ("9m8", "9m7", "7m4", "9m9"),
-    "reservoir_esr": ("21", "22", "39", "20"),
+    "reservoir_esr": ("21m", "22m", "39m", "20m"),
     "input_pair": ("0.6412", "0.6420", "0.6389", "0.6415", "0.6391", "0.6433"),
 }
 # Noted on the way while the bias warmed up: seconds after switching on, millivolts.

@@ -9,6 +9,7 @@ from typing import assert_never
 from plinth.builds.instruments import BenchKit
 from plinth.guide.step import Hint, Step
 from plinth.judge.state import State
+from plinth.judge.unit_question import BEYOND, hold_to_unit
 from plinth.judge.window import Window, judge_reading
 from plinth.physics.stages.bias import quiescent_a
 from plinth.record.reading import Reading
@@ -17,8 +18,6 @@ from plinth.units.errors import QuantityError
 from plinth.units.shown import shown, shown_with_spread
 from plinth.units.typed import Quantity, understand_quantity
 
-# Meters show a little more than what is there; beyond this it is asked about.
-BEYOND = 1.2
 # The least top range that ohmmeters have: what an overload says at the least, on the highest range.
 OVERLOAD_OHM = 2e6
 
@@ -74,6 +73,8 @@ def _understood(step: Step, typed: str) -> Quantity:
         typed = re.sub(r"\s*p-?p\s*$", "", typed, flags=re.IGNORECASE)
     found = understand_quantity(typed, step.unit, step.bare_prefix)
     if not found.overload:
+        assert step.window is not None, f"{step.key} asks for no figure"
+        hold_to_unit(found, typed, step.unit, step.bare_prefix, step.window, step.most)
         return found
     if step.unit != "ohm":
         raise QuantityError(f"found {typed.strip()!r}, expected a value: choose a higher range of the meter")

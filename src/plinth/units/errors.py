@@ -10,8 +10,8 @@ class QuantityError(ValueError):
 
 
 class AmbiguousError(QuantityError):
-    """A typed text may mean two things; ``values`` what it may mean, in SI."""
+    """A typed text may mean two things: ``values`` in SI, ``texts`` what to type for each, if known."""
 
-    def __init__(self, sentence: str, values: tuple[float, ...]) -> None:
+    def __init__(self, sentence: str, values: tuple[float, ...], texts: tuple[str, ...] = ()) -> None:
         super().__init__(sentence)
-        self.values = values
+        self.values, self.texts = values, texts

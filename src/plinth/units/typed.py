@@ -76,13 +76,14 @@ OVERLOAD = ("ol", "o.l", "0l", "0.l", ".ol", "overload", "over range", "open", "
 class Quantity:
     """``value`` in SI, and whether it is only a bound. ``overload``: beyond the meter's range, ``value`` means nothing.
 
-    ``note`` says how something unusual was understood (empty: nothing was).
+    ``note`` says how something unusual was understood (empty: nothing was). ``bare``: no unit, no prefix typed.
     """
 
     value: float
     bound: Bound = Bound.NONE
     overload: bool = False
     note: str = ""
+    bare: bool = False
 
 
 def read_number(text: str) -> float:
@@ -147,7 +148,8 @@ def understand_quantity(text: str, unit: str, bare_prefix: str = "") -> Quantity
             f"found {stripped!r}, which is {shown(value, unit)}, expected {shown(kind.least, unit)} to "
             f"{shown(kind.most, unit)}: no reading at a bench lies outside"
         )
-    return Quantity(value, bound, False, note)
+    plain = _PLAIN.match(_SPACED.sub("", rest))
+    return Quantity(value, bound, False, note, bare=plain is not None and not plain[2])
 
 
 def without_bound(text: str) -> tuple[Bound, str]:

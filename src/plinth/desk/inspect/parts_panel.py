@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSizePolicy, QW
 from plinth.desk.labels import column, label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
+from plinth.desk.reading_choices import ReadingChoices
 from plinth.desk.session import BenchSession
 from plinth.guide.judging import understood_words
 from plinth.guide.part_tests.part_test import (
@@ -19,9 +20,10 @@ from plinth.guide.part_tests.part_test import (
     verdict_of,
 )
 from plinth.judge.state import State
+from plinth.judge.unit_question import unit_label
 from plinth.record.clock import now
 from plinth.record.reading import Reading
-from plinth.units.errors import QuantityError
+from plinth.units.errors import AmbiguousError, QuantityError
 from plinth.units.shown import shown
 
 _ROW = 21
@@ -146,7 +148,11 @@ class PartsPanel(QWidget):
         said.addStretch()
         box = column(label("Parts, measured and matched", "title"), self.tests, self.ask, self.next, spacing=7)
         box.addLayout(said)
-        for widget in (self.verdict, self.pieces, self.sets):
+        self.choices = ReadingChoices()
+        self.choices.chosen.connect(self.take_choice)
+        self.unit = label("", "soft")
+        said.insertWidget(1, self.unit)
+        for widget in (self.verdict, self.choices, self.pieces, self.sets):
             box.addWidget(widget)
         self.setLayout(box)
         look.changed.connect(self._fit)
@@ -206,6 +212,7 @@ class PartsPanel(QWidget):
         )
         sets = matched(test, pieces, self._session.pieces(partner) if partner else {})
         self.ask.setText(test.ask)
+        self.unit.setText(unit_label(test.unit, test.bare_prefix))
         self.pieces.show_pieces(test, pieces, sets, self._piece)
         self.sets.setText(_sets_words(test, pieces, sets))
         self.sets.setVisible(bool(self.sets.text()))
@@ -222,9 +229,9 @@ class PartsPanel(QWidget):
         try:
             reading = reading_of_piece(test, self._piece, text, self._session.kit, now()) if text else known
         except QuantityError as error:
-            self.mark.set_state(State.UNKNOWN)
-            self.verdict.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            self._not_understood(error)
             return
+        self.choices.offer(())
         if reading is None:
             self.mark.set_state(State.UNKNOWN)
             estimated = f" Estimated: {', '.join(test.window.estimated)}." if test.window.estimated else ""
@@ -248,11 +255,22 @@ class PartsPanel(QWidget):
         try:
             reading = reading_of_piece(test, self._piece, text, self._session.kit, now())
         except QuantityError as error:
-            self.verdict.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            self._not_understood(error)
             return
         if self._session.keep(reading):
             self.refresh()
             self.take_piece(next_piece(self._session.pieces(test)))
+
+    def _not_understood(self, error: QuantityError) -> None:
+        self.mark.set_state(State.UNKNOWN)
+        self.verdict.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+        self.choices.offer(error.texts if isinstance(error, AmbiguousError) else ())
+
+    def take_choice(self, text: str) -> None:
+        """What was typed was meant so: taken as Enter takes it."""
+        self.field.setText(text)
+        self.field.setFocus()
+        self.keep()
 
     def _next_test(self, test: PartTest) -> None:
         tests = self._session.part_tests()

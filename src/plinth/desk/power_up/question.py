@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QWidget
 from plinth.desk.labels import button, column, label, set_role
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
+from plinth.desk.reading_choices import ReadingChoices
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
 from plinth.guide.interlock import allowed, watching
@@ -16,11 +17,12 @@ from plinth.guide.progress import Stand, StepStand
 from plinth.guide.step import Step
 from plinth.guide.watching import noted
 from plinth.judge.state import State
+from plinth.judge.unit_question import unit_label
 from plinth.judge.window import Window
 from plinth.record.clock import now
 from plinth.record.reading import Confirmation, Override, Reading
 from plinth.units.bounds import Bound
-from plinth.units.errors import QuantityError
+from plinth.units.errors import AmbiguousError, QuantityError
 from plinth.units.shown import shown
 
 READ_IT = "Read it now"
@@ -74,10 +76,20 @@ class Question(QWidget):
         beside = column(spacing=2)
         beside.addLayout(said)
         beside.addWidget(self.understood)
+        self.choices = ReadingChoices()
+        self.choices.chosen.connect(self.take_choice)
+        beside.addWidget(self.choices)
         beside.addStretch()
         reading_row = QHBoxLayout()
         reading_row.setSpacing(18)
-        reading_row.addWidget(self.field, 0, Qt.AlignmentFlag.AlignTop)
+        self.unit = label("", "ask")
+        self.unit.setToolTip("The unit that is taken where none is typed")
+        field_row = QHBoxLayout()
+        field_row.setSpacing(8)
+        field_row.addWidget(self.field)
+        field_row.addWidget(self.unit)
+        reading_row.addLayout(field_row)
+        reading_row.setAlignment(field_row, Qt.AlignmentFlag.AlignTop)
         reading_row.addLayout(beside, 1)
         self.on_button = button("It is switched on  Space", "main")
         self.keep_button = button("Keep and go on  ⏎", "main")
@@ -168,8 +180,9 @@ class Question(QWidget):
         may = allowed(stand, self._session.power, self._session.stored.id, self._session.power_words)
         self.on_button.setVisible(may.switch_on)
         self.on_button.setEnabled(may.switch_on_now)
-        for widget in (self.prompt, self.field, self.mark, self.verdict, self.understood):
+        for widget in (self.prompt, self.field, self.unit, self.mark, self.verdict, self.understood):
             widget.setVisible(may.read)
+        self.unit.setText(unit_label(stand.step.unit, stand.step.bare_prefix))
         self.field.setEnabled(may.read_now)
         self.keep_button.setVisible(may.keep)
         self.keep_button.setEnabled(may.keep_now)
@@ -233,8 +246,17 @@ class Question(QWidget):
         return reading_for_step(step, text, self._session.kit, now(), self._wait_left, since)
 
     def _not_understood(self, error: QuantityError) -> None:
+        self.mark.set_state(State.UNKNOWN)
         self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
-        self.verdict.setText("Not understood")
+        texts = error.texts if isinstance(error, AmbiguousError) else ()
+        self.verdict.setText("Which unit?" if texts else "Not understood")
+        self.choices.offer(texts)
+
+    def take_choice(self, text: str) -> None:
+        """What was typed was meant so: taken as Enter takes it."""
+        self.field.setText(text)
+        self.field.setFocus()
+        self.enter()
 
     def take_focus(self) -> None:
         """Put the focus on what is to be done next."""
@@ -249,6 +271,7 @@ class Question(QWidget):
             return
         text = self.field.text().strip()
         self._name_buttons()
+        self.choices.offer(())
         record = self._stand.record
         if not text:
             self._show_verdict(record if isinstance(record, Reading) else None, typed=False)
@@ -256,9 +279,7 @@ class Question(QWidget):
         try:
             reading = reading_for_step(step, text, self._session.kit, now())
         except QuantityError as error:
-            self.mark.set_state(State.UNKNOWN)
-            self.verdict.setText("Not understood")
-            self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
+            self._not_understood(error)
             self._show_ruler(None)
             return
         self._show_verdict(reading, typed=True)

@@ -10,6 +10,7 @@ from plinth.builds.instruments import Kind as Instrument
 from plinth.guide.judging import understood_words
 from plinth.guide.part_tests.matching import Sets, best_pairs, best_sets
 from plinth.judge.state import State
+from plinth.judge.unit_question import hold_to_unit
 from plinth.judge.window import Window, judge_reading
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
@@ -87,6 +88,7 @@ class PieceVerdict:
 def reading_of_piece(test: PartTest, piece: int, typed: str, kit: BenchKit, at: dt.datetime) -> Reading:
     """What was typed of a piece. Raises QuantityError with a sentence for nonsense."""
     understood = understand_quantity(typed, test.unit, test.bare_prefix)
+    hold_to_unit(understood, typed, test.unit, test.bare_prefix, test.aged or test.window)
     instrument = kit.of(test.instrument)
     reading = Reading(
         subject=test.subject(piece), label=f"{test.title}, piece {piece}", typed=" ".join(typed.split()),

@@ -44,7 +44,7 @@ def _output(channel: str, build: Build, hours: float) -> Step:
             Hint(0, "moved since the last time", "Something ages or warms: the feedback capacitor, the input pair."),
             Hint(0, "it crackled, or stopped once", "Write it into the diary; then look at joints and contacts."),
         ),
-        due_after_s=hours * _HOUR,
+        due_after_s=hours * _HOUR, most=build.module.v_rail_max,
     )  # fmt: skip
 
 

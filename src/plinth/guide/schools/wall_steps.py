@@ -43,6 +43,8 @@ MAINS_CAUTION = (
 READ_SHARE = 0.04
 # A current of short pulses is read to about this, and what a core takes by itself where nobody states it, at most.
 WALL_SHARE, CORE_A = 0.25, 0.15
+# As many times its rating a fuse passes for no longer than a reading takes (IEC 60127: 4 x opens within seconds).
+FUSE_PASSES = 4.0
 # A ripple is read to about this: the reservoirs' tolerance, and what a scope shows of itself.
 RIPPLE_SHARE, RIPPLE_V = 0.4, 0.005
 # A rail has settled within some time constants of its reservoirs and the bias behind it.
@@ -207,7 +209,7 @@ def ripple(build: Build, channel: str) -> list[Step]:
             Hint(1, "larger", "A reservoir that dried out, or a board that draws more than at rest."),
             Hint(0, "a band, much faster", "The stage oscillates: look at its output."),
         ),
-        caution=MAINS_CAUTION, optional=True, reads="ripple",
+        caution=MAINS_CAUTION, optional=True, reads="ripple", most=build.module.v_rail_max,
         conditions={"module": build.mark("module"), "supply": build.mark("supply")},
     )  # fmt: skip
     return [step]
@@ -235,7 +237,7 @@ def wall_current(build: Build, channel: str) -> list[Step]:
             Hint(0, "it hums", "DC on the mains, or half a winding reversed: look at the ripple with the scope."),
             Hint(-1, "next to nothing", "The clamp holds both conductors, or the board draws nothing."),
         ),
-        caution=MAINS_CAUTION, optional=True,
+        caution=MAINS_CAUTION, optional=True, most=FUSE_PASSES * build.entry.fuse_a_rms,
         conditions={"module": build.mark("module"), "supply": build.mark("supply")},
     )  # fmt: skip
     return [step]
