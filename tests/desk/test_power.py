@@ -23,7 +23,7 @@ AT = dt.datetime(2026, 10, 11, tzinfo=dt.UTC)
 
 def switch_on_right(window: PlinthWindow) -> None:
     session = window.session
-    for stand in session.bringup("right")[:5]:
+    for stand in session.bringup("right")[:7]:
         session.keep(Override(stand.step.subject, "for this test", AT, stand.step.conditions))
     window.power_up.channels.choose("right")
     window.show_stage(2)

@@ -25,7 +25,8 @@ from tests.guide.answers import inside, outside
 
 AT = dt.datetime(2026, 10, 10, tzinfo=dt.UTC)
 GOOD = {
-    "insulation": "20M", "rails_open": "4k1", "emitter_resistor": "0R33", "low_current": "12", "low_dc": "7 mV",
+    "insulation": "20M", "rails_open": "4k1", "rails_output": "38k", "output_open": "12k",
+    "emitter_resistor": "0R33", "low_current": "12", "low_dc": "7 mV",
     "full_current": "17 mA", "full_dc": "-9 mV", "bias": "33.5", "warm_bias": "34,6", "discharged": "3.1",
 }  # fmt: skip
 

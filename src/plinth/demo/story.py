@@ -31,6 +31,8 @@ BEGUN = dt.datetime(2026, 10, 10, 8, 5, tzinfo=dt.UTC)
 _TYPED = {
     "insulation": "20M",
     "rails_open": "4k1",
+    "rails_output": "38k",
+    "output_open": "12k",
     "emitter_resistor": "0R33",
     "low_current": "12",
     "low_dc": "7 mV",

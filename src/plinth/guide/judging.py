@@ -6,11 +6,12 @@ import re
 from collections.abc import Sequence
 from typing import assert_never
 
-from plinth.builds.instruments import BenchKit
+from plinth.builds.instruments import BenchKit, Instrument
 from plinth.guide.step import Hint, Step
 from plinth.judge.state import State
 from plinth.judge.unit_question import BEYOND, hold_to_unit
 from plinth.judge.window import Window, judge_reading
+from plinth.physics.mains.lamp import glow, seen_k
 from plinth.physics.stages.bias import quiescent_a
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
@@ -18,6 +19,8 @@ from plinth.units.errors import QuantityError
 from plinth.units.shown import shown, shown_with_spread
 from plinth.units.typed import Quantity, understand_quantity
 
+# An eye that says what a filament looks like, to some two hundred kelvin.
+EYE = Instrument(name="the eye", kind="meter", floor=350.0, accuracy=0.0)
 # The least top range that ohmmeters have: what an overload says at the least, on the highest range.
 OVERLOAD_OHM = 2e6
 
@@ -45,7 +48,7 @@ def reading_for_step(
     """
     assert step.window is not None, f"{step.key} asks for no figure"
     understood = _understood(step, typed)
-    instrument = kit.of(step.instrument)
+    instrument = EYE if step.unit == "K" else kit.of(step.instrument)
     value = understood.value
     facts: dict[str, float | str] = {"understood": understood.note} if understood.note else {}
     facts |= {
@@ -68,6 +71,8 @@ def reading_for_step(
 
 
 def _understood(step: Step, typed: str) -> Quantity:
+    if step.unit == "K":
+        return _seen(typed)
     if step.reads == "ripple":
         # Peak to peak is what is asked for, and may be said.
         typed = re.sub(r"\s*p-?p\s*$", "", typed, flags=re.IGNORECASE)
@@ -83,6 +88,16 @@ def _understood(step: Step, typed: str) -> Quantity:
         note=f"taken as above {shown(OVERLOAD_OHM, 'ohm', 2)}, the least top range of usual meters; on its highest "
         "range only",
     )  # fmt: skip
+
+
+def _seen(typed: str) -> Quantity:
+    """A filament, as an eye says what it sees."""
+    t_k = seen_k(typed)
+    if t_k is None:
+        raise QuantityError(
+            f"found {typed.strip()[:40]!r}, expected what the eye sees: dark, red, orange, yellow, white or bright"
+        )
+    return Quantity(t_k, note=f"{glow(t_k)}, taken as about {shown(t_k, 'K')}")
 
 
 def judged_today(step: Step, reading: Reading) -> Reading:
@@ -103,9 +118,15 @@ def verdict_at(step: Step, reading: Reading) -> StepVerdict:
         hint = hint_for(step, verdict.side, reading.value)
         further += [_through(reading, step.across_ohm), hint.check if hint else ""]
     else:
-        over_usual = step.window.usual_high is not None and reading.value > step.window.usual_high
-        further += [_through(reading, step.across_ohm), step.window.beyond_usual if over_usual else ""]
+        further += [_through(reading, step.across_ohm), _unusual(step.window, reading.value)]
     return StepVerdict(verdict.words, step.window.words(), _joined([*further, _early(reading)]))
+
+
+def _unusual(window: Window, value: float) -> str:
+    """What is not as it should be of a value that is inside, but not where it usually is."""
+    if window.usual_high is not None and value > window.usual_high:
+        return window.beyond_usual
+    return window.below_usual if window.usual_low is not None and value < window.usual_low else ""
 
 
 def sentence_of(reading: Reading) -> str:
@@ -116,7 +137,7 @@ def sentence_of(reading: Reading) -> str:
     verdict = judge_reading(reading.value, reading.u, window, reading.bound)
     words = verdict.words
     if verdict.state is not reading.state and reading.state is State.CLOSE:
-        words = "Inside the window, but more than usual"
+        words = "Inside the window, but not where it usually is"
     claim = _CLAIM_OF_ANOTHER if verdict.side and _is_the_claim(reading, reading.number("claim")) else ""
     further = [_understood_words(reading), claim, _through(reading, reading.number("across_ohm")), _early(reading)]
     return StepVerdict(words, window.words(), _joined(further)).sentence
@@ -165,10 +186,15 @@ def _joined(parts: Sequence[str]) -> str:
 
 
 def hint_for(step: Step, side: int, value: float) -> Hint | None:
-    """What to check at a reading outside the window on that ``side``: the first whose least it reaches."""
+    """What to check at a reading outside the window on that ``side``: the first that goes with its size."""
     return next(
-        (one for one in step.hints if one.side == side and (one.least is None or abs(value) >= one.least)), None
-    )
+        (
+            one for one in step.hints
+            if one.side == side and (one.least is None or abs(value) >= one.least)
+            and (one.most is None or abs(value) <= one.most)
+        ),
+        None,
+    )  # fmt: skip
 
 
 def doubt(step: Step, reading: Reading) -> str:

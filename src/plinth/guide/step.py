@@ -17,11 +17,16 @@ Reads = Literal[
     "bias",
     "warm_bias",
     "rail_ohm",
+    "rail_output_ohm",
+    "output_ohm",
     "tab_ohm",
     "bias_ohm",
     "left",
     "sink_c",
     "ripple",
+    "wall_a",
+    "glow_alone",
+    "glow",
 ]
 
 
@@ -29,13 +34,14 @@ Reads = Literal[
 class Hint:
     """What to check when a reading is off: ``side`` -1 below, +1 above, 0 whenever something else is seen.
 
-    ``least`` in SI: only a reading at least so large says this (a short draws what the supply lets through).
+    ``least`` and ``most`` in SI: only a reading of such a size says this (a short draws what the supply lets through).
     """
 
     side: int
     when: str
     check: str
     least: float | None = None
+    most: float | None = None
 
 
 @dataclasses.dataclass(frozen=True)

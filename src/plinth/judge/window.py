@@ -4,6 +4,7 @@ import dataclasses
 import math
 
 from plinth.judge.state import State
+from plinth.physics.mains.lamp import glow
 from plinth.units.bounds import Bound
 from plinth.units.shown import shown
 
@@ -15,7 +16,8 @@ class Window:
     """Readings from ``low`` to ``high`` (SI ``unit``) are as expected; None leaves that side open.
 
     ``why`` says in one sentence how the window was computed, ``estimated`` what in it nobody stated. Above
-    ``usual_high`` a reading is still inside, but ``beyond_usual`` says what is then not as it should be.
+    ``usual_high`` (or below ``usual_low``) a reading is still inside, but ``beyond_usual`` (``below_usual``) says what
+    is then not as it should be. In kelvin it is a filament's, and is said as an eye sees it.
     """
 
     low: float | None
@@ -25,9 +27,14 @@ class Window:
     estimated: tuple[str, ...] = ()
     usual_high: float | None = None
     beyond_usual: str = ""
+    usual_low: float | None = None
+    below_usual: str = ""
 
     def words(self) -> str:
-        """``31 to 42 mA``, ``above 1.00 MΩ``, ``below 60 °C``."""
+        """``31 to 42 mA``, ``above 1.00 MΩ``, ``below 60 °C``, ``dark to orange``."""
+        if self.unit == "K":
+            seen = [glow(t_k) for t_k in (self.low, self.high) if t_k is not None]
+            return seen[0] if seen[0] == seen[-1] else f"{seen[0]} to {seen[-1]}"
         if self.low is not None and self.high is not None:
             return f"{shown(self.low, self.unit)} to {shown(self.high, self.unit)}"
         if self.low is not None:
@@ -73,6 +80,8 @@ def judge_reading(value: float, u: float | None, window: Window, bound: Bound = 
     guard = 2.0 * u if u is not None else CLOSE_EDGE * width
     if window.usual_high is not None and value > window.usual_high:
         return Verdict(State.CLOSE, 0, "Inside the window, but more than usual")
+    if window.usual_low is not None and value < window.usual_low:
+        return Verdict(State.CLOSE, 0, "Inside the window, but less than usual")
     if any(abs(value - edge) < guard for edge in edges):
         return Verdict(State.CLOSE, 0, "Inside, at the edge")
     return Verdict(State.CLEAR, 0, "Inside the window")

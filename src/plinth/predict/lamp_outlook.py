@@ -26,6 +26,8 @@ from plinth.predict.propagate import contributions
 LAMPS_W = (25.0, 40.0, 60.0, 75.0, 100.0, 150.0, 200.0)
 
 
+# How much of the bias is set behind a lamp: enough to see that it can be set, so little that full mains cannot hurt.
+PART_SHARE = 0.5
 # A healthy filament is at most this share as warm as with a short, so that an eye tells one from the other.
 TOLD_APART = 0.75
 _MOVES_A_RAIL = (
@@ -58,18 +60,21 @@ class AtRest:
 class LampOutlook:
     """``alone``: no module on the supply; ``least``: trimmers at their least; ``whole``: all the quiescent current.
 
-    ``full_alone`` and ``full`` (trimmers at their least) without the lamp, on the whole mains. ``shorted`` what a short
-    on the + rail shows, ``shorted_a`` the current through the lamp then. ``why`` this wattage and not the next. Spreads
-    are those of ``alone``, ``least`` and ``full``.
+    ``part``: trimmers set to ``PART_SHARE`` of it, as is done behind the lamp. ``full_alone``, ``full`` (trimmers at
+    their least) and ``full_set`` (all of it) without the lamp, on the whole mains. ``shorted`` what a short on the +
+    rail shows, ``shorted_a`` the current through the lamp then. ``why`` this wattage and not the next. Spreads are
+    those of ``alone``, ``least`` and ``full``.
     """
 
     lamp_w: float
     mains_v_rms: float
     alone: AtRest
     least: AtRest
+    part: AtRest
     whole: AtRest
     full_alone: AtRest
     full: AtRest
+    full_set: AtRest
     shorted: Shorted
     shorted_a: float
     why: str
@@ -101,16 +106,18 @@ def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
     one = one_channel(build)
     chosen, why, near = (lamp_w, "the one at hand", None) if lamp_w is not None else _chosen(one)
     behind = Situation(lamp_w=chosen)
-    least = _values(one, least=True)
+    least = _values(one, share=LEFT_OVER_SHARE)
     found, seen = _resting(one, behind, least, near, spread=True)
     whole, _ = _resting(one, behind, _values(one), seen)
+    part = whole if one.module.bias is None else _resting(one, behind, _values(one, share=PART_SHARE), seen)[0]
     alone, _ = _resting(one, behind.model_copy(update={"rail_load_a": 0.0}), _values(one), seen, spread=True)
     full_alone, _ = _resting(one, Situation(rail_load_a=0.0), _values(one))
     full, _ = _resting(one, Situation(), least, spread=True)
+    full_set = full if one.module.bias is None else _resting(one, Situation(), _values(one))[0]
     assert seen is not None, "there is a lamp"
     lamp, shorted = _short(one, behind, least)
     return LampOutlook(
-        chosen, behind.mains_rms(build), alone, found, whole, full_alone, full, shorted,
+        chosen, behind.mains_rms(build), alone, found, part, whole, full_alone, full, full_set, shorted,
         shorted.v_rms / lamp.ohm(shorted.t_k), why,
     )  # fmt: skip
 
@@ -138,7 +145,7 @@ def _chosen(build: Build) -> tuple[float, str, LampAhead | None]:
 def _lacking(build: Build, watts: float, near: LampAhead | None) -> tuple[AtRest, LampAhead | None, str]:
     """The module at its least behind a lamp, and why that lamp does not suit; empty where it does."""
     lowest = build.module.v_rail_min
-    least, seen = _resting(build, Situation(lamp_w=watts), _values(build, least=True), near)
+    least, seen = _resting(build, Situation(lamp_w=watts), _values(build, share=LEFT_OVER_SHARE), near)
     if not least.awake:
         return least, seen, f"the rails reach only {least.rail_v:.1f} V, and the board needs {lowest:g} V"
     if not _on_a_bad_day(build, watts, seen).awake:
@@ -156,15 +163,15 @@ def _on_a_bad_day(build: Build, watts: float, near: LampAhead | None) -> AtRest:
     """On low mains with a bulb that is below its rating: twice the standard uncertainty of either."""
     mains = build.mains.v_nominal_rms if build.mains is not None else 0.0
     low = Situation(lamp_w=watts * (1.0 - 2.0 * OF_A_LAMP), mains_v_rms=mains * (1.0 - 2.0 * OF_THE_MAINS))
-    return _resting(build, low, _values(build, least=True), near)[0]
+    return _resting(build, low, _values(build, share=LEFT_OVER_SHARE), near)[0]
 
 
-def _values(build: Build, *, least: bool = False) -> dict[str, Input]:
-    """The inputs; with ``least`` of the quiescent current only what a trimmer at its least leaves."""
+def _values(build: Build, *, share: float = 1.0) -> dict[str, Input]:
+    """The inputs, the trimmers set to a share of the quiescent current."""
     found = inputs_of(build)
-    if least and build.module.bias is not None:
+    if share != 1.0 and build.module.bias is not None:
         # The drivers draw what they draw, wherever the trimmer stands.
-        left = build.module.driver_a + LEFT_OVER_SHARE * build.module.i_quiescent_a
+        left = build.module.driver_a + share * build.module.i_quiescent_a
         found = {**found, "i_quiescent": dataclasses.replace(found["i_quiescent"], value=left)}
     return found
 

@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from plinth.builds.build import Build
 from plinth.guide.at_hand import NOTHING, AtHand, read_at_hand
 from plinth.guide.bleeding import BleedDown
-from plinth.guide.causes import Causes, bench_of, causes, foretell
+from plinth.guide.causes import Causes, causes, precompute
+from plinth.guide.faults import bench_of
 from plinth.guide.inspection.check import Inspected, held_by, inspected
 from plinth.guide.inspection.checks import checks_of
 from plinth.guide.interlock import held_back
@@ -238,4 +239,4 @@ def _foretell(school: School, build: Build, at_hand: AtHand) -> None:
     if school.rails:
         idle = idle_rail_v(build)
         steps = school.steps(build, build.channels[0], idle, {}, at_hand)
-        foretell(bench_of(build, steps, idle), steps)
+        precompute(bench_of(build, steps, idle), steps)

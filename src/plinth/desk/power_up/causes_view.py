@@ -17,19 +17,25 @@ class CausesView(QWidget):
         self.off = label("Switch off now.", "problem", wrap=True)
         self.next = label("", "soft", wrap=True)
         self._rows = column(spacing=5)
-        box = column(self.off, label("What may be behind it", "title"), spacing=6)
+        self.stops = label("", "soft", wrap=True)
+        box = column(self.off, self.stops, label("What may be behind it", "title"), spacing=6)
         box.addLayout(self._rows)
         box.addWidget(self.next)
         self.setLayout(box)
         self.hide()
 
-    def show_causes(self, found: Causes | None) -> None:
-        """Show these; nothing where there are none."""
+    def show_causes(self, found: Causes | None, *, power_is_on: bool) -> None:
+        """Show these; nothing where there are none. What is off already need not be switched off."""
         self.setVisible(found is not None)
         clear(self._rows)
         if found is None:
             return
-        self.off.setVisible(found.off_now)
+        self.off.setText(f"Switch off now. {found.off_words}")
+        self.off.setVisible(found.off_now and power_is_on)
+        self.stops.setText(_stops_words(found))
+        if not found.ranked:
+            self._rows.addWidget(label("None of the faults known here explains these readings.", "name", wrap=True))
+            self._rows.addWidget(label(_look_words(found), "soft", wrap=True))
         for cause in found.ranked:
             row = QHBoxLayout()
             row.addWidget(_Share(cause.share))
@@ -42,6 +48,16 @@ class CausesView(QWidget):
             self._rows.addWidget(label(cause.fault.check, "soft", wrap=True))
         self.next.setText(_next_words(found))
         self.next.setVisible(bool(self.next.text()))
+
+
+def _stops_words(found: Causes) -> str:
+    titles = ", ".join(step.title for step in found.outside)
+    return f"Nothing further is connected until this is inside: {titles}."
+
+
+def _look_words(found: Causes) -> str:
+    odd = [hint.check for step in found.outside for hint in step.hints if hint.side == 0]
+    return " ".join(["Read it once more, with another range and another instrument.", *odd[:2]])
 
 
 def _next_words(found: Causes) -> str:

@@ -171,7 +171,11 @@ class PowerUpPage(StagePage):
         self.caution.setVisible(bool(stand.step.caution))
         self.over_time.show_watched(stand.step, self._session.watched(stand.step))
         self.glows.show_glows(stand.step.glows)
-        self.behind.show_causes(self._session.causes(self.channels.channel))
+        power, key = self._session.power, self._session.build.key_of(self.channels.channel)
+        on = power is not None and power.build_id == self._session.stored.id and power.channel in (
+            key, stand.step.about.channel
+        )  # fmt: skip
+        self.behind.show_causes(self._session.causes(self.channels.channel), power_is_on=on)
 
     def _show_schools(self) -> None:
         schools, now = self._session.schools, self._session.school

@@ -15,6 +15,8 @@ from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.record.conditions import Conditions
 from plinth.record.subject import Kind, Subject
 
+# Less from an output to 0 V is a load or a short.
+OUTPUT_OPEN_OHM = 50.0
 # By which factor the time in which a bias drifts may be off.
 DRIFT_TAU = 1.6
 
@@ -67,6 +69,39 @@ def rails_open(channel: str, build: Build, v_rail: float) -> Step:
             Hint(-1, "climbs slowly", "The reservoirs charge from the meter. Wait, then read again."),
         ),
         reads="rail_ohm",
+    )  # fmt: skip
+
+
+def rails_output(channel: str, build: Build, v_rail: float) -> Step:
+    """No shorted output device, unpowered: from a rail to 0 V one does not show while the other is sound."""
+    outputs = "each output" if build.both_outputs_live else "the output"
+    rails = "the rail" if build.supply.single_rail else "each rail"
+    window = expect.rail_resistance(build, v_rail)
+    return Step(
+        "rails_output", subject(channel, "rails_output"), named(channel, "no short from rail to output"),
+        f"No power, no load. Ohmmeter from {rails} to {outputs}, then with its leads the other way round; of each pair "
+        "of points the higher counts. Type the lowest of those.",
+        "reading", dataclasses.replace(window, why=f"One shorted output device shows near 0 Ω here. {window.why}"),
+        "ohm", "", "ohmmeter", False,
+        (
+            Hint(-1, "near 0 Ω", "That output device is shorted: take it out and read it by itself."),
+            Hint(-1, "some hundred ohms", "A junction: the other way round it must be far higher."),
+        ),
+        reads="rail_output_ohm",
+    )  # fmt: skip
+
+
+def output_open(channel: str, build: Build) -> Step:
+    """Nothing between the output's live terminal and 0 V, unpowered: neither a load nor swapped terminals."""
+    which = "each output terminal" if build.both_outputs_live else "the output terminal marked +"
+    return Step(
+        "output_open", subject(channel, "output_open"), named(channel, "nothing from output to 0 V"),
+        f"No power, no load. Ohmmeter from {which} to 0 V. Type the lowest of them.",
+        "reading",
+        Window(OUTPUT_OPEN_OHM, None, "ohm", "A sound board shows its feedback there, hundreds of ohms or far more."),
+        "ohm", "", "ohmmeter", False,
+        (Hint(-1, "near 0 Ω", "Swapped terminals, a load still connected, or the live one touches the case."),),
+        reads="output_ohm",
     )  # fmt: skip
 
 

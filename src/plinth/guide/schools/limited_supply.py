@@ -15,7 +15,9 @@ from plinth.guide.schools.board_steps import (
     insulation,
     named,
     output_dc,
+    output_open,
     rails_open,
+    rails_output,
     subject,
     trimmer,
     under,
@@ -45,6 +47,8 @@ def plan_steps(
     steps = [
         under(insulation(channel), board | {"sink": build.mark("sink")}),
         under(rails_open(channel, build, full if low is None else low), board),
+        under(rails_output(channel, build, full if low is None else low), board),
+        under(output_open(channel, build), board),
     ]
     if trimmed:
         first = emitter_resistor(channel, module), trimmer(channel), warm_steps.air(channel)
@@ -55,7 +59,7 @@ def plan_steps(
         powered = board | {"rail_v": v_rail}
         steps += [
             under(_current(channel, build, f"{key}_current", v_rail, words), powered),
-            under(output_dc(channel, build, f"{key}_dc", v_rail), powered),
+            under(_limited(output_dc(channel, build, f"{key}_dc", v_rail), build, v_rail), powered),
         ]
     powered = board | {"rail_v": full}
     if trimmed:
@@ -129,6 +133,10 @@ def _current(channel: str, build: Build, key: str, v_rail: float, words: str) ->
         limit_a=setting.i_limit_a, most=setting.i_limit_a,
         reads="current",
     )  # fmt: skip
+
+
+def _limited(step: Step, build: Build, v_rail: float) -> Step:
+    return dataclasses.replace(step, limit_a=expect.supply_setting(build, v_rail).i_limit_a)
 
 
 def _discharged(channel: str, build: Build, v_rail: float) -> Step:

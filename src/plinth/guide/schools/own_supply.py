@@ -104,7 +104,7 @@ def on_a_small_one(build: Build, about: str, name: str, at_hand: AtHand) -> list
         f"{rails.low_v / math.sqrt(2.0):.0f} V.",
         (
             Hint(-1, "hardly rises", "Off. A shorted diode or can: the small one gets hot, no fuse blows."),
-            *wall_steps.rail_hints(build),
+            *wall_steps.rail_hints(build, rails.low_v),
         ),
         conditions, wait_s=5.0, estimated=("its regulation", "the mains of the day"), reads="",
     )  # fmt: skip
@@ -134,8 +134,8 @@ def alone(build: Build, about: str, name: str, at_hand: AtHand = NOTHING) -> lis
         f"No board connected. {'Plug in' if mains else 'Connect the battery through its fuse'}, switch on, stand back "
         f"for three seconds, then meter {wall_steps.which_rail(build)}.",
         rails.low_v, rails.u_v, f"Without load; the board bears {most:g} V at the most.",
-        (*wall_steps.rail_hints(build),
-         Hint(1, f"above {most:g} V", "This supply is not for this module: do not connect it. Mend it in Plan.", most)),
+        (Hint(1, f"above {most:g} V", "This supply is not for this module: do not connect it. Mend it in Plan.", most),
+         *wall_steps.rail_hints(build, rails.low_v)),
         conditions, wait_s=5.0, estimated=("the mains of the day",) if mains else (), reads="rail_alone",
     )  # fmt: skip
     assert step.window is not None

@@ -106,8 +106,8 @@ def _whole(build: Build, about: str, name: str, plan: Reforming, conditions: Con
         "alone_rail", about, f"{name}: alone, without the resistors",
         f"Resistors out, no board. Turn up to the whole mains within a minute, leave it for {wait_words(dwell)}, then "
         f"meter {wall_steps.which_rail(build)}.",
-        rails.low_v, rails.u_v, "What the cans stand at from now on.", wall_steps.rail_hints(build), conditions,
-        wait_s=dwell, estimated=("the mains of the day",), reads="rail_alone",
+        rails.low_v, rails.u_v, "What the cans stand at from now on.", wall_steps.rail_hints(build, rails.low_v),
+        conditions, wait_s=dwell, estimated=("the mains of the day",), reads="rail_alone",
     )  # fmt: skip
     return dataclasses.replace(step, caution=f"Glasses on, cans covered. {step.caution}")
 

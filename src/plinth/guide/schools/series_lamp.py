@@ -12,17 +12,19 @@ from plinth.guide.schools import own_supply, wall_steps
 from plinth.guide.schools.board_steps import output_dc, subject, under
 from plinth.guide.step import Glow, Hint, Step
 from plinth.judge.window import Window
-from plinth.physics.mains.lamp import glow
+from plinth.physics.mains.lamp import ROOM_K, glow
 from plinth.physics.stages.bias import bias_mv
-from plinth.predict.lamp_outlook import AtRest, LampOutlook, lamp_outlook, why_no_lamp
+from plinth.predict.lamp_outlook import PART_SHARE, AtRest, LampOutlook, lamp_outlook, why_no_lamp
 from plinth.record.conditions import Conditions
 from plinth.record.subject import WHOLE
 from plinth.units.shown import shown
 
 # How much of the bias is set behind the lamp: enough to see that it can be set, so little that full mains cannot hurt.
-LEAST_SHARE, MOST_SHARE = 0.2, 0.5
+LEAST_SHARE, MOST_SHARE = 0.2, PART_SHARE
 # A filament is dark or glows within a second; rails behind it settle in a few.
 SETTLES_S = 5.0
+# How far a filament may be from what is computed, and from where on an eye sees it at all.
+GLOW_SPREAD_K, SEEN_K = 350.0, 1100.0
 # A share of the rail that nobody sees.
 NEXT_TO_NOTHING = 0.03
 
@@ -38,7 +40,12 @@ def plan_steps(
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     steps = [
         wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, at_hand),
-        under(_fitted(outlook), lamp), _alone(build, about, name, outlook, lamp),
+        under(_fitted(outlook), lamp),
+        _alone(build, about, name, outlook, lamp),
+        _looked_at(
+            "lamp_alone_glow", about, f"{name}: the lamp, nothing connected", outlook, outlook.alone, outlook.alone,
+            "Still without a board.", "supply alone", lamp,
+        ),
     ]  # fmt: skip
     steps.append(wall_steps.discharged(
         build, about, name, "lamp_alone_discharged", outlook.alone.rail_v, "Then the board may be connected."
@@ -48,7 +55,7 @@ def plan_steps(
         steps += _board(build, channel, outlook, readings, powered)
     steps.append(under(_away(build, channel, outlook), powered))
     steps += wall_steps.on_full_mains(
-        build, channel, v_build_idle, outlook.full.rail_v, outlook.full.u_rail_v, readings
+        build, channel, v_build_idle, outlook.full.rail_v, outlook.full.u_rail_v, readings, outlook.full_set.rail_v
     )
     return wall_steps.known_by(build, channel, steps)
 
@@ -90,6 +97,41 @@ def _lamp_hints(outlook: LampOutlook, well: AtRest) -> tuple[Hint, ...]:
     )  # fmt: skip
 
 
+def _looked_at(
+    key: str, about: str, title: str, outlook: LampOutlook, dimmest: AtRest, brightest: AtRest, first: str, when: str,
+    conditions: Conditions,
+) -> Step:  # fmt: skip
+    """What the lamp does once it has settled: the first thing that tells a short from an open fuse."""
+    assert dimmest.t_k is not None, "behind a lamp"
+    assert brightest.t_k is not None, "behind a lamp"
+    low, high = max(dimmest.t_k - GLOW_SPREAD_K, ROOM_K), brightest.t_k + GLOW_SPREAD_K
+    # What looks like a short lies outside, however bright a healthy build may be.
+    high = min(high, 0.5 * (brightest.t_k + outlook.shorted.t_k))
+    return Step(
+        key, subject(about, key), title,
+        f"{first} Look at the lamp: a flash, then what? Type dark, red, orange, yellow, white or bright.",
+        "reading",
+        Window(
+            low if dimmest.t_k > SEEN_K else None, high, "K",
+            f"{when[0].upper()}{when[1:]} it is {dimmest.glow}"
+            f"{'' if brightest is dimmest else f', with the whole bias set {brightest.glow}'}; with a short "
+            f"{_short(outlook)}.", ("the lamp's rating",),
+        ),
+        "K", "", "meter", True,
+        (
+            Hint(
+                1, "brighter than that",
+                "Off at once. A short, a can or a diode the wrong way round, a shorted turn, a bias far too high.",
+            ),
+            Hint(-1, "dark", "Nothing flows: the fuse, the switch, the plug, or the lamp itself."),
+            Hint(0, "it flashes, then dims", "Healthy: the reservoirs charge."),
+            Hint(0, "it pulses", "The board starts and falls back: its rail is at the edge of what it needs."),
+        ),
+        caution=wall_steps.MAINS_CAUTION, wait_s=SETTLES_S, optional=True, conditions=conditions,
+        reads="glow_alone" if brightest is dimmest else "glow", glows=_glows(outlook, dimmest, when),
+    )  # fmt: skip
+
+
 def _alone(build: Build, about: str, name: str, outlook: LampOutlook, conditions: Conditions) -> Step:
     step = wall_steps.rail(
         "lamp_alone_rail", about, f"{name}: alone behind the lamp",
@@ -97,7 +139,8 @@ def _alone(build: Build, about: str, name: str, outlook: LampOutlook, conditions
         f"{wall_steps.which_rail(build)}.",
         outlook.alone.rail_v, outlook.alone.u_rail_v,
         _alone_words(outlook),
-        (*_lamp_hints(outlook, outlook.alone), *wall_steps.rail_hints(build)), conditions, wait_s=SETTLES_S,
+        (*_lamp_hints(outlook, outlook.alone), *wall_steps.rail_hints(build, outlook.alone.rail_v)), conditions,
+        wait_s=SETTLES_S,
         estimated=("the lamp's rating", "the mains of the day"), reads="rail_alone",
     )  # fmt: skip
     return dataclasses.replace(step, glows=_glows(outlook, outlook.alone, "supply alone"))
@@ -116,30 +159,36 @@ def _alone_words(outlook: LampOutlook) -> str:
 def _board(
     build: Build, channel: str, outlook: LampOutlook, readings: Mapping[str, float], conditions: Conditions
 ) -> list[Step]:
-    module, least = build.module, outlook.least
+    module, least, whole = build.module, outlook.least, outlook.whole
     set_words = "trimmer at its least" if module.bias is not None else "at rest"
-    class_a = (
-        f" With its whole quiescent current the lamp would be {outlook.whole.glow} and hold the rails at "
-        f"{outlook.whole.rail_v:.1f} V: that is healthy too."
-        if outlook.whole.glow != least.glow or module.kind == "class_a"
+    as_set = (
+        f" With the whole bias set, as on a board that was set before, the lamp is {whole.glow} and the rails stand at "
+        f"{whole.rail_v:.1f} V: that is healthy too."
+        if module.bias is not None
         else ""
     )
     rail = wall_steps.rail(
         "lamp_rail", channel, f"{channel.capitalize()}: rails behind the lamp",
         f"Board connected, no load, no signal, input shorted. Plug in and look at the lamp: a flash, then {least.glow}."
         f" Meter {wall_steps.which_rail(build)}.",
-        least.rail_v, least.u_rail_v, f"One board, {set_words}, behind {outlook.lamp_w:g} W.{class_a}",
+        least.rail_v, least.u_rail_v, f"One board, {set_words}, behind {outlook.lamp_w:g} W.{as_set}",
         (
             *_lamp_hints(outlook, least),
+            Hint(-1, "one rail missing", "Off. A short on that side, or its fuse is blown.", most=0.1 * least.rail_v),
             Hint(-1, "collapsed", "Off. The board draws far too much: a device in backwards, a bridge of solder."),
-            Hint(-1, "one rail missing", "Off. A short on that side, or its fuse is blown."),
             Hint(1, "as high as without the board", "It draws nothing: is it connected, and enabled?"),
         ),
         conditions, wait_s=SETTLES_S, estimated=("the lamp's rating", "the mains of the day"),
     )  # fmt: skip
+    rail = wall_steps.also_when_set(rail, whole.rail_v, least.u_rail_v)
     dc = output_dc(channel, build, "lamp_dc", round(least.rail_v, 1))
+    looked_at = _looked_at(
+        "lamp_glow", channel, f"{channel.capitalize()}: the lamp, with the board", outlook, least, whole,
+        "Still no load, no signal.", set_words, conditions,
+    )  # fmt: skip
     steps = [
         dataclasses.replace(rail, glows=_glows(outlook, least, set_words)),
+        looked_at,
         under(dataclasses.replace(dc, caution=f"{dc.caution} {wall_steps.MAINS_CAUTION}"), conditions),
     ]
     if module.bias is not None:
@@ -153,11 +202,12 @@ def _some_bias(build: Build, channel: str, outlook: LampOutlook, readings: Mappi
     assert module.bias is not None
     r = readings.get("emitter_resistor", module.bias.r_fitted_ohm)
     target = bias_mv(module.bias.i_pair_a, r) / 1000.0
-    grows = outlook.full.idle_share / max(least.idle_share, 1e-6)
+    # The rails sag behind the lamp with the bias that is set there, not with what the trimmer leaves at its least.
+    grows = outlook.full.idle_share / max(outlook.part.idle_share, 1e-6)
     window = Window(
         LEAST_SHARE * target / max(grows, 1.0), MOST_SHARE * target / max(grows, 1.0), "V",
-        f"At most half of the {shown(target, 'V')} that it shall have. The rails rise from {least.rail_v:.1f} V to "
-        f"{outlook.full.rail_v:.1f} V when the lamp is gone, {_grown(module, grows)}",
+        f"At most half of the {shown(target, 'V')} that it shall have. The rails rise from "
+        f"{outlook.part.rail_v:.1f} V to {outlook.full.rail_v:.1f} V when the lamp is gone, {_grown(module, grows)}",
         () if "emitter_resistor" in readings else (module.bias.label,),
     )  # fmt: skip
     assert window.high is not None

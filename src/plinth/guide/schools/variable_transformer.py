@@ -11,10 +11,12 @@ from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
 from plinth.guide.step import Hint, Step
+from plinth.predict.estimates import LEFT_OVER_SHARE
 from plinth.predict.lamp_outlook import one_channel
 from plinth.predict.mains_steps import MainsStep
 from plinth.predict.mains_steps import mains_steps as predicted
 from plinth.predict.own_rails import own_rails
+from plinth.predict.trimmer import with_trimmer_at
 from plinth.units.shown import shown
 
 # Below this share of the rail nothing is to be told from nothing.
@@ -22,9 +24,14 @@ LEAST_V = 1.0
 
 
 @functools.lru_cache(maxsize=32)
-def foretold(build: Build) -> tuple[MainsStep, ...]:
-    """The steps of the mains for one channel's board on its supply. Raises PhysicsError without a transformer."""
-    return predicted(one_channel(build), Situation())
+def foretold(build: Build) -> tuple[tuple[MainsStep, ...], tuple[MainsStep, ...]]:
+    """The steps of the mains for one channel's board on its supply: trimmer at its least, and its whole bias set.
+
+    Raises PhysicsError without a transformer.
+    """
+    one = one_channel(build)
+    least = predicted(with_trimmer_at(one, LEFT_OVER_SHARE), Situation())
+    return least, least if one.module.bias is None else predicted(one, Situation())
 
 
 def why_not(build: Build) -> str:
@@ -38,22 +45,28 @@ def plan_steps(
     build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
 ) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where it does not serve."""
-    rising = foretold(build)
+    rising, as_set = foretold(build)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     steps = [wall_steps.acknowledged(build), *own_supply.alone(build, about, name, at_hand)]
     steps += wall_steps.board_alone(build, channel, expect.full_rail_v(build.module, v_build_idle))
-    steps += [_step(build, channel, one) for one in rising[:-1] if one.rail_v >= LEAST_V]
+    steps += [
+        _step(build, channel, least, whole)
+        for least, whole in zip(rising[:-1], as_set[:-1], strict=True)
+        if least.rail_v >= LEAST_V
+    ]
     last = rising[-1]
-    steps += wall_steps.on_full_mains(build, channel, v_build_idle, last.rail_v, last.u_rail_v, readings)
+    steps += wall_steps.on_full_mains(
+        build, channel, v_build_idle, last.rail_v, last.u_rail_v, readings, as_set[-1].rail_v
+    )
     return wall_steps.known_by(build, channel, steps)
 
 
-def _step(build: Build, channel: str, one: MainsStep) -> Step:
+def _step(build: Build, channel: str, one: MainsStep, as_set: MainsStep) -> Step:
     volts = round(one.mains_v_rms)
     state = (
         "From here on the board works" if one.awake else "The board is below its lowest rail: it draws as it happens to"
     )
-    return wall_steps.rail(
+    step = wall_steps.rail(
         f"turned_{volts}", channel, f"{channel.capitalize()}: rails at {volts} V of mains",
         f"Turn up to {volts} V. The wall gives about {shown(one.primary_rms_a, 'A', 2)} then; if it gives twice that, "
         f"turn back. Stay for {one.dwell_s:.0f} s, feel the sink, and nothing else, for heat, then meter "
@@ -67,6 +80,7 @@ def _step(build: Build, channel: str, one: MainsStep) -> Step:
         ),
         {"module": build.mark("module"), "supply": build.mark("supply"), "mains_v": float(volts)}, wait_s=one.dwell_s,
     )  # fmt: skip
+    return wall_steps.also_when_set(step, as_set.rail_v, one.u_rail_v)
 
 
 def _foretell(build: Build, at_hand: AtHand) -> None:

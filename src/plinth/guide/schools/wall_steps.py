@@ -18,7 +18,9 @@ from plinth.guide.schools.board_steps import (
     insulation,
     loudspeaker,
     output_dc,
+    output_open,
     rails_open,
+    rails_output,
     subject,
     trimmer,
     under,
@@ -86,6 +88,8 @@ def board_alone(build: Build, channel: str, v_rail: float) -> list[Step]:
     steps = [
         under(insulation(channel), board | {"sink": build.mark("sink")}),
         under(rails_open(channel, build, v_rail), board),
+        under(rails_output(channel, build, v_rail), board),
+        under(output_open(channel, build), board),
     ]
     if build.module.bias is not None:
         first = emitter_resistor(channel, build.module), trimmer(channel), warm_steps.air(channel)
@@ -106,6 +110,29 @@ def rail(
     )  # fmt: skip
 
 
+def also_when_set(step: Step, set_v: float, u: float) -> Step:
+    """A rail with the window of every healthy state of the trimmer: what lies below is set already, not broken.
+
+    ``set_v`` with the whole bias set, ``u`` its standard uncertainty.
+    """
+    window = step.window
+    assert window is not None
+    assert window.low is not None
+    low = set_v * (1.0 - READ_SHARE) - 2.0 * u
+    if low >= window.low:
+        return step
+    return dataclasses.replace(
+        step,
+        window=dataclasses.replace(
+            window, low=low, usual_low=window.low,
+            below_usual=(
+                f"Below {window.low:.1f} V the trimmer is not at its least; with the whole bias set it is {set_v:.1f} "
+                "V. Turn it to its least before you go on."
+            ),
+        ),
+    )  # fmt: skip
+
+
 def which_rail(build: Build) -> str:
     """Between which points a rail is read, and which of two is typed."""
     if build.supply.single_rail:
@@ -113,17 +140,34 @@ def which_rail(build: Build) -> str:
     return "from + rail to 0 V, then from − rail to 0 V; type the lower one, without its sign"
 
 
-def rail_hints(build: Build) -> tuple[Hint, ...]:
-    """What a wrong rail of a supply alone means."""
-    hints = [
-        Hint(-1, "one rail is missing", "A winding is not connected, a diode is open, or a fuse is blown."),
-        Hint(-1, "about half", "A half winding is reversed, or one bridge only is at work."),
-        Hint(1, "about double", "The primary is set for twice these mains: off at once."),
+def rail_hints(build: Build, volts: float) -> tuple[Hint, ...]:
+    """What a wrong rail of a supply alone means, by how far it is from the ``volts`` expected."""
+    if not isinstance(build.supply, LinearSupply):
+        return (
+            Hint(-1, "nothing, or next to it", "It has not started: fuse, enable lead, lock-out.", most=0.15 * volts),
+            Hint(-1, "too low", "Off. Something holds it in its limit, or its divider is not as planned."),
+            Hint(1, "too high", "Off. Its divider, its setting, or its regulation is not as planned."),
+        )
+    missing = (
+        "No mains (fuse, plug, switch), or a shorted diode or can: off before you look."
+        if build.supply.single_rail
+        else "One rail: its winding, diode or fuse. Both: no mains, or a shorted diode or can. Off before you look."
+    )
+    return (
+        Hint(-1, "nothing, or next to it", missing, most=0.15 * volts),
+        Hint(-1, "far too low", "Off. A can fitted backwards, a shorted turn, 0 V not connected.", most=0.4 * volts),
         Hint(
-            1, "somewhat high", "Small transformers stand far above their label without load. Is its size as planned?"
+            -1, "about half", "Half a winding in place of a whole one, or the primary set for twice these mains.",
+            most=0.62 * volts,
         ),
-    ]
-    return tuple(hints[1:] if build.supply.single_rail else hints)
+        Hint(-1, "somewhat low", "Read the mains. A can that leaks, or a transformer of other volts than planned."),
+        Hint(1, "about double", "Off at once, plug out: the primary is set for half of these mains.", 1.6 * volts),
+        Hint(1, "far too high", "Off. Another transformer than planned, or another tap.", 1.2 * volts),
+        Hint(
+            1, "somewhat high",
+            "Read the mains. Small transformers stand far above their label without load: is its size as planned?",
+        ),
+    )  # fmt: skip
 
 
 def discharged(build: Build, about: str, name: str, key: str, v_rail: float, then: str) -> Step:
@@ -148,14 +192,17 @@ def discharged(build: Build, about: str, name: str, key: str, v_rail: float, the
 
 
 def on_full_mains(
-    build: Build, channel: str, v_build_idle: float, volts: float, u: float, readings: Mapping[str, float]
+    build: Build, channel: str, v_build_idle: float, volts: float, u: float, readings: Mapping[str, float], set_v: float
 ) -> list[Step]:
-    """What both schools end with: the board on the whole mains, its bias, the loudspeaker. ``volts`` of the rail."""
+    """What both schools end with: the board on the whole mains, its bias, the loudspeaker.
+
+    ``volts`` of the rail with the trimmer at its least, ``set_v`` with the whole bias set.
+    """
     module = build.module
     full = expect.full_rail_v(module, v_build_idle)
     powered: dict[str, float | str] = {"module": build.mark("module"), "rail_v": full}
     steps = [
-        on_mains_rail(build, channel, full, volts, u, MAINS_CAUTION),
+        also_when_set(on_mains_rail(build, channel, full, volts, u, MAINS_CAUTION), set_v, u),
         under(_on_mains(output_dc(channel, build, "full_dc", full)), powered),
     ]
     if module.bias is not None:
@@ -237,7 +284,7 @@ def wall_current(build: Build, channel: str) -> list[Step]:
             Hint(0, "it hums", "DC on the mains, or half a winding reversed: look at the ripple with the scope."),
             Hint(-1, "next to nothing", "The clamp holds both conductors, or the board draws nothing."),
         ),
-        caution=MAINS_CAUTION, optional=True, most=FUSE_PASSES * build.entry.fuse_a_rms,
+        caution=MAINS_CAUTION, optional=True, reads="wall_a", most=FUSE_PASSES * build.entry.fuse_a_rms,
         conditions={"module": build.mark("module"), "supply": build.mark("supply")},
     )  # fmt: skip
     return [step]

@@ -107,9 +107,23 @@ class Lamp:
         return t_k
 
 
+# Up to which temperature (kelvin) a filament looks how.
+_GLOWS = (
+    (850.0, "dark"), (1100.0, "a dull red"), (1500.0, "orange"), (2000.0, "yellow"), (2450.0, "nearly white"),
+    (math.inf, "at full brightness"),
+)  # fmt: skip
+# What an eye says of it, and kelvin in the middle of what looks so.
+_SEEN = {
+    "dark": 500.0, "off": 500.0, "red": 975.0, "dull red": 975.0, "a dull red": 975.0, "orange": 1300.0,
+    "yellow": 1750.0, "white": 2225.0, "nearly white": 2225.0, "bright": 2650.0, "at full brightness": 2650.0,
+}  # fmt: skip
+
+
 def glow(t_k: float) -> str:
     """What the eye sees of a filament."""
-    for limit, words in ((850.0, "dark"), (1100.0, "a dull red"), (1500.0, "orange"), (2000.0, "yellow")):
-        if t_k < limit:
-            return words
-    return "nearly white" if t_k < 2450.0 else "at full brightness"
+    return next(words for limit, words in _GLOWS if t_k < limit)
+
+
+def seen_k(words: str) -> float | None:
+    """Kelvin for what an eye says of a filament (``dull red``, ``white``, ``bright``); None for what it never says."""
+    return _SEEN.get(" ".join(words.lower().split()))

@@ -8,6 +8,7 @@ from typing import Literal
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
+from plinth.physics.mains.lamp import Lamp
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE
 from plinth.predict.ahead import ahead_of
@@ -20,11 +21,13 @@ from plinth.predict.lamp_outlook import one_channel
 
 RailFault = Literal[
     "none", "short", "rail missing", "half wave", "primary doubled", "primary halved", "leaking", "bias open",
-    "oscillates",
+    "set before", "oscillates", "shorted turn", "dried-out reservoir",
 ]  # fmt: skip
-# A leaking electrolytic, a stage that oscillates and one whose bias is at its highest, as multiples of what is healthy:
-# usual orders of magnitude, not measured ones.
-LEAK_OHM, OSCILLATES, BIAS_OPEN = 300.0, 4.0, 10.0
+# A leaking electrolytic, a stage that oscillates and one whose bias is at its highest, as multiples of what is healthy,
+# and what a dried-out can has left: usual orders of magnitude, not measured ones.
+LEAK_OHM, OSCILLATES, BIAS_OPEN, DRIED_TO = 300.0, 4.0, 10.0, 0.25
+# Turns of a winding for each of its volts: small cores have more, large ones fewer.
+TURNS_PER_VOLT = 4.0
 
 
 @dataclasses.dataclass(frozen=True)
@@ -40,6 +43,11 @@ class Behind:
 @functools.lru_cache(maxsize=512)
 def rail_with(build: Build, fault: RailFault, behind: Behind) -> float | None:
     """The lower rail's mean volts with a fault; None where it cannot be told (nothing rests so)."""
+    if fault == "shorted turn":
+        left = _left_by_turn(build, behind)
+        if left is None:
+            return None
+        return rail_with(build, "none", dataclasses.replace(behind, lamp_w=None, mains_v=left[0]))
     one = _laid(one_channel(build), fault)
     situation = Situation(lamp_w=behind.lamp_w, mains_v_rms=behind.mains_v)
     if not behind.board:
@@ -49,7 +57,7 @@ def rail_with(build: Build, fault: RailFault, behind: Behind) -> float | None:
         values = _values(one, fault, behind)
         ahead = ahead_of(one, lamp_ahead(one, situation, values))
         circuit = circuit_of(one, situation, ahead.before(values))
-        if fault in ("short", "rail missing") and circuit.rails > 1:
+        if fault == "rail missing" or (fault == "short" and circuit.rails > 1):
             # The lower of the two is the one that is not there.
             return 0.0
         rest = at_rest_shorted(circuit, COARSE) if fault == "short" else at_rest(circuit, COARSE)
@@ -72,7 +80,7 @@ def _laid(build: Build, fault: RailFault) -> Build:
 def _values(build: Build, fault: RailFault, behind: Behind) -> Mapping[str, float]:
     values = {key: one.value for key, one in inputs_of(build).items()}
     module = build.module
-    if module.bias is not None and not behind.bias_set:
+    if module.bias is not None and not behind.bias_set and fault != "set before":
         values["i_quiescent"] = module.driver_a + LEFT_OVER_SHARE * module.i_quiescent_a
     if fault == "bias open":
         values["i_quiescent"] = module.driver_a + BIAS_OPEN * module.i_quiescent_a
@@ -86,4 +94,50 @@ def _values(build: Build, fault: RailFault, behind: Behind) -> Mapping[str, floa
         values["c"] *= 0.5
         if "c_minus" in values:
             values["c_minus"] *= 0.5
+    if fault == "dried-out reservoir":
+        for key in ("c", "c_minus"):
+            if key in values:
+                values[key] *= DRIED_TO
     return values
+
+
+def shorted_turn_w(build: Build) -> float | None:
+    """What a shorted turn of a secondary half takes at its own volts, W; None without a transformer.
+
+    A turn has 1/N of the winding's volts and 1/N of its resistance R, so it takes V^2/(R N). Half of the regulation is
+    lost in the secondaries, at VA/2 in each half: R = V^2 reg/VA. N by ``TURNS_PER_VOLT``: an order of magnitude.
+    """
+    if not isinstance(build.supply, LinearSupply):
+        return None
+    part = build.supply.transformer
+    regulation = inputs_of(build)["regulation"].value
+    return part.va / (regulation * TURNS_PER_VOLT * part.v_secondary_rms)
+
+
+def extra_wall_a(build: Build) -> float | None:
+    """What a shorted turn adds to the current from the wall, A rms; None without a transformer."""
+    p = shorted_turn_w(build)
+    return None if p is None or build.mains is None else p / build.mains.v_nominal_rms
+
+
+def turn_behind_lamp_k(build: Build, behind: Behind) -> float | None:
+    """The filament's temperature with a shorted turn behind the lamp, K; None where there is neither."""
+    left = _left_by_turn(build, behind)
+    return None if left is None else left[1]
+
+
+def _left_by_turn(build: Build, behind: Behind) -> tuple[float, float | None] | None:
+    """Volts that a shorted turn leaves at the primary, and the filament's temperature (None without a lamp)."""
+    p, mains = shorted_turn_w(build), build.mains
+    if p is None or mains is None:
+        return None
+    v = mains.v_nominal_rms if behind.mains_v is None else behind.mains_v
+    r = mains.v_nominal_rms**2 / p
+    if behind.lamp_w is None:
+        # The copper of the primary drops half of the regulation at the rated load.
+        assert isinstance(build.supply, LinearSupply), "a turn of a transformer"
+        drop = 0.5 * inputs_of(build)["regulation"].value * p / build.supply.transformer.va
+        return v / (1.0 + drop), None
+    lamp = Lamp(behind.lamp_w, mains.v_nominal_rms)
+    t = lamp.settled_k(lambda r_lamp: v / (r + r_lamp))
+    return v * r / (r + lamp.ohm(t)), t
