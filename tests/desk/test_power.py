@@ -62,7 +62,7 @@ def test_the_count_down_is_the_computed_discharge(window: PlinthWindow, session:
 def test_one_channel_s_power_is_not_taken_for_another_s(window: PlinthWindow, session: BenchSession) -> None:
     switch_on_right(window)
     window.power_up.channels.choose("left")
-    window.power_up.steps.list.setCurrentRow(5)
+    window.power_up.steps.list.setCurrentRow(7)
     question = window.power_up.question
     assert question.step is not None
     assert question.step.key == "low_current"

@@ -84,14 +84,32 @@ def test_a_safety_check_that_is_not_sound_or_left_out_holds_first_power() -> Non
     assert held_by(standing(STAGE_PAIR, *every)) == ""
     for verdict in ("doubt", "bad"):
         wrong = standing(STAGE_PAIR, *every, found(STAGE_PAIR, safety[3], verdict, "a burr"))
-        assert held_by(wrong) == f"waits for Inspect: {safety[3].title[0].lower()}{safety[3].title[1:]} not sound"
+        title = f"{safety[3].title[0].lower()}{safety[3].title[1:]}"
+        assert held_by(wrong).startswith(f"waits for Inspect, not sound there: {title}. ")
+        assert safety[3].why.strip(".") in held_by(wrong)
     # Passed over in writing it holds nothing, and says so.
     passed = Override(safety[3].subject, "seen last week", AT, dict(safety[3].conditions))
     after = standing(STAGE_PAIR, *every[:3], *every[4:], passed)
     assert held_by(after) == ""
     assert next(each for each in after if each.check is safety[3] or each.check.key == safety[3].key).answered
-    other = next(check for check in checks if not check.safety)
+    other = next(check for check in checks if not check.safety and not check.bad_holds)
     assert held_by(standing(STAGE_PAIR, *every, found(STAGE_PAIR, other, "bad", "hums"))) == ""
+
+
+@pytest.mark.parametrize("name", EVERY)
+def test_a_can_that_leaks_or_bulges_holds_power_and_one_in_doubt_the_re_forming(name: str) -> None:
+    build = EVERY[name]
+    checks = {check.key: check for check in checks_of(build)}
+    every = [found(build, check) for check in checks.values() if check.safety]
+    bad = standing(build, *every, found(build, checks["vents"], "bad", "crust"))
+    doubt = standing(build, *every, found(build, checks["vents"], "doubt", "a little round"))
+    assert "bursts under power" in held_by(bad)
+    assert held_by(doubt) == ""
+    for one in (bad, doubt):
+        assert "no can bulges or leaks" in held_by(one, reforming=True)
+    assert held_by(standing(build, *every), reforming=True) == ""
+    passed = Override(checks["vents"].subject, "its top is printed so", AT, dict(checks["vents"].conditions))
+    assert held_by(standing(build, *every, passed), reforming=True) == ""
 
 
 def test_it_holds_every_step_under_power_and_no_other() -> None:

@@ -42,7 +42,8 @@ class School:
 
     ``why_not`` a build cannot be brought up so, empty where it can. ``foretell`` what its windows need and what takes
     longer than a moment: computed once for a build, off the window's thread, and remembered by whoever computes it.
-    ``rails`` whether rails are read on the way, which a fault changes. ``bleed_down`` how long what it puts under power
+    ``rails`` whether rails are read on the way, which a fault changes; ``reforms`` whether old reservoirs are brought
+    back. ``bleed_down`` how long what it puts under power
     stays charged, by the build's rail at idle.
     """
 
@@ -53,6 +54,7 @@ class School:
     foretell: Callable[[Build, AtHand], object] | None = None
     bleed_down: Callable[[Build, float], BleedDown] = highest_bleed_down
     rails: bool = False
+    reforms: bool = False
 
     def counting_values(
         self, build: Build, channel: str, v_build_idle: float, book: RecordBook, at_hand: AtHand = NOTHING

@@ -132,7 +132,7 @@ class BringUp(Core):
         idle = self.idle_rail_v()
         found: tuple[StepStand, ...] = ()
         if idle is not None:
-            held = held_by(self.inspection())
+            held = held_by(self.inspection(), reforming=school.reforms)
             found = school.stands(self.build, channel, idle, self.records, held, self.at_hand)
         self._stands[channel] = (self.build, self.records, school, found)
         return found

@@ -16,7 +16,8 @@ class Check:
     """``look`` at what or measure what, ``why``, with which ``tool``, what a ``bad`` result means.
 
     ``safety``: where it is bad, in doubt or left out, something burns or somebody is hurt, so it holds first power
-    back. ``conditions``: of which parts its finding tells.
+    back. ``bad_holds``: it does where it is bad; ``doubt_holds_reforming``: in doubt it holds the hours at which old
+    reservoirs are brought back. ``conditions``: of which parts its finding tells.
     """
 
     key: str
@@ -28,6 +29,8 @@ class Check:
     bad: str
     safety: bool = False
     conditions: Conditions = dataclasses.field(default_factory=dict)
+    bad_holds: bool = False
+    doubt_holds_reforming: bool = False
 
     @property
     def subject(self) -> str:
@@ -90,19 +93,28 @@ def due(found: Sequence[Inspected], arriving: Mapping[str, str] = MappingProxyTy
     return next(not_answered, next(not_sound, 0))
 
 
-def held_by(found: Sequence[Inspected]) -> str:
+def held_by(found: Sequence[Inspected], *, reforming: bool = False) -> str:
     """Why first power waits for the inspection; empty where it does not.
 
     A safety check holds it that is bad or in doubt, or that nobody has looked at: unknown is not safe. One that was
-    passed over in writing does not.
+    passed over in writing does not. ``reforming``: old reservoirs are brought back under power for hours.
     """
-    wrong = [one.check.title for one in found if one.check.safety and one.finding and not one.sound]
+    wrong = [one for one in found if _holds(one, reforming=reforming)]
     if wrong:
-        return f"waits for Inspect: {_listed(wrong)} not sound"
+        why = wrong[0].check.why if len(wrong) == 1 else ""
+        return f"waits for Inspect, not sound there: {_listed([one.check.title for one in wrong])}. {why}".strip(" .")
     left = [one.check.title for one in found if one.check.safety and not one.answered]
     if left:
         return f"waits for Inspect: {_listed(left)} not looked at"
     return ""
+
+
+def _holds(one: Inspected, *, reforming: bool) -> bool:
+    check, finding = one.check, one.finding
+    if finding is None or one.sound:
+        return False
+    bad = finding.verdict == "bad"
+    return check.safety or (bad and check.bad_holds) or (reforming and check.doubt_holds_reforming)
 
 
 def _listed(titles: Sequence[str]) -> str:

@@ -129,7 +129,8 @@ def _reservoir(build: Build) -> Iterator[Check]:
     yield Check(
         "vents", "reservoir", "No can bulges or leaks",
         "Tops flat, no crust at the rubber, no smell; older than ten years: re-form it slowly before use.",
-        "A dried one hums, a leaking one eats the board.", EYES, "Another one.", False, here,
+        "A dried one hums, a leaking one eats the board, one that bulges bursts under power.", EYES, "Another one.",
+        bad_holds=True, doubt_holds_reforming=True, conditions=here,
     )  # fmt: skip
     bleeder = can.r_bleeder_ohm
     yield Check(

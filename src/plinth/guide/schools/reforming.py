@@ -122,5 +122,5 @@ def _foretell(build: Build, at_hand: AtHand) -> None:
 
 SCHOOL = School(
     "reforming", "Variable transformer, re-forming over hours", plan_steps,
-    why_not=variable_transformer.why_not, foretell=_foretell, rails=True,
+    why_not=variable_transformer.why_not, foretell=_foretell, rails=True, reforms=True,
 )  # fmt: skip
