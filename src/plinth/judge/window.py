@@ -33,7 +33,7 @@ class Window:
     def words(self) -> str:
         """``31 to 42 mA``, ``above 1.00 MΩ``, ``below 60 °C``, ``dark to orange``."""
         if self.unit == "K":
-            seen = [glow(t_k) for t_k in (self.low, self.high) if t_k is not None]
+            seen = [glow(self.low or 0.0), glow(math.inf if self.high is None else self.high)]
             return seen[0] if seen[0] == seen[-1] else f"{seen[0]} to {seen[-1]}"
         if self.low is not None and self.high is not None:
             return f"{shown(self.low, self.unit)} to {shown(self.high, self.unit)}"

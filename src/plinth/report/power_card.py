@@ -2,7 +2,6 @@
 
 import dataclasses
 import datetime as dt
-import re
 from collections.abc import Sequence
 
 from plinth import __version__
@@ -10,21 +9,27 @@ from plinth.builds.build import Build
 from plinth.guide.judging import wait_words
 from plinth.guide.progress import Stand, StepStand
 from plinth.guide.school import School
+from plinth.guide.step import Step
 from plinth.record.reading import Override, Reading
 from plinth.report.html_page import rendered
 from plinth.units.shown import shown
 
-_NUMBER = re.compile(r"[0-9][0-9.,]*(?: ?[kmµM]?[VAΩ]\b)?")
+# A sentence no longer than this says too little alone.
+FEW_LETTERS = 14
 
 
 @dataclasses.dataclass(frozen=True)
 class CardLine:
-    """A step on paper. ``filled`` what is known already, empty where a box is to be filled in with a pen."""
+    """A step on paper. ``filled`` what is known already, empty where a box is to be filled in with a pen.
+
+    ``outside`` what to do where the reading is not as expected.
+    """
 
     number: int
     title: str
     ask: str
     expect: str
+    outside: str
     filled: str
     power: bool
     caution: str
@@ -33,7 +38,8 @@ class CardLine:
 def card_lines(stands: Sequence[StepStand]) -> list[CardLine]:
     """The steps in order, in as few words as serve: paper is short.
 
-    What is answered already, what was asked before with other numbers, and the soak's later looks only by their titles.
+    What is answered already, what was asked before in the very same words, and the soak's later looks only by their
+    titles.
     Each sentence of a caution is said once, at the first step where it matters.
     """
     lines: list[CardLine] = []
@@ -48,13 +54,12 @@ def card_lines(stands: Sequence[StepStand]) -> list[CardLine]:
             expect = f"{expect}, after {wait_words(step.wait_s)}"
         title = step.title.partition(": ")[2]
         filled = _filled(stand)
-        form = _NUMBER.sub("#", step.ask)
-        ask = "" if filled or form in asked or (step.due_after and soaking) else step.ask
-        asked.add(form)
+        ask = "" if filled or step.ask in asked or (step.due_after and soaking) else step.ask
+        asked.add(step.ask)
         soaking = bool(step.due_after)
         lines.append(
             CardLine(
-                number, f"{title[0].upper()}{title[1:]}", ask, expect, filled, step.power,
+                number, f"{title[0].upper()}{title[1:]}", ask, expect, _outside(step), filled, step.power,
                 " ".join(caution),
             )
         )  # fmt: skip
@@ -62,9 +67,23 @@ def card_lines(stands: Sequence[StepStand]) -> list[CardLine]:
     return lines
 
 
+def _outside(step: Step) -> str:
+    """What to do below the window and above it: of each the first, in few words."""
+    if step.window is None:
+        return ""
+    first = [next((hint.check for hint in step.hints if hint.side == side), "") for side in (-1, 1)]
+    return " ".join(f"{sign} {_in_few_words(check)}" for sign, check in zip("<>", first, strict=True) if check)
+
+
+def _in_few_words(check: str) -> str:
+    """Its first sentence, and the next where that alone says little (``Off.``)."""
+    sentences = _sentences(check)
+    return " ".join(sentences[: 1 if len(sentences[0]) > FEW_LETTERS else 2])
+
+
 def _sentences(text: str) -> list[str]:
-    """The sentences of a text, each with its full stop."""
-    return [f"{one.rstrip('.')}." for one in text.split(". ") if one]
+    """The sentences of a text, each with its full stop or question mark."""
+    return [one if one.endswith("?") else f"{one.rstrip('.')}." for one in text.split(". ") if one]
 
 
 def _filled(stand: StepStand) -> str:
