@@ -47,7 +47,7 @@ def test_power_follows_a_channel_that_is_renamed_while_it_is_on(
     window.show_stage(2)
     window.power_up.channels.choose("right")
     question = window.power_up.question
-    for typed in (">20M", "4k1", "0R33"):
+    for typed in (">20M", "4k1", "38k", "12k", "0R33"):
         question.field.setText(typed)
         question.keep()
     qtbot.mouseClick(question.keep_button, Qt.MouseButton.LeftButton)

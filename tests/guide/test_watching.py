@@ -186,6 +186,34 @@ def test_the_soak_falls_due_after_the_loudspeaker() -> None:
     assert found["good_loudspeaker"].stand is Stand.DUE
 
 
+@pytest.mark.parametrize("share", [0.0, 0.001, 0.5, 0.97, 0.981, 1.0, 3.0])
+def test_a_soak_counts_when_its_time_has_passed(share: float) -> None:
+    """A week typed within a minute has not played for a week."""
+    steps = steps_of(STAGE_PAIR)
+    speaker = steps["loudspeaker"]
+    kept = [*before(speaker, STAGE_PAIR), Confirmation(speaker.subject, AT, speaker.conditions)]
+    early = share < 0.98
+    for key in ("soak_1h", "soak_sink_1h", "soak_8h", "soak_24h", "soak_168h", "soak_sink_168h"):
+        step = steps[key]
+        at = AT + dt.timedelta(seconds=share * step.due_after_s)
+        kept.append(reading_for_step(step, "41" if step.unit == "°C" else "8 mV", BENCH, at))
+    found = {one.step.key: one for one in stands(tuple(steps.values()), RecordBook(kept))}
+    assert (found["soak_1h"].stand is Stand.DUE) == early
+    assert (found["good_loudspeaker"].stand is Stand.HELD) == early
+    if not early:
+        assert found["soak_168h"].stand is Stand.DONE
+        return
+    assert "settles nothing" in found["soak_1h"].stale
+    assert found["soak_1h"].due_at == AT + dt.timedelta(hours=1)
+    reason = Override(steps["soak_1h"].subject, "it played all day on the old bench", AT, steps["soak_1h"].conditions)
+    passed = {one.step.key: one for one in stands(tuple(steps.values()), RecordBook([*kept, reason]))}
+    assert passed["soak_1h"].stand is Stand.PASSED_OVER
+    # One that is outside is outside at any time.
+    wrong = reading_for_step(steps["soak_1h"], "900 mV", BENCH, AT + dt.timedelta(seconds=30))
+    outside = {one.step.key: one for one in stands(tuple(steps.values()), RecordBook([*kept, wrong]))}
+    assert outside["soak_1h"].stand is Stand.OUTSIDE
+
+
 def test_a_sink_that_leaves_no_room_for_a_hot_day_is_outside() -> None:
     step = steps_of(STAGE_PAIR)["soak_sink_1h"]
     limit = STAGE_PAIR.sink.t_limit_c - 15.0

@@ -17,12 +17,14 @@ from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
 from plinth.demo.workshop import make_demo
+from plinth.guide.inspection.checks import checks_of
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
+from plinth.report.counting import since_words
 from plinth.report.csv_table import COLUMNS, readings_csv
 from plinth.report.html import KEY_FIGURES, ReportInput, part_words, render_report
 from plinth.report.reading_words import reading_words
@@ -127,6 +129,49 @@ def test_simulated_readings_never_look_measured(prediction: Prediction, diary: l
     assert "simulated" not in plain(report(prediction, [entry]))
 
 
+def test_the_report_holds_inspection_words_and_results_and_no_raw_key(
+    prediction: Prediction, diary: list[DiaryEntry]
+) -> None:
+    html = report(prediction, diary)
+    text = plain(html)
+    for check in checks_of(STAGE_PAIR):
+        assert check.title in text
+    assert "in doubt. One top looks a little round" in text
+    assert "Left: trimmer" in text
+    for line in diary:
+        assert line.subject not in text or "/" not in line.subject, line.subject
+        if line.reading is None and line.kind == "confirmed":
+            assert line.at.strftime("%Y-%m-%d %H:%M") in text
+    assert "does not count" not in text.lower()
+
+
+@pytest.mark.parametrize(
+    ("slot", "words"),
+    [("module", "the module is another one now"), ("supply.transformer", "the supply is another one now")],
+)
+def test_what_no_longer_counts_is_marked_with_since_when_and_why(
+    prediction: Prediction, diary: list[DiaryEntry], slot: str, words: str
+) -> None:
+    later = STAGE_PAIR.with_mark(slot, "another")
+    day = diary[-1].at + dt.timedelta(days=1)
+    changed = DiaryEntry(day, "changed", "build", "Module: another Stagehand 60.")
+    after = dataclasses.replace(prediction, build=later)
+    html = render_report(ReportInput(after, [*diary, changed], AT, True))
+    text = plain(html)
+    assert f"does not count since {day:%Y-%m-%d %H:%M}: " in text.lower()
+    assert words in text
+    shown_rows = [row for row in html.split("<tr>") if "R17, as it is" in row and "Verdict" not in row]
+    assert ("another one now" in shown_rows[0]) == (slot == "module"), "an ohm of the board asks for no supply"
+    readings = [line.reading for line in diary if line.reading is not None]
+    table = readings_csv(readings, lambda one: since_words(one, later, [*diary, changed]))
+    rows = list(csv.DictReader(io.StringIO(table)))
+    for row, reading in zip(rows, readings, strict=True):
+        kept = reading.conditions or {}
+        gone = ("module" in kept and slot == "module") or ("supply" in kept and slot.startswith("supply"))
+        if reading.subject.startswith("bringup/"):
+            assert (row["counts"] != "yes") == gone, reading.subject
+
+
 def test_parts_are_described_with_what_is_not_stated() -> None:
     words = part_words(linear(STAGE_PAIR).transformer)
     assert "rating 225 VA" in words
@@ -198,6 +243,8 @@ def test_ticks_are_round_few_and_inside(low: float, high: float) -> None:
 def test_every_test_s_last_readings_stand_in_the_report_and_each_source_keeps_its_own(prediction: Prediction) -> None:
     bench = TypedBench("rails", STAGE_PAIR)
     kept = [bench.type_in("none_plus", typed) for typed in ("36.1", "36.4")]
+    kept += [bench.type_in("none_minus", "36.2"), bench.type_in("full_plus", "31.4")]
+    outcomes = bench.outcomes()
     first = clip_cells(STAGE_PAIR, "left", Situation())[:1]
     cells = (*first, *further_cells(first, STAGE_PAIR, Situation()))
     for cell in cells:
@@ -212,6 +259,12 @@ def test_every_test_s_last_readings_stand_in_the_report_and_each_source_keeps_it
     text = plain(report(prediction, lines))
     assert "Other tests Rails" in text
     assert "36.4" in text
+    # What they say, as the page of the test says it.
+    assert "Rails, left: what the readings say" in text
+    assert outcomes
+    for name, outcome in outcomes.items():
+        assert name in text
+        assert plain(outcome.words).strip() in text
     tests = text.partition("Other tests")[2].partition("Frequency response")[0]
     assert tests.count("No load, + rail") == 1, "the last of two"
     assert "not predicted" in text

@@ -5,12 +5,15 @@ import datetime as dt
 import enum
 from collections.abc import Sequence
 
-from plinth.guide.judging import judged_today
+from plinth.guide.judging import judged_today, wait_words
 from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.record.book import RecordBook
 from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.units.shown import shown
+
+# A reading this much before its time, as a share of it, still counts.
+EARLY_SHARE = 0.02
 
 
 class Stand(enum.StrEnum):
@@ -69,6 +72,8 @@ def stands(steps: Sequence[Step], book: RecordBook) -> tuple[StepStand, ...]:
             continue
         stand, not_yet = _stand(step, record, book)
         since = answered.get(step.due_after)
+        if stand is Stand.DONE and record is not None and (early := _too_early(step, record, since)):
+            stand, not_yet = Stand.DUE, early
         due_at = since + dt.timedelta(seconds=step.due_after_s) if since and stand is not Stand.DONE else None
         found.append(StepStand(step, stand, record, "", not_yet or why, due_at))
         if not found[-1].settled:
@@ -123,6 +128,20 @@ def _stand(step: Step, record: Record | None, book: RecordBook) -> tuple[Stand, 
     if rounds < step.rounds:
         return Stand.DUE, f"Round {rounds} of {step.rounds} lies inside. Wait, and read again."
     return Stand.DONE, ""
+
+
+def _too_early(step: Step, record: Record, since: dt.datetime | None) -> str:
+    """Why a reading does not count yet whose time had not passed; empty where it had."""
+    if not step.due_after or not isinstance(record, Reading) or since is None:
+        return ""
+    waited_s = (record.taken_at - since).total_seconds()
+    if waited_s >= (1.0 - EARLY_SHARE) * step.due_after_s:
+        return ""
+    return (
+        f"{shown(record.value, record.unit)} was read after {wait_words(max(waited_s, 0.0))} of "
+        f"{wait_words(step.due_after_s)}: it is kept, and settles nothing. Read it again when its time has passed, or "
+        "pass it over with a reason."
+    )
 
 
 def _rounds_inside(step: Step, book: RecordBook) -> int:

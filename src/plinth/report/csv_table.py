@@ -2,14 +2,14 @@
 
 import csv
 import io
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from plinth.record.reading import Reading
 from plinth.report.reading_words import sentence_of
 
 COLUMNS = (
     "taken_at", "subject", "label", "typed", "value", "unit", "u", "bound", "low", "high", "state", "instrument",
-    "simulated", "conditions", "facts", "sentence",
+    "simulated", "conditions", "facts", "sentence", "counts",
 )  # fmt: skip
 # A spreadsheet takes a cell that begins so for a formula, and runs it.
 _FORMULA = ("=", "+", "-", "@", "\t")
@@ -33,8 +33,11 @@ def _cell(value: object) -> object:
     return f"'{plain}" if plain.startswith(_FORMULA) else plain
 
 
-def readings_csv(readings: Sequence[Reading]) -> str:
-    """All readings with a head line; unknown uncertainties and open window sides are empty cells."""
+def readings_csv(readings: Sequence[Reading], why_not: Callable[[Reading], str] = lambda _reading: "") -> str:
+    """All readings with a head line; unknown uncertainties and open window sides are empty cells.
+
+    ``why_not`` why one does not count any more; empty where it does.
+    """
     rows: list[Sequence[object]] = [COLUMNS]
     for r in readings:
         cells = {column: getattr(r, column, None) for column in COLUMNS} | {
@@ -43,6 +46,7 @@ def readings_csv(readings: Sequence[Reading]) -> str:
             "conditions": _named(r.conditions or {}),
             "facts": _named(r.facts),
             "sentence": sentence_of(r),
+            "counts": why_not(r) or "yes",
         }
         rows.append(list(cells.values()))
     return csv_text(rows)

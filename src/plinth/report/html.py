@@ -9,7 +9,8 @@ import numpy as np
 
 from plinth import __version__
 from plinth.bench import frequency_response
-from plinth.bench.every_sheet import SHEETS
+from plinth.bench.every_sheet import SHEETS, read_by_test, readings_for
+from plinth.bench.sheet import Outcome
 from plinth.builds.fields import in_sentence, part_fields
 from plinth.builds.listed import LISTED
 from plinth.builds.parts import Part
@@ -17,12 +18,16 @@ from plinth.builds.properties import known_of, value_at
 from plinth.builds.stations import is_there, part_in, stations
 from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
 from plinth.judge.rules import judge
+from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.prediction import Prediction
-from plinth.record.diary import DiaryEntry
-from plinth.record.reading import Reading
+from plinth.record.book import RecordBook
+from plinth.record.diary import DiaryEntry, record_of
+from plinth.record.reading import Finding, Override, Reading, Record
 from plinth.record.subject import Kind, read_subject
+from plinth.report.counting import since_words
 from plinth.report.html_page import rendered
 from plinth.report.reading_words import reading_words, sentence_of
+from plinth.report.subject_words import subject_words
 from plinth.report.svg import Curve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 
@@ -70,9 +75,11 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "claims": [c for c in (*claims, sensitivity_claim(build.module, prediction["drive_v_rms"]),
                                bias_claim(build.module)) if c],
         "warnings": prediction.warnings,
-        "bringup": _latest([r for r in readings if read_subject(r.subject).kind is Kind.BRINGUP]),
+        "inspected": _latest_findings(given.diary),
+        "bringup": _bring_up(given.diary),
         "clipping": _latest_of_each_source([r for r in readings if read_subject(r.subject).kind in _CLIPPING]),
         "tests": _by_test(readings),
+        "outcomes": _outcomes(prediction, given.diary),
         "diary": given.diary,
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
@@ -81,8 +88,48 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "spread": shown_with_spread,
         "reading_words": reading_words,
         "sentence_of": sentence_of,
+        "subject_words": lambda subject: subject_words(subject, build),
+        "since_words": lambda record: since_words(record, build, given.diary),
         "part_words": part_words,
     }  # fmt: skip
+
+
+def _latest_findings(diary: Sequence[DiaryEntry]) -> list[Finding | Override]:
+    """What was found at each check of the inspection, or why it was passed over: the last of each."""
+    last: dict[str, Finding | Override] = {}
+    for line in diary:
+        record = record_of(line)
+        if isinstance(record, Finding | Override) and read_subject(record.subject).kind is Kind.INSPECT:
+            last[record.subject] = record
+    return list(last.values())
+
+
+def _bring_up(diary: Sequence[DiaryEntry]) -> list[Record]:
+    """The last record of each step of first power: a reading, a word that it is done, or why it was passed over."""
+    last: dict[str, Record] = {}
+    for line in diary:
+        record = record_of(line)
+        if record is not None and read_subject(record.subject).kind is Kind.BRINGUP:
+            last[record.subject] = record
+    return list(last.values())
+
+
+def _outcomes(prediction: Prediction, diary: Sequence[DiaryEntry]) -> list[tuple[str, str, tuple[Outcome, ...]]]:
+    """What the readings of each test say that count today, by test and channel."""
+    book = RecordBook(record for line in diary if (record := record_of(line)) is not None)
+    build, found = prediction.build, []
+    read = read_by_test(book)
+    for kind in SHEETS:
+        for channel in build.channels if read.get(kind.key) else ():
+            try:
+                sheet = kind.make(build, channel, prediction.situation)
+                outcomes = sheet.outcomes(readings_for(sheet, book))
+            except PhysicsError:
+                # What cannot be predicted here has nothing to be held against; its readings stand above.
+                continue
+            if outcomes:
+                found.append((kind.name, channel, outcomes))
+    return found
 
 
 def _latest_of_each_source(readings: Sequence[Reading]) -> list[Reading]:

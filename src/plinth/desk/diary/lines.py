@@ -11,9 +11,9 @@ from plinth.desk.marks import state_colour
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.record.diary import FINDINGS, DiaryEntry
-from plinth.record.placing import out_of_place
-from plinth.record.subject import Kind, read_subject
+from plinth.report.counting import why_not_counting
 from plinth.report.reading_words import reading_words, sentence_of
+from plinth.report.subject_words import subject_words
 
 _KINDS = {
     "made": "Begun", "changed": "Plan", "reading": "Reading", "confirmed": "Done", "override": "Passed over",
@@ -102,10 +102,10 @@ def cells_of(entry: DiaryEntry, build: Build) -> tuple[str, str, str, str, str]:
         read = reading_words(reading)
         verdict = f"{_MARKS[reading.state]} {reading.state}. {sentence_of(reading)}"
         words = f"{entry.words}, typed {reading.typed}"
-        away = out_of_place(entry.subject, build)
-        words += f" ({away})" if away else ""
+        away = why_not_counting(reading, build)
+        words += f" (does not count: {away})" if away and not reading.simulated else ""
     elif entry.kind in ("override", "confirmed", *FINDINGS):
-        words = f"{_step_words(entry.subject, build)}: {entry.words}"
+        words = f"{subject_words(entry.subject, build)}{': ' if entry.words else ''}{entry.words}"
     return (
         entry.at.astimezone().strftime("%Y-%m-%d %H:%M"), _kind_words(entry), words, read, verdict,
     )  # fmt: skip
@@ -124,10 +124,3 @@ def _colour(entry: DiaryEntry, column: int) -> QColor | None:
         state = entry.reading.state
         return look.token("ink2" if state is State.CLEAR else state_colour(state))
     return None
-
-
-def _step_words(subject: str, build: Build) -> str:
-    about = read_subject(subject)
-    if about.kind is Kind.INSPECT:
-        return about.what.replace("_", " ").capitalize()
-    return f"{build.channel_of(about.channel).capitalize()}, {about.what.replace('_', ' ')}"

@@ -14,6 +14,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
 from plinth.record.clock import now
 from plinth.record.photo import line_subject
+from plinth.report.counting import since_words
 from plinth.report.csv_table import readings_csv
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.report.html import ReportInput, render_report
@@ -185,19 +186,27 @@ class DiaryPage(StagePage):
             self.save_csv(Path(name))
 
     def save_report(self, path: Path) -> bool:
-        """Write the report; False (and a sentence) where it could not be."""
+        """Have the report made aside and written; False (and a sentence) where there is nothing to report."""
         prediction = self._session.prediction
         if prediction is None:
             self._say("No report: this build cannot run, so there is nothing predicted to hold readings against.")
             return False
         given = ReportInput(prediction, self._session.diary_lines(), now(), self._session.demo)
-        return self._write(path, render_report(given))
+        self._say("Making the report …")
+        self._session.jobs.ask(
+            "report", lambda _task: render_report(given), lambda text: self._take_report(path, str(text)),
+            lambda error: self._say(f"No report: {error}."),
+        )  # fmt: skip
+        return True
+
+    def _take_report(self, path: Path, text: str) -> None:
+        self._write(path, text)
 
     def save_csv(self, path: Path) -> bool:
         """Write the readings; False (and a sentence) where they could not be."""
-        return self._write(
-            path, readings_csv([e.reading for e in self._session.diary_lines() if e.reading is not None])
-        )
+        lines, build = self._session.diary_lines(), self._session.build
+        readings = [line.reading for line in lines if line.reading is not None]
+        return self._write(path, readings_csv(readings, lambda one: since_words(one, build, lines)))
 
     def _write(self, path: Path, text: str) -> bool:
         try:

@@ -1,5 +1,6 @@
 """The Power up page: steps at the left, one question in the middle, what to check at the right."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -152,7 +153,7 @@ class PowerUpPage(StagePage):
         channel = self.channels.channel
         if not self._session.brought_up(channel) or not self._stands[self._shown].step.due_after:
             last = self._shown == len(self._stands) - 1 and all(one.settled for one in self._stands)
-            return f"{channel.capitalize()} is up, and has played for a week. Go on in Measure." if last else ""
+            return f"{channel.capitalize()} is up, {_soak_words(self._stands)}. Go on in Measure." if last else ""
         return f"{channel.capitalize()} is up: a loudspeaker is allowed. Go on in Measure; the soak goes on beside it."
 
     def _show_hints(self, stand: StepStand) -> None:
@@ -254,3 +255,10 @@ class PowerUpPage(StagePage):
             self.refresh()
             return
         self.to_due()
+
+
+def _soak_words(stands: Sequence[StepStand]) -> str:
+    """Whether it has played for its week, or how much of that was passed over."""
+    soak = [one for one in stands if one.step.due_after and not one.step.optional]
+    passed = sum(one.stand is not Stand.DONE for one in soak)
+    return f"with {passed} of {len(soak)} looks at its soak passed over" if passed else "and has played for a week"

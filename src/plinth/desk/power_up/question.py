@@ -433,7 +433,7 @@ def due_words(stand: StepStand, at: dt.datetime) -> str:
     left = (stand.due_at - at).total_seconds()
     moment = f"{stand.due_at.astimezone():%a %d %b, %H:%M}"
     if left > 0.0:
-        return f"Due {moment}, in {wait_words(left)}; sooner is possible, and is kept as what it is."
+        return f"Due {moment}, in {wait_words(left)}; what is read sooner is kept, and settles nothing."
     return f"Due since {moment}."
 
 

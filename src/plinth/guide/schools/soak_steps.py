@@ -74,7 +74,8 @@ def _sink(channel: str, build: Build, hours: float) -> Step:
 def _good_ones(channel: str) -> Step:
     return Step(
         "good_loudspeaker", subject(channel, "good_loudspeaker"), named(channel, "the good loudspeakers"),
-        "It has played for a week and nothing moved. Power off, then wire the loudspeakers that it was built for.",
+        "Has it played for its week, and did nothing move? Then power off, and wire the loudspeakers that it was built "
+        "for.",
         "word", None, "", "", "meter", False,
         (Hint(0, "something was odd on the way", "Another week on the cheap ones costs nothing."),),
     )  # fmt: skip
