@@ -131,7 +131,7 @@ def test_the_demo_does_not_call_itself_an_example_to_be_exchanged(window: Plinth
 def test_the_resistor_that_was_read_is_put_into_the_plan(window: PlinthWindow, session: BenchSession) -> None:
     window.power_up.channels.choose("right")
     window.show_stage(2)
-    for stand in session.bringup("right")[:2]:
+    for stand in session.bringup("right")[:4]:
         session.keep(Override(stand.step.subject, "for this test", session.bringup("left")[0].record.taken_at,  # type: ignore[union-attr]
                               stand.step.conditions))  # fmt: skip
     question = window.power_up.question

@@ -1,5 +1,6 @@
 """Every rated part: over just above its rating, not over just below. A limit wrong by a factor dies here."""
 
+import dataclasses
 from collections.abc import Callable
 from typing import Any
 
@@ -12,7 +13,7 @@ from plinth.judge.making import Rule
 from plinth.judge.rules import RULES
 from plinth.judge.state import State
 from plinth.predict.solve import solve
-from tests.family import FAMILY
+from tests.family import DEMO, FAMILY
 
 By = Callable[[Build, float], Build]
 
@@ -100,6 +101,43 @@ def test_temperatures_are_over_a_kelvin_above_their_limit(name: str) -> None:
         margin = rule(name)(rated(build, limit), prediction)
         assert margin is not None
         assert margin.state is state
+
+
+@pytest.mark.parametrize("name", ["Stage pair", "class AB on dual mono", "class A on linear with chokes", "Foyer"])
+def test_a_fuse_far_too_large_for_its_transformers_is_over(name: str) -> None:
+    build = {**DEMO, **FAMILY}[name]
+    assert isinstance(build.supply, LinearSupply)
+    prediction = solve(build)
+    part, small = build.supply.transformer, build.supply.input_supply
+    count = len(build.channels) if build.one_supply_per_channel else 1
+    rated = count * part.va / part.v_primary_rms
+    rated += 0.0 if small is None else small.transformer.va / small.transformer.v_primary_rms
+    states = {}
+    for times in (1.5, 2.9, 3.1, 6.0):
+        entry = build.entry.model_copy(update={"fuse_a_rms": times * rated})
+        margin = rule("fuse_protects")(build.model_copy(update={"entry": entry}), prediction)
+        assert margin is not None
+        assert margin.limit == pytest.approx(3.0 * rated)
+        states[times] = margin.state
+    assert states == {1.5: State.CLEAR, 2.9: State.CLOSE, 3.1: State.OVER, 6.0: State.OVER}
+
+
+def test_a_supply_without_a_transformer_has_no_winding_to_protect() -> None:
+    assert rule("fuse_protects")(STREET_BOX, solve(STREET_BOX)) is None
+
+
+@pytest.mark.parametrize(("inside_c", "state"), [(130.0, State.UNKNOWN), (145.0, State.CLOSE), (177.0, State.OVER)])
+def test_a_junction_that_passes_the_usual_limit_warns_though_nobody_states_one(inside_c: float, state: State) -> None:
+    silent = STAGE_PAIR.module.model_copy(update={"t_junction_max_c": None})
+    build = STAGE_PAIR.model_copy(update={"module": silent})
+    prediction = solve(build)
+    cold = prediction["junction_c"]
+    figure = dataclasses.replace(cold, value=inside_c, u=0.1)
+    moved = dataclasses.replace(prediction, figures={**prediction.figures, "junction_c": figure})
+    margin = rule("junction_heat")(build, moved)
+    assert margin is not None
+    assert margin.state is state, figure.value
+    assert ("150 °C (assumed)" in margin.limit_words) == (state is not State.UNKNOWN)
 
 
 def test_a_smoothing_resistor_is_rated_by_its_watts() -> None:

@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from plinth.builds.build import Build
 from plinth.judge.making import make_margin
-from plinth.judge.margin import Margin
+from plinth.judge.margin import Margin, state_against
 from plinth.judge.state import State
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
@@ -19,7 +19,8 @@ class LimitRow:
 
     ``scale`` what of the stated limit may be used; ``limit_words`` with ``{stated}`` in it, ``not_stated`` where nobody
     states it. ``close`` and ``unknown`` left out say what ``clear`` says. ``mend_unknown`` what to do where the limit
-    is not stated. The rule applies where the part is in the build, one of its figures is predicted (or it is
+    is not stated; a figure that passes the ``assumed`` limit warns all the same, one below it stays unknown. The rule
+    applies where the part is in the build, one of its figures is predicted (or it is
     ``unknown_without_figure``), and ``when`` holds.
     """
 
@@ -36,6 +37,7 @@ class LimitRow:
     unknown: str = ""
     mend_unknown: str = ""
     not_stated: str = "not stated"
+    assumed: float | None = None
     scale: float = 1.0
     floor: bool = False
     unit: str = ""
@@ -50,6 +52,10 @@ class LimitRow:
             return None
         stated = found if isinstance(found, float | int) else None
         words = self.not_stated if stated is None else self.limit_words.format(stated=stated, sign=_sign(build))
+        if stated is None and self.assumed is not None and figure is not None:
+            against = state_against(figure, self.assumed, self.floor)
+            if against in (State.OVER, State.CLOSE):
+                stated, words = self.assumed, f"{self.limit_words.format(stated=self.assumed, sign='')} (assumed)"
         texts = {State.CLEAR: self.clear, State.CLOSE: self.close, State.UNKNOWN: self.unknown, State.OVER: self.over}
         return make_margin(
             self.key, self.label, self.station, figure, None if stated is None else self.scale * stated, words, texts,

@@ -12,6 +12,9 @@ from plinth.predict.figures_of import lockout_after_s
 from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown
 
+# What power devices in plastic stand inside where nobody states it: common, not promised.
+USUAL_JUNCTION_C = 150.0
+
 MODULE_RAIL_MAXIMUM = LimitRow(
     "module_rail_maximum", "Module rail, highest", "module", ("rail_no_load_high_v",), "module.v_rail_max",
     "at most {sign}{stated:g} V",
@@ -150,7 +153,8 @@ JUNCTION_HEAT = LimitRow(
     "at most {stated:g} °C",
     clear="The devices stay below their limit on programme.",
     unknown="No highest junction temperature is stated for these devices.",
-    over="The devices pass their limit on programme.",
+    close="On programme the devices come near their limit.",
+    over="The devices pass their limit on programme.", assumed=USUAL_JUNCTION_C,
     mend="A larger sink, better insulators, or more output devices.", mend_unknown="Type it from the data sheet.",
 )  # fmt: skip
 

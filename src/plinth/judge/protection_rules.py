@@ -1,15 +1,20 @@
 """Limits of entry and protection: fuse at switch-on, DC detector, relay coils and contacts."""
 
 from plinth.builds.build import Build
+from plinth.builds.supplies import LinearSupply
 from plinth.judge.limit_row import LimitRow
-from plinth.judge.making import make_margin
+from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
+from plinth.predict.circuits import supplies_in_all
 from plinth.predict.prediction import Prediction
+from plinth.units.shown import shown
 
 # Melting I2t over the square of the rating where no data sheet says (IEC 60127: a T fuse carries ten times its rating
 # for 20 ms and more, an F fuse for some ms). Low ends of what makers state.
 FUSE_I2T = {"T": 5.0, "F": 0.5}
+# A fuse of more times the rated primary current opens too late for the winding (practice: 1.5 to 2, time lag).
+FUSE_OF_RATED = 3.0
 # A full rail heats a voice coil to ruin within about a second.
 TRIP_WITHIN_S = 0.3
 LOWEST_MUSIC_HZ = 20.0
@@ -31,6 +36,29 @@ def fuse_at_switch_on(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "Filling the reservoirs melts the fuse.",
         },
         "A time-lag fuse, a soft start, or smaller reservoirs.",
+    )  # fmt: skip
+
+
+def fuse_protects(build: Build, _prediction: Prediction) -> Margin | None:
+    """The fuse against what the transformers behind it are rated for: a larger one lets a fault burn on."""
+    supply = build.supply
+    if not isinstance(supply, LinearSupply):
+        return None
+    rated = supplies_in_all(build) * supply.transformer.va / supply.transformer.v_primary_rms
+    if supply.input_supply is not None:
+        rated += supply.input_supply.transformer.va / supply.input_supply.transformer.v_primary_rms
+    limit = FUSE_OF_RATED * rated
+    figure = stated("fuse_a_rms", "fuse", build.entry.fuse_a_rms, "A", build.entry.name)
+    return make_margin(
+        "fuse_protects", "Fuse, not too large", "entry", figure, limit,
+        f"at most {shown(limit, 'A')}, {FUSE_OF_RATED:g} times what the primaries are rated for",
+        {
+            State.CLEAR: "It opens before a winding that a fault loads chars.",
+            State.CLOSE: "It lets a fault load the windings for long before it opens.",
+            State.OVER: f"A fault may draw {shown(build.entry.fuse_a_rms, 'A')} from windings rated for "
+            f"{shown(rated, 'A')}, for ever: the fuse does not open, the transformer burns.",
+        },
+        "A time-lag fuse of one and a half to two times the rated primary current, and a soft start where that melts.",
     )  # fmt: skip
 
 

@@ -25,6 +25,7 @@ RULES: tuple[Rule, ...] = (
     supply_rules.smoothing_current,
     supply_rules.fuse_current,
     protection_rules.fuse_at_switch_on,
+    protection_rules.fuse_protects,
     supply_rules.REGULATOR_DROPOUT,
     supply_rules.REGULATOR_INPUT,
     supply_rules.REGULATOR_HEAT,

@@ -217,7 +217,7 @@ def _module(part: Module) -> dict[str, Input]:
         "r_junction": (
             _known(part, "r_junction_sink_k_per_w", "junction to sink", "K/W", 0.0)
             if part.r_junction_sink_k_per_w is not None
-            else Input("junction to sink", 1.5, "K/W", 0.5, True, "not stated; usual for a power package with its pad")
+            else _usual_junction(part)
         ),
     }
     if part.own_rectifier:
@@ -235,6 +235,13 @@ def _module(part: Module) -> dict[str, Input]:
         "v_sat": _v_sat(part),
         "r_out": _r_out(part),
     }
+
+
+def _usual_junction(part: Module) -> Input:
+    """Of all output devices beside each other: pairs that are trimmed are two packages each, a chip is one."""
+    packages = 2 * part.pairs if part.bias is not None else 1
+    why = "a power package with its pad" if packages == 1 else f"{packages} power packages with their pads"
+    return Input("junction to sink", 1.5 / packages, "K/W", 0.5 / packages, True, f"not stated; usual for {why}")
 
 
 def _i_quiescent(part: Module) -> Input:

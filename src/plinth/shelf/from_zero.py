@@ -41,6 +41,8 @@ _SLOT = {
     "transformer": "supply.transformer", "switcher": "supply.switcher", "battery": "supply.converter",
     "bench": "supply.source",
 }  # fmt: skip
+# What a pair of output devices gives before it gets too hot inside.
+_PAIR_W = 60.0
 _FUSE_A = (0.5, 0.63, 0.8, 1.0, 1.6, 2.0, 3.15, 4.0, 6.3, 10.0, 16.0, 20.0, 30.0, 40.0, 60.0, 100.0)
 
 
@@ -169,7 +171,14 @@ def _mains(wish: Wish) -> Mains:
 
 def _fuse_a(wish: Wish, count: int) -> float:
     volts = wish.mains_v if wish.supply in ("transformer", "switcher") else 24.0
+    if wish.supply == "transformer":
+        # Twice what its primary is rated for: it carries the charging pulses, and opens before the winding chars.
+        return next(size for size in reversed(_FUSE_A) if size <= max(2.2 * _va(wish, count) / volts, _FUSE_A[0]))
     return _at_least(_FUSE_A, 4.5 * count * wish.power_w / volts)
+
+
+def _va(wish: Wish, count: int) -> float:
+    return _at_least(_VA, 1.5 * count * wish.power_w + 25.0)
 
 
 def _supply(wish: Wish, rail: float, count: int, peak_a: float, *, single: bool) -> Supply:
@@ -182,7 +191,7 @@ def _supply(wish: Wish, rail: float, count: int, peak_a: float, *, single: bool)
     rails: Literal["single", "dual"] = "single" if single else "dual"
     match wish.supply:
         case "transformer":
-            va = _at_least(_VA, 1.5 * count * wish.power_w + 25.0)
+            va = _va(wish, count)
             # The rail wished for under load: √2 V less the drops, sagging about as far as the regulation says.
             part = Transformer(name="Some toroid", maker="–", core="toroid", va=va,
                                secondaries="one" if single else "two", v_primary_rms=wish.mains_v,
@@ -246,7 +255,7 @@ def _module(wish: Wish, rail: float, peak_a: float, *, single: bool) -> AnyModul
                      "l_filter_h": 5.5e-6 * wish.r_ohm, "c_filter_f": 2.7e-6 / wish.r_ohm, "f_high_hz": 40e3}
         )  # fmt: skip
     bias = BiasPoint(listed_mv=20, r_listed_ohm=0.22, r_fitted_ohm=0.22)
-    pairs = max(1, math.ceil(peak_a / 5.0))
+    pairs = max(1, math.ceil(peak_a / 5.0), math.ceil(wish.power_w / _PAIR_W))
     return ClassABModule.model_validate(
         usual | {"name": "Some class AB board", "bias": bias.model_dump(), "output_pairs": pairs}
     )

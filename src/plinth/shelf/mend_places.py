@@ -57,6 +57,7 @@ PLACES: dict[str, tuple[Place, ...]] = {
     ),
     "fuse_current": (_up("entry", "fuse_a_rms"), *_HIGHER_LOAD),
     "fuse_at_switch_on": (_up("entry", "fuse_i2t_a2s"), _up("entry", "fuse_a_rms"), _up("entry", "r_soft_ohm")),
+    "fuse_protects": (_down("entry", "fuse_a_rms"), _up("supply.transformer", "va")),
     "regulator_dropout": (_up("supply.input_supply.transformer", "v_secondary_rms"),
                           _down("supply.input_supply.regulator", "v_out")),
     "regulator_input": (_down("supply.input_supply.transformer", "v_secondary_rms"),
