@@ -263,6 +263,9 @@ def disagreements(have: dict[str, Reading], words: str) -> list[Outcome]:
             continue
         done.add(names)
         first, second = have[given[0]], have[given[1]]
+        if target == "pf" and second.value == 0.0:
+            # Nothing drawn has no power factor.
+            continue
         made = formula(first.value, second.value)
         bounds = [
             abs(formula(first.value + rounding(first), second.value) - made),

@@ -20,6 +20,8 @@ BLOCK_V, HAND_S, RC_SHARE = 9.0, 0.15, 0.35
 HARMLESS_V = 2.8
 # What a voice coil gets until the relay opens, J; practice for small loudspeakers.
 MOST_J = 60.0
+# No relay takes longer than this for anything.
+LONGEST_S, LONGEST_WORDS = 600.0, "ten minutes, and no relay takes so long"
 CAUTION = (
     "Dummy load on the relay's output throughout, no loudspeaker. The DC goes to the protection's input with the "
     "module's "
@@ -64,6 +66,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
                 f"{part.mute_s:g} s stated; the output settles in {settles:g} s",
             ),
             conditions, example=f"{part.mute_s:g}", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S,
+            most=LONGEST_S, most_words=LONGEST_WORDS,
         )
     ]  # fmt: skip
     threshold = part.dc_threshold_v
@@ -97,7 +100,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
         Asked(
             TEST, "release", key, "DC", "release", "Take the battery away: time until the relay closes again.", "s",
             Window(0.0, 3.0 * part.mute_s + 1.0, "s", "it may mute once more"), conditions, optional=True, example="3",
-            instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S,
+            instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S, most=LONGEST_S, most_words=LONGEST_WORDS,
         )
     )  # fmt: skip
     hold = (
@@ -112,7 +115,8 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
             TEST, "off", key, "Switch off", "relay opens after",
             "Module wired again, no signal. Switch off; time until the relay opens. 0 for at "
             "once.", "s", hold, conditions,
-            example="0.2", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S,
+            example="0.2", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S, most=LONGEST_S,
+            most_words=LONGEST_WORDS,
             why_open="how long these rails hold is not known",
         )
     )  # fmt: skip
@@ -143,7 +147,7 @@ def _outcomes(build: Build, rail_v: float, readings: Readings) -> tuple[Outcome,
             found.append(
                 Outcome(f"Guards from {sign}", measured(read).words("V"), state, f"harmless: {HARMLESS_V:g} V", say)
             )
-    if plus is not None and minus is not None:
+    if plus is not None and minus is not None and min(plus.value, minus.value) > 0.0:
         ratio = derived(lambda a, b: a / b, measured(plus), measured(minus))
         even = 0.6 <= ratio.value <= 1.0 / 0.6
         found.append(

@@ -233,7 +233,7 @@ def _outcomes(build: Build, levels: tuple[_Level, ...], readings: Readings) -> t
     found: list[Outcome] = []
     for side, sign in _sides(build):
         none, full = last(readings, f"none_{side}"), last(readings, f"full_{side}")
-        if none is not None and full is not None:
+        if none is not None and full is not None and none.value > 0.0:
             found.append(_sag(by, side, sign, *beside(none, full)))
             behind = _behind(by, side, sign, *beside(none, full))
             if behind is not None:

@@ -113,9 +113,8 @@ def _as_typed(typed: str, asked: Asked, kit: BenchKit, since_s: float) -> Meanin
             value = abs(value)
         instrument_value, share = value, 1.0
     if asked.least is not None and value < asked.least:
-        raise QuantityError(
-            f"found {typed.strip()!r}, expected {shown(asked.least, asked.unit)} or more: type it without a sign"
-        )
+        how = "type it without a sign" if value < 0.0 <= -value - asked.least else "nothing here can be less"
+        raise QuantityError(f"found {typed.strip()!r}, expected {shown(asked.least, asked.unit)} or more: {how}")
     instrument = None if asked.instrument is None else kit.of(asked.instrument)
     if form in (Form.PEAK, Form.PEAK_TO_PEAK):
         instrument = kit.scope

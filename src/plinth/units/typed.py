@@ -13,6 +13,8 @@ from plinth.units.errors import AmbiguousError, QuantityError
 from plinth.units.shown import shown
 
 LONGEST = 48
+# In SI units: below this nothing at a bench is told from 0 (a picofarad is a thousand times as much).
+SMALLEST = 1e-15
 
 _PREFIX = {
     "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "": 1.0,
@@ -148,6 +150,8 @@ def understand_quantity(text: str, unit: str, bare_prefix: str = "") -> Quantity
             f"found {stripped!r}, which is {shown(value, unit)}, expected {shown(kind.least, unit)} to "
             f"{shown(kind.most, unit)}: no reading at a bench lies outside"
         )
+    if 0.0 < abs(value) < SMALLEST:
+        raise QuantityError(f"found {stripped!r}, expected 0 or a value that a bench can show: no reading is so small")
     plain = _PLAIN.match(_SPACED.sub("", rest))
     return Quantity(value, bound, False, note, bare=plain is not None and not plain[2])
 
