@@ -4,6 +4,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QMimeData, Qt, QUrl
+from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from plinth.builds.properties import How, how_known
@@ -104,3 +105,33 @@ def test_a_file_is_dropped_or_refused(dialog: ListingDialog, tmp_path: Path) -> 
         assert dialog.text.toPlainText() == LISTING
         if path is not page:
             assert path.name in dialog.said.text()
+
+
+def test_a_line_of_a_megabyte_is_bounded_before_the_editor_sees_it(dialog: ListingDialog) -> None:
+    pasted = QMimeData()
+    pasted.setText(f"Toroid 200VA, secondary 2*25V, {'x1 ' * 350_000}")
+    dialog.text.insertFromMimeData(pasted)
+    text = dialog.text.toPlainText()
+    assert len(text) < 21_000
+    assert max(len(line) for line in text.splitlines()) <= 1_000
+    assert "expected a listing" in dialog.said.text()
+    assert row_of(dialog, "2*25V") >= 0
+    dialog.text.clear()
+    short = QMimeData()
+    short.setText(LISTING)
+    dialog.text.insertFromMimeData(short)
+    assert dialog.text.toPlainText() == LISTING
+    assert "expected a listing" not in dialog.said.text()
+
+
+def test_no_field_takes_more_than_a_page(window: PlinthWindow, qtbot: QtBot) -> None:
+    window.show_stage(2)
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    for field in (window.power_up.at_hand, window.power_up.question.field):
+        # Whatever is typed or pasted needs the focus first.
+        application.focusChanged.emit(None, field)
+        field.clear()
+        field.insert("9" * 1_000_000)
+        assert len(field.text()) == 4_000
+        field.clear()

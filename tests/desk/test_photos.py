@@ -9,6 +9,8 @@ from PySide6.QtGui import QColor, QImage, QImageWriter
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from plinth.desk.photos import scaling
+from plinth.desk.photos.picture_formats import cut_short, picture_format
 from plinth.desk.photos.scaling import MOST_PIXELS, SCALED_SIDE, PictureError, image_content, scaled_copy
 from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.photos.viewer import PhotoViewer
@@ -72,6 +74,96 @@ def test_it_is_scaled_off_the_window_s_thread(qtbot: QtBot, demo_file: Path, tmp
     session.close()
 
 
+def threaded(demo_file: Path, tmp_path: Path) -> BenchSession:
+    copy = tmp_path / "threaded.plinth"
+    copy.write_bytes(demo_file.read_bytes())
+    return BenchSession(open_workshop(copy))
+
+
+def test_of_several_at_once_each_is_kept_also_those_of_one_name(qtbot: QtBot, demo_file: Path, tmp_path: Path) -> None:
+    session = threaded(demo_file, tmp_path)
+    strip = PhotoStrip(session)
+    qtbot.addWidget(strip)
+    strip.show_subject("inspect/vents")
+    contents = [picture(900 + k, 700) for k in range(3)]
+    dropped = QMimeData()
+    paths = []
+    for k, (folder, name) in enumerate((("a", "IMG_1.jpg"), ("b", "IMG_1.jpg"), ("c", "other.jpg"))):
+        (tmp_path / folder).mkdir()
+        paths.append(tmp_path / folder / name)
+        paths[-1].write_bytes(contents[k])
+    dropped.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+    assert strip.take(dropped)
+    pasted = QMimeData()
+    pasted.setImageData(QImage.fromData(QByteArray(picture(50, 40))))
+    for _ in range(3):
+        assert strip.take(pasted)
+    assert len(session.photos_waiting) == 6
+    qtbot.waitUntil(lambda: len(session.photos("inspect/vents")) == 6, timeout=60_000)
+    kept = session.photos("inspect/vents")
+    assert [one.name for one in kept] == ["IMG_1.jpg", "IMG_1.jpg", "other.jpg", *["pasted picture"] * 3]
+    assert [session.picture(one, whole=True) for one in kept[:3]] == contents
+    assert not session.photos_waiting
+    session.close()
+
+
+def test_a_photo_is_filed_under_the_build_at_which_it_was_given(qtbot: QtBot, demo_file: Path, tmp_path: Path) -> None:
+    session = threaded(demo_file, tmp_path)
+    first = session.stored.id
+    other = next(one.id for one in session.workshop.builds() if one.id != first)
+    strip = PhotoStrip(session)
+    qtbot.addWidget(strip)
+    strip.show_subject("inspect/vents")
+    strip.add("slow.jpg", lambda: picture(2500, 2000))
+    session.switch(other)
+    qtbot.waitUntil(lambda: not session.photos_waiting, timeout=60_000)
+    assert [one.name for one in session.workshop.photos(first)] == ["slow.jpg"]
+    assert session.workshop.photos(other) == []
+    session.close()
+
+
+def test_closing_says_what_is_not_kept_yet(window: PlinthWindow, session: BenchSession) -> None:
+    number = session.photo_begun("left side.jpg")
+    assert not window.close()
+    assert "left side.jpg" in window.trouble.text()
+    session.photo_ended(number)
+    assert window.close()
+
+
+@pytest.mark.parametrize("form", ["JPG", "PNG", "WEBP", "BMP", "GIF"])
+@pytest.mark.parametrize("share", [0.3, 0.6, 0.95])
+def test_a_part_of_a_picture_is_refused_in_every_format(form: str, share: float) -> None:
+    whole = picture(640, 480, form if form != "GIF" else "PNG")
+    if form == "GIF":
+        # One black point (GIF89a, 35 bytes): Qt reads this format and does not write it.
+        whole = bytes.fromhex("4749463839610100010080000000000000000021f90400000000002c00000000010001000002024401003b")
+    assert picture_format(whole) == {"JPG": "jpeg"}.get(form, form.lower())
+    assert not cut_short(whole)
+    assert scaled_copy(whole, "whole").startswith(b"\xff\xd8")
+    with pytest.raises(PictureError, match=r"part of the picture|no picture|broken"):
+        scaled_copy(whole[: int(share * len(whole))], "half")
+
+
+def test_a_drawing_that_would_be_run_is_no_picture() -> None:
+    nested = "".join(f'<g id="a{k}"><use href="#a{k - 1}"/><use href="#a{k - 1}"/></g>' for k in range(1, 30))
+    for text in (f'<svg xmlns="http://www.w3.org/2000/svg"><defs>{nested}</defs></svg>', '<?xml version="1.0"?><svg/>'):
+        with pytest.raises(PictureError, match="found no picture"):
+            scaled_copy(text.encode(), "drawing.svg")
+
+
+def test_sixteen_bits_a_colour_count_twice(monkeypatch: pytest.MonkeyPatch) -> None:
+    deep = QImage(60, 40, QImage.Format.Format_RGBX64)
+    deep.fill(QColor("peru"))
+    content = image_content(deep)
+    assert content[24] == 16
+    monkeypatch.setattr(scaling, "MOST_PIXELS", 60 * 40 * 2)
+    assert scaled_copy(content, "deep.png")
+    monkeypatch.setattr(scaling, "MOST_PIXELS", 60 * 40 * 2 - 2)
+    with pytest.raises(PictureError, match="60 x 40 points"):
+        scaled_copy(content, "deep.png")
+    assert scaled_copy(picture(60, 40, "PNG"), "plain.png")
+
+
 @pytest.mark.parametrize(
     ("name", "content", "words"),
     [
@@ -85,9 +177,8 @@ def test_what_is_no_picture_is_said_and_nothing_is_kept(
 ) -> None:
     (tmp_path / name).write_bytes(content)
     strip.add_file(tmp_path / name)
-    if name != "torn.jpg":
-        assert words in strip.said.text()
-        assert session.photos() == []
+    assert words in strip.said.text()
+    assert session.photos() == []
     strip.add_file(tmp_path / "gone.jpg")
     assert "found no file" in strip.said.text()
     strip.add_file(tmp_path)

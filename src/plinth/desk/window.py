@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
+    QLineEdit,
     QMainWindow,
     QScrollArea,
     QStackedWidget,
@@ -57,6 +58,8 @@ if TYPE_CHECKING:
 # Figures and plots of the first page come before the pages that nobody sees yet.
 AFTER_FIRST_SIGHT_MS = 700
 TITLE_BAR_PX = 36
+# More is never typed into one field; a pasted megabyte would be read at every key.
+MOST_LETTERS = 4_000
 
 
 # The window in front. A window without a parent lives only as long as somebody holds it; the one before is let go.
@@ -84,7 +87,10 @@ class PlinthWindow(QMainWindow):
     def __init__(self, session: BenchSession, stages: tuple[Stage, ...] = STAGES) -> None:
         super().__init__()
         self.session, self._in_order = session, stages
-        self.close_anyway = False
+        self.close_anyway = self.close_without_photos = False
+        application = _application()
+        assert isinstance(application, QApplication), "a window needs one"
+        application.focusChanged.connect(self._bound_field)
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self._take_place()
         # Before there is anything in it: later, every widget would be dressed twice.
@@ -412,6 +418,11 @@ class PlinthWindow(QMainWindow):
     def _say_fault(self, name: str, error: Exception) -> None:
         self.say(f"{words_of(error)} It was computing: {name}. {write_fault(error)}")
 
+    def _bound_field(self, _before: QWidget | None, field: QWidget | None) -> None:
+        """No field takes more than a page: whatever is typed or pasted needs the focus first."""
+        if isinstance(field, QLineEdit):
+            field.setMaxLength(min(field.maxLength(), MOST_LETTERS))
+
     def _watch_for_stop(self) -> None:
         """Look at every key while something is live, and at none otherwise: each event would pass through here."""
         _application().removeEventFilter(self)
@@ -508,6 +519,12 @@ class PlinthWindow(QMainWindow):
             # Closing would take the stop key away while something is live; a second close is meant.
             self.close_anyway = True
             self.say("Power is on. Press Stop (Esc) and let it discharge first; close once more to leave it on.")
+            event.ignore()
+            return
+        waiting = self.session.photos_waiting
+        if waiting and not self.close_without_photos:
+            self.close_without_photos = True
+            self.say(f"Still taking in {', '.join(waiting[:3])}. It is kept in a moment; close once more to lose it.")
             event.ignore()
             return
         if self.isVisible() and not self.isMaximized():

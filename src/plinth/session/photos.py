@@ -20,6 +20,23 @@ class Photos(Records):
         super().__init__(workshop, jobs, tell)
         self._photos: tuple[int, list[Photo]] | None = None
         self._taken_off: tuple[Photo, bytes, bytes] | None = None
+        self._waiting: dict[int, str] = {}
+        self._begun = 0
+
+    def photo_begun(self, name: str) -> int:
+        """A photo is being taken in; the number by which it is told when that has ended."""
+        self._begun += 1
+        self._waiting[self._begun] = name
+        return self._begun
+
+    def photo_ended(self, number: int) -> None:
+        """It was handed over to be kept, or is no picture."""
+        self._waiting.pop(number, None)
+
+    @property
+    def photos_waiting(self) -> tuple[str, ...]:
+        """Names of the photos that are not kept yet."""
+        return tuple(self._waiting.values())
 
     def photos(self, subject: str | None = None) -> list[Photo]:
         """The photos of a subject, or all of the build in hand."""
@@ -31,11 +48,16 @@ class Photos(Records):
                 return []
         return [one for one in self._photos[1] if subject is None or one.subject == subject]
 
-    def add_photo(self, subject: str, name: str, content: bytes, scaled: bytes) -> Photo | None:
-        """Keep a photo with its scaled copy. None (and ``trouble``) where it could not be kept."""
+    def add_photo(
+        self, subject: str, name: str, content: bytes, scaled: bytes, build_id: int | None = None
+    ) -> Photo | None:
+        """Keep a photo with its scaled copy, of ``build_id`` (None: the build in hand).
+
+        None (and ``trouble``) where it could not be kept.
+        """
         original = content if len(content) <= MOST_BYTES else scaled
         made: list[Photo] = []
-        build_id = self._current
+        build_id = self._current if build_id is None else build_id
         kept = self._try(lambda: made.append(self.workshop.add_photo(build_id, subject, now(), name, original, scaled)))
         if not kept:
             return None

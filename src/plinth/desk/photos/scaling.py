@@ -3,6 +3,8 @@
 from PySide6.QtCore import QBuffer, QByteArray, QSize, Qt
 from PySide6.QtGui import QImage, QImageReader, QImageWriter, QPainter
 
+from plinth.desk.photos.picture_formats import NAMES, bytes_each, cut_short, picture_format
+
 # The longer side of the scaled copy, and what a picture may have at all.
 SCALED_SIDE, MOST_PIXELS = 1600, 120_000_000
 _QUALITY = 85
@@ -14,19 +16,25 @@ class PictureError(ValueError):
 
 def scaled_copy(content: bytes, name: str) -> bytes:
     """A JPEG no longer than ``SCALED_SIDE`` px, turned as the camera was held. Raises PictureError."""
+    form = picture_format(content)
+    if not form:
+        raise PictureError(f"{name}: found no picture, expected {NAMES}")
+    if cut_short(content):
+        raise PictureError(f"{name}: found only a part of the picture. Copy it from the camera once more")
     held = QBuffer()
     held.setData(QByteArray(content))
     held.open(QBuffer.OpenModeFlag.ReadOnly)
     # The limit of Qt itself is below what cameras make; ours is asked for beforehand.
     QImageReader.setAllocationLimit(0)
-    reader = QImageReader(held)
+    reader = QImageReader(held, QByteArray(form.encode()))
     reader.setAutoTransform(True)
     size = reader.size()
     if not reader.canRead() or size.isEmpty():
-        raise PictureError(f"{name}: found no picture, expected JPEG, PNG, WebP or another that Qt reads")
-    if size.width() * size.height() > MOST_PIXELS:
+        raise PictureError(f"{name}: found no picture, expected {NAMES}")
+    most = MOST_PIXELS * 4 // bytes_each(content)
+    if size.width() * size.height() > most:
         raise PictureError(
-            f"{name}: found {size.width()} x {size.height()} points, expected {MOST_PIXELS // 1_000_000} million at "
+            f"{name}: found {size.width()} x {size.height()} points, expected {most // 1_000_000} million at "
             "most: make it smaller first"
         )
     if max(size.width(), size.height()) > SCALED_SIDE:

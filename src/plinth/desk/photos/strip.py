@@ -122,9 +122,10 @@ class PhotoStrip(QWidget):
 
     def add(self, name: str, content_of: Callable[[], bytes]) -> None:
         """Read and scale a picture off the window's thread, then keep both."""
-        subject = self._subject
+        subject, build_id = self._subject, self._session.stored.id
         if not subject:
             return
+        waiting = self._session.photo_begun(name)
         self.said.setText(f"Taking in {name} …")
 
         def work(_task: object) -> tuple[bytes, bytes]:
@@ -134,7 +135,8 @@ class PhotoStrip(QWidget):
         def done(found: object) -> None:
             assert isinstance(found, tuple), "that is what was asked for"
             content, scaled = found
-            kept = self._session.add_photo(subject, name, content, scaled)
+            self._session.photo_ended(waiting)
+            kept = self._session.add_photo(subject, name, content, scaled, build_id)
             if kept is None:
                 self.said.setText(f"{name} was not kept.")
             else:
@@ -142,10 +144,12 @@ class PhotoStrip(QWidget):
                 self.said.setText("" if kept.size == len(content) else small)
 
         def failed(error: Exception) -> None:
+            self._session.photo_ended(waiting)
             words = f"{error}." if isinstance(error, PictureError) else f"{name} could not be taken in: {error}."
             self.said.setText(words)
 
-        self._session.jobs.ask(f"photo {subject} {name}", work, done, failed)
+        # Each is taken in, also of several that are called alike.
+        self._session.jobs.ask(f"photo {waiting}", work, done, failed, queue=True)
 
     def take(self, data: QMimeData) -> bool:
         """Take in what was pasted or dropped; whether there was a picture in it."""

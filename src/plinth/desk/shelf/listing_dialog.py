@@ -32,6 +32,8 @@ KIND_WORDS = dict(zip(KINDS, ("transformer", "capacitor", "class D module", "cla
 
 
 LARGEST_BYTES = 200_000
+# A page of a shop has some thousand letters; a longer line is folded.
+MOST_LETTERS, LONGEST_LINE = 20_000, 1_000
 
 
 class ListingText(QPlainTextEdit):
@@ -47,7 +49,7 @@ class ListingText(QPlainTextEdit):
     def insertFromMimeData(self, source: QMimeData) -> None:
         files = [Path(url.toLocalFile()) for url in source.urls() if url.isLocalFile()]
         if not files:
-            super().insertFromMimeData(source)
+            self._insert(source.text())
             return
         try:
             data = files[0].read_bytes() if files[0].stat().st_size <= LARGEST_BYTES else b"\0"
@@ -57,7 +59,15 @@ class ListingText(QPlainTextEdit):
         if b"\0" in data or data.startswith(b"%PDF"):
             self._refused(f"Found {files[0].name}, expected a file of plain text: open it, and copy the words from it.")
             return
-        self.insertPlainText(data.decode("utf-8", errors="replace"))
+        self._insert(data.decode("utf-8", errors="replace"))
+
+    def _insert(self, text: str) -> None:
+        """Put in what a listing can be: an editor lays out a line of a megabyte for minutes."""
+        lines = text[:MOST_LETTERS].splitlines()
+        folded = [line[at : at + LONGEST_LINE] for line in lines for at in range(0, max(len(line), 1), LONGEST_LINE)]
+        self.insertPlainText("\n".join(folded))
+        if len(text) > MOST_LETTERS:
+            self._refused(f"Found {len(text)} letters, expected a listing: the first {MOST_LETTERS} are taken.")
 
 
 class ListingDialog(QDialog):
