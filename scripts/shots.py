@@ -75,7 +75,7 @@ def _first_power(app: QApplication, window: PlinthWindow, session: BenchSession,
         while page.question.step is not None and page.question.step.key != "lamp_alone_rail":
             page.question.keep()
     else:
-        for typed in ("20M", "4k1", "0R33", "", "21"):
+        for typed in ("20M", "4k1", "38k", "12k", "0R33", "", "21"):
             page.question.field.setText(typed)
             page.question.keep()
         page.question.switch_on()

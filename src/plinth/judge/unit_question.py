@@ -53,8 +53,8 @@ def hold_to_unit(
         f"{shown(value, unit)} ({verdict.words[0].lower()}{verdict.words[1:]})" for _, value, verdict in meanings
     )
     raise AmbiguousError(
-        f"found {typed.strip()!r} without a unit, which may be {said}, expected to know which: look at the meter and "
-        f"type {' or '.join(texts)}",
+        f"found {typed.strip()!r} without a unit, expected to know which: {said}? Look at the meter, and type "
+        f"{' or '.join(texts)}",
         tuple(value for _, value, _ in meanings),
         texts,
     )

@@ -80,7 +80,7 @@ class Question(QWidget):
         self.choices.chosen.connect(self.take_choice)
         beside.addWidget(self.choices)
         beside.addStretch()
-        reading_row = QHBoxLayout()
+        reading_row = self._reading_row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         reading_row.setSpacing(18)
         self.unit = label("", "ask")
         self.unit.setToolTip("The unit that is taken where none is typed")
@@ -88,6 +88,7 @@ class Question(QWidget):
         field_row.setSpacing(8)
         field_row.addWidget(self.field)
         field_row.addWidget(self.unit)
+        field_row.addStretch()
         reading_row.addLayout(field_row)
         reading_row.setAlignment(field_row, Qt.AlignmentFlag.AlignTop)
         reading_row.addLayout(beside, 1)
@@ -103,7 +104,7 @@ class Question(QWidget):
         self.on_button.clicked.connect(self.switch_on)
         self.keep_button.clicked.connect(self.keep)
         self.pass_button.clicked.connect(self.ask_reason)
-        buttons = QHBoxLayout()
+        buttons = self._buttons = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         buttons.setSpacing(14)
         for one in (self.on_button, self.note_button, self.keep_button, self.wait):
             buttons.addWidget(one)
@@ -133,7 +134,10 @@ class Question(QWidget):
     def _fit(self) -> None:
         # Side by side they would push the whole column out of sight at large text.
         down = look.scale >= 1.4
+        self.window_words.setWordWrap(down)
         self._expected.setDirection(QBoxLayout.Direction.TopToBottom if down else QBoxLayout.Direction.LeftToRight)
+        for row in (self._reading_row, self._buttons):
+            row.setDirection(QBoxLayout.Direction.TopToBottom if down else QBoxLayout.Direction.LeftToRight)
         self.field.setFixedWidth(look.column(250))
 
     @property
