@@ -15,7 +15,7 @@ from plinth.guide.step import Step
 from plinth.physics.mains.lamp import glow
 from plinth.predict.solve import idle_rail_v
 from plinth.record.reading import Override
-from plinth.session import power, reminders
+from plinth.session import power, records, reminders
 from tests.desk.inspected import inspect_all
 from tests.guide.answers import inside
 from tests.guide.test_causes_at_random import read
@@ -28,7 +28,7 @@ class Bench:
 
     def __init__(self, window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch) -> None:
         self.window, self.session, self.at = window, session, AT
-        for module in (power, reminders, due_button, question_module):
+        for module in (power, records, reminders, due_button, question_module):
             monkeypatch.setattr(module, "now", lambda: self.at)
         self.question = window.power_up.question
 
@@ -174,3 +174,50 @@ def test_a_class_a_whose_bias_would_run_away_off_the_lamp_is_held_at_half(bench:
     assert "once the lamp is gone" in bench.question.becomes.text()
     bench.answer(f"{400.0 * whole:.4g} mV")
     assert bench.step.key == "lamp_away"
+
+
+def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench) -> None:
+    bench.begin("Stage pair", "limited_supply")
+    session, page = bench.session, bench.window.power_up
+    page.channels.choose("right")
+    for text in (">20M", "4k1", "38k", "12k"):
+        bench.answer(text)
+    left = [one.stand for one in session.bringup("left")]
+    bench.answer("0R47")
+    assert bench.question.mended_button.isVisible()
+    bench.question.ask_mended()
+    bench.question.take_reason()
+    assert "few words are needed" in bench.question.reason.placeholderText()
+    bench.question.reason.setText("R17: 0.33 ohm put in")
+    bench.at += dt.timedelta(seconds=5)
+    bench.question.take_reason()
+    assert bench.step.key == "insulation"
+    stands = session.bringup("right")
+    assert stands[0].stand is Stand.DUE
+    assert "mended since: R17: 0.33 ohm put in" in stands[0].stale
+    assert [one.stand for one in session.bringup("left")] == left, "the other board was not touched"
+    assert session.causes("right") is None
+    # Read anew it counts, and what was read of the supply still does.
+    bench.at += dt.timedelta(minutes=1)
+    for text in (">20M", "4k1", "38k", "12k", "0R33"):
+        bench.answer(text)
+    assert bench.step.key == "trimmer"
+    words = [line.words for line in session.diary_lines()]
+    assert "R17: 0.33 ohm put in" in words
+
+
+def test_nothing_is_mended_with_the_power_on(bench: Bench) -> None:
+    bench.begin("Stage pair", "limited_supply")
+    page = bench.window.power_up
+    page.channels.choose("right")
+    for text in (">20M", "4k1", "38k", "12k", "0R33", "", "21", "59 mA"):
+        bench.answer(text)
+    assert bench.step.key == "low_current"
+    assert bench.session.power is not None
+    bench.question.ask_mended()
+    bench.question.reason.setText("a bridge of solder taken off")
+    bench.question.take_reason()
+    assert "press Stop" in bench.question.understood.text()
+    bench.session.switch_off()
+    bench.question.take_reason()
+    assert bench.step.key == "insulation"

@@ -8,7 +8,7 @@ from typing import Protocol
 from plinth.builds.build import Build
 from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.bleeding import BleedDown, highest_bleed_down
-from plinth.guide.progress import StepStand, stands
+from plinth.guide.progress import StepStand, counting_today, stands
 from plinth.guide.step import Step
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
@@ -62,7 +62,7 @@ class School:
         """Values by step key of the readings that count today; what a window needs of them."""
         found = {}
         for step in _before_any_reading(self, build, channel, v_build_idle, at_hand):
-            record = book.counting(step.subject, step.conditions)
+            record = counting_today(step, book)
             if isinstance(record, Reading) and record.bound is Bound.NONE:
                 found[step.key] = record.value
         return found

@@ -12,7 +12,7 @@ from plinth.guide.inspection.checks import checks_of
 from plinth.guide.interlock import held_back
 from plinth.guide.part_tests.part_test import PartTest, measured
 from plinth.guide.part_tests.tests_of import part_tests_of
-from plinth.guide.progress import StepStand, settling
+from plinth.guide.progress import MENDED, StepStand, settling
 from plinth.guide.school import School, to_loudspeaker
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.guide.step import Step
@@ -141,6 +141,8 @@ class BringUp(Core):
         """Channels that do not ask for what was just kept stand where they stood."""
         if read_subject(record.subject).kind is Kind.INSPECT:
             # An inspection may hold any of them.
+            return
+        if read_subject(record.subject).what == MENDED:
             return
         for channel, (build, records, school, stands) in self._stands.items():
             if records is before and all(one.step.subject != record.subject for one in stands):

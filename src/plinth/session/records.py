@@ -2,6 +2,8 @@
 
 from collections.abc import Callable, Sequence
 
+from plinth.guide.progress import mended_subject
+from plinth.guide.step import Step
 from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry, record_of
@@ -39,6 +41,10 @@ class Records(BringUp):
         """Keep several records that are no readings, all or none of them."""
         build_id = self._current
         return self._kept_lines(build_id, lambda: self.workshop.keep_records(build_id, records))
+
+    def mended(self, step: Step, words: str) -> bool:
+        """Something on the board that a step is about was mended: what was read of it before counts no more."""
+        return self.keep(Override(mended_subject(step.about.channel), words, now()))
 
     def note(self, kind: str, words: str, subject: str = "note") -> bool:
         """Keep a diary line that is no reading."""

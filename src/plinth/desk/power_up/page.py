@@ -250,6 +250,7 @@ class PowerUpPage(StagePage):
         self.refresh()
 
     def _went_on(self) -> None:
+        self._stands = self._session.bringup(self.channels.channel)
         here = self._stands[self._shown]
         if here.stand is Stand.OUTSIDE:
             self.refresh()

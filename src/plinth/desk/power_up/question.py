@@ -41,6 +41,7 @@ class Question(QWidget):
         self._stand: StepStand | None = None
         self._wait_left = 0.0
         self._asked_about, self._read_ohm = "", 0.0
+        self._asks_mended = False
         self.title, self.ask = label("", "question", wrap=True), label("", "ask", wrap=True)
         self.held = label("", "caution", wrap=True)
         self.window_words, self.why = label("", "pred_figure"), label("", "soft", wrap=True)
@@ -100,6 +101,12 @@ class Question(QWidget):
         self.plan_button.clicked.connect(self.put_into_plan)
         self.plan_button.hide()
         self.pass_button = button("Pass over, with a reason …", "flat")
+        self.mended_button = button(
+            "It was mended …",
+            "flat",
+            tip="What was read of this board counts no more: its cold steps come again",
+        )
+        self.mended_button.clicked.connect(self.ask_mended)
         self.wait = label("", "pred")
         self.on_button.clicked.connect(self.switch_on)
         self.keep_button.clicked.connect(self.keep)
@@ -111,12 +118,13 @@ class Question(QWidget):
         buttons.addStretch()
         passing = QHBoxLayout()
         passing.addWidget(self.pass_button)
+        passing.addWidget(self.mended_button)
         passing.addWidget(self.plan_button)
         passing.addStretch()
         self.reason = QLineEdit()
         self.reason.setPlaceholderText("Why is it safe to go on without this? It is written into the diary.")
         self.reason.setAccessibleName("Reason for passing this step over")
-        self.reason.returnPressed.connect(self.pass_over)
+        self.reason.returnPressed.connect(self.take_reason)
         self.reason.hide()
         box = column(self.title, self.ask, self.held, self.sheet, self.prompt, spacing=9)
         box.addLayout(reading_row)
@@ -192,6 +200,7 @@ class Question(QWidget):
         self.keep_button.setEnabled(may.keep_now)
         self._name_buttons()
         self.pass_button.setVisible(may.pass_over)
+        self.mended_button.setVisible(stand.stand is Stand.OUTSIDE and "module" in stand.step.conditions)
         if may.why_not:
             self.held.setText(may.why_not)
             self.held.show()
@@ -401,8 +410,39 @@ class Question(QWidget):
 
     def ask_reason(self) -> None:
         """Ask for the reason in writing."""
+        self._asks_mended = False
+        self._ask_words("Why is it safe to go on without this? It is written into the diary.")
+
+    def ask_mended(self) -> None:
+        """Ask what was mended on this board."""
+        self._asks_mended = True
+        self._ask_words("What was mended, on which board? Its cold steps come again. It is written into the diary.")
+
+    def _ask_words(self, prompt: str) -> None:
+        self.reason.setPlaceholderText(prompt)
+        self.reason.setAccessibleName(prompt)
         self.reason.show()
         self.reason.setFocus()
+
+    def take_reason(self) -> None:
+        """What was written is why the step is passed over, or what was mended."""
+        if self._asks_mended:
+            self.keep_mended()
+        else:
+            self.pass_over()
+
+    def keep_mended(self) -> None:
+        """Keep what was mended; without words, or with power on, nothing happens but a sentence."""
+        words = self.reason.text().strip()
+        if len(words) < 3 or self.step is None:
+            self.reason.setPlaceholderText("A few words are needed: found none. They are written into the diary.")
+        elif self._session.power is not None:
+            self.understood.setText("Found the power still on, expected it off: press Stop (Esc) first.")
+        elif self._session.mended(self.step, words):
+            self.reason.clear()
+            self.reason.hide()
+            self.field.clear()
+            self.went_on.emit()
 
     def pass_over(self) -> None:
         """Pass the step over; without a reason nothing happens."""
