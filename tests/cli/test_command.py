@@ -2,6 +2,7 @@
 
 import json
 import os
+import signal
 import subprocess
 import sys
 import time
@@ -15,7 +16,7 @@ from plinth.builds.situation import Situation
 from plinth.cli.main import main
 from plinth.demo.builds import STAGE_PAIR
 from plinth.predict.solve import solve
-from plinth.workshop.store import create_workshop
+from plinth.workshop.store import create_workshop, open_workshop
 
 ROOT = Path(__file__).parents[2]
 STAGE = ROOT / "examples" / "stage-pair.json"
@@ -313,3 +314,32 @@ def test_a_pipe_in_place_of_a_build_is_refused_at_once(tmp_path: Path) -> None:
     status, said = run_plinth("solve", str(tmp_path / "pipe.json"))
     assert status == 2
     assert "pipe or a device" in said
+
+
+def catches(pid: int, number: signal.Signals) -> bool:
+    """Whether a process has a handler of its own for a signal."""
+    words = Path(f"/proc/{pid}/status").read_text(encoding="utf-8")
+    caught = next(line for line in words.splitlines() if line.startswith("SigCgt:"))
+    return bool(int(caught.split()[1], 16) >> (number - 1) & 1)
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+def test_a_signal_ends_the_window_in_order(tmp_path: Path, number: signal.Signals) -> None:
+    path = tmp_path / "mine.plinth"
+    with started("new", str(path), home=tmp_path) as window:
+        try:
+            # Python itself catches only the first of them: the second tells that the window listens.
+            for _ in range(3000):
+                assert window.poll() is None, window.communicate()
+                if catches(window.pid, signal.SIGTERM):
+                    break
+                time.sleep(0.1)
+            os.kill(window.pid, number)
+            _, said = window.communicate(timeout=300)
+        finally:
+            window.kill()
+    assert window.returncode == 0
+    assert "Traceback" not in said
+    workshop = open_workshop(path)
+    assert len(workshop.builds()) == 1
+    workshop.close()

@@ -186,6 +186,23 @@ def test_the_soak_falls_due_after_the_loudspeaker() -> None:
     assert found["good_loudspeaker"].stand is Stand.DUE
 
 
+@pytest.mark.parametrize("name", [name for name, build in {**DEMO, **FAMILY}.items() if build.module.bias is not None])
+def test_the_caution_of_a_warm_sink_goes_with_its_figures(name: str) -> None:
+    """No page says both that it comes to 60 degrees and that one stops where a finger cannot stay."""
+    steps = {one.key: one for one in plan_steps({**DEMO, **FAMILY}[name], "left", 36.0, {})}
+    warm, sink = steps["warm_bias"], steps["sink"]
+    assert sink.window is not None
+    assert sink.window.low is not None
+    assert sink.window.high is not None
+    hot = 0.5 * (sink.window.low + sink.window.high) > 48.0
+    cool = sink.window.high < 45.0
+    if hot:
+        assert "finger on it, stop" not in warm.caution
+        assert "too hot to hold" in warm.caution
+    if cool:
+        assert "finger on it, stop" in warm.caution
+
+
 @pytest.mark.parametrize("share", [0.0, 0.001, 0.5, 0.97, 0.981, 1.0, 3.0])
 def test_a_soak_counts_when_its_time_has_passed(share: float) -> None:
     """A week typed within a minute has not played for a week."""

@@ -15,6 +15,7 @@ from plinth.desk.faults import write_fault
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
+from plinth.desk.signals import EndingSignals
 from plinth.desk.window import PlinthWindow, held, hold, let_go
 from plinth.physics.numbers import helpers
 from plinth.session.opening import Workshop, WorkshopError, begin_workshop
@@ -68,6 +69,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     faults = FaultTeller()
     sys.excepthook = faults.take
     threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
+    signals = EndingSignals(lambda: _end(app))
     window.show()
     if begin:
         window.ask_first()
@@ -80,10 +82,21 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     gc.enable()
     # The window stands first; then those who help it compute may load.
     QTimer.singleShot(HELPED_AFTER_MS, lambda: helpers.start(HELPERS_KNOW))
-    status = app.exec()
+    # Asked to end while the first question of a new workshop stood, there is nothing left to run.
+    status = 0 if signals.came else app.exec()
+    signals.let_go()
     helpers.end()
     let_go()
     return status
+
+
+def _end(app: QApplication) -> None:
+    """Somebody asks the program to end: all is kept already, so the window closes without another question."""
+    window = held()
+    if window is not None:
+        window.close_anyway = window.close_without_photos = True
+        window.close()
+    app.quit()
 
 
 class FaultTeller(QObject):

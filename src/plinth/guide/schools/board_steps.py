@@ -11,12 +11,15 @@ from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.step import Hint, Step, Watch
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
+from plinth.predict.estimates import USUAL_AIR_C
 from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.record.conditions import Conditions
 from plinth.record.subject import Kind, Subject
 
 # Less from an output to 0 V is a load or a short.
 OUTPUT_OPEN_OHM = 50.0
+# Metal up to here a finger can stay on.
+HELD_C = 45.0
 # By which factor the time in which a bias drifts may be off.
 DRIFT_TAU = 1.6
 
@@ -201,12 +204,23 @@ def warm_bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, 
             Hint(1, "above", "Turn down to the cold target and wait again."),
             Hint(-1, "below", "Harmless. Turn up to the target while warm and wait again."),
         ),
-        caution="The sink gets warm to the touch, no more. If you cannot keep a finger on it, stop.",
+        caution=_warm_caution(build, warm.rise_k),
         wait_s=warm.wait_s,
         watch=Watch(warm.wait_s / 3.0, DRIFT_TAU, 0.02 * abs(cold), cold, 0.1),
         across_ohm=r, most=v_rail,
         reads="warm_bias",
     )  # fmt: skip
+
+
+def _warm_caution(build: Build, rise_k: float) -> str:
+    """What a hand may expect of the sink, by the temperature that it comes to."""
+    warm_c = USUAL_AIR_C + rise_k
+    if warm_c <= HELD_C:
+        return "The sink gets warm to the touch, no more. If you cannot keep a finger on it, stop."
+    return (
+        f"At rest the sink comes to about {warm_c:.0f} °C, too hot to hold, and that is healthy here: go by the "
+        f"thermometer, not by a finger. Stop where it passes {build.sink.t_limit_c:g} °C."
+    )
 
 
 def if_assumed(module: Module) -> str:
