@@ -158,7 +158,8 @@ def test_the_gate_opens_step_by_step_and_never_by_an_outside_reading() -> None:
         assert still is not None
         assert still.step.key == now_due.step.key
         assert still.stand is Stand.OUTSIDE
-        good = reading_for_step(now_due.step, GOOD.get(now_due.step.key) or inside(now_due.step), BENCH, AT)
+        at = AT + dt.timedelta(seconds=now_due.step.due_after_s)
+        good = reading_for_step(now_due.step, GOOD.get(now_due.step.key) or inside(now_due.step), BENCH, at)
         assert good.state is not State.OVER
         if now_due.step.rounds > 1:
             # What is trimmed in rounds is due until all of them lie inside: tried for itself.
@@ -260,7 +261,9 @@ def settled_book(build: Build) -> RecordBook:
         if one.window is None:
             found = found.adding(Confirmation(one.subject, AT, one.conditions))
             continue
-        found = found.adding(reading_for_step(one, inside(one), BENCH, AT))
+        # A look at the soak counts when its time has passed.
+        at = AT + dt.timedelta(seconds=one.due_after_s)
+        found = found.adding(reading_for_step(one, inside(one), BENCH, at))
 
 
 def all_settled(build: Build, found: RecordBook) -> bool:

@@ -47,7 +47,8 @@ def through(school: School, build: Build) -> tuple[list[Record], tuple[Step, ...
         if now.step.asks_for == "word":
             kept.append(Confirmation(now.step.subject, AT, dict(now.step.conditions)))
         else:
-            kept.append(reading_for_step(now.step, inside(now.step), shelf.BENCH, AT))
+            at = AT + dt.timedelta(seconds=now.step.due_after_s)
+            kept.append(reading_for_step(now.step, inside(now.step), shelf.BENCH, at))
     raise AssertionError("no end")
 
 
