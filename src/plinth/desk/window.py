@@ -420,8 +420,12 @@ class PlinthWindow(QMainWindow):
 
     def _bound_field(self, _before: QWidget | None, field: QWidget | None) -> None:
         """No field takes more than a page: whatever is typed or pasted needs the focus first."""
-        if isinstance(field, QLineEdit):
-            field.setMaxLength(min(field.maxLength(), MOST_LETTERS))
+        if isinstance(field, QLineEdit) and field.maxLength() > MOST_LETTERS:
+            selected = field.hasSelectedText()
+            field.setMaxLength(MOST_LETTERS)
+            if selected:
+                # Qt forgets what was selected: typing is to take the place of what stands there.
+                field.selectAll()
 
     def _watch_for_stop(self) -> None:
         """Look at every key while something is live, and at none otherwise: each event would pass through here."""
