@@ -74,6 +74,14 @@ def test_the_report_says_every_figure_and_margin_as_the_core_does(
         assert line in text
 
 
+def test_a_report_asked_for_while_a_slider_moves_is_the_whole_one(
+    prediction: Prediction, diary: list[DiaryEntry]
+) -> None:
+    moving = solve(STAGE_PAIR, Situation(), spreads_of=prediction)
+    assert moving.get("clip_worst_power_w") is None
+    assert report(moving, diary) == report(prediction, diary)
+
+
 def test_the_report_holds_every_reading_with_its_verdict(prediction: Prediction, diary: list[DiaryEntry]) -> None:
     text = plain(report(prediction, diary))
     for entry in diary:

@@ -20,6 +20,7 @@ from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
 from plinth.judge.rules import judge
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
 from plinth.record.book import RecordBook
 from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.reading import Finding, Override, Reading, Record
@@ -57,6 +58,9 @@ def render_report(given: ReportInput) -> str:
 
 def _context(given: ReportInput) -> dict[str, Any]:
     prediction, build = given.prediction, given.prediction.build
+    if prediction.get("clip_worst_power_w") is None:
+        # As it is while a slider moves: the worst phase is left out then, and the spreads are those of before.
+        prediction = solve(build, prediction.situation)
     readings = [entry.reading for entry in given.diary if entry.reading is not None]
     claims = [power_claim(c, prediction["clip_worst_power_w"], prediction["clip_v_peak"]).sentence
               for c in build.module.claims if abs(c.r_load_ohm - prediction.situation.load(build)) < 0.5]  # fmt: skip
