@@ -244,3 +244,22 @@ def test_a_core_takes_its_loss_in_phase_and_its_magnetising_current_in_quadratur
     assert slope[5:-5] / 0.04 == pytest.approx(v[5:-5] / 230.0, abs=2e-5)
     low = supply_flow.mains_side(supply_flow.core_current(angle, 0.5, 230.0, 6.0, 0.04, third_harmonic), 0.5 * v)
     assert low.p_w == pytest.approx(6.0 / 4.0, rel=1e-6), "a loss rises with the square of the volts"
+
+
+@pytest.mark.parametrize("order", [1, 2, 3])
+@pytest.mark.parametrize("corner", [11.0, 38_660.0])
+@pytest.mark.parametrize("apart", [1.25, 2.0, 3.0])
+def test_a_corner_is_found_between_points_an_octave_apart(order: int, corner: float, apart: float) -> None:
+    """Butterworth corners, by steps as one types them; the reference is the corner put in."""
+    low_pass = corner > 1000.0
+    f = [corner / 1.4 * apart**k for k in range(-3, 4)]
+    ratio = [x / corner if low_pass else corner / x for x in f]
+    db = [-10.0 * math.log10(1.0 + r ** (2 * order)) for r in ratio]
+    at_corner = -10.0 * math.log10(2.0)
+    (found,) = response.crossings_hz(f, db, at_corner)
+    nearer = max(10.0 ** (-x / 10.0) - 1.0 for x in db if x > at_corner)
+    if order == 1 or nearer > 0.05:
+        assert found == pytest.approx(corner, rel=1e-6)
+    else:
+        # Nothing tells its order: the first is taken, between the two points at any rate.
+        assert max(x for x in f if x < corner) <= found <= min(x for x in f if x > corner)
