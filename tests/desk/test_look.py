@@ -9,12 +9,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QImage, QTextDocument
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.desk.finder import Finder, matches
+from plinth.desk.labels import button, plain_tip
 from plinth.desk.look import look
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.plot import Plot
@@ -269,3 +270,15 @@ def test_the_finder_moves_by_arrows_and_passes_over_what_cannot_be_done(window: 
     assert finder.list.count() == 0
     qtbot.keyClick(finder.field, Qt.Key.Key_Return)
     assert finder.chosen is None
+
+
+def test_a_tip_shows_what_was_typed_and_runs_no_markup() -> None:
+    typed = "<b>loud</b><img src='file:///etc/hostname'> 5 < 6"
+    tip = plain_tip(typed)
+    assert "<b>" not in tip
+    assert "<img" not in tip
+    document = QTextDocument()
+    document.setHtml(tip)
+    assert document.toPlainText() == typed
+    assert plain_tip("rails at 34 V") == "rails at 34 V"
+    assert "<img" not in button("photo", tip=typed).toolTip()

@@ -7,7 +7,7 @@ from PySide6.QtGui import QAction, QFontMetrics
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QSizePolicy, QWidget
 
 from plinth.desk.due_button import DueButton
-from plinth.desk.labels import button, label, set_role
+from plinth.desk.labels import button, label, plain_tip, set_role
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.desk.stages import STAGES, Stage
@@ -113,7 +113,7 @@ class Head(QWidget):
         for index, stage in enumerate(self._in_order):
             name, state, one = stage.name, stage.state(session), self.stages.button(index)
             one.setText(f"{name}  {state}" if state and look.scale < 1.7 else name)
-            one.setToolTip(f"{name}: {state}" if state else name)
+            one.setToolTip(plain_tip(f"{name}: {state}" if state else name))
             one.setAccessibleName(f"{name}, {state}" if state else name)
 
     def _fill_builds(self) -> None:
@@ -128,7 +128,7 @@ class Head(QWidget):
         for locked in self._session.locked:
             action = QAction(f"{locked.name}: cannot be read", menu)
             action.setEnabled(False)
-            action.setToolTip(locked.why)
+            action.setToolTip(plain_tip(locked.why))
             menu.addAction(action)
         menu.addSeparator()
         menu.addAction("New build …", self.new_build.emit)

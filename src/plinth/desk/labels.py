@@ -1,5 +1,6 @@
 """Labels and rules in the roles that the style sheet knows."""
 
+import html
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
@@ -14,6 +15,11 @@ def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
         made.setProperty("role", role)
     made.setWordWrap(wrap)
     return made
+
+
+def plain_tip(text: str) -> str:
+    """A tool tip as it was typed: Qt would take what looks like markup for markup, in whatever somebody typed."""
+    return f"<span>{html.escape(text)}</span>" if "<" in text or "&" in text else text
 
 
 def set_role(widget: QWidget, role: str) -> None:
@@ -32,7 +38,7 @@ def button(text: str, role: str = "", *, tip: str = "") -> QPushButton:
     if role:
         made.setProperty("role", role)
     if tip:
-        made.setToolTip(tip)
+        made.setToolTip(plain_tip(tip))
     return made
 
 

@@ -13,7 +13,7 @@ from PySide6.QtGui import QAction, QGuiApplication, QPainter, QPaintEvent, QShow
 from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
-from plinth.desk.labels import button, label
+from plinth.desk.labels import button, label, plain_tip
 from plinth.desk.look import look
 from plinth.drawing.series import Series
 from plinth.report.csv_table import csv_text
@@ -42,7 +42,7 @@ class _Remark(QLabel):
         painter.setFont(self.font())
         painter.setPen(look.token("ink2"))
         words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        self.setToolTip("" if words == self.text() else self.text())
+        self.setToolTip(plain_tip("" if words == self.text() else self.text()))
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
         painter.end()
 

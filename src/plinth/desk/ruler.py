@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from plinth.desk.labels import plain_tip
 from plinth.desk.look import look
 from plinth.desk.marks import draw_reading, state_colour
 from plinth.judge.state import State
@@ -68,7 +69,7 @@ class LimitRuler(QWidget):
         """Show another content."""
         self._content = content
         self.setAccessibleDescription(f"{content.state}. {content.sentence}")
-        self.setToolTip(content.sentence)
+        self.setToolTip(plain_tip(content.sentence))
         self.update()
 
     @property

@@ -6,6 +6,8 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
+from plinth.desk.labels import plain_tip
+
 
 class ReadingTable(QTableWidget):
     """A table that is read; ``space`` tells of the key, for what can be done with the row in hand."""
@@ -44,7 +46,7 @@ def fill(table: QTableWidget, rows: Sequence[Sequence[str]], right: Collection[i
         for c, text in enumerate(row):
             # A little air, as cells have none of their own.
             cell = QTableWidgetItem(f"{text}  ")
-            cell.setToolTip(text)
+            cell.setToolTip(plain_tip(text))
             side = Qt.AlignmentFlag.AlignRight if c in right else Qt.AlignmentFlag.AlignLeft
             cell.setTextAlignment(side | Qt.AlignmentFlag.AlignVCenter)
             table.setItem(r, c, cell)

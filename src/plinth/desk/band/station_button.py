@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QAbstractButton, QWidget
 
 from plinth.builds.stations import Station
 from plinth.desk.band.contents import StationContent
+from plinth.desk.labels import plain_tip
 from plinth.desk.look import look
 from plinth.desk.marks import draw_state, state_colour
 from plinth.judge.state import State
@@ -31,7 +32,7 @@ class StationButton(QAbstractButton):
         self.content = content
         words = [content.main, content.aside, content.read, content.below]
         self.setAccessibleDescription(f"{content.state}. " + ", ".join(w for w in words if w))
-        self.setToolTip(f"{content.title}: {content.state}. " + ", ".join(w for w in words if w))
+        self.setToolTip(plain_tip(f"{content.title}: {content.state}. " + ", ".join(w for w in words if w)))
         self.update()
 
     def sizeHint(self) -> QSize:

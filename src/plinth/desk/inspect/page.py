@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetIt
 
 from plinth.builds.stations import STATIONS
 from plinth.desk.inspect.parts_panel import PartsPanel
-from plinth.desk.labels import button, column, label, rule
+from plinth.desk.labels import button, column, label, plain_tip, rule
 from plinth.desk.look import look
 from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
@@ -163,7 +163,7 @@ class InspectPage(StagePage):
             waits = "" if one.answered else waits_for(one.check, self._arriving)
             item.setText(f"{'·' if waits else sign}  {one.check.title}{'   waits' if waits else ''}")
             state = f"waits for {waits}" if waits else state
-            item.setToolTip(f"{one.check.title}: {state}")
+            item.setToolTip(plain_tip(f"{one.check.title}: {state}"))
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.check.title}, {state}")
         self.list.setCurrentRow(self._shown)
         quiet.unblock()

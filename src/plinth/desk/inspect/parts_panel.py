@@ -4,7 +4,7 @@ from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSizePolicy, QWidget
 
-from plinth.desk.labels import column, label
+from plinth.desk.labels import column, label, plain_tip
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.reading_choices import ReadingChoices
@@ -218,7 +218,7 @@ class PartsPanel(QWidget):
         self.sets.setVisible(bool(self.sets.text()))
         spare = " (one to spare)" if self._piece > test.pieces else f" of {test.pieces}"
         self.next.setText(f"Piece {self._piece}{spare}: expect {test.window.words()}")
-        self.next.setToolTip(test.window.why)
+        self.next.setToolTip(plain_tip(test.window.why))
         self._understand()
 
     def _understand(self) -> None:

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from plinth.bench.sheet import Asked, against
+from plinth.desk.labels import plain_tip
 from plinth.desk.look import look
 from plinth.desk.marks import draw_state
 from plinth.judge.state import State
@@ -130,7 +131,7 @@ class AskedTable(QTableWidget):
             item.setFont(look.font(13))
             item.setForeground(QBrush(look.token("ink2" if soft[k] else "pred" if k == 2 else "ink")))
             item.setText(text)
-            item.setToolTip(tip)
+            item.setToolTip(plain_tip(tip))
         mark = self._item(row, 3)
         mark.setData(_STATE, str(state) if reading is not None or stale else None)
         mark.setData(Qt.ItemDataRole.AccessibleTextRole, "stale" if stale else str(state))

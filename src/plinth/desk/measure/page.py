@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea,
 
 from plinth.bench.standing import gone_stale, narrows_most, untested
 from plinth.desk.channels import ChannelChoice
-from plinth.desk.labels import button, column, label, rule, set_role
+from plinth.desk.labels import button, column, label, plain_tip, rule, set_role
 from plinth.desk.look import look
 from plinth.desk.measure.every_test import TESTS
 from plinth.desk.measure.test_page import TestPage
@@ -250,7 +250,7 @@ class MeasurePage(StagePage):
         for test, one, name in zip(self.every_test, self.tests.buttons(), self._names, strict=True):
             have, every = test.counts()
             one.setText(f"{name}   {have} of {every}" if every else f"{name}   {have} read" if have else name)
-            one.setToolTip(f"{name}: {have} of {every} readings" if every else f"{name}: {have} readings")
+            one.setToolTip(plain_tip(f"{name}: {have} of {every} readings" if every else f"{name}: {have} readings"))
         self._show_next()
         self._show_load()
         given = self.test.set_up(self.channels.channel)

@@ -4,7 +4,7 @@ from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
-from plinth.desk.labels import column, label
+from plinth.desk.labels import column, label, plain_tip
 from plinth.guide.progress import Stand, StepStand
 from plinth.record.reading import Reading
 from plinth.units.shown import shown
@@ -46,7 +46,7 @@ class StepList(QWidget):
             word = {Stand.PASSED_OVER: "   passed over", Stand.OUTSIDE: aside + ", out"}.get(one.stand, aside)
             short = one.step.title.partition(": ")[2]
             item.setText(f"{_SIGNS[one.stand]}  {short[0].upper()}{short[1:]}{word}")
-            item.setToolTip(f"{one.step.title}: {one.stand}. {one.why}".strip())
+            item.setToolTip(plain_tip(f"{one.step.title}: {one.stand}. {one.why}".strip()))
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.step.title}, {one.stand}{word}")
         self.list.setCurrentRow(current)
         quiet.unblock()
