@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from plinth.desk import due_button
+from plinth.desk.diary.lines import cells_of
 from plinth.desk.power_up import question as question_module
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
@@ -15,6 +16,7 @@ from plinth.guide.step import Step
 from plinth.physics.mains.lamp import glow
 from plinth.predict.solve import idle_rail_v
 from plinth.record.reading import Override
+from plinth.report.html import ReportInput, render_report
 from plinth.session import power, records, reminders
 from tests.desk.inspected import inspect_all
 from tests.guide.answers import inside
@@ -202,8 +204,12 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
     for text in (">20M", "4k1", "38k", "12k", "0R33"):
         bench.answer(text)
     assert bench.step.key == "trimmer"
-    words = [line.words for line in session.diary_lines()]
-    assert "R17: 0.33 ohm put in" in words
+    line = next(one for one in session.diary_lines() if one.words == "R17: 0.33 ohm put in")
+    assert cells_of(line, session.build)[1:3] == ("Mended", "Right: mended: R17: 0.33 ohm put in")
+    written = render_report(ReportInput(session.prediction, session.diary_lines(), bench.at, False))  # type: ignore[arg-type]
+    assert "R17: 0.33 ohm put in" in written
+    assert "assed over: R17" not in written
+    assert "Passed over Right: mended" not in written
 
 
 def test_nothing_is_mended_with_the_power_on(bench: Bench) -> None:

@@ -10,7 +10,7 @@ from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
 from plinth.guide.schools.board_steps import output_dc, subject, under
-from plinth.guide.step import Glow, Hint, Step
+from plinth.guide.step import Glow, Hint, Reads, Step
 from plinth.judge.window import Window
 from plinth.physics.mains.lamp import ROOM_K, glow
 from plinth.physics.stages.bias import bias_mv
@@ -43,8 +43,8 @@ def plan_steps(
         under(_fitted(outlook), lamp),
         _alone(build, about, name, outlook, lamp),
         _looked_at(
-            "lamp_alone_glow", about, f"{name}: the lamp, nothing connected", outlook, outlook.alone, outlook.alone,
-            "Still without a board.", "supply alone", lamp,
+            "glow_alone", "lamp_alone_glow", about, f"{name}: the lamp, nothing connected", outlook, outlook.alone,
+            outlook.alone, "Still without a board.", "supply alone", lamp,
         ),
     ]  # fmt: skip
     steps.append(wall_steps.discharged(
@@ -98,8 +98,8 @@ def _lamp_hints(outlook: LampOutlook, well: AtRest) -> tuple[Hint, ...]:
 
 
 def _looked_at(
-    key: str, about: str, title: str, outlook: LampOutlook, dimmest: AtRest, brightest: AtRest, first: str, when: str,
-    conditions: Conditions,
+    reads: Reads, key: str, about: str, title: str, outlook: LampOutlook, dimmest: AtRest, brightest: AtRest,
+    first: str, when: str, conditions: Conditions,
 ) -> Step:  # fmt: skip
     """What the lamp does once it has settled: the first thing that tells a short from an open fuse."""
     assert dimmest.t_k is not None, "behind a lamp"
@@ -128,7 +128,7 @@ def _looked_at(
             Hint(0, "it pulses", "The board starts and falls back: its rail is at the edge of what it needs."),
         ),
         caution=wall_steps.MAINS_CAUTION, wait_s=SETTLES_S, optional=True, conditions=conditions,
-        reads="glow_alone" if brightest is dimmest else "glow", glows=_glows(outlook, dimmest, when),
+        reads=reads, glows=_glows(outlook, dimmest, when),
     )  # fmt: skip
 
 
@@ -183,8 +183,8 @@ def _board(
     rail = wall_steps.also_when_set(rail, whole.rail_v, least.u_rail_v)
     dc = output_dc(channel, build, "lamp_dc", round(least.rail_v, 1))
     looked_at = _looked_at(
-        "lamp_glow", channel, f"{channel.capitalize()}: the lamp, with the board", outlook, least, whole,
-        "Still no load, no signal.", set_words, conditions,
+        "glow", "lamp_glow", channel, f"{channel.capitalize()}: the lamp, with the board", outlook, least,
+        least if module.bias is None else whole, "Still no load, no signal.", set_words, conditions,
     )  # fmt: skip
     steps = [
         dataclasses.replace(rail, glows=_glows(outlook, least, set_words)),
