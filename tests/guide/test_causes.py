@@ -6,7 +6,7 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, with_part
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR
-from plinth.guide.causes import Causes, causes, likelihood, outside, precompute
+from plinth.guide.causes import Causes, causes, dangerous, likelihood, outside, precompute
 from plinth.guide.faults import FAULTS, bench_of, healthy
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply, series_lamp, variable_transformer
@@ -327,3 +327,43 @@ def test_a_shorted_turn_takes_what_its_winding_lets_through() -> None:
         t_k = turn_behind_lamp_k(build, lamp)
         assert t_k is not None
         assert t_k > 850.0, "an eye sees it"
+
+
+@pytest.mark.parametrize("build", [STAGE_PAIR, FOYER], ids=lambda build: build.name)
+@pytest.mark.parametrize(
+    ("key", "edge"),
+    [
+        ("bias", 2.5),
+        ("warm_bias", 2.5),
+        ("mains_rail", 1.3),
+        ("alone_rail", 1.3),
+        ("low_current", 0.9),
+        ("low_dc", 0.5),
+    ],
+)
+def test_what_is_dangerous_by_itself_begins_at_its_limit(build: Build, key: str, edge: float) -> None:
+    step = step_named(limited_supply.SCHOOL, build, key)
+    assert step.window is not None
+    whole = {"low_current": step.limit_a, "low_dc": step.most}.get(key, step.window.high)
+    assert whole is not None
+    assert dangerous(step, 1.01 * edge * whole)
+    assert not dangerous(step, 0.99 * edge * whole)
+
+
+def test_a_sink_is_dangerous_twenty_kelvin_above_its_window() -> None:
+    step = step_named(limited_supply.SCHOOL, FOYER, "sink")
+    assert step.window is not None
+    assert step.window.high is not None
+    assert dangerous(step, step.window.high + 20.5)
+    assert not dangerous(step, step.window.high + 19.5)
+
+
+def test_a_dried_out_reservoir_is_one_of_a_quarter() -> None:
+    small = STAGE_PAIR.supply.reservoir.c_f * 0.25
+    reservoir = STAGE_PAIR.supply.reservoir.model_copy(update={"c_f": small})
+    dried = STAGE_PAIR.model_copy(update={"supply": STAGE_PAIR.supply.model_copy(update={"reservoir": reservoir})})
+    behind = Behind(bias_set=True)
+    assert rail_with(STAGE_PAIR, "dried-out reservoir", behind) == pytest.approx(
+        rail_with(dried, "none", behind), abs=1e-3
+    )
+    assert rail_with(dried, "none", behind) != pytest.approx(rail_with(STAGE_PAIR, "none", behind), abs=1e-2)

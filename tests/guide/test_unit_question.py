@@ -107,3 +107,19 @@ def test_what_may_be_meant_is_offered(key: str, typed: str, texts: tuple[str, ..
 )
 def test_what_can_only_be_meant_in_one_way_is_taken(key: str, typed: str, value: float) -> None:
     assert reading_for_step(step_of(key), typed, BENCH, AT).value == pytest.approx(value)
+
+
+def test_how_near_is_near_enough_to_be_meant() -> None:
+    """Within a factor of three of what is expected the unit is the one asked for; further away it is asked about."""
+    bias = step_of("bias")
+    assert bias.window is not None
+    assert bias.window.low is not None
+    assert bias.most is not None
+    low_mv = 1000.0 * bias.window.low
+    assert asked_about(bias, f"{low_mv / 2.9:.4g}") is None
+    assert asked_about(bias, f"{low_mv / 3.1:.4g}") is not None
+    # What no rail here has was not meant in volts.
+    dc = step_of("low_dc")
+    assert dc.most is not None
+    assert asked_about(dc, f"{1.19 * dc.most:.4g}") is not None
+    assert asked_about(dc, f"{1.21 * dc.most:.4g}") is None

@@ -247,3 +247,11 @@ def test_any_string_is_a_value_that_can_be_shown_or_a_sentence(text: str, unit: 
 def test_every_number_that_can_be_kept_can_be_shown(value: float, spread: float, unit: str) -> None:
     assert shown(value, unit)
     assert shown_with_spread(value, spread, unit)
+
+
+def test_what_no_bench_tells_from_nothing_is_refused() -> None:
+    assert read_quantity("0.002p", "F") == pytest.approx(2e-15)
+    assert read_quantity("0", "F") == 0.0
+    for text in ("1e-320 V", "-1e-320 V", "9e-16 V", "1e-18 A"):
+        with pytest.raises(QuantityError, match="no reading is so small"):
+            read_quantity(text, text[-1])
