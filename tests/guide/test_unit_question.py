@@ -123,3 +123,8 @@ def test_how_near_is_near_enough_to_be_meant() -> None:
     assert dc.most is not None
     assert asked_about(dc, f"{1.19 * dc.most:.4g}") is not None
     assert asked_about(dc, f"{1.21 * dc.most:.4g}") is None
+
+
+def test_no_wall_current_is_taken_beyond_what_the_fuse_lets_pass() -> None:
+    step = step_of("wall_current")
+    assert step.most == pytest.approx(4.0 * STAGE_PAIR.entry.fuse_a_rms)

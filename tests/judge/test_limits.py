@@ -12,6 +12,7 @@ from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
 from plinth.judge.making import Rule
 from plinth.judge.rules import RULES
 from plinth.judge.state import State
+from plinth.predict.inputs import inputs_of
 from plinth.predict.solve import solve
 from tests.family import DEMO, FAMILY
 
@@ -159,3 +160,14 @@ def test_the_lower_rated_of_two_further_capacitors_counts() -> None:
         margin = rule("other_reservoir_voltage")(changed, solve(unequal))
         assert margin is not None
         assert margin.state is state
+
+
+@pytest.mark.parametrize("pairs", [1, 2, 4])
+def test_the_usual_package_is_shared_by_all_output_devices(pairs: int) -> None:
+    """1.5 K/W a package with its pad: two beside each other for each pair, one for a chip."""
+    module = STAGE_PAIR.module.model_copy(update={"r_junction_sink_k_per_w": None, "output_pairs": pairs})
+    found = inputs_of(STAGE_PAIR.model_copy(update={"module": module}))["r_junction"]
+    assert found.value == pytest.approx(1.5 / (2 * pairs))
+    assert found.estimated
+    chip = REHEARSAL_ROOM.module.model_copy(update={"r_junction_sink_k_per_w": None})
+    assert inputs_of(REHEARSAL_ROOM.model_copy(update={"module": chip}))["r_junction"].value == pytest.approx(1.5)

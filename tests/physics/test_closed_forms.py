@@ -263,3 +263,12 @@ def test_a_corner_is_found_between_points_an_octave_apart(order: int, corner: fl
     else:
         # Nothing tells its order: the first is taken, between the two points at any rate.
         assert max(x for x in f if x < corner) <= found <= min(x for x in f if x > corner)
+
+
+@pytest.mark.parametrize("corner", [11.0, 38_660.0])
+def test_a_first_order_corner_is_exact_also_where_the_nearer_point_loses_nothing(corner: float) -> None:
+    low_pass = corner > 1000.0
+    f = sorted((corner / 30.0, 2.0 * corner) if low_pass else (corner / 2.0, 30.0 * corner))
+    db = [-10.0 * math.log10(1.0 + (x / corner if low_pass else corner / x) ** 2) for x in f]
+    (found,) = response.crossings_hz(f, db, -10.0 * math.log10(2.0))
+    assert found == pytest.approx(corner, rel=1e-9)
