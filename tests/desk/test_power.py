@@ -169,6 +169,12 @@ def test_volts_typed_bare_where_millivolts_are_asked_for_are_asked_about(
         keep()
         assert session.reading("bringup/right/low_dc") is None
         assert question.field.text() == "19.2"
+    # More than the rails have is doubted, also on the way: kept only when it is said once more.
+    question.field.setText("70 V")
+    question.enter()
+    assert "more than there can be here" in question.understood.text()
+    assert not session.readings_of(["course/right/low_dc"])
+    question.field.setText("19.2")
     for _ in range(20):
         question._tick()
     volts = next(one for one in question.choices.findChildren(QPushButton) if one.text() == "It says 19.2 V")

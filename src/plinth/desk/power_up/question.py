@@ -249,6 +249,8 @@ class Question(QWidget):
         except QuantityError as error:
             self._not_understood(error)
             return
+        if self._doubted(step, text, reading):
+            return
         if self._session.keep(noted(step, reading)):
             self.field.clear()
             self.understood.setText(_noted_words(step, reading))
@@ -257,6 +259,15 @@ class Question(QWidget):
         # A reading taken too soon has made healthy boards look faulty, and the other way round.
         since = self._session.since_on_s(step.about.channel) if step.power else None
         return reading_for_step(step, text, self._session.kit, now(), self._wait_left, since)
+
+    def _doubted(self, step: Step, text: str, reading: Reading) -> bool:
+        """Whether a reading is more than there can be, and that was not asked about yet: it is now."""
+        question = doubt(step, reading)
+        if not question or self._asked_about == text:
+            return False
+        self._asked_about = text
+        self.understood.setText(question)
+        return True
 
     def _not_understood(self, error: QuantityError) -> None:
         self.mark.set_state(State.UNKNOWN)
@@ -398,10 +409,7 @@ class Question(QWidget):
         except QuantityError as error:
             self._not_understood(error)
             return
-        question = doubt(step, reading)
-        if question and self._asked_about != text:
-            self._asked_about = text
-            self.understood.setText(question)
+        if self._doubted(step, text, reading):
             return
         if self._session.keep(reading):
             if reading.state is not State.OVER:
