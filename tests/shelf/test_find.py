@@ -1,5 +1,6 @@
 """Find me: what meets a wish does so in full, what loses has a reason, closed forms are near enough to sort out."""
 
+import dataclasses
 import math
 
 import numpy as np
@@ -14,6 +15,7 @@ from plinth.demo.shelves.whole import WHOLE
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.solve import solve
+from plinth.shelf.bill import bill_of
 from plinth.shelf.consequence import OF_THE_BENCH
 from plinth.shelf.find import RANKS, Found, _asked, _field, _in_full, _prices, find, slots_around, slots_for_clearing
 from plinth.shelf.find_quick import SLACK, numbers_of, quick
@@ -160,3 +162,31 @@ def test_where_to_look_is_proposed() -> None:
         assert part_in(STAGE_PAIR, slot) is not None
     assert "module" not in slots_around(STAGE_PAIR, "module")
     assert "supply.switcher" in slots_around(MARKET_BOX, "module")
+
+
+@pytest.mark.parametrize("slot", ["supply.transformer", "supply.reservoir", "supply.rectifier", "module", "sink"])
+@pytest.mark.parametrize("base", [REHEARSAL_ROOM, STAGE_PAIR], ids=lambda build: build.name)
+def test_find_me_and_the_bill_ask_the_same_money_for_a_part(base: Build, slot: str) -> None:
+    """Also of what is ordered: that is paid for."""
+    ordered = [
+        dataclasses.replace(item, stock=item.stock.model_copy(update={"ordered": 3 * (k % 2), "in_drawer": k % 3}))
+        for k, item in enumerate(ITEMS)
+    ]
+    wanted = read_wanted("1 W 8R")
+    field, _, _ = _field(base, wanted, (slot,), ordered)
+    prices = _prices(base, field)
+    compared = 0
+    for row, price in enumerate(prices):
+        (item,) = field.items(row).values()
+        if item is None:
+            continue
+        build = joined_all(base, {slot: item.part})
+        assert isinstance(build, Build)
+        line = next((one for one in bill_of(build, ordered).lines if one.part.name == item.part.name), None)
+        if line is None or line.slots != (slot,):
+            # Another kind of supply, or a part that stands in another place as well and is on one line with it.
+            continue
+        compared += 1
+        expected = 0.0 if not line.missing else math.nan if line.cost is None else line.cost
+        assert price == pytest.approx(expected, nan_ok=True), item.part.name
+    assert compared

@@ -50,6 +50,10 @@ class Stock(Model):
             )
         return prices
 
+    def missing(self, needed: int) -> int:
+        """How many of ``needed`` are still to be bought: neither in the drawer nor ordered."""
+        return max(needed - self.in_drawer - self.ordered, 0)
+
     def each_at(self, count: int) -> float | None:
         """Price of one where ``count`` are bought; None where nobody states one."""
         found = [price.each for price in self.prices if price.from_count <= max(count, 1)]

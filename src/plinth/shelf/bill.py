@@ -39,8 +39,7 @@ class BillLine:
         """How many are neither in the drawer nor ordered."""
         if self.left_out:
             return 0
-        have = 0 if self.stock is None else self.stock.in_drawer + self.stock.ordered
-        return max(self.needed - have, 0)
+        return self.needed if self.stock is None else self.stock.missing(self.needed)
 
     @property
     def remark(self) -> str:
@@ -173,7 +172,7 @@ def _line(slots: tuple[str, ...], part: Part, words: str, count: int, units: int
         # Sold singly, fitted as two.
         count *= 2
     needed = count * units
-    missing = max(needed - stock.in_drawer - stock.ordered, 0)
+    missing = stock.missing(needed)
     bought = stock.bought_for(missing)
     if not missing:
         return BillLine(slots, words, part, count, needed, stock, 0, 0.0)

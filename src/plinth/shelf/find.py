@@ -293,7 +293,7 @@ def _prices(build: Build, field: _Field) -> Array:
             if item is None:
                 each.append(0.0)
                 continue
-            missing = max(pieces(build, slot) - item.stock.in_drawer, 0)
+            missing = item.stock.missing(pieces(build, slot))
             bought = item.stock.bought_for(missing)
             each.append(0.0 if not missing else math.nan if bought is None else bought[1])
         total += np.array(each)[index]
