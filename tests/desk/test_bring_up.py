@@ -209,6 +209,10 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
     written = render_report(ReportInput(session.prediction, session.diary_lines(), bench.at, False))  # type: ignore[arg-type]
     assert "R17: 0.33 ohm put in" in written
     assert "assed over: R17" not in written
+    # What was read before is marked, what was read since is not.
+    rows = [row for row in written.split("<tr>") if "Right: R17, as it is" in row]
+    assert ["oes not count since" in row or "OES NOT COUNT" in row for row in rows if "typed 0R47" in row] == [True]
+    assert not any("oes not count" in row for row in rows if "typed 0R33" in row)
     assert "Passed over Right: mended" not in written
 
 

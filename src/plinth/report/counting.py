@@ -3,10 +3,12 @@
 from collections.abc import Iterable, Sequence
 
 from plinth.builds.build import Build
+from plinth.guide.progress import MENDED, mended_subject
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry
 from plinth.record.placing import out_of_place
 from plinth.record.reading import Reading, Record
+from plinth.record.subject import Kind, read_subject
 
 # Conditions that name a thing of the build, and what it is called.
 _THINGS = {
@@ -33,13 +35,23 @@ def since_words(record: Record, build: Build, diary: Sequence[DiaryEntry]) -> st
     """
     why = why_not_counting(record, build)
     if not why:
-        return ""
+        return _since_mended(record, diary)
     taken = record.taken_at if isinstance(record, Reading) else record.at
     changes = [line for line in diary if line.kind == "changed" and line.at >= taken]
     names = _names(_changed(record.conditions or {}, build), build)
     fitting = [line for line in changes if any(name in line.words for name in names)] or changes[:1]
     since = f" since {fitting[0].at:%Y-%m-%d %H:%M}" if fitting else ""
     return f"does not count{since}: {why}"
+
+
+def _since_mended(record: Record, diary: Sequence[DiaryEntry]) -> str:
+    """That the board was mended after a step of its first power was answered; empty where it was not."""
+    about = read_subject(record.subject)
+    taken = record.taken_at if isinstance(record, Reading) else record.at
+    if about.kind is not Kind.BRINGUP or about.what == MENDED or "module" not in (record.conditions or {}):
+        return ""
+    mends = [line for line in diary if line.subject == mended_subject(about.channel) and line.at > taken]
+    return f"does not count since {mends[0].at:%Y-%m-%d %H:%M}: mended, {mends[0].words}" if mends else ""
 
 
 def _changed(conditions: Conditions, build: Build) -> list[str]:
