@@ -144,6 +144,18 @@ def test_a_part_of_a_picture_is_refused_in_every_format(form: str, share: float)
         scaled_copy(whole[: int(share * len(whole))], "half")
 
 
+def test_a_small_picture_inside_a_jpeg_does_not_stand_for_the_whole() -> None:
+    """Cameras put one into the head of the file; what follows it may still be torn off."""
+    small, whole = picture(40, 30), picture(640, 480)
+    head = b"\xff\xe1" + (len(small) + 2).to_bytes(2, "big") + small
+    photo = whole[:2] + head + whole[2:]
+    assert not cut_short(photo)
+    assert scaled_copy(photo, "photo")
+    for share in (0.4, 0.7, 0.95):
+        with pytest.raises(PictureError, match="part of the picture"):
+            scaled_copy(photo[: len(photo) - int((1.0 - share) * len(whole))], "photo")
+
+
 def test_a_drawing_that_would_be_run_is_no_picture() -> None:
     nested = "".join(f'<g id="a{k}"><use href="#a{k - 1}"/><use href="#a{k - 1}"/></g>' for k in range(1, 30))
     for text in (f'<svg xmlns="http://www.w3.org/2000/svg"><defs>{nested}</defs></svg>', '<?xml version="1.0"?><svg/>'):

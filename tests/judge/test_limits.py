@@ -139,6 +139,9 @@ def test_a_junction_that_passes_the_usual_limit_warns_though_nobody_states_one(i
     assert margin is not None
     assert margin.state is state, figure.value
     assert ("150 °C (assumed)" in margin.limit_words) == (state is not State.UNKNOWN)
+    # A limit that is assumed is never spoken of as theirs.
+    assert margin.sentence.startswith("No highest junction temperature is stated")
+    assert ("usual ones" in margin.sentence) == (state is not State.UNKNOWN)
 
 
 def test_a_smoothing_resistor_is_rated_by_its_watts() -> None:

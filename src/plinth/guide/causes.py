@@ -172,7 +172,7 @@ def likelihood(bench: Bench, fault: Fault, step: Step, value: float) -> float:
 
 def shown_by(bench: Bench, fault: Fault, step: Step) -> tuple[Expected, ...]:
     """The ways a step may look with a fault; as in a healthy build where the fault does not touch it."""
-    expects = fault.shows.get(step.reads)
+    expects = fault.shows.get(step.reads) if fault.where & connected(step) else None
     found = healthy(step) if expects is None else expects(bench, step)
     return found if isinstance(found, tuple) else () if found is None else (found,)
 

@@ -19,8 +19,8 @@ class LimitRow:
 
     ``scale`` what of the stated limit may be used; ``limit_words`` with ``{stated}`` in it, ``not_stated`` where nobody
     states it. ``close`` and ``unknown`` left out say what ``clear`` says. ``mend_unknown`` what to do where the limit
-    is not stated; a figure that passes the ``assumed`` limit warns all the same, one below it stays unknown. The rule
-    applies where the part is in the build, one of its figures is predicted (or it is
+    is not stated; a figure near the ``assumed`` limit or past it warns all the same, with ``over_assumed``, one below
+    stays unknown. The rule applies where the part is in the build, one of its figures is predicted (or it is
     ``unknown_without_figure``), and ``when`` holds.
     """
 
@@ -38,6 +38,7 @@ class LimitRow:
     mend_unknown: str = ""
     not_stated: str = "not stated"
     assumed: float | None = None
+    over_assumed: str = ""
     scale: float = 1.0
     floor: bool = False
     unit: str = ""
@@ -52,11 +53,12 @@ class LimitRow:
             return None
         stated = found if isinstance(found, float | int) else None
         words = self.not_stated if stated is None else self.limit_words.format(stated=stated, sign=_sign(build))
+        texts = {State.CLEAR: self.clear, State.CLOSE: self.close, State.UNKNOWN: self.unknown, State.OVER: self.over}
         if stated is None and self.assumed is not None and figure is not None:
             against = state_against(figure, self.assumed, self.floor)
             if against in (State.OVER, State.CLOSE):
                 stated, words = self.assumed, f"{self.limit_words.format(stated=self.assumed, sign='')} (assumed)"
-        texts = {State.CLEAR: self.clear, State.CLOSE: self.close, State.UNKNOWN: self.unknown, State.OVER: self.over}
+                texts |= dict.fromkeys((State.OVER, State.CLOSE), f"{self.unknown} {self.over_assumed}")
         return make_margin(
             self.key, self.label, self.station, figure, None if stated is None else self.scale * stated, words, texts,
             self.mend_unknown if None in (stated, figure) and self.mend_unknown else self.mend,

@@ -155,6 +155,7 @@ JUNCTION_HEAT = LimitRow(
     unknown="No highest junction temperature is stated for these devices.",
     close="On programme the devices come near their limit.",
     over="The devices pass their limit on programme.", assumed=USUAL_JUNCTION_C,
+    over_assumed="On programme they reach what usual ones stand, or nearly.",
     mend="A larger sink, better insulators, or more output devices.", mend_unknown="Type it from the data sheet.",
 )  # fmt: skip
 

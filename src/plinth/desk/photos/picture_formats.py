@@ -26,7 +26,7 @@ def cut_short(content: bytes) -> bool:
     match picture_format(content):
         case "jpeg":
             # Cameras may write more behind the end of the picture.
-            return b"\xff\xd9" not in content[2:]
+            return b"\xff\xd9" not in content[_scan_of(content) :]
         case "png":
             return b"IEND" not in content[-64:] and b"IEND\xaeB`\x82" not in content
         case "gif":
@@ -37,6 +37,14 @@ def cut_short(content: bytes) -> bool:
             return len(content) < 14 or len(content) < int.from_bytes(content[2:6], "little")
         case _:
             return False
+
+
+def _scan_of(content: bytes) -> int:
+    """Where the picture itself begins in a JPEG: what stands before may hold a small whole picture of its own."""
+    at = 2
+    while at + 4 <= len(content) and content[at] == 0xFF and content[at + 1] != 0xDA:
+        at += 2 + int.from_bytes(content[at + 2 : at + 4], "big")
+    return at
 
 
 def bytes_each(content: bytes) -> int:
