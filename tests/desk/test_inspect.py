@@ -118,3 +118,14 @@ def test_a_slider_takes_no_check_anew(window: PlinthWindow, session: BenchSessio
     window.show_stage(0)
     switch(session, "Foyer")
     assert window.inspect._found == session.inspection()
+
+
+def test_what_holds_the_chosen_school_is_said_on_both_pages(window: PlinthWindow, session: BenchSession) -> None:
+    """In doubt, a can holds re-forming and no other school: Inspect and Power up say the same."""
+    for school, held in (("limited_supply", False), ("reforming", True), ("series_lamp", False)):
+        assert session.choose_school(school)
+        window.show_stage(1)
+        words = window.inspect.held.text()
+        assert ("no can bulges or leaks" in words) == held, school
+        powered = [one for one in session.bringup("right") if one.step.power]
+        assert all(("no can bulges" in one.step.blocked) == held for one in powered)

@@ -132,8 +132,7 @@ class BringUp(Core):
         idle = self.idle_rail_v()
         found: tuple[StepStand, ...] = ()
         if idle is not None:
-            held = held_by(self.inspection(), reforming=school.reforms)
-            found = school.stands(self.build, channel, idle, self.records, held, self.at_hand)
+            found = school.stands(self.build, channel, idle, self.records, self.held_by_inspection, self.at_hand)
         self._stands[channel] = (self.build, self.records, school, found)
         return found
 
@@ -171,6 +170,11 @@ class BringUp(Core):
         if known is None or known[0] is not self.build or known[1] is not self.records:
             known = self._inspected = (self.build, self.records, inspected(checks_of(self.build), self.records))
         return known[2]
+
+    @property
+    def held_by_inspection(self) -> str:
+        """Why first power by the chosen school waits for the inspection; empty where it does not."""
+        return held_by(self.inspection(), reforming=self.school.reforms)
 
     def part_tests(self) -> tuple[PartTest, ...]:
         """The parts of the build in hand that are worth measuring; the very same while it does not change."""

@@ -15,7 +15,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea, lay_columns
 from plinth.desk.sketch_view import SketchView
 from plinth.desk.stage_page import StagePage
-from plinth.guide.inspection.check import Inspected, due, held_by, waits_for
+from plinth.guide.inspection.check import Inspected, due, waits_for
 from plinth.guide.inspection.sketches import sketch_of
 from plinth.record.clock import now
 from plinth.record.reading import Finding, Override, Verdict
@@ -190,12 +190,14 @@ class InspectPage(StagePage):
         self.bad.setText(check.bad)
         self.caution.setText("Power waits for this one: where it is bad, something burns or somebody is hurt.")
         self.caution.setVisible(check.safety)
-        held = held_by(self._found)
+        held = self._session.held_by_inspection
         self.held.setText(f"First power {held}." if held else "")
         self.held.setVisible(bool(held))
         answered = sum(one.answered for one in self._found)
         safety = sum(one.check.safety and not one.sound and one.passed is None for one in self._found)
-        waits = f"power waits for {safety} more" if safety else "power waits for none of them"
+        waits = "power waits" if held else "power waits for none of them"
+        if safety:
+            waits = f"power waits for {safety} more"
         coming = sum(not one.answered and bool(waits_for(one.check, self._arriving)) for one in self._found)
         parts = f" {coming} wait for parts on their way." if coming else ""
         self.count.setText(f"{answered} of {len(self._found)} answered; {waits}.{parts}")
