@@ -1,19 +1,25 @@
 """Claims judged three ways: each verdict at its limit on either side, over every kind of build."""
 
 import math
-from typing import Any
+from typing import Any, Literal
 
 import pytest
 
 from plinth.builds.build import Build
 from plinth.builds.hookup import Hookup, SpeakerCable
-from plinth.builds.modules import BiasPoint, DistortionPoint, PowerClaim
+from plinth.builds.modules import BiasPoint, ClassABModule, DistortionPoint, PowerClaim
+from plinth.builds.properties import How, Told, value_at
 from plinth.builds.situation import Situation
-from plinth.judge.claims_judged import JudgedClaim
+from plinth.judge.claim_verdict import JudgedClaim
+from plinth.judge.claims import bias_claim, sensitivity_claim
+from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.stages.clipped_sine import clipped, power_ratio_at
 from plinth.predict.solve import solve
 from plinth.session.claims import claims_of
+from plinth.shelf.from_zero import begun_with
+from plinth.shelf.listing.read import read_listing
+from plinth.shelf.wish import Wish
 from tests.family import FAMILY
 from tests.sample_builds import linear
 
@@ -191,3 +197,77 @@ def test_every_kind_of_build_is_judged(build: Build) -> None:
             assert verdict.sentence.rstrip().endswith((".", "?"))
             assert "nan" not in verdict.sentence
             assert "inf " not in verdict.sentence
+
+
+ASSUMED_FIELDS = (
+    "v_rail_max", "v_rail_nominal", "i_limit_a", "r_load_min_ohm", "gain", "sensitivity_v_rms", "slew_v_per_s",
+    "f_low_hz", "f_high_hz", "r_output_ohm", "t_junction_max_c", "bias.listed_mv", "r_input_ohm",
+)  # fmt: skip
+
+
+def assuming(build: Build, *fields: str) -> Build:
+    """The build with these fields of its module only assumed."""
+    told = tuple(Told(field=one, how=How.ASSUMED, value=value_at(build.module, one), source="usual") for one in fields)
+    return build.model_copy(update={"module": build.module.model_copy(update={"told": told})})
+
+
+CONTRADICTING = claiming(
+    claims=(power(90.0, 3.0, definition="onset"), power(50.0, 8.0)), sensitivity_v_rms=2.9, slew_v_per_s=1e5,
+    r_load_min_ohm=6.0, r_output_ohm=0.03,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("words", "fields"),
+    [
+        ("no load below", ("r_load_min_ohm",)), ("limits at", ("i_limit_a",)), ("Sensitivity 2.90 V", ("gain",)),
+        ("gain 24 times", ("gain",)), ("full power at", ("sensitivity_v_rms",)), ("slew / (2π", ("slew_v_per_s",)),
+        ("damping", ("r_output_ohm",)), ("across", ("bias.listed_mv",)), (" Hz to ", ("f_low_hz",)),
+    ],
+)  # fmt: skip
+def test_what_is_only_assumed_is_no_claim_of_the_listing(words: str, fields: tuple[str, ...]) -> None:
+    """Each is said of a stated value, and not of the same one assumed."""
+    build = CONTRADICTING.model_copy(update={"module": CONTRADICTING.module.model_copy(update={"gain": 24.0})})
+    if words == "limits at":
+        build = claiming(claims=(power(150.0, 1.5, definition="onset"),), r_load_min_ohm=1.0, v_rail_max=90.0)
+
+    def said(of: Build) -> str:
+        return " ".join(
+            f"{claim.words} {claim.possible.sentence} {claim.consistent.sentence}" for claim in judged(of)
+        )  # fmt: skip
+
+    assert words in said(build)
+    assert words not in said(assuming(build, *fields))
+
+
+def test_a_power_without_any_rail_that_is_stated_cannot_be_told() -> None:
+    build = claiming(claims=(power(90.0, 8.0),), v_rail_max=52.0, v_rail_nominal=25.0)
+    assert one(build, "W into").possible.state is CLEAR
+    # With only the nominal rail stated it is held against that, as where the listing is pasted.
+    nominal = one(assuming(build, "v_rail_max"), "W into").possible
+    assert nominal.state is OVER
+    assert "±25 V" in nominal.sentence
+    pasted = read_listing("Module, ±25 V, 90 W into 8 ohm", ClassABModule)
+    arithmetic = nominal.sentence.removeprefix("No: ").split(" with")[0]
+    assert any(arithmetic in said for said in pasted.contradictions), (arithmetic, pasted.contradictions)
+    neither = one(assuming(build, "v_rail_max", "v_rail_nominal"), "W into").possible
+    assert neither.state is UNKNOWN
+    assert "±52 V, which is only assumed" in neither.sentence
+
+
+@pytest.mark.parametrize("stage", ["AB", "D"])
+def test_a_build_begun_from_a_wish_claims_nothing(stage: Literal["AB", "D"]) -> None:
+    build = begun_with(Wish(50.0, 8.0, stage=stage))
+    assert judged(build) == ()
+    assert sensitivity_claim(build.module, solve(build)["drive_v_rms"]) is None
+    assert bias_claim(build.module) is None
+
+
+def test_a_limit_that_is_only_assumed_is_said_to_be_in_its_margin() -> None:
+    for build in (begun_with(Wish(50.0, 8.0, stage="AB")), begun_with(Wish(50.0, 8.0, stage="D"))):
+        words = {margin.key: margin.limit_words for margin in judge(solve(build))}
+        for key in ("reservoir_voltage", "module_rail_maximum", "module_current", "sink_heat", "load_minimum"):
+            assert words[key].endswith("(assumed)"), (key, words[key])
+    stated = {margin.key: margin.limit_words for margin in judge(solve(LINEAR))}
+    assert stated["reservoir_voltage"] == "rated 50 V"
+    assert not any("assumed" in stated[key] for key in ("module_rail_maximum", "module_current", "load_minimum"))

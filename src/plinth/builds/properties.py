@@ -106,6 +106,17 @@ def how_known(part: PartModel, path: str) -> How:
     return How.ASSUMED if isinstance(usual, float) and value == usual else How.STATED
 
 
+def is_stated(part: PartModel, path: str) -> bool:
+    """Whether somebody stands for the value in force: it was stated or measured."""
+    return how_known(part, path).trusted
+
+
+def doubt_words(part: PartModel, path: str) -> str:
+    """`` (assumed)`` or `` (estimated)`` behind a value that nobody stands for; empty behind any other."""
+    how = how_known(part, path)
+    return "" if how.trusted or how is How.UNKNOWN else f" ({how})"
+
+
 def with_told(part: PartT, told: Told) -> PartT:
     """The part with this known of it: in place of what the same ``how`` told before; the best one is in force.
 

@@ -4,6 +4,7 @@ import dataclasses
 import math
 
 from plinth.builds.modules import Module, PowerClaim
+from plinth.builds.properties import is_stated
 from plinth.judge.state import State
 from plinth.physics.stages.bias import bias_mv
 from plinth.physics.stages.levels import peak_from_rms, rms_for_power
@@ -94,7 +95,7 @@ SENSITIVITY_SLACK = 0.10
 
 def sensitivity_claim(module: Module, drive: Figure) -> str | None:
     """A sentence where the listed sensitivity contradicts the listing itself, or is not where this build clips."""
-    listed = module.sensitivity_v_rms
+    listed = module.sensitivity_v_rms if is_stated(module, "sensitivity_v_rms") else None
     if listed is not None and (own := _against_itself(module, listed)):
         return own
     if listed is None or abs(listed - drive.value) <= drive.spread + SENSITIVITY_SLACK * listed:
@@ -108,6 +109,8 @@ def sensitivity_claim(module: Module, drive: Figure) -> str | None:
 
 def _against_itself(module: Module, listed: float) -> str:
     """Whether the listed sensitivity times the gain is more than the module's own highest rail: no build could tell."""
+    if not (is_stated(module, "gain") and is_stated(module, "v_rail_max")):
+        return ""
     v_rms = listed * module.gain
     least = peak_from_rms(v_rms) * (1.0 - module.gain_tol)
     if least <= module.v_rail_max:
@@ -122,7 +125,7 @@ def _against_itself(module: Module, listed: float) -> str:
 def bias_claim(module: Module) -> str | None:
     """A sentence where the listed bias voltage belongs to another resistor than the one fitted."""
     bias = module.bias
-    if bias is None:
+    if bias is None or not is_stated(module, "bias.listed_mv"):
         return None
     if abs(bias.r_listed_ohm - bias.r_fitted_ohm) <= 0.02 * bias.r_listed_ohm:
         return None

@@ -4,6 +4,7 @@ import dataclasses
 from collections.abc import Callable
 
 from plinth.builds.build import Build
+from plinth.builds.properties import PartModel, doubt_words
 from plinth.judge.making import make_margin
 from plinth.judge.margin import Margin, state_against
 from plinth.judge.state import State
@@ -52,7 +53,10 @@ class LimitRow:
         if found is _MISSING or not self.when(build) or (figure is None and not self.unknown_without_figure):
             return None
         stated = found if isinstance(found, float | int) else None
-        words = self.not_stated if stated is None else self.limit_words.format(stated=stated, sign=_sign(build))
+        doubt = "" if isinstance(self.limit, float) else _doubt(build, self.limit)
+        words = (
+            self.not_stated if stated is None else f"{self.limit_words.format(stated=stated, sign=_sign(build))}{doubt}"
+        )
         texts = {State.CLEAR: self.clear, State.CLOSE: self.close, State.UNKNOWN: self.unknown, State.OVER: self.over}
         if stated is None and self.assumed is not None and figure is not None:
             against = state_against(figure, self.assumed, self.floor)
@@ -79,6 +83,17 @@ def _at(build: Build, path: str) -> object:
             return _MISSING
         found = getattr(found, name, _MISSING)
     return found
+
+
+def _doubt(build: Build, path: str) -> str:
+    """`` (assumed)`` where nobody stands for what a build states at a dotted place."""
+    found: object = build
+    part, field = None, ""
+    for name in path.split("."):
+        if isinstance(found, PartModel):
+            part, field = found, name
+        found = getattr(found, name, None)
+    return "" if part is None or found is None else doubt_words(part, field)
 
 
 def _sign(build: Build) -> str:

@@ -22,7 +22,7 @@ def load_minimum(build: Build, prediction: Prediction) -> Margin:
             State.CLOSE: "The load is about the lowest that the module may drive.",
             State.OVER: "The load is lower than the module may drive.",
         },
-        "Choose a load of higher resistance.", floor=True,
+        "Choose a load of higher resistance.", floor=True, limit_of=(build.module, "r_load_min_ohm"),
     )  # fmt: skip
 
 
@@ -46,7 +46,7 @@ def mute_outlasts_settling(build: Build, _prediction: Prediction) -> Margin:
             State.CLOSE: f"The output moves for {settle:g} s after switch-on; the relay hardly waits longer.",
             State.OVER: f"The output still moves when the relay closes: {settle:g} s of DC reach the loudspeaker.",
         },
-        "A longer muting delay.", floor=True,
+        "A longer muting delay.", floor=True, limit_of=(build.module, "settle_s"),
     )  # fmt: skip
 
 
@@ -82,6 +82,9 @@ def load_rating(build: Build, prediction: Prediction) -> Margin:
     part, other = build.load, _other_load(build, prediction)
     rated = None if other else part.p_carried_w
     words = "not stated" if rated is None else f"rated {rated:g} W"
+    field = "p_rated_w" if part.p_rated_w is not None or part.p_each_w is None else "p_each_w"
+    if rated is not None and field == "p_each_w":
+        words = f"carries {rated:.3g} W, its hottest resistor then at its {part.p_each_w:g} W"
     return make_margin(
         "load_rating", "Load rating", "load", prediction["output_power_w"], rated, words,
         {
@@ -97,6 +100,7 @@ def load_rating(build: Build, prediction: Prediction) -> Margin:
         else "Type the rating."
         if rated is None
         else "Keep it short, or put loads in series-parallel.",
+        limit_of=None if other else (part, field),
     )  # fmt: skip
 
 
@@ -125,5 +129,5 @@ def load_network(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "One resistor of the load is above its rating at this level: only for a short time.",
         },
         "Type the rating of one." if part.p_each_w is None else "Equal resistors share alike; or keep it short.",
-        unit="W",
+        unit="W", limit_of=(part, "p_each_w"),
     )  # fmt: skip

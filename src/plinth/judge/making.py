@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 from plinth.builds.build import Build
+from plinth.builds.properties import PartModel, doubt_words
 from plinth.judge.margin import Margin, state_against
 from plinth.judge.state import State
 from plinth.predict.figure import Figure, Origin
@@ -24,8 +25,12 @@ def make_margin(
     *,
     unit: str = "",
     floor: bool = False,
+    limit_of: tuple[PartModel, str] | None = None,
 ) -> Margin:
-    """A margin of ``figure`` against ``limit``: its state, the sentence for that state, and what to change."""
+    """A margin of ``figure`` against ``limit``: its state, the sentence for that state, and what to change.
+
+    ``limit_of`` the part and its field that the limit is: one that is only assumed is said to be.
+    """
     state = state_against(figure, limit, floor)
     sentence = sentences.get(state) or sentences[State.CLEAR]
     return Margin(
@@ -36,7 +41,7 @@ def make_margin(
         limit=limit,
         unit=figure.unit if figure else unit,
         floor=floor,
-        limit_words=words,
+        limit_words=words if limit_of is None else f"{words}{doubt_words(*limit_of)}",
         state=state,
         sentence=sentence,
         mend="" if state is State.CLEAR else mend,

@@ -63,7 +63,7 @@ def safe_area(build: Build, prediction: Prediction) -> Margin | None:
             State.UNKNOWN: "No safe-area points are stated for this chip.",
             State.OVER: "The chip's protection cuts into the wave: it spikes and crackles before it clips.",
         },
-        "Add safe_area points from the data sheet to the build file." if figure is None
+        "Type its safe area under Module, from the data sheet: 10 V 4 A; 30 V 1.2 A." if figure is None
         else "A higher or less reactive load, or lower rails.", unit="×",
     )  # fmt: skip
 
@@ -145,6 +145,7 @@ def sink_heat(build: Build, prediction: Prediction) -> Margin:
             State.OVER: f"Too hot: {what[0].lower()}{what[1:]} in air of {situation.ambient_c:.0f} °C.",
         },
         "A larger sink or moving air, a lower bias or rail, or gentler programme.",
+        limit_of=(build.sink, "t_limit_c"),
     )  # fmt: skip
 
 

@@ -129,4 +129,5 @@ def contact_breaks_rail(build: Build, prediction: Prediction) -> Margin | None:
         },
         "Type its DC rating." if part.contact_dc_v is None
         else "A relay for DC, two contacts in series, or one that shorts the output after opening.",
+        limit_of=(part, "contact_dc_v"),
     )  # fmt: skip

@@ -26,7 +26,7 @@ def reservoir_voltage(build: Build, prediction: Prediction) -> Margin:
             State.CLOSE: f"{when}: little is left above it.",
             State.OVER: f"{when}: above what the capacitors are made for. They can vent.",
         },
-        "Fit capacitors of the next voltage class, or a lower rail.",
+        "Fit capacitors of the next voltage class, or a lower rail.", limit_of=(part, "v_rated"),
     )  # fmt: skip
 
 
@@ -56,7 +56,7 @@ def other_reservoir_voltage(build: Build, prediction: Prediction) -> Margin | No
             State.CLOSE: f"{when}: little is left above it.",
             State.OVER: f"{when}: above what it is made for. It can vent.",
         },
-        "Fit a capacitor of the next voltage class.",
+        "Fit a capacitor of the next voltage class.", limit_of=(part, "v_rated"),
     )  # fmt: skip
 
 
@@ -79,7 +79,7 @@ def winding_current(build: Build, prediction: Prediction) -> Margin | None:
             State.CLEAR: f"Programme of {crest:.0f} dB crest is carried. {tail}",
             State.OVER: f"Programme of {crest:.0f} dB crest overheats the winding. {tail}",
         },
-        "More VA, fewer channels at once, or a higher load resistance.",
+        "More VA, fewer channels at once, or a higher load resistance.", limit_of=(part, "va"),
     )  # fmt: skip
 
 
@@ -117,8 +117,9 @@ def smoothing_current(build: Build, prediction: Prediction) -> Margin | None:
     rms = _worse(prediction, "smoothing_{}_rms_a")
     if part.l_h is None and part.p_rated_w is not None:
         limit: float | None = math.sqrt(part.p_rated_w / part.r_ohm) if part.r_ohm else None
-        words = f"{part.p_rated_w:g} W in {part.r_ohm:g} Ω"
+        words, field = f"{part.p_rated_w:g} W in {part.r_ohm:g} Ω", "p_rated_w"
     else:
+        field = "i_rated_a"
         limit = part.i_rated_a
         words = "not stated" if limit is None else f"rated {limit:g} A"
     return make_margin(
@@ -128,7 +129,7 @@ def smoothing_current(build: Build, prediction: Prediction) -> Margin | None:
             State.UNKNOWN: "No rating is stated for it.",
             State.OVER: "A sine at this level overheats it; a choke saturates and loses its inductance.",
         },
-        "Type its rating." if limit is None else "A larger one, or keep sine tests short.",
+        "Type its rating." if limit is None else "A larger one, or keep sine tests short.", limit_of=(part, field),
     )  # fmt: skip
 
 
@@ -147,6 +148,7 @@ def fuse_current(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: f"The current {kind} exceeds its rating; it opens after a while.",
         },
         "Judge by programme, not by sine, before fitting a larger fuse; never above what wire and supply stand.",
+        limit_of=(entry, "fuse_a_rms"),
     )  # fmt: skip
 
 

@@ -1,6 +1,7 @@
 """Limits of mains switchers and battery converters."""
 
 from plinth.builds.build import Build
+from plinth.builds.properties import PartModel
 from plinth.builds.supplies import BatterySupply, DirectSupply, SwitcherSupply
 from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin, stated
@@ -25,8 +26,18 @@ def supply_power(build: Build, prediction: Prediction) -> Margin | None:
             State.CLEAR: f"Programme of {crest:.0f} dB crest is carried. A sine at this level asks {sine:.2f} × that.",
             State.OVER: f"Programme of {crest:.0f} dB crest asks more than it gives for good.",
         },
-        "A stronger supply, fewer channels at once, or a higher load resistance.",
+        "A stronger supply, fewer channels at once, or a higher load resistance.", limit_of=_power_of(build),
     )  # fmt: skip
+
+
+def _power_of(build: Build) -> tuple[PartModel, str] | None:
+    match build.supply:
+        case SwitcherSupply(switcher=part):
+            return part, "p_continuous_w"
+        case BatterySupply(converter=converter):
+            return converter, "p_continuous_w"
+        case _:
+            return None
 
 
 def _continuous_w(build: Build) -> float:
@@ -54,18 +65,21 @@ def short_time_power(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "A loud passage takes it into its limit.",
         },
         "Type it from the data sheet." if part.p_short_w is None else "A stronger supply, or more output capacitors.",
+        limit_of=(part, "p_short_w"),
     )  # fmt: skip
 
 
 def supply_current(build: Build, prediction: Prediction) -> Margin | None:
     """Peak rail current against the supply's limit, and what it does there."""
+    owner: PartModel
     match build.supply:
         case SwitcherSupply(switcher=part):
-            limit, then = part.i_limit_a, "folds back" if part.limit == "fold_back" else "cuts out and tries again"
+            owner, limit = part, part.i_limit_a
+            then = "folds back" if part.limit == "fold_back" else "cuts out and tries again"
         case BatterySupply(converter=converter):
-            limit, then = converter.i_limit_a, "shortens its pulses"
+            owner, limit, then = converter, converter.i_limit_a, "shortens its pulses"
         case DirectSupply(source=source):
-            limit, then = source.i_limit_a, "lets the volts fall"
+            owner, limit, then = source, source.i_limit_a, "lets the volts fall"
         case _:
             return None
     figure = prediction.get("supply_rail_peak_a") or prediction["rail_plus_load_mean_a"]
@@ -76,7 +90,7 @@ def supply_current(build: Build, prediction: Prediction) -> Margin | None:
             State.CLOSE: f"Near its limit, at which it {then}.",
             State.OVER: f"Beyond its limit it {then}. The output capacitors carry short peaks only.",
         },
-        "More output capacitors, a higher load, or a stronger supply.",
+        "More output capacitors, a higher load, or a stronger supply.", limit_of=(owner, "i_limit_a"),
     )  # fmt: skip
 
 
@@ -94,7 +108,7 @@ def mains_range(build: Build, _prediction: Prediction) -> Margin | None:
             State.CLOSE: "It just works on the lowest mains that is allowed.",
             State.OVER: "On a low day it drops out.",
         },
-        "A switcher with a wider range.", floor=True,
+        "A switcher with a wider range.", floor=True, limit_of=(part, "v_mains_min"),
     )  # fmt: skip
 
 
@@ -156,7 +170,9 @@ def core_flux(build: Build, prediction: Prediction) -> Margin | None:
         return None
     part, flux = build.supply.converter, prediction["core_flux_pp_t"]
     limit, turns = 2.0 * part.b_max_t, turns_within(part.turns_primary, flux.high, part.b_max_t)
-    wound = f"At least {turns} turns on each primary half in place of {part.turns_primary}"
+    more = turns > part.turns_primary
+    wound = f"At least {turns} turns on each primary half in place of {part.turns_primary}, " if more else ""
+    mend = f"{wound}a larger core, or a faster clock."
     return make_margin(
         "core_flux", "Core flux", "transformer", flux, limit, f"at most {limit:g} T p-p",
         {
@@ -164,7 +180,7 @@ def core_flux(build: Build, prediction: Prediction) -> Margin | None:
             State.CLOSE: "On a full battery the core is near saturation.",
             State.OVER: "On a full battery the core saturates and the switches burn.",
         },
-        f"{wound}, a larger core, or a faster clock.",
+        f"{mend[0].upper()}{mend[1:]}", limit_of=(part, "b_max_t"),
     )  # fmt: skip
 
 

@@ -4,8 +4,9 @@ from collections.abc import Callable
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
+from plinth.judge.claim_verdict import JudgedClaim
 from plinth.judge.claims import THD_OF
-from plinth.judge.claims_judged import Into, JudgedClaim, judged_claims
+from plinth.judge.claims_judged import Into, judged_claims
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.distortion import power_figure_at
 from plinth.predict.solve import solve

@@ -6,7 +6,7 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
-from plinth.judge.claims_judged import JudgedClaim, Verdict
+from plinth.judge.claim_verdict import JudgedClaim, Verdict
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.claims import claims_of

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from plinth.builds.modules import ClassABModule, ClassDModule
 from plinth.builds.parts import Part
 from plinth.builds.supply_parts import Reservoir, Transformer
-from plinth.physics.stages.levels import peak_from_rms, rms_for_power
+from plinth.judge.claimed_power import most_power
+from plinth.physics.stages.levels import rms_for_power
 from plinth.shelf.listing.words import MODULE, RESERVOIR, TRANSFORMER, Found, find
 from plinth.units.shown import shown
 
@@ -101,11 +102,10 @@ def _module(found: Sequence[Found]) -> list[str]:
     rail = most if most is not None else nominal
     claims = [tuple(map(float, str(one.value).split("/"))) for one in found if one.path == "claim"]
     for watts, ohms in claims:
-        needed = peak_from_rms(rms_for_power(watts, ohms))
-        if rail is not None and needed > rail:
+        if rail is not None and watts > (possible := most_power(rail, ohms)).power_w:
             said.append(
-                f"{watts:g} W into {ohms:g} Ω needs {shown(needed, 'V')} of peak, and the listing allows ±{rail:g} V "
-                f"of rail: at most {rail**2 / (2.0 * ohms):.0f} W, with nothing lost."
+                f"{watts:g} W into {ohms:g} Ω is not possible on the ±{rail:g} V that the listing allows: "
+                f"{possible.arithmetic} at most, with nothing lost."
             )
     if gain is not None and sensitivity is not None and claims:
         watts, ohms = claims[0]
