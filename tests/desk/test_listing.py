@@ -4,9 +4,10 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QMimeData, Qt, QUrl
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QComboBox
 from pytestqt.qtbot import QtBot
 
+from plinth.builds.modules import ClassABModule
 from plinth.builds.properties import How, how_known
 from plinth.builds.supply_parts import Transformer
 from plinth.desk.session import BenchSession
@@ -135,3 +136,26 @@ def test_no_field_takes_more_than_a_page(window: PlinthWindow, qtbot: QtBot) -> 
         field.insert("9" * 1_000_000)
         assert len(field.text()) == 4_000
         field.clear()
+
+
+def test_what_may_be_meant_in_two_ways_is_chosen_before_it_is_taken(
+    dialog: ListingDialog, session: BenchSession
+) -> None:
+    dialog.text.insertPlainText("Quiet board, class AB. 130 W into 4 ohm on 70 V supply. Gain 24, gain 27 times.")
+    assert dialog.kind.currentText() == "class AB module or chip"
+    power, gain = (dialog.rows.cellWidget(row_of(dialog, words), 1) for words in ("130 W", "Gain 24"))
+    assert isinstance(power, QComboBox)
+    assert isinstance(gain, QComboBox)
+    assert [power.itemText(place) for place in range(3)] == [
+        "which is meant?", "130 W 4 Ω on 35 V each", "130 W 4 Ω on 70 V each",
+    ]  # fmt: skip
+    dialog.take()
+    assert "may mean several; choose one" in dialog.said.text()
+    assert dialog.isVisible()
+    power.setCurrentIndex(1)
+    gain.setCurrentIndex(2)
+    dialog.take()
+    part = next(item.part for item in session.items([ClassABModule]) if item.part.name.startswith("Quiet board"))
+    assert isinstance(part, ClassABModule)
+    assert part.gain == 27.0
+    assert [(one.power_w, one.r_load_ohm, one.v_rail_v) for one in part.claims] == [(130.0, 4.0, 35.0)]

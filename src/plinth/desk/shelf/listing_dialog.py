@@ -1,5 +1,6 @@
 """A listing read: pasted or dropped; what is found stands with the words it came from, to take or to leave."""
 
+import dataclasses
 from collections.abc import Callable
 from pathlib import Path
 
@@ -143,11 +144,13 @@ class ListingDialog(QDialog):
         )
         if not self.name.isModified():
             self.name.setText(" ".join(text.strip().splitlines()[0].split())[:60] if text.strip() else "")
+            self.name.setCursorPosition(0)
 
     def _show(self, row: int, one: Found) -> None:
         field = self._fields.get(one.path)
         words = "Listed power" if field is None else WORDS[one.path]
-        value = f"{one.value} W/Ω" if field is None else field_text(field, one.value)
+        value = str(one.value) if field is None else field_text(field, one.value)
+        self.rows.removeCellWidget(row, 1)
         for place, text in enumerate((words, value, one.words)):
             cell = QTableWidgetItem(text)
             flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
@@ -158,6 +161,18 @@ class ListingDialog(QDialog):
                 flags |= Qt.ItemFlag.ItemIsEditable
             cell.setFlags(flags)
             self.rows.setItem(row, place, cell)
+        if one.choices:
+            self.rows.setCellWidget(row, 1, self._choice(field, one))
+
+    def _choice(self, field: PartField | None, one: Found) -> QComboBox:
+        """What a line may mean; nothing of it is taken before one is chosen."""
+        box = QComboBox()
+        box.setAccessibleName("Which is meant")
+        box.addItem("which is meant?")
+        for value in one.choices:
+            # A rail of 70 V is one supply, or two of 35 V.
+            box.addItem(f"{one.value} on {value:g} V each" if field is None else field_text(field, value), value)
+        return box
 
     def accepted_lines(self) -> list[Found]:
         """What is taken, each with its value as it stands now. Raises QuantityError for a value that is none."""
@@ -169,6 +184,10 @@ class ListingDialog(QDialog):
             if mark is None or cell is None or mark.checkState() != Qt.CheckState.Checked:
                 continue
             field = self._fields.get(one.path)
+            box = self.rows.cellWidget(row, 1)
+            if isinstance(box, QComboBox):
+                taken.append(self._chosen(field, one, box))
+                continue
             if field is None or cell.text() == field_text(field, one.value):
                 taken.append(one)
                 continue
@@ -177,6 +196,15 @@ class ListingDialog(QDialog):
                 raise QuantityError(f"{field.words}: found nothing, expected a value, or the line not taken")
             taken.append(Found(one.path, value, f"{one.words}, mended to {cell.text().strip()}"))
         return taken
+
+    def _chosen(self, field: PartField | None, one: Found, box: QComboBox) -> Found:
+        value = box.currentData()
+        if value is None:
+            words = "Listed power" if field is None else field.words
+            raise QuantityError(f"{words}: found {one.words!r}, which may mean several; choose one, or leave the line")
+        if field is None:
+            return dataclasses.replace(one, value=f"{one.value} on {value:g} V", choices=())
+        return dataclasses.replace(one, value=value, choices=())
 
     def take(self) -> None:
         """Put the part on the shelf, or say what is wrong; what was pasted stays."""

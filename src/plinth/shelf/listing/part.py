@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 
 from plinth.builds.fields import part_fields
-from plinth.builds.modules import ClassDModule, PowerClaim
+from plinth.builds.listed import read_claims
+from plinth.builds.modules import ClassDModule
 from plinth.builds.parts import Part
 from plinth.builds.properties import How, Told
 from plinth.builds.stations import part_in, stations
@@ -42,6 +43,7 @@ def part_from(listing: Listing, accepted: Sequence[Found], name: str) -> Part:
         target[last] = one.value
         told.append(Told(field=one.path, how=How.STATED, value=one.value, source=f"listing: {one.words}").model_dump())
     document |= {"name": name, "told": told}
-    if "claims" in document and any(one.path == "claim" for one in accepted):
-        document["claims"] = [PowerClaim(power_w=watts, r_load_ohm=ohms).model_dump() for watts, ohms in listing.claims]
+    claims = [claim for one in accepted if one.path == "claim" for claim in read_claims(str(one.value))]
+    if "claims" in document and claims:
+        document["claims"] = [one.model_dump() for one in claims]
     return type(base).model_validate(document)

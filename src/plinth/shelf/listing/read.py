@@ -2,23 +2,40 @@
 
 import dataclasses
 import math
+import re
 from collections.abc import Sequence
 
-from plinth.builds.modules import ClassABModule, ClassDModule
+from plinth.builds.listed import read_claims
+from plinth.builds.modules import ClassABModule, ClassDModule, PowerClaim
 from plinth.builds.parts import Part
 from plinth.builds.supply_parts import Reservoir, Transformer
 from plinth.judge.claimed_power import most_power
 from plinth.physics.stages.levels import rms_for_power
-from plinth.shelf.listing.words import MODULE, RESERVOIR, TRANSFORMER, Found, find
+from plinth.shelf.listing import vocabulary as v
+from plinth.shelf.listing.part_words import CLASS_D, MODULE, RESERVOIR, SINGLE_RAIL, TRANSFORMER
+from plinth.shelf.listing.powers import claims_of, powers
+from plinth.shelf.listing.words import LONGEST, Found, find
 from plinth.units.shown import shown
 
+# What tells a kind, in five languages. A class or a bridge tells more than that it is a module.
 KINDS: dict[type[Part], tuple[str, ...]] = {
-    Transformer: ("transformer", "toroid", "toroidal", "va"),
-    Reservoir: ("capacitor", "electrolytic", "µf", "uf"),
-    ClassDModule: ("class d", "class-d"),
-    ClassABModule: ("amplifier", "module", "board", "class ab", "chip"),
-}
-_PATTERNS = {Transformer: TRANSFORMER, Reservoir: RESERVOIR, ClassDModule: MODULE, ClassABModule: MODULE}
+    Transformer: (
+        "transform", "trasform", "toroid", "trafo", "transfo", "ringkern", "torique", r"\d\s*k?va\b",
+    ),
+    Reservoir: (
+        "capacitor", "electrolytic", "condens", "kondensator", "elko", "chimique", "elettrolit", "electrol",
+        r"\d\s*[uµμm]?fd?\b", r"\besr\b",
+    ),
+    ClassDModule: (
+        rf"{v.CLASS}[- ]?d\b", rf"{v.CLASS}[- ]?d\b", v.FULL_BRIDGE, v.HALF_BRIDGE, v.SWITCHING, "digital amp",
+    ),
+    ClassABModule: (
+        "ampli", "module?", "modulo", "módulo", "board", rf"{v.CLASS}[- ]?ab\b", r"\bchip\b", "endstufe", "verstärker",
+        r"\d\s*w(?:atts?)?\b", r"±\s*\d+\s*v", r"\d\s*mv\b", v.GAIN, v.QUIESCENT, v.SENSITIVITY, v.OFFSET,
+        v.RESPONSE, v.SLEW, v.LOAD,
+    ),
+}  # fmt: skip
+_PATTERNS = {Transformer: TRANSFORMER, Reservoir: RESERVOIR, ClassDModule: CLASS_D, ClassABModule: MODULE}
 # Facts of a listing that are no property of a part: they serve to hold it against itself.
 FACTS = frozenset({"amperes", "thd_percent", "thd_without_load", "pmpo", "class", "claim"})
 # The most of its supply's power that a class can turn into output, a sine at clip.
@@ -35,24 +52,36 @@ class Listing:
 
     @property
     def properties(self) -> tuple[Found, ...]:
-        """What can become a property of the part, one each: where a thing is said twice, what is said first."""
+        """What can become a property of the part, one each: where a thing is said in two ways, both to choose from."""
         first: dict[str, Found] = {}
         for one in self.found:
             if one.path not in FACTS:
-                first.setdefault(one.path, one)
+                first[one.path] = _joined(first[one.path], one) if one.path in first else one
         return tuple(first.values())
 
     @property
-    def claims(self) -> tuple[tuple[float, float], ...]:
-        """Listed powers: watts and ohms."""
-        pairs = [str(one.value).split("/") for one in self.found if one.path == "claim"]
-        return tuple((float(watts), float(ohms)) for watts, ohms in pairs)
+    def claims(self) -> tuple[PowerClaim, ...]:
+        """Listed powers, each with its load and what defines it."""
+        return _claims(self.found)
+
+
+def _joined(first: Found, other: Found) -> Found:
+    """A property that is said in two ways: it is asked which is meant."""
+    values = [value for one in (first, other) for value in (one.choices or (one.value,))]
+    numbers = tuple(dict.fromkeys(value for value in values if isinstance(value, float)))
+    words = f"{first.words} / {other.words}"
+    return dataclasses.replace(first, words=words, choices=numbers if len(numbers) > 1 else first.choices)
 
 
 def guess_kind(text: str) -> type[Part] | None:
     """The kind of part that a text is most likely about; None where nothing tells."""
-    low = text.lower()
-    counts = {kind: sum(low.count(word) for word in words) for kind, words in KINDS.items()}
+    counts = {
+        kind: sum(len(re.findall(word, text[:LONGEST], re.IGNORECASE)) for word in words)
+        for kind, words in KINDS.items()
+    }
+    if counts[ClassDModule]:
+        # What is said of any module is said of this one.
+        counts[ClassDModule] += counts[ClassABModule]
     best = max(counts, key=lambda kind: counts[kind])
     return best if counts[best] else None
 
@@ -60,8 +89,24 @@ def guess_kind(text: str) -> type[Part] | None:
 def read_listing(text: str, kind: type[Part]) -> Listing:
     """What a listing says of a part of this kind. Never fails: of a text that says nothing, nothing is found."""
     found = tuple(find(text, _PATTERNS[kind]))
+    if kind in (ClassDModule, ClassABModule):
+        found = _with_powers(text, kind, found)
     check = {Transformer: _transformer, Reservoir: _nothing}.get(kind, _module)
     return Listing(kind, found, (*_said_twice(found), *check(found)))
+
+
+def _with_powers(text: str, kind: type[Part], found: tuple[Found, ...]) -> tuple[Found, ...]:
+    """What is found with the powers, and rails without a sign where there is one supply."""
+    listed = powers(text)
+    both = [*found, *claims_of(listed)]
+    single = kind is ClassDModule or re.search(v.SINGLE, text, re.IGNORECASE) is not None
+    if single and not any(one.path.startswith("v_rail") for one in found):
+        both += find(text, SINGLE_RAIL, [one.span for one in listed])
+    return tuple(sorted(both, key=lambda one: one.place))
+
+
+def _claims(found: Sequence[Found]) -> tuple[PowerClaim, ...]:
+    return tuple(claim for one in found if one.path == "claim" for claim in read_claims(str(one.value)))
 
 
 def _value(found: Sequence[Found], path: str) -> float | None:
@@ -74,7 +119,7 @@ def _said_twice(found: Sequence[Found]) -> list[str]:
     for path in dict.fromkeys(one.path for one in found if one.path not in FACTS):
         ways = [one for one in found if one.path == path]
         if len(ways) > 1:
-            said.append(f"Said in {len(ways)} ways: {' / '.join(one.words for one in ways)}. The first is taken.")
+            said.append(f"Said in {len(ways)} ways: {' / '.join(one.words for one in ways)}. Choose which is meant.")
     return said
 
 
@@ -100,15 +145,17 @@ def _module(found: Sequence[Found]) -> list[str]:
     nominal, most = _value(found, "v_rail_nominal"), _value(found, "v_rail_max")
     gain, sensitivity = _value(found, "gain"), _value(found, "sensitivity_v_rms")
     rail = most if most is not None else nominal
-    claims = [tuple(map(float, str(one.value).split("/"))) for one in found if one.path == "claim"]
-    for watts, ohms in claims:
-        if rail is not None and watts > (possible := most_power(rail, ohms)).power_w:
+    claims = _claims(found)
+    bridged = any((one.path, one.value) == ("bridge", "full") for one in found)
+    for claim in claims:
+        watts, ohms, own = claim.power_w, claim.r_load_ohm, claim.v_rail_v or rail
+        if own is not None and watts > (possible := most_power(own, ohms, claim.definition)).power_w * (1.0 + 1e-9):
             said.append(
-                f"{watts:g} W into {ohms:g} Ω is not possible on the ±{rail:g} V that the listing allows: "
-                f"{possible.arithmetic} at most, with nothing lost."
+                f"{watts:g} W into {ohms:g} Ω is not possible on the {'' if bridged else '±'}{own:g} V that the "
+                f"listing allows: {possible.arithmetic} at most, with nothing lost."
             )
     if gain is not None and sensitivity is not None and claims:
-        watts, ohms = claims[0]
+        watts, ohms = claims[0].power_w, claims[0].r_load_ohm
         needed = rms_for_power(watts, ohms)
         if abs(sensitivity * gain / needed - 1.0) > 0.12:
             said.append(
