@@ -120,9 +120,9 @@ def test_response_is_relative_to_one_kilohertz_with_corners_where_they_fall() ->
     measured = frequency_response.evaluate(volts)
     at_one = next(p for p in measured.points if p.f_hz == 1000.0)
     assert at_one.db == 0.0
-    assert len(measured.minus_3_db_hz) == 2
-    assert measured.minus_3_db_hz[0] == pytest.approx(30.0, rel=0.005)
-    assert measured.minus_3_db_hz[1] == pytest.approx(25_000.0, rel=0.005)
+    assert len(measured.minus_3_db) == 2
+    assert measured.minus_3_db[0].f_hz == pytest.approx(30.0, rel=0.005)
+    assert measured.minus_3_db[1].f_hz == pytest.approx(25_000.0, rel=0.005)
     assert measured.flatness_db == pytest.approx(20 * math.log10(math.sqrt(1 + 2.25)), rel=0.02)
     assert "−3 dB at" in measured.sentence
 

@@ -107,7 +107,7 @@ def test_a_sag_and_what_is_behind_it_are_those_of_the_figures() -> None:
     none = solve(REHEARSAL_ROOM.model_copy(update={"load": load}), Situation(rail_load_a=0.0))
     drawn = full["rail_plus_load_mean_a"].value - none["rail_plus_load_mean_a"].value
     ohm = (27.5 - 23.1) / drawn
-    assert f"{ohm:.3f}" in found["Behind the + rail"].words
+    assert f"{ohm:.2f} ±" in found["Behind the + rail"].words
     assert "rail" in found["Behind the + rail"].say
 
 
@@ -266,10 +266,11 @@ def reading(key: str, typed: str, value: float, unit: str) -> Reading:
 
 
 def test_two_that_disagree_are_named_with_what_they_make() -> None:
-    """122 V and 1.35 A are 164.7 VA, not 163."""
+    """122 V and 1.35 A are 164.7 VA, not 162; 163 can be a mains that moved between two screens."""
     have = {"v": reading("v", "122", 122.0, "V"), "a": reading("a", "1.35", 1.35, "A")}
-    wrong = mains_side.disagreements({**have, "va": reading("va", "163", 163.0, "VA")}, "at rest")
-    assert [(one.words, one.state) for one in wrong] == [("122 V and 1.35 A are 164.7 VA, not 163 VA", State.CLOSE)]
+    wrong = mains_side.disagreements({**have, "va": reading("va", "162", 162.0, "VA")}, "at rest")
+    assert [(one.words, one.state) for one in wrong] == [("122 V and 1.35 A are 164.7 VA, not 162 VA", State.CLOSE)]
+    assert mains_side.disagreements({**have, "va": reading("va", "163", 163.0, "VA")}, "at rest") == []
     far = mains_side.disagreements({**have, "va": reading("va", "150", 150.0, "VA")}, "at rest")
     assert [one.state for one in far] == [State.OVER]
     assert mains_side.disagreements({**have, "va": reading("va", "165", 165.0, "VA")}, "at rest") == []

@@ -206,10 +206,10 @@ def test_response_corners_are_three_decibels_down() -> None:
     assert 20 * math.log10(response.band_gain(10.0, 10.0, 1e6)) == pytest.approx(-3.0103, abs=1e-3)
     f = [float(x) for x in np.geomspace(10.0, 100_000.0, 60)]
     db = [20 * math.log10(response.band_gain(x, 30.0, 30_000.0)) for x in f]
-    low, high = response.crossings_hz(f, db)
+    low, high = (one.f_hz for one in response.crossings(f, db))
     assert low == pytest.approx(30.0, rel=0.01)
     assert high == pytest.approx(30_000.0, rel=0.01)
-    assert response.crossings_hz(f, [0.0] * 60) == []
+    assert response.crossings(f, [0.0] * 60) == []
 
 
 def test_switch_on_follows_the_exponential_of_a_slow_reservoir() -> None:
@@ -256,7 +256,7 @@ def test_a_corner_is_found_between_points_an_octave_apart(order: int, corner: fl
     ratio = [x / corner if low_pass else corner / x for x in f]
     db = [-10.0 * math.log10(1.0 + r ** (2 * order)) for r in ratio]
     at_corner = -10.0 * math.log10(2.0)
-    (found,) = response.crossings_hz(f, db, at_corner)
+    (found,) = (one.f_hz for one in response.crossings(f, db, at_corner))
     nearer = max(10.0 ** (-x / 10.0) - 1.0 for x in db if x > at_corner)
     if order == 1 or nearer > 0.05:
         assert found == pytest.approx(corner, rel=1e-6)
@@ -270,5 +270,5 @@ def test_a_first_order_corner_is_exact_also_where_the_nearer_point_loses_nothing
     low_pass = corner > 1000.0
     f = sorted((corner / 30.0, 2.0 * corner) if low_pass else (corner / 2.0, 30.0 * corner))
     db = [-10.0 * math.log10(1.0 + (x / corner if low_pass else corner / x) ** 2) for x in f]
-    (found,) = response.crossings_hz(f, db, -10.0 * math.log10(2.0))
+    (found,) = (one.f_hz for one in response.crossings(f, db, -10.0 * math.log10(2.0)))
     assert found == pytest.approx(corner, rel=1e-9)

@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Mapping
 
+from plinth.bench.sheet import jitter_of
 from plinth.bench.signal_level import SignalLevel, cool_level
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit
@@ -18,7 +19,7 @@ from plinth.record.reading import Reading
 from plinth.record.subject import Kind, Subject
 from plinth.units.errors import QuantityError
 from plinth.units.level import Form, TypedLevel
-from plinth.units.shown import MINUS
+from plinth.units.shown import MINUS, shown_with_spread
 from plinth.units.typed import read_quantity
 
 # A run of one's own, as it stands behind the frequency in a subject: ``1000@controls at zero``.
@@ -91,6 +92,8 @@ def reading_for_point(
     u_typed = instrument.u(typed.volts)
     state, low, high = State.CLEAR, None, None
     facts: dict[str, float | str] = {"form": str(form), "f_hz": f_hz}
+    if instrument.floor and instrument.accuracy is not None:
+        facts["meter_floor"] = instrument.floor * form.rms_per_unit
     bounded = typed.bound.one_sided
     if bounded:
         state = State.UNKNOWN
@@ -188,7 +191,7 @@ class MeasuredResponse:
     """Points by rising frequency, -3 dB crossings, flatness in a band (None: not covered)."""
 
     points: tuple[ResponsePoint, ...]
-    minus_3_db_hz: tuple[float, ...]
+    minus_3_db: tuple[response.Crossing, ...]
     flatness_db: float | None
     sentence: str
 
@@ -204,19 +207,36 @@ def read_band(typed: str) -> tuple[float, float]:
     return low, high
 
 
+def u_of(reading: Reading) -> float:
+    """Standard uncertainty of a point beside others of the same instrument, V: its digits and its zero.
+
+    What is read off a screen by eye differs from point to point by all of its accuracy.
+    """
+    if reading.word("form") in ("", Form.RMS):
+        return math.hypot(jitter_of(reading), (reading.number("meter_floor") or 0.0) / math.sqrt(3.0))
+    return reading.u or 0.0
+
+
 def evaluate(
-    volts_rms: Mapping[float, float], band_hz: tuple[float, float] = AUDIBLE_HZ, bandwidth_hz: float | None = None
+    volts_rms: Mapping[float, float],
+    band_hz: tuple[float, float] = AUDIBLE_HZ,
+    bandwidth_hz: float | None = None,
+    u_v: Mapping[float, float] | None = None,
 ) -> MeasuredResponse:
     """What typed points say; ``volts_rms`` by frequency in Hz. Without a reading at 1 kHz nothing is relative yet.
 
-    ``band_hz`` in which flatness is told; ``bandwidth_hz`` of the meter itself (None: not stated).
+    ``band_hz`` in which flatness is told; ``bandwidth_hz`` of the meter itself (None: not stated); ``u_v`` standard
+    uncertainties of the points beside each other, which the spread of the -3 dB points rests on.
     """
     reference = volts_rms.get(REFERENCE_HZ)
     if reference is None:
         return MeasuredResponse((), (), None, "Read 1 kHz first: every other point is drawn relative to it.")
     points = tuple(ResponsePoint(f, v, levels.decibels(v, reference)) for f, v in sorted(volts_rms.items()) if v > 0.0)
     f_hz, db = [p.f_hz for p in points], [p.db for p in points]
-    crossings = tuple(response.crossings_hz(f_hz, db))
+    shares = [(u_v or {}).get(p.f_hz, 0.0) / p.v_rms for p in points]
+    of_reference = (u_v or {}).get(REFERENCE_HZ, 0.0) / reference
+    u_db = [20.0 / math.log(10.0) * math.hypot(share, of_reference) for share in shares]
+    crossings = tuple(response.crossings(f_hz, db, u_db=u_db))
     low, high = band_hz
     inside = [p.db for p in points if low <= p.f_hz <= high]
     covered = bool(inside) and min(f_hz) <= low * (1 + 1e-9) and max(f_hz) >= high * (1 - 1e-9)
@@ -241,7 +261,7 @@ def _meter_words(points: tuple[ResponsePoint, ...], bandwidth_hz: float | None) 
 
 def _sentence(
     points: tuple[ResponsePoint, ...],
-    crossings: tuple[float, ...],
+    crossings: tuple[response.Crossing, ...],
     flatness: float | None,
     band_hz: tuple[float, float],
 ) -> str:
@@ -252,7 +272,8 @@ def _sentence(
     else:
         parts.append(f"Flatness {band} is not covered yet.")
     if crossings:
-        parts.append("−3 dB at " + " and ".join(_hertz(f) for f in crossings) + ".")
+        told = (shown_with_spread(one.f_hz, 2.0 * one.u_hz, "Hz") for one in crossings)
+        parts.append(f"−3 dB at {' and '.join(told)}.")
     else:
         low, high = points[0].f_hz, points[-1].f_hz
         parts.append(f"No −3 dB point between {_hertz(low)} and {_hertz(high)}.")

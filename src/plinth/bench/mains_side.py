@@ -48,6 +48,11 @@ TEST = "mains"
 CAPACITANCE_SHARE, DAY_SHARE = 0.35, 0.10
 # So many times the reservoirs of a build are another build's, or a slip.
 MOST_TIMES = 10.0
+# How far what is read on one screen after another may have moved meanwhile: mains that wander by 0.3 % move what is
+# drawn, which goes with their square, by twice that.
+SCREENS_APART = 0.006
+# Standard uncertainties within which three of such checks on honest readings stay, 19 times of 20.
+HONEST = 2.4
 # What the signal costs above rest is predicted to this share, losses of the core and of cold joints included.
 MORE_SHARE = 0.15
 # A plain mains switcher: bulk capacitance a watt at 230 V, line and filter, as taken where nobody states them of one.
@@ -248,8 +253,15 @@ def rounding(reading: Reading) -> float:
     return jitter_of(reading) * math.sqrt(3.0)
 
 
+def _of_two_screens(made: Measured) -> Measured:
+    """What is made of two readings that a meter shows one after the other, with what moves between them."""
+    if made.u is None:
+        return made
+    return Measured(made.value, math.hypot(made.u, SCREENS_APART * abs(made.value) / math.sqrt(3.0)))
+
+
 def disagreements(have: dict[str, Reading], words: str) -> list[Outcome]:
-    """Readings of one meter at one time that contradict each other by more than their last digits."""
+    """Readings of one meter at one time that contradict each other by more than their digits and a wandering mains."""
     found = []
     rules: tuple[tuple[str, tuple[str, str], Callable[..., float]], ...] = (
         ("va", ("v", "a"), lambda v, a: v * a),
@@ -272,9 +284,10 @@ def disagreements(have: dict[str, Reading], words: str) -> list[Outcome]:
             abs(formula(first.value, second.value + rounding(second)) - made),
             rounding(have[target]),
         ]
+        bounds += 2 * [SCREENS_APART * abs(have[target].value)]
         off = abs(made - have[target].value)
-        # Three roundings seldom all go one way: beyond their root sum it is worth a look, beyond their sum it is wrong.
-        if off > math.hypot(*bounds) * (1.0 + 1e-9):
+        # All of them seldom go one way: beyond that it is worth a look, beyond their sum it is wrong.
+        if off > HONEST * math.hypot(*bounds) / math.sqrt(3.0):
             unit, told = have[target].unit, _plain(have[target])
             found.append(
                 Outcome(
@@ -315,7 +328,7 @@ def _completed(have: dict[str, Reading], words: str, prediction: Prediction) -> 
             ("va", ("w", "pf"), lambda w, pf: w / pf), ("v", ("va", "a"), lambda s, a: s / a),
         ):  # fmt: skip
             if target not in values and all(name in values and values[name].value > 0.0 for name in given):
-                values[target] = derived(formula, *(values[name] for name in given))
+                values[target] = _of_two_screens(derived(formula, *(values[name] for name in given)))
     found = []
     names = {
         "v": ("Volts", "V", None), "a": ("Amperes", "A", "primary_rms_a"), "w": ("Watts", "W", "mains_power_w"),

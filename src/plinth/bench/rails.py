@@ -270,17 +270,26 @@ def _sag(by: dict[str, _Level], side: str, sign: str, none: Measured, full: Meas
 
 def _behind(by: dict[str, _Level], side: str, sign: str, none: Measured, full: Measured) -> Outcome | None:
     name = f"rail_{side}_mean_v"
-    drawn = _current(by["full"], side) - _current(by["none"], side)
-    if drawn <= 0.0:
+    drawn = _drawn(by, side)
+    if drawn is None:
         return None
-    r = derived(lambda a, b: (a - b) / drawn, none, full)
+    r = derived(lambda a, b, i: (a - b) / i, none, full, drawn)
     sags = difference(by["none"].prediction[name], by["full"].prediction[name])
-    expected, u = sags.value / drawn, (sags.u or 0.0) / drawn
+    expected, u = sags.value / drawn.value, (sags.u or 0.0) / drawn.value
     return Outcome(
         f"Behind the {sign} rail", r.words("ohm"), apart(r, expected, u),
         f"predicted {shown_with_spread(expected, 2.0 * u, 'ohm')}",
-        f"At {shown(drawn, 'A')} of mean rail current, as predicted for this power.",
+        f"At {drawn.words('A')} of mean rail current, as predicted for this power.",
     )  # fmt: skip
+
+
+def _drawn(by: dict[str, _Level], side: str) -> Measured | None:
+    """What the rail gives more at full level than with nothing on it, as predicted, with its spread."""
+    loaded, alone = (by[key].prediction.get(f"rail_{side}_load_mean_a") for key in ("full", "none"))
+    if loaded is None or not loaded.known:
+        return None
+    drawn = Measured(loaded.value, loaded.u) if alone is None or not alone.known else difference(loaded, alone)
+    return drawn if drawn.value > 0.0 else None
 
 
 def _current(level: _Level, side: str) -> float:

@@ -156,10 +156,14 @@ def last(readings: Readings, key: str) -> Reading | None:
 
 @dataclasses.dataclass(frozen=True)
 class Measured:
-    """A value and its standard uncertainty; None where an accuracy that it rests on is not known."""
+    """A value and its standard uncertainty; None where an accuracy that it rests on is not known.
+
+    ``u_offset`` what a meter's zero may be off (standard uncertainty), alike in all readings of it; not part of ``u``.
+    """
 
     value: float
     u: float | None
+    u_offset: float = 0.0
 
     def words(self, unit: str) -> str:
         """With its 95 % spread; marked where that is not known."""
@@ -176,9 +180,14 @@ def measured(reading: Reading) -> Measured:
 
 
 def beside(*readings: Reading) -> tuple[Measured, ...]:
-    """Readings that are compared: of one instrument only their last digits differ, of several their whole spreads."""
+    """Readings that are compared: of one instrument only their last digits differ, of several their whole spreads.
+
+    How far its zero is off, alike in all of them, does not leave a ratio.
+    """
     if len({one.instrument for one in readings}) == 1:
-        return tuple(Measured(one.value, jitter_of(one)) for one in readings)
+        return tuple(
+            Measured(one.value, jitter_of(one), (one.number("meter_floor") or 0.0) / math.sqrt(3.0)) for one in readings
+        )
     return tuple(measured(one) for one in readings)
 
 
@@ -193,6 +202,8 @@ def derived(formula: Callable[..., float], *given: Measured) -> Measured:
         moved = list(values)
         moved[place] += one.u or 0.0
         square += (formula(*moved) - at) ** 2
+    if any(one.u_offset for one in given):
+        square += (formula(*(value + one.u_offset for value, one in zip(values, given, strict=True))) - at) ** 2
     return Measured(at, math.sqrt(square))
 
 

@@ -119,6 +119,8 @@ def _as_typed(typed: str, asked: Asked, kit: BenchKit, since_s: float) -> Meanin
     if form in (Form.PEAK, Form.PEAK_TO_PEAK):
         instrument = kit.scope
     u = asked.u_own if instrument is None else _u(instrument, asked.unit, instrument_value)
+    if instrument is not None and instrument.floor and instrument.accuracy is not None:
+        facts["meter_floor"] = instrument.floor * share
     facts["read_with"] = asked.instrument_name if instrument is None else instrument.name
     meaning = Meaning(asked, value, None if u is None else u * share, bound, State.UNKNOWN, form=form, facts=facts)
     return _judged(meaning)

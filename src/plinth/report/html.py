@@ -222,16 +222,18 @@ def _responses(prediction: Prediction, readings: Sequence[Reading]) -> list[tupl
 
 
 def _response(channel: str, prediction: Prediction, readings: Sequence[Reading]) -> tuple[str, str] | None:
-    volts, key = {}, prediction.build.key_of(channel)
+    volts: dict[float, float] = {}
+    u_v: dict[float, float] = {}
+    key = prediction.build.key_of(channel)
     for r in readings:
         about = read_subject(r.subject)
         if (about.kind, about.channel) == (Kind.RESPONSE, key) and not r.bound.one_sided:
             f_hz, run = frequency_response.read_what(about.what)
             if not run:
-                volts[f_hz] = r.value
+                volts[f_hz], u_v[f_hz] = r.value, frequency_response.u_of(r)
     if not volts:
         return None
-    measured = frequency_response.evaluate(volts)
+    measured = frequency_response.evaluate(volts, u_v=u_v)
     grid = np.geomspace(10.0, 50e3, 120).tolist()
     plot = line_plot(
         [

@@ -1,6 +1,7 @@
 """The frequency response test: step the generator, type each output, see it drawn relative to 1 kHz."""
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -234,11 +235,18 @@ class ResponseTest(TestPage):
         return self._volts_of(self._in_hand.name, self.run)
 
     def _volts_of(self, channel: str, run: str) -> dict[float, float]:
+        return {f: reading.value for f, reading in self._readings_of(channel, run).items()}
+
+    def _of_run(self, value: Callable[[Reading], float]) -> dict[float, float]:
+        held = self._readings_of(self._in_hand.name, self.run)
+        return {f: value(reading) for f, reading in held.items()}
+
+    def _readings_of(self, channel: str, run: str) -> dict[float, Reading]:
         found = {}
         for f, of_run in self._points_of(channel):
             reading = self._reading(channel, f, run) if of_run == run else None
             if reading is not None and not reading.bound.one_sided:
-                found[f] = reading.value
+                found[f] = reading
         return found
 
     def _reading(self, channel: str, f_hz: float, run: str) -> Reading | None:
@@ -275,7 +283,9 @@ class ResponseTest(TestPage):
     def refresh(self) -> None:
         """Draw what is kept over what is predicted."""
         build, volts = self._session.build, self.volts()
-        measured = response.evaluate(volts, self.band, self._session.kit.meter.bandwidth_hz)
+        measured = response.evaluate(
+            volts, self.band, self._session.kit.meter.bandwidth_hz, self._of_run(response.u_of)
+        )
         self.runs.set_choices((AS_IT_IS, *self.run_names()), self.run or AS_IT_IS)
         db = {p.f_hz: p.db for p in measured.points}
         self.table.blockSignals(True)
@@ -313,7 +323,7 @@ class ResponseTest(TestPage):
         if measured.points:
             f_hz = np.array([p.f_hz for p in measured.points])
             series.append(Series("read", f_hz, np.array([p.db for p in measured.points]), "ink", "dB", discs=True))
-        for f in measured.minus_3_db_hz:
+        for f in (one.f_hz for one in measured.minus_3_db):
             at, side = np.array([f, f * 1.0001]), "right" if f < 200.0 else "below"
             words = f"−3 dB, {_hertz(float(f'{f:.2g}'))}Hz"
             series.append(Series("−3 dB", at, np.array([-3.0, -3.0]), "ink", "dB", words, side))
