@@ -13,13 +13,14 @@ from plinth.demo.shelf import BENCH
 from plinth.guide.judging import reading_for_step
 from plinth.guide.progress import Stand, StepStand, settling, stands
 from plinth.guide.schools import limited_supply_windows as expect
+from plinth.guide.schools import series_lamp
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.guide.schools.limited_supply import SCHOOL, plan_steps
 from plinth.guide.schools.soak_steps import HOURS
 from plinth.guide.step import Step
 from plinth.guide.watching import noted, on_the_way, run_of, watched
 from plinth.physics.protection.dc_and_coils import dc_trip_s
-from plinth.predict.estimates import HOT_DAY_C
+from plinth.predict.estimates import HOT_DAY_C, USUAL_AIR_C
 from plinth.predict.lamp_outlook import one_channel
 from plinth.predict.own_rails import own_rails
 from plinth.predict.solve import idle_rail_v, solve
@@ -151,6 +152,30 @@ def test_what_rests_is_said_to_rest_and_one_reading_says_when_to_look_again() ->
     climbing = watched(step, RecordBook([noted(step, at(step, 0.033 + 4e-5 * t, t)) for t in (60.0, 200.0, 400.0)]))
     assert climbing is not None
     assert climbing.words.startswith("Rises by 2.4 mV a minute.")
+
+
+@pytest.mark.parametrize(("apart", "tells"), [(0.04, False), (0.06, True), (0.3, True)])
+def test_two_readings_tell_a_course_once_a_twentieth_of_its_time_is_between_them(apart: float, tells: bool) -> None:
+    step = steps_of(STAGE_PAIR)["warm_bias"]
+    assert step.watch is not None
+    times = (60.0, 60.0 + apart * step.watch.tau_s)
+    found = watched(step, RecordBook([noted(step, at(step, 0.033, t)) for t in times]))
+    assert found is not None
+    assert (found.fit is not None or "cannot be told yet" in found.words) is tells
+    assert ("Read again in" in found.words) is not tells
+
+
+def test_how_far_a_room_and_a_rail_s_time_may_be_off() -> None:
+    """Air that nobody read may be 8 K off its usual; a rail that fills does so within a factor of three of 5 s."""
+    unread, read = steps_of(STAGE_PAIR)["sink"].window, steps_of(STAGE_PAIR, {"air": USUAL_AIR_C})["sink"].window
+    assert unread is not None
+    assert read is not None
+    assert (unread.high or 0.0) - (read.high or 0.0) == pytest.approx(8.0 - 1.0)
+    assert (read.low or 0.0) - (unread.low or 0.0) == pytest.approx(8.0 - 1.0)
+    mains = next(one for one in series_lamp.SCHOOL.steps(STAGE_PAIR, "left", idle_rail_v(STAGE_PAIR), {})
+                 if one.key == "mains_rail")  # fmt: skip
+    assert mains.watch is not None
+    assert (mains.watch.tau_s, mains.watch.tau_spread) == (5.0, 3.0)
 
 
 def test_a_trimmed_bias_needs_two_rounds_in_a_row() -> None:

@@ -2,6 +2,7 @@ import datetime as dt
 
 import pytest
 
+from plinth.builds.modules import PowerClaim
 from plinth.builds.situation import Situation
 from plinth.builds.stations import with_part
 from plinth.demo import shelf
@@ -15,6 +16,7 @@ from plinth.predict.distortion import power_figure_at
 from plinth.predict.figure import Figure, Origin
 from plinth.predict.solve import solve
 from plinth.record.reading import Confirmation, latest
+from plinth.units.bounds import Bound
 from tests.sample_builds import SHARED_PAIR
 
 
@@ -32,6 +34,11 @@ def figure(value: float, u: float = 0.0) -> Figure:
         (20.0, 0.1, 18.0, True, State.CLEAR),
         (19.0, 0.1, 18.0, True, State.CLOSE),
         (17.9, 0.0, 18.0, True, State.OVER),
+        # The band alone reaches the limit: 95 % of it is twice the standard uncertainty, on either side.
+        (24.0, 3.5, 18.0, True, State.CLOSE),
+        (24.0, 2.5, 18.0, True, State.CLEAR),
+        (40.0, 5.5, 50.0, False, State.CLOSE),
+        (40.0, 4.5, 50.0, False, State.CLEAR),
     ],
 )
 def test_states_against_a_limit(value: float, u: float, limit: float, floor: bool, state: State) -> None:
@@ -126,6 +133,28 @@ WINDOW = Window(0.030, 0.036, "V", "why")
 def test_readings_against_a_window(value: float, u: float | None, state: State, side: int) -> None:
     verdict = judge_reading(value, u, WINDOW)
     assert (verdict.state, verdict.side) == (state, side)
+
+
+@pytest.mark.parametrize(
+    ("value", "u", "bound", "state"),
+    [
+        # At an edge is within twice the standard uncertainty.
+        (96.3, 2.0, Bound.NONE, State.CLOSE), (95.7, 2.0, Bound.NONE, State.CLEAR),
+        (3.7, 2.0, Bound.NONE, State.CLOSE), (4.3, 2.0, Bound.NONE, State.CLEAR),
+        # "About" adds a tenth as a bound: 10.4 at 90, 9.8 at 85.
+        (90.0, 0.0, Bound.ABOUT, State.CLOSE), (85.0, 0.0, Bound.ABOUT, State.CLEAR),
+        # Of a meter that nobody describes a twentieth of the width is near.
+        (95.5, None, Bound.NONE, State.CLOSE), (94.5, None, Bound.NONE, State.CLEAR),
+    ],
+)  # fmt: skip
+def test_how_near_an_edge_is_near(value: float, u: float | None, bound: Bound, state: State) -> None:
+    assert judge_reading(value, u, Window(0.0, 100.0, "V", ""), bound).state is state
+
+
+@pytest.mark.parametrize(("ohms", "found"), [(8.0, True), (8.75, True), (7.25, True), (8.9, False), (7.1, False)])
+def test_a_claim_is_for_a_load_within_a_tenth_of_its_own(ohms: float, found: bool) -> None:
+    module = STAGE_PAIR.module.model_copy(update={"claims": (PowerClaim(power_w=50.0, r_load_ohm=8.0),)})
+    assert (claim_for(module, ohms) is not None) is found
 
 
 def test_open_windows() -> None:

@@ -20,6 +20,7 @@ from plinth.physics.rails.reforming import held_v, mean_current_a, sound_leakage
 from plinth.predict.reforming import hours_at_each, reforming
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
+from tests.sample_builds import linear
 
 AT = dt.datetime(2026, 10, 12, 9, 0, tzinfo=dt.UTC)
 
@@ -124,3 +125,19 @@ def test_on_low_mains_the_first_steps_are_those_of_what_is_turned() -> None:
     here, there = reforming(low, 2026).steps, reforming(REHEARSAL_ROOM, 2026).steps
     assert [one.mains_v for one in here] == pytest.approx([24.0, 48.0, 72.0, 96.0, 120.0])
     assert [one.rail_v for one in here] == pytest.approx([one.rail_v for one in there], rel=1e-6)
+
+
+def test_the_most_that_drops_is_of_a_can_as_large_as_its_tolerance_allows() -> None:
+    """A larger can leaks more, by the standard: the step allows for it, and the resistor is chosen by it."""
+    supply = linear(STAGE_PAIR)
+    for tolerance in (0.05, 0.4):
+        can = supply.reservoir.model_copy(update={"c_tol": tolerance})
+        build = STAGE_PAIR.model_copy(update={"supply": supply.model_copy(update={"reservoir": can})})
+        plan = reforming(build, 2026)
+        top = plan.steps[-1]
+        crest = math.sqrt(plan.p_w * plan.r_ohm)
+        leak = sound_leakage_a(can.c_f * (1.0 + tolerance), can.v_rated, crest)
+        wet = held_v(crest, plan.r_ohm, can.r_bleeder_ohm, leak)
+        assert top.dropped_most_v == pytest.approx(plan.r_ohm * mean_current_a(crest, wet, plan.r_ohm), rel=1e-6)
+        bleeder = 0.0 if can.r_bleeder_ohm is None else crest / can.r_bleeder_ohm
+        assert plan.r_ohm == nearest(0.03 * crest / (bleeder + leak))

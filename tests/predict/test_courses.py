@@ -16,8 +16,11 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict import bass_note as bass_note_module
 from plinth.predict import courses
 from plinth.predict.bass_note import bass_note, note_hz
+from plinth.predict.circuits import supplies_in_all
+from plinth.predict.estimates import DEVICE_J_PER_K
 from plinth.predict.solve import solve
 from plinth.predict.warm_up import warm_up
+from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR
 
 WITH_SWITCH_ON = [b for b in BUILDS if b.supply.kind == "linear"]
@@ -265,3 +268,39 @@ def test_an_output_that_clips_is_seen_clipped() -> None:
     assert np.all(-loud.v_output <= loud.v_minus)
     quiet = bass_note(solve(REHEARSAL_ROOM, Situation(level=0.7)).solution)
     assert not quiet.clips
+
+
+@pytest.mark.parametrize(
+    "build",
+    [FAMILY["class AB on linear"], FAMILY["class AB, bridged on linear"], FAMILY["class D half bridge on battery"]],
+    ids=lambda b: b.name,
+)
+def test_devices_warm_up_as_all_of_their_masses_together(build: Build) -> None:
+    """Two masses in a row, integrated by scipy: every module's devices count, and the sink they share."""
+    from scipy.integrate import solve_ivp
+
+    module = build.module
+    flat = build.model_copy(
+        update={
+            "module": module.model_copy(
+                update={"bias": None if module.bias is None else module.bias.model_copy(update={"tempco_per_k": None})}
+            )
+        }
+    )
+    solution = solve(flat).solution
+    course = warm_up(solution)
+    assert course is not None
+    modules = len(build.channels) * build.modules_per_channel
+    r_device = (solution.values["r_junction"] + flat.under_device_k_per_w) / modules
+    r_sink, capacity = solution.values["r_sink"], build.sink.heat_capacity_j_per_k or 0.0
+    heat = supplies_in_all(flat) * solution.points.idle.p_rails_w
+
+    def slope(_t: float, rise: np.ndarray) -> list[float]:
+        passed = (rise[0] - rise[1]) / r_device
+        return [(heat - passed) / (modules * DEVICE_J_PER_K), (passed - rise[1] / r_sink) / capacity]
+
+    early = course.t_s[course.t_s < 6.0 * r_device * modules * DEVICE_J_PER_K]
+    run = solve_ivp(slope, (0.0, float(course.t_s[-1])), [0.0, 0.0], t_eval=course.t_s, rtol=1e-8, atol=1e-8)
+    assert len(early) >= 3
+    assert course.device_c - solution.situation.ambient_c == pytest.approx(run.y[0], rel=1e-4, abs=1e-4)
+    assert course.sink_c - solution.situation.ambient_c == pytest.approx(run.y[1], rel=1e-4, abs=1e-4)

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from plinth.bench.clipping import clip_cells, reading_for_cell, understand
+from plinth.bench.clipping import Definition, clip_cells, reading_for_cell, understand
+from plinth.bench.load_heat import Driven, still_felt
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
 from plinth.demo.workshop import make_demo
@@ -71,4 +72,43 @@ def test_a_reading_that_nobody_timed_warms_it_for_ten_seconds_and_says_so(
     assert warm.guessed
     rated, tau = cell.load.p_carried_w or 0.0, cell.load.time_constant_s or 0.0
     assert warm.share == pytest.approx(taken.power_w / rated * (1.0 - math.exp(-10.0 / tau)))
+    session.close()
+
+
+@pytest.mark.parametrize("definition", ["onset", "thd_1", "thd_10"])
+def test_a_power_read_at_any_distortion_warms_the_load(
+    tmp_path: Path, clock: list[dt.datetime], definition: Definition
+) -> None:
+    session = Session(make_demo(tmp_path), AtOnce())
+    cell = clip_cells(session.build, "left", Situation())[1].at(definition)
+    found = understand(read_level("17.4 rms"), cell, BENCH)
+    reading = reading_for_cell(cell, found.taken or found.choices[0], "17.4 rms", BENCH, clock[0])
+    assert session.keep(reading)
+    warm = session.load_now(cell.load, 80.0)
+    assert warm is not None
+    assert warm.share > 0.01
+    session.close()
+
+
+def test_what_a_load_was_driven_with_is_felt_for_eight_of_its_time_constants(
+    tmp_path: Path, clock: list[dt.datetime]
+) -> None:
+    session = Session(make_demo(tmp_path), AtOnce())
+    load = session.build.loads[1]
+    tau = load.time_constant_s or 0.0
+    begun = clock[0] - dt.timedelta(seconds=60)
+    driven = Driven(load.identity, begun, clock[0], 80.0)
+    for times, felt in ((0.9, True), (7.5, True), (8.5, False)):
+        later = clock[0] + dt.timedelta(seconds=times * tau)
+        assert bool(still_felt((driven,), (load,), later)) is felt
+    # What is still felt is remembered when another load is driven meanwhile.
+    assert session.drive_load(load, 80.0)
+    clock[0] += dt.timedelta(seconds=60)
+    assert session.release_load(load)
+    clock[0] += dt.timedelta(seconds=2.0 * tau)
+    other = session.build.loads[0]
+    assert session.drive_load(other, 20.0)
+    again = session.load_now(load, 80.0)
+    assert again is not None
+    assert again.share == pytest.approx(80.0 / (load.p_carried_w or 1.0) * (1.0 - math.exp(-60.0 / tau)) * math.exp(-2))
     session.close()
