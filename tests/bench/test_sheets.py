@@ -257,6 +257,40 @@ def test_conditions_tell_when_a_reading_goes_stale() -> None:
     assert "the mains" in conditions_differ(next(o for o in low.asked({}) if o.key == "full_plus"), bench.book)
 
 
+@pytest.mark.parametrize(
+    ("test", "key", "share"),
+    [("mains", "c", 1e-3), ("mains", "c", 0.1), ("square", "rise", 0.1), ("square", "rise", 1e-3),
+     ("protection", "mute", 0.1), ("protection", "threshold_plus", 0.1), ("protection", "threshold_plus", 1e-3),
+     ("gain", "in_left", 0.1), ("rails", "full_plus", 0.1), ("rails", "full_plus", 10.0)],
+)  # fmt: skip
+@pytest.mark.parametrize("build", [STAGE_PAIR, REHEARSAL_ROOM], ids=lambda b: b.name)
+def test_a_tenth_and_a_thousandth_are_asked_about_however_wide_the_window_is(
+    build: Build, test: str, key: str, share: float
+) -> None:
+    bench = TypedBench(test, build)
+    asked = bench.one(key)
+    if asked.window is None:
+        assert "not stated" in asked.why_open, "nothing to hold it against, and that is said"
+        return
+    value = share * middle(asked.window)
+    understood = bench.understand(key, f"{value:.6g} {'rms' if asked.reads == 'level' else asked.unit}")
+    assert understood.taken is None
+    meant = [one.value for one in understood.choices]
+    assert any(one == pytest.approx(middle(asked.window), rel=1e-3) for one in meant), meant
+    assert bench.type_in(key, f"{middle(asked.window):.6g} {'rms' if asked.reads == 'level' else asked.unit}")
+
+
+@pytest.mark.parametrize(("typed", "value"), [("none", 0.0), ("Nothing", 0.0)])
+def test_nothing_is_a_reading_where_there_can_be_none(typed: str, value: float) -> None:
+    bench = TypedBench("mains", STAGE_PAIR)
+    found = bench.understand("rest_a", typed)
+    kept = found.taken or found.choices[-1]
+    assert kept.value == value
+    assert kept.facts["understood"] == f"{typed} taken as 0"
+    with pytest.raises(QuantityError, match=r"such as <0\.1"):
+        TypedBench("hum", STAGE_PAIR).understand("whole", "none")
+
+
 # Mains side
 
 

@@ -4,13 +4,14 @@ import pytest
 from PySide6.QtWidgets import QLineEdit
 from pytestqt.qtbot import QtBot
 
+from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import part_fields, with_values
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.builds.supply_parts import Reservoir
 from plinth.demo import shelf
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
-from plinth.desk.part_form import PartForm, field_text, field_value
+from plinth.desk.part_form import PartForm
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.judge.state import State

@@ -10,7 +10,7 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import FOYER, STAGE_PAIR
 from plinth.demo.shelf import BENCH
-from plinth.guide.judging import reading_for_step
+from plinth.guide.judging import doubt, reading_for_step
 from plinth.guide.progress import Stand, StepStand, settling, stands
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import series_lamp
@@ -373,3 +373,17 @@ def test_the_air_that_a_soak_takes_is_said_to_be_assumed() -> None:
     window = steps_of(STAGE_PAIR)["soak_sink_1h"].window
     assert window is not None
     assert window.estimated == ("the air at the bench",)
+
+
+@pytest.mark.parametrize("name", [*DEMO, *FEW])
+def test_a_sink_colder_than_any_air_is_asked_about_and_a_cool_one_is_not(name: str) -> None:
+    build = {**DEMO, **FAMILY}[name]
+    for step in plan_steps(build, build.channels[0], idle_rail_v(build), {}):
+        if step.unit != "°C":
+            continue
+        assert step.window is not None
+        low = step.window.low or 0.0
+        for typed, asked in ((0.0, low >= 12.0), (low - 4.0, False), (low + 1.0, False)):
+            said = doubt(step, at(step, typed, 600.0))
+            assert bool(said) is asked, (step.key, typed)
+            assert not asked or "colder than the air" in said

@@ -157,6 +157,20 @@ def test_a_claim_is_for_a_load_within_a_tenth_of_its_own(ohms: float, found: boo
     assert (claim_for(module, ohms) is not None) is found
 
 
+@pytest.mark.parametrize(
+    ("low", "bound", "value", "state"),
+    [
+        (0.0, Bound.BELOW, 0.1, State.CLEAR), (-0.2, Bound.BELOW, 0.1, State.CLEAR),
+        (0.05, Bound.BELOW, 0.1, State.UNKNOWN), (0.0, Bound.BELOW, 0.3, State.UNKNOWN),
+        (0.0, Bound.ABOVE, 0.1, State.UNKNOWN), (0.0, Bound.ABOVE, 0.3, State.OVER),
+    ],
+)  # fmt: skip
+def test_a_bound_inside_a_window_that_goes_down_to_nothing_is_inside(
+    low: float, bound: Bound, value: float, state: State
+) -> None:
+    assert judge_reading(value, 0.001, Window(low, 0.2, "V", ""), bound).state is state
+
+
 def test_open_windows() -> None:
     assert judge_reading(2e7, 1e5, Window(1e6, None, "ohm", "")).state is State.CLEAR
     assert judge_reading(900.0, 1.0, Window(1e6, None, "ohm", "")).side == -1

@@ -255,3 +255,8 @@ def test_what_no_bench_tells_from_nothing_is_refused() -> None:
     for text in ("1e-320 V", "-1e-320 V", "9e-16 V", "1e-18 A"):
         with pytest.raises(QuantityError, match="no reading is so small"):
             read_quantity(text, text[-1])
+
+
+def test_a_spread_below_the_last_digit_is_none() -> None:
+    assert shown_with_spread(0.368, 1.57e-16, "T") == "368 mT"
+    assert shown_with_spread(0.368, 2e-4, "T") == "368.0 ±0.2 mT"

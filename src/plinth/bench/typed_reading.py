@@ -23,11 +23,15 @@ from plinth.units.typed import read_quantity, understand_quantity
 
 # A reading further outside its window than the window is wide, or than this share of it, is asked about.
 FAR_SHARE = 0.25
+# Outside by so many times is asked about too, however wide the window is: a slip is by ten or by a thousand.
+FAR_TIMES = 3.0
 # How far from a window a slip may end and still be what was meant.
 NEAR_SHARE = 0.10
 # What an eye reads off a scope's screen besides volts: within this share, and overshoot within so many points;
 # practice.
 BY_EYE_SHARE, BY_EYE_POINTS = 0.05, 1.0
+# Heard or seen: nothing, which is a reading.
+NOTHING = frozenset({"none", "nothing", "nil", "silent", "silence"})
 _BARE = re.compile(r"[<>≈~]?\s*[\d.,]+\s*(?:pp|p-p|p p|pk|pk-pk|rms|eff|ac|peak|p)?", re.IGNORECASE)
 _AFTER = re.compile(r"(?P<value>.+?)\s*(?:at|@|after)\s*(?P<time>\d.*)$", re.IGNORECASE)
 
@@ -96,6 +100,8 @@ def _as_typed(typed: str, asked: Asked, kit: BenchKit, since_s: float) -> Meanin
             text = after["value"]
             facts["since_s"] = _time_s(after["time"])
     if asked.reads in ("level", "ripple"):
+        if text.strip().lower() in NOTHING:
+            raise QuantityError(f"found {text.strip()!r}, expected what the instrument shows, or a bound such as <0.1")
         level = _level(text, asked)
         own = _own_form(asked)
         form = level.form or own
@@ -103,6 +109,8 @@ def _as_typed(typed: str, asked: Asked, kit: BenchKit, since_s: float) -> Meanin
         value, bound, instrument_value = level.volts * share, level.bound, level.volts
         facts["form"] = str(form)
     else:
+        if text.strip().lower() in NOTHING and asked.least == 0.0 and asked.unit in ("V", "A", "W"):
+            text, facts["understood"] = "0", f"{text.strip()} taken as 0"
         found = understand_quantity(text, asked.unit, asked.bare_prefix)
         if found.overload:
             raise QuantityError(f"found {typed.strip()!r}, expected a value: choose a higher range")
@@ -184,7 +192,14 @@ def _far(meaning: Meaning) -> bool:
     window = meaning.asked.window
     if window is None or meaning.bound.one_sided:
         return False
-    return _outside(meaning.value, window) > _reach(window)
+    return _outside(meaning.value, window) > _reach(window) or _times_outside(abs(meaning.value), window) > FAR_TIMES
+
+
+def _times_outside(value: float, window: Window) -> float:
+    """By which factor a value lies below or above its window; 1 inside, and where a side ends at nothing."""
+    low, high = window.low or 0.0, window.high or 0.0
+    below = low / value if low > 0.0 and value > 0.0 else 1.0
+    return max(below, value / high if high > 0.0 else 1.0, 1.0)
 
 
 def _fits(meaning: Meaning) -> bool:

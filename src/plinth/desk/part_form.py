@@ -4,58 +4,15 @@ import pydantic
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.builds.fields import YES_OR_NO, PartField, part_fields, with_values
+from plinth.builds.field_entry import field_text, field_value
+from plinth.builds.fields import PartField, part_fields, with_values
 from plinth.builds.files import words_of
-from plinth.builds.listed import LISTED
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
 from plinth.desk.side_area import SideArea
 from plinth.units.errors import QuantityError
-from plinth.units.shown import MINUS, split, unit_sign
-from plinth.units.typed import read_number, read_quantity, read_secondary
-
-_READABLE = ("ohm", "V", "A", "W", "F", "Hz", "s")
-
-
-def field_text(field: PartField, value: object) -> str:
-    """A value as it stands in its field: ``10 mF``, a fraction is in per cent."""
-    if value is None:
-        return ""
-    if field.path in LISTED:
-        return LISTED[field.path][0](value)
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, float) and field.per_cent:
-        return f"{100.0 * value:g} %"
-    if isinstance(value, float) and field.unit in _READABLE:
-        number, sign = split(value, field.unit, 6)
-        return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {sign}".replace(MINUS, "-")
-    if isinstance(value, float):
-        return f"{value:g} {unit_sign(field.unit)}".strip()
-    return str(value)
-
-
-def field_value(field: PartField, text: str) -> object:
-    """The value of a typed text. Raises QuantityError for nonsense; empty is None where that is allowed."""
-    text = text.strip()
-    if field.path in LISTED:
-        return LISTED[field.path][1](text)
-    if not text and field.optional:
-        return None
-    if field.choices == YES_OR_NO:
-        return text == "yes"
-    if not field.number:
-        return text
-    if field.path == "v_secondary_rms" and any(sign in text for sign in "-–x×"):
-        return read_secondary(text)[0]
-    if field.per_cent:
-        return read_number(text.rstrip("% ")) / 100.0
-    if field.unit in _READABLE:
-        return read_quantity(text, field.unit)
-    return read_number(text.removesuffix(field.unit).removesuffix(unit_sign(field.unit)).strip() or text)
-
 
 NOT_STATED = "not stated"
 
@@ -118,7 +75,7 @@ class PartForm(QDialog):
             if text == field_text(field, value_at(self.part, field.path)):
                 continue
             try:
-                values[field.path] = field_value(field, text)
+                values[field.path] = field_value(field, text, self.part)
             except QuantityError as error:
                 self._say(field, str(error))
                 return

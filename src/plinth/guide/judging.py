@@ -202,6 +202,8 @@ def doubt(step: Step, reading: Reading) -> str:
 
     Never an answer: the reading may be true and the supply set to something else.
     """
+    if step.unit == "°C" and reading.bound is Bound.NONE and (cold := _colder_than_air(step, reading.value)):
+        return cold
     if step.most is None or abs(reading.value) <= BEYOND * step.most:
         return ""
     found = f"{shown(reading.value, reading.unit)} is more than there can be here ({shown(step.most, reading.unit)})."
@@ -211,6 +213,20 @@ def doubt(step: Step, reading: Reading) -> str:
             found += f" Was it {shown(other, reading.unit)}, {words} of it?"
             break
     return f"{found} Correct it, or press Enter once more to keep it as it is."
+
+
+# A sink can be so much below the air that its window was computed for: another room, a meter that is off.
+COLDER_K = 12.0
+
+
+def _colder_than_air(step: Step, value: float) -> str:
+    low = None if step.window is None else step.window.low
+    if low is None or value >= low - COLDER_K:
+        return ""
+    return (
+        f"{shown(value, '°C')} is colder than the air can be here, and nothing on a board is. "
+        "Correct it, or press Enter once more to keep it as it is."
+    )
 
 
 def understood_words(reading: Reading) -> str:

@@ -89,6 +89,9 @@ def judge_reading(value: float, u: float | None, window: Window, bound: Bound = 
 
 def _judge_bound(value: float, low: float | None, high: float | None, bound: Bound) -> Verdict:
     above = bound is Bound.ABOVE
+    if not above and low is not None and low <= 0.0:
+        # What is below a value inside lies inside where the window goes down to nothing, or to as much of its opposite.
+        low = None
     far, near = (high, low) if above else (low, high)
     side = 1 if above else -1
     if far is not None and (value >= far if above else value <= far):

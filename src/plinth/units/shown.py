@@ -6,6 +6,8 @@ import math
 _UNIT_SIGNS = {"ohm": "Ω", "K/W": "K/W"}
 _NO_PREFIX = {"A²s", "K", "W/K", "m2", "V/V", "1/K", "J/K", "mV", "°C", "%", "dB", "", "deg", "K/W", "×"}
 MINUS = "\u2212"
+# A spread of less than this share of the last digit that is shown is none.
+BELOW_DIGIT = 0.01
 
 
 def unit_sign(unit: str) -> str:
@@ -59,9 +61,12 @@ def shown_with_spread(value: float, spread: float, unit: str) -> str:
     if not math.isfinite(value) or not math.isfinite(spread) or spread <= 0.0:
         return shown(value, unit)
     scale, sign = _scale(value, unit)
-    if not 1e-12 <= spread / scale < 1e12 or abs(value / scale) >= 1e12:
+    if abs(value / scale) >= 1e12 or spread / scale >= 1e12:
         return f"{shown(value, unit)} ±{shown(spread, unit)}"
     number, places = value / scale, _places(spread / scale, value / scale)
+    if spread / scale < BELOW_DIGIT * 10.0**-places:
+        # Binary digits, not knowledge.
+        return shown(value, unit)
     return f"{number:.{places}f} ±{max(spread / scale, 10.0**-places):.{places}f} {sign}".strip().replace("-", MINUS)
 
 

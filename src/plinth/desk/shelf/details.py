@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QSizePolicy, QWidget
 
+from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import PartField, with_values
 from plinth.builds.files import words_of
 from plinth.builds.parts import Part
@@ -15,7 +16,7 @@ from plinth.builds.properties import How, Told, how_known, known_of, value_at, w
 from plinth.desk.labels import button, clear, column, label, rule
 from plinth.desk.look import look
 from plinth.desk.marks import draw_how
-from plinth.desk.part_form import NOT_STATED, field_text, field_value
+from plinth.desk.part_form import NOT_STATED
 from plinth.desk.side_area import SideArea
 from plinth.predict.prediction import Prediction
 from plinth.shelf.influence import ordered

@@ -18,11 +18,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import WORDS, PartField, part_fields
 from plinth.builds.files import words_of
 from plinth.desk.labels import answer_row, column, label
 from plinth.desk.look import look
-from plinth.desk.part_form import field_text, field_value
 from plinth.desk.session import BenchSession
 from plinth.shelf.listing.part import part_from, usual_part
 from plinth.shelf.listing.read import KINDS, Listing, guess_kind, read_listing
