@@ -9,6 +9,7 @@ from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.reading_choices import ReadingChoices
 from plinth.desk.session import BenchSession
+from plinth.desk.unkept import UnkeptText
 from plinth.guide.judging import understood_words
 from plinth.guide.part_tests.part_test import (
     MOST_PIECES,
@@ -140,6 +141,7 @@ class PartsPanel(QWidget):
         self.field.setAccessibleName("Reading of this piece")
         self.field.textChanged.connect(self._understand)
         self.field.returnPressed.connect(self.keep)
+        self._unkept = UnkeptText(self.field)
         self.field.moved.connect(self._move)
         self.mark, self.verdict = StateMark(), label("", "small", wrap=True)
         said = QHBoxLayout()
@@ -194,7 +196,6 @@ class PartsPanel(QWidget):
     def take_piece(self, number: int) -> None:
         """Take a piece in hand: a measured one is measured again."""
         self._piece = number
-        self.field.clear()
         self._show()
 
     def _move(self, step: int) -> None:
@@ -206,6 +207,7 @@ class PartsPanel(QWidget):
         test = self._test
         if test is None:
             return
+        self._unkept.at((self._session.stored.id, test.key, self._piece))
         pieces = self._session.pieces(test)
         partner = next(
             (one for one in self._session.part_tests() if test.matching and one.key == test.matching.partner), None
@@ -258,6 +260,7 @@ class PartsPanel(QWidget):
             self._not_understood(error)
             return
         if self._session.keep(reading):
+            self.field.clear()
             self.refresh()
             self.take_piece(next_piece(self._session.pieces(test)))
 

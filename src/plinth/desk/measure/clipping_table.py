@@ -43,6 +43,7 @@ from plinth.desk.measure.draw_field import DrawField
 from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
+from plinth.desk.unkept import UnkeptText
 from plinth.judge.claims import power_claim
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
@@ -121,6 +122,7 @@ class ClipTest(TestPage):
         beside.addStretch()
         self.draw = DrawField()
         self.draw.entered.connect(self.keep)
+        self._unkept = UnkeptText(self.field, self.draw.field)
         below_field = column(self.field, self.keep_button, spacing=8)
         below_field.addStretch()
         row = QHBoxLayout()
@@ -316,6 +318,7 @@ class ClipTest(TestPage):
             view.setChecked(index == self._row)
         cell = cells[self._row]
         self.prompt.setText(f"Reading for {cell.label}")
+        self._unkept.at((self._session.stored.id, cell.subject))
         self._show_over_cells()
         self._biases = None
         kept = self._session.reading(supply_draw.subject(cell), cell.conditions)

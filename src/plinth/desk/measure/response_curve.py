@@ -26,6 +26,7 @@ from plinth.desk.marks import StateMark
 from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
+from plinth.desk.unkept import UnkeptText
 from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.record.clock import now
@@ -48,8 +49,9 @@ class ResponseTest(TestPage):
         self._session = session
         self._in_hand = ChannelInHand(session)
         self.f_hz = ORDER[0]
-        self._asked: set[float] = set()
-        self.run, self._named_runs = "", list[str]()
+        # By build: what one was begun for is no point of another.
+        self._asked: dict[int, set[float]] = {}
+        self.run, self._named_runs = "", dict[tuple[int, str], list[str]]()
         self.band = response.AUDIBLE_HZ
         self.blocked = ""
         self.plot = Plot("Response, re 1 kHz", "f", "Hz", log_x=True)
@@ -72,6 +74,7 @@ class ResponseTest(TestPage):
         self.field.setAccessibleName("Output at this frequency")
         self.field.textChanged.connect(self._understand)
         self.field.returnPressed.connect(self.keep)
+        self._unkept = UnkeptText(self.field)
         self.mark, self.understood = StateMark(), label("", "soft", wrap=True)
         self.keep_button = button("Keep, next  ⏎", "main")
         self.keep_button.clicked.connect(self.keep)
@@ -99,6 +102,7 @@ class ResponseTest(TestPage):
         self.run_field.setPlaceholderText("controls at zero")
         self.run_field.setAccessibleName("Name of another run")
         self.run_field.returnPressed.connect(self.add_run)
+        self._unkept_names = UnkeptText(self.own, self.run_field)
         self.band_field = QLineEdit("20 Hz to 20 kHz")
         self.band_field.setAccessibleName("Band in which flatness is told")
         self.band_field.returnPressed.connect(self.take_band)
@@ -168,10 +172,15 @@ class ResponseTest(TestPage):
         self.keep_button.setEnabled(not why)
 
     @property
+    def _here(self) -> tuple[int, str]:
+        """Build and channel in hand."""
+        return self._session.stored.id, self._in_hand.name
+
+    @property
     def frequencies(self) -> tuple[float, ...]:
         """All points of this channel, rising: the usual ones, those that were read, those just asked for."""
         read = [f_hz for f_hz, run in self._points_of(self._in_hand.name) if run == self.run]
-        return tuple(sorted({*response.FREQUENCIES_HZ, *self._asked, *read}))
+        return tuple(sorted({*response.FREQUENCIES_HZ, *self._asked.get(self._session.stored.id, ()), *read}))
 
     def _points_of(self, channel: str) -> list[tuple[float, str]]:
         """Frequency and run of all points of a channel that were ever read."""
@@ -182,13 +191,12 @@ class ResponseTest(TestPage):
     def run_names(self) -> tuple[str, ...]:
         """The runs of this channel that have a name, in the order they came."""
         read = [run for _, run in self._points_of(self._in_hand.name) if run]
-        return tuple(dict.fromkeys([*read, *self._named_runs]))
+        return tuple(dict.fromkeys([*read, *self._named_runs.get(self._here, ())]))
 
     def show_run(self, run: str) -> None:
         """Take a run in hand; empty: the plain one."""
         self.run = run
         self.f_hz = self._next()
-        self.field.clear()
         self.refresh()
         self.field.setFocus()
 
@@ -200,7 +208,7 @@ class ResponseTest(TestPage):
             self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
         self.run_field.clear()
-        self._named_runs.append(name)
+        self._named_runs.setdefault(self._here, []).append(name)
         self.show_run(name)
 
     def take_band(self) -> None:
@@ -224,7 +232,7 @@ class ResponseTest(TestPage):
         except QuantityError as error:
             self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
-        self._asked.add(f_hz)
+        self._asked.setdefault(self._session.stored.id, set()).add(f_hz)
         self.own.clear()
         self.f_hz = f_hz
         self.refresh()
@@ -282,6 +290,12 @@ class ResponseTest(TestPage):
 
     def refresh(self) -> None:
         """Draw what is kept over what is predicted."""
+        if self.run not in ("", *self.run_names()):
+            self.run = ""
+        if self.f_hz not in self.frequencies:
+            self.f_hz = self._next()
+        self._unkept.at((*self._here, self.run, self.f_hz))
+        self._unkept_names.at(self._session.stored.id)
         build, volts = self._session.build, self.volts()
         measured = response.evaluate(
             volts, self.band, self._session.kit.meter.bandwidth_hz, self._of_run(response.u_of)
@@ -340,7 +354,6 @@ class ResponseTest(TestPage):
     def _row_chosen(self, row: int) -> None:
         if row >= 0:
             self.f_hz = self.frequencies[row]
-            self.field.clear()
             self.refresh()
 
     def _understand(self) -> None:

@@ -26,6 +26,7 @@ from plinth.desk.measure.outcome_list import OutcomeList
 from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
+from plinth.desk.unkept import UnkeptText
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.clock import now
@@ -58,6 +59,7 @@ class SheetTest(TestPage):
         self.field.setAccessibleName(f"Reading, {kind.name}")
         self.field.textChanged.connect(self._understand)
         self.field.returnPressed.connect(self.keep)
+        self._unkept = UnkeptText(self.field)
         self.keep_button = button("Keep, next  ⏎", "main")
         self.keep_button.clicked.connect(self.keep)
         self.mark, self.understood = StateMark(), label("", "name", wrap=True)
@@ -283,6 +285,8 @@ class SheetTest(TestPage):
         said = "" if asked is None else asked.caution
         self.caution.setText(said)
         self.caution.setVisible(bool(said))
+        if asked is not None and self._shown_for is not None:
+            self._unkept.at((self._session.stored.id, asked.subject))
         self._show_watch()
         self._understand()
         self.changed.emit()
@@ -433,6 +437,9 @@ class SheetTest(TestPage):
 
     def _keep(self, meaning: Meaning) -> None:
         if self.blocked:
+            return
+        if self._shown_for != self._made_for:
+            self.understood.setText("Computing what to expect …")
             return
         reading = reading_of(meaning, self.field.text(), now())
         self._keeping = True

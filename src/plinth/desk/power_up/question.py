@@ -11,6 +11,7 @@ from plinth.desk.marks import StateMark
 from plinth.desk.reading_choices import ReadingChoices
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession
+from plinth.desk.unkept import UnkeptText
 from plinth.guide.interlock import allowed, watching
 from plinth.guide.judging import doubt, hint_for, reading_for_step, understood_words, verdict_at, wait_words
 from plinth.guide.progress import Stand, StepStand
@@ -125,6 +126,7 @@ class Question(QWidget):
         self.reason.setPlaceholderText("Why is it safe to go on without this? It is written into the diary.")
         self.reason.setAccessibleName("Reason for passing this step over")
         self.reason.returnPressed.connect(self.take_reason)
+        self._unkept = UnkeptText(self.field, self.reason)
         self.reason.hide()
         box = column(self.title, self.ask, self.held, self.sheet, self.prompt, spacing=9)
         box.addLayout(reading_row)
@@ -155,13 +157,10 @@ class Question(QWidget):
 
     def show_stand(self, stand: StepStand) -> None:
         """Show a step; what is typed stays while it is the same step."""
-        same = self._stand is not None and self._stand.step.subject == stand.step.subject
         self._stand = stand
         step = stand.step
-        if not same:
-            self.field.clear()
-            self.reason.clear()
-            self.reason.hide()
+        if self._unkept.at((self._session.stored.id, step.subject)):
+            self.reason.setVisible(bool(self.reason.text()))
             left = self._session.watch_left_s(stand)
             self._set_wait(left)
             if left == 0.0 and step.wait_s and watching(stand, self._session.power, self._session.stored.id):
