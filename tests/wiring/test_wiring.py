@@ -4,19 +4,25 @@ import re
 import xml.etree.ElementTree as ET
 from typing import Any
 
+import numpy as np
 import pytest
 
 from plinth.builds.build import Build
 from plinth.builds.hookup import Hookup
+from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
+from plinth.judge.rules import judge
+from plinth.judge.state import State
 from plinth.predict.solve import solve
 from plinth.units.shown import shown
+from plinth.wiring.currents import channels_drawn
 from plinth.wiring.drawing import Point, Wiring
 from plinth.wiring.regions import REGIONS, region_for
-from plinth.wiring.svg import note_lines, svg_of
+from plinth.wiring.svg import CONDUCTORS, note_lines, svg_of
 from plinth.wiring.wired import wiring_of
 from tests.family import FAMILY
+from tests.sample_builds import SHARED_PAIR, linear
 
 EVERY = {**FAMILY, **{one.name: one for one in (STAGE_PAIR, REHEARSAL_ROOM, MARKET_BOX, STREET_BOX, FOYER)}}
 
@@ -46,8 +52,8 @@ def test_every_wire_goes_from_pin_to_pin_and_says_what_flows(build: Build) -> No
     keys = [one.key for one in wiring.wires]
     assert len(set(keys)) == len(keys)
     for wire in wiring.wires:
-        # A centre tap made of two windings begins where they are joined.
-        assert wire.points[0] in at or wire.key == "tap to ground", wire.key
+        # A centre tap made of two windings begins where they are joined, an empty throw at the switch's edge.
+        assert wire.points[0] in at or wire.key in ("tap to ground", "switch to empty throw"), wire.key
         assert wire.points[-1] in at, wire.key
         for (x0, y0), (x1, y1) in zip(wire.points, wire.points[1:], strict=False):
             assert x0 == x1 or y0 == y1, wire.key
@@ -59,18 +65,36 @@ def test_every_wire_goes_from_pin_to_pin_and_says_what_flows(build: Build) -> No
     unused = [name for name in at.values() if name not in reached]
     # What may end nowhere: the third return of a star, an earth that is not to be joined.
     assert all(name.split(".")[0] in ("star", "inlet", "case") for name in unused), unused
+    steady_currents_sum_to_zero_in_every_box(wiring)
     outputs_that_are_both_live_never_reach_ground(build, wiring)
     mains_are_drawn_where_there_are_some(build, wiring)
 
 
 def outputs_that_are_both_live_never_reach_ground(build: Build, wiring: Wiring) -> None:
-    for channel in build.channels[:2]:
+    for channel in channels_drawn(build)[:2]:
         if build.both_outputs_live:
             assert ends(wiring, f"{channel} second") == (f"module {channel}.out 2", f"posts {channel}.-")
             assert f"{channel} return" not in [one.key for one in wiring.wires]
             assert any("no ground clip" in note for note in wiring.notes)
         else:
             assert ends(wiring, f"{channel} return") == (f"posts {channel}.-", "star.back")
+
+
+def steady_currents_sum_to_zero_in_every_box(wiring: Wiring) -> None:
+    """What flows in flows out: at every can, choke and board, and where all grounds meet."""
+    at, sums, largest = pins(wiring), dict[str, float](), 0.0
+    for wire in wiring.wires:
+        if wire.mean_a is None:
+            continue
+        largest = max(largest, abs(wire.mean_a))
+        for point, sign in ((wire.points[0], -1.0), (wire.points[-1], 1.0)):
+            box = at.get(point, "").split(".")[0]
+            sums[box] = sums.get(box, 0.0) + sign * wire.mean_a
+    inner = [name for name in sums if name.startswith(("reservoir", "choke", "module", "star"))]
+    assert {"reservoir +", "star"} <= set(inner)
+    assert largest > 0.01
+    for name in inner:
+        assert sums[name] == pytest.approx(0.0, abs=1e-6 * largest), (name, sums)
 
 
 def mains_are_drawn_where_there_are_some(build: Build, wiring: Wiring) -> None:
@@ -127,11 +151,85 @@ def test_earth_goes_where_it_is_said_to(earth: str, there: set[str], gone: set[s
     assert (wiring.notes[1].startswith("Danger")) == (earth == "none")
 
 
+def flows_of(build: Build, **situation: Any) -> dict[str, str]:
+    prediction = solve(build, Situation.model_validate(situation))
+    return {one.key: one.flow for one in wiring_of(build, prediction, REGIONS[0]).wires}
+
+
+def test_a_channel_at_rest_carries_what_it_rests_at() -> None:
+    alone = flows_of(SHARED_PAIR, channels_driven="one")
+    rest = solve(SHARED_PAIR, Situation(level=0.0))["rail_plus_load_mean_a"].value / 2.0
+    assert alone["+ to right"].startswith(f"{shown(rest, 'A')} mean")
+    total = solve(SHARED_PAIR, Situation(channels_driven="one"))["rail_plus_load_mean_a"].value
+    assert alone["+ to left"].startswith(f"{shown(total - rest, 'A')} mean")
+
+
+def test_of_two_supplies_alike_one_is_drawn_with_its_own_primary() -> None:
+    wiring = wired(STAGE_PAIR)
+    assert [box.key for box in wiring.boxes if box.key.startswith("module")] == ["module left"]
+    assert wiring.box("others").words[0] == "1 more supply alike"
+    flows, prediction = flows_of(STAGE_PAIR), solve(STAGE_PAIR)
+    whole = prediction["primary_rms_a"].value
+    assert flows["live to fuse"].startswith(f"{whole:.2f}"[:3])
+    own = float(flows["live to primary"].split()[0]) * (1e-3 if " mA" in flows["live to primary"] else 1.0)
+    # Two alike, both playing, and the input stages' small one: a little less than half.
+    assert 0.40 * whole < own < 0.51 * whole
+    one_supply = STAGE_PAIR.model_copy(
+        update={
+            "supply": linear(STAGE_PAIR).model_copy(update={"input_supply": None, "per_channel": False}),
+            "channels": ("left",),
+            "channel_keys": ("left",),
+        }
+    )
+    assert own == pytest.approx(solve(one_supply)["primary_rms_a"].value, rel=0.01)
+
+
+def test_a_tap_carries_what_is_left_of_both_rails_pulses() -> None:
+    even = solve(REHEARSAL_ROOM).solution.points.at_level.rails
+    left = even[0].i_diode_a - even[1].i_diode_a
+    rms = float(np.sqrt(np.mean(left[:-1] ** 2)))
+    flow = flows_of(REHEARSAL_ROOM)["tap to ground"]
+    assert f"{shown(rms, 'A', 2)} rms" in flow
+    assert rms < 0.5 * even[0].rms(even[0].i_diode_a)
+
+
+@pytest.mark.parametrize("sign", ["+", "-"])
+def test_a_choke_stands_between_reservoir_and_module(sign: str) -> None:
+    build = FAMILY["class AB on linear with chokes"]
+    wiring = wired(build)
+    assert ends(wiring, f"{sign} to choke") == (f"reservoir {sign}.out", f"choke {sign}.in")
+    assert ends(wiring, f"{sign} to left") == (f"choke {sign}.out", f"module left.{sign}")
+    assert wiring.box(f"choke {sign}").words[0] == "Choke 2.2 mH"
+    assert ends(wired(FAMILY["class AB on linear"]), f"{sign} to left")[0] == f"reservoir {sign}.out"
+
+
+@pytest.mark.parametrize(
+    ("way", "drawn", "warned"),
+    [(None, False, False), ("one-way", False, False), ("two-way, live on throw", True, False),
+     ("two-way, live on common", True, True)],
+)  # fmt: skip
+def test_a_two_way_switch_is_drawn_with_its_empty_throw(way: str | None, drawn: bool, warned: bool) -> None:
+    build = hooked(REHEARSAL_ROOM, fuse_in="live", switch_in="live", switch_way=way, earth="bonded")
+    wiring = wired(build)
+    found = [one for one in wiring.wires if one.key == "switch to empty throw"]
+    assert bool(found) is drawn
+    assert any("two-way" in note for note in wiring.notes) is (way is None)
+    if drawn:
+        assert ("bare terminal" in found[0].warning) is warned
+    margin = {one.key: one.state for one in judge(solve(build))}.get("switch_way")
+    assert margin is (None if way is None else State.OVER if warned else State.CLEAR)
+
+
 def test_flows_are_those_of_the_prediction() -> None:
     prediction = solve(STAGE_PAIR)
     flows = {one.key: one.flow for one in wired(STAGE_PAIR).wires}
     assert shown(prediction["diode_plus_peak_a"].value, "A") in flows["+ to reservoir"]
+    # Of two channels on one supply each takes its own half; on a supply of its own, all.
     assert shown(prediction["rail_minus_load_mean_a"].value, "A") in flows["- to left"]
+    shared = solve(SHARED_PAIR)
+    half = shared["rail_plus_load_mean_a"].value / 2.0
+    assert flows_of(SHARED_PAIR)["+ to left"].startswith(f"{shown(half, 'A')} mean")
+    assert flows_of(SHARED_PAIR)["+ to left"] == flows_of(SHARED_PAIR)["+ to right"]
     peak = prediction["clip_v_peak"].value / STAGE_PAIR.load.r_ohm
     assert shown(peak, "A") in flows["left return"]
     # At 4 A per mm2.
@@ -172,6 +270,11 @@ def test_colours_by_region_are_those_of_the_mains() -> None:
     ]  # fmt: skip
     wiring = wiring_of(STAGE_PAIR, solve(STAGE_PAIR), REGIONS[1])
     assert {one.colour for one in wiring.wires if one.kind == "neutral"} == {"white"}
+    assert {"live, black", "neutral, white"} <= {words for words, _ in wiring.legend}
+    svg, other = svg_of(wiring), svg_of(wired(STAGE_PAIR))
+    assert CONDUCTORS["brown"] not in svg
+    assert CONDUCTORS["black"] in svg
+    assert CONDUCTORS["brown"] in other
 
 
 @pytest.mark.parametrize("build", [STAGE_PAIR, MARKET_BOX, STREET_BOX], ids=lambda build: build.name)

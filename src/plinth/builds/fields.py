@@ -113,6 +113,7 @@ WORDS = {
     "distortion": "Listed distortion",
     "fuse_in": "Fuse stands in",
     "switch_in": "Switch stands in",
+    "switch_way": "Switch is",
     "earth": "Metal case and earth",
     "ground": "Audio ground",
     "unused_leg": "Unused leg of the input",

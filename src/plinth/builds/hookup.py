@@ -27,6 +27,8 @@ Conductor = Literal["live", "neutral", "both"]
 class Hookup(PartModel):
     """How it is put together. ``fuse_in``, ``switch_in``: the mains conductor that each stands in.
 
+    ``switch_way`` of a two-way switch where live is wired: on a throw off leaves nothing live, on the common a bare
+    terminal.
     ``earth`` of a metal case: ``bonded``, with the circuit's ground behind a ``lifter``, ``none``, or ``insulated``
     twice throughout. ``ground`` the school of the audio ground. ``unused_leg`` of a differential input that is driven
     from one side. ``coupling`` at the input, by ``c_input_f``; ``c_output_f`` what hangs at the output besides the
@@ -36,6 +38,7 @@ class Hookup(PartModel):
 
     fuse_in: Conductor | None = None
     switch_in: Conductor | None = None
+    switch_way: Literal["one-way", "two-way, live on throw", "two-way, live on common"] | None = None
     earth: Literal["bonded", "lifter", "none", "insulated"] | None = None
     ground: Literal["star", "plane"] | None = None
     unused_leg: Literal["tied", "open"] | None = None

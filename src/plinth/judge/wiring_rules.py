@@ -69,6 +69,20 @@ def switch_conductor(build: Build, _prediction: Prediction) -> Margin | None:
     )  # fmt: skip
 
 
+def switch_way(build: Build, _prediction: Prediction) -> Margin | None:
+    """A two-way switch with live on its common: off puts the mains on the empty throw, a bare terminal."""
+    way = build.hookup.switch_way
+    if way is None or build.mains is None:
+        return None
+    bad = way == "two-way, live on common"
+    return said_margin(
+        "switch_way", "Switch, its empty throw", "rails", State.OVER if bad else State.CLEAR, way, "nothing live on it",
+        "Off puts the live conductor on a bare terminal of the switch." if bad
+        else "Off leaves no bare terminal live.",
+        "Wire live to a throw and the load to the common, or take a one-way switch." if bad else "",
+    )  # fmt: skip
+
+
 def earth(build: Build, _prediction: Prediction) -> Margin | None:
     """A metal case is bonded to protective earth, whatever the audio ground does."""
     said = build.hookup.earth
@@ -301,6 +315,7 @@ def led_current(build: Build, prediction: Prediction) -> Margin | None:
 
 
 RULES = (
-    wiring_said, fuse_conductor, switch_conductor, earth, ground_school, filter_school, unused_leg, reverse_polarity,
+    wiring_said, fuse_conductor, switch_conductor, switch_way, earth, ground_school, filter_school, unused_leg,
+    reverse_polarity,
     own_bridge, mounted, air_gap, insulation, speech_only, led_heat, led_current,
 )  # fmt: skip

@@ -132,15 +132,28 @@ def _transformers(build: Build) -> list[Transformer]:
     return [build.supply.transformer] + ([] if further is None else [further.transformer])
 
 
+def own_primary_rms_a(part: Transformer, state: PowerState) -> float:
+    """RMS amperes in the primary of one main transformer, its core counted; the others and the input stages' not."""
+    angle = np.linspace(0.0, np.pi * state.period.shared.half_cycles, state.period.steps + 1)
+    core = _core(part, angle, state.circuit.mains_v_rms, state.circuit.third_harmonic)
+    return rms_a(np.asarray(np.sign(state.period.mains_wave) * primary_frame(state) + core))
+
+
 def _cores(build: Build, angle: Array, mains_v_rms: float, third_harmonic: float) -> Array:
     total = np.zeros(len(angle))
     for part in _transformers(build):
-        if part.p_core_w is not None or part.i_magnetising_a is not None:
-            total += supply_flow.core_current(
-                angle, mains_v_rms / part.v_primary_rms, part.v_primary_rms,
-                part.p_core_w or 0.0, part.i_magnetising_a or 0.0, third_harmonic,
-            )  # fmt: skip
+        total += _core(part, angle, mains_v_rms, third_harmonic)
     return supplies_in_all(build) * total
+
+
+def _core(part: Transformer, angle: Array, mains_v_rms: float, third_harmonic: float) -> Array:
+    """What the core of one transformer takes; nothing where nobody states it."""
+    if part.p_core_w is None and part.i_magnetising_a is None:
+        return np.zeros(len(angle))
+    return supply_flow.core_current(
+        angle, mains_v_rms / part.v_primary_rms, part.v_primary_rms, part.p_core_w or 0.0, part.i_magnetising_a or 0.0,
+        third_harmonic,
+    )  # fmt: skip
 
 
 def primary_frame(state: PowerState) -> Array:

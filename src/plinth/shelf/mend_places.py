@@ -114,6 +114,7 @@ PLACES: dict[str, tuple[Place, ...]] = {
     "wiring_said": (Place("hookup", "", "set"),),
     "fuse_conductor": (_set("fuse_in", "live"),),
     "switch_conductor": (_set("switch_in", "live", "both"),),
+    "switch_way": (_set("switch_way", "two-way, live on throw", "one-way"),),
     "earth": (_set("earth", "bonded", "lifter"),),
     "ground_school": (_set("ground", "star"),),
     "filter_school": (_down("supply.smoothing", "r_ohm"),),

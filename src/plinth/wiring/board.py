@@ -7,6 +7,7 @@ from plinth.predict.estimates import A_PER_MM2
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown, shown_with_spread
+from plinth.wiring.currents import currents_of
 from plinth.wiring.drawing import Box, Pins, Point, Wire, WireKind, route
 from plinth.wiring.regions import Region
 
@@ -24,6 +25,7 @@ class Board:
         self.boxes: dict[str, Box] = {}
         self.wires: list[Wire] = []
         self.notes: list[str] = []
+        self.currents = currents_of(build, prediction)
 
     def box(self, key: str, words: tuple[str, ...], at: tuple[float, float, float, float], pins: Pins,
             *, missing: bool = False) -> Box:  # fmt: skip
@@ -32,16 +34,15 @@ class Board:
         return self.boxes[key]
 
     def wire(self, key: str, kind: WireKind, start: Point, end: Point, words: str, flow: str,
-             lane: float | None = None, warning: str = "") -> None:  # fmt: skip
+             lane: float | None = None, warning: str = "", mean_a: float | None = None) -> None:  # fmt: skip
         """Lay a wire from pin to pin, over an upright lane."""
-        self.lay(key, kind, route(start, end, lane), words, flow, warning)
+        self.lay(key, kind, route(start, end, lane), words, flow, warning, mean_a)
 
-    def lay(
-        self, key: str, kind: WireKind, points: tuple[Point, ...], words: str, flow: str, warning: str = ""
-    ) -> None:
+    def lay(self, key: str, kind: WireKind, points: tuple[Point, ...], words: str, flow: str, warning: str = "",
+            mean_a: float | None = None) -> None:  # fmt: skip
         """Lay a wire along points."""
         colours = {"live": self.region.live, "neutral": self.region.neutral, "earth": self.region.earth}
-        self.wires.append(Wire(key, kind, points, words, flow, colours.get(kind, ""), warning))
+        self.wires.append(Wire(key, kind, points, words, flow, colours.get(kind, ""), warning, mean_a))
 
     def figure(self, name: str) -> Figure | None:
         """A predicted figure; None where this build has none of that name."""
@@ -55,19 +56,40 @@ class Board:
         amperes = shown_with_spread(figure.value, figure.spread, "A")
         return f"{amperes} {words}, predicted at this level; {copper(figure.value)}."
 
-    def rail_flow(self, name: str) -> str:
-        """What a rail gives to the modules."""
-        mean, low, high = (self.figure(f"rail_{name}_{what}") for what in ("load_mean_a", "min_v", "max_v"))
-        if mean is None or low is None or high is None:
+    def rail_flow(self, name: str, amperes: float) -> str:
+        """What of a rail's current a wire carries."""
+        low, high = (self.figure(f"rail_{name}_{what}") for what in ("min_v", "max_v"))
+        if low is None or high is None:
             return NOT_PREDICTED
         volts = f"{shown(low.value, 'V')} to {shown(high.value, 'V')}"
-        return f"{shown(mean.value, 'A')} mean at {volts}, predicted at this level; {copper(mean.value)}."
+        return f"{shown(amperes, 'A')} mean at {volts}, predicted at this level; {copper(amperes)}."
+
+    def steady_flow(self, amperes: float, words: str) -> str:
+        """A mean current, and what it is."""
+        return f"{shown(abs(amperes), 'A')} mean: {words}, predicted at this level."
+
+    def tap_flow(self) -> str:
+        """What a centre tap carries: where both rails draw alike, little is left of their pulses."""
+        rms, peak = self.currents.tap_rms_a, self.currents.tap_peak_a
+        if rms is None or peak is None:
+            return NOT_PREDICTED
+        return (
+            f"The pulses of one rail less those of the other: {shown(rms, 'A', 2)} rms, {shown(peak, 'A', 2)} peak, "
+            f"predicted at this level; {copper(self.currents.rails['plus'].source)} for a rail that draws alone."
+        )
+
+    def primary_flow(self) -> str:
+        """What the primary of the transformer that is drawn carries."""
+        own = self.currents.own_primary_a
+        if own is None:
+            return self.flow("primary_rms_a")
+        return f"{shown(own, 'A')} rms, predicted at this level; {copper(own)}."
 
     def pulse_flow(self, name: str) -> str:
         """The charging pulses of a rectified rail; of a stiff one, what it gives."""
         peak, rms = self.figure(f"diode_{name}_peak_a"), self.figure(f"diode_{name}_rms_a")
         if peak is None or rms is None:
-            return self.rail_flow(name)
+            return self.rail_flow(name, self.currents.rails[name].source)
         return (
             f"Charging pulses of {shown(peak.value, 'A')} peak, {shown(rms.value, 'A')} rms, predicted at this level; "
             f"{copper(rms.value)}."

@@ -63,7 +63,8 @@ class Box:
 class Wire:
     """A wire along ``points``; ``words`` what it is, ``flow`` what flows in it (predicted), ``colour`` of a conductor.
 
-    ``warning`` where it is not as it should be.
+    ``warning`` where it is not as it should be; ``mean_a`` the mean current from its first point to its last, where it
+    carries one that is known (what alternates has none).
     """
 
     key: str
@@ -73,6 +74,7 @@ class Wire:
     flow: str
     colour: str = ""
     warning: str = ""
+    mean_a: float | None = None
 
 
 KIND_WORDS: dict[WireKind, str] = {
@@ -98,10 +100,14 @@ class Wiring:
         """Every kind of wire in the drawing, with a piece of it, for the corner that is free."""
         kinds = [kind for kind in KIND_WORDS if any(one.kind == kind for one in self.wires)]
         x, y = LEGEND_AT
+        colours = {one.kind: one.colour for one in self.wires}
         return tuple(
-            (KIND_WORDS[kind], Wire(f"legend {kind}", kind, ((x, y + 20.0 * k), (x + 44.0, y + 20.0 * k)), "", ""))
+            (
+                f"{KIND_WORDS[kind]}{', ' if colours[kind] else ''}{colours[kind]}",
+                Wire(f"legend {kind}", kind, ((x, y + 20.0 * k), (x + 44.0, y + 20.0 * k)), "", "", colours[kind]),
+            )
             for k, kind in enumerate(kinds)
-        )
+        )  # fmt: skip
 
     def box(self, key: str) -> Box:
         """The box of that key. Raises KeyError."""

@@ -1,8 +1,10 @@
 """From the rails to reservoirs, ground, modules, loudspeakers and input."""
 
+from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Reservoir
 from plinth.units.shown import shown
 from plinth.wiring.board import NOTHING, Board
+from plinth.wiring.currents import channels_drawn
 from plinth.wiring.drawing import Box, Point, WireKind, sides
 
 # Shown in full up to so many; the others are said to be alike.
@@ -22,11 +24,11 @@ def output_side(board: Board) -> None:
     for sign, name, kind, y in rails:
         _reservoir(board, star, sign, name, kind, y)
     _ground_of_supply(board, star)
-    for k, channel in enumerate(build.channels[:MOST_DRAWN]):
+    here = channels_drawn(build)
+    for k, channel in enumerate(here[:MOST_DRAWN]):
         _module(board, star, channel, k, rails)
-    if len(build.channels) > MOST_DRAWN:
-        others = ", ".join(build.channels[MOST_DRAWN:])
-        board.notes.append(f"{others}: wired like {build.channels[0]}, each with wires of its own.")
+    if len(here) > MOST_DRAWN:
+        board.notes.append(f"{', '.join(here[MOST_DRAWN:])}: wired like {here[0]}, each with wires of its own.")
     _coil_supply(board)
     if "case" in board.boxes and build.hookup.earth not in ("none", "insulated"):
         _ground_to_case(board, star)
@@ -56,13 +58,41 @@ def _reservoir(board: Board, star: Box, sign: str, name: str, kind: WireKind, y:
     can = supply.reservoir if sign == "+" else getattr(supply, "reservoir_minus", None) or supply.reservoir
     pins = sides("in", "out", bottom="0") if sign == "+" else sides("in", "out", top="0")
     box = board.box(f"reservoir {sign}", _can_words(can), (750, y - 24, 150, 48), pins)
-    pulses = board.pulse_flow(name)
+    pulses, flows = board.pulse_flow(name), board.currents.rails[name]
+    # Conventional current: out of the source on +, back into it on the - rail.
+    way = 1.0 if sign == "+" else -1.0
     words = f"{sign} to the reservoir".replace("-", "−")
     lane = 742.0 if sign == "+" else 736.0
-    board.wire(f"{sign} to reservoir", kind, _rail_source(board, sign), box.pin("in"), words, pulses, lane)
+    board.wire(f"{sign} to reservoir", kind, _rail_source(board, sign), box.pin("in"), words, pulses, lane,
+               mean_a=way * flows.source)  # fmt: skip
     to = star.pin("up" if sign == "+" else "down")
     words = "Reservoir to ground: it carries the charging pulses, nothing else may share it"
-    board.lay(f"{sign} reservoir to ground", "ground", (box.pin("0"), to), words, pulses)
+    board.lay(f"{sign} reservoir to ground", "ground", (box.pin("0"), to), words, pulses, mean_a=way * flows.bleeder)
+    _second_stage(board, star, sign, kind)
+
+
+def _second_stage(board: Board, star: Box, sign: str, kind: WireKind) -> None:
+    """A choke or resistor behind the reservoir, with the can that stands after it."""
+    supply = board.build.supply
+    if not isinstance(supply, LinearSupply) or supply.smoothing is None:
+        return
+    part, name = supply.smoothing, "plus" if sign == "+" else "minus"
+    what = f"Choke {shown(part.l_h, 'H', 2)}" if part.l_h else f"Resistor {shown(part.r_ohm, 'ohm', 2)}"
+    upper = sign == "+"
+    pins = sides("0", "out", bottom="in") if upper else sides("0", "out", top="in")
+    y = 196.0 if upper else 600.0
+    box = board.box(f"choke {sign}", (what, f"then {shown(part.c_f, 'F', 2)}, {part.v_rated:g} V"),
+                    (770.0, y, 130.0, 44.0), pins)  # fmt: skip
+    reservoir = board.boxes[f"reservoir {sign}"].pin("out")
+    (x, level), beyond = box.pin("in"), 262.0 if upper else 588.0
+    points = (reservoir, (908.0, reservoir[1]), (908.0, beyond), (x, beyond), (x, level))
+    total = sum(board.currents.rails[name].channels)
+    way = 1.0 if upper else -1.0
+    words = f"{sign} reservoir to its second stage".replace("-", "−")
+    board.lay(f"{sign} to choke", kind, points, words, board.rail_flow(name, total), mean_a=way * total)
+    ripple = "What ripple the second can takes; no steady current."
+    ground = f"Second can of the {sign} rail to ground".replace("-", "−")
+    board.wire(f"{sign} choke to ground", "ground", box.pin("0"), star.pin("in"), ground, ripple, 747.0, mean_a=0.0)
 
 
 def _rail_source(board: Board, sign: str) -> Point:
@@ -75,19 +105,27 @@ def _rail_source(board: Board, sign: str) -> Point:
 
 def _ground_of_supply(board: Board, star: Box) -> None:
     """What makes the 0: a tap, two bridges joined, a supply's own, or the − of a single rail."""
-    boxes, flow, to = board.boxes, board.pulse_flow("plus"), star.pin("in")
+    boxes, to, rails = board.boxes, star.pin("in"), board.currents.rails
+    plus = rails["plus"].source
+    minus = rails["minus"].source if "minus" in rails else 0.0
+    pulses, left = board.pulse_flow("plus"), minus - plus
     if "supply" in boxes:
-        board.wire("supply to ground", "ground", boxes["supply"].pin("0"), to, "0 of the supply", flow, 712)
+        flow = board.steady_flow(left, "what both rails do not share") if "minus" in rails else pulses
+        board.wire("supply to ground", "ground", boxes["supply"].pin("0"), to, "0 of the supply", flow, 712,
+                   mean_a=left)  # fmt: skip
     elif "bridge 2" in boxes:
-        board.wire("bridge 1 to ground", "ground", boxes["bridge 1"].pin("-"), to, "− of bridge 1", flow, 724)
-        board.wire("bridge 2 to ground", "ground", boxes["bridge 2"].pin("+"), to, "+ of bridge 2", flow, 718)
+        board.wire("bridge 1 to ground", "ground", boxes["bridge 1"].pin("-"), to, "− of bridge 1", pulses, 724,
+                   mean_a=-plus)  # fmt: skip
+        board.wire("bridge 2 to ground", "ground", boxes["bridge 2"].pin("+"), to, "+ of bridge 2",
+                   board.pulse_flow("minus"), 718, mean_a=minus)  # fmt: skip
     elif board.build.supply.single_rail:
-        board.wire("bridge to ground", "ground", boxes["bridge 1"].pin("-"), to, "− of the bridge is ground", flow, 740)
+        board.wire("bridge to ground", "ground", boxes["bridge 1"].pin("-"), to, "− of the bridge is ground", pulses,
+                   740, mean_a=-plus)  # fmt: skip
     else:
         box = boxes["transformer"]
         middle = (box.pin("a2")[1] + box.pin("b1")[1]) / 2.0 if ("a2", "right") in box.pins else box.pin("0")[1]
         start = (622.0, middle) if ("a2", "right") in box.pins else box.pin("0")
-        board.wire("tap to ground", "ground", start, to, "Centre tap to ground", flow, 646)
+        board.wire("tap to ground", "ground", start, to, "Centre tap to ground", board.tap_flow(), 646, mean_a=left)
 
 
 def _module(board: Board, star: Box, channel: str, k: int, rails: list[tuple[str, str, WireKind, float]]) -> None:
@@ -96,18 +134,26 @@ def _module(board: Board, star: Box, channel: str, k: int, rails: list[tuple[str
     y = 292.0 + 172.0 * k
     name = build.module.name if build.wiring == "single" else f"2 × {build.module.name}"
     words = (name, channel, "both outputs live" if live else "module")
-    above = k == 0 and len(build.channels) > 1
+    above = k == 0 and len(channels_drawn(build)) > 1
     left, right = "+,0" if single else "+,0,-", "out,out 2" if live else "out"
     pins = sides(left, right, top="in") if above else sides(left, right, bottom="in")
     box = board.box(f"module {channel}", words, (970, y, 122, 128), pins)
-    for sign, name, kind, _ in rails:
+    net = 0.0
+    for sign, rail, kind, _ in rails:
         lane = {"+": 926.0, "-": 950.0}[sign] - 5.0 * k
-        start = board.boxes[f"reservoir {sign}"].pin("out")
+        amperes, way = board.currents.rails[rail].channels[k], 1.0 if sign == "+" else -1.0
+        net += way * amperes
+        behind = board.boxes.get(f"choke {sign}", board.boxes[f"reservoir {sign}"])
         words_of = f"{sign} rail to {channel}".replace("-", "−")
-        board.wire(f"{sign} to {channel}", kind, start, box.pin(sign), words_of, board.rail_flow(name), lane)
-    small = "The currents of input and drivers; not the loudspeaker's."
+        board.wire(f"{sign} to {channel}", kind, behind.pin("out"), box.pin(sign), words_of,
+                   board.rail_flow(rail, amperes), lane, mean_a=way * amperes)  # fmt: skip
+    small = (
+        "The currents of input and drivers; not the loudspeaker's." if not single
+        else board.steady_flow(net, "all that the module takes comes back here")
+    )  # fmt: skip
     ground = f"Ground of {channel}, a wire of its own"
-    board.wire(f"0 to {channel}", "ground", star.pin(f"out {k + 1}"), box.pin("0"), ground, small, 938.0 - 5.0 * k)
+    board.wire(f"0 to {channel}", "ground", star.pin(f"out {k + 1}"), box.pin("0"), ground, small, 938.0 - 5.0 * k,
+               mean_a=-net)  # fmt: skip
     _loudspeaker(board, box, star, channel, k)
     _input(board, box, channel, above=above)
 

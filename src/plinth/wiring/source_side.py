@@ -3,8 +3,9 @@
 from plinth.builds.build import Build
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.builds.supply_parts import Transformer
-from plinth.wiring.board import NOTHING, Board
-from plinth.wiring.drawing import Box, sides
+from plinth.units.shown import shown
+from plinth.wiring.board import NOT_PREDICTED, NOTHING, Board
+from plinth.wiring.drawing import Box, Point, WireKind, sides
 
 LIVE_Y, NEUTRAL_Y, EARTH_Y = 90.0, 150.0, 250.0
 DANGER_SWITCH = "A switch in the neutral leaves all of it live when off."
@@ -48,6 +49,7 @@ def _mains(board: Board) -> None:
         words = "Live to the switch: with what lies before it, all that stays live when off"
         board.wire("live to switch", "live", live, switch.pin("a in"), words, flow, 238)
         live = switch.pin("a out")
+        _empty_throw(board, switch)
     if switch_in in ("neutral", "both"):
         pin = "b" if switch_in == "both" else "a"
         board.wire("neutral to switch", "neutral", neutral, switch.pin(f"{pin} in"), "Neutral to the switch", flow, 244,
@@ -62,9 +64,37 @@ def _mains(board: Board) -> None:
         )
         live = soft.pin("out")
     wrong = bad_switch or bad_fuse
-    board.wire("live to primary", "live", live, primary.pin("L"), "Switched live to the primary", flow, 472, bad_switch)
-    board.wire("neutral to primary", "neutral", neutral, primary.pin("N"), "Neutral to the primary", flow, 480, wrong)
+    own = board.primary_flow()
+    board.wire("live to primary", "live", live, primary.pin("L"), "Switched live to the primary", own, 472, bad_switch)
+    board.wire("neutral to primary", "neutral", neutral, primary.pin("N"), "Neutral to the primary", own, 480, wrong)
+    _other_primaries(board, live, neutral, bad_switch, wrong)
     _earth(board, inlet)
+
+
+def _other_primaries(board: Board, live: Point, neutral: Point, bad_switch: str, wrong: str) -> None:
+    """Supplies that hang on the same mains and are not drawn: those of the other channels, the input stages' own."""
+    supply = board.build.supply
+    if not isinstance(supply, LinearSupply):
+        return
+    alike, small = board.currents.supplies - 1, supply.input_supply is not None
+    if not alike and not small:
+        return
+    words = tuple(
+        one for one, there in ((f"{alike} more supply alike" if alike == 1 else f"{alike} more supplies alike", alike),
+                               ("input stages' supply", small)) if there
+    )  # fmt: skip
+    box = board.box("others", words, (340, 186, 124, 44), sides(right="live,neutral"))
+    all_a, own = board.figure("primary_rms_a"), board.currents.own_primary_a
+    flow = NOT_PREDICTED
+    if all_a is not None and own is not None:
+        flow = f"What the wall gives ({shown(all_a.value, 'A')} rms) besides this primary's {shown(own, 'A')} rms."
+    ways: tuple[tuple[str, WireKind, Point, float, str], ...] = (
+        ("live", "live", live, 486.0, bad_switch), ("neutral", "neutral", neutral, 478.0, wrong),
+    )  # fmt: skip
+    for pin, kind, start, lane, warning in ways:
+        (x, y), name = box.pin(pin), "Switched live" if pin == "live" else "Neutral"
+        points = (start, (lane, start[1]), (lane, y), (x, y))
+        board.lay(f"{kind} to others", kind, points, f"{name} to what is not drawn", flow, warning)
 
 
 def _fuse(board: Board, where: str) -> Box:
@@ -83,6 +113,23 @@ def _switch(board: Board, where: str) -> Box:
         return board.box("switch", words, at, sides("a in,b in", "a out,b out"), missing=missing)
     y = NEUTRAL_Y if where == "neutral" else LIVE_Y
     return board.box("switch", words, (256, y - 22, 76, 44), sides("a in", "a out"), missing=missing)
+
+
+BARE = "Off puts the live conductor on this bare terminal. Live belongs on a throw, the load on the common."
+
+
+def _empty_throw(board: Board, switch: Box) -> None:
+    """The throw of a two-way switch that nothing hangs on: dead where live is on the other one."""
+    way = board.build.hookup.switch_way
+    if way in (None, "one-way"):
+        return
+    bad = way == "two-way, live on common"
+    box = board.box("empty throw", ("empty", "throw"), (348, 26, 70, 34), sides("in"), missing=bad)
+    start = (switch.x + switch.w / 2.0, switch.y)
+    end = box.pin("in")
+    flow = "The mains, onto nothing, when it is off." if bad else "Nothing: dead when on and when off."
+    board.lay("switch to empty throw", "live", (start, (start[0], end[1]), end), "Empty throw of the two-way switch",
+              flow, BARE if bad else "")  # fmt: skip
 
 
 def _earth(board: Board, inlet: Box) -> None:

@@ -15,6 +15,13 @@ STROKES: dict[str, tuple[str, float, str]] = {
 }  # fmt: skip
 
 
+# What conductors look like on paper, by the name of their colour; white is drawn as light as still can be seen.
+CONDUCTORS = {
+    "brown": "#6b3f1d", "blue": "#27548a", "black": "#14171c", "white": "#9aa0a8", "green-yellow": "#2f7d3a",
+    "green or bare": "#2f7d3a", "green": "#2f7d3a",
+}  # fmt: skip
+
+
 def note_lines(notes: tuple[str, ...]) -> list[str]:
     """Notes broken into lines."""
     lines: list[str] = []
@@ -49,6 +56,7 @@ def svg_of(wiring: Wiring) -> str:
 
 def _wire(wire: Wire) -> str:
     colour, width, dash = STROKES[wire.kind]
+    colour = CONDUCTORS.get(wire.colour, colour)
     points = " ".join(f"{x:g},{y:g}" for x, y in wire.points)
     dashes = f' stroke-dasharray="{dash}"' if dash else ""
     words = f"{wire.words}. {wire.flow}" + (f" {wire.colour}." if wire.colour else "")

@@ -37,10 +37,10 @@ def _first(build: Build) -> tuple[str, ...]:
 
 def _after(build: Build) -> list[str]:
     notes = []
-    if build.mains is not None and build.supply.kind in ("linear", "switcher"):
+    if build.mains is not None and build.supply.kind in ("linear", "switcher") and build.hookup.switch_way is None:
         notes.append(
             "A two-way switch has a good and a bad way: live into one throw and the load on the common leaves nothing "
-            "else live when off; live into the common puts it on the empty throw, a bare terminal."
+            "else live when off; live into the common puts it on the empty throw, a bare terminal. Say which it is."
         )
     if build.module.own_rectifier:
         notes.append(

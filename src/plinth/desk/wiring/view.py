@@ -17,6 +17,9 @@ STROKES: dict[WireKind, tuple[str, float, Qt.PenStyle]] = {
     "ground": ("ink", 1.6, DASH_DOT), "signal": ("claim", 1.8, DOT), "output": ("ink", 2.2, SOLID),
     "battery": ("plus", 3.0, SOLID),
 }  # fmt: skip
+# Conductors by the name of their colour, as near as the screen's own colours come; black and white as ink, told apart
+# by their dash.
+CONDUCTORS = {"brown": "close", "blue": "minus", "black": "ink", "white": "ink2"}
 NEAR_PX = 8.0
 
 
@@ -110,6 +113,7 @@ class WiringView(QWidget):
 
 def _paint_wire(painter: QPainter, wire: Wire, *, marked: bool) -> None:
     token, width, style = STROKES[wire.kind]
+    token = CONDUCTORS.get(wire.colour, token)
     points = QPolygonF([QPointF(x, y) for x, y in wire.points])
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if marked:
