@@ -9,7 +9,7 @@ import pytest
 from plinth.bench import supply_draw
 from plinth.bench.bias_change import bias_subjects, unexplained
 from plinth.bench.clip_verdict import unexplained_words
-from plinth.bench.clipping import ClipCell, clip_cells, judge_clipping, reading_for_cell, understand
+from plinth.bench.clipping import ClipCell, clip_cells, expected_band, judge_clipping, reading_for_cell, understand
 from plinth.bench.frequency_response import reading_for_point
 from plinth.builds.build import Build
 from plinth.builds.instruments import unknown_kit
@@ -73,7 +73,8 @@ def kept(cell: ClipCell, typed: str) -> Reading:
 def test_a_bound_is_judged_as_far_as_it_tells(cells: dict[str, ClipCell]) -> None:
     cell = cells["one/Dummy 8"]
     low = math.sqrt(8.0 * 8.11 * 0.9 * cell.power.low)
-    high = math.sqrt(8.0 * 8.11 * 1.02 * cell.power.high)
+    band = expected_band(cell, Form.PEAK_TO_PEAK)
+    high = math.sqrt(8.0 * 8.11 * 1.02 * (band.value + 2.0 * band.u))
     beneath, over = kept(cell, f">{low:.1f}pp"), kept(cell, f">{high:.1f}pp")
     assert (beneath.state, beneath.bound) == (State.UNKNOWN, Bound.ABOVE)
     assert "does not tell" in sentence_of(beneath)

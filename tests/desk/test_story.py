@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractButton, QPushButton
 from pytestqt.qtbot import QtBot
 
 from plinth.bench import frequency_response as response
-from plinth.bench.clipping import clip_cells
+from plinth.bench.clipping import clip_cells, expected_band
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import STAGE_PAIR
@@ -24,6 +24,7 @@ from plinth.judge.state import State
 from plinth.predict.solve import solve
 from plinth.record.reading import Override
 from plinth.report.reading_words import sentence_of
+from plinth.units.level import read_level
 from plinth.units.shown import shown, shown_with_spread
 from plinth.workshop.store import open_workshop
 from tests.desk.along_the_shelf import take
@@ -371,7 +372,11 @@ def test_a_clip_reading_typed_four_ways_is_one_power(
     assert reading.value == pytest.approx(77.2, rel=2e-3)
     assert reading.u is not None
     expected = next(c for c in clip_cells(STAGE_PAIR, "left", Situation()) if c.subject == reading.subject)
-    assert (reading.low, reading.high) == pytest.approx((expected.power.low, expected.power.high))
+    form = read_level(typed).form
+    assert form is not None
+    band = expected_band(expected, form)
+    assert (reading.low, reading.high) == pytest.approx((band.value - 2.0 * band.u, band.value + 2.0 * band.u))
+    assert "W at onset; " in sentence_of(reading)
     assert "not reached" in sentence_of(reading)
 
 

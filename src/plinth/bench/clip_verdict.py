@@ -21,15 +21,17 @@ from plinth.units.shown import shown, shown_with_spread
 
 @dataclasses.dataclass(frozen=True)
 class Band:
-    """Watts as predicted, and their standard uncertainty."""
+    """Watts as predicted, and their standard uncertainty; ``how`` they follow from what is predicted of the onset."""
 
     value: float
     u: float
+    how: str = ""
 
     @property
     def words(self) -> str:
-        """With the 95 % spread."""
-        return shown_with_spread(self.value, 2.0 * self.u, "W")
+        """With the 95 % spread, and how they come about where that is not plain."""
+        spread = shown_with_spread(self.value, 2.0 * self.u, "W")
+        return f"{spread} ({self.how})" if self.how else spread
 
 
 def band_of(figure: Figure) -> Band:
@@ -41,7 +43,7 @@ def band_kept(reading: Reading) -> Band | None:
     """The band that a reading was held against; None where none was kept."""
     if reading.low is None or reading.high is None:
         return None
-    return Band(0.5 * (reading.low + reading.high), 0.25 * (reading.high - reading.low))
+    return Band(0.5 * (reading.low + reading.high), 0.25 * (reading.high - reading.low), reading.word("expected_how"))
 
 
 @dataclasses.dataclass(frozen=True)
@@ -117,22 +119,28 @@ def judge_watts(
     u_power_w: float | None,
     bound: Bound = Bound.NONE,
     definition: str = "onset",
+    reads_times: float = 1.0,
 ) -> ClipVerdict:
     """Watts at onset into ``r_ohm``, or at the distortion of ``definition``, against prediction and listing.
+
+    ``reads_times`` how many times the power at onset such a reading says: a claim of the onset is held against that.
 
     Bands are those of 95 %. Clear where the bands meet; close where they miss by less than their own width; over beyond
     that, or where the peak is more than the rails can give (``most_v_peak``). A bound is judged as far as it tells.
     """
+    if claim is None or claim.claim.definition != "onset":
+        reads_times = 1.0
     if bound.one_sided:
         state, words = bound_against_prediction(band, power_w, bound)
-        return ClipVerdict(state, words, _bound_against_claim(claim, power_w, bound, definition))
+        return ClipVerdict(state, words, _bound_against_claim(claim, power_w / reads_times, bound, definition))
     v_peak = levels.peak_from_rms(levels.rms_for_power(power_w, r_ohm))
     if v_peak * (1.0 - 1.5 * (u_power_w or 0.0) / power_w) > most_v_peak:
         # Never praised: whatever the listing says, these rails cannot have given it.
         words = f"{shown(v_peak, 'V')} of peak is beyond these rails ({shown(most_v_peak, 'V')} at the most): "
         return ClipVerdict(State.OVER, f"{words}look at load, probe factor and form, and read it again.", "")
     state, words = against_prediction(band, power_w, u_power_w, _CHECKS)
-    return ClipVerdict(state, words, _against_claim(claim, power_w, u_power_w, definition))
+    u_claimed = None if u_power_w is None else u_power_w / reads_times
+    return ClipVerdict(state, words, _against_claim(claim, power_w / reads_times, u_claimed, definition))
 
 
 def against_prediction(

@@ -6,7 +6,9 @@ import math
 from collections.abc import Mapping
 from typing import Literal
 
+from plinth.bench import onset_read
 from plinth.bench.clip_verdict import (
+    Band,
     ClipVerdict,
     Listed,
     band_kept,
@@ -374,25 +376,39 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
     predicted = cell.v_peak
     u_read = 0.0 if u_power is None else u_power / power / 2.0 * v_rms
     room = max(NEAR_SHARE * predicted.value, 3.0 * math.hypot(predicted.u, u_read)) / math.sqrt(2.0)
-    over = v_rms - levels.rms_from_peak(predicted.value)
+    over = v_rms - levels.rms_from_peak(predicted.value) * math.sqrt(
+        onset_read.middle_ratio(form) if cell.definition == "onset" else 1.0
+    )
     # A bound fits where the level that it leaves open does.
     near = {Bound.ABOVE: over <= room, Bound.BELOW: over >= -room}.get(typed.bound, abs(over) <= room)
     return Understood(
         form, v_rms, power, u_power,
         possible=typed.bound is Bound.BELOW
-        or levels.peak_from_rms(v_rms) - 3.0 * math.sqrt(2.0) * u_read <= cell.most_v_peak,
+        or levels.peak_from_rms(v_rms) - 3.0 * math.sqrt(2.0) * u_read <= cell.most_v_peak * _reads_high(cell, form),
         near=near, bound=typed.bound,
     )  # fmt: skip
 
 
-def judge_clipping(cell: ClipCell, power_w: float, u_power_w: float | None, bound: Bound = Bound.NONE) -> ClipVerdict:
+def expected_band(cell: ClipCell, form: Form) -> Band:
+    """What a reading in this form is expected to say: at a distortion what is predicted, of an onset as it is read."""
+    return band_of(cell.power) if cell.definition != "onset" else onset_read.expected(cell.power, form)
+
+
+def judge_clipping(
+    cell: ClipCell, power_w: float, u_power_w: float | None, bound: Bound = Bound.NONE, form: Form = Form.RMS
+) -> ClipVerdict:
     """A measured power against this cell's prediction and the listing; unknown where it is not predicted as defined."""
     if not cell.foretold:
         return ClipVerdict(State.UNKNOWN, NOT_PREDICTED, "")
     return judge_watts(
-        band_of(cell.power), cell.most_v_peak, cell.load.r_ohm, _listed(cell), power_w, u_power_w, bound,
-        cell.definition,
+        expected_band(cell, form), cell.most_v_peak * _reads_high(cell, form), cell.load.r_ohm, _listed(cell), power_w,
+        u_power_w, bound, cell.definition, onset_read.middle_ratio(form) if cell.definition == "onset" else 1.0,
     )  # fmt: skip
+
+
+def _reads_high(cell: ClipCell, form: Form) -> float:
+    """How much more volts a reading may say than there are."""
+    return math.sqrt(onset_read.power_ratios(form)[1]) if cell.definition == "onset" else 1.0
 
 
 def claim_of(cell: ClipCell) -> PowerClaim | None:
@@ -417,19 +433,22 @@ def reading_for_cell(
     further: Mapping[str, float | str] | None = None,
 ) -> Reading:
     """The reading to keep: power at onset in W, with the facts that its verdict rests on and those of ``further``."""
-    verdict, module = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound), cell.prediction.build.module
+    verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound, taken.form)
+    module, band = cell.prediction.build.module, expected_band(cell, taken.form)
     facts: dict[str, float | str] = {
         "form": str(taken.form),
-        "most_v_peak": cell.most_v_peak,
+        "most_v_peak": cell.most_v_peak * _reads_high(cell, taken.form),
         "load_ohm": cell.load.r_ohm,
         "definition": cell.definition,
     }
+    if band.how:
+        facts |= {"expected_how": band.how, "reads_times": onset_read.middle_ratio(taken.form)}
     return Reading(
         subject=cell.subject, label=f"{'Clipping power' if cell.definition == 'onset' else 'Power'}, "
             f"{cell.label}", typed=typed.strip(), value=taken.power_w,
         unit="W", u=taken.u_power_w, instrument=instrument_for(taken.form, kit).name, taken_at=at,
-        state=verdict.state, low=cell.power.low if cell.foretold else None,
-        high=cell.power.high if cell.foretold else None, bound=taken.bound, conditions=cell.conditions,
+        state=verdict.state, low=band.value - 2.0 * band.u if cell.foretold else None,
+        high=band.value + 2.0 * band.u if cell.foretold else None, bound=taken.bound, conditions=cell.conditions,
         facts=facts | claim_facts(claim_of(cell), module) | dict(further or {}),
     )  # fmt: skip
 
@@ -443,7 +462,7 @@ def sentence_of(reading: Reading) -> str:
         return reading.said
     verdict = judge_watts(
         band, most, r_ohm, listed_then(reading), reading.value, reading.u, reading.bound,
-        reading.word("definition") or "onset",
+        reading.word("definition") or "onset", reading.number("reads_times") or 1.0,
     )  # fmt: skip
     bias = unexplained_words(reading.value, reading.facts)
     return f"Understood as {Form(reading.word('form')).words}. {verdict.sentence} {bias}".strip()

@@ -5,6 +5,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from plinth.bench.clipping import ClipCell, claim_of
+from plinth.bench.onset_read import expected_pp
 from plinth.bench.supply_draw import drawn_words
 from plinth.desk.labels import column, label
 from plinth.desk.look import look
@@ -59,7 +60,7 @@ class CellView(QAbstractButton):
         claim = claim_of(cell)
         self._figure.setText("–" if reading is None else f"{reading.bound.sign}{split(reading.value, 'W')[0]} W")
         self._predicted.setText(shown_with_spread(power.value, power.spread, "W") if cell.foretold else "not predicted")
-        expect = f"expect {shown(2.0 * cell.v_peak.value, 'V')} p-p"
+        expect = f"expect {shown(expected_pp(cell.v_peak.value), 'V')} p-p"
         if cell.definition != "onset":
             expect = f"expect {shown(rms_for_power(power.value, cell.load.r_ohm), 'V')} rms" if cell.foretold else ""
         if reading is None:

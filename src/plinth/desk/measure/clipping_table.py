@@ -239,7 +239,7 @@ class ClipTest(TestPage):
             return
         _, build, asked = self._made_for
         until = (
-            "the top of the sine just flattens"
+            "the top of the sine just flattens: read so, a scope or a meter says 1 to 3 % more volts than at the onset"
             if self.definition == "onset"
             else f"a distortion meter says {SHORT[self.definition]}, and type true rms volts"
         )
@@ -468,7 +468,7 @@ class ClipTest(TestPage):
     def _show_taken(self, cell: ClipCell, taken: Understood, more: str) -> None:
         assert self._interpretation is not None
         volts = shown(self._interpretation.typed.volts, "V")
-        verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound)
+        verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound, taken.form)
         self.mark.set_state(verdict.state)
         self.understood.setText(f"{taken.bound.sign}{volts} {taken.form.words} = {taken.words}")
         beside = self._beside_earlier(cell, taken)
