@@ -56,7 +56,7 @@ def read_document(model: type[ModelT], text: str, where: str) -> ModelT:
     """A kept document of any kind from its JSON text. Raises BuildFileError with a sentence that names ``where``."""
     try:
         document = json.loads(text, parse_constant=_refuse_constant)
-    except (ValueError, RecursionError) as error:
+    except (ValueError, TypeError, RecursionError) as error:
         raise BuildFileError([f"{where}: found broken text, expected what Plinth wrote there"]) from error
     if not isinstance(document, dict):
         raise BuildFileError([f"{where}: found {_shown(document)}, expected what Plinth wrote there"])

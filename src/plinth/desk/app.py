@@ -56,15 +56,11 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
             opened = _choose(workshop, demo, remembered.get("workshop"))
         except (OSError, WorkshopError) as error:
             return _refuse(error)
-    if opened is None:
+    window = _window_of(opened)
+    if window is None:
         return 0
-    try:
-        window = PlinthWindow(BenchSession(opened))
-    except WorkshopError as error:
-        opened.close()
-        return _refuse(error)
     # Remembered only now that it is known to open: a file that does not would stand in the way of every later start.
-    preferences.save_workshop(opened.path)
+    preferences.save_workshop(window.session.workshop.path)
     hold(window)
     faults = FaultTeller()
     sys.excepthook = faults.take
@@ -88,6 +84,18 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     helpers.end()
     let_go()
     return status
+
+
+def _window_of(opened: Workshop | None) -> PlinthWindow | None:
+    """The window on a workshop; where what is in it cannot be understood, that is said, and another chosen."""
+    while opened is not None:
+        try:
+            return PlinthWindow(BenchSession(opened))
+        except WorkshopError as error:
+            path = opened.path
+            opened.close()
+            opened = open_or_ask(path, error)
+    return None
 
 
 def _end(app: QApplication) -> None:

@@ -67,12 +67,15 @@ def demo_workshop() -> Workshop:
     return make_demo(preferences.folder())
 
 
-def open_or_ask(path: Path) -> Workshop | None:
-    """The workshop in ``path``, or what the user chooses instead; None to close."""
+def open_or_ask(path: Path, trouble: WorkshopError | None = None) -> Workshop | None:
+    """The workshop in ``path``, or what the user chooses instead; None to close. ``trouble`` it is known to have."""
     while True:
         try:
+            if trouble is not None:
+                raise trouble
             return opened(path)
         except WorkshopError as error:
+            trouble = None
             dialog = CannotOpen(error)
             ask(dialog)
             if dialog.choice == "quit":

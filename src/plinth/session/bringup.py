@@ -27,7 +27,7 @@ from plinth.session.core import Core
 from plinth.session.runner import Runner, words_of
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
-from plinth.workshop.kept_settings import AT_HAND, SCHOOL_OF
+from plinth.workshop.kept_settings import AT_HAND, SCHOOL_OF, by_name
 from plinth.workshop.store import Workshop
 
 
@@ -37,8 +37,8 @@ class BringUp(Core):
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
         super().__init__(workshop, jobs, tell)
         self._stands: dict[str, tuple[Build, RecordBook, School, tuple[StepStand, ...]]] = {}
-        self._schools: dict[str, str] = dict(workshop.setting(SCHOOL_OF) or {})
-        self._at_hand: dict[str, str] = dict(workshop.setting(AT_HAND) or {})
+        self._schools: dict[str, str] = workshop.setting_as(SCHOOL_OF, by_name)
+        self._at_hand: dict[str, str] = workshop.setting_as(AT_HAND, by_name)
         self._at_hand_read: tuple[str, Build, AtHand] | None = None
         self._inspected: tuple[Build, RecordBook, tuple[Inspected, ...]] | None = None
         self._part_tests: tuple[Build, tuple[PartTest, ...]] | None = None

@@ -39,7 +39,7 @@ class DummyLoads(Records):
 
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
         super().__init__(workshop, jobs, tell)
-        self._driven = _read(workshop.setting(LOADS_DRIVEN) or {})
+        self._driven = workshop.setting_as(LOADS_DRIVEN, _read)
 
     def load_now(self, load: Load, power_w: float) -> LoadNow | None:
         """How warm a load is, and what it may take; None where no rating is stated."""

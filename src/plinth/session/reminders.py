@@ -32,7 +32,7 @@ class Reminders(PowerNow):
 
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
         super().__init__(workshop, jobs, tell)
-        self._kept_reminders = _read(workshop.setting(REMINDERS) or {})
+        self._kept_reminders = workshop.setting_as(REMINDERS, _read)
 
     def reminders(self) -> tuple[Reminder, ...]:
         """All of them, the next first; those of the build in hand as they are now."""

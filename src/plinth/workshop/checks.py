@@ -1,6 +1,7 @@
 """What a file is and whether it is whole, found out without changing it: just what SQLite itself would see."""
 
 import contextlib
+import dataclasses
 import os
 import shutil
 import sqlite3
@@ -17,6 +18,7 @@ from plinth.workshop.errors import (
     ReadOnlyWorkshopError,
     WorkshopError,
 )
+from plinth.workshop.rows import COUNTED_SINCE, missing_rows, resealed_rows
 from plinth.workshop.schema import APPLICATION_ID, SCHEMA_VERSION, SEALED_SINCE, tables
 from plinth.workshop.seals import broken_lines
 
@@ -55,8 +57,16 @@ def check_kind(path: Path) -> None:
         )
 
 
-def check_contents(path: Path) -> int:
-    """The version of the tables. Raises where the file is foreign, newer or damaged; changes nothing."""
+@dataclasses.dataclass(frozen=True)
+class Contents:
+    """``version`` of the tables, and ``notices`` of what opens all the same."""
+
+    version: int
+    notices: tuple[str, ...]
+
+
+def check_contents(path: Path) -> Contents:
+    """What a file is. Raises where it is foreign, newer or damaged; changes nothing."""
     with seen_by_sqlite(path) as connection:
         version = check_header(path, connection)
         rows = connection.execute("PRAGMA integrity_check(3)").fetchall()
@@ -66,10 +76,19 @@ def check_contents(path: Path) -> int:
         missing = tables(version) - present
         if missing:
             raise DamagedWorkshopError(path, [f"its table {name} is missing" for name in sorted(missing)])
-        damage = broken_lines(connection, version) if version >= SEALED_SINCE else _unreadable(connection)
+        damage = _migration_damage(connection, version)
+        damage += broken_lines(connection, version) if version >= SEALED_SINCE else _unreadable(connection)
+        if version >= COUNTED_SINCE:
+            damage += missing_rows(connection)
         if damage:
             raise DamagedWorkshopError(path, damage)
-        return version
+        return Contents(version, tuple(resealed_rows(connection)) if version >= COUNTED_SINCE else ())
+
+
+def _migration_damage(connection: sqlite3.Connection, version: int) -> list[str]:
+    """Whether the tables' own note of their version is that of the file."""
+    told = [str(row[0]) for row in connection.execute("SELECT CAST(version_num AS BLOB) FROM alembic_version")]
+    return [] if told == [str(f"{version:04d}".encode())] else ["what it says of its own version was altered"]
 
 
 def _unreadable(connection: sqlite3.Connection) -> list[str]:
@@ -144,10 +163,17 @@ def copy_of(path: Path) -> Iterator[Path]:
     """A copy of the file with the journals beside it, gone afterwards. Raises OSError."""
     with tempfile.TemporaryDirectory(prefix="plinth-") as folder:
         copy = Path(folder) / "copy.plinth"
-        for ending in ("", *_JOURNALS):
-            beside = path.with_name(path.name + ending)
-            if beside.is_file():
-                shutil.copyfile(beside, copy.with_name(copy.name + ending))
+        beside = [one for one in (path.with_name(path.name + ending) for ending in ("", *_JOURNALS)) if one.is_file()]
+        needed, free = sum(one.stat().st_size for one in beside), shutil.disk_usage(folder).free
+        if needed > free:
+            raise OutOfReachError(
+                path,
+                f"{path} was not closed properly and is looked at in a copy first, which needs {needed // 2**20 + 1} "
+                f"MB in {Path(folder).parent}, where {free // 2**20} MB are free. It was left as it is. Free that much "
+                "there, or start Plinth with TMPDIR set to a folder with room.",
+            )
+        for one in beside:
+            shutil.copyfile(one, copy.with_name(copy.name + one.name.removeprefix(path.name)))
         yield copy
 
 

@@ -7,7 +7,7 @@ import contextlib
 import datetime as dt
 import os
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import sqlalchemy as sa
@@ -16,9 +16,10 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from plinth.workshop import seals
-from plinth.workshop.checks import told
-from plinth.workshop.errors import NotKeptError, disk_words
+from plinth.workshop.checks import check_header, seen_by_sqlite, told
+from plinth.workshop.errors import DamagedWorkshopError, NotKeptError, WorkshopError, disk_words
 from plinth.workshop.lock import WorkshopLock
+from plinth.workshop.rows import ROWS, row_changed
 from plinth.workshop.schema import (
     APPLICATION_ID,
     HEAD_REVISION,
@@ -34,6 +35,8 @@ class WorkshopFile:
         self.notices: list[str] = []
         self._lock = lock
         self._engine = _engine_of(path)
+        # How the file was left by the last write of this window: size and time, and what it says of its rows.
+        self._left: tuple[tuple[int, int], dict[str, str]] | None = None
 
     def close(self) -> None:
         """Close the file and release it."""
@@ -63,6 +66,17 @@ class WorkshopFile:
             connection.exec_driver_sql(f"PRAGMA user_version = {SCHEMA_VERSION}")
             connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
 
+    def remember(self) -> None:
+        """How the file stands now, to know it by before the next write."""
+        self._left = (_stamp(self.path), self._told_of_rows())
+
+    def _told_of_rows(self) -> dict[str, str]:
+        with self._engine.connect() as connection:
+            rows = connection.exec_driver_sql(
+                "SELECT key, value FROM settings WHERE key IN (?, ?)", (seals.CHAIN, ROWS)
+            ).fetchall()
+        return {str(key): str(value) for key, value in rows}
+
     def notice(self, sentence: str) -> None:
         """Say once what was set aside."""
         if sentence not in self.notices:
@@ -76,6 +90,10 @@ class WorkshopFile:
                 yield session
         except (DBAPIError, sqlite3.Error) as error:
             raise told(self.path, getattr(error, "orig", None) or error) from error
+        except (ValueError, TypeError, KeyError) as error:
+            # Sealed, and yet nothing that Plinth ever writes: a cell of another program's.
+            reason = str(error).splitlines()[0][:120] if str(error) else type(error).__name__
+            raise DamagedWorkshopError(self.path, [f"what is kept in it cannot be understood: {reason}"]) from error
 
     @contextlib.contextmanager
     def writing(self, what: str) -> Iterator[Session]:
@@ -84,16 +102,36 @@ class WorkshopFile:
             self._still_there(what)
             with Session(self._engine, expire_on_commit=False) as session:
                 yield session
-            self._still_there(what)
+            self._still_there(what, written=True)
+            self.remember()
 
-    def _still_there(self, what: str) -> None:
-        """A file renamed, replaced or deleted under the window would take what is kept with it."""
+    def _still_there(self, what: str, *, written: bool = False) -> None:
+        """A file renamed, replaced, deleted or overwritten under the window would take what is kept with it."""
         if not self._lock.holds(self.path):
             raise NotKeptError(
                 self.path,
                 f"{what} could not be kept: {self.path} was renamed, replaced or deleted since it was opened. It is "
                 "still on the screen. Give the file its name back and keep it again.",
             )
+        if written or self._left is None or _stamp(self.path) == self._left[0]:
+            return
+        # Touched, or another's: by what it says of its own rows.
+        try:
+            with seen_by_sqlite(self.path) as connection:
+                check_header(self.path, connection)
+                query = "SELECT key, value FROM settings WHERE key IN (?, ?)"
+                now = {str(key): str(value) for key, value in connection.execute(query, (seals.CHAIN, ROWS))}
+        except (WorkshopError, sqlite3.Error) as error:
+            raise self._overwritten(what) from error
+        if now != self._left[1]:
+            raise self._overwritten(what)
+
+    def _overwritten(self, what: str) -> NotKeptError:
+        return NotKeptError(
+            self.path,
+            f"{what} could not be kept: {self.path} was overwritten by another program since it was opened. It is "
+            "still on the screen. Put the file back from a copy and keep it again, or go on in another workshop.",
+        )
 
     @contextlib.contextmanager
     def _told_as(self, what: str) -> Iterator[None]:
@@ -107,9 +145,21 @@ class WorkshopFile:
             ) from error
 
 
+def _stamp(path: Path) -> tuple[int, int]:
+    found = path.stat()
+    return found.st_size, found.st_mtime_ns
+
+
+# Another program that holds the file is told at once: the window does not stand for it.
+_BUSY_S = 0.2
+
+
 def _engine_of(path: Path) -> sa.Engine:
     # A URL made of parts: a name may hold %, ? and #.
-    engine = sa.create_engine(sa.URL.create("sqlite", database=os.fspath(path)), poolclass=sa.pool.StaticPool)
+    engine = sa.create_engine(
+        sa.URL.create("sqlite", database=os.fspath(path)), poolclass=sa.pool.StaticPool,
+        connect_args={"timeout": _BUSY_S},
+    )  # fmt: skip
     sa.event.listen(engine, "connect", _set_pragmas)
     sa.event.listen(engine, "begin", _begin)
     return engine
@@ -122,6 +172,8 @@ def _begin(connection: sa.Connection) -> None:
 def _set_pragmas(connection: DBAPIConnection, _record: object) -> None:
     # Python's module would begin a transaction late and not at all for changes of tables: it is begun above instead.
     connection.isolation_level = None
+    # A byte that is no text is shown by its seal, which then does not fit; it must not hide the rows beside it.
+    connection.text_factory = _decoded
     cursor = connection.cursor()
     # A file of before may be written ahead; asking for the journal folds that in first.
     cursor.execute("PRAGMA journal_mode = DELETE")
@@ -129,6 +181,16 @@ def _set_pragmas(connection: DBAPIConnection, _record: object) -> None:
     cursor.execute("PRAGMA synchronous = EXTRA")
     cursor.execute("PRAGMA foreign_keys = ON")
     cursor.close()
+
+
+def _decoded(raw: bytes) -> str:
+    return raw.decode("utf-8", "surrogateescape")
+
+
+def printable(text: object) -> str:
+    """A text of the file as it can be shown, bytes that are none included."""
+    found = text.decode("utf-8", "replace") if isinstance(text, bytes) else str(text)
+    return found.encode("utf-8", "replace").decode("utf-8")
 
 
 def _revision(connection: sa.Connection) -> str | None:
@@ -139,14 +201,26 @@ def _revision(connection: sa.Connection) -> str | None:
 
 
 def seal_text(session: Session, table: str, key: int | str) -> None:
-    """Seal the texts of a row as they now stand in the file."""
+    """Seal the texts of a row as they now stand in the file, and count it."""
     column, query = seals.TEXTS[table]
     connection = session.connection()
-    _, _, *texts = connection.exec_driver_sql(f"{query} WHERE {column} = ?", (key,)).one()
+    _, before, *texts = connection.exec_driver_sql(f"{query} WHERE {column} = ?", (key,)).one()
+    seal = seals.text_seal(texts)
     connection.exec_driver_sql(
         f"UPDATE {table} SET seal = ? WHERE {column} = ?",  # noqa: S608  # names of this package's own
-        (seals.text_seal(texts), key),
+        (seal, key),
     )
+    row_changed(connection, table, key, before or None, seal)
+
+
+def rows_gone(session: Session, table: str, keys: Sequence[int]) -> None:
+    """Rows are about to be taken away: they are counted no more."""
+    column, _ = seals.TEXTS[table]
+    connection = session.connection()
+    for key in keys:
+        seal = connection.exec_driver_sql(f"SELECT seal FROM {table} WHERE {column} = ?", (key,)).scalar()  # noqa: S608
+        if seal is not None:
+            row_changed(connection, table, key, seal, None)
 
 
 def naive(at: dt.datetime) -> dt.datetime:

@@ -12,7 +12,7 @@ from plinth.builds.situation import Situation
 from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
 from plinth.workshop import seals
-from plinth.workshop.file import naive, seal_text
+from plinth.workshop.file import naive, printable, seal_text
 from plinth.workshop.kept_versions import KeptVersions
 from plinth.workshop.schema import BuildRow
 
@@ -52,14 +52,14 @@ class KeptBuilds(KeptVersions):
         whole, locked = [], []
         with self.reading_from() as session:
             for number, name, document, situation, seal in session.execute(query):
-                where = f"Build {number} ({name})"
+                where = f"Build {number} ({printable(name)})"
                 try:
                     if seal != seals.text_seal((name, document, situation)):
                         raise BuildFileError([f"{where}: its text is not as it was written"])
                     build = read_document(Build, document, where)
                     whole.append(StoredBuild(number, build, read_document(Situation, situation, where)))
                 except BuildFileError as error:
-                    locked.append(LockedBuild(number, str(name), error.sentences[0]))
+                    locked.append(LockedBuild(number, printable(name), error.sentences[0]))
         self.locked = tuple(locked)
         return whole
 

@@ -7,7 +7,7 @@ import sqlalchemy as sa
 
 from plinth.shelf.item import Paper
 from plinth.workshop import seals
-from plinth.workshop.file import WorkshopFile, seal_text
+from plinth.workshop.file import WorkshopFile, printable, rows_gone, seal_text
 from plinth.workshop.schema import PaperRow
 
 
@@ -43,6 +43,7 @@ class KeptPapers(WorkshopFile):
     def remove_paper(self, number: int) -> None:
         """Take a paper out of the file."""
         with self.writing("The change on the shelf") as session:
+            rows_gone(session, "papers", [number])
             session.execute(sa.delete(PaperRow).where(PaperRow.id == number))
             session.commit()
 
@@ -56,9 +57,8 @@ class KeptPapers(WorkshopFile):
         with self.reading_from() as session:
             for number, part, name, note, words, digest, seal, size in session.execute(query):
                 if seal != seals.text_seal((part, name, note, words, digest)):
-                    self.notice(
-                        f"Paper {number} ({name}) is not as it was written. It is left out and stays in the file."
-                    )
+                    where = f"Paper {number} ({printable(name)})"
+                    self.notice(f"{where} is not as it was written. It is left out and stays in the file.")
                     continue
                 found.append(Paper(number, part, name, note, words, size))
         return found

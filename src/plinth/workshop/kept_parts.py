@@ -9,7 +9,7 @@ from plinth.builds.parts import PART_KINDS, Part
 from plinth.builds.stock import Stock
 from plinth.shelf.item import ShelfItem
 from plinth.workshop import seals
-from plinth.workshop.file import WorkshopFile, seal_text
+from plinth.workshop.file import WorkshopFile, printable, rows_gone, seal_text
 from plinth.workshop.schema import PartRow
 
 
@@ -50,6 +50,7 @@ class KeptParts(WorkshopFile):
     def remove_items(self, numbers: Sequence[int]) -> None:
         """Take parts off the shelf that were just put there; whoever only wants them out of sight hides them."""
         with self.writing("The change on the shelf") as session:
+            rows_gone(session, "parts", numbers)
             session.execute(sa.delete(PartRow).where(PartRow.id.in_(numbers)))
             session.commit()
 
@@ -64,7 +65,7 @@ class KeptParts(WorkshopFile):
         found: list[ShelfItem] = []
         with self.reading_from() as session:
             for number, name, document, stock, seal in session.execute(query):
-                where = f"Part {number} on the shelf ({name})"
+                where = f"Part {number} on the shelf ({printable(name)})"
                 try:
                     if seal != seals.text_seal((name, document, stock)):
                         raise BuildFileError([f"{where}: its text is not as it was written"])

@@ -7,7 +7,7 @@ import sqlalchemy as sa
 
 from plinth.record.photo import Mark, Photo, marks_text, read_marks
 from plinth.workshop import seals
-from plinth.workshop.file import WorkshopFile, seal_text
+from plinth.workshop.file import WorkshopFile, printable, rows_gone, seal_text
 from plinth.workshop.kept_papers import digest_of
 from plinth.workshop.schema import PhotoRow
 
@@ -51,6 +51,7 @@ class KeptPhotos(WorkshopFile):
     def remove_photo(self, number: int) -> None:
         """Take a photo out of the file."""
         with self.writing("The photo") as session:
+            rows_gone(session, "photos", [number])
             session.execute(sa.delete(PhotoRow).where(PhotoRow.id == number))
             session.commit()
 
@@ -68,9 +69,8 @@ class KeptPhotos(WorkshopFile):
         with self.reading_from() as session:
             for number, subject, at, name, words, marks, digest, seal, size in session.execute(query):
                 if seal != seals.text_seal((build_id, subject, at, name, words, marks, digest)):
-                    self.notice(
-                        f"Photo {number} ({name}) is not as it was written. It is left out and stays in the file."
-                    )
+                    where = f"Photo {number} ({printable(name)})"
+                    self.notice(f"{where} is not as it was written. It is left out and stays in the file.")
                     continue
                 moment = dt.datetime.fromisoformat(at)
                 found.append(Photo(number, build_id, subject, moment, name, words, read_marks(marks), size))

@@ -1,9 +1,11 @@
 """Settings in the file: the instruments, and what the window remembers."""
 
 import json
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 import sqlalchemy as sa
+from sqlalchemy.dialects.sqlite import insert as sqlite_insert
 
 from plinth.builds.files import BuildFileError, read_document
 from plinth.builds.instruments import BenchKit, unknown_kit
@@ -23,6 +25,16 @@ AT_HAND = "at_hand"
 REMINDERS = "reminders"
 # When each dummy load was driven, and with what.
 LOADS_DRIVEN = "loads_driven"
+
+
+SettingT = TypeVar("SettingT")
+
+
+def by_name(setting: dict[str, Any]) -> dict[str, str]:
+    """A setting that holds a text for each of some names. Raises TypeError for one that does not."""
+    if not all(isinstance(value, str) for value in setting.values()):
+        raise TypeError("found something else than texts")
+    return dict(setting)
 
 
 class KeptSettings(WorkshopFile):
@@ -55,10 +67,22 @@ class KeptSettings(WorkshopFile):
             return None
         return found
 
+    def setting_as(self, key: str, read: Callable[[dict[str, Any]], SettingT]) -> SettingT:
+        """A setting as ``read`` makes it of what is kept; of nothing where it makes no sense (said in ``notices``)."""
+        try:
+            return read(self.setting(key) or {})
+        except (ValueError, KeyError, TypeError, AttributeError, IndexError):
+            self.notice(f"The setting {key!r} makes no sense to this Plinth. It counts as not set.")
+            return read({})
+
     def set_setting(self, key: str, value: dict[str, Any]) -> None:
         """Keep a setting."""
         with self.writing("The setting") as session:
-            session.merge(SettingRow(key=key, value=value))
-            session.flush()
+            # Put in its place without looking at what stands there: that may be damaged.
+            session.execute(
+                sqlite_insert(SettingRow)
+                .values(key=key, value=value, seal="")
+                .on_conflict_do_update(index_elements=["key"], set_={"value": value})
+            )
             seal_text(session, "settings", key)
             session.commit()

@@ -2,6 +2,7 @@
 
 import bisect
 import dataclasses
+import json
 from collections.abc import Sequence
 
 import sqlalchemy as sa
@@ -31,13 +32,13 @@ class KeptVersions(KeptRecords):
     def add_version(self, session: Session, build_id: int, line: int, build: Build) -> None:
         """Keep how a build is from a line on, where it is not as it was before, within what is being written."""
         last = (
-            sa.select(VersionRow.document)
+            sa.select(sa.type_coerce(VersionRow.document, sa.String))
             .where(VersionRow.build_id == build_id)
             .order_by(VersionRow.entry_id.desc())
             .limit(1)
         )
         document = build.model_dump(mode="json")
-        if session.execute(last).scalar() == document:
+        if _document(session.execute(last).scalar()) == document:
             return
         row = VersionRow(build_id=build_id, entry_id=line, document=document)
         session.add(row)
@@ -78,6 +79,14 @@ class KeptVersions(KeptRecords):
         query = sa.select(VersionRow.entry_id).where(VersionRow.build_id == build_id).order_by(VersionRow.entry_id)
         with self.reading_from() as session:
             return [int(line) for line in session.execute(query).scalars()]
+
+
+def _document(text: str | None) -> object:
+    """What a text holds; None where it is none, or damaged."""
+    try:
+        return None if text is None else json.loads(text)
+    except (ValueError, RecursionError):
+        return None
 
 
 def version_at(starts: Sequence[int], line: int) -> int:

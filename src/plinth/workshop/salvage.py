@@ -29,10 +29,12 @@ from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.kept_papers import digest_of
 from plinth.workshop.kept_photos import photo_digest
 from plinth.workshop.lock import WorkshopLock
+from plinth.workshop.rows import COUNTED_SINCE, ROWS, missing_rows
 from plinth.workshop.schema import SEALED_SINCE, tables
 from plinth.workshop.store import Workshop, create_workshop
 
-_MOST_ROWS = 10_000_000
+# So many ranges of rows are tried: pages that cannot be read halve them some sixty times each.
+_MOST_TRIES = 20_000
 
 
 @dataclasses.dataclass(frozen=True)
@@ -84,6 +86,9 @@ class _Found:
         self.lost: list[str] = []
         (version,) = connection.execute("PRAGMA user_version").fetchone()
         self._version, self._sealed = version, version >= SEALED_SINCE
+        if version >= COUNTED_SINCE:
+            with contextlib.suppress(sqlite3.Error):
+                self.lost += [one for one in missing_rows(connection) if "missing" in one]
         self.builds = self._builds()
         self.parts = self._parts()
         self.settings = self._settings()
@@ -113,20 +118,28 @@ class _Found:
 
     def _rows(self, query: str, table: str) -> Iterator[tuple[Any, ...]]:
         """Rows by number, so that a page that cannot be read loses only what is on it."""
-        try:
-            highest = self._connection.execute(f"SELECT max(rowid) FROM {table}").fetchone()[0] or 0  # noqa: S608
-        except sqlite3.Error as error:
-            self.lost.append(f"the table {table} cannot be read ({error})")
-            return
-        unread: list[int] = []
-        for number in range(1, min(highest, _MOST_ROWS) + 1):
-            try:
-                row = self._connection.execute(f"{query} WHERE {table}.rowid = ?", (number,)).fetchone()
-            except (sqlite3.Error, OverflowError):
-                unread.append(number)
+        highest = 2**63 - 1
+        unread: list[tuple[int, int]] = []
+        # Ranges that are read in one go, halved where something in them cannot be: whatever numbers rows have.
+        spans, tries = [(-(2**63), highest)], 0
+        while spans:
+            low, high = spans.pop()
+            tries += 1
+            if tries > _MOST_TRIES:
+                unread.append((low, high))
                 continue
-            if row is not None:
-                yield row
+            try:
+                rows = self._connection.execute(
+                    f"{query} WHERE {table}.rowid BETWEEN ? AND ? ORDER BY {table}.rowid", (low, high)
+                ).fetchall()
+            except (sqlite3.Error, OverflowError):
+                if low == high:
+                    unread.append((low, high))
+                else:
+                    middle = (low + high) // 2
+                    spans += [(middle + 1, high), (low, middle)]
+                continue
+            yield from rows
         if unread:
             self.lost.append(f"{table}: {_spans(unread)} cannot be read")
 
@@ -202,7 +215,7 @@ class _Found:
         found = {}
         for key, mark, value in self._texts("settings"):
             name = _text(key)
-            if name == seals.CHAIN:
+            if name in (seals.CHAIN, ROWS):
                 continue
             try:
                 self._sound(mark, [value], f"setting {name!r}")
@@ -300,8 +313,12 @@ def _text(raw: object) -> str:
     return str(raw)
 
 
-def _spans(numbers: list[int]) -> str:
+def _spans(ranges: list[tuple[int, int]]) -> str:
     """``row 4`` or ``rows 4 to 9``; the first and the last of many."""
-    if len(numbers) == 1:
-        return f"row {numbers[0]}"
-    return f"{len(numbers)} rows from {numbers[0]} to {numbers[-1]}"
+    first, last = min(low for low, _ in ranges), max(high for _, high in ranges)
+    if len(ranges) == 1 and first == last:
+        return f"row {first}"
+    count = sum(high - low + 1 for low, high in ranges)
+    if count > _MOST_TRIES:
+        return "many rows"
+    return f"{count} rows from {first} to {last}"

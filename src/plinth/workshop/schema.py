@@ -8,8 +8,8 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 # "PLNT"; SQLite keeps it in the header, so a foreign database is told apart before it is opened.
 APPLICATION_ID = 0x504C4E54
-SCHEMA_VERSION = 5
-HEAD_REVISION = "0005"
+SCHEMA_VERSION = 6
+HEAD_REVISION = "0006"
 # The version from which on lines and texts carry their seals.
 SEALED_SINCE = 2
 

@@ -30,7 +30,7 @@ _LINE = {
         "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
     ),
 }
-_LINE[5] = _LINE[4] = _LINE[3]
+_LINE[6] = _LINE[5] = _LINE[4] = _LINE[3]
 ONE_LINE = f"{_LINE[SCHEMA_VERSION]} WHERE e.id = ?"
 LAST_SEAL = "SELECT seal FROM entries ORDER BY id DESC LIMIT 1"
 # What is sealed of each other table, by its key.

@@ -30,10 +30,14 @@ def open_workshop(path: Path) -> Workshop:
     lock = WorkshopLock(named)
     workshop: Workshop | None = None
     try:
-        if check_contents(named) < SCHEMA_VERSION:
+        found = check_contents(named)
+        if found.version < SCHEMA_VERSION:
             _rehearse_migration(named)
         workshop = Workshop(named, lock)
+        for sentence in found.notices:
+            workshop.notice(sentence)
         workshop.migrate()
+        workshop.remember()
     except BaseException:
         if workshop is not None:
             workshop.close()

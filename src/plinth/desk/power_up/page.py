@@ -251,8 +251,8 @@ class PowerUpPage(StagePage):
 
     def _went_on(self) -> None:
         self._stands = self._session.bringup(self.channels.channel)
-        here = self._stands[self._shown]
-        if here.stand is Stand.OUTSIDE:
+        # What was kept can leave no step at all: another channel in hand, a supply that no school brings up.
+        if self._shown < len(self._stands) and self._stands[self._shown].stand is Stand.OUTSIDE:
             self.refresh()
             return
         self.to_due()

@@ -1,0 +1,68 @@
+"""Real starts on workshops whose cells another hand altered and sealed: a window, or a sentence, and no traceback."""
+
+import shutil
+from pathlib import Path
+
+import pytest
+from PySide6.QtWidgets import QLabel
+from pytestqt.qtbot import QtBot
+
+from plinth.demo.workshop import make_demo
+from plinth.desk import app, opening
+from plinth.desk.opening import CannotOpen
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.session.opening import WorkshopError, opened
+from tests.workshop.resealing import reseal
+from tests.workshop.test_altered import WRONG, alter, whole
+
+__all__ = ["whole"]
+
+
+@pytest.mark.parametrize("cell", WRONG)
+def test_a_window_stands_or_a_sentence_does(whole: Path, tmp_path: Path, qtbot: QtBot, cell: str) -> None:
+    path = Path(shutil.copy(whole, tmp_path / "shed.plinth"))
+    alter(path, WRONG[cell])
+    reseal(path)
+    try:
+        workshop = opened(path)
+    except WorkshopError as error:
+        told = str(error)
+    else:
+        told = ""
+        try:
+            window = PlinthWindow(BenchSession(workshop, threaded=False))
+        except WorkshopError as error:
+            told = str(error)
+            workshop.close()
+        else:
+            qtbot.addWidget(window)
+            window.show()
+            for stage in range(5):
+                window.show_stage(stage)
+            window.close()
+    assert told == "" or told.endswith(".")
+
+
+def test_a_start_on_what_cannot_be_understood_asks_for_another_workshop(
+    whole: Path, tmp_path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = Path(shutil.copy(whole, tmp_path / "shed.plinth"))
+    alter(path, WRONG["a reading in no state"])
+    reseal(path)
+    asked: list[CannotOpen] = []
+
+    def answer(dialog: CannotOpen) -> None:
+        asked.append(dialog)
+        dialog.choice = "demo" if len(asked) == 1 else "quit"
+
+    monkeypatch.setattr(opening, "ask", answer)
+    monkeypatch.setattr(opening, "demo_workshop", lambda: make_demo(tmp_path / "demo"))
+    window = app._window_of(opening.open_or_ask(path))
+    assert window is not None
+    qtbot.addWidget(window)
+    assert len(asked) == 1
+    assert "cannot be understood" in asked[0].findChildren(QLabel)[1].text()
+    assert "save" in asked[0].buttons
+    assert window.session.workshop.path.parent == tmp_path / "demo"
+    window.close()
