@@ -12,7 +12,7 @@ from plinth.desk import app, opening
 from plinth.desk.opening import CannotOpen
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.session.opening import WorkshopError, opened
+from plinth.session.opening import DamagedWorkshopError, Workshop, WorkshopError, opened
 from tests.workshop.resealing import reseal
 from tests.workshop.test_altered import WRONG, alter, whole
 
@@ -48,21 +48,39 @@ def test_a_start_on_what_cannot_be_understood_asks_for_another_workshop(
     whole: Path, tmp_path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     path = Path(shutil.copy(whole, tmp_path / "shed.plinth"))
-    alter(path, WRONG["a reading in no state"])
-    reseal(path)
     asked: list[CannotOpen] = []
 
     def answer(dialog: CannotOpen) -> None:
         asked.append(dialog)
-        dialog.choice = "demo" if len(asked) == 1 else "quit"
+        dialog.choice = "demo"
+
+    def session_of(workshop: Workshop) -> BenchSession:
+        if workshop.path == path:
+            raise DamagedWorkshopError(path, ["what is kept in it cannot be understood: a trombone"])
+        return BenchSession(workshop, threaded=False)
 
     monkeypatch.setattr(opening, "ask", answer)
     monkeypatch.setattr(opening, "demo_workshop", lambda: make_demo(tmp_path / "demo"))
+    monkeypatch.setattr(app, "BenchSession", session_of)
     window = app._window_of(opening.open_or_ask(path))
     assert window is not None
     qtbot.addWidget(window)
     assert len(asked) == 1
-    assert "cannot be understood" in asked[0].findChildren(QLabel)[1].text()
+    assert any("a trombone" in one.text() for one in asked[0].findChildren(QLabel))
     assert "save" in asked[0].buttons
     assert window.session.workshop.path.parent == tmp_path / "demo"
+    window.close()
+    # What was refused is let go: it can be opened again.
+    opened(path).close()
+
+
+def test_a_diary_that_cannot_be_read_counts_for_nothing_and_is_said(whole: Path, tmp_path: Path, qtbot: QtBot) -> None:
+    path = Path(shutil.copy(whole, tmp_path / "shed.plinth"))
+    alter(path, "UPDATE readings SET state = 'purple'")
+    reseal(path)
+    window = PlinthWindow(BenchSession(opened(path), threaded=False))
+    qtbot.addWidget(window)
+    window.show()
+    assert window.session.diary_size == (0, 0)
+    assert any("cannot be understood: 'purple'" in one.text() for one in window.findChildren(QLabel))
     window.close()

@@ -150,7 +150,8 @@ def test_measure_and_diary_of_every_kind(of_kind: PlinthWindow, tmp_path: Path) 
     assert ("never" in page.wired.text() or "no clip" in page.wired.text()) or not build.both_outputs_live
     of_kind.show_stage(4)
     assert of_kind.diary.save_report(tmp_path / "r.html"), of_kind.diary.said.text()
-    assert of_kind.diary.save_csv(tmp_path / "r.csv")
+    of_kind.diary.save_csv(tmp_path / "r.csv")
+    assert (tmp_path / "r.csv").exists(), of_kind.diary.said.text()
     page_text = (tmp_path / "r.html").read_text(encoding="utf-8")
     assert build.module.name in page_text
     for kind, words in ((LinearSupply, "winding"), (BatterySupply, "battery")):

@@ -2,9 +2,13 @@
 
 import os
 import signal
+import subprocess
+import sys
+import tempfile
 import threading
 import time
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 
@@ -138,3 +142,61 @@ def test_one_that_is_killed_is_done_without(helped: None) -> None:
     process.join()
     assert [value for value, _ in helpers.share(squared, 3, range(9))] == [3 + k * k for k in range(9)]
     assert helpers.running()[0].lost
+
+
+def test_a_killed_helper_is_replaced_and_a_stopped_one_ends() -> None:
+    """Killed by the system for want of room, or stopped by somebody: neither outlives the window."""
+    helpers.end()
+    helpers.start((__name__,), 1)
+    (first,) = helpers.running()
+    assert first.process.pid is not None
+    os.kill(first.process.pid, signal.SIGKILL)
+    first.process.join()
+    assert first.gone
+    helpers.start((__name__,), 1)
+    (second,) = helpers.running()
+    assert second is not first
+    assert not second.gone
+    # What runs stays.
+    helpers.start((__name__,), 1)
+    assert helpers.running() == (second,)
+    until_ready()
+    assert second.process.pid is not None
+    os.kill(second.process.pid, signal.SIGSTOP)
+    helpers.end()
+    assert helpers.running() == ()
+    assert not second.process.is_alive()
+
+
+def test_a_stopped_helper_goes_with_the_process_that_started_it() -> None:
+    """A window that is killed cannot end it: the system does."""
+    code = (
+        "import os, signal, sys, time\n"
+        "from plinth.physics.numbers import helpers\n"
+        "if __name__ == '__main__':\n"
+        "    helpers.start(('math',), 1)\n"
+        "    one = helpers.running()[0]\n"
+        "    while not one.ready:\n"
+        "        one._collect()\n"
+        "        time.sleep(0.02)\n"
+        "    os.kill(one.process.pid, signal.SIGSTOP)\n"
+        "    sys.stdout.write(str(one.process.pid))\n"
+        "    sys.stdout.flush()\n"
+        "    os.kill(os.getpid(), signal.SIGKILL)\n"
+    )
+    with tempfile.TemporaryDirectory() as folder:
+        script = Path(folder) / "window.py"
+        script.write_text(code)
+        run = subprocess.run([sys.executable, str(script)], capture_output=True, text=True, timeout=120, check=False)
+    assert run.returncode == -signal.SIGKILL
+    helper = int(run.stdout)
+    for _ in range(600):
+        try:
+            state = Path(f"/proc/{helper}/stat").read_text().rpartition(")")[2].split()[0]
+        except OSError:
+            return
+        if state in ("Z", "X"):
+            return
+        time.sleep(0.05)
+    os.kill(helper, signal.SIGKILL)
+    pytest.fail("a stopped helper outlived the process that started it")

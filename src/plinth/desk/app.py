@@ -77,10 +77,14 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     gc.freeze()
     gc.enable()
     # The window stands first; then those who help it compute may load.
-    QTimer.singleShot(HELPED_AFTER_MS, lambda: helpers.start(HELPERS_KNOW))
+    helped = QTimer()
+    helped.setInterval(HELPED_AFTER_MS)
+    helped.timeout.connect(lambda: helpers.start(HELPERS_KNOW))
+    helped.start()
     # Asked to end while the first question of a new workshop stood, there is nothing left to run.
     status = 0 if signals.came else app.exec()
     signals.let_go()
+    helped.stop()
     helpers.end()
     let_go()
     return status

@@ -202,11 +202,15 @@ class DiaryPage(StagePage):
     def _take_report(self, path: Path, text: str) -> None:
         self._write(path, text)
 
-    def save_csv(self, path: Path) -> bool:
-        """Write the readings; False (and a sentence) where they could not be."""
+    def save_csv(self, path: Path) -> None:
+        """Have the table of readings made aside and written; a sentence where it could not be."""
         lines, build = self._session.diary_lines(), self._session.build
         readings = [line.reading for line in lines if line.reading is not None]
-        return self._write(path, readings_csv(readings, lambda one: since_words(one, build, lines)))
+        self._say("Making the table …")
+        self._session.jobs.ask(
+            "csv", lambda _task: readings_csv(readings, lambda one: since_words(one, build, lines)),
+            lambda text: self._take_report(path, str(text)), lambda error: self._say(f"No table: {error}."),
+        )  # fmt: skip
 
     def _write(self, path: Path, text: str) -> bool:
         try:

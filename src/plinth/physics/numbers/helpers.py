@@ -28,6 +28,8 @@ MOST = 2
 A_MOMENT_S = 0.05
 # The window's own work comes first.
 NICENESS = 5
+# So long one that is told to end may take.
+PATIENCE_S = 0.3
 _LOST = (EOFError, BrokenPipeError, ConnectionResetError)
 
 
@@ -78,12 +80,20 @@ class Helper:
             self.lost = True
             return False
 
+    @property
+    def gone(self) -> bool:
+        """Whether it will not answer any more."""
+        return self.lost or not self.process.is_alive()
+
     def end(self) -> None:
-        """Stop it."""
+        """Stop it, also where it was stopped and hears nothing."""
         self.lost = True
         self._line.close()
         self.process.terminate()
-        self.process.join()
+        self.process.join(PATIENCE_S)
+        if self.process.is_alive():
+            self.process.kill()
+            self.process.join()
 
     def _collect(self) -> list[tuple[int, int, bool, Any]]:
         got: list[tuple[int, int, bool, Any]] = []
@@ -112,8 +122,12 @@ _helpers: list[Helper] = []
 def start(modules: Sequence[str], count: int | None = None) -> None:
     """Start helpers that know these modules: one for each processor but the asker's own. What runs already stays.
 
-    Where the machine has no room for another process there are fewer.
+    One that was killed meanwhile is replaced. Where the machine has no room for another process there are fewer. From
+    the window's own thread: helpers end with the thread that started them.
     """
+    for one in [one for one in _helpers if one.gone and one.taken.acquire(blocking=False)]:
+        _helpers.remove(one)
+        one.end()
     wanted = min(MOST, len(os.sched_getaffinity(0)) - 1) if count is None else count
     with contextlib.suppress(OSError):
         while len(_helpers) < wanted:
@@ -165,9 +179,22 @@ def share(
     return [found[k] for k in range(len(items))]
 
 
+# Of Linux, sys/prctl.h.
+_PR_SET_PDEATHSIG = 1
+
+
+def _end_with_parent() -> None:
+    """The system kills this process when the one that started it is gone, also where this one is stopped just then."""
+    import ctypes
+
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, int(signal.SIGKILL))
+
+
 def _serve(line: "Connection", modules: Sequence[str]) -> None:
     """What a helper does: imports, says that it is there, and works until its line is closed."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    _end_with_parent()
     os.nice(NICENESS)
     for name in modules:
         importlib.import_module(name)
