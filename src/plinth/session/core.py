@@ -80,6 +80,8 @@ class Core:
         except WorkshopError as error:
             # What cannot be read counts for nothing: every gate is closed until it can.
             self.diary_size, self.records = (0, 0), RecordBook()
+            # Nobody listens yet where this is the start: it then stands among what was set aside.
+            self.workshop.notice(str(error))
             self.tell.trouble(str(error))
 
     @property
