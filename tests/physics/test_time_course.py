@@ -196,3 +196,16 @@ def test_two_rails_alike_are_marched_as_one() -> None:
         assert alike.v_load == pytest.approx(apart.v_load, abs=1e-5)
         assert alike.i_primary_a == pytest.approx(apart.i_primary_a, abs=1e-4)
         assert alike.i2t_a2s() == pytest.approx(apart.i2t_a2s(), rel=1e-6)
+
+
+@pytest.mark.parametrize("half_cycles", [1, 3, 5, 7, 10, 13, 23, 29, 30])
+@pytest.mark.parametrize("hertz", [50.0, 60.0])
+def test_a_soft_start_is_bridged_at_the_half_cycle_that_is_said(half_cycles: int, hertz: float) -> None:
+    """Moments add up in steps: a whole number of half cycles is just so many, whatever the last binary digit."""
+    source = dataclasses.replace(SOURCE, f_mains_hz=hertz)
+    bridged = half_cycles * 0.5 / hertz
+    course = switch_on(RailNetwork((LEAKY,), 0.0), source, RATIO, bridged + 0.05, 0.4, SoftStart(22.0, bridged), 40.0)
+    ends = course.t_s[course.piece_ends]
+    inside = ends[course.r_soft_ohm > 0.0]
+    assert float(inside[-1]) == pytest.approx(bridged, abs=1e-6)
+    assert course.r_soft_ohm[-1] == 0.0

@@ -188,8 +188,8 @@ def own_bridge(build: Build, _prediction: Prediction) -> Margin | None:
     said = build.hookup.own_bridge
     if said == "bypassed":
         return said_margin(
-            "own_bridge", "Board's own bridge", "module", State.CLOSE, said, "bypassed, + to + and − to −",
-            "Bypassed on the board, but still counted with its drops here.", "Say that the board has no rectifier now.",
+            "own_bridge", "Board's own bridge", "module", State.CLEAR, said, "bypassed, + to + and − to −",
+            "Bypassed on the board: it takes no volts and no heat.", "",
         )  # fmt: skip
     return said_margin(
         "own_bridge", "Board's own bridge", "module", State.CLOSE if said == "kept" else State.UNKNOWN,

@@ -47,7 +47,7 @@ def inputs_of(build: Build, situation: Situation | None = None) -> dict[str, Inp
             found |= _switcher(supply)
         case BatterySupply() as supply:
             found |= _battery(supply)
-    found |= _module(build.module)
+    found |= _module(build)
     found["i_limit"] = _i_limit(build, situation)
     found["r_load"] = _known(build.load, "r_ohm", "load", "ohm", build.load.r_tol)
     if situation is not None and (situation.load_ohm is not None or build.load.voice_coil is not None):
@@ -180,6 +180,14 @@ def _corrected(part: MainsSwitcher) -> dict[str, Input]:
         "thd_line": Input(
             "distortion of the line current", 0.12, "", 0.04, True, "not stated; usual for a power-factor stage"
         ),
+        "shape_line": Input(
+            "shape of the line current",
+            0.5,
+            "",
+            0.2,
+            True,
+            "not stated; 0 a flat top, 1 a pointed one",
+        ),
     }
 
 
@@ -210,7 +218,8 @@ def _efficiency(part: MainsSwitcher | BatteryConverter | ClassDModule, label: st
     return dataclasses.replace(known, u=known.u if known.u > 0.0 else usual)
 
 
-def _module(part: Module) -> dict[str, Input]:
+def _module(build: Build) -> dict[str, Input]:
+    part = build.module
     found = {
         "gain": _known(part, "gain", "module gain", "V/V", part.gain_tol),
         "i_quiescent": _i_quiescent(part),
@@ -220,7 +229,7 @@ def _module(part: Module) -> dict[str, Input]:
             else _usual_junction(part)
         ),
     }
-    if part.own_rectifier:
+    if part.own_rectifier and build.hookup.own_bridge != "bypassed":
         found["own_drop"] = Input("the module's own bridge", 0.8, "V", 0.08, True, "not stated; usual for one diode")
     if isinstance(part, ClassDModule):
         return found | {
@@ -232,7 +241,7 @@ def _module(part: Module) -> dict[str, Input]:
             ),
         }
     return found | {
-        "v_sat": _v_sat(part),
+        "v_sat": _v_sat(part, min(part.v_rail_nominal, _rough_rail_v(build))),
         "r_out": _r_out(part),
     }
 
@@ -257,17 +266,29 @@ def _i_quiescent(part: Module) -> Input:
     return found if guessed is None else dataclasses.replace(found, estimated=True, why=guessed.why)
 
 
-def _v_sat(part: ClassABModule | ClassAModule) -> Input:
+def _v_sat(part: ClassABModule | ClassAModule, rail_v: float) -> Input:
     """What the output leaves of its rail: a base current and some diodes, and more of it the higher the rail."""
     if part.v_sat_v is not None:
         return _known(part, "v_sat_v", "module saturation", "V", part.v_sat_tol)
     base, share = (1.0, 0.06) if part.bias is None else (1.5, 0.04)
-    value = base + share * part.v_rail_nominal
+    value = base + share * rail_v
     kind = "a power chip" if part.bias is None else "a discrete stage"
     return Input(
-        "module saturation", value, "V", 0.3 * value, True,
-        f"not stated; usual for {kind} at {part.v_rail_nominal:g} V",
+        "module saturation", value, "V", 0.3 * value, True, f"not stated; usual for {kind} at {rail_v:.3g} V",
     )  # fmt: skip
+
+
+def _rough_rail_v(build: Build) -> float:
+    """About where the rails of a build stand, by its stated volts alone."""
+    match build.supply:
+        case LinearSupply(transformer=part):
+            return math.sqrt(2.0) * part.v_secondary_rms
+        case DirectSupply(source=source):
+            return source.v_rail
+        case SwitcherSupply(switcher=switcher):
+            return switcher.v_rail
+        case BatterySupply(converter=converter):
+            return converter.v_rail
 
 
 def _sink(part: HeatSink) -> Input:

@@ -187,7 +187,14 @@ def _switcher(
     if part.pfc:
         try:
             bulk = wall.corrected_state(
-                p_in, v_rms, v_boost(supply), f_hz, values["c_bulk"], values["c_line"], values["thd_line"]
+                p_in,
+                v_rms,
+                v_boost(supply),
+                f_hz,
+                values["c_bulk"],
+                values["c_line"],
+                values["thd_line"],
+                values["shape_line"],
             )
         except ValueError as error:
             raise PhysicsError(str(error)) from error

@@ -20,6 +20,7 @@ from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.glance import WellKnown, glance
 from plinth.predict.prediction import Prediction
+from plinth.predict.solve import solve
 from plinth.shelf.item import ShelfItem
 from plinth.shelf.mend_places import PLACES, Place
 from plinth.shelf.slots import KINDS, WORDS, joined
@@ -29,6 +30,8 @@ GoOn = Callable[[float], bool]
 # A change beyond this is another build.
 FURTHEST, FIRST = 8.0, 1.05
 PARTS_EACH = 2
+# What clears at a glance may only nearly clear in full: so far it is turned on, in so many steps.
+_STEP, _FURTHER = 1.02, 8
 _GONE_IS_CLEAR = {
     "wiring_said": ("Mains wiring", "Fuse, switch and earth are said."),
     "speech_only": ("For speech only", "It is meant for music, and judged for it."),
@@ -95,9 +98,30 @@ def mends(known: WellKnown, key: str, items: Sequence[ShelfItem], go_on: GoOn = 
     for k, (slot, item) in enumerate(candidates):
         mend = _exchanged(known, key, slot, item, before)
         found += [] if mend is None else [mend]
-        if not go_on(0.4 + 0.6 * (k + 1) / len(candidates)):
-            break
-    return _in_order(found)
+        if not go_on(0.4 + 0.5 * (k + 1) / len(candidates)):
+            return _in_order(found)
+    shown_first = _in_order(found)
+    held = []
+    for k, mend in enumerate(shown_first):
+        seen = _seen_in_full(known, key, mend)
+        held += [] if seen is None else [seen]
+        if not go_on(0.9 + 0.1 * (k + 1) / len(shown_first)):
+            return _in_order([*held, *shown_first[k + 1 :]])
+    return _in_order(held)
+
+
+def _seen_in_full(known: WellKnown, key: str, mend: Mend) -> Mend | None:
+    """A part of the shelf that was found at a glance, as it stands in full; a turned value was seen so already."""
+    if mend.item is None:
+        return mend
+    tried = joined(known.prediction.build, mend.slot, mend.item.part)
+    before = _seen_of(known.prediction, key)
+    then = None if isinstance(tried, str) else _in_full(known, tried, key)
+    if before is None or then is None or not _better(then, before):
+        return None
+    return dataclasses.replace(
+        mend, margin=then.margin, watts=(before.watts, then.watts), worse=tuple(sorted(then.over - before.over))
+    )
 
 
 def _seen_of(prediction: Prediction, key: str) -> _Seen | None:
@@ -115,7 +139,10 @@ def _seen(known: WellKnown, build: Build, key: str) -> _Seen | None:
         prediction = glance(build, known)
     except PhysicsError:
         return None
-    found = _seen_of(prediction, key)
+    return _gone_or(prediction, _seen_of(prediction, key), key)
+
+
+def _gone_or(prediction: Prediction, found: _Seen | None, key: str) -> _Seen | None:
     if found is None and key in _GONE_IS_CLEAR:
         # These are only there to say what is missing, or what it is meant for.
         label, sentence = _GONE_IS_CLEAR[key]
@@ -153,6 +180,10 @@ def _turned(known: WellKnown, key: str, place: Place, before: _Seen) -> list[Men
     if clear is None:
         return []
     changed, then = clear
+    clear = _held(known, key, place, sign, changed, then)
+    if clear is None:
+        return []
+    changed, then = clear
     unit = next(one.unit for one in part_fields(part) if one.path == place.path)
     became = value_at(changed, place.path)
     turned = f"{_said(now, unit)} → {_said(became, unit)}"
@@ -160,6 +191,34 @@ def _turned(known: WellKnown, key: str, place: Place, before: _Seen) -> list[Men
     other = changed.model_copy(update={"name": f"Like {part.name}"[:120], "key": ""})
     words = f"Like {part.name}, {in_sentence(FIELD_WORDS[place.path])} {turned}"
     return [_mend(place.slot, other, words, then, before)]
+
+
+def _held(
+    known: WellKnown, key: str, place: Place, sign: float, changed: Part, then: _Seen
+) -> tuple[Part, _Seen] | None:
+    """A value found at a glance, seen in full: a step further as long as it only nearly clears there."""
+    build, glanced = known.prediction.build, then.margin.state
+    for step in range(_FURTHER):
+        in_full = _in_full(known, with_part(build, place.slot, changed, changed=True), key)
+        if in_full is None:
+            return None
+        if in_full.margin.state is State.CLEAR or glanced is not State.CLEAR or step == _FURTHER - 1:
+            return changed, in_full
+        now = value_at(changed, place.path)
+        further = _with_value(changed, place.path, type(now)(_neat(now * _STEP**sign, sign)), key)
+        if further is None or value_at(further, place.path) == now:
+            return changed, in_full
+        changed = further
+    return None
+
+
+def _in_full(known: WellKnown, build: Build, key: str) -> _Seen | None:
+    """As ``_seen``, predicted in full."""
+    try:
+        prediction = solve(build, known.prediction.situation)
+    except PhysicsError:
+        return None
+    return _gone_or(prediction, _seen_of(prediction, key), key)
 
 
 def _least(tried: Callable[[float], tuple[Part, _Seen] | None], before: _Seen) -> tuple[Part, _Seen] | None:

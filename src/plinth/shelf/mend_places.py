@@ -120,7 +120,7 @@ PLACES: dict[str, tuple[Place, ...]] = {
     "filter_school": (_down("supply.smoothing", "r_ohm"),),
     "unused_leg": (_set("unused_leg", "tied"),),
     "reverse_polarity": (_set("reverse", "keyed"),),
-    "own_bridge": (_set("own_bridge", "kept"),),
+    "own_bridge": (_set("own_bridge", "bypassed", "kept"),),
     "led_heat": (_up("hookup", "r_led_ohm"), _up("hookup", "p_led_w")),
     "led_current": (_up("hookup", "r_led_ohm"),),
     "mounted": (_set("mounting", "vertical", "flat"), *_COOLER),

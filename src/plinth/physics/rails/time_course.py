@@ -51,6 +51,10 @@ class MainsSource:
         return np.asarray(self.v_amplitude * np.abs(mains_wave(angle_rad, self.third_harmonic)) - self.v_drop)
 
 
+# Two moments nearer than this are one.
+ON_TIME_S = 1e-9
+
+
 @dataclasses.dataclass(frozen=True)
 class Thermistor:
     """An NTC resistor: ``r_25_ohm`` cold, R = R_25 exp(B (1/T - 1/298.15)), one thermal mass."""
@@ -93,7 +97,7 @@ class SoftStart:
 
     def ohm_at(self, t_s: float, t_c: float) -> float:
         """Resistance at a time and its temperature (degrees)."""
-        if t_s >= self.bypass_s - 1e-9:
+        if t_s >= self.bypass_s - ON_TIME_S:
             return 0.0
         if self.lamp is not None:
             return self.lamp.ohm(t_c + KELVIN)
@@ -171,6 +175,9 @@ def switch_on(
         up = x[caps] > 0.5 * crest
         place = at % steps
         count = min(_steps_alike(soft, t, ohm, bool(up.all()), half_s, steps, place, piece), end - at)
+        if soft is not None and ohm > 0.0 and math.isfinite(soft.bypass_s):
+            # It is bridged when it is, not at the next zero crossing.
+            count = min(count, max(1, round((soft.bypass_s - t) / step_s)))
         emf = whole[(place + np.arange(count + 1)) % steps]
         emf = np.repeat(emf[:, None], m, axis=1)
         drawn = np.tile(np.where(up, idle_a, 0.0), (len(emf), 1))
@@ -216,8 +223,10 @@ def _steps_alike(
         return min(piece, steps - place)
     if not up:
         return steps
-    if soft is not None and t < soft.bypass_s:
-        return steps * max(1, math.ceil(min(TOGETHER, (soft.bypass_s - t) / half_s)))
+    if soft is not None and t < soft.bypass_s - ON_TIME_S:
+        # A whole number of half cycles left is just so many, whatever their last binary digit.
+        left = (soft.bypass_s - ON_TIME_S - t) / half_s
+        return steps * max(1, math.ceil(min(TOGETHER, left)))
     return steps * TOGETHER
 
 

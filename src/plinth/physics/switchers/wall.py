@@ -57,12 +57,14 @@ def bulk_state(
 
 
 def corrected_state(
-    p_w: float, v_mains_rms: float, v_boost: float, mains_hz: float, c_f: float, c_line_f: float = 0.0, thd: float = 0.0
-) -> BulkState:
+    p_w: float, v_mains_rms: float, v_boost: float, mains_hz: float, c_f: float, c_line_f: float = 0.0,
+    thd: float = 0.0, shape: float = 0.5,
+) -> BulkState:  # fmt: skip
     """A boost power-factor stage: current in the shape of the mains, its output rippling at twice the mains.
 
     The stage takes P (1 - cos 2 w t), so the capacitor ripples by P / (w C V) peak to peak. Source: energy balance of
-    an ideal stage; real ones keep a few per cent of distortion (``thd``, here all of it third harmonic), and the
+    an ideal stage; real ones keep a few per cent of distortion (``thd``, here all of it third harmonic, which makes the
+    top flat for a ``shape`` of 0, pointed for 1, and leaves its height nearly for 0.5), and the
     capacitors of the line filter (``c_line_f``) draw their part at a right angle: 1 / sqrt(1 + thd^2) and the cosine of
     atan(w C V^2 / P) are what is left of a factor of 1. ``v_boost`` must lie above the crest of the mains.
     Raises ValueError where it does not.
@@ -77,7 +79,7 @@ def corrected_state(
     swing = p_w / (2.0 * omega * c_f * v_boost)
     wave = mains_wave(angle)
     in_phase = math.sqrt(2.0) * p_w / v_mains_rms
-    current = in_phase * (wave + thd * np.sin(3.0 * angle))
+    current = in_phase * (wave + thd * np.sin(3.0 * angle + np.pi * shape))
     current = current + math.sqrt(2.0) * v_mains_rms * omega * c_line_f * np.cos(angle)
     return BulkState(v_boost - swing * np.sin(2.0 * angle), current, None)
 
