@@ -18,6 +18,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.signals import EndingSignals
 from plinth.desk.window import PlinthWindow, held, hold, let_go
 from plinth.physics.numbers import helpers
+from plinth.physics.numbers.apart import end_apart
 from plinth.session.opening import Workshop, WorkshopError, begin_workshop
 
 NO_SCREEN = BAD_INPUT = 2
@@ -86,6 +87,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     signals.let_go()
     helped.stop()
     helpers.end()
+    end_apart()
     let_go()
     return status
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from plinth.builds.files import BuildFileError
 from plinth.builds.parts import PART_KINDS, Part
 from plinth.builds.stock import Stock
+from plinth.physics.numbers.apart import run_apart
 from plinth.record.clock import now
 from plinth.report.bill import bill_csv, bill_html
 from plinth.report.file_out import not_written_words, write_whole
@@ -20,6 +21,9 @@ from plinth.shelf.item import Paper, ShelfItem
 from plinth.shelf.papers import MOST_BYTES, MOST_NOTE, is_pdf, pdf_words, readable_words
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.store import Workshop
+
+# A manual of some hundred pages takes ten seconds.
+MOST_READING_S = 60.0
 
 
 class ShelfOf(Core):
@@ -80,7 +84,9 @@ class ShelfOf(Core):
 
         name = f"words of paper {paper.number}"
         # Of a sheet that cannot be read in the time there is, the name and the note remain to find it by.
-        self.jobs.ask(name, lambda task: pdf_words(content, lambda: task.progress(0.0)), take, lambda _error: None)
+        self.jobs.ask(
+            name, lambda _task: run_apart(pdf_words, content, most_s=MOST_READING_S), take, lambda _error: None
+        )
 
     def note_paper(self, paper: Paper, note: str) -> bool:
         """Keep a note with a paper."""

@@ -4,7 +4,6 @@ import contextlib
 import io
 import logging
 import unicodedata
-from collections.abc import Callable
 
 MOST_BYTES, MOST_NOTE, MOST_WORDS = 10_000_000, 2000, 20_000
 # Beyond this share of signs that no text has, it is a picture or a page description.
@@ -30,8 +29,8 @@ def is_pdf(content: bytes) -> bool:
     return content.startswith(b"%PDF")
 
 
-def pdf_words(content: bytes, going: Callable[[], bool] = lambda: True) -> str:
-    """The words on the pages of a PDF, as far as they can be read, while ``going``; empty of scanned or locked ones."""
+def pdf_words(content: bytes) -> str:
+    """The words on the pages of a PDF, as far as they can be read; empty of scanned or locked ones."""
     # Slow to import, and wanted by few.
     import pypdf
 
@@ -42,7 +41,7 @@ def pdf_words(content: bytes, going: Callable[[], bool] = lambda: True) -> str:
     # A broken sheet makes its reader fail in any way there is: it is found by what could be read up to there.
     with contextlib.suppress(Exception):
         for page in pypdf.PdfReader(io.BytesIO(content)).pages:
-            if length >= MOST_WORDS or not going():
+            if length >= MOST_WORDS:
                 break
             # Two letters drawn as one (ﬁ, ﬀ) are two letters for whoever searches.
             found.append(" ".join(unicodedata.normalize("NFKC", page.extract_text()).split()))

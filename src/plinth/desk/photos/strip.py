@@ -23,6 +23,7 @@ from plinth.desk.look import look
 from plinth.desk.photos.scaling import PictureError, image_content, scaled_copy
 from plinth.desk.photos.viewer import PhotoViewer
 from plinth.desk.session import BenchSession
+from plinth.physics.numbers.apart import ApartError, run_apart
 from plinth.record.photo import Photo
 from plinth.session.photos import MOST_BYTES
 
@@ -30,6 +31,10 @@ _KINDS = "Pictures (*.jpg *.jpeg *.png *.webp *.bmp *.gif *.tif *.tiff)"
 _SHOWN = 4
 # A file larger than this is no photo.
 _MOST_FILE = 200_000_000
+
+
+# The largest picture of a camera takes two seconds on a slow machine.
+MOST_SCALING_S = 20.0
 
 
 class PhotoStrip(QWidget):
@@ -130,7 +135,10 @@ class PhotoStrip(QWidget):
 
         def work(_task: object) -> tuple[bytes, bytes]:
             content = content_of()
-            return content, scaled_copy(content, name)
+            try:
+                return content, run_apart(scaled_copy, content, name, most_s=MOST_SCALING_S)
+            except ApartError as error:
+                raise PictureError(f"{name}: {error}. It was not kept") from error
 
         def done(found: object) -> None:
             assert isinstance(found, tuple), "that is what was asked for"

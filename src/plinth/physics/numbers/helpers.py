@@ -183,7 +183,7 @@ def share(
 _PR_SET_PDEATHSIG = 1
 
 
-def _end_with_parent() -> None:
+def end_with_parent() -> None:
     """The system kills this process when the one that started it is gone, also where this one is stopped just then."""
     import ctypes
 
@@ -194,7 +194,7 @@ def _end_with_parent() -> None:
 def _serve(line: "Connection", modules: Sequence[str]) -> None:
     """What a helper does: imports, says that it is there, and works until its line is closed."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    _end_with_parent()
+    end_with_parent()
     os.nice(NICENESS)
     for name in modules:
         importlib.import_module(name)
