@@ -14,10 +14,11 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from tests.attack import disk, files, lives, window, words
+from tests.attack import altered, disk, files, lives, strangers, window, words
 
 KINDS: dict[str, Callable[[Path, int], str]] = {
     "words": words.attack, "files": files.attack, "lives": lives.attack, "disk": disk.attack, "window": window.attack,
+    "altered": altered.attack, "strangers": strangers.attack,
 }  # fmt: skip
 HUNG_S = 180
 
