@@ -3,8 +3,19 @@
 import html
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 
 def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
@@ -42,11 +53,29 @@ def button(text: str, role: str = "", *, tip: str = "") -> QPushButton:
     return made
 
 
+class _EnterTakes(QObject):
+    """Enter in a choice does what the button with its sign says; a field of text has its own way to."""
+
+    def __init__(self, dialog: QDialog, take: Callable[[], None]) -> None:
+        super().__init__(dialog)
+        self._dialog, self._take = dialog, take
+
+    def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
+        enter = isinstance(event, QKeyEvent) and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if not enter or event.type() != QEvent.Type.KeyPress:
+            return False
+        if not isinstance(self._dialog.focusWidget(), QComboBox):
+            return False
+        self._take()
+        return True
+
+
 def answer_row(dialog: QDialog, words: str, take: Callable[[], None]) -> QHBoxLayout:
     """The foot of a dialog: one dark button that takes the answer, one that leaves everything as it was."""
     ok, cancel = button(f"{words}  ⏎", "main"), button("Cancel  Esc", "flat")
     ok.clicked.connect(take)
     cancel.clicked.connect(dialog.reject)
+    dialog.installEventFilter(_EnterTakes(dialog, take))
     row = QHBoxLayout()
     row.addWidget(ok)
     row.addWidget(cancel)
