@@ -20,6 +20,7 @@ from plinth.predict.figure import Contribution, Figure
 from plinth.predict.figures_of import figure_values, switch_on_s
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.lamp_ahead import lamp_ahead
+from plinth.predict.mains_unstated import mains_changes, with_mains
 from plinth.predict.operating_points import OperatingPoints, solve_points
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.prediction import Prediction
@@ -132,7 +133,7 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
     if spreads_of is None:
         rough = solution_of(build, situation, nominal, COARSE)
         near = _Near(inputs, rough)
-        figures = _with_spread(values, _changes(near))
+        figures = _with_spread(values, with_mains(_changes(near), mains_changes(rough, nominal, solution_of)))
         figures |= _worst_phase(figures, rough)
         if filling:
             figures |= _filling_figures(filling, near)

@@ -1,0 +1,100 @@
+"""What nobody states of the mains and of a transformer's leakage: a flat top, the house's wires, some microhenries.
+
+Each makes charging pulses lower and longer. They are taken as ideal in the figures, and counted in the spread of what
+they move most: what flows from the wall, and for how long. (A stated or typed one is in the figures themselves.)
+"""
+
+import math
+from collections.abc import Callable, Iterator, Mapping
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import LinearSupply
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.physics.rails.common_period import COARSE, Grid
+from plinth.predict.circuits import supplies_in_all
+from plinth.predict.figures_of import figure_values
+from plinth.predict.inputs import Input
+from plinth.predict.solution import Solution
+
+Solve = Callable[[Build, Situation, Mapping[str, float], Grid], Solution]
+# The figures whose spread it is counted in.
+MOVED = frozenset({
+    "primary_rms_a", "primary_peak_a", "primary_crest_factor", "mains_apparent_va", "power_factor",
+    "rail_plus_conduction_deg", "rail_minus_conduction_deg",
+})  # fmt: skip
+# Two alike at their whole reach the end of a band of twice the root of their squares.
+TOGETHER = math.sqrt(0.5)
+# Practice: tops of public mains are flattened by up to so much, which a third harmonic of that share does.
+FLATTENED = 0.05
+# Of a house's wires from meter to socket and back, at 230 V and at 120 V; IEC 60725 allows more.
+HOUSE_OHM_230, HOUSE_OHM_120 = 0.5, 0.25
+# Leakage reactance of a secondary half, as a share of its rated volts over its rated current.
+LEAKAGE = {"toroid": 0.02, "ei": 0.04}
+
+
+def mains_changes(rough: Solution, nominal: Mapping[str, float], solved: Solve) -> dict[str, list[tuple[Input, float]]]:
+    """For each figure that they move, the standard uncertainty by each.
+
+    Each lies between nothing and its whole, and where one is large the others mostly are: all of them together are to
+    lie inside the 95 % band, whose square is the sum of theirs.
+    """
+    found: dict[str, list[tuple[Input, float]]] = {}
+    if not isinstance(rough.build.supply, LinearSupply) or rough.situation.lamp_w is not None:
+        return found
+    before = figure_values(rough, surge=False)
+    for given, after in _with_each(rough, nominal, solved):
+        for name in MOVED:
+            if name in before and name in after and math.isfinite(after[name] - before[name]):
+                found.setdefault(name, []).append((given, TOGETHER * (after[name] - before[name])))
+    return found
+
+
+def _with_each(
+    rough: Solution, nominal: Mapping[str, float], solved: Solve
+) -> Iterator[tuple[Input, dict[str, float]]]:
+    for given, build, situation, values in _each(rough.build, rough.situation, nominal):
+        try:
+            found = solved(build, situation, values, COARSE)
+        except PhysicsError:
+            # At the edge of what can run nothing more is told by it.
+            continue
+        yield given, figure_values(found, surge=False)
+
+
+def _each(
+    build: Build, situation: Situation, nominal: Mapping[str, float]
+) -> Iterator[tuple[Input, Build, Situation, dict[str, float]]]:
+    """Each unstated thing with the build, situation and values that have the whole of it."""
+    supply = build.supply
+    assert isinstance(supply, LinearSupply), "asked for before"
+    part = supply.transformer
+    if situation.third_harmonic == 0.0:
+        flat = situation.model_copy(update={"third_harmonic": FLATTENED})
+        words = f"not stated; tops are flattened by 0 to {100.0 * FLATTENED:g} %"
+        yield Input("flat top of the mains", 0.0, "", 0.5 * FLATTENED, True, words), build, flat, dict(nominal)
+    mains = situation.mains_rms(build)
+    house = HOUSE_OHM_230 if mains > 160.0 else HOUSE_OHM_120
+    # In series with all primaries: as more regulation of each.
+    more = house * supplies_in_all(build) * part.va / part.v_primary_rms**2
+    wired = {**nominal, "regulation": nominal["regulation"] + more}
+    words = f"not stated; 0 to {house:g} Ω from the meter to the socket"
+    yield Input("wires of the house", 0.0, "ohm", 0.5 * house, True, words), build, situation, wired
+    if part.leakage_h is None:
+        halves = 1.0 if part.secondaries == "one" else 2.0
+        reactance = LEAKAGE[part.core] * part.v_secondary_rms**2 / (part.va / halves)
+        henries = reactance / (2.0 * math.pi * situation.frequency_of_mains(build))
+        leaky = build.model_copy(
+            update={"supply": supply.model_copy(
+                update={"transformer": part.model_copy(update={"leakage_h": henries})}
+            )}
+        )  # fmt: skip
+        words = f"not stated; 0 to {1e6 * henries:.0f} µH for {part.va:g} VA"
+        yield Input("leakage of the transformer", 0.0, "H", 0.5 * henries, True, words), leaky, situation, dict(nominal)
+
+
+def with_mains(
+    changes: Mapping[str, list[tuple[Input, float]]], of_mains: Mapping[str, list[tuple[Input, float]]]
+) -> dict[str, list[tuple[Input, float]]]:
+    """Both together."""
+    return {name: [*rows, *of_mains.get(name, [])] for name, rows in changes.items()}

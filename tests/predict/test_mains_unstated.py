@@ -1,0 +1,73 @@
+"""A flat top, the house's wires, leakage: unstated they are in the spread of what flows from the wall; stated in it."""
+
+import math
+
+import pytest
+
+from plinth.builds.build import Build
+from plinth.builds.situation import Situation
+from plinth.predict.mains_unstated import MOVED
+from plinth.predict.solve import solve
+from tests.family import FAMILY
+from tests.sample_builds import linear
+
+LINEAR = ("class AB on linear", "class A on linear with chokes", "chip on linear, unequal", "class AB on dual mono",
+          "class D full bridge on linear")  # fmt: skip
+LABELS = {"flat top of the mains", "wires of the house", "leakage of the transformer"}
+
+
+def of_200_va(name: str, **more: object) -> Build:
+    """A linear bank of some 200 VA, as those are that were read."""
+    build = FAMILY[name]
+    part = linear(build).transformer.model_copy(update={"va": 200.0, **more})
+    return build.model_copy(update={"supply": build.supply.model_copy(update={"transformer": part})})
+
+
+@pytest.mark.parametrize("name", LINEAR)
+def test_a_wall_with_a_flat_top_and_leakage_lies_inside_every_band(name: str) -> None:
+    """A top flattened by 4 % and 300 µH a half, predicted as such, lie inside the bands of what is not said so."""
+    plain = solve(of_200_va(name))
+    # One winding of the same rating has half of the volts squared over its amperes.
+    henries = 150e-6 if plain.build.supply.single_rail else 300e-6
+    real = solve(of_200_va(name, leakage_h=henries), Situation(third_harmonic=0.04))
+    moved = 0
+    for key in MOVED:
+        if plain.get(key) is None:
+            continue
+        figure, there = plain[key], real[key].value
+        assert figure.low <= there <= figure.high, (key, figure.low, there, figure.high)
+        assert figure.estimated
+        moved += abs(there / figure.value - 1.0) > 0.03
+    assert moved >= 3, "it matters"
+
+
+@pytest.mark.parametrize("name", LINEAR)
+def test_what_is_stated_is_not_counted_as_unknown(name: str) -> None:
+    def labels(build: Build, **situation: object) -> set[str]:
+        figure = solve(build, Situation.model_validate(situation))["primary_rms_a"]
+        return {one.label for one in figure.contributions} & LABELS
+
+    assert labels(FAMILY[name]) == LABELS
+    assert labels(FAMILY[name], third_harmonic=0.03) == LABELS - {"flat top of the mains"}
+    assert labels(of_200_va(name, leakage_h=100e-6)) == LABELS - {"leakage of the transformer"}
+
+
+def test_other_figures_and_other_supplies_know_nothing_of_it() -> None:
+    rails = solve(FAMILY["class AB on linear"])["rail_plus_mean_v"]
+    assert not {one.label for one in rails.contributions} & LABELS
+    for name in ("class AB on corrected switcher", "class AB on bench", "class D half bridge on battery"):
+        for figure in solve(FAMILY[name]).figures.values():
+            assert not {one.label for one in figure.contributions} & LABELS
+
+
+def test_two_alike_at_their_whole_reach_the_end_of_the_band() -> None:
+    """They come together, so that a band of twice the root of their squares must reach their sum."""
+    build = FAMILY["class AB on linear"]
+    figure = solve(build)["primary_peak_a"]
+    flat = solve(build, Situation(third_harmonic=0.05))["primary_peak_a"].value
+    row = next(one for one in figure.contributions if one.label == "flat top of the mains")
+    assert math.sqrt(2.0) * row.u_figure == pytest.approx(flat - figure.value, rel=0.03)
+    part = linear(build).transformer
+    reactance = 0.02 * part.v_secondary_rms**2 / (part.va / 2.0)
+    row = next(one for one in figure.contributions if one.label == "leakage of the transformer")
+    assert row.u_input == pytest.approx(0.5 * reactance / (2.0 * math.pi * 50.0), rel=1e-6)
