@@ -13,10 +13,13 @@ from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.judge.rules import judge
 from plinth.judge.state import State
+from plinth.physics.rails.common_period import COARSE
 from plinth.predict.bass_note import bass_note
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.figures_of import lockout_after_s
-from plinth.predict.solve import solve
+from plinth.predict.inputs import inputs_of
+from plinth.predict.solve import solution_of, solve
+from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR
 
 BASS = Situation(frequency_hz=20.0, load_ohm=4.0)
@@ -129,3 +132,15 @@ def test_the_margin_says_when_the_lock_out_comes() -> None:
     assert next(m for m in judge(turned) if m.key == "pumping").state is State.CLEAR
     with pytest.raises(ValueError, match="only a half bridge"):
         lockout_after_s(solve(SHARED_PAIR).solution, 45.0, 20.0)
+
+
+@pytest.mark.parametrize("h", [0.02, 0.05])
+def test_a_solution_that_misleads_does_not_refuse_a_neighbour(h: float) -> None:
+    """Pumped rails rest elsewhere on another mains: sought from the old ones alone nothing was found."""
+    build = FAMILY["class D half bridge on linear"]
+    values = {key: one.value for key, one in inputs_of(build).items()}
+    known = solution_of(build, Situation(), values, COARSE)
+    near = solution_of(build, Situation(third_harmonic=h), values, COARSE, known)
+    alone = solution_of(build, Situation(third_harmonic=h), values, COARSE)
+    assert near.points.clip_v_peak == pytest.approx(alone.points.clip_v_peak, rel=1e-4)
+    assert near.points.at_level.plus.v_max == pytest.approx(alone.points.at_level.plus.v_max, rel=1e-3)

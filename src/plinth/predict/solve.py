@@ -84,7 +84,18 @@ def solution_of(
 def _behind(
     build: Build, situation: Situation, values: Values, grid: Grid, near: Solution | None, ahead: Ahead
 ) -> Solution:
-    """Solved with this ahead of the primaries."""
+    """Solved with this ahead of the primaries; where a similar solution misleads (pumped rails), from nothing."""
+    if near is None:
+        return _sought(build, situation, values, grid, None, ahead)
+    try:
+        return _sought(build, situation, values, grid, near, ahead)
+    except RailCollapseError:
+        return _sought(build, situation, values, grid, None, ahead)
+
+
+def _sought(
+    build: Build, situation: Situation, values: Values, grid: Grid, near: Solution | None, ahead: Ahead
+) -> Solution:
     values = ahead.before(values)
     points = _points(build, situation, values, grid, near.points if near else None).all_solved()
     input_rest = None
