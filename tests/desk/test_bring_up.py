@@ -216,6 +216,29 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
     assert "Passed over Right: mended" not in written
 
 
+def test_another_board_of_the_same_kind_brings_the_steps_of_its_channel_again(bench: Bench) -> None:
+    """Where nothing is wrong with a reading either: the part in the plan is the same, the thing on the bench is not."""
+    bench.begin("Stage pair", "limited_supply")
+    session, page = bench.session, bench.window.power_up
+    for channel in ("left", "right"):
+        page.channels.choose(channel)
+        for text in (">20M", "4k1", "38k"):
+            bench.answer(text)
+    left = [one.stand for one in session.bringup("left")]
+    page.steps.list.setCurrentRow(0)
+    assert bench.question._stand is not None
+    assert bench.question._stand.stand is Stand.DONE
+    assert bench.question.mended_button.isVisible()
+    bench.question.ask_mended()
+    bench.question.reason.setText("the spare board")
+    bench.at += dt.timedelta(seconds=5)
+    bench.question.take_reason()
+    assert [one.stand for one in session.bringup("left")] == left
+    right = session.bringup("right")
+    assert right[0].stand is Stand.DUE
+    assert "mended since: the spare board" in right[0].stale
+
+
 def test_nothing_is_mended_with_the_power_on(bench: Bench) -> None:
     bench.begin("Stage pair", "limited_supply")
     page = bench.window.power_up

@@ -103,7 +103,7 @@ class Question(QWidget):
         self.plan_button.hide()
         self.pass_button = button("Pass over, with a reason …", "flat")
         self.mended_button = button(
-            "It was mended …",
+            "Mended, or another board …",
             "flat",
             tip="What was read of this board counts no more: its cold steps come again",
         )
@@ -199,7 +199,7 @@ class Question(QWidget):
         self.keep_button.setEnabled(may.keep_now)
         self._name_buttons()
         self.pass_button.setVisible(may.pass_over)
-        self.mended_button.setVisible(stand.stand is Stand.OUTSIDE and "module" in stand.step.conditions)
+        self.mended_button.setVisible(stand.record is not None and "module" in stand.step.conditions)
         if may.why_not:
             self.held.setText(may.why_not)
             self.held.show()
@@ -423,7 +423,9 @@ class Question(QWidget):
     def ask_mended(self) -> None:
         """Ask what was mended on this board."""
         self._asks_mended = True
-        self._ask_words("What was mended, on which board? Its cold steps come again. It is written into the diary.")
+        self._ask_words(
+            "What was mended or exchanged on this channel? Its cold steps come again, the others' stay; the diary has it."
+        )
 
     def _ask_words(self, prompt: str) -> None:
         self.reason.setPlaceholderText(prompt)
