@@ -424,7 +424,7 @@ class Question(QWidget):
         """Ask what was mended on this board."""
         self._asks_mended = True
         self._ask_words(
-            "What was mended or exchanged on this channel? Its cold steps come again, the others' stay; the diary has it."
+            "What was mended or exchanged on this channel? Its cold steps come again. It is written into the diary."
         )
 
     def _ask_words(self, prompt: str) -> None:
