@@ -13,7 +13,7 @@ BUILDS = {**DEMO, **{name: FAMILY[name] for name in FEW}}
 # What no property of a part on the shelf says.
 NOT_A_FIELD = {
     "line and filter resistance", "line filter capacitance", "distortion of the line current",
-    "the module's own bridge",
+    "the module's own bridge", "shape of the line current",
 }  # fmt: skip
 
 
