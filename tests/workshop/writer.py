@@ -58,6 +58,27 @@ def keep_readings(path: Path, say: Say) -> None:
     workshop.close()
 
 
+def keep_things(path: Path, say: Say) -> None:
+    """Parts, papers, photos and settings: added, changed, taken away again."""
+    workshop = open_workshop(path)
+    build_id = workshop.builds()[0].id
+    (item,) = workshop.add_parts([STAGE_PAIR.load])
+    say("part 1")
+    for number in range(2):
+        paper = workshop.add_paper(item.number, f"sheet {number}.txt", b"ten volts" * 500, "ten volts")
+        say(f"paper sheet {number}.txt")
+        photo = workshop.add_photo(build_id, "note", AT, f"{number}.png", b"content" * 5000, b"scaled" * 500)
+        say(f"photo {number}.png")
+    workshop.note_paper(paper.number, "seen")
+    workshop.change_photo(photo.number, "left board", ())
+    say("photo left board")
+    extra = workshop.add_photo(build_id, "note", AT, "gone.png", b"content", b"scaled")
+    workshop.remove_photo(extra.number)
+    workshop.set_setting("kept", {"by": "a life"})
+    say("setting kept")
+    workshop.close()
+
+
 def begin(path: Path, say: Say) -> None:
     begin_workshop(path).close()
     say("begun with parts")
@@ -100,6 +121,7 @@ LIVES = {
     "creation": (nothing, create, ""),
     "first start": (nothing, begin, ""),
     "work": (prepared, keep_readings, "made"),
+    "things": (prepared, keep_things, "made"),
     "migration": (of_before, keep_readings, "Left board played the wolf"),
     "migration of a killed one": (of_before_killed, keep_readings, "begun with parts"),
     "export": (nothing, export, ""),
@@ -154,7 +176,18 @@ def lost_in(path: Path, said: list[str], always: str) -> list[str]:
     lines = [f"{e.subject} {e.words}" for one in workshop.builds() for e in workshop.diary(one.id)]
     if not workshop.builds():
         wanted.append("a build")
+    lines += [f"part {number}" for number in range(1, len(workshop.items()) + 1)]
+    lines += [f"paper {one.name}" for one in workshop.papers()]
+    lines += [
+        f"photo {one.name} photo {one.words}"
+        for stored in workshop.builds() for one in workshop.photos(stored.id)
+        if workshop.photo_picture(one.number, whole=True)
+    ]  # fmt: skip
+    lines += ["setting kept"] * (workshop.setting("kept") is not None)
+    lines += [f"a notice: {one}" for one in workshop.notices]
     workshop.close()
+    if any(line.startswith("a notice") for line in lines):
+        return lines
     return [words for words in wanted if not any(words in line for line in lines)]
 
 
