@@ -71,3 +71,16 @@ def test_two_alike_at_their_whole_reach_the_end_of_the_band() -> None:
     reactance = 0.02 * part.v_secondary_rms**2 / (part.va / 2.0)
     row = next(one for one in figure.contributions if one.label == "leakage of the transformer")
     assert row.u_input == pytest.approx(0.5 * reactance / (2.0 * math.pi * 50.0), rel=1e-6)
+
+
+@pytest.mark.parametrize(("volts", "ohm"), [(230.0, 0.5), (120.0, 0.25)])
+@pytest.mark.parametrize(("core", "share"), [("toroid", 0.02), ("ei", 0.04)])
+def test_wires_go_with_the_mains_and_leakage_with_the_core(volts: float, ohm: float, core: str, share: float) -> None:
+    build = of_200_va("class AB on linear", core=core, v_primary_rms=volts)
+    assert build.mains is not None
+    here = build.model_copy(update={"mains": build.mains.model_copy(update={"v_nominal_rms": volts})})
+    rows = {one.label: one.u_input for one in solve(here)["primary_rms_a"].contributions}
+    assert rows["wires of the house"] == pytest.approx(0.5 * ohm)
+    part = linear(here).transformer
+    henries = share * part.v_secondary_rms**2 / 100.0 / (2.0 * math.pi * 50.0)
+    assert rows["leakage of the transformer"] == pytest.approx(0.5 * henries, rel=1e-6)

@@ -15,6 +15,7 @@ from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.glance import WellKnown, well_known
 from plinth.predict.solve import solve
+from plinth.shelf import mend
 from plinth.shelf.item import ShelfItem
 from plinth.shelf.mend import mends
 from plinth.shelf.mend_places import PLACES
@@ -43,14 +44,14 @@ def test_what_clears_it_at_a_glance_clears_it_in_full(build: Build) -> None:
     for margin in troubled:
         found = mends(here, margin.key, ITEMS)
         some = some or bool(found)
-        for mend in found:
-            tried = joined(build, mend.slot, mend.part) if mend.item is not None else with_part(
-                build, mend.slot, mend.part, changed=mend.same
+        for way in found:
+            tried = joined(build, way.slot, way.part) if way.item is not None else with_part(
+                build, way.slot, way.part, changed=way.same
             )  # fmt: skip
             assert isinstance(tried, Build)
             # Said to clear it, it clears it, and nothing less.
-            assert state_of(tried, margin.key) is (mend.margin.state if margin.key not in GONE else None)
-            assert mend.watts[0] == pytest.approx(here.prediction["clip_worst_power_w"].value)
+            assert state_of(tried, margin.key) is (way.margin.state if margin.key not in GONE else None)
+            assert way.watts[0] == pytest.approx(here.prediction["clip_worst_power_w"].value)
     assert some
 
 
@@ -67,6 +68,35 @@ def test_a_value_is_turned_no_further_than_needed() -> None:
     assert found.part.identity != part_in(tight, "supply.reservoir").identity
     less = part_in(tight, "supply.reservoir").model_copy(update={"v_rated": 0.97 * needed})
     assert state_of(with_part(tight, "supply.reservoir", less), "reservoir_voltage") is not State.CLEAR
+
+
+def test_what_only_nearly_clears_in_full_is_turned_on_until_it_clears(monkeypatch: pytest.MonkeyPatch) -> None:
+    build = FAMILY["class AB on linear"]
+    volts = 1.02 * solve(build)["rail_no_load_high_v"].value
+    tight = with_part(
+        build, "supply.reservoir", part_in(build, "supply.reservoir").model_copy(update={"v_rated": volts})
+    )
+
+    def needed() -> tuple[float, bool]:
+        found = next(one for one in mends(known(tight), "reservoir_voltage", []) if one.slot == "supply.reservoir")
+        return float(value_at(found.part, "v_rated")), found.clears
+
+    plain, clears = needed()
+    assert clears
+    real, seen = mend._in_full, list[Build]()
+
+    def twice_close(here: WellKnown, tried: Build, key: str) -> object:
+        found = real(here, tried, key)
+        assert found is not None
+        seen.append(tried)
+        state = State.CLOSE if len(seen) <= 2 else found.margin.state
+        return dataclasses.replace(found, margin=dataclasses.replace(found.margin, state=state))
+
+    monkeypatch.setattr(mend, "_in_full", twice_close)
+    further, clears = needed()
+    assert clears
+    assert len(seen) >= 3
+    assert further == pytest.approx(plain * 1.02**2, rel=0.01)
 
 
 def test_what_is_clear_needs_nothing_and_an_unheard_limit_has_nothing() -> None:
