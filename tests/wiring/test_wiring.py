@@ -15,7 +15,7 @@ from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, ST
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.solve import solve
-from plinth.units.shown import shown
+from plinth.units.shown import shown, shown_with_spread
 from plinth.wiring.currents import channels_drawn
 from plinth.wiring.drawing import Point, Wiring
 from plinth.wiring.regions import REGIONS, region_for
@@ -170,7 +170,8 @@ def test_of_two_supplies_alike_one_is_drawn_with_its_own_primary() -> None:
     assert wiring.box("others").words[0] == "1 more supply alike"
     flows, prediction = flows_of(STAGE_PAIR), solve(STAGE_PAIR)
     whole = prediction["primary_rms_a"].value
-    assert flows["live to fuse"].startswith(f"{whole:.2f}"[:3])
+    spread = prediction["primary_rms_a"].spread
+    assert flows["live to fuse"].startswith(f"{shown_with_spread(whole, spread, 'A')} rms")
     own = float(flows["live to primary"].split()[0]) * (1e-3 if " mA" in flows["live to primary"] else 1.0)
     # Two alike, both playing, and the input stages' small one: a little less than half.
     assert 0.40 * whole < own < 0.51 * whole
