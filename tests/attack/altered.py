@@ -3,6 +3,7 @@
 import random
 import shutil
 import sqlite3
+import tempfile
 from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
@@ -18,6 +19,7 @@ from plinth.workshop.seals import TEXTS
 from tests.workshop.resealing import reseal
 
 _whole: list[Path] = []
+_KEPT = tempfile.TemporaryDirectory(prefix="attack-whole-")
 TABLES = (*TEXTS, "entries", "readings")
 VALUES = ("''", "NULL", "'{'", "'[]'", "'null'", "3", "-1", "9e999", "x'ff00'", "'purple'", "'2026-13-99'",
           "'{\"x\": NaN}'", f"'{'y' * 5000}'", str(2**62))  # fmt: skip
@@ -27,7 +29,7 @@ def attack(folder: Path, seed: int) -> str:
     pick = random.Random(seed)
     QApplication.instance() or QApplication([])
     load_fonts()
-    path = Path(shutil.copy(_sound(folder), folder / "altered.plinth"))
+    path = Path(shutil.copy(_sound(), folder / "altered.plinth"))
     told = [_alter(path, pick) for _ in range(pick.choice((1, 1, 2, 5)))]
     if pick.random() < 0.6:
         try:
@@ -56,10 +58,10 @@ def attack(folder: Path, seed: int) -> str:
     return ""
 
 
-def _sound(folder: Path) -> Path:
+def _sound() -> Path:
+    """A whole workshop, made once; its folder goes with this program."""
     if not _whole:
-        keep = folder.parent / f"attack-whole-{folder.name}"
-        workshop = make_demo(keep)
+        workshop = make_demo(Path(_KEPT.name))
         part = workshop.items()[0].number
         workshop.add_paper(part, "sheet.txt", b"ten volts", "ten volts")
         workshop.add_photo(1, "bringup/left/bias", now(), "one.png", b"content", b"scaled")
