@@ -6,6 +6,7 @@ import pytest
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
+from plinth.predict.inputs import inputs_of
 from plinth.predict.mains_unstated import MOVED
 from plinth.predict.solve import solve
 from tests.family import FAMILY
@@ -53,24 +54,49 @@ def test_what_is_stated_is_not_counted_as_unknown(name: str) -> None:
 
 
 def test_other_figures_and_other_supplies_know_nothing_of_it() -> None:
-    rails = solve(FAMILY["class AB on linear"])["rail_plus_mean_v"]
-    assert not {one.label for one in rails.contributions} & LABELS
+    # A flat top only lowers a rail, so it says nothing of the highest that comes.
+    highest = solve(FAMILY["class AB on linear"])["rail_no_load_high_v"]
+    assert not {one.label for one in highest.contributions} & LABELS
     for name in ("class AB on corrected switcher", "class AB on bench", "class D half bridge on battery"):
         for figure in solve(FAMILY[name]).figures.values():
             assert not {one.label for one in figure.contributions} & LABELS
 
 
-def test_two_alike_at_their_whole_reach_the_end_of_the_band() -> None:
-    """They come together, so that a band of twice the root of their squares must reach their sum."""
+@pytest.mark.parametrize("key", ["primary_peak_a", "power_factor", "clip_power_w", "rail_plus_mean_v"])
+def test_all_at_their_whole_reach_the_end_of_the_band(key: str) -> None:
+    """They come together, so twice the root of their squares is what those of one direction move it together."""
     build = FAMILY["class AB on linear"]
-    figure = solve(build)["primary_peak_a"]
-    flat = solve(build, Situation(third_harmonic=0.05))["primary_peak_a"].value
-    row = next(one for one in figure.contributions if one.label == "flat top of the mains")
-    assert math.sqrt(2.0) * row.u_figure == pytest.approx(flat - figure.value, rel=0.03)
+    before = solve(build)[key]
     part = linear(build).transformer
-    reactance = 0.02 * part.v_secondary_rms**2 / (part.va / 2.0)
-    row = next(one for one in figure.contributions if one.label == "leakage of the transformer")
-    assert row.u_input == pytest.approx(0.5 * reactance / (2.0 * math.pi * 50.0), rel=1e-6)
+    regulation = inputs_of(build)["regulation"].value
+    henries = 0.02 * part.v_secondary_rms**2 / (part.va / 2.0) / (2.0 * math.pi * 50.0)
+    wired = part.model_copy(update={"regulation": regulation + 0.5 * part.va / part.v_primary_rms**2})
+    leaky = part.model_copy(update={"leakage_h": henries})
+    whole = [
+        solve(build, Situation(third_harmonic=0.05))[key].value - before.value,
+        *(
+            solve(build.model_copy(update={"supply": build.supply.model_copy(update={"transformer": one})}))[key].value
+            - before.value
+            for one in (wired, leaky)
+        ),
+    ]
+    rows = [one for one in before.contributions if one.label in LABELS]
+    assert len(rows) == 3
+    furthest = max(sum(one for one in whole if one > 0.0), -sum(one for one in whole if one < 0.0))
+    assert 2.0 * math.hypot(*(one.u_figure for one in rows)) == pytest.approx(furthest, rel=0.04)
+    largest = max(rows, key=lambda one: abs(one.u_figure))
+    assert largest.label == ("leakage of the transformer" if key == "power_factor" else "flat top of the mains")
+    row = next(one for one in rows if one.label == "leakage of the transformer")
+    assert row.u_input == pytest.approx(0.5 * henries, rel=1e-6)
+
+
+def test_a_clip_power_under_a_flat_top_is_inside_its_band_and_not_by_half_as_much_again() -> None:
+    build = of_200_va("class AB on linear")
+    figure = solve(build)["clip_power_w"]
+    flat = solve(build, Situation(third_harmonic=0.05))["clip_power_w"].value
+    assert 0.06 < 1.0 - flat / figure.value < 0.11
+    assert figure.low < flat
+    assert figure.spread < 0.14 * figure.value
 
 
 @pytest.mark.parametrize(("volts", "ohm"), [(230.0, 0.5), (120.0, 0.25)])

@@ -1,7 +1,8 @@
 """What nobody states of the mains and of a transformer's leakage: a flat top, the house's wires, some microhenries.
 
-Each makes charging pulses lower and longer. They are taken as ideal in the figures, and counted in the spread of what
-they move most: what flows from the wall, and for how long. (A stated or typed one is in the figures themselves.)
+Each makes charging pulses lower and longer, a flat top lowers rails as well. They are taken as ideal in the figures,
+and counted in the spread of what they move: what flows from the wall, for how long, the rails, and what clips at them.
+(A stated or typed one is in the figures themselves.)
 """
 
 import math
@@ -18,13 +19,14 @@ from plinth.predict.inputs import Input
 from plinth.predict.solution import Solution
 
 Solve = Callable[[Build, Situation, Mapping[str, float], Grid], Solution]
-# The figures whose spread it is counted in.
+# The figures whose spread it is counted in: the wall's, the rails', and what clips at them. None that is held against
+# a highest voltage: a flat top only lowers a rail.
 MOVED = frozenset({
-    "primary_rms_a", "primary_peak_a", "primary_crest_factor", "mains_apparent_va", "power_factor",
-    "rail_plus_conduction_deg", "rail_minus_conduction_deg",
+    "primary_rms_a", "primary_peak_a", "primary_crest_factor", "mains_power_w", "mains_apparent_va", "power_factor",
+    *(f"rail_{side}_{what}" for side in ("plus", "minus") for what in ("conduction_deg", "mean_v", "min_v", "max_v")),
+    "rail_no_load_v", "rail_idle_v", "clip_v_peak", "clip_v_rms", "clip_power_w", "drive_v_rms", "output_v_peak",
+    "output_power_w",
 })  # fmt: skip
-# Two alike at their whole reach the end of a band of twice the root of their squares.
-TOGETHER = math.sqrt(0.5)
 # Practice: tops of public mains are flattened by up to so much, which a third harmonic of that share does.
 FLATTENED = 0.05
 # Of a house's wires from meter to socket and back, at 230 V and at 120 V; IEC 60725 allows more.
@@ -36,8 +38,8 @@ LEAKAGE = {"toroid": 0.02, "ei": 0.04}
 def mains_changes(rough: Solution, nominal: Mapping[str, float], solved: Solve) -> dict[str, list[tuple[Input, float]]]:
     """For each figure that they move, the standard uncertainty by each.
 
-    Each lies between nothing and its whole, and where one is large the others mostly are: all of them together are to
-    lie inside the 95 % band, whose square is the sum of theirs.
+    Each lies between nothing and its whole, and where one is large the others mostly are. So the 95 % band, twice the
+    root of the sum of squares, reaches what those that move a figure the same way move it together.
     """
     found: dict[str, list[tuple[Input, float]]] = {}
     if not isinstance(rough.build.supply, LinearSupply) or rough.situation.lamp_w is not None:
@@ -46,8 +48,17 @@ def mains_changes(rough: Solution, nominal: Mapping[str, float], solved: Solve) 
     for given, after in _with_each(rough, nominal, solved):
         for name in MOVED:
             if name in before and name in after and math.isfinite(after[name] - before[name]):
-                found.setdefault(name, []).append((given, TOGETHER * (after[name] - before[name])))
-    return found
+                found.setdefault(name, []).append((given, after[name] - before[name]))
+    return {name: _reaching(rows) for name, rows in found.items()}
+
+
+def _reaching(rows: list[tuple[Input, float]]) -> list[tuple[Input, float]]:
+    """Whole changes as standard uncertainties, of which twice the root of the sum of squares is the furthest sum."""
+    whole = [change for _, change in rows]
+    furthest = max(sum(one for one in whole if one > 0.0), -sum(one for one in whole if one < 0.0))
+    squares = math.hypot(*whole)
+    scale = 0.5 * furthest / squares if squares else 0.0
+    return [(given, scale * change) for given, change in rows]
 
 
 def _with_each(
