@@ -186,3 +186,41 @@ def test_volts_typed_bare_where_millivolts_are_asked_for_are_asked_about(
     assert question.step.key == "low_dc"
     assert question.choices.isHidden()
     session.switch_off()
+
+
+def test_what_only_a_board_set_before_shows_asks_which_board_this_is(
+    window: PlinthWindow, session: BenchSession
+) -> None:
+    switch_on_right(window)
+    question = window.power_up.question
+    assert question.step is not None
+    assert question.step.window is not None
+    usual, high = question.step.window.usual_high, question.step.window.high
+    assert usual is not None
+    assert high is not None
+    typed = f"{500.0 * (usual + high):.1f} mA"
+    question.field.setText(typed)
+    assert question.verdict.text() == "Set before, or at its least?"
+    offered = [one for one in question.choices.findChildren(QPushButton) if not one.isHidden()]
+    assert [one.text() for one in offered] == [f"{typed}, set before", f"{typed}, trimmer at its least"]
+    question.keep()
+    assert session.reading("bringup/right/low_current") is None
+    assert question.field.text() == typed
+    # A trimmer at its least leaves no such current: outside, and not said to be the trimmer.
+    offered[1].click()
+    kept = session.reading("bringup/right/low_current")
+    assert kept is not None
+    assert kept.state is State.OVER
+    assert question.step.key == "low_current"
+    ranked = session.causes("right")
+    assert ranked is not None
+    assert "set before" not in [one.fault.key for one in ranked.ranked]
+    # Nobody is held to what was said: it is read again, and said otherwise.
+    question.field.setText(f"{typed}, set before")
+    question.enter()
+    kept = session.reading("bringup/right/low_current")
+    assert kept is not None
+    assert kept.state is State.CLOSE
+    assert session.causes("right") is None
+    assert question.step.key == "low_dc"
+    session.switch_off()

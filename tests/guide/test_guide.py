@@ -202,7 +202,7 @@ def preset(i_driver_a: float, i_quiescent_a: float) -> Build:
 def test_what_the_board_s_own_currents_add_up_to_is_no_short() -> None:
     plan = {one.key: one for one in steps(build=preset(0.080, 0.020))}
     full = plan["full_current"]
-    reading = reading_for_step(full, "100", BENCH, AT)
+    reading = reading_for_step(full, "100, set before", BENCH, AT)
     assert reading.state is State.CLOSE
     assert "short" not in verdict_at(full, reading).sentence.lower()
     assert "not at its least" in verdict_at(full, reading).sentence

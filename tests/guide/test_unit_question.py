@@ -65,7 +65,7 @@ def test_amperes_are_never_taken_for_milliamperes(name: str) -> None:
         amperes = 0.5 * ((step.window.low or 0.0) + step.window.high)
         with pytest.raises(AmbiguousError, match="without a unit"):
             reading_for_step(step, f"{amperes:.4g}", BENCH, AT)
-        assert reading_for_step(step, f"{amperes:.4g} A", BENCH, AT).state is not State.OVER
+        assert reading_for_step(step, f"{amperes:.4g} A, set before", BENCH, AT).state is not State.OVER
 
 
 def step_of(key: str) -> Step:

@@ -134,7 +134,8 @@ def test_a_board_whose_bias_is_set_already_is_healthy_and_told_so(school: School
             mains_v_rms=float(step.conditions["mains_v"]) if "mains_v" in step.conditions else None,
         )
         volts = solve(one_channel(build), behind)["rail_idle_v"].value
-        reading = reading_for_step(step, f"{volts:.2f} V", shelf.BENCH, AT)
+        before = ", set before" if step.window.usual_low is not None and volts < step.window.usual_low else ""
+        reading = reading_for_step(step, f"{volts:.2f} V{before}", shelf.BENCH, AT)
         assert reading.state in (State.CLEAR, State.CLOSE), (step.key, volts, step.window.words())
         if step.window.usual_low is not None and volts < step.window.usual_low:
             seen += 1

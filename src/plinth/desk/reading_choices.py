@@ -20,14 +20,14 @@ class ReadingChoices(QWidget):
         self.setLayout(self._rows)
         self.hide()
 
-    def offer(self, texts: Sequence[str]) -> None:
-        """Offer these in place of what was offered before."""
+    def offer(self, texts: Sequence[str], lead: str = "It says ") -> None:
+        """Offer these in place of what was offered before, each behind ``lead``."""
         if tuple(texts) == self._texts:
             return
         self._texts = tuple(texts)
         clear(self._rows)
         for text in self._texts:
-            choice = button(f"It says {text}", "flat")
+            choice = button(f"{lead}{text}", "flat")
             choice.setAutoDefault(True)
             choice.clicked.connect(lambda _checked=False, text=text: self.chosen.emit(text))
             self._rows.addWidget(choice)

@@ -80,7 +80,7 @@ def causes(bench: Bench, steps: Sequence[Step], readings: Mapping[str, float]) -
     places = frozenset().union(*(connected(step) for step, _ in wrong))
     weights: list[tuple[Fault, float, tuple[str, ...]]] = []
     for fault in FAULTS:
-        if not (fault.where & places and fault.fits(bench.build)):
+        if not (fault.where & places and fault.fits(bench)):
             continue
         weight, against = fault.usual, []
         for step, value in read:

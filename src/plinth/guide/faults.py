@@ -44,11 +44,15 @@ class Expected:
 
 @dataclasses.dataclass(frozen=True)
 class Bench:
-    """What faults are laid on: a build, the lamp in series if there is one, its rail on full mains."""
+    """What faults are laid on: a build, the lamp in series if there is one, its rail on full mains.
+
+    ``trimmer_at_least`` where whoever took the readings says that the bias trimmer is there.
+    """
 
     build: Build
     lamp_w: float | None
     full_v: float
+    trimmer_at_least: bool = False
 
     def rail(self, step: Step, fault: RailFault, varies: float = OF_A_FAULT) -> Expected | None:
         """The lower rail at a step with a fault in the build, which ``varies`` by a share of it."""
@@ -56,11 +60,11 @@ class Bench:
         return None if v is None else Expected(v, varies * v + 0.3)
 
 
-def bench_of(build: Build, steps: Sequence[Step], v_idle: float) -> Bench:
+def bench_of(build: Build, steps: Sequence[Step], v_idle: float, *, trimmer_at_least: bool = False) -> Bench:
     """The bench that these steps are taken on."""
     lamps = (step.conditions["lamp_w"] for step in steps if "lamp_w" in step.conditions)
     lamp = next(lamps, None)
-    return Bench(build, None if lamp is None else float(lamp), v_idle)
+    return Bench(build, None if lamp is None else float(lamp), v_idle, trimmer_at_least)
 
 
 def behind_of(step: Step) -> Behind:
@@ -110,9 +114,11 @@ class Fault:
     where: frozenset[Where]
     shows: Mapping[Reads, Expects]
 
-    def fits(self, build: Build) -> bool:
-        """Whether a build has what the fault is about."""
-        return build.module.bias is not None or self.key not in _OF_A_BIAS
+    def fits(self, bench: Bench) -> bool:
+        """Whether a build has what the fault is about, and nobody says that it is not so."""
+        if self.key == "set before" and bench.trimmer_at_least:
+            return False
+        return bench.build.module.bias is not None or self.key not in _OF_A_BIAS
 
 
 # Faults of a bias that is trimmed across emitter resistors.

@@ -8,6 +8,7 @@ from typing import assert_never
 
 from plinth.builds.instruments import BenchKit, Instrument
 from plinth.guide.step import Hint, Step
+from plinth.guide.trimmer_state import FACT, SAID, ask_which, beside_usual, parted, state_of, step_as_read
 from plinth.judge.state import State
 from plinth.judge.unit_question import BEYOND, hold_to_unit
 from plinth.judge.window import Window, judge_reading
@@ -40,17 +41,29 @@ class StepVerdict:
 
 
 def reading_for_step(
-    step: Step, typed: str, kit: BenchKit, at: dt.datetime, early_s: float = 0.0, since_on_s: float | None = None
-) -> Reading:
+    step: Step, typed: str, kit: BenchKit, at: dt.datetime, early_s: float = 0.0, since_on_s: float | None = None,
+    *, on_the_way: bool = False,
+) -> Reading:  # fmt: skip
     """Understand and judge what was typed at a step. Raises QuantityError with a sentence for nonsense.
 
-    ``early_s`` how much of the watching time was left, ``since_on_s`` how long it was under power.
+    ``early_s`` how much of the watching time was left, ``since_on_s`` how long it was under power. Asks whether a board
+    was set before where only that would be healthy, unless the reading is one ``on_the_way`` to where it rests.
     """
     assert step.window is not None, f"{step.key} asks for no figure"
-    understood = _understood(step, typed)
+    plain, trimmer = parted(typed)
+    understood = _understood(step, plain)
+    if (
+        not trimmer
+        and not on_the_way
+        and understood.bound is Bound.NONE
+        and beside_usual(step.window, understood.value)
+    ):
+        ask_which(step, typed, understood.value)
     instrument = EYE if step.unit == "K" else kit.of(step.instrument)
     value = understood.value
     facts: dict[str, float | str] = {"understood": understood.note} if understood.note else {}
+    if trimmer:
+        facts[FACT] = trimmer
     facts |= {
         name: number
         for name, number in (
@@ -102,6 +115,7 @@ def _seen(typed: str) -> Quantity:
 
 def judged_today(step: Step, reading: Reading) -> Reading:
     """A reading with the state of today's window; what it was kept with is of the day it was taken."""
+    step = step_as_read(step, reading)
     assert step.window is not None, f"{step.key} asks for no figure"
     verdict = judge_reading(reading.value, reading.u, step.window, reading.bound)
     return dataclasses.replace(reading, state=verdict.state, low=step.window.low, high=step.window.high)
@@ -109,9 +123,10 @@ def judged_today(step: Step, reading: Reading) -> Reading:
 
 def verdict_at(step: Step, reading: Reading) -> StepVerdict:
     """What today's window and the step's hints say of a reading."""
+    step = step_as_read(step, reading)
     assert step.window is not None, f"{step.key} asks for no figure"
     verdict = judge_reading(reading.value, reading.u, step.window, reading.bound)
-    further = [_understood_words(reading)]
+    further = [_understood_words(reading), _trimmer_words(reading)]
     if verdict.side and _is_the_claim(reading, step.claim):
         further += [_CLAIM_OF_ANOTHER, _through(reading, step.across_ohm)]
     elif verdict.side:
@@ -139,7 +154,13 @@ def sentence_of(reading: Reading) -> str:
     if verdict.state is not reading.state and reading.state is State.CLOSE:
         words = "Inside the window, but not where it usually is"
     claim = _CLAIM_OF_ANOTHER if verdict.side and _is_the_claim(reading, reading.number("claim")) else ""
-    further = [_understood_words(reading), claim, _through(reading, reading.number("across_ohm")), _early(reading)]
+    further = [
+        _understood_words(reading),
+        _trimmer_words(reading),
+        claim,
+        _through(reading, reading.number("across_ohm")),
+        _early(reading),
+    ]
     return StepVerdict(words, window.words(), _joined(further)).sentence
 
 
@@ -165,6 +186,11 @@ def _through(reading: Reading, across_ohm: float | None) -> str:
 def _understood_words(reading: Reading) -> str:
     note = reading.word("understood")
     return f"{note[0].upper()}{note[1:]}." if note else ""
+
+
+def _trimmer_words(reading: Reading) -> str:
+    state = state_of(reading)
+    return f"Said with it: {SAID[state]}." if state else ""
 
 
 def _early(reading: Reading) -> str:

@@ -16,6 +16,7 @@ from plinth.guide.progress import MENDED, StepStand, settling
 from plinth.guide.school import School, to_loudspeaker
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.guide.step import Step
+from plinth.guide.trimmer_state import state_of, step_as_read
 from plinth.guide.watching import Watched, watched
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import idle_rail_v
@@ -152,13 +153,15 @@ class BringUp(Core):
         stands, idle = self.bringup(channel), self.idle_rail_v()
         if idle is None:
             return None
-        values = {
-            one.step.key: one.record.value
+        read = {
+            one.step.key: one.record
             for one in stands
             if isinstance(one.record, Reading) and one.record.bound is Bound.NONE and not settling(one.step, one.record)
         }
-        steps = [one.step for one in stands]
-        return causes(bench_of(self.build, steps, idle), steps, values)
+        steps = [step_as_read(one.step, read[one.step.key]) if one.step.key in read else one.step for one in stands]
+        at_least = any(state_of(one) == "least" for one in read.values())
+        bench = bench_of(self.build, steps, idle, trimmer_at_least=at_least)
+        return causes(bench, steps, {key: one.value for key, one in read.items()})
 
     def watched(self, step: Step) -> Watched | None:
         """What the readings of a step over time say; None where it is not watched, or was not read yet."""

@@ -10,8 +10,14 @@ class QuantityError(ValueError):
 
 
 class AmbiguousError(QuantityError):
-    """A typed text may mean two things: ``values`` in SI, ``texts`` what to type for each, if known."""
+    """A typed text may mean two things: ``values`` in SI, ``texts`` what to type for each, if known.
 
-    def __init__(self, sentence: str, values: tuple[float, ...], texts: tuple[str, ...] = ()) -> None:
+    ``asks`` the question in short; ``lead`` what stands before a text where it is offered as an answer.
+    """
+
+    def __init__(
+        self, sentence: str, values: tuple[float, ...], texts: tuple[str, ...] = (), asks: str = "Which unit?",
+        lead: str = "It says ",
+    ) -> None:  # fmt: skip
         super().__init__(sentence)
-        self.values, self.texts = values, texts
+        self.values, self.texts, self.asks, self.lead = values, texts, asks, lead

@@ -244,7 +244,7 @@ class Question(QWidget):
         if step is None or not text:
             return
         try:
-            reading = self._read(step, text)
+            reading = self._read(step, text, on_the_way=True)
         except QuantityError as error:
             self._not_understood(error)
             return
@@ -254,10 +254,10 @@ class Question(QWidget):
             self.field.clear()
             self.understood.setText(_noted_words(step, reading))
 
-    def _read(self, step: Step, text: str) -> Reading:
+    def _read(self, step: Step, text: str, *, on_the_way: bool = False) -> Reading:
         # A reading taken too soon has made healthy boards look faulty, and the other way round.
         since = self._session.since_on_s(step.about.channel) if step.power else None
-        return reading_for_step(step, text, self._session.kit, now(), self._wait_left, since)
+        return reading_for_step(step, text, self._session.kit, now(), self._wait_left, since, on_the_way=on_the_way)
 
     def _doubted(self, step: Step, text: str, reading: Reading) -> bool:
         """Whether a reading is more than there can be, and that was not asked about yet: it is now."""
@@ -271,9 +271,9 @@ class Question(QWidget):
     def _not_understood(self, error: QuantityError) -> None:
         self.mark.set_state(State.UNKNOWN)
         self.understood.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
-        texts = error.texts if isinstance(error, AmbiguousError) else ()
-        self.verdict.setText("Which unit?" if texts else "Not understood")
-        self.choices.offer(texts)
+        asked = error if isinstance(error, AmbiguousError) and error.texts else None
+        self.verdict.setText(asked.asks if asked else "Not understood")
+        self.choices.offer(asked.texts if asked else (), asked.lead if asked else "")
 
     def take_choice(self, text: str) -> None:
         """What was typed was meant so: taken as Enter takes it."""
@@ -300,7 +300,7 @@ class Question(QWidget):
             self._show_verdict(record if isinstance(record, Reading) else None, typed=False)
             return
         try:
-            reading = reading_for_step(step, text, self._session.kit, now())
+            reading = reading_for_step(step, text, self._session.kit, now(), on_the_way=self._watching())
         except QuantityError as error:
             self._not_understood(error)
             self._show_ruler(None)
