@@ -56,6 +56,16 @@ def test_another_build_gives_no_wrong_start() -> None:
                 as_from_nothing(solve(here, Situation(), solve(other)), here, Situation())
 
 
+@pytest.mark.parametrize("build", [REHEARSAL_ROOM, FOYER, STAGE_PAIR], ids=lambda b: b.name)
+def test_so_it_does_from_one_without_the_soft_start_that_stays(build: Build) -> None:
+    stays = build.model_copy(update={"entry": build.entry.model_copy(
+        update={"r_soft_ohm": 4.0, "soft_bypass_s": None, "ntc_beta_k": None}
+    )})  # fmt: skip
+    as_from_nothing(solve(stays, Situation(), solve(build)), stays, Situation())
+    as_from_nothing(solve(build, Situation(), solve(stays)), build, Situation())
+    assert solve(stays)["clip_power_w"].value < 0.995 * solve(build)["clip_power_w"].value
+
+
 def test_a_thermistor_is_found_as_warm_from_either_side() -> None:
     ntc = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=10, ntc_beta_k=3000,
                 ntc_dissipation_w_per_k=0.02, ntc_heat_capacity_j_per_k=1.2)  # fmt: skip

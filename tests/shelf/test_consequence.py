@@ -45,6 +45,35 @@ def test_a_glance_is_the_full_prediction_to_within_a_per_cent(name: str) -> None
                 assert power.spread == pytest.approx(full["clip_worst_power_w"].spread, rel=0.3)
 
 
+STAYING = {
+    "a thermistor": {"r_soft_ohm": 10.0, "ntc_beta_k": 3200.0, "ntc_dissipation_w_per_k": 0.025,
+                     "ntc_heat_capacity_j_per_k": 2.5},
+    "a resistor that nothing bridges": {"r_soft_ohm": 5.0},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("soft", STAYING)
+@pytest.mark.parametrize(
+    ("name", "f_hz"), [("Rehearsal room", 40.0), ("class AB on dual mono", 1000.0), ("class A on linear", 40.0)]
+)
+def test_a_soft_start_that_stays_counts_in_every_row(name: str, f_hz: float, soft: str) -> None:
+    """As the part that is looked at, and in the build while another part is; as warm as each load makes it."""
+    build, situation = (DEMO | FAMILY)[name], Situation(frequency_hz=f_hz)
+    inlet = build.entry.model_copy(update=STAYING[soft])
+    stayed = with_part(build, "entry", inlet)
+    reservoir = part_in(build, "supply.reservoir")
+    more = reservoir.model_copy(update={"c_f": 1.5 * reservoir.c_f})  # type: ignore[union-attr]
+    for here, slot, part in ((build, "entry", inlet), (stayed, "supply.reservoir", more)):
+        row = consequence(begin(here, situation, slot), part)
+        for load in build.loads or (build.load,):
+            full = solve(with_part(here, slot, part).model_copy(update={"load": load}), situation)
+            assert row.powers[load.identity].value == pytest.approx(full["clip_worst_power_w"].value, rel=0.015)
+    # And it matters: without it the rows would lie further off than that.
+    plain, with_it = solve(build, situation), solve(stayed, situation)
+    if soft != "a thermistor":
+        assert with_it["clip_worst_power_w"].value < 0.985 * plain["clip_worst_power_w"].value
+
+
 def test_the_tightest_margin_is_that_of_the_full_judgement() -> None:
     build = DEMO["Stage pair"]
     here = begin(build, Situation(), "supply.transformer")

@@ -57,15 +57,16 @@ class Ahead:
 
 
 def ahead_of(build: Build, lamp: LampAhead | None = None, near: Ahead | None = None) -> Ahead:
-    """The chain ahead of a build; its soft start as warm as in ``near``.
+    """The chain ahead of a build; its thermistor as warm as that of ``near``.
 
-    Without one, a thermistor begins as if it were not there: its first current is then hardly off.
+    Where that has none, it begins as if it were not there: its first current is then hardly off.
     """
     soft = staying_soft_start(build.entry) if isinstance(build.supply, LinearSupply) else None
     if soft is None:
         return Ahead(lamp)
-    begun = soft.r_ohm if soft.ntc is None else 0.0
-    return Ahead(lamp, soft, near.r_soft_ohm if near is not None else begun)
+    if soft.ntc is None:
+        return Ahead(lamp, soft, soft.r_ohm)
+    return Ahead(lamp, soft, near.r_soft_ohm if near is not None and near.warms else 0.0)
 
 
 def at_switch_on(build: Build, lamp: LampAhead | None) -> SoftStart | None:

@@ -211,9 +211,15 @@ def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Ons
     build = prediction.build.model_copy(update={"load": load})
     situation = _plainly(prediction.situation)
     z, _ = situation.impedance(build)
-    nominal = {key: one.value for key, one in prediction.inputs.items()}
+    # Whatever the sliders say, these are watts without a lamp.
+    ahead = dataclasses.replace(prediction.solution.ahead, lamp=None)
+    values = ahead.before({**{key: one.value for key, one in prediction.inputs.items()}, "r_load": z})
+    if ahead.warms:
+        # A thermistor is as warm as this load makes it.
+        points = solution_of(build, situation, values, QUICK, prediction.solution).points
+        return _Onset(points.circuit, points.rails_v_peak, points.onsets, points.network_onset)
     drive = drive_of(build, situation)
-    circuit = drive.at_clip(circuit_of(build, situation, {**nominal, "r_load": z}))
+    circuit = drive.at_clip(circuit_of(build, situation, values))
     period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, QUICK)
     if circuit.plain:
         plain = plain_onsets(circuit, period, drive.driven, near.plain if near else ())

@@ -305,6 +305,6 @@ def _figure(name: str, value: float, u: float, rows: tuple[Contribution, ...]) -
 def idle_rail_v(build: Build) -> float:
     """The rail at idle and nominal mains, V, without its uncertainty. Raises PhysicsError."""
     values = {key: one.value for key, one in inputs_of(build).items()}
-    circuit = circuit_of(build, Situation(), values)
+    circuit = circuit_of(build, Situation(), ahead_of(build).before(values))
     rail = at_rest(circuit, FINE).plus
     return rail.mean(rail.v_node)
