@@ -171,7 +171,35 @@ def test_text_steps_between_eighty_and_two_hundred_per_cent(window: PlinthWindow
     assert look.scale == 0.8
     window.toggle_dark()
     assert look.dark
-    assert "#14171A" in window.styleSheet()
+    assert "#14171A" in window.head.styleSheet()
+
+
+def test_only_what_is_in_sight_is_dressed_at_once_the_rest_when_it_is_shown(window: PlinthWindow) -> None:
+    """All at once would stop the window; nobody ever sees a page in the look of before."""
+    for stage in range(5):
+        window.show_stage(stage)
+    areas = [one for stage in range(5) if (one := window.pages.widget(stage)) is not None]
+    window.toggle_dark()
+    window.step_text(1)
+    assert [look.style_sheet() == one.styleSheet() for one in areas] == [False, False, False, False, True]
+    for stage in range(5):
+        window.show_stage(stage)
+        assert areas[stage].styleSheet() == look.style_sheet()
+        shown = [one for one in areas[stage].findChildren(QLabel) if one.isVisible() and one.text()]
+        assert shown
+        ink = {look.token(name).name() for name in DARK}
+        assert all(one.palette().windowText().color().name() in ink for one in shown)
+    for part in (window.head, window.band, window.stop_bar):
+        assert part.styleSheet() == look.style_sheet()
+
+
+def test_a_dialog_has_the_look_in_force(window: PlinthWindow) -> None:
+    window.toggle_dark()
+    dialog = Finder(window, list(window.commands))
+    assert dialog.styleSheet() == look.style_sheet()
+    dialog.show()
+    assert dialog.grab().toImage().pixelColor(4, 4) == look.token("paper")
+    dialog.close()
 
 
 def test_typed_text_is_never_taken_for_markup(window: PlinthWindow, session: BenchSession) -> None:

@@ -2,9 +2,10 @@
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.instruments import BenchKit, Instrument, Kind
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
 from plinth.units.errors import QuantityError
@@ -22,7 +23,7 @@ _ROWS: tuple[tuple[Kind, str, str], ...] = (
 _AC, LEAST_BANDWIDTH_HZ = ("scope", "meter"), 100.0
 
 
-class BenchDialog(QDialog):
+class BenchDialog(Dialog):
     """``kit`` after it was accepted, which it is once ``keep`` has kept it.
 
     An empty accuracy means: not stated, so readings have no known spread.

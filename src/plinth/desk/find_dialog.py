@@ -4,10 +4,11 @@ from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLineEdit, QProgressBar, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QProgressBar, QWidget
 
 from plinth.builds.parts import Part
 from plinth.builds.stations import stations
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.margin_shown import short_margin_words
@@ -25,7 +26,7 @@ from plinth.units.shown import shown
 NONE = "–"
 
 
-class FindDialog(QDialog):
+class FindDialog(Dialog):
     """See the module.
 
     ``slots`` which stations are chosen for at first, ``wish`` what is asked at first, ``fixed`` parts around which all

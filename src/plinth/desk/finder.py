@@ -4,9 +4,10 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from plinth.desk.commands import Command
+from plinth.desk.dialog import Dialog
 from plinth.desk.look import look
 
 
@@ -16,7 +17,7 @@ def matches(command: Command, typed: str) -> bool:
     return all(word in text for word in typed.lower().split())
 
 
-class Finder(QDialog):
+class Finder(Dialog):
     """Lists the commands that match; ``chosen`` holds the one to run after it closes."""
 
     def __init__(self, parent: QWidget, commands: Sequence[Command]) -> None:

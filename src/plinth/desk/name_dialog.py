@@ -2,12 +2,13 @@
 
 from collections.abc import Callable, Collection
 
-from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 
 
-class NameDialog(QDialog):
+class NameDialog(Dialog):
     """``name`` after it was accepted; a name that is taken, empty, or that ``keep`` could not keep is not."""
 
     def __init__(

@@ -2,22 +2,22 @@
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout
 
 from plinth.desk import preferences
 from plinth.desk.asking import ask
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.session.opening import DamagedWorkshopError, Workshop, WorkshopError, make_demo, opened, salvaged_words
 
 
-class CannotOpen(QDialog):
+class CannotOpen(Dialog):
     """Says what is wrong and offers ways on; ``choice`` is ``again``, ``other``, ``demo`` or ``quit``."""
 
     def __init__(self, error: WorkshopError) -> None:
         super().__init__()
         self.setWindowTitle("Plinth: this workshop was not opened")
-        self.setStyleSheet(look.style_sheet())
         self.choice = "quit"
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 20, 24, 20)
@@ -44,14 +44,13 @@ class CannotOpen(QDialog):
         self.accept()
 
 
-class Told(QDialog):
+class Told(Dialog):
     """Says what came of something; Enter or Esc goes on."""
 
     def __init__(self, sentence: str) -> None:
         super().__init__()
         self.setWindowTitle("Plinth")
         self.sentence = sentence
-        self.setStyleSheet(look.style_sheet())
         words, close = label(sentence, "ask", wrap=True), button("Go on  ⏎", "main")
         words.setMinimumWidth(look.px(520))
         close.clicked.connect(self.accept)

@@ -3,7 +3,6 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QDialog,
     QHBoxLayout,
     QHeaderView,
     QListWidget,
@@ -14,13 +13,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.predict.figure import Figure
 from plinth.units.shown import shown, shown_with_spread
 
 
-class OriginDialog(QDialog):
+class OriginDialog(Dialog):
     """All figures of the prediction at the left, the chosen one's origin at the right."""
 
     def __init__(self, parent: QWidget, figures: dict[str, Figure], name: str) -> None:

@@ -2,13 +2,14 @@
 
 import pydantic
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import PartField, part_fields, with_values
 from plinth.builds.files import words_of
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
 from plinth.desk.side_area import SideArea
@@ -17,7 +18,7 @@ from plinth.units.errors import QuantityError
 NOT_STATED = "not stated"
 
 
-class PartForm(QDialog):
+class PartForm(Dialog):
     """``part`` after it was accepted."""
 
     def __init__(self, parent: QWidget, part: Part) -> None:

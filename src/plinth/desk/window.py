@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRect, QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QShortcut, QShowEvent
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -81,6 +81,13 @@ def held() -> "PlinthWindow | None":
     return _held[0] if _held else None
 
 
+class Ground(QWidget):
+    """What the window's parts lie on."""
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        QPainter(self).fillRect(self.rect(), look.token("paper"))
+
+
 class PlinthWindow(QMainWindow):
     """One workshop in one window."""
 
@@ -93,14 +100,15 @@ class PlinthWindow(QMainWindow):
         application.focusChanged.connect(self._bound_field)
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self._take_place()
-        # Before there is anything in it: later, every widget would be dressed twice.
-        self.setStyleSheet(look.style_sheet())
+        self._dressed: dict[QWidget, tuple[bool, float]] = {}
         self.head, self.band = Head(session, stages), PowerPathBand(session)
         self.pages, self._areas = QStackedWidget(), [QScrollArea() for _ in stages]
         for area in self._areas:
             # At large text a page may need more room than the window has; it then scrolls, and the band stays.
             area.setWidgetResizable(True)
             area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            # Before there is anything in it: later, every widget would be dressed twice.
+            self._dress(area)
             self.pages.addWidget(area)
         self._made: dict[int, StagePage] = {}
         self.page(0)
@@ -114,8 +122,9 @@ class PlinthWindow(QMainWindow):
         trouble_box.addWidget(self.trouble, 1)
         trouble_box.addWidget(self.trouble_away)
         self._trouble_row.hide()
-        host = QWidget()
-        host.setObjectName("page")
+        for widget in (self.head, self.band, self.stop_bar, self._trouble_row):
+            self._dress(widget)
+        host = Ground()
         box = QVBoxLayout(host)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -297,6 +306,7 @@ class PlinthWindow(QMainWindow):
     def show_stage(self, index: int) -> None:
         """Show a stage."""
         self.head.stages.button(index).setChecked(True)
+        self._dress(self._areas[index])
         self.pages.setCurrentIndex(index)
         self.page(index).come_up()
 
@@ -337,14 +347,16 @@ class PlinthWindow(QMainWindow):
 
     def ask_take_in(self) -> None:
         """Ask for a build file and take it in as a new build."""
-        name, _ = QFileDialog.getOpenFileName(self, "Take in a build", "", "Build file (*.json)")
+        name, _ = QFileDialog.getOpenFileName(self.pages.currentWidget(), "Take in a build", "", "Build file (*.json)")
         if name:
             self.say(self.session.take_in(Path(name)))
 
     def ask_write_out(self) -> None:
         """Ask where to and write this build."""
         proposed = proposed_name(self.session.build.name, ".json")
-        name, _ = QFileDialog.getSaveFileName(self, "Write this build", proposed, "Build file (*.json)")
+        name, _ = QFileDialog.getSaveFileName(
+            self.pages.currentWidget(), "Write this build", proposed, "Build file (*.json)"
+        )
         if name:
             self.say(self.session.write_out(Path(name)))
 
@@ -360,13 +372,17 @@ class PlinthWindow(QMainWindow):
 
     def ask_open(self) -> None:
         """Ask for another workshop; it takes the place of this window."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a workshop", "", "Plinth workshop (*.plinth)")
+        name, _ = QFileDialog.getOpenFileName(
+            self.pages.currentWidget(), "Open a workshop", "", "Plinth workshop (*.plinth)"
+        )
         if name:
             self.change_workshop(lambda: opened(Path(name)))
 
     def ask_begin(self) -> None:
         """Ask where to and begin a new workshop there; it takes the place of this window."""
-        name, _ = QFileDialog.getSaveFileName(self, "Begin a workshop", "workshop.plinth", "Plinth workshop (*.plinth)")
+        name, _ = QFileDialog.getSaveFileName(
+            self.pages.currentWidget(), "Begin a workshop", "workshop.plinth", "Plinth workshop (*.plinth)"
+        )
         if name:
             self.change_workshop(lambda: begin_workshop(Path(name)))
             begun = held()
@@ -404,7 +420,10 @@ class PlinthWindow(QMainWindow):
 
     def _offer_salvage(self, damaged: Path) -> None:
         name, _ = QFileDialog.getSaveFileName(
-            self, "Save what is whole as a new workshop", f"{damaged.stem}-saved.plinth", "Plinth workshop (*.plinth)"
+            self.pages.currentWidget(),
+            "Save what is whole as a new workshop",
+            f"{damaged.stem}-saved.plinth",
+            "Plinth workshop (*.plinth)",
         )
         if name:
             self.say(salvaged_words(damaged, Path(name))[1])
@@ -515,8 +534,16 @@ class PlinthWindow(QMainWindow):
         self.session.switch(ids[(ids.index(self.session.stored.id) + 1) % len(ids)])
 
     def _restyle(self) -> None:
-        self.setStyleSheet(look.style_sheet())
+        """Dress what is in sight; a page that is not, once it is shown: all at once would stop the window."""
+        for part in (self.head, self.band, self.stop_bar, self._trouble_row, self._areas[self.pages.currentIndex()]):
+            self._dress(part)
         self.update()
+
+    def _dress(self, part: QWidget) -> None:
+        wanted = (look.dark, look.scale)
+        if self._dressed.get(part) != wanted:
+            self._dressed[part] = wanted
+            part.setStyleSheet(look.style_sheet())
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.session.power is not None and not self.close_anyway:

@@ -4,11 +4,12 @@ A module or a supply that one has can be named in place of the watts and of the 
 """
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QCompleter, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.build import Build
 from plinth.builds.makeup import read_channels
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, button, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -25,7 +26,7 @@ SUPPLY_WORDS = {
 MODULES = (ClassABModule, ClassAModule, ClassDModule)
 
 
-class WishDialog(QDialog):
+class WishDialog(Dialog):
     """See the module. It stays open with what was typed until the build is made and kept."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

@@ -1,6 +1,6 @@
 """What was observed of the build in hand: kept, and found again."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from plinth.guide.progress import mended_subject
 from plinth.guide.step import Step
@@ -23,6 +23,21 @@ class Records(BringUp):
         except WorkshopError as error:
             self.tell.trouble(str(error))
             return []
+
+    def diary_in_parts(self, most: int) -> Iterator[list[DiaryEntry]]:
+        """The diary of the build in hand, ``most`` lines at a time; of that build also where another is taken since.
+
+        Raises WorkshopError on the way where they cannot be read: half a diary is none.
+        """
+        workshop, build_id = self.workshop, self._current
+
+        def parts() -> Iterator[list[DiaryEntry]]:
+            first = 0
+            while part := workshop.diary_by_version(build_id, first, most):
+                yield part
+                first += len(part)
+
+        return parts()
 
     def versions(self) -> list[Version]:
         """The versions of the build in hand, oldest first; none (and ``trouble``) where they cannot be read now."""

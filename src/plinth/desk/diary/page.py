@@ -1,5 +1,6 @@
 """The Diary page: everything that happened to this build, in order; notes in; report and readings out."""
 
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
@@ -13,14 +14,18 @@ from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
 from plinth.record.clock import now
+from plinth.record.diary import DiaryEntry
 from plinth.record.photo import line_subject
 from plinth.report.counting import since_words
 from plinth.report.csv_table import readings_csv
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.report.html import ReportInput, render_report
+from plinth.session.opening import WorkshopError
 
 # More rows than any screen has room for.
 MOST_IN_SIGHT = 120
+# So many lines are read within some tens of milliseconds.
+LINES_AT_A_TIME = 500
 
 
 class DiaryPage(StagePage):
@@ -191,36 +196,52 @@ class DiaryPage(StagePage):
         if prediction is None:
             self._say("No report: this build cannot run, so there is nothing predicted to hold readings against.")
             return False
-        given = ReportInput(prediction, self._session.diary_lines(), now(), self._session.demo)
-        self._say("Making the report …")
-        self._session.jobs.ask(
-            "report", lambda _task: render_report(given), lambda text: self._take_report(path, str(text)),
-            lambda error: self._say(f"No report: {error}."),
-        )  # fmt: skip
-        return True
+        demo, at = self._session.demo, now()
 
-    def _take_report(self, path: Path, text: str) -> None:
-        self._write(path, text)
+        def make(lines: list[DiaryEntry]) -> str:
+            return render_report(ReportInput(prediction, lines, at, demo))
+
+        self._make("report", path, make)
+        return True
 
     def save_csv(self, path: Path) -> None:
         """Have the table of readings made aside and written; a sentence where it could not be."""
-        lines, build = self._session.diary_lines(), self._session.build
-        readings = [line.reading for line in lines if line.reading is not None]
-        self._say("Making the table …")
-        self._session.jobs.ask(
-            "csv", lambda _task: readings_csv(readings, lambda one: since_words(one, build, lines)),
-            lambda text: self._take_report(path, str(text)), lambda error: self._say(f"No table: {error}."),
-        )  # fmt: skip
+        build = self._session.build
 
-    def _write(self, path: Path, text: str) -> bool:
+        def make(lines: list[DiaryEntry]) -> str:
+            readings = [line.reading for line in lines if line.reading is not None]
+            return readings_csv(readings, lambda one: since_words(one, build, lines))
+
+        self._make("table", path, make)
+
+    def _make(self, what: str, path: Path, make: Callable[[list[DiaryEntry]], str]) -> None:
+        """Read the diary a part at a time, then make and write ``what`` off the window's thread."""
+        self._say(f"Making the {what} …")
+        self._gather(self._session.diary_in_parts(LINES_AT_A_TIME), [], what, path, make)
+
+    def _gather(
+        self, parts: Iterator[list[DiaryEntry]], lines: list[DiaryEntry], what: str, path: Path,
+        make: Callable[[list[DiaryEntry]], str],
+    ) -> None:  # fmt: skip
         try:
-            write_whole(path, text)
-        except OSError as error:
-            self._say(not_written_words(path, error))
-            return False
-        self._say(f"Written: {path}")
-        return True
+            part = next(parts, None)
+        except WorkshopError as error:
+            self._say(_not_made(what, path, error))
+            return
+        if part is not None:
+            lines += part
+            if len(part) == LINES_AT_A_TIME:
+                QTimer.singleShot(0, self, lambda: self._gather(parts, lines, what, path, make))
+                return
+        self._session.jobs.ask(
+            f"{what} to {path}", lambda _task: write_whole(path, make(lines)),
+            lambda _written: self._say(f"Written: {path}"), lambda error: self._say(_not_made(what, path, error)),
+        )  # fmt: skip
 
     def _say(self, words: str) -> None:
         self.said.setText(words)
         self.said.show()
+
+
+def _not_made(what: str, path: Path, error: Exception) -> str:
+    return not_written_words(path, error) if isinstance(error, OSError) else f"No {what}: {str(error).rstrip('.')}."

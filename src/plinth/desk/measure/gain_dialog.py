@@ -1,10 +1,11 @@
 """The gain-resistor helper as a form: what is wanted at the left, what can be bought and what it makes below."""
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.bench.gain import gain_of
 from plinth.bench.gain_resistor import ARRANGEMENTS, SERIES_NAMES, GainChoice, choices
 from plinth.builds.build import Build
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.units.errors import QuantityError
@@ -14,7 +15,7 @@ from plinth.units.typed import read_number, read_quantity
 HEADS = ("Resistor", "Gain", "dB off", "Clips at, input")
 
 
-class GainDialog(QDialog):
+class GainDialog(Dialog):
     """Every change is worked out at once; nothing is kept, and no part is changed."""
 
     def __init__(self, parent: QWidget, build: Build, clip_v_rms: float) -> None:

@@ -5,8 +5,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QLineEdit, QListWidget, QSizePolicy, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QListWidget, QSizePolicy, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -94,7 +95,7 @@ class MarkedPicture(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
-class PhotoViewer(QDialog):
+class PhotoViewer(Dialog):
     """Words, marks and the way out; everything is kept as it is typed."""
 
     def __init__(self, parent: QWidget, session: BenchSession, photo: Photo) -> None:

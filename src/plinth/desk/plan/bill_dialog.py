@@ -2,8 +2,9 @@
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QSpinBox, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QSpinBox, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.pdf import pdf_of
@@ -16,7 +17,7 @@ from plinth.shelf.bill import HEADS, BillLine, calendar, summary, table
 MOST_UNITS = 1000
 
 
-class BillDialog(QDialog):
+class BillDialog(Dialog):
     """See the module."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

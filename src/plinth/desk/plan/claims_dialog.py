@@ -1,7 +1,8 @@
 """What the listings of a build's parts claim, judged three ways, with the arithmetic of the row in hand."""
 
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -18,7 +19,7 @@ WORDS = {State.CLEAR: "○ yes", State.CLOSE: "△ with a word to it", State.OVE
 WAYS = ("Possible at all", "With its own other claims", "In this build")
 
 
-class ClaimsDialog(QDialog):
+class ClaimsDialog(Dialog):
     """See the module."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

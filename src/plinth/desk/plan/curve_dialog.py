@@ -1,8 +1,9 @@
 """Any figure over anything that can be varied, as a curve with its band and its limit; progress, stop, export."""
 
 import numpy as np
-from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QProgressBar, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.jobs import Task
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
@@ -17,7 +18,7 @@ from plinth.units.shown import shown, unit_sign
 FIRST = "clip_worst_power_w"
 
 
-class CurveDialog(QDialog):
+class CurveDialog(Dialog):
     """See the module. Closing the dialog ends what is under way."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

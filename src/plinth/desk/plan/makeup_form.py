@@ -3,12 +3,13 @@
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
-from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.makeup import Makeup, Source, makeup_of, read_channels
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule, Module
 from plinth.builds.short_words import short_words
 from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -31,7 +32,7 @@ def _kind(source: Source) -> str:
             return "bench"
 
 
-class MakeupForm(QDialog):
+class MakeupForm(Dialog):
     """Accepted once ``keep`` has kept what is asked for; it says what is wrong otherwise (an empty text: kept)."""
 
     def __init__(self, parent: QWidget, session: BenchSession, keep: Callable[[Makeup], str]) -> None:

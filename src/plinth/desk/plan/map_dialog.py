@@ -6,8 +6,9 @@ from pathlib import Path
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QProgressBar, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QProgressBar, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.jobs import Task
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
@@ -26,7 +27,7 @@ from plinth.units.shown import shown, unit_sign
 CLIP = "clip power, finely"
 
 
-class MapDialog(QDialog):
+class MapDialog(Dialog):
     """See the module. Closing the dialog ends what is under way."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, column, label
 from plinth.desk.look import look
 from plinth.desk.margin_shown import short_margin_words
@@ -17,7 +18,7 @@ from plinth.units.shown import shown
 HEADS = ("Change", "the limit then", "clips at", "costs", "then over")
 
 
-class MendDialog(QDialog):
+class MendDialog(Dialog):
     """See the module."""
 
     def __init__(self, parent: QWidget, session: BenchSession, margin: Margin) -> None:

@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -13,7 +14,7 @@ from plinth.session.runner import words_of
 from plinth.shelf.compare import Compared
 
 
-class VariantsDialog(QDialog):
+class VariantsDialog(Dialog):
     """See the module."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

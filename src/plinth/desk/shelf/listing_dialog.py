@@ -8,7 +8,6 @@ import pydantic
 from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtWidgets import (
     QComboBox,
-    QDialog,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import WORDS, PartField, part_fields
 from plinth.builds.files import words_of
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -71,7 +71,7 @@ class ListingText(QPlainTextEdit):
             self._refused(f"Found {len(text)} letters, expected a listing: the first {MOST_LETTERS} are taken.")
 
 
-class ListingDialog(QDialog):
+class ListingDialog(Dialog):
     """See the module. Nothing is guessed silently: what is not taken stays assumed."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

@@ -1,9 +1,10 @@
 """A transformer without a label: what was measured of it becomes a part with estimates and honest bands."""
 
 import pydantic
-from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.files import words_of
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.desk.session import BenchSession
 from plinth.shelf.from_measured import Measured, transformer_from
@@ -26,7 +27,7 @@ CORES = {"ring": "toroid", "laminated": "ei"}
 WOUND = {"two halves apart": "two", "centre tap": "centre_tap", "one winding": "one"}
 
 
-class MeasuredDialog(QDialog):
+class MeasuredDialog(Dialog):
     """See the module. What it comes to is shown while it is typed."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

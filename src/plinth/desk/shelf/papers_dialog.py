@@ -5,8 +5,9 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -19,7 +20,7 @@ HEADS = ("Paper", "size", "note")
 KINDS = "Papers (*.pdf *.png *.jpg *.jpeg *.webp *.txt *.md *.csv *.html);;All files (*)"
 
 
-class PapersDialog(QDialog):
+class PapersDialog(Dialog):
     """See the module. Papers are kept inside the workshop."""
 
     def __init__(self, parent: QWidget, session: BenchSession, item: ShelfItem) -> None:

@@ -3,10 +3,11 @@
 import datetime as dt
 
 import pydantic
-from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.files import words_of
 from plinth.builds.stock import Stock, prices_text, read_prices
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.units.errors import QuantityError
 
@@ -18,7 +19,7 @@ FIELDS = {
 NOBODY_KNOWS = "unknown"
 
 
-class StockForm(QDialog):
+class StockForm(Dialog):
     """``stock`` after it was accepted; what is typed stays until it can be used."""
 
     def __init__(self, parent: QWidget, name: str, stock: Stock) -> None:

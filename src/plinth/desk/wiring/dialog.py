@@ -5,8 +5,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QBuffer, QMarginsF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter
-from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QScrollArea, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QScrollArea, QWidget
 
+from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -18,7 +19,7 @@ from plinth.wiring.svg import svg_of
 from plinth.wiring.wired import wiring_of
 
 
-class WiringDialog(QDialog):
+class WiringDialog(Dialog):
     """See the module."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:

@@ -1,0 +1,79 @@
+"""Report and table of a long diary: read a part at a time, of the build they were asked for, whole or not at all."""
+
+import datetime as dt
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from plinth.desk.diary import page as diary_page
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.record.diary import DiaryEntry
+from plinth.session.opening import WorkshopError
+
+AT = dt.datetime(2026, 10, 12, tzinfo=dt.UTC)
+
+
+@pytest.fixture
+def parts_of_four(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(diary_page, "LINES_AT_A_TIME", 4)
+
+
+def written(page: diary_page.DiaryPage) -> bool:
+    return page.said.text().startswith("Written")
+
+
+@pytest.mark.usefixtures("parts_of_four")
+@pytest.mark.parametrize("notes", [0, 1, 2, 3])
+def test_every_line_is_in_it_wherever_the_parts_end(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path, notes: int
+) -> None:
+    for k in range(notes):
+        session.note("note", f"Note number {k}")
+    page, lines = window.diary, session.diary_lines()
+    assert len(lines) > 8
+    page.save_csv(tmp_path / "r.csv")
+    qtbot.waitUntil(lambda: written(page))
+    rows = (tmp_path / "r.csv").read_text(encoding="utf-8").splitlines()
+    assert len(rows) == 1 + sum(one.reading is not None for one in lines)
+    page.save_report(tmp_path / "r.html")
+    qtbot.waitUntil(lambda: written(page))
+    html = (tmp_path / "r.html").read_text(encoding="utf-8")
+    assert all(f"Note number {k}" in html for k in range(notes))
+
+
+@pytest.mark.usefixtures("parts_of_four")
+def test_it_is_of_the_build_that_it_was_asked_for(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window.show_stage(4)
+    page, name = window.diary, session.build.name
+    readings = [one.reading for one in session.diary_lines() if one.reading is not None]
+    page.save_report(tmp_path / "r.html")
+    page.save_csv(tmp_path / "r.csv")
+    session.switch(2)
+    assert session.build.name != name
+    qtbot.waitUntil(lambda: (tmp_path / "r.html").exists() and (tmp_path / "r.csv").exists())
+    rows = (tmp_path / "r.csv").read_text(encoding="utf-8").splitlines()
+    assert len(rows) == 1 + len(readings)
+    assert name in (tmp_path / "r.html").read_text(encoding="utf-8")
+
+
+@pytest.mark.usefixtures("parts_of_four")
+def test_half_a_diary_is_not_written(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page = window.diary
+
+    def torn(_most: int) -> Iterator[list[DiaryEntry]]:
+        yield session.diary_lines()[:4]
+        raise WorkshopError(session.workshop.path, "the disk is gone.")
+
+    monkeypatch.setattr(session, "diary_in_parts", torn)
+    page.save_report(tmp_path / "r.html")
+    qtbot.waitUntil(lambda: page.said.text().startswith("No report: ") and "the disk is gone" in page.said.text())
+    page.save_csv(tmp_path / "r.csv")
+    qtbot.waitUntil(lambda: page.said.text().startswith("No table: ") and "the disk is gone" in page.said.text())
+    assert not list(tmp_path.glob("r.*"))
