@@ -4,6 +4,7 @@ import dataclasses
 from collections.abc import Sequence
 
 from plinth.builds.build import Build
+from plinth.predict.mains_unstated import UNSTATED
 from plinth.predict.prediction import Prediction
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
@@ -12,7 +13,7 @@ from plinth.record.subject import Kind, read_subject
 # Which test tells of an input, by words in its label, and where in it.
 _TOLD_BY = (
     (
-        ("regulation", "secondary", "source resistance", "droop", "rail", "switcher"),
+        ("regulation", "secondary", "source resistance", "droop", "rail", "switcher", *UNSTATED),
         "Rails",
         "without load and at clipping",
     ),

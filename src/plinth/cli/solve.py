@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from plinth.builds.files import BuildFileError, build_schema, parse_situation, read_build
 from plinth.judge.rules import judge
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.predict.mains_unstated import UNSTATED, u_without_mains
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.report.file_out import write_whole
@@ -175,15 +176,20 @@ def sampled_clip_power(prediction: Prediction, samples: int) -> dict[str, object
         raise PhysicsError(f"none of {samples} random samples of the inputs can run")
     low, high = (float(x) for x in np.percentile(ran, [2.5, 97.5]))
     figure = prediction["clip_power_w"]
+    # What nobody states of the mains is no input that could be drawn: it is left out on both sides.
+    u = u_without_mains(figure)
+    left_out = sorted({row.label for row in figure.contributions} & UNSTATED)
     return {
         "samples": samples,
         "cannot_run": samples - len(ran),
         "mean_w": float(np.mean(ran)),
         "u_w": float(np.std(ran)),
+        "u_propagated_w": u,
         "low_w": low,
         "high_w": high,
         "sentence": f"Of {samples} random samples of the inputs, 95 % clip at {low:.3g} to {high:.3g} W; "
-        f"propagated: {figure.low:.3g} to {figure.high:.3g} W. {samples - len(ran)} cannot run.",
+        f"propagated: {figure.value - 2.0 * u:.3g} to {figure.value + 2.0 * u:.3g} W"
+        f"{', without ' + ', '.join(left_out) if left_out else ''}. {samples - len(ran)} cannot run.",
     }
 
 

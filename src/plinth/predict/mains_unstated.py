@@ -14,6 +14,7 @@ from plinth.builds.supplies import LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE, Grid
 from plinth.predict.circuits import supplies_in_all
+from plinth.predict.figure import Figure
 from plinth.predict.figures_of import figure_values
 from plinth.predict.inputs import Input
 from plinth.predict.solution import Solution
@@ -27,6 +28,9 @@ MOVED = frozenset({
     "rail_no_load_v", "rail_idle_v", "clip_v_peak", "clip_v_rms", "clip_power_w", "drive_v_rms", "output_v_peak",
     "output_power_w",
 })  # fmt: skip
+FLAT_TOP, HOUSE_WIRES, LEAKY = "flat top of the mains", "wires of the house", "leakage of the transformer"
+# Their labels among the contributions to a figure's spread.
+UNSTATED = frozenset({FLAT_TOP, HOUSE_WIRES, LEAKY})
 # Practice: tops of public mains are flattened by up to so much, which a third harmonic of that share does.
 FLATTENED = 0.05
 # Of a house's wires from meter to socket and back, at 230 V and at 120 V; IEC 60725 allows more.
@@ -83,14 +87,14 @@ def _each(
     if situation.third_harmonic == 0.0:
         flat = situation.model_copy(update={"third_harmonic": FLATTENED})
         words = f"not stated; tops are flattened by 0 to {100.0 * FLATTENED:g} %"
-        yield Input("flat top of the mains", 0.0, "", 0.5 * FLATTENED, True, words), build, flat, dict(nominal)
+        yield Input(FLAT_TOP, 0.0, "", 0.5 * FLATTENED, True, words), build, flat, dict(nominal)
     mains = situation.mains_rms(build)
     house = HOUSE_OHM_230 if mains > 160.0 else HOUSE_OHM_120
     # In series with all primaries: as more regulation of each.
     more = house * supplies_in_all(build) * part.va / part.v_primary_rms**2
     wired = {**nominal, "regulation": nominal["regulation"] + more}
     words = f"not stated; 0 to {house:g} Ω from the meter to the socket"
-    yield Input("wires of the house", 0.0, "ohm", 0.5 * house, True, words), build, situation, wired
+    yield Input(HOUSE_WIRES, 0.0, "ohm", 0.5 * house, True, words), build, situation, wired
     if part.leakage_h is None:
         halves = 1.0 if part.secondaries == "one" else 2.0
         reactance = LEAKAGE[part.core] * part.v_secondary_rms**2 / (part.va / halves)
@@ -101,7 +105,7 @@ def _each(
             )}
         )  # fmt: skip
         words = f"not stated; 0 to {1e6 * henries:.0f} µH for {part.va:g} VA"
-        yield Input("leakage of the transformer", 0.0, "H", 0.5 * henries, True, words), leaky, situation, dict(nominal)
+        yield Input(LEAKY, 0.0, "H", 0.5 * henries, True, words), leaky, situation, dict(nominal)
 
 
 def with_mains(
@@ -109,3 +113,8 @@ def with_mains(
 ) -> dict[str, list[tuple[Input, float]]]:
     """Both together."""
     return {name: [*rows, *of_mains.get(name, [])] for name, rows in changes.items()}
+
+
+def u_without_mains(figure: Figure) -> float:
+    """A figure's standard uncertainty by its inputs alone, in its own unit: without what nobody states of the mains."""
+    return math.hypot(*(row.u_figure for row in figure.contributions if row.label not in UNSTATED))
