@@ -1,15 +1,15 @@
 """Shared fixtures: fresh settings for each test, the demo builds, offscreen Qt."""
 
-import functools
 import os
 from pathlib import Path
 
 import pytest
 
 from plinth.predict import solve as solving
+from tests.shared_answers import clear, shared
 
-# Many tests ask for the same builds, which are frozen: more of what was predicted is remembered than in the program.
-solving.solve_fully = functools.lru_cache(maxsize=300)(solving.solve_fully.__wrapped__)
+# Many tests ask for the same builds, which are frozen: each is predicted once a run.
+solving.solve_fully = shared(solving.solve_fully.__wrapped__)
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -22,3 +22,8 @@ def fresh_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
         monkeypatch.setenv(name, str(home / name.lower()))
     return home
+
+
+def pytest_sessionfinish(session: pytest.Session) -> None:
+    if not hasattr(session.config, "workerinput"):
+        clear()

@@ -1,4 +1,4 @@
-"""An independent integration of one or two rails with everything on them: scipy's LSODA, none of Plinth's code.
+"""An independent integration of one or two rails with everything on them: scipy's RK45, none of Plinth's code.
 
 Written branch by branch, not with matrices: node volts from the states, currents from the node volts.
 """

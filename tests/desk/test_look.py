@@ -163,12 +163,15 @@ def test_the_window_keeps_its_size_at_every_text_size(window: PlinthWindow, scal
 
 
 def test_text_steps_between_eighty_and_two_hundred_per_cent(window: PlinthWindow) -> None:
-    for _ in range(12):
-        window.step_text(1)
-    assert look.scale == 2.0
-    for _ in range(12):
-        window.step_text(-1)
-    assert look.scale == 0.8
+    window.step_text(1)
+    assert look.scale == pytest.approx(1.1)
+    window.step_text(-1)
+    assert look.scale == pytest.approx(1.0)
+    for ends, way in ((2.0, 1), (0.8, -1)):
+        look.set(scale=ends - 0.1 * way)
+        for _ in range(3):
+            window.step_text(way)
+        assert look.scale == ends
     window.toggle_dark()
     assert look.dark
     assert "#14171A" in window.head.styleSheet()

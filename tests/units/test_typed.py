@@ -1,7 +1,7 @@
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from plinth.units.bounds import Bound
@@ -244,6 +244,7 @@ def test_any_string_is_a_value_that_can_be_shown_or_a_sentence(text: str, unit: 
 
 
 @given(st.floats(allow_nan=False), st.floats(0.0, allow_nan=False), st.sampled_from(["V", "A", "W", "ohm", "K", "s"]))
+@example(0.0, 5e-324, "V")
 def test_every_number_that_can_be_kept_can_be_shown(value: float, spread: float, unit: str) -> None:
     assert shown(value, unit)
     assert shown_with_spread(value, spread, unit)

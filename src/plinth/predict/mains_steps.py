@@ -30,7 +30,8 @@ class MainsStep:
     """What to expect at rest: the lower rail and the current from the wall, each with its standard uncertainty.
 
     ``awake``: the modules are at or above their lowest working rail, and draw their idle current. The current holds
-    what the cores take only where that is stated.
+    what the cores take only where that is stated. A flat top and a house's wires, which nobody states, are not in the
+    uncertainties: the windows of first power allow for the mains by themselves.
     """
 
     mains_v_rms: float

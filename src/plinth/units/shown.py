@@ -93,8 +93,10 @@ def _scale(value: float, unit: str) -> tuple[float, str]:
 
 def _places(spread: float, value: float) -> int:
     """Decimals so that the spread has two figures below 3 of its leading digit, else one; at most 4 figures."""
-    leading = math.floor(math.log10(spread))
-    figures = 2 if spread / 10.0**leading < 3.0 else 1
+    # By its digits: a power of ten that small or large cannot be divided by.
+    mantissa, exponent = f"{spread:.15e}".split("e")
+    leading = int(exponent)
+    figures = 2 if float(mantissa) < 3.0 else 1
     wanted = max(0, figures - 1 - leading)
     room = max(0, 3 - (math.floor(math.log10(abs(value))) if value else 0))
     return min(wanted, room)
