@@ -6,9 +6,10 @@ from pathlib import Path
 import pytest
 
 from plinth.predict import solve as solving
-from tests.shared_answers import clear, shared
+from tests.shared_answers import folder, shared
 
 # Many tests ask for the same builds, which are frozen: each is predicted once a run.
+folder()
 solving.solve_fully = shared(solving.solve_fully.__wrapped__)
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -22,8 +23,3 @@ def fresh_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
         monkeypatch.setenv(name, str(home / name.lower()))
     return home
-
-
-def pytest_sessionfinish(session: pytest.Session) -> None:
-    if not hasattr(session.config, "workerinput"):
-        clear()

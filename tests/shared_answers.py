@@ -4,6 +4,7 @@ The engine is a pure function of frozen models and the code stands still during 
 it came from. What a test takes apart it asks of the function itself (``__wrapped__``).
 """
 
+import atexit
 import functools
 import hashlib
 import os
@@ -18,15 +19,16 @@ from typing import Any
 IN_MEMORY = 200
 
 
+# Set by whoever comes first, which is who starts the others; they inherit it.
+PLACE = "PLINTH_TEST_ANSWERS"
+
+
 def folder() -> Path:
     """Where the answers of this run lie, one place for all its processes."""
-    run = os.environ.get("PYTEST_XDIST_TESTRUNUID", f"alone-{os.getpid()}")
-    return Path(tempfile.gettempdir()) / f"answers-{os.getuid()}-{run}"
-
-
-def clear() -> None:
-    """Take the answers of this run away."""
-    shutil.rmtree(folder(), ignore_errors=True)
+    if PLACE not in os.environ:
+        os.environ[PLACE] = tempfile.mkdtemp(prefix="answers-")
+        atexit.register(shutil.rmtree, os.environ[PLACE], ignore_errors=True)
+    return Path(os.environ[PLACE])
 
 
 def shared(compute: Callable[..., Any]) -> Any:
@@ -43,7 +45,6 @@ def shared(compute: Callable[..., Any]) -> Any:
         except FileNotFoundError:
             pass
         found = compute(*args)
-        kept.parent.mkdir(mode=0o700, exist_ok=True)
         part = kept.with_name(f"{kept.name}.{os.getpid()}")
         part.write_bytes(pickle.dumps(found, pickle.HIGHEST_PROTOCOL))
         part.replace(kept)

@@ -8,7 +8,6 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
-from plinth.demo.workshop import make_demo
 from plinth.desk.look import load_fonts
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
@@ -16,6 +15,7 @@ from plinth.record.clock import now
 from plinth.session.opening import WorkshopError, opened
 from plinth.workshop.salvage import salvage
 from plinth.workshop.seals import TEXTS
+from tests.demo_copy import demo_copy
 from tests.workshop.resealing import reseal
 
 _whole: list[Path] = []
@@ -61,7 +61,7 @@ def attack(folder: Path, seed: int) -> str:
 def _sound() -> Path:
     """A whole workshop, made once; its folder goes with this program."""
     if not _whole:
-        workshop = make_demo(Path(_KEPT.name))
+        workshop = demo_copy(Path(_KEPT.name))
         part = workshop.items()[0].number
         workshop.add_paper(part, "sheet.txt", b"ten volts", "ten volts")
         workshop.add_photo(1, "bringup/left/bias", now(), "one.png", b"content", b"scaled")

@@ -7,11 +7,11 @@ from pathlib import Path
 
 from plinth.builds.files import BuildFileError, read_build
 from plinth.demo.builds import STAGE_PAIR
-from plinth.demo.workshop import make_demo
 from plinth.desk import preferences
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.salvage import salvage
 from plinth.workshop.store import open_workshop
+from tests.demo_copy import demo_copy
 from tests.workshop.writer import FILES
 
 _whole: dict[str, bytes] = {}
@@ -47,7 +47,7 @@ def attack(folder: Path, seed: int) -> str:
 
 def _workshop(folder: Path, pick: random.Random) -> str:
     if "new" not in _whole:
-        workshop = make_demo(folder / "whole")
+        workshop = demo_copy(folder / "whole")
         workshop.close()
         _whole["new"] = workshop.path.read_bytes()
         _whole["old"] = (FILES / "demo-1.plinth").read_bytes()

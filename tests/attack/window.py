@@ -10,13 +10,13 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWidget
 
 from plinth.builds.stations import STATIONS
-from plinth.demo.workshop import make_demo
 from plinth.desk.finder import Finder
 from plinth.desk.look import load_fonts, look
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.part_form import PartForm
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from tests.demo_copy import demo_copy
 from tests.desk.along_the_shelf import take_any
 from tests.desk.watching import StrayWindows, no_faults
 
@@ -37,7 +37,7 @@ def attack(folder: Path, seed: int) -> str:
     load_fonts()
     look.set(dark=False, scale=1.0)
     pick, fell = random.Random(seed), ""
-    session = BenchSession(make_demo(folder), threaded=pick.random() < 0.5)
+    session = BenchSession(demo_copy(folder), threaded=pick.random() < 0.5)
     window = PlinthWindow(session)
     window.resize(1280, 800)
     window.show()

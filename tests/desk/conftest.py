@@ -8,19 +8,18 @@ import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
 from pytestqt.qtbot import QtBot
 
-from plinth.demo.workshop import make_demo
+from plinth.desk import window as desk_window
 from plinth.desk.look import load_fonts, look
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, let_go
 from plinth.workshop.store import open_workshop
+from tests.demo_copy import demo_as_made
 
 
 @pytest.fixture(scope="session")
-def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+def demo_file() -> Path:
     """One demo for all tests, each of which works on its own copy."""
-    workshop = make_demo(tmp_path_factory.mktemp("demo"))
-    workshop.close()
-    return workshop.path
+    return demo_as_made()
 
 
 @pytest.fixture
@@ -36,7 +35,9 @@ def session(qtbot: QtBot, tmp_path: Path, demo_file: Path) -> Iterator[BenchSess
 
 
 @pytest.fixture
-def window(qtbot: QtBot, session: BenchSession) -> Iterator[PlinthWindow]:
+def window(qtbot: QtBot, session: BenchSession, monkeypatch: pytest.MonkeyPatch) -> Iterator[PlinthWindow]:
+    # Pages that nobody asks for need not be made: one that is asked for is made at once.
+    monkeypatch.setattr(desk_window, "AFTER_FIRST_SIGHT_MS", 3_600_000)
     window = PlinthWindow(session)
     window.resize(1280, 800)
     window.show()

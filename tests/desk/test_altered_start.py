@@ -7,12 +7,12 @@ import pytest
 from PySide6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
-from plinth.demo.workshop import make_demo
 from plinth.desk import app, opening
 from plinth.desk.opening import CannotOpen
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.session.opening import DamagedWorkshopError, Workshop, WorkshopError, opened
+from tests.demo_copy import demo_copy
 from tests.workshop.resealing import reseal
 from tests.workshop.test_altered import WRONG, alter, whole
 
@@ -60,7 +60,7 @@ def test_a_start_on_what_cannot_be_understood_asks_for_another_workshop(
         return BenchSession(workshop, threaded=False)
 
     monkeypatch.setattr(opening, "ask", answer)
-    monkeypatch.setattr(opening, "demo_workshop", lambda: make_demo(tmp_path / "demo"))
+    monkeypatch.setattr(opening, "demo_workshop", lambda: demo_copy(tmp_path / "demo"))
     monkeypatch.setattr(app, "BenchSession", session_of)
     window = app._window_of(opening.open_or_ask(path))
     assert window is not None

@@ -7,13 +7,13 @@ import pytest
 from PySide6.QtCore import QCoreApplication, QThread
 from pytestqt.qtbot import QtBot
 
-from plinth.demo.workshop import make_demo
 from plinth.desk.jobs import Jobs, Task
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.physics.numbers.errors import GivenUpError
 from plinth.physics.numbers.patience import still_wanted
 from plinth.session import solver
+from tests.demo_copy import demo_copy
 
 LONG = 60_000
 
@@ -163,7 +163,7 @@ def test_no_figure_of_the_old_sliders_stands_under_the_new_ones_after_a_failure(
 
 
 def test_closing_the_window_in_the_middle_of_a_prediction(qtbot: QtBot, tmp_path: Path) -> None:
-    session = BenchSession(make_demo(tmp_path))
+    session = BenchSession(demo_copy(tmp_path))
     window = PlinthWindow(session)
     window.show()
     for load in (3.0, 4.0, 5.0):

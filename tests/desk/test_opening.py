@@ -20,6 +20,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held, hold, let_go
 from plinth.session import opening as session_opening
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
+from tests.demo_copy import demo_copy
 
 
 def answer_with(choice: str, seen: list[str]) -> None:
@@ -85,7 +86,7 @@ def test_the_demo_opens_in_the_user_s_own_folder() -> None:
 
 def test_predictions_come_from_another_thread_and_the_newest_wins(qtbot: QtBot, tmp_path: Path) -> None:
     load_fonts()
-    session = BenchSession(make_demo(tmp_path))
+    session = BenchSession(demo_copy(tmp_path))
     window = PlinthWindow(session)
     qtbot.addWidget(window)
     with qtbot.waitSignal(session.predicted, timeout=10_000):
@@ -104,7 +105,7 @@ def test_predictions_come_from_another_thread_and_the_newest_wins(qtbot: QtBot, 
 
 
 def test_another_build_never_shows_the_figures_of_the_last_one(qtbot: QtBot, tmp_path: Path) -> None:
-    session = BenchSession(make_demo(tmp_path))
+    session = BenchSession(demo_copy(tmp_path))
     with qtbot.waitSignal(session.predicted, timeout=10_000):
         pass
     session.switch(2)
@@ -192,7 +193,7 @@ def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
     from plinth.builds.situation import Situation
     from plinth.session.solver import Request, answer
 
-    session = BenchSession(make_demo(tmp_path), threaded=False)
+    session = BenchSession(demo_copy(tmp_path), threaded=False)
     first = Request(100, session.build, Situation(load_ohm=5.0), True, session.prediction)
     second = Request(101, session.build, Situation(load_ohm=6.0), True, session.prediction)
     session._take(answer(first))
@@ -205,7 +206,7 @@ def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
 
 
 def test_a_locked_build_is_named_and_the_others_open(qtbot: QtBot, tmp_path: Path) -> None:
-    workshop = make_demo(tmp_path)
+    workshop = demo_copy(tmp_path)
     path = workshop.path
     with workshop._engine.begin() as connection:
         connection.exec_driver_sql("UPDATE builds SET document = replace(document, '225', '226') WHERE id = 1")
@@ -227,7 +228,7 @@ def test_a_locked_build_is_named_and_the_others_open(qtbot: QtBot, tmp_path: Pat
 def test_a_damaged_workshop_is_saved_as_far_as_it_is_whole(
     qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    workshop = make_demo(tmp_path)
+    workshop = demo_copy(tmp_path)
     path = workshop.path
     with workshop._engine.begin() as connection:
         connection.exec_driver_sql("UPDATE readings SET value = value + 1 WHERE id = 2")
@@ -260,7 +261,7 @@ def test_a_damaged_workshop_is_saved_as_far_as_it_is_whole(
 def test_windows_of_other_workshops_are_let_go(tmp_path: Path, qtbot: QtBot) -> None:
     """Only the window in front is held; those before it go with their pages, their session and its predictions."""
     load_fonts()
-    hold(PlinthWindow(BenchSession(make_demo(tmp_path))))
+    hold(PlinthWindow(BenchSession(demo_copy(tmp_path))))
     gone = list[weakref.ref[PlinthWindow]]()
     for number in range(3):
         front = held()

@@ -11,7 +11,6 @@ from pytestqt.qtbot import QtBot
 from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelf import BENCH
-from plinth.demo.workshop import make_demo
 from plinth.desk.band.contents import station_contents
 from plinth.desk.band.polygon import polygon
 from plinth.desk.look import look
@@ -31,6 +30,7 @@ from plinth.predict.solve import idle_rail_v, solve
 from plinth.record.clock import now
 from plinth.session import views
 from plinth.session.solver import Request, answer_loads
+from tests.demo_copy import demo_copy
 
 
 def test_a_plot_keeps_what_it_is_given_until_it_is_seen(qtbot: QtBot, tmp_path: Path) -> None:
@@ -178,7 +178,7 @@ def test_drive_from_a_source_is_a_margin_where_the_source_is_known() -> None:
 
 
 def test_from_another_thread_powers_follow_the_situation_at_rest(qtbot: QtBot, tmp_path: Path) -> None:
-    session = BenchSession(make_demo(tmp_path))
+    session = BenchSession(demo_copy(tmp_path))
     with qtbot.waitSignal(session.loads_predicted, timeout=20_000):
         pass
     before = {name: figure.value for name, figure in session.load_powers.items()}

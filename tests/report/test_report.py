@@ -16,7 +16,6 @@ from plinth.bench.clipping import clip_cells, further_cells, reading_for_cell, u
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
-from plinth.demo.workshop import make_demo
 from plinth.guide.inspection.checks import checks_of
 from plinth.judge.rules import judge
 from plinth.judge.state import State
@@ -32,6 +31,7 @@ from plinth.report.svg import Curve, line_plot, nice_ticks
 from plinth.units.level import read_level
 from plinth.units.shown import shown_with_spread
 from tests.bench.typed_bench import TypedBench
+from tests.demo_copy import demo_copy
 from tests.sample_builds import linear
 
 AT = dt.datetime(2026, 10, 12, 9, 30, tzinfo=dt.UTC)
@@ -44,7 +44,7 @@ def prediction() -> Prediction:
 
 @pytest.fixture(scope="module")
 def diary(tmp_path_factory: pytest.TempPathFactory) -> list[DiaryEntry]:
-    workshop = make_demo(tmp_path_factory.mktemp("demo"))
+    workshop = demo_copy(tmp_path_factory.mktemp("demo"))
     found = workshop.diary(1)
     workshop.close()
     return found

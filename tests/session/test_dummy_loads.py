@@ -10,11 +10,11 @@ from plinth.bench.clipping import Definition, clip_cells, reading_for_cell, unde
 from plinth.bench.load_heat import Driven, still_felt
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
-from plinth.demo.workshop import make_demo
 from plinth.session import dummy_loads
 from plinth.session.session import Session
 from plinth.units.level import read_level
 from plinth.workshop.store import open_workshop
+from tests.demo_copy import demo_copy
 from tests.session.running import AtOnce
 
 
@@ -26,7 +26,7 @@ def clock(monkeypatch: pytest.MonkeyPatch) -> list[dt.datetime]:
 
 
 def test_a_load_warms_by_its_clock_and_is_as_warm_after_a_restart(tmp_path: Path, clock: list[dt.datetime]) -> None:
-    workshop = make_demo(tmp_path)
+    workshop = demo_copy(tmp_path)
     session = Session(workshop, AtOnce())
     load = session.build.loads[1]
     assert load.p_carried_w is not None
@@ -62,7 +62,7 @@ def test_a_load_warms_by_its_clock_and_is_as_warm_after_a_restart(tmp_path: Path
 def test_a_reading_that_nobody_timed_warms_it_for_ten_seconds_and_says_so(
     tmp_path: Path, clock: list[dt.datetime]
 ) -> None:
-    session = Session(make_demo(tmp_path), AtOnce())
+    session = Session(demo_copy(tmp_path), AtOnce())
     cell = clip_cells(session.build, "left", Situation())[1]
     taken = understand(read_level("49.4pp"), cell, BENCH).taken
     assert taken is not None
@@ -79,7 +79,7 @@ def test_a_reading_that_nobody_timed_warms_it_for_ten_seconds_and_says_so(
 def test_a_power_read_at_any_distortion_warms_the_load(
     tmp_path: Path, clock: list[dt.datetime], definition: Definition
 ) -> None:
-    session = Session(make_demo(tmp_path), AtOnce())
+    session = Session(demo_copy(tmp_path), AtOnce())
     cell = clip_cells(session.build, "left", Situation())[1].at(definition)
     found = understand(read_level("17.4 rms"), cell, BENCH)
     reading = reading_for_cell(cell, found.taken or found.choices[0], "17.4 rms", BENCH, clock[0])
@@ -93,7 +93,7 @@ def test_a_power_read_at_any_distortion_warms_the_load(
 def test_what_a_load_was_driven_with_is_felt_for_eight_of_its_time_constants(
     tmp_path: Path, clock: list[dt.datetime]
 ) -> None:
-    session = Session(make_demo(tmp_path), AtOnce())
+    session = Session(demo_copy(tmp_path), AtOnce())
     load = session.build.loads[1]
     tau = load.time_constant_s or 0.0
     begun = clock[0] - dt.timedelta(seconds=60)

@@ -9,12 +9,12 @@ from pathlib import Path
 
 import pytest
 
-from plinth.demo.workshop import make_demo
 from plinth.judge.state import State
 from plinth.record.reading import Reading
 from plinth.session.announcing import Telling
 from plinth.session.session import Session
 from plinth.workshop.store import open_workshop
+from tests.demo_copy import demo_copy
 from tests.session.running import AtOnce
 
 
@@ -43,7 +43,7 @@ def heard() -> Heard:
 
 @pytest.fixture
 def session(tmp_path: Path, heard: Heard) -> Iterator[Session]:
-    made = Session(make_demo(tmp_path), AtOnce(), heard.telling())
+    made = Session(demo_copy(tmp_path), AtOnce(), heard.telling())
     yield made
     made.close()
 
@@ -89,7 +89,7 @@ def test_a_reading_is_kept_on_disk_before_it_is_announced(session: Session, hear
 
 def test_power_goes_into_the_diary_of_its_build_and_is_found_again(tmp_path: Path) -> None:
     heard = Heard()
-    first = Session(make_demo(tmp_path), AtOnce(), heard.telling())
+    first = Session(demo_copy(tmp_path), AtOnce(), heard.telling())
     assert first.switch_on("left", "Supply on.")
     other = next(one.id for one in first.builds if one.id != first.stored.id)
     build, path = first.stored, first.workshop.path

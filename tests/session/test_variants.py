@@ -10,18 +10,18 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in
 from plinth.demo import shelf
 from plinth.demo.builds import MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR
-from plinth.demo.workshop import make_demo
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.session import Session
 from plinth.shelf.compare import compare
 from plinth.workshop.kept_settings import VARIANTS
 from plinth.workshop.store import open_workshop
+from tests.demo_copy import demo_copy
 from tests.session.running import AtOnce
 
 
 @pytest.fixture
 def session(tmp_path: Path) -> Iterator[Session]:
-    made = Session(make_demo(tmp_path), AtOnce())
+    made = Session(demo_copy(tmp_path), AtOnce())
     # The demo's own variant stands aside.
     made.workshop.set_setting(VARIANTS, {})
     yield made

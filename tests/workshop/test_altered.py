@@ -7,12 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from plinth.demo.workshop import make_demo
 from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
 from plinth.workshop.errors import DamagedWorkshopError, NotKeptError, OutOfReachError, WorkshopError
 from plinth.workshop.salvage import salvage
 from plinth.workshop.store import open_workshop
+from tests.demo_copy import demo_copy
 from tests.workshop.resealing import reseal
 
 NOTE = DiaryEntry(now(), "note", "note", "heard nothing")
@@ -20,7 +20,7 @@ NOTE = DiaryEntry(now(), "note", "note", "heard nothing")
 
 @pytest.fixture(scope="module")
 def whole(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    workshop = make_demo(tmp_path_factory.mktemp("whole"))
+    workshop = demo_copy(tmp_path_factory.mktemp("whole"))
     part = workshop.items()[0].number
     workshop.add_paper(part, "sheet.txt", b"ten volts", "ten volts")
     workshop.add_paper(part, "other.txt", b"nine volts")
@@ -157,7 +157,7 @@ def test_a_file_overwritten_in_place_is_noticed_before_the_next_word_kept(path: 
     workshop = open_workshop(path)
     older = path.read_bytes()
     workshop.keep_entry(1, NOTE)
-    other = make_demo(tmp_path / "other")
+    other = demo_copy(tmp_path / "other")
     other.close()
     content = {"other workshop": other.path.read_bytes(), "rubbish": os.urandom(len(older)), "older copy": older}[how]
     with path.open("r+b") as file:

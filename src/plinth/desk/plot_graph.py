@@ -122,12 +122,12 @@ class Graph(pg.PlotWidget):
         axes = {"bottom": Axis("bottom"), "left": Axis("left")}
         # Data stay in SI; the axis may count in a smaller unit (1e3 for milliseconds).
         axes["bottom"].setScale(x_scale)
-        super().__init__(axisItems=axes)
+        # Its own menus are never shown, and take longer to make than all the rest.
+        super().__init__(axisItems=axes, enableMenu=False)
         self._x, self._whole_range = x_axis, whole_range
         self._series: tuple[Series, ...] = ()
         self._drawn: list[_Drawn] = []
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMenuEnabled(False)
         self.hideButtons()
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.scene().sigMouseMoved.connect(self._hover)
