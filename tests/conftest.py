@@ -1,6 +1,8 @@
 """Shared fixtures: fresh settings for each test, the demo builds, offscreen Qt."""
 
+import gc
 import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -9,6 +11,8 @@ from plinth.predict import solve as solving
 from tests.shared_answers import folder, shared
 
 # Many tests ask for the same builds, which are frozen: each is predicted once a run.
+# A run makes millions of objects that live on; looking for garbage as often as a small program does takes its time.
+gc.set_threshold(50_000, 20, 100)
 folder()
 solving.solve_fully = shared(solving.solve_fully.__wrapped__)
 
@@ -16,10 +20,12 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 
 @pytest.fixture(autouse=True)
-def fresh_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+def fresh_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
     home = tmp_path / "home"
     home.mkdir()
     monkeypatch.setenv("HOME", str(home))
     for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
         monkeypatch.setenv(name, str(home / name.lower()))
-    return home
+    yield home
+    # The command looks for no garbage until its window stands.
+    gc.enable()

@@ -6,6 +6,8 @@ by name; ``EXTREMES`` are situations at the edge of what may be asked.
 
 from typing import Any
 
+import pytest
+
 from plinth.builds.build import Build
 from plinth.builds.parts import Entry, HeatSink, Mains, Protection
 from plinth.demo import shelf
@@ -116,6 +118,11 @@ FEW: tuple[str, ...] = (
     "class D half bridges, bridged on switcher", "class D full bridge on corrected switcher",
     "class D full bridge on bench", "chips on one rail, bridged on linear",
 )  # fmt: skip
+
+# The whole family, of which the ordinary run takes those few, and ``pytest -m slow`` the others.
+FEW_FIRST = [
+    pytest.param(build, id=name, marks=() if name in FEW else pytest.mark.slow) for name, build in FAMILY.items()
+]
 
 EXTREMES: dict[str, dict[str, object]] = {
     "as it is": {},

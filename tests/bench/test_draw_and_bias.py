@@ -22,7 +22,7 @@ from plinth.report.reading_words import reading_words, sentence_of
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import Form, read_level
-from tests.family import FAMILY
+from tests.family import FAMILY, FEW_FIRST
 from tests.sample_builds import SHARED_PAIR
 
 AT = dt.datetime(2026, 10, 10, 12, tzinfo=dt.UTC)
@@ -211,9 +211,8 @@ def test_about_widens_a_draw_and_its_instrument_is_the_one_it_was_read_from(benc
     assert supply_draw.read_draw("25 V 4 A", battery, None, BENCH).instrument == BENCH.meter.name
 
 
-@pytest.mark.parametrize("name", sorted(FAMILY))
-def test_every_kind_of_build_has_a_draw_to_expect(name: str) -> None:
-    build = FAMILY[name]
+@pytest.mark.parametrize("build", FEW_FIRST)
+def test_every_kind_of_build_has_a_draw_to_expect(build: Build) -> None:
     load = build.loads[0]
     asked = Situation(channels_driven="one")
     cell = ClipCell(build.channels[0], "one", load, solve(build.model_copy(update={"load": load}), asked))

@@ -63,7 +63,7 @@ def test_a_walk_over_parts_stations_builds_and_pages(
 ) -> None:
     pick = random.Random(seed)
     with no_stray_windows():
-        for _ in range(45):
+        for _ in range(25):
             match pick.choice(("part", "part", "part", "stage", "build", "channel", "undo", "redo", "slider")):
                 case "part":
                     window.show_stage(0)

@@ -70,7 +70,7 @@ def marched(
     return found
 
 
-@pytest.mark.parametrize("c_f", [10e-3, 3.3e-3, 2.2e-3, 1e-3])
+@pytest.mark.parametrize("c_f", [10e-3, pytest.param(3.3e-3, marks=pytest.mark.slow), 2.2e-3, 1e-3])
 def test_at_the_onset_the_output_just_touches_the_rails_that_it_pumps(c_f: float) -> None:
     found = solve(half_bridge(c_f), BASS)
     circuit, onset = found.points.circuit, found["clip_v_peak"].value
@@ -86,7 +86,7 @@ def test_at_the_onset_the_output_just_touches_the_rails_that_it_pumps(c_f: float
 
 
 def test_clip_power_falls_without_a_jump_as_the_capacitors_shrink() -> None:
-    sizes = [22e-3, 10e-3, 4.7e-3, 3.3e-3, 2.7e-3, 2.2e-3, 1e-3, 0.47e-3]
+    sizes = [10e-3, 4.7e-3, 2.7e-3, 2.2e-3, 1e-3]
     found = [solve(half_bridge(c), BASS)["clip_power_w"] for c in sizes]
     powers = [one.value for one in found]
     assert powers == sorted(powers, reverse=True)

@@ -35,7 +35,10 @@ def state_of(build: Build, key: str) -> State | None:
     return next((one.state for one in judge(solve(build)) if one.key == key), None)
 
 
-@pytest.mark.parametrize("build", DEMO, ids=lambda build: build.name)
+# That of chokes and class A takes as long as the others together.
+@pytest.mark.parametrize(
+    "build", [pytest.param(one, id=one.name, marks=pytest.mark.slow if one is FOYER else ()) for one in DEMO]
+)
 def test_what_clears_it_at_a_glance_clears_it_in_full(build: Build) -> None:
     here = known(build)
     troubled = [one for one in judge(here.prediction) if one.state in (State.OVER, State.CLOSE)]

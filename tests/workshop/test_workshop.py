@@ -123,11 +123,11 @@ def test_migrations_make_just_the_tables_of_the_schema(path: Path) -> None:
 
 def test_no_moment_of_any_life_at_which_a_kill_loses_what_was_said_to_be_kept(tmp_path: Path) -> None:
     run = subprocess.run(
-        [sys.executable, "-m", "tests.workshop.writer", str(tmp_path), "70", "11"],
+        [sys.executable, "-m", "tests.workshop.writer", str(tmp_path), "35", "11"],
         cwd=ROOT, capture_output=True, text=True, timeout=600, check=False,
     )  # fmt: skip
     assert run.returncode == 0, run.stdout + run.stderr
-    assert run.stdout.split() == ["killed", "70", "lost", "0"]
+    assert run.stdout.split() == ["killed", "35", "lost", "0"]
 
 
 def digest(path: Path) -> bytes:
