@@ -8,10 +8,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+import shiboken6
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QImage, QTextDocument
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.desk.finder import Finder, matches
@@ -184,6 +185,9 @@ def test_only_what_is_in_sight_is_dressed_at_once_the_rest_when_it_is_shown(wind
     areas = [one for stage in range(5) if (one := window.pages.widget(stage)) is not None]
     window.toggle_dark()
     window.step_text(1)
+    # The page has a turn of its own, before those of what stands on it.
+    assert [look.style_sheet() == one.styleSheet() for one in areas] == [False] * 5
+    look.settle()
     assert [look.style_sheet() == one.styleSheet() for one in areas] == [False, False, False, False, True]
     for stage in range(5):
         window.show_stage(stage)
@@ -194,6 +198,52 @@ def test_only_what_is_in_sight_is_dressed_at_once_the_rest_when_it_is_shown(wind
         assert all(one.palette().windowText().color().name() in ink for one in shown)
     for part in (window.head, window.band, window.stop_bar):
         assert part.styleSheet() == look.style_sheet()
+
+
+class Follower(QWidget):
+    """Notes when it is called, and how often the event loop went round before."""
+
+    def __init__(self, name: str, calls: list[str]) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self.calls = calls
+        look.follow(self.fit)
+
+    def fit(self) -> None:
+        self.calls.append(self.objectName())
+
+
+def test_those_who_follow_have_a_turn_each_those_in_sight_first(qtbot: QtBot) -> None:
+    calls: list[str] = []
+    every = {name: Follower(name, calls) for name in ("hidden", "shown", "gone", "forgotten", "late")}
+    for one in every.values():
+        qtbot.addWidget(one)
+    every["shown"].show()
+    every["late"].show()
+    ticks: list[int] = []
+    clock = QTimer()
+    clock.timeout.connect(lambda: ticks.append(len(calls)))
+    clock.start(0)
+    look.set(scale=1.1)
+    assert calls == []
+    shiboken6.delete(every.pop("gone"))
+    del every["forgotten"]
+    gc.collect()
+    qtbot.waitUntil(lambda: "hidden" in calls)
+    mine = [name for name in calls if name != "forgotten"]
+    assert mine == ["shown", "late", "hidden"]
+    clock.stop()
+    # In between the event loop went round.
+    assert {calls.index("shown") + 1, calls.index("late") + 1} <= set(ticks)
+    # Changed again while some still wait, each is called once more and not twice.
+    look.set(scale=1.0)
+    look.set(scale=1.1)
+    calls.clear()
+    look.settle()
+    assert [name for name in calls if name != "forgotten"] == ["shown", "late", "hidden"]
+    calls.clear()
+    QApplication.processEvents()
+    assert calls == []
 
 
 def test_a_dialog_has_the_look_in_force(window: PlinthWindow) -> None:

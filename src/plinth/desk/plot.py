@@ -76,7 +76,7 @@ class Plot(QWidget):
         self._place.setObjectName("blank")
         self._place.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._box.addWidget(self._place, 1)
-        look.changed.connect(self._restyle)
+        look.follow(self._restyle)
 
     @functools.cached_property
     def graph(self) -> "Graph":

@@ -111,6 +111,8 @@ class PlinthWindow(QMainWindow):
             self._dress(area)
             self.pages.addWidget(area)
         self._made: dict[int, StagePage] = {}
+        # Before the page's own: what fits itself does so in its new clothes.
+        look.follow(self._dress_page)
         self.page(0)
         self.stop_bar = StopBar(session)
         self.trouble = label("", "problem", wrap=True)
@@ -306,6 +308,7 @@ class PlinthWindow(QMainWindow):
     def show_stage(self, index: int) -> None:
         """Show a stage."""
         self.head.stages.button(index).setChecked(True)
+        look.settle()
         self._dress(self._areas[index])
         self.pages.setCurrentIndex(index)
         self.page(index).come_up()
@@ -534,10 +537,13 @@ class PlinthWindow(QMainWindow):
         self.session.switch(ids[(ids.index(self.session.stored.id) + 1) % len(ids)])
 
     def _restyle(self) -> None:
-        """Dress what is in sight; a page that is not, once it is shown: all at once would stop the window."""
-        for part in (self.head, self.band, self.stop_bar, self._trouble_row, self._areas[self.pages.currentIndex()]):
+        """Dress what is always in sight. The page follows in its turn, one that is not in sight once it is shown."""
+        for part in (self.head, self.band, self.stop_bar, self._trouble_row):
             self._dress(part)
         self.update()
+
+    def _dress_page(self) -> None:
+        self._dress(self._areas[self.pages.currentIndex()])
 
     def _dress(self, part: QWidget) -> None:
         wanted = (look.dark, look.scale)

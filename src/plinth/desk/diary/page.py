@@ -88,7 +88,7 @@ class DiaryPage(StagePage):
         session.records_changed.connect(self.refresh)
         session.build_switched.connect(self.refresh)
         session.predicted.connect(self._show_exports)
-        look.changed.connect(self._restyle)
+        look.follow(self._restyle)
         self.refresh()
 
     def come_up(self) -> None:

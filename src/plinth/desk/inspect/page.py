@@ -112,7 +112,7 @@ class InspectPage(StagePage):
         session.plan_changed.connect(self._take)
         session.build_switched.connect(self.come_up)
         session.station_chosen.connect(self._to_station)
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._fit()
         self.come_up()
 

@@ -144,7 +144,7 @@ class ClipTest(TestPage):
         self.what.set_choices(tuple(_NAMED), SHORT["onset"])
         self._interpretation: Interpretation | None = None
         session.records_changed.connect(self._if_shown)
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._fit()
 
     def _fit(self) -> None:

@@ -80,7 +80,7 @@ class MeasurePage(StagePage):
         session.records_changed.connect(self._show_held)
         session.plan_changed.connect(self._if_shown)
         session.build_switched.connect(self._if_shown)
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._only_the_shown_one_asks_for_room()
         self._fit()
         self.refresh()

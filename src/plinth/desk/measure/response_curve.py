@@ -120,7 +120,7 @@ class ResponseTest(TestPage):
         self.setLayout(box)
         session.records_changed.connect(self._if_shown)
         session.plan_changed.connect(self._if_shown)
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._fit()
 
     def _fit(self) -> None:

@@ -83,7 +83,7 @@ class SheetTest(TestPage):
         self._lay_out()
         session.records_changed.connect(self._if_shown)
         session.plan_changed.connect(self._if_plan_changed)
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._fit()
 
     def _lay_out(self) -> None:

@@ -96,7 +96,7 @@ class Ledger(QWidget):
         self._laid_out_for = (0, False)
         session.predicted.connect(self.refresh)
         session.station_chosen.connect(self._to_top)
-        look.changed.connect(self.refresh)
+        look.follow(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:

@@ -98,7 +98,7 @@ class PlanPage(StagePage):
         ):  # fmt: skip
             one.clicked.connect(show)
         session.predicted.connect(self.refresh)
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._fit()
         self.refresh()
 

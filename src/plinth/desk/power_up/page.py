@@ -101,7 +101,7 @@ class PowerUpPage(StagePage):
         session.plan_changed.connect(self._take_plan)
         session.power_changed.connect(self.refresh)
         session.build_switched.connect(self.to_due)
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._fit()
         self.to_due()
 

@@ -138,7 +138,7 @@ class Question(QWidget):
         self._clock = QTimer(self)
         self._clock.setInterval(1000)
         self._clock.timeout.connect(self._tick)
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._fit()
 
     def _fit(self) -> None:

@@ -135,7 +135,7 @@ class ShelfView(QWidget):
         session.build_switched.connect(self._follow)
         session.station_chosen.connect(self._follow)
         self.slots.chosen.connect(lambda words: self.open_slot(self._slots[words]))
-        look.changed.connect(self._fit)
+        look.follow(self._fit)
         self._fit()
 
     def _lay_out(self) -> None:
