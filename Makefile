@@ -5,13 +5,21 @@ PYTHON ?= python3
 BIN := .venv/bin
 READY := .venv/.ready
 
-.PHONY: demo test shots bench attack setup check examples clean
+.PHONY: demo test test-slow quick shots bench attack setup check examples clean
 
 demo: setup
 	@$(BIN)/plinth demo
 
 test: setup check
 	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest -n auto --dist worksteal
+
+# What the ordinary run leaves out because it takes long: the whole family where that takes a few, longer searches.
+test-slow: setup
+	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest -n auto --dist worksteal -m slow
+
+# Before each commit: what computes and reads, without the window.
+quick: check
+	@$(BIN)/pytest -n auto --dist worksteal tests/units tests/builds tests/physics tests/record
 
 check: setup
 	@$(BIN)/ruff format --check .

@@ -15,9 +15,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
+from plinth.desk import followers
 from plinth.desk.finder import Finder, matches
 from plinth.desk.labels import button, plain_tip
-from plinth.desk.look import look
+from plinth.desk.look import FAMILY, look
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
@@ -175,28 +176,37 @@ def test_text_steps_between_eighty_and_two_hundred_per_cent(window: PlinthWindow
         assert look.scale == ends
     window.toggle_dark()
     assert look.dark
+    look.settle()
     assert "#14171A" in window.head.styleSheet()
 
 
-def test_only_what_is_in_sight_is_dressed_at_once_the_rest_when_it_is_shown(window: PlinthWindow) -> None:
-    """All at once would stop the window; nobody ever sees a page in the look of before."""
+def test_what_is_in_sight_is_dressed_first_and_no_page_is_shown_in_the_look_of_before(window: PlinthWindow) -> None:
+    """All at once would stop the window."""
     for stage in range(5):
         window.show_stage(stage)
-    areas = [one for stage in range(5) if (one := window.pages.widget(stage)) is not None]
+    pages = [window.page(stage) for stage in range(5)]
     window.toggle_dark()
     window.step_text(1)
-    # The page has a turn of its own, before those of what stands on it.
-    assert [look.style_sheet() == one.styleSheet() for one in areas] == [False] * 5
-    look.settle()
-    assert [look.style_sheet() == one.styleSheet() for one in areas] == [False, False, False, False, True]
-    for stage in range(5):
+    # Each piece has a turn of its own: none is dressed yet, and one page no other.
+    assert not any(piece.styleSheet() == look.style_sheet() for page in pages for piece in page.pieces())
+    look.settle(pages[4])
+    for stage, page in enumerate(pages):
+        assert all((piece.styleSheet() == look.style_sheet()) == (stage == 4) for piece in page.pieces()), stage
+    ink = {look.token(name).name() for name in DARK}
+    for stage, page in enumerate(pages):
         window.show_stage(stage)
-        assert areas[stage].styleSheet() == look.style_sheet()
-        shown = [one for one in areas[stage].findChildren(QLabel) if one.isVisible() and one.text()]
+        assert all(piece.styleSheet() == look.style_sheet() for piece in page.pieces())
+        shown = [one for one in page.findChildren(QLabel) if one.isVisible() and one.text()]
         assert shown
-        ink = {look.token(name).name() for name in DARK}
+        # Whatever stands on a page belongs to one of its pieces.
         assert all(one.palette().windowText().color().name() in ink for one in shown)
-    for part in (window.head, window.band, window.stop_bar):
+        assert {one.font().family() for one in [*shown, *page.findChildren(QAbstractButton)]} == {FAMILY}
+    window.show_stage(0)
+    window.plan.show_shelf()
+    assert window.plan.shelf.styleSheet() == look.style_sheet()
+    window.toggle_dark()
+    look.settle()
+    for part in (window.head, window.band, window.stop_bar, window.plan.shelf):
         assert part.styleSheet() == look.style_sheet()
 
 
@@ -213,7 +223,8 @@ class Follower(QWidget):
         self.calls.append(self.objectName())
 
 
-def test_those_who_follow_have_a_turn_each_those_in_sight_first(qtbot: QtBot) -> None:
+def test_those_who_follow_have_turns_those_in_sight_first(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(followers, "LASTS_S", 0.0)
     calls: list[str] = []
     every = {name: Follower(name, calls) for name in ("hidden", "shown", "gone", "forgotten", "late")}
     for one in every.values():

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLineEdit
 from pytestqt.qtbot import QtBot
 
+from plinth.builds.stations import STATIONS
 from plinth.builds.supply_parts import Transformer
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -217,6 +218,22 @@ def test_every_station_of_every_build_has_its_shelf_or_leads_to_the_module(
             assert window.plan.shelf.rows.rowCount() > 0
             assert window.plan.shelf.look.fitted is not None
             window.plan.shelf.leave()
+
+
+def test_the_shelf_of_no_station_is_wider_than_the_window(view: ShelfView, window: PlinthWindow) -> None:
+    """At the rails of a build with supplies for its input stages the names of the slots alone would be."""
+    for one in STATIONS:
+        window.session.choose_station(one.key)
+        if one.key in ("wall", "entry", "transformer", "reservoir", "rails", "module", "protection", "load"):
+            window.plan.show_shelf()
+            assert window.plan.shelf_shown
+            assert window.plan.minimumSizeHint().width() <= 1262, one.key
+    window.session.choose_station("rails")
+    window.plan.show_shelf()
+    assert view.slots.list.isVisible()
+    view.slots.list.setCurrentIndex(1)
+    view.slots.list.activated.emit(1)
+    assert {type(item.part).__name__ for item in view.rows.items} == {"Rectifier"}
 
 
 def test_large_text_keeps_what_the_build_becomes_in_sight(view: ShelfView, window: PlinthWindow) -> None:

@@ -1,4 +1,4 @@
-"""A row of buttons of which one is down; at large text, where a row would not fit, a list to pick from."""
+"""A row of buttons of which one is down; a list to pick from where a row would not fit: large text, many choices."""
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QWidget
@@ -8,13 +8,16 @@ from plinth.desk.look import look
 
 
 class ChoiceRow(QWidget):
-    """``title`` before the buttons; ``chosen`` carries the name of the one pressed. Hidden while fewer than two."""
+    """``title`` before the buttons; ``chosen`` carries the name of the one pressed. Hidden while fewer than two.
+
+    Names of more than ``letters`` together stand in a list at any size of text.
+    """
 
     chosen = Signal(str)
 
-    def __init__(self, title: str, tip: str) -> None:
+    def __init__(self, title: str, tip: str, letters: int = 120) -> None:
         super().__init__()
-        self._title, self._tip = title, tip
+        self._title, self._tip, self._letters = title, tip, letters
         self._names: tuple[str, ...] = ()
         self._group = QButtonGroup(self)
         self._row, self.list = QWidget(), QComboBox()
@@ -33,9 +36,9 @@ class ChoiceRow(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        large = look.scale >= 1.4
-        self._row.setVisible(not large)
-        self.list.setVisible(large)
+        listed = look.scale >= 1.4 or sum(map(len, self._names)) > self._letters
+        self._row.setVisible(not listed)
+        self.list.setVisible(listed)
 
     def set_choices(self, names: tuple[str, ...], down: str) -> None:
         """Offer ``names``, the one called ``down`` pressed."""
@@ -53,6 +56,7 @@ class ChoiceRow(QWidget):
                 one.clicked.connect(lambda _checked=False, name=name: self.chosen.emit(name))
                 self._group.addButton(one)
                 self._row_box.addWidget(one)
+            self._fit()
         for one, name in zip(self.buttons, names, strict=True):
             one.setChecked(name == down)
         if down in names:

@@ -2,33 +2,17 @@
 
 import importlib.resources
 import math
-from collections import deque
 from collections.abc import Callable
-from weakref import WeakMethod
 
-from PySide6.QtCore import QObject, QSize, QTimer, Signal
+from PySide6.QtCore import QObject, QSize, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 from PySide6.QtWidgets import QWidget
-from shiboken6 import isValid
 
+from plinth.desk.followers import Followers
 from plinth.desk.tokens import DARK, LIGHT
 
 SCALES = (0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 1.75, 2.0)
-# Between two that follow a change: what is typed and drawn meanwhile goes first.
-TURN_MS = 1
 FAMILY, MONO = "B612", "B612 Mono"
-
-
-def _widget(method: "WeakMethod[Callable[[], None]]") -> QWidget | None:
-    """Whose method it is; none where that is gone, here or in Qt."""
-    fit = method()
-    widget = None if fit is None else fit.__self__  # type: ignore[attr-defined]
-    return widget if isinstance(widget, QWidget) and isValid(widget) else None
-
-
-def _out_of_sight(method: "WeakMethod[Callable[[], None]]") -> bool:
-    widget = _widget(method)
-    return widget is None or not widget.isVisible()
 
 
 class Look(QObject):
@@ -40,42 +24,32 @@ class Look(QObject):
         super().__init__()
         self.dark = False
         self.scale = 1.0
-        self._following: list[WeakMethod[Callable[[], None]]] = []
-        self._waiting: deque[WeakMethod[Callable[[], None]]] = deque()
+        self._followers = Followers(self)
 
     def set(self, *, dark: bool | None = None, scale: float | None = None) -> None:
         """Change theme or text scale (0.8 to 2.0) and tell everybody; those who follow, in sight first."""
         self.dark = self.dark if dark is None else dark
         self.scale = self.scale if scale is None else min(SCALES[-1], max(SCALES[0], scale))
         self.changed.emit()
-        self._following = [one for one in self._following if _widget(one) is not None]
-        begins = not self._waiting
-        self._waiting = deque(sorted(self._following, key=_out_of_sight))
-        if begins and self._waiting:
-            QTimer.singleShot(TURN_MS, self, self._next)
+        self._followers.begin()
 
     def follow(self, fit: Callable[[], None]) -> None:
-        """Call this method of a widget after each change, in a turn of the event loop of its own.
+        """Call this method of a widget after each change, in its turn."""
+        self._followers.add(fit.__self__, fit.__func__)  # type: ignore[attr-defined]
 
-        All of them at once would stop the window for half a second.
-        """
-        self._following.append(WeakMethod(fit))
+    def dress(self, part: QWidget) -> None:
+        """Give a part of the window the style in force, now, and after each change in its turn."""
+        part.setStyleSheet(self.style_sheet())
+        self._followers.add(part, self._dress, dresses=True)
 
-    def settle(self) -> None:
-        """Call at once those who still wait for their turn."""
-        while self._waiting:
-            self._call(self._waiting.popleft())
+    def settle(self, within: QWidget | None = None) -> None:
+        """Do at once what still waits for its turn, or what of it lies within a widget."""
+        self._followers.settle(within)
 
-    def _next(self) -> None:
-        if self._waiting:
-            self._call(self._waiting.popleft())
-        if self._waiting:
-            QTimer.singleShot(TURN_MS, self, self._next)
-
-    def _call(self, one: "WeakMethod[Callable[[], None]]") -> None:
-        fit = one()
-        if fit is not None and _widget(one) is not None:
-            fit()
+    def _dress(self, part: QWidget) -> None:
+        style = self.style_sheet()
+        if part.styleSheet() != style:
+            part.setStyleSheet(style)
 
     def step_scale(self, direction: int) -> None:
         """To the next larger (+1) or smaller (-1) text size."""

@@ -81,6 +81,10 @@ def held() -> "PlinthWindow | None":
     return _held[0] if _held else None
 
 
+# Of the areas in which pages scroll, in every look.
+BARE = "QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }"
+
+
 class Ground(QWidget):
     """What the window's parts lie on."""
 
@@ -100,19 +104,18 @@ class PlinthWindow(QMainWindow):
         application.focusChanged.connect(self._bound_field)
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self._take_place()
-        self._dressed: dict[QWidget, tuple[bool, float]] = {}
         self.head, self.band = Head(session, stages), PowerPathBand(session)
         self.pages, self._areas = QStackedWidget(), [QScrollArea() for _ in stages]
         for area in self._areas:
             # At large text a page may need more room than the window has; it then scrolls, and the band stays.
             area.setWidgetResizable(True)
             area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            # Before there is anything in it: later, every widget would be dressed twice.
-            self._dress(area)
+            # What it lies on shows through; the pieces of its page are dressed by themselves.
+            area.setStyleSheet(BARE)
+            for bar in (area.verticalScrollBar(), area.horizontalScrollBar()):
+                look.dress(bar)
             self.pages.addWidget(area)
         self._made: dict[int, StagePage] = {}
-        # Before the page's own: what fits itself does so in its new clothes.
-        look.follow(self._dress_page)
         self.page(0)
         self.stop_bar = StopBar(session)
         self.trouble = label("", "problem", wrap=True)
@@ -125,7 +128,7 @@ class PlinthWindow(QMainWindow):
         trouble_box.addWidget(self.trouble_away)
         self._trouble_row.hide()
         for widget in (self.head, self.band, self.stop_bar, self._trouble_row):
-            self._dress(widget)
+            look.dress(widget)
         host = Ground()
         box = QVBoxLayout(host)
         box.setContentsMargins(0, 0, 0, 0)
@@ -149,7 +152,7 @@ class PlinthWindow(QMainWindow):
         session.fault.connect(self._say_fault)
         session.power_changed.connect(self._watch_for_stop)
         self._watch_for_stop()
-        look.changed.connect(self._restyle)
+        look.changed.connect(self.update)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocus()
 
@@ -159,6 +162,8 @@ class PlinthWindow(QMainWindow):
         """The page of a stage, made where it is not yet."""
         if index not in self._made:
             self._made[index] = self._in_order[index].page(self.session)
+            for piece in self._made[index].pieces():
+                look.dress(piece)
             self._areas[index].setWidget(self._made[index])
         return self._made[index]
 
@@ -308,8 +313,7 @@ class PlinthWindow(QMainWindow):
     def show_stage(self, index: int) -> None:
         """Show a stage."""
         self.head.stages.button(index).setChecked(True)
-        look.settle()
-        self._dress(self._areas[index])
+        look.settle(self._areas[index])
         self.pages.setCurrentIndex(index)
         self.page(index).come_up()
 
@@ -535,21 +539,6 @@ class PlinthWindow(QMainWindow):
     def _next_build(self) -> None:
         ids = [one.id for one in self.session.builds]
         self.session.switch(ids[(ids.index(self.session.stored.id) + 1) % len(ids)])
-
-    def _restyle(self) -> None:
-        """Dress what is always in sight. The page follows in its turn, one that is not in sight once it is shown."""
-        for part in (self.head, self.band, self.stop_bar, self._trouble_row):
-            self._dress(part)
-        self.update()
-
-    def _dress_page(self) -> None:
-        self._dress(self._areas[self.pages.currentIndex()])
-
-    def _dress(self, part: QWidget) -> None:
-        wanted = (look.dark, look.scale)
-        if self._dressed.get(part) != wanted:
-            self._dressed[part] = wanted
-            part.setStyleSheet(look.style_sheet())
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.session.power is not None and not self.close_anyway:

@@ -127,6 +127,9 @@ class MeasurePage(StagePage):
         box.addLayout(middle, 1)
         box.addWidget(self.right)
 
+    def pieces(self) -> tuple[QWidget, ...]:
+        return self.left_area, self.right, self.held, self.held_button, self.reason, *self.every_test
+
     def _fit(self) -> None:
         self.left_area.setFixedWidth(look.column(252))
         self.right.setFixedWidth(look.column(250))

@@ -20,10 +20,6 @@ def _is_cause(margin: Margin) -> bool:
     return margin.key == "primary" and margin.state is State.OVER
 
 
-def _large() -> bool:
-    return look.scale > 1.2
-
-
 class MarginRow(QWidget):
     """One margin."""
 
@@ -38,13 +34,18 @@ class MarginRow(QWidget):
         grid.setVerticalSpacing(1)
         grid.addWidget(self.mark, 0, 0)
         grid.addWidget(self.name, 0, 1)
-        # Large text leaves no room for both on one line.
-        grid.addWidget(self.value, *((1, 1) if _large() else (0, 2)))
+        self.lay_out()
         grid.setColumnStretch(1, 1)
         grid.addWidget(self.ruler, 2, 1, 1, 2)
         grid.addWidget(self.sentence, 3, 1, 1, 2)
         grid.addWidget(self.mend_button, 4, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
         self.show_margin(margin)
+
+    def lay_out(self) -> None:
+        """Beside its name, or below where large text leaves no room for both on one line."""
+        grid = self.layout()
+        assert isinstance(grid, QGridLayout)
+        grid.addWidget(self.value, *((1, 1) if look.scale > 1.2 else (0, 2)))
 
     def show_margin(self, margin: Margin) -> None:
         """Show a margin."""
@@ -93,11 +94,14 @@ class Ledger(QWidget):
         box.addWidget(self.area, 1)
         self.setLayout(box)
         self.rows: list[MarginRow] = []
-        self._laid_out_for = (0, False)
         session.predicted.connect(self.refresh)
         session.station_chosen.connect(self._to_top)
-        look.follow(self.refresh)
+        look.follow(self._fit)
         self.refresh()
+
+    def _fit(self) -> None:
+        for row in self.rows:
+            row.lay_out()
 
     def refresh(self) -> None:
         """Show the margins of the prediction in hand."""
@@ -105,8 +109,7 @@ class Ledger(QWidget):
         # What is the cause of others stands first; then those of the station in hand; each worst first, as judged.
         margins = sorted(self._session.margins, key=lambda m: (not _is_cause(m), m.station != here))
         self._show_notes()
-        if (len(margins), _large()) != self._laid_out_for:
-            self._laid_out_for = (len(margins), _large())
+        if len(margins) != len(self.rows):
             clear(self._rows_box)
             self.rows = []
             for margin in margins:

@@ -102,6 +102,12 @@ class PlanPage(StagePage):
         self._fit()
         self.refresh()
 
+    def pieces(self) -> tuple[QWidget, ...]:
+        return (
+            self.left, self.ledger, self.problem, self.supply_choice, self.view_choice, self.rails_plot,
+            self.mains_plot, self.load_powers,
+        )  # fmt: skip
+
     def _fit(self) -> None:
         # At large text the outer columns give way before the plots become useless.
         self.left.setFixedWidth(look.column(288))
@@ -156,6 +162,7 @@ class PlanPage(StagePage):
             self._shelf = ShelfView(self._session)
             self._shelf.left.connect(self._leave_shelf)
             self._stack.addWidget(self._shelf)
+            look.dress(self._shelf)
         return self._shelf
 
     @property

@@ -61,7 +61,7 @@ class ShelfView(QWidget):
         self.look = ShelfLook(session, self._take_rows, self._came)
         self.rows = ShelfRows(self.look)
         self.title = label("", "title")
-        self.slots = ChoiceRow("", "Parts for")
+        self.slots = ChoiceRow("", "Parts for", letters=60)
         self.search = QLineEdit()
         self.search.setPlaceholderText(">=160VA 2x22..28 <60   10m 63V   4R 100W   drawer")
         self.search.setAccessibleName("Search the shelf by words and numbers")
