@@ -1,10 +1,13 @@
 """Inspect in the real window: one key each, words where it is not sound, first power held back and set free."""
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from plinth.desk.diary.lines import cells_of
+from plinth.desk.look import look
 from plinth.desk.session import BenchSession
+from plinth.desk.side_area import SideArea
 from plinth.desk.window import PlinthWindow
 from plinth.guide.progress import Stand
 from plinth.workshop.store import open_workshop
@@ -129,3 +132,22 @@ def test_what_holds_the_chosen_school_is_said_on_both_pages(window: PlinthWindow
         assert ("no can bulges or leaks" in words) == held, school
         powered = [one for one in session.bringup("right") if one.step.power]
         assert all(("no can bulges" in one.step.blocked) == held for one in powered)
+
+
+def test_nothing_of_a_check_is_cut_at_any_size_of_text(window: PlinthWindow) -> None:
+    window.show_stage(1)
+    page = window.inspect
+    across = [one.x() for one in page._buttons]
+    for scale in (1.5, 2.0, 1.0):
+        look.set(scale=scale)
+        look.settle()
+        for _ in range(3):
+            QApplication.processEvents()
+        area = next(one for one in page.findChildren(SideArea) if one.isAncestorOf(page.title))
+        assert page.title.width() <= area.viewport().width(), scale
+        inside = area.viewport().rect()
+        for one in page._buttons:
+            left = one.mapTo(area.viewport(), QPoint(0, 0)).x()
+            assert inside.left() <= left, scale
+            assert left + one.width() <= inside.right() + 1, scale
+    assert [one.x() for one in page._buttons] == across

@@ -4,7 +4,7 @@ from typing import Literal
 
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from plinth.builds.stations import STATIONS
 from plinth.desk.inspect.parts_panel import PartsPanel
@@ -64,18 +64,18 @@ class InspectPage(StagePage):
         self.look_at, self.why = label("", "ask", wrap=True), label("", "soft", wrap=True)
         self.tool, self.stale = label("", "pred", wrap=True), label("", "caution", wrap=True)
         self.verdict = label("", "title", wrap=True)
-        answers = QHBoxLayout()
-        answers.setSpacing(14)
+        self._answers = QGridLayout()
+        self._answers.setHorizontalSpacing(14)
+        self._buttons: list[QWidget] = []
         for verdict, words in (("sound", "Sound  S"), ("doubt", "In doubt  D"), ("bad", "Bad  B")):
             one = button(words, "main" if verdict == "sound" else "")
             one.clicked.connect(lambda _checked=False, verdict=verdict: self.answer(verdict))
-            answers.addWidget(one)
+            self._buttons.append(one)
         self.pass_button = button("Pass over  P", "flat", tip="With a reason, which is written down")
         self.pass_button.clicked.connect(lambda: self.answer("pass"))
         self.pass_all_button = button("Pass over all that is left …", "flat", tip="With one reason for all of them")
         self.pass_all_button.clicked.connect(lambda: self.answer("pass all"))
-        answers.addWidget(self.pass_button)
-        answers.addStretch()
+        self._buttons.append(self.pass_button)
         self.words = QLineEdit()
         self.words.setPlaceholderText(_ASK)
         self.words.setAccessibleName("What was found")
@@ -87,7 +87,7 @@ class InspectPage(StagePage):
             self.station, self.title, self.look_at, self.sketch, self.why, self.tool, self.stale, self.verdict,
             spacing=10, margins=(0, 0, 8, 0),
         )  # fmt: skip
-        middle.addLayout(answers)
+        middle.addLayout(self._answers)
         middle.addWidget(self.words)
         middle.addWidget(self.pass_all_button, 0, Qt.AlignmentFlag.AlignLeft)
         self.photos = PhotoStrip(session)
@@ -119,6 +119,12 @@ class InspectPage(StagePage):
     def _fit(self) -> None:
         self.left.setFixedWidth(look.column(300))
         self.right.setFixedWidth(look.column(340))
+        # In one row they would be wider than the middle has room for at large text, and all of it be cut.
+        columns = 2 if look.scale > 1.2 else len(self._buttons)
+        for k, one in enumerate(self._buttons):
+            self._answers.addWidget(one, k // columns, k % columns, Qt.AlignmentFlag.AlignLeft)
+        for column_at in range(len(self._buttons) + 1):
+            self._answers.setColumnStretch(column_at, 1 if column_at == columns else 0)
 
     @property
     def in_hand(self) -> Inspected:
