@@ -10,6 +10,8 @@ _KINDS = {
     Kind.CLIP_DRAW: "draw at clipping", Kind.RESPONSE: "response", Kind.MEASURE: "measuring", Kind.POWER: "power",
     Kind.COURSE: "on the way",
 }  # fmt: skip
+# As they are written in the middle of a sentence too.
+_SHORT = {"dc": "DC", "ac": "AC", "thd": "THD"}
 _WHOLE = {WHOLE: "Build", SUPPLY: "Supply"}
 
 
@@ -46,9 +48,9 @@ def _channel(about: Subject, build: Build) -> str:
 
 
 def _plain(key: str) -> str:
-    words = key.replace("_", " ")
+    words = _lower(key)
     return words[:1].upper() + words[1:]
 
 
 def _lower(key: str) -> str:
-    return key.replace("_", " ")
+    return " ".join(_SHORT.get(word, word) for word in key.split("_"))
