@@ -5,9 +5,11 @@ import datetime as dt
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QApplication, QPushButton
 
+from plinth.desk.look import look
 from plinth.desk.session import BenchSession
+from plinth.desk.side_area import SideArea
 from plinth.desk.window import PlinthWindow
 from plinth.guide.bleeding import board_bleed_down
 from plinth.judge.state import State
@@ -224,3 +226,20 @@ def test_what_only_a_board_set_before_shows_asks_which_board_this_is(
     assert session.causes("right") is None
     assert question.step.key == "low_dc"
     session.switch_off()
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+def test_whatever_a_step_offers_fits_its_column(window: PlinthWindow, session: BenchSession, scale: float) -> None:
+    window.show_stage(2)
+    look.set(scale=scale)
+    look.settle()
+    page = window.power_up
+    page.channels.choose("right")
+    question = page.question
+    for one in (question.on_button, question.keep_button, question.pass_button, question.mended_button):
+        one.show()
+    area = next(one for one in page.findChildren(SideArea) if one.isAncestorOf(question))
+    for _ in range(3):
+        QApplication.processEvents()
+    assert question.minimumSizeHint().width() <= area.viewport().width()
+    assert question.mended_button.isVisible()

@@ -117,10 +117,9 @@ class Question(QWidget):
         for one in (self.on_button, self.note_button, self.keep_button, self.wait):
             buttons.addWidget(one)
         buttons.addStretch()
-        passing = QHBoxLayout()
-        passing.addWidget(self.pass_button)
-        passing.addWidget(self.mended_button)
-        passing.addWidget(self.plan_button)
+        passing = self._passing = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        for other in (self.pass_button, self.mended_button, self.plan_button):
+            passing.addWidget(other, 0, Qt.AlignmentFlag.AlignLeft)
         passing.addStretch()
         self.reason = QLineEdit()
         self.reason.setPlaceholderText("Why is it safe to go on without this? It is written into the diary.")
@@ -146,7 +145,7 @@ class Question(QWidget):
         down = look.scale >= 1.4
         self.window_words.setWordWrap(down)
         self._expected.setDirection(QBoxLayout.Direction.TopToBottom if down else QBoxLayout.Direction.LeftToRight)
-        for row in (self._reading_row, self._buttons):
+        for row in (self._reading_row, self._buttons, self._passing):
             row.setDirection(QBoxLayout.Direction.TopToBottom if down else QBoxLayout.Direction.LeftToRight)
         self.field.setFixedWidth(look.column(250))
 
