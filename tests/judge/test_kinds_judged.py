@@ -109,6 +109,23 @@ def test_what_is_not_stated_is_unknown_and_never_safe(key: str, build: Build, mi
     assert found.mend
 
 
+def test_a_jumper_allows_what_its_own_winding_stands() -> None:
+    """Of 300 V that the switcher stands in all, set for 230 V it stands 15 % more than those."""
+    plenty = {"supply__switcher__v_mains_max": 300}
+    right, low = (
+        margin(changed(MARKET_BOX, **plenty, supply__switcher__v_mains_jumper=volts), "mains_highest")
+        for volts in (230.0, 210.0)
+    )
+    # A high day is 253 V.
+    assert right.limit == pytest.approx(264.5)
+    assert right.state is State.CLOSE
+    assert low.limit == pytest.approx(241.5)
+    assert low.state is State.OVER
+    free = margin(changed(MARKET_BOX, **plenty, supply__switcher__v_mains_jumper=None), "mains_highest")
+    assert free.limit == 300.0
+    assert free.state is State.CLEAR
+
+
 def test_rules_that_do_not_apply_to_a_kind_are_silent() -> None:
     market, foyer = ({m.key for m in judge(solve(b))} for b in (MARKET_BOX, FOYER))
     assert "winding_current" in foyer - market

@@ -83,6 +83,9 @@ def test_warming_up_ends_where_the_resting_sink_does(build: Build) -> None:
     share = build.module.i_quiescent_a / (build.module.i_quiescent_a + build.module.driver_a)
     feeds = 0.0 if loop is None else loop.value * share
     assert course.sink_c[-1] - 25.0 == pytest.approx(bare / (1.0 - feeds), rel=0.012)
+    # It is shown until nothing more happens, and no longer: half-way it still lacks some per cent.
+    half = float(np.interp(0.5 * course.t_s[-1], course.t_s, course.sink_c))
+    assert 0.90 < (half - 25.0) / (course.sink_c[-1] - 25.0) < 0.97
     assert np.all(course.device_c >= course.sink_c)
     assert (course.bias_a is None) == (loop is None)
     cold = build.model_copy(update={"sink": build.sink.model_copy(update={"heat_capacity_j_per_k": None})})
