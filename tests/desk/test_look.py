@@ -257,6 +257,28 @@ def test_those_who_follow_have_turns_those_in_sight_first(qtbot: QtBot, monkeypa
     assert calls == []
 
 
+class Faulty(Follower):
+    """One that falls."""
+
+    def fit(self) -> None:
+        super().fit()
+        raise ValueError("made to fall")
+
+
+def test_a_fault_in_one_of_them_keeps_no_other_from_its_turn(qtbot: QtBot) -> None:
+    calls: list[str] = []
+    both = [Faulty("falls", calls), Follower("stands", calls)]
+    for one in both:
+        qtbot.addWidget(one)
+    with qtbot.captureExceptions() as faults:
+        for scale in (1.1, 1.0):
+            calls.clear()
+            look.set(scale=scale)
+            qtbot.waitUntil(lambda: "stands" in calls)
+            assert calls == ["falls", "stands"]
+    assert [str(fault[1]) for fault in faults] == ["made to fall"] * 2
+
+
 def test_a_dialog_has_the_look_in_force(window: PlinthWindow) -> None:
     window.toggle_dark()
     dialog = Finder(window, list(window.commands))

@@ -72,12 +72,15 @@ class Followers(QObject):
 
     def _next(self) -> None:
         begun = time.monotonic()
-        while self._waiting:
-            self._waiting.popleft().turn()
-            if time.monotonic() - begun >= LASTS_S:
-                break
-        if self._waiting:
-            QTimer.singleShot(TURN_MS, self, self._next)
+        try:
+            while self._waiting:
+                self._waiting.popleft().turn()
+                if time.monotonic() - begun >= LASTS_S:
+                    break
+        finally:
+            # A fault in one of them is told where such are, and keeps no other from its turn.
+            if self._waiting:
+                QTimer.singleShot(TURN_MS, self, self._next)
 
 
 def _order(one: Follower) -> tuple[bool, bool]:
