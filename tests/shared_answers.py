@@ -5,6 +5,7 @@ it came from. What a test takes apart it asks of the function itself (``__wrappe
 """
 
 import atexit
+import contextlib
 import functools
 import hashlib
 import os
@@ -45,9 +46,11 @@ def shared(compute: Callable[..., Any]) -> Any:
         except FileNotFoundError:
             pass
         found = compute(*args)
-        part = kept.with_name(f"{kept.name}.{os.getpid()}")
-        part.write_bytes(pickle.dumps(found, pickle.HIGHEST_PROTOCOL))
-        part.replace(kept)
+        # Where there is no room it is computed again.
+        with contextlib.suppress(OSError):
+            part = kept.with_name(f"{kept.name}.{os.getpid()}")
+            part.write_bytes(pickle.dumps(found, pickle.HIGHEST_PROTOCOL))
+            part.replace(kept)
         return found
 
     return answer
