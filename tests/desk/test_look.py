@@ -268,8 +268,6 @@ class Faulty(Follower):
 def test_a_fault_in_one_of_them_keeps_no_other_from_its_turn(qtbot: QtBot) -> None:
     calls: list[str] = []
     both = [Faulty("falls", calls), Follower("stands", calls)]
-    for one in both:
-        qtbot.addWidget(one)
     with qtbot.captureExceptions() as faults:
         for scale in (1.1, 1.0):
             calls.clear()
@@ -277,6 +275,9 @@ def test_a_fault_in_one_of_them_keeps_no_other_from_its_turn(qtbot: QtBot) -> No
             qtbot.waitUntil(lambda: "stands" in calls)
             assert calls == ["falls", "stands"]
     assert [str(fault[1]) for fault in faults] == ["made to fall"] * 2
+    # No other test shall meet it.
+    for one in both:
+        shiboken6.delete(one)
 
 
 def test_a_dialog_has_the_look_in_force(window: PlinthWindow) -> None:
