@@ -209,6 +209,9 @@ def test_rails_are_told_for_each_step_of_a_variable_transformer() -> None:
     assert [round(one["mains_v_rms"]) for one in steps] == [23, 58, 115, 172, 230]
     assert steps[-1]["rail_v"] == pytest.approx(found["figures"]["rail_idle_v"]["value"], rel=2e-3)
     text = run("solve", str(STAGE), "--mains-steps").stdout
+    assert text.count("Spreads without a flat top of the mains and the wires of the house, which nobody states.") == 1
+    flat = run("solve", str(STAGE), "--mains-steps", "--situation", "third_harmonic=0.03").stdout
+    assert flat.count("Spreads without the wires of the house, which nobody states.") == 1
     assert "modules below their lowest rail" in text
     assert "modules at work" in text
     refused = run("solve", str(STAGE.parent / "market-box.json"), "--mains-steps")

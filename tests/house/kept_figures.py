@@ -19,6 +19,7 @@ from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.guide.causes import causes
 from plinth.guide.faults import FAULTS, bench_of
+from plinth.guide.school import School
 from plinth.guide.schools import limited_supply, series_lamp, variable_transformer
 from plinth.judge.rules import judge
 from plinth.judge.state import State
@@ -55,6 +56,10 @@ def figures_of(build: Build) -> Figures:
     return _windows(build) | _predicted(build) | _outcomes(build) | _causes(build)
 
 
+def _schools(build: Build) -> list[School]:
+    return [school for school in SCHOOLS if not school.why_not(build)]
+
+
 def _predicted(build: Build) -> Figures:
     """Value and uncertainty of every figure in each situation."""
     found: Figures = {}
@@ -89,9 +94,7 @@ def _outcomes(build: Build) -> Figures:
 def _causes(build: Build) -> Figures:
     """Of each school's steps, read too low and too high: the shares of the causes, and whether it is off at once."""
     found: Figures = {}
-    for school in SCHOOLS:
-        if school.why_not(build):
-            continue
+    for school in _schools(build):
         full = idle_rail_v(build)
         steps = school.steps(build, build.channels[0], full, {})
         bench = bench_of(build, steps, full)
@@ -111,9 +114,7 @@ def _causes(build: Build) -> Figures:
 def _windows(build: Build) -> Figures:
     """Windows, limits and waits of steps and sheets; margins."""
     found: Figures = {}
-    for school in SCHOOLS:
-        if school.why_not(build):
-            continue
+    for school in _schools(build):
         for readings in ({}, READ):
             for step in school.steps(build, build.channels[0], idle_rail_v(build), readings):
                 watch = step.watch

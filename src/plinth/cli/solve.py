@@ -162,6 +162,8 @@ def stepped_mains(prediction: Prediction) -> dict[str, Any]:
         lines.append(
             "  Currents without what the transformers' cores take, which is not stated: asleep it may be most."
         )
+    flat = "a flat top of the mains and " if prediction.situation.third_harmonic == 0.0 else ""
+    lines.append(f"  Spreads without {flat}the wires of the house, which nobody states.")
     rows = [dataclasses.asdict(step) | {"cores_stated": stated} for step in steps]
     return {"steps": rows, "sentence": "\n".join(lines)}
 

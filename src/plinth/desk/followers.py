@@ -50,11 +50,15 @@ class Followers(QObject):
 
     def add(self, widget: QWidget, call: Callable[[QWidget], None], *, dresses: bool = False) -> None:
         """``call`` is called with ``widget`` after each change; neither is kept alive by it."""
-        self._every.append(Follower(ref(widget), call, dresses))
+        # Plots of dialogs come and go without the look ever being changed.
+        self._every = [*self._living(), Follower(ref(widget), call, dresses)]
+
+    def _living(self) -> list[Follower]:
+        return [one for one in self._every if one.widget is not None]
 
     def begin(self) -> None:
         """Give everybody a turn from now on, once, however many changes came before it."""
-        self._every = [one for one in self._every if one.widget is not None]
+        self._every = self._living()
         begins = not self._waiting
         self._waiting = deque(sorted(self._every, key=_order))
         if begins and self._waiting:

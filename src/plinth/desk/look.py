@@ -3,6 +3,7 @@
 import importlib.resources
 import math
 from collections.abc import Callable
+from types import MethodType
 
 from PySide6.QtCore import QObject, QSize, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase
@@ -35,7 +36,9 @@ class Look(QObject):
 
     def follow(self, fit: Callable[[], None]) -> None:
         """Call this method of a widget after each change, in its turn."""
-        self._followers.add(fit.__self__, fit.__func__)  # type: ignore[attr-defined]
+        assert isinstance(fit, MethodType)
+        assert isinstance(fit.__self__, QWidget)
+        self._followers.add(fit.__self__, fit.__func__)
 
     def dress(self, part: QWidget) -> None:
         """Give a part of the window the style in force, now, and after each change in its turn."""
