@@ -1,7 +1,8 @@
 """Random mutants of the engine, and the share that the tests notice: ``python -m tests.mutants [COUNT] [SEED]``.
 
-Takes hours, so it is no part of the ordinary run. First every test file is run once to see what it calls, remembered
-beside the temporary files; then each mutant is run against the files that call what it changes, the quickest first.
+Takes hours, so it is no part of the ordinary run. First all tests run once, to see what each of them calls; that is
+remembered beside the temporary files. Then each mutant is held against the tests that call what it changes, the
+quickest first, and at last against the kept figures.
 """
 
 import json
@@ -11,7 +12,6 @@ import shutil
 import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 from tests.mutants.mutation import Mutant, mutants_of
@@ -19,89 +19,101 @@ from tests.mutants.touched import SOURCE
 
 ROOT = SOURCE.parents[1]
 PACKAGES = ("predict", "judge", "guide", "bench", "session")
-TESTS = ("physics", "units", "builds", "record", "predict", "judge", "guide", "bench", "shelf", "wiring", "report",
-         "session", "desk")  # fmt: skip
-# Longer a mutant is not tried; a test file that takes longer than the other number is left out.
-MOST_S, LONGEST_FILE_S = 400.0, 120.0
+# Of the tests that call what is changed, as many as take so long together; and when a run of them hangs.
+TRIED_S, HANGS_S = 60.0, 400.0
+KEPT_FIGURES = "tests/house/test_kept_figures.py"
+# What tries the suite itself, or would meet nothing but what the others do.
+LEFT_OUT = ("tests/attack/", KEPT_FIGURES)
+Calls = dict[str, tuple[float, frozenset[str]]]
 
 
 def main(count: int, seed: int) -> int:
     calls = _calls()
-    mutants = [one for name in PACKAGES for path in sorted((SOURCE / name).rglob("*.py")) for one in mutants_of(path)]
+    mutants = [each for name in PACKAGES for path in sorted((SOURCE / name).rglob("*.py")) for each in mutants_of(path)]
     chosen = random.Random(seed).sample(mutants, count)
-    living, tried = [], 0
+    killed = 0
     with tempfile.TemporaryDirectory(prefix="mutants-") as name:
-        copy = Path(name) / "tree"
-        shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "docs", ".mypy_cache"))
+        copy = _copy(Path(name))
         for mutant in chosen:
-            killed_by = _killed_by(mutant, copy, calls)
-            tried += 1
-            if not killed_by:
-                living.append(mutant.words)
-            sys.stdout.write(f"{mutant.words}  {killed_by or 'LIVES'}\n")
+            killer = _killer(mutant, copy, calls)
+            killed += bool(killer)
+            sys.stdout.write(f"{mutant.words}  {killer or 'LIVES'}\n")
             sys.stdout.flush()
-    share = 100.0 * (tried - len(living)) / tried
-    sys.stdout.write(f"{tried - len(living)} of {tried} killed, {share:.0f} %\n")
+    sys.stdout.write(f"{killed} of {count} killed, {100.0 * killed / count:.0f} %\n")
     return 0
 
 
-def _run(folder: Path, tests: str, *more: str, **env: str) -> tuple[int, float]:
-    begun = time.monotonic()
+def _copy(folder: Path) -> Path:
+    """The project beside itself: what is mutated is never the tree that is worked on."""
+    copy = folder / "tree"
+    shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "docs", ".mypy_cache"))
+    return copy
+
+
+def _pytest(folder: Path, *arguments: str, timeout_s: float | None = None, **env: str) -> tuple[int, str]:
     run = subprocess.run(
-        [sys.executable, "-W", "ignore", "-m", "pytest", "-q", "-x", *more, tests], cwd=folder, check=False,
-        capture_output=True, timeout=3.0 * LONGEST_FILE_S,
+        [sys.executable, "-W", "ignore", "-m", "pytest", "-q", *arguments], cwd=folder, check=False, timeout=timeout_s,
+        capture_output=True, text=True,
         env=os.environ | {"PYTHONPATH": str(folder / "src"), "QT_QPA_PLATFORM": "offscreen"} | env,
     )  # fmt: skip
-    return run.returncode, time.monotonic() - begun
+    return run.returncode, run.stdout
 
 
-def _calls() -> dict[str, tuple[float, set[str]]]:
-    """For each test file how long it takes and what it calls, as ``path:line``."""
+def _calls() -> Calls:
+    """For each test how long it takes and what it calls, as ``path:line``."""
     kept = Path(tempfile.gettempdir()) / "plinth-test-calls.json"
-    # Written after every file: what was looked at once need not be again.
-    found: dict[str, tuple[float, list[str]]] = json.loads(kept.read_text()) if kept.exists() else {}
-    files = [path for name in TESTS for path in sorted((ROOT / "tests" / name).glob("test_*.py"))]
-    for path in (one for one in files if str(one.relative_to(ROOT)) not in found):
-        with tempfile.NamedTemporaryFile(suffix=".json") as told:
-            name = str(path.relative_to(ROOT))
-            try:
-                code, seconds = _run(ROOT, name, "-p", "tests.mutants.touched", PLINTH_TOUCHED=told.name)
-            except subprocess.TimeoutExpired:
-                code, seconds = 0, 3.0 * LONGEST_FILE_S
-                Path(told.name).write_text("[]")
-            if code == 0:
-                found[name] = (seconds, json.loads(Path(told.name).read_text()))
-                kept.write_text(json.dumps(found))
-    return {name: (seconds, set(seen)) for name, (seconds, seen) in found.items()}
+    if not kept.exists():
+        seen: dict[str, tuple[float, list[str]]] = {}
+        with tempfile.TemporaryDirectory(prefix="calls-") as name:
+            copy = _copy(Path(name))
+            told = Path(name) / "told"
+            told.mkdir()
+            _pytest(copy, "-p", "tests.mutants.touched", "-n", "auto", "--dist", "worksteal", PLINTH_TOUCHED=str(told))
+            for part in told.iterdir():
+                seen |= json.loads(part.read_text())
+        kept.write_text(json.dumps(seen))
+    return {test: (seconds, frozenset(names)) for test, (seconds, names) in json.loads(kept.read_text()).items()}
 
 
-def _killed_by(mutant: Mutant, copy: Path, calls: dict[str, tuple[float, set[str]]]) -> str:
-    """The test file that notices; empty where none does."""
+def _killer(mutant: Mutant, copy: Path, calls: Calls) -> str:
+    """The test that notices; empty where none does."""
     inside = str(mutant.path.relative_to(SOURCE))
-    function = f"{inside}:{mutant.function}"
-    # What stands outside a function is used by all of its file.
-    touching = [
-        (seconds, name)
-        for name, (seconds, seen) in calls.items()
-        if seconds < LONGEST_FILE_S and any(one == function or (not mutant.function and one.startswith(f"{inside}:"))
-                                            for one in seen)
-    ]  # fmt: skip
     target = copy / "src" / "plinth" / inside
     target.write_text(mutant.applied())
-    begun = time.monotonic()
     try:
-        for _, name in sorted(touching):
-            if time.monotonic() - begun > MOST_S:
-                break
+        for tests in (_calling(mutant, inside, calls), [KEPT_FIGURES]):
+            if not tests:
+                continue
+            names = copy / "chosen.txt"
+            names.write_text("\n".join(tests))
             try:
-                code, _ = _run(copy, name)
+                code, words = _pytest(copy, "-x", f"@{names}", timeout_s=HANGS_S)
             except subprocess.TimeoutExpired:
-                return f"{name}, which hangs"
+                return "hangs"
             if code != 0:
-                return name
+                failed = [line for line in words.splitlines() if line.startswith(("FAILED", "ERROR"))]
+                return failed[0].partition(" - ")[0] if failed else f"ends with {code}"
     finally:
         shutil.copy(mutant.path, target)
     return ""
+
+
+def _calling(mutant: Mutant, inside: str, calls: Calls) -> list[str]:
+    """The quickest tests that call what is changed. What stands outside a function is used by all of its file."""
+    function = f"{inside}:{mutant.function}"
+    calling = sorted(
+        (seconds, test) for test, (seconds, names) in calls.items()
+        if not test.startswith(LEFT_OUT)
+        and (function in names if mutant.function else any(name.startswith(f"{inside}:") for name in names))
+    )  # fmt: skip
+    chosen: list[str] = []
+    left = TRIED_S
+    for seconds, test in calling:
+        if seconds > left and chosen:
+            break
+        left -= seconds
+        chosen.append(test)
+    return chosen
 
 
 if __name__ == "__main__":

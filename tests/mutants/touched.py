@@ -1,18 +1,23 @@
-"""Which functions of the engine each test file calls: a plugin of pytest (``-p tests.mutants.touched``).
+"""Which functions of the engine each test calls: a plugin of pytest (``-p tests.mutants.touched``).
 
-Written to the file that ``PLINTH_TOUCHED`` names. Each test file is run in a process of its own: what one has computed
-is remembered, and would not be called again for the next.
+Each process that runs tests writes what it saw into the folder that ``PLINTH_TOUCHED`` names. What a test takes from
+something remembered is not seen: such a test is not asked about what was computed for the one before it.
 """
 
 import json
 import os
 import sys
+import time
+from collections.abc import Iterator
 from pathlib import Path
 from types import FrameType
+
+import pytest
 
 SOURCE = Path(__file__).resolve().parents[2] / "src" / "plinth"
 _seen: set[str] = set()
 _names: dict[object, str] = {}
+_tests: dict[str, tuple[float, list[str]]] = {}
 
 
 def _notice(frame: FrameType, event: str, _argument: object) -> None:
@@ -27,12 +32,19 @@ def _notice(frame: FrameType, event: str, _argument: object) -> None:
         _seen.add(name)
 
 
-def pytest_sessionstart() -> None:
+@pytest.hookimpl(hookwrapper=True)
+def pytest_runtest_protocol(item: pytest.Item) -> Iterator[None]:
+    _seen.clear()
+    begun = time.monotonic()
     sys.setprofile(_notice)
+    try:
+        yield
+    finally:
+        sys.setprofile(None)
+        _tests[item.nodeid] = (time.monotonic() - begun, sorted(_seen))
 
 
 def pytest_sessionfinish() -> None:
-    sys.setprofile(None)
     where = os.environ.get("PLINTH_TOUCHED")
-    if where:
-        Path(where).write_text(json.dumps(sorted(_seen)))
+    if where and _tests:
+        (Path(where) / f"{os.getpid()}.json").write_text(json.dumps(_tests))
