@@ -14,11 +14,11 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from tests.attack import altered, disk, files, lives, strangers, window, words
+from tests.attack import altered, disk, files, lives, strangers, torn, window, words
 
 KINDS: dict[str, Callable[[Path, int], str]] = {
-    "words": words.attack, "files": files.attack, "lives": lives.attack, "disk": disk.attack, "window": window.attack,
-    "altered": altered.attack, "strangers": strangers.attack,
+    "words": words.attack, "files": files.attack, "lives": lives.attack, "disk": disk.attack,
+    "torn": torn.attack, "window": window.attack, "altered": altered.attack, "strangers": strangers.attack,
 }  # fmt: skip
 HUNG_S = 180
 
@@ -53,6 +53,11 @@ def main(minutes: float, seed: int, only: str) -> int:
         seed += 1
     done = ", ".join(f"{number} {kind}" for kind, number in count.items() if number)
     sys.stdout.write(f"0 lost, 0 tracebacks, 0 hangs in {done}; the next seed is {seed}\n")
+    stood = sorted(window.STOOD, reverse=True)
+    for seconds, action in stood[:5]:
+        sys.stdout.write(f"the window stood for {seconds:.2f} s of the processor: {action}\n")
+    if len(stood) > 5:
+        sys.stdout.write(f"and {len(stood) - 5} times more for at least {window.NOTICED_S} s\n")
     return 0
 
 

@@ -5,7 +5,7 @@ import pytest
 from tests.attack import window
 from tests.attack.__main__ import KINDS, one_round
 
-ROUNDS = {"words": 20, "files": 10, "lives": 3, "disk": 12, "window": 1, "altered": 4, "strangers": 12}
+ROUNDS = {"words": 20, "files": 10, "lives": 3, "disk": 12, "torn": 8, "window": 1, "altered": 4, "strangers": 12}
 
 
 @pytest.mark.parametrize("kind", KINDS)

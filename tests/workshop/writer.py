@@ -130,10 +130,8 @@ LIVES = {
 
 def run_life(path: Path, life: Callable[[Path, Say], None], moment: int | None) -> tuple[list[str], int]:
     """What it said, and the moments it had (0 where it was killed at one)."""
-    out, into = os.pipe()
-    child = os.fork()
-    if child == 0:
-        os.close(out)
+
+    def begin() -> None:
         passed = [0]
 
         def count(_frame: object, _event: str, _arg: object) -> None:
@@ -141,16 +139,34 @@ def run_life(path: Path, life: Callable[[Path, Say], None], moment: int | None) 
             if passed[0] == moment:
                 os.kill(os.getpid(), signal.SIGKILL)
 
+        counted.append(passed)
+        sys.setprofile(count)
+
+    counted: list[list[int]] = []
+    said, whole = forked_life(path, life, begin, lambda: f"moments {counted[0][0]}")
+    if not whole:
+        return said, 0
+    return said, int(said.pop().removeprefix("moments "))
+
+
+def forked_life(
+    path: Path, life: Callable[[Path, Say], None], begin: Callable[[], None], last: Callable[[], str]
+) -> tuple[list[str], bool]:
+    """A life in a child that ``begin`` sets a trap for: what it said, and whether it came to its end."""
+    out, into = os.pipe()
+    child = os.fork()
+    if child == 0:
+        os.close(out)
         status = 3
 
         def say(words: str) -> None:
             os.write(into, f"{words}\n".encode())
 
         try:
-            sys.setprofile(count)
+            begin()
             life(path, say)
             sys.setprofile(None)
-            os.write(into, f"moments {passed[0]}\n".encode())
+            say(last())
             status = 0
         finally:
             os._exit(status)
@@ -158,10 +174,9 @@ def run_life(path: Path, life: Callable[[Path, Say], None], moment: int | None) 
     with os.fdopen(out, "rb") as pipe:
         said = pipe.read().decode().splitlines()
     _, status = os.waitpid(child, 0)
-    moments = int(said.pop().removeprefix("moments ")) if said and said[-1].startswith("moments ") else 0
-    if not moments and not os.WIFSIGNALED(status):
-        raise SystemExit(f"a life failed by itself at moment {moment}, having said {said}")
-    return said, moments
+    if status and not os.WIFSIGNALED(status):
+        raise SystemExit(f"a life failed by itself, having said {said}")
+    return said, not status
 
 
 def lost_in(path: Path, said: list[str], always: str) -> list[str]:
@@ -193,20 +208,26 @@ def lost_in(path: Path, said: list[str], always: str) -> list[str]:
 
 def kill_life(folder: Path, name: str, moment: int | None) -> tuple[list[str], int]:
     """Run one life in an empty folder; what was lost, and how many moments it had."""
-    prepare, life, always = LIVES[name]
+    prepare, life, _ = LIVES[name]
     folder.mkdir()
     path = folder / "shed.plinth"
     prepare(path)
     said, moments = run_life(path, life, moment)
-    lost = lost_in(path, said, always)
+    return lost_after(path, name, said), moments
+
+
+def lost_after(path: Path, name: str, said: list[str]) -> list[str]:
+    """What a life lost that was ended, of what it said and of what was there before it."""
+    prepare, _, always = LIVES[name]
     if name == "export":
         page = path.with_suffix(".html")
-        lost = [] if not page.exists() or page.read_text().endswith("end") else ["a torn page"]
-    if prepare is nothing and not path.exists() and name != "export":
+        return [] if not page.exists() or page.read_text().endswith("end") else ["a torn page"]
+    lost = lost_in(path, said, always)
+    if prepare is nothing and not path.exists():
         # What is left of a beginning must not stand in the way of the next one.
         begin_workshop(path).close()
-        lost += [f"left behind: {one.name}" for one in folder.iterdir() if one != path]
-    return lost, moments
+        lost += [f"left behind: {left.name}" for left in path.parent.iterdir() if left != path]
+    return lost
 
 
 def main(folder: Path, rounds: int, seed: int) -> int:
