@@ -32,7 +32,10 @@ def test_a_renamed_channel_stays_brought_up_and_measured(window: PlinthWindow, s
     assert len(list(session.records)) == before
     window.show_stage(3)
     window.measure.channels.choose("wolf")
-    assert sum(session.reading(cell.subject, cell.conditions) is not None for cell in window.measure.clip._cells) == 2
+    assert (
+        sum(session.reading(cell.subject, cell.conditions) is not None for cell in window.measure.clip.procedure.cells)
+        == 2
+    )
     of_it = [one.step for one in session.bringup("wolf") if one.step.about.what not in ("mains_known", "jumper")]
     assert all(step.title.startswith(("Wolf: ", "Supply of wolf: ")) for step in of_it)
     # Undone, it is called as before; read again under the new name, it is the same thing.
@@ -77,11 +80,11 @@ def test_a_renamed_load_keeps_its_readings(window: PlinthWindow, session: BenchS
     before = session.reading("clip/left/one/Dummy 4")
     assert before is not None
     session.restate("load", with_values(part_in(session.build, "load"), {"name": name}))
-    cell = next(one for one in window.measure.clip._cells if one.load.name == name and one.driven == "one")
+    cell = next(one for one in window.measure.clip.procedure.cells if one.load.name == name and one.driven == "one")
     assert session.reading(cell.subject, cell.conditions) == before
     # The dummy of the old name, from the shelf, is another one: it has no readings of its own.
     session.swap("load", load)
-    cells = {one.load.identity: one for one in window.measure.clip._cells if one.driven == "one"}
+    cells = {one.load.identity: one for one in window.measure.clip.procedure.cells if one.driven == "one"}
     assert len(cells) == len(session.build.loads)
     assert session.reading(cells[session.build.load.identity].subject) is None
     assert session.reading(cells["Dummy 4"].subject) == before

@@ -12,7 +12,6 @@ from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.demo.builds import MARKET_BOX, REHEARSAL_ROOM, STREET_BOX
-from plinth.desk.measure import clipping_table
 from plinth.desk.measure.gain_dialog import GainDialog
 from plinth.desk.measure.sheet_test import SheetTest
 from plinth.desk.session import BenchSession
@@ -20,6 +19,7 @@ from plinth.desk.window import PlinthWindow
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import RailCollapseError
 from plinth.record.reading import Reading
+from plinth.session.procedure import clip_test
 from plinth.session.stages import measure_state
 from tests.bench.typed_bench import NO_NUMBER, middle, spoken
 from tests.desk.watching import no_stray_windows
@@ -37,7 +37,7 @@ def open_test(window: PlinthWindow, name: str) -> SheetTest:
     test = window.measure.sheet(name)
     for place in range(len(test.asked)):
         test.choose(place)
-        if test.blocked:
+        if test.procedure.blocked:
             window.measure._ask_reason()
             window.measure.reason.setText("for this look")
             window.measure.pass_over()
@@ -76,8 +76,8 @@ def walk_through(window: PlinthWindow, name: str) -> None:
     for words in (*test.outcomes.words(), test.against.text(), window.measure.wired.text()):
         assert not NO_NUMBER.search(words), words
     assert test.outcomes.words() or name in ("Output impedance", "Hum and noise", "Protection", "Square wave")
-    if test.plot is not None and test.plot.isVisibleTo(test):
-        assert test.plot._series
+    if test.graph.plot is not None and test.graph.plot.isVisibleTo(test):
+        assert test.graph.plot._series
     button = window.measure.tests.checkedButton()
     assert button is not None
     assert button.text() == f"{name}   {len(kept)} of {len(test.asked)}"
@@ -201,8 +201,8 @@ def test_a_heat_run_stays_on_its_row_and_tells_where_it_goes(window: PlinthWindo
     words = test.outcomes.words()
     assert words[0].startswith("Comes to rest at: ")
     assert any(one.startswith("Enough?: ") for one in words)
-    assert test.plot is not None
-    assert [one.name for one in test.plot._series] == ["predicted", "limit", "fitted", "read"]
+    assert test.graph.plot is not None
+    assert [one.name for one in test.graph.plot._series] == ["predicted", "limit", "fitted", "read"]
 
 
 def test_the_gain_helper_works_out_what_to_solder(qtbot: QtBot, window: PlinthWindow) -> None:
@@ -241,8 +241,8 @@ def test_definitions_and_who_plays_are_kept_apart(window: PlinthWindow, session:
     window.measure.reason.setText("for this look")
     window.measure.pass_over()
     clip = window.measure.clip
-    assert len(clip._cells) == 12
-    shown = [view for view in clip._views if view.isVisibleTo(clip)]
+    assert len(clip.procedure.cells) == 12
+    shown = [view for view in clip.matrix.views if view.isVisibleTo(clip)]
     assert len(shown) == 6
     clip.choose(0)
     assert clip.cell is not None
@@ -255,25 +255,27 @@ def test_definitions_and_who_plays_are_kept_apart(window: PlinthWindow, session:
     assert clip.cell.foretold
     assert "distortion meter says 1 %" in clip.state.text()
     window.measure.channels.choose("right")
-    assert all(cell.foretold and cell.definition == "thd_1" for cell in clip._cells), "of another channel as well"
-    assert len(clip._cells) == 12
+    assert all(cell.foretold and cell.definition == "thd_1" for cell in clip.procedure.cells), (
+        "of another channel as well"
+    )
+    assert len(clip.procedure.cells) == 12
     window.measure.channels.choose("left")
     clip.choose(0)
     clip.field.setText("40pp")
     assert "true rms meter" in clip.against.text()
     clip.field.setText(f"{(clip.cell.power.value * clip.cell.load.r_ohm) ** 0.5:.4g}")
     clip.keep()
-    at = session.reading(clip._at["thd_1"][0].subject, onset.conditions)
+    at = session.reading(clip.procedure._at["thd_1"][0].subject, onset.conditions)
     assert isinstance(at, Reading)
     assert at.value > onset.power.value
     clip.show_definition("onset")
     kept = session.reading(onset.subject, onset.conditions)
     assert kept is not None
     assert kept.value < at.value
-    assert "1 % " in clip._views[0].toolTip()
+    assert "1 % " in clip.matrix.views[0].toolTip()
     clip.show_driven("all")
     assert clip.cell.driven == "all"
-    assert len([view for view in clip._views if view.isVisibleTo(clip)]) == 6
+    assert len([view for view in clip.matrix.views if view.isVisibleTo(clip)]) == 6
 
 
 def test_the_clock_of_a_load_runs_and_says_when_to_stop(window: PlinthWindow) -> None:
@@ -302,11 +304,11 @@ def test_runs_of_a_response_lie_over_each_other(window: PlinthWindow, qtbot: QtB
     test.keep()
     test.run_field.setText("  bass / up ")
     test.add_run()
-    assert test.run == "bass up"
+    assert test.procedure.run == "bass up"
     for volts in ("2.00", "3.1"):
         test.field.setText(volts)
         test.keep()
-    kept = window.session.reading(f"response/left/10@{test.run}")
+    kept = window.session.reading(f"response/left/10@{test.procedure.run}")
     assert kept is not None
     assert kept.low is None, "another setting is not held against the plain prediction"
     names = [one.name for one in test.plot._series]
@@ -323,7 +325,7 @@ def test_runs_of_a_response_lie_over_each_other(window: PlinthWindow, qtbot: QtB
         assert "xpected" in test.understood.text()
         assert field.text() == wrong
     test.show_run("")
-    assert test.volts() == {1000.0: 2.0}
+    assert test.procedure.volts() == {1000.0: 2.0}
 
 
 def test_a_stop_watch_types_its_seconds(window: PlinthWindow) -> None:
@@ -331,18 +333,18 @@ def test_a_stop_watch_types_its_seconds(window: PlinthWindow) -> None:
     test = open_test(window, "Protection")
     assert test.in_hand is not None
     assert test.in_hand.key == "mute"
-    assert test.watch_button.isVisibleTo(test)
-    test.press_watch()
-    assert test.watch_button.text().startswith("Stop at ")
-    test.press_watch()
+    assert test.stop_watch.isVisibleTo(test)
+    test.stop_watch.press()
+    assert test.stop_watch.text().startswith("Stop at ")
+    test.stop_watch.press()
     assert float(test.field.text()) >= 0.0
-    assert test.watch_button.text().startswith("Stop watch")
+    assert test.stop_watch.text().startswith("Stop watch")
     test.choose(next(k for k, one in enumerate(test.asked) if one.key == "threshold_plus"))
-    assert not test.watch_button.isVisibleTo(test)
+    assert not test.stop_watch.isVisibleTo(test)
     test.choose(0)
-    test.press_watch()
+    test.stop_watch.press()
     test.choose(1)
-    assert not test._watch.isActive(), "another row ends it"
+    assert not test.stop_watch.running, "another row ends it"
 
 
 def test_a_load_into_which_it_cannot_run_is_named_and_the_others_stay(
@@ -355,18 +357,18 @@ def test_a_load_into_which_it_cannot_run_is_named_and_the_others_stay(
             raise RailCollapseError("this load collapses the rail")
         return real(build, channel, situation, who, load)
 
-    monkeypatch.setattr(clipping_table, "clip_cell", refusing)
+    monkeypatch.setattr(clip_test, "clip_cell", refusing)
     take(window, REHEARSAL_ROOM)
     window.measure.show_named("Clipping power")
     clip = window.measure.clip
-    assert {cell.load.name for cell in clip._cells} == {"Dummy 8"}
-    assert len(clip._cells) == 6
+    assert {cell.load.name for cell in clip.procedure.cells} == {"Dummy 8"}
+    assert len(clip.procedure.cells) == 6
     assert clip.state.text().count("Nothing to expect into 4.03 Ω: this load collapses the rail") == 1
-    monkeypatch.setattr(clipping_table, "clip_places", lambda _build: ())
+    monkeypatch.setattr(clip_test, "clip_places", lambda _build: ())
     window.measure.channels.choose("right")
     assert clip.counts() == (0, 0)
     assert clip.state.text() == "Nothing to expect."
     clip.keep()
     monkeypatch.undo()
     window.measure.channels.choose("left")
-    assert len(clip._cells) == 12
+    assert len(clip.procedure.cells) == 12

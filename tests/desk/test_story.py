@@ -554,7 +554,7 @@ def test_points_of_one_s_own_join_the_usual_frequencies(
     assert "25 k" in page.prompt.text()
     assert page.table.rowCount() == len(response.FREQUENCIES_HZ) + 1
     type_in(qtbot, page.field, "2.5")
-    assert page.volts() == {25e3: pytest.approx(2.5)}
+    assert page.procedure.volts() == {25e3: pytest.approx(2.5)}
     page.show_channel("right")
     page.show_channel("left")
     assert 25e3 in page.frequencies

@@ -75,8 +75,7 @@ def test_a_frequency_of_one_s_own_and_what_is_typed_stay_with_their_build(
     assert (curve.field.text(), curve.run_field.text()) == ("", "")
     other_build(session, first)
     assert 25e3 in curve.frequencies
-    curve.f_hz = 25e3
-    curve.refresh()
+    curve.procedure.choose(curve.frequencies.index(25e3))
     assert (curve.field.text(), curve.run_field.text()) == ("2.71 rms", "treble up")
 
 
@@ -99,6 +98,6 @@ def test_a_level_at_a_cell_and_a_reading_of_a_sheet_wait_too(window: PlinthWindo
     assert (table.field.text(), table.draw.field.text()) == ("", "")
     other_build(session, first)
     page.show_named("Clipping power")
-    place = next(k for k, cell in enumerate(table._cells) if cell.subject == here)
+    place = next(k for k, cell in enumerate(table.procedure.cells) if cell.subject == here)
     table.choose(place)
     assert (table.field.text(), table.draw.field.text()) == ("24.2pp", "99 W")

@@ -5,25 +5,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QWidget
 
 from plinth.desk.labels import button, put_away
 from plinth.desk.session import BenchSession
-
-
-class ChannelInHand:
-    """A channel of the build in hand, known whatever it is called; the first where it is gone."""
-
-    def __init__(self, session: BenchSession) -> None:
-        self._session = session
-        self.take(session.build.channels[0])
-
-    def take(self, name: str) -> None:
-        """Take another one in hand."""
-        self._key = self._session.build.key_of(name)
-
-    @property
-    def name(self) -> str:
-        """As it is called today."""
-        build = self._session.build
-        found = build.channel_of(self._key)
-        return found if found in build.channels else build.channels[0]
+from plinth.session.channel_in_hand import ChannelInHand
 
 
 class ChannelChoice(QWidget):

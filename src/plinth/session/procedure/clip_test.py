@@ -1,0 +1,428 @@
+"""The clipping test under way: its cells, the one in hand, what a level means there, and which comes next."""
+
+import dataclasses
+from collections.abc import Callable
+
+from plinth.bench import clipping, supply_draw
+from plinth.bench.across_cells import behind_outputs, power_over_source
+from plinth.bench.bias_change import Unexplained, bias_subjects, unexplained
+from plinth.bench.clip_verdict import unexplained_words
+from plinth.bench.clipping import (
+    DEFINITIONS,
+    ClipCell,
+    Definition,
+    Driven,
+    Interpretation,
+    Understood,
+    clip_cell,
+    clip_places,
+    further_cells,
+    judge_clipping,
+    reading_for_cell,
+    sentence_of,
+    understand,
+)
+from plinth.bench.sheet import Graph
+from plinth.bench.under import from_source
+from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
+from plinth.judge.state import State
+from plinth.physics.numbers.errors import PhysicsError
+from plinth.record.clock import now
+from plinth.record.reading import Reading
+from plinth.session.channel_in_hand import ChannelInHand
+from plinth.session.procedure.taking import Said, Taken, not_understood
+from plinth.session.records import Records
+from plinth.session.runner import words_of
+from plinth.units.bounds import Bound
+from plinth.units.errors import QuantityError
+from plinth.units.level import read_level
+from plinth.units.shown import shown
+
+SHORT: dict[Definition, str] = {"onset": "Onset", "thd_1": "1 %", "thd_10": "10 %"}
+# Whose cells are made: the channel, the build, the source.
+CellsOf = tuple[str, Build, Situation]
+
+
+@dataclasses.dataclass(frozen=True)
+class ClipListener:
+    """Who is told: that there are other cells, that another is in hand, and what could not be computed.
+
+    ``written``: of level and draw, which are on disk, before the next cell is in hand. ``typing``: whether somebody is
+    typing, so that the cell in hand stays.
+    """
+
+    laid_out: Callable[[], None]
+    shown: Callable[[], None]
+    written: Callable[[bool, bool], None]
+    failed: Callable[[Exception], None]
+    typing: Callable[[], bool]
+
+
+class ClipProcedure:
+    """Cells of channels and loads, one in hand. ``words`` say how to read, or why there is nothing to expect."""
+
+    def __init__(self, session: Records, listener: ClipListener) -> None:
+        self._session, self._tell = session, listener
+        self.channel = ChannelInHand(session)
+        self.onset: tuple[ClipCell, ...] = ()
+        # Why there is no cell for a load into which it cannot run.
+        self._cannot: list[str] = []
+        self._made_for: CellsOf | None = None
+        # Cells at a distortion, by its name, in the places of those at onset.
+        self._at: dict[Definition, tuple[ClipCell, ...]] = {}
+        # Asked of the diary when a level is typed, not at every record that is kept.
+        self._biases: list[Reading] | None = None
+        self.row, self.driven = 0, "one"
+        self.definition: Definition = "onset"
+        self.blocked, self.words = "", ""
+
+    # Cells
+
+    def show_channel(self, channel: str) -> None:
+        """Take a channel in hand; its cells are computed, one by one, where they are not known yet."""
+        build, situation = self._session.build, self._session.situation
+        asked = Situation(mains_v_rms=situation.mains_v_rms, mains_hz=situation.mains_hz, battery_v=situation.battery_v)
+        self.channel.take(channel)
+        if self._made_for == (channel, build, asked):
+            self._tell.shown()
+            return
+        self._made_for = (channel, build, asked)
+        self.words = "Computing what to expect …"
+        self.onset, self._at, self._cannot = (), {}, []
+        self._tell.laid_out()
+        self._tell.shown()
+        self._ask_cell(self._made_for, 0)
+
+    def _ask_cell(self, wanted: CellsOf, place: int) -> None:
+        channel, build, asked = wanted
+        places = clip_places(build)
+        if place == len(places):
+            self._own_source_done(wanted)
+            return
+        who, load = places[place]
+
+        def take(answer: object) -> None:
+            if wanted != self._made_for:
+                return
+            if isinstance(answer, ClipCell):
+                self.onset = (*self.onset, answer)
+                self.row = min(self.row, len(self.onset) - 1)
+                self._tell.laid_out()
+                self._tell.shown()
+            else:
+                self._cannot.append(str(answer))
+            self._ask_cell(wanted, place + 1)
+
+        def fail(error: Exception) -> None:
+            if wanted == self._made_for:
+                self.words = words_of(error)
+                self._tell.shown()
+            self._tell.failed(error)
+
+        self._session.jobs.ask("clip", lambda _task: _cell(build, channel, asked, who, load), take, fail)
+
+    def _own_source_done(self, wanted: CellsOf) -> None:
+        """The first cell without a reading is taken in hand; then come the other sources."""
+        if not self.onset:
+            self.words = self._cannot[0] if self._cannot else "Nothing to expect."
+            self._tell.shown()
+            return
+        self._say_how()
+        if not self._tell.typing():
+            # Whoever types already stays where the typing began.
+            self.row = next(iter(self._unread(range(len(self.cells)))), 0)
+        self.driven = self.cells[self.row].driven
+        self._tell.laid_out()
+        self._ask_distortion()
+        self._tell.shown()
+        self._ask_further(wanted)
+
+    def _ask_further(self, wanted: CellsOf) -> None:
+        first, (_, build, asked) = self.onset, wanted
+
+        def add(answer: object) -> None:
+            if wanted == self._made_for and isinstance(answer, tuple) and answer:
+                self.onset = (*first, *answer)
+                self._tell.laid_out()
+                self._ask_distortion()
+                self._tell.shown()
+
+        self._session.jobs.ask("clip further", lambda _task: further_cells(first, build, asked), add)
+
+    def _ask_distortion(self) -> None:
+        """The powers at the distortion in hand, where they are not known of all cells yet."""
+        definition, cells, wanted = self.definition, self.onset, self._made_for
+        if definition == "onset" or not cells or len(self._at.get(definition, ())) == len(cells):
+            return
+
+        def take(answer: object) -> None:
+            if wanted == self._made_for and isinstance(answer, tuple):
+                self._at[definition] = answer
+                self._tell.shown()
+
+        self._session.jobs.ask(f"clip {definition}", lambda _task: tuple(cell.at(definition) for cell in cells), take)
+
+    def _say_how(self) -> None:
+        if self._made_for is None or not self.onset:
+            return
+        _, build, asked = self._made_for
+        until = (
+            "the top of the sine just flattens: read so, a scope or a meter says 1 to 3 % more volts than at the onset"
+            if self.definition == "onset"
+            else f"a distortion meter says {SHORT[self.definition]}, and type true rms volts"
+        )
+        how = f"This build {from_source(build, asked)}. Raise the level until {until}."
+        self.words = " ".join([how, *dict.fromkeys(self._cannot)])
+
+    @property
+    def cells(self) -> tuple[ClipCell, ...]:
+        """The cells as clipping is defined now; while powers at a distortion are computed, without those."""
+        if self.definition == "onset":
+            return self.onset
+        known = self._at.get(self.definition, ())
+        if len(known) == len(self.onset):
+            return known
+        return tuple(dataclasses.replace(cell, definition=self.definition) for cell in self.onset)
+
+    @property
+    def cell(self) -> ClipCell | None:
+        """The cell in hand."""
+        return self.cells[self.row] if self.cells else None
+
+    @property
+    def subject(self) -> str:
+        """The cell in hand, as records have it."""
+        return "" if self.cell is None else self.cell.subject
+
+    @property
+    def who_plays(self) -> tuple[str, ...]:
+        """Who plays in the cells that there are: ``one``, ``all``."""
+        return tuple(dict.fromkeys(cell.driven for cell in self.cells))
+
+    # What is in hand
+
+    def choose(self, place: int) -> None:
+        """Take a cell in hand."""
+        self.row = place
+        if self.cells[place].driven != self.driven:
+            self.driven = self.cells[place].driven
+            self._tell.laid_out()
+        self._tell.shown()
+
+    def show_driven(self, driven: str) -> None:
+        """Who plays: ``one`` or ``all``."""
+        self.driven = driven
+        here = [place for place, cell in enumerate(self.cells) if cell.driven == driven]
+        if here and self.cell is not None and self.cell.driven != driven:
+            self.row = next(iter(self._unread(here)), here[0])
+        self._tell.laid_out()
+        self._tell.shown()
+
+    def show_definition(self, definition: Definition) -> None:
+        """What is called clipping; the powers at a distortion are computed when they are first asked for."""
+        self.definition = definition
+        self._say_how()
+        self._ask_distortion()
+        self._tell.shown()
+
+    def counts(self) -> tuple[int, int]:
+        """(cells with a reading, cells)."""
+        return sum(self.kept(cell) is not None for cell in self.cells), len(self.cells)
+
+    def needed(self, channel: str) -> tuple[str, ...]:
+        """The channels that must be up: every one where all play."""
+        everyone = self.cell is not None and self.cell.driven == "all"
+        return self._session.build.channels if everyone else (channel,)
+
+    def load_in_hand(self) -> tuple[Load, float] | None:
+        """The load of the cell in hand, with the most that it may get there."""
+        cell = self.cell
+        if cell is None:
+            return None
+        kept = self.kept(cell)
+        return cell.load, max(cell.power.high, 0.0 if kept is None else kept.value)
+
+    def set_up(self) -> clipping.SetUp | None:
+        """Generator and load for the cell in hand; None while there is none."""
+        cell = self.cell
+        if cell is None:
+            return None
+        kept = self.kept(cell)
+        return clipping.set_up(cell, None if kept is None else kept.value)
+
+    # What was read
+
+    def kept(self, cell: ClipCell) -> Reading | None:
+        """The level read in a cell that counts today."""
+        return self._session.reading(cell.subject, cell.conditions)
+
+    def kept_draw(self, cell: ClipCell) -> Reading | None:
+        """The draw read in a cell that counts today."""
+        return self._session.reading(supply_draw.subject(cell), cell.conditions)
+
+    def at_other_definitions(self, place: int) -> str:
+        """What was read in a cell's place at the other definitions of clipping, in words."""
+        words = []
+        for definition in DEFINITIONS:
+            if definition != self.definition and place < len(self.onset):
+                kept = self.kept(dataclasses.replace(self.onset[place], definition=definition))
+                if kept is not None:
+                    words.append(f"{SHORT[definition].lower()} {shown(kept.value, 'W')}")
+        return ", ".join(words)
+
+    def across_cells(self) -> tuple[str, Graph | None]:
+        """What all cells of who plays say together: the resistance behind the output, and power over the source."""
+        cell = self.cell
+        if cell is None:
+            return "", None
+        cells = [each for each in self.cells if each.driven == self.driven]
+        given = [(each, kept) for each in cells if (kept := self.kept(each)) is not None]
+        here = [(each, kept) for each, kept in given if each.source == cell.source]
+        behind = " ".join(behind_outputs(here)) if self.definition == "onset" else ""
+        return behind, power_over_source(cells, given)
+
+    # A level
+
+    def said(self, text: str) -> Said:
+        """What a level means in the cell in hand; of no text what was kept there."""
+        cell = self.cell
+        if cell is None:
+            return Said(State.UNKNOWN, "")
+        if not text.strip():
+            return self._said_of_kept(cell)
+        try:
+            meant = understand(read_level(text.strip()), cell, self._session.kit)
+        except QuantityError as error:
+            return not_understood(error)
+        if meant.taken is None:
+            choices = tuple(f"{one.slip or one.form.words}: {shown(one.power_w, 'W')}" for one in meant.choices)
+            return Said(State.UNKNOWN, meant.sentence, "", choices)
+        return self._said_of_level(cell, meant, meant.taken)
+
+    def _said_of_kept(self, cell: ClipCell) -> Said:
+        kept = self.kept(cell)
+        if kept is not None:
+            return Said(kept.state, f"Kept: {kept.typed}", sentence_of(kept))
+        stale = self._session.records.why_not(cell.subject, cell.conditions)
+        last = self._session.reading(cell.subject)
+        before = f"{last.typed} was read before and does not count here: {stale}." if stale and last else ""
+        return Said(
+            State.UNKNOWN, "Type it as the scope or meter says it.",
+            before or "26.4pp, 9.3 rms, 13.2pk: each is understood.",
+        )  # fmt: skip
+
+    def _said_of_level(self, cell: ClipCell, meant: Interpretation, taken: Understood) -> Said:
+        verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound, taken.form)
+        beside = self._beside_earlier(cell, taken)
+        bias = "" if beside is None else f"{unexplained_words(taken.power_w, beside.facts)} {beside.what_would}"
+        return Said(
+            verdict.state,
+            f"{taken.bound.sign}{shown(meant.typed.volts, 'V')} {taken.form.words} = {taken.words}",
+            " ".join(part for part in (verdict.sentence, meant.sentence, bias) if part),
+        )
+
+    def _beside_earlier(self, cell: ClipCell, taken: Understood) -> Unexplained | None:
+        """Where a bias changed since the last reading of this cell does not explain what lies between."""
+        earlier = self._session.reading(cell.subject)
+        if earlier is None or taken.bound is not Bound.NONE:
+            return None
+        if self._biases is None:
+            self._biases = self._session.readings_of(bias_subjects(self._session.build, cell.channel))
+        return unexplained(cell, taken.power_w, taken.u_power_w, earlier, self._biases)
+
+    def records_changed(self) -> None:
+        """Something was kept: what the diary says of biases is asked anew."""
+        self._biases = None
+
+    def output_w(self, text: str = "") -> float | None:
+        """Power of each driven channel in the cell in hand, by the level typed, else as read; None where unknown."""
+        meant = self._meant(text)
+        if meant is not None and meant.taken is not None:
+            return _known_w(meant.taken)
+        kept = None if self.cell is None else self.kept(self.cell)
+        return None if kept is None or kept.bound.one_sided else kept.value
+
+    def _meant(self, text: str) -> Interpretation | None:
+        cell = self.cell
+        if cell is None or not text.strip():
+            return None
+        try:
+            return understand(read_level(text.strip()), cell, self._session.kit)
+        except QuantityError:
+            return None
+
+    def take(self, text: str, draw: str = "") -> Taken:
+        """Keep a level, with the draw of the supply where one is typed, and take the next cell in hand."""
+        if self.blocked or self.cell is None:
+            return Taken.HELD
+        if not text.strip():
+            if not draw.strip():
+                return Taken.NOTHING
+            if not self._keep_draw(draw, self.output_w()):
+                return Taken.SECOND_NOT_UNDERSTOOD
+            self._tell.written(False, True)
+            return Taken.SECOND_KEPT
+        meant = self._meant(text)
+        if meant is None:
+            return Taken.NOT_UNDERSTOOD
+        return Taken.ASKED if meant.taken is None else self._keep(self.cell, meant.taken, text, draw)
+
+    def answer(self, text: str, choice: int, draw: str = "") -> Taken:
+        """Keep a level as the choice of that place takes it."""
+        meant = self._meant(text)
+        if self.blocked or self.cell is None or meant is None:
+            return Taken.HELD
+        return self._keep(self.cell, meant.choices[choice], text, draw)
+
+    def _keep(self, cell: ClipCell, taken: Understood, text: str, draw: str) -> Taken:
+        output_w = _known_w(taken)
+        if draw.strip() and self._draw_reading(cell, draw, output_w) is None:
+            return Taken.SECOND_NOT_UNDERSTOOD
+        beside = self._beside_earlier(cell, taken)
+        facts = None if beside is None else beside.facts
+        if not self._session.keep(reading_for_cell(cell, taken, text, self._session.kit, now(), facts)):
+            return Taken.NOT_KEPT
+        with_draw = bool(draw.strip()) and self._keep_draw(draw, output_w)
+        self._tell.written(True, with_draw)
+        if draw.strip() and not with_draw:
+            return Taken.FIRST_KEPT
+        self.choose(self._next_row())
+        return Taken.KEPT
+
+    def _draw_reading(self, cell: ClipCell, draw: str, output_w: float | None) -> Reading | None:
+        try:
+            read = supply_draw.read_draw(draw, cell, output_w, self._session.kit)
+        except QuantityError:
+            return None
+        return supply_draw.reading_for_draw(cell, read, output_w, draw, now())
+
+    def _keep_draw(self, draw: str, output_w: float | None) -> bool:
+        reading = None if self.cell is None else self._draw_reading(self.cell, draw, output_w)
+        return reading is not None and self._session.keep(reading)
+
+    def _next_row(self) -> int:
+        """The next cell without a reading: of this source and who plays first, then round all of them."""
+        here = self.cells[self.row]
+
+        def far(place: int) -> tuple[bool, bool, int]:
+            cell = self.cells[place]
+            return cell.source != here.source, cell.driven != here.driven, place
+
+        return min(self._unread(range(len(self.cells))), key=far, default=self.row)
+
+    def _unread(self, places: range | list[int]) -> list[int]:
+        return [place for place in places if self.kept(self.cells[place]) is None]
+
+
+def _known_w(taken: Understood) -> float | None:
+    """The power that a level tells, None where it is only a bound of it."""
+    return None if taken.bound.one_sided else taken.power_w
+
+
+def _cell(build: Build, channel: str, situation: Situation, who: Driven, load: Load) -> ClipCell | str:
+    try:
+        return clip_cell(build, channel, situation, who, load)
+    except PhysicsError as error:
+        return f"Nothing to expect into {load.r_ohm:g} Ω: {error}."
