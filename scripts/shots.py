@@ -70,7 +70,7 @@ def _first_power(app: QApplication, window: PlinthWindow, session: BenchSession,
     session.choose_school("series_lamp" if tail == "dark" else "limited_supply")
     page.channels.choose("left" if tail == "light" else "right")
     if tail == "light":
-        page._choose([one.step.key for one in page._stands].index("warm_bias"))
+        page.procedure.choose([one.step.key for one in page.procedure.stands].index("warm_bias"))
     elif tail == "dark":
         while page.question.step is not None and page.question.step.key != "lamp_alone_rail":
             page.question.keep()

@@ -5,9 +5,7 @@ import datetime as dt
 import numpy as np
 import pytest
 
-from plinth.desk import due_button
 from plinth.desk.diary.lines import cells_of
-from plinth.desk.power_up import question as question_module
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.guide.progress import Stand
@@ -17,7 +15,6 @@ from plinth.physics.mains.lamp import glow
 from plinth.predict.solve import idle_rail_v
 from plinth.record.reading import Override
 from plinth.report.html import ReportInput, render_report
-from plinth.session import power, records, reminders
 from tests.desk.inspected import inspect_all
 from tests.guide.answers import inside
 from tests.guide.test_causes_at_random import read
@@ -28,10 +25,9 @@ AT = dt.datetime(2026, 11, 3, 8, 0, tzinfo=dt.UTC)
 class Bench:
     """Somebody at the bench, with a clock of their own."""
 
-    def __init__(self, window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch) -> None:
+    def __init__(self, window: PlinthWindow, session: BenchSession) -> None:
         self.window, self.session, self.at = window, session, AT
-        for module in (power, records, reminders, due_button, question_module):
-            monkeypatch.setattr(module, "now", lambda: self.at)
+        session.now = lambda: self.at
         self.question = window.power_up.question
 
     def begin(self, name: str, school: str) -> None:
@@ -57,7 +53,8 @@ class Bench:
         self.at += dt.timedelta(seconds=step.wait_s + 60.0)
         if step.due_after:
             self.at += dt.timedelta(seconds=step.due_after_s)
-        self.question._set_wait(0.0)
+        self.question.procedure.watch_left_s = 0.0
+        self.question._show_wait()
 
     def answer(self, text: str) -> None:
         """Type it and press Enter; a word is given by the button."""
@@ -70,8 +67,8 @@ class Bench:
 
 
 @pytest.fixture
-def bench(window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch) -> Bench:
-    return Bench(window, session, monkeypatch)
+def bench(window: PlinthWindow, session: BenchSession) -> Bench:
+    return Bench(window, session)
 
 
 def as_typed(step: Step, value: float) -> str:
@@ -135,7 +132,7 @@ def test_a_fault_ends_in_its_cause_and_the_right_advice(bench: Bench, fault: str
         value = read(fault, found.next_step, session.build, full, dice)
         if session.bringup(channel)[row].stand is Stand.HELD:
             break
-        bench.window.power_up._choose(row)
+        bench.window.power_up.procedure.choose(row)
         bench.answer(as_typed(found.next_step, value))
         found = session.causes(channel)
         assert found is not None
@@ -187,7 +184,7 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
     left = [one.stand for one in session.bringup("left")]
     bench.answer("0R47")
     assert bench.question.mended_button.isVisible()
-    bench.question.ask_mended()
+    bench.question.in_words.ask_mended()
     bench.question.take_reason()
     assert "few words are needed" in bench.question.reason.placeholderText()
     bench.question.reason.setText("R17: 0.33 ohm put in")
@@ -226,10 +223,10 @@ def test_another_board_of_the_same_kind_brings_the_steps_of_its_channel_again(be
             bench.answer(text)
     left = [one.stand for one in session.bringup("left")]
     page.steps.list.setCurrentRow(0)
-    assert bench.question._stand is not None
-    assert bench.question._stand.stand is Stand.DONE
+    assert bench.question.procedure.stand is not None
+    assert bench.question.procedure.stand.stand is Stand.DONE
     assert bench.question.mended_button.isVisible()
-    bench.question.ask_mended()
+    bench.question.in_words.ask_mended()
     bench.question.reason.setText("the spare board")
     bench.at += dt.timedelta(seconds=5)
     bench.question.take_reason()
@@ -247,7 +244,7 @@ def test_nothing_is_mended_with_the_power_on(bench: Bench) -> None:
         bench.answer(text)
     assert bench.step.key == "low_current"
     assert bench.session.power is not None
-    bench.question.ask_mended()
+    bench.question.in_words.ask_mended()
     bench.question.reason.setText("a bridge of solder taken off")
     bench.question.take_reason()
     assert "press Stop" in bench.question.understood.text()

@@ -7,15 +7,12 @@ import pytest
 from PySide6.QtGui import QAction
 from pytestqt.qtbot import QtBot
 
-from plinth.desk import due_button
 from plinth.desk.due_button import due_words
-from plinth.desk.power_up import question as question_module
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.guide.progress import Stand
 from plinth.record.clock import now
 from plinth.record.reading import Confirmation, Override
-from plinth.session import power, reminders
 from plinth.session.reminders import Reminder
 from plinth.workshop.store import open_workshop
 from tests.desk.inspected import inspect_all
@@ -26,24 +23,26 @@ AT = dt.datetime(2026, 11, 3, 8, 0, tzinfo=dt.UTC)
 class Clock:
     """A present that a test moves on."""
 
-    def __init__(self, monkeypatch: pytest.MonkeyPatch) -> None:
+    def __init__(self) -> None:
         self.at = AT
-        for module in (power, reminders, due_button, question_module):
-            monkeypatch.setattr(module, "now", lambda: self.at)
+
+    def __call__(self) -> dt.datetime:
+        return self.at
 
     def move(self, seconds: float) -> None:
         self.at += dt.timedelta(seconds=seconds)
 
 
 @pytest.fixture
-def clock(monkeypatch: pytest.MonkeyPatch) -> Clock:
-    return Clock(monkeypatch)
+def clock(session: BenchSession) -> Clock:
+    session.now = set_clock = Clock()
+    return set_clock
 
 
 def again(session: BenchSession, tmp_path: Path) -> BenchSession:
     copy = tmp_path / "again.plinth"
     copy.write_bytes(session.workshop.path.read_bytes())
-    return BenchSession(open_workshop(copy), threaded=False)
+    return BenchSession(open_workshop(copy), threaded=False, clock=session.now)
 
 
 def switch(session: BenchSession, name: str) -> None:
@@ -109,7 +108,7 @@ def test_a_dwell_of_hours_goes_on_over_a_restart(
     other.go_to_due(mine[0])
     assert other.power_up.question.step is not None
     assert other.power_up.question.step.key == step.key
-    assert other.power_up.question._wait_left == pytest.approx(0.6 * step.wait_s, abs=1.0)
+    assert other.power_up.procedure.watch_left_s == pytest.approx(0.6 * step.wait_s, abs=1.0)
     # Two readings on the way, then the one that counts.
     assert step.window is not None
     high = step.window.high or 0.0
@@ -123,7 +122,9 @@ def test_a_dwell_of_hours_goes_on_over_a_restart(
     other.head.due.refresh()
     assert "due" in other.head.due.text()
     other.power_up.to_due()
-    other.power_up.question._set_wait(later.watch_left_s(other.power_up.question._stand))  # type: ignore[arg-type]
+    due_now = other.power_up.procedure.stand
+    assert due_now is not None
+    other.power_up.procedure.watch_left_s = later.watch_left_s(due_now)
     other.power_up.question.field.setText(f"{0.97 * high:.4f} V")
     other.power_up.question.enter()
     stands = {one.step.key: one for one in later.bringup(later.build.channels[0])}
@@ -162,7 +163,8 @@ def test_a_reading_while_it_settles_is_noted_and_one_that_stays_is_a_fault(
     assert "while it still settled" in question.held.text()
     assert session.causes(channel) is None
     clock.move(question.step.wait_s)
-    question._set_wait(0.0)
+    question.procedure.watch_left_s = 0.0
+    question._show_wait()
     question.field.setText("16 V")
     question.enter()
     assert session.causes(channel) is not None

@@ -16,7 +16,6 @@ from plinth.judge.state import State
 from plinth.record.clock import now
 from plinth.record.reading import Override
 from plinth.report.reading_words import sentence_of
-from plinth.session import power
 from plinth.units.shown import shown
 from plinth.workshop.store import open_workshop
 
@@ -100,7 +99,7 @@ def test_watching_begins_anew_at_each_step_and_a_hasty_reading_says_so(
     window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     begun = now()
-    monkeypatch.setattr(power, "now", lambda: begun)
+    monkeypatch.setattr(session, "now", lambda: begun)
     switch_on_right(window)
     question = window.power_up.question
     question.field.setText("13")
@@ -129,20 +128,19 @@ def test_the_time_to_watch_goes_on_while_one_looks_elsewhere_and_over_a_restart(
     for one in stands[: [s.step.key for s in stands].index("low_current")]:
         session.keep(Override(one.step.subject, "for this test", now(), dict(one.step.conditions)))
     begun = now()
-    monkeypatch.setattr(power, "now", lambda: begun)
+    monkeypatch.setattr(session, "now", lambda: begun)
     session.switch_on("right", "on")
     due_now = next(one for one in session.bringup("right") if one.step.key == "low_current")
     session.keep(Override(due_now.step.subject, "for this test", begun, dict(due_now.step.conditions)))
     stand = next(one for one in session.bringup("right") if one.step.key == "low_dc")
     assert step.wait_s == 10.0
     for passed, left in ((0, 10.0), (4, 6.0), (10, 0.0), (500, 0.0)):
-        monkeypatch.setattr(power, "now", lambda passed=passed: begun + dt.timedelta(seconds=passed))
+        monkeypatch.setattr(session, "now", lambda passed=passed: begun + dt.timedelta(seconds=passed))
         assert session.watch_left_s(stand) == left
     # The same for whoever opens the workshop anew, and nothing is watched once it is off.
     copy = session.workshop.path.with_name("again.plinth")
     copy.write_bytes(session.workshop.path.read_bytes())
-    again = BenchSession(open_workshop(copy), threaded=False)
-    monkeypatch.setattr(power, "now", lambda: begun + dt.timedelta(seconds=4))
+    again = BenchSession(open_workshop(copy), threaded=False, clock=lambda: begun + dt.timedelta(seconds=4))
     assert again.power is not None
     assert again.power.found
     assert again.watch_left_s(next(one for one in again.bringup("right") if one.step.key == "low_dc")) == 6.0

@@ -10,7 +10,6 @@ from plinth.bench.clipping import Definition, clip_cells, reading_for_cell, unde
 from plinth.bench.load_heat import Driven, still_felt
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
-from plinth.session import dummy_loads
 from plinth.session.session import Session
 from plinth.units.level import read_level
 from plinth.workshop.store import open_workshop
@@ -19,15 +18,13 @@ from tests.session.running import AtOnce
 
 
 @pytest.fixture
-def clock(monkeypatch: pytest.MonkeyPatch) -> list[dt.datetime]:
-    at = [dt.datetime(2026, 10, 12, 19, 0, tzinfo=dt.UTC)]
-    monkeypatch.setattr(dummy_loads, "now", lambda: at[0])
-    return at
+def clock() -> list[dt.datetime]:
+    return [dt.datetime(2026, 10, 12, 19, 0, tzinfo=dt.UTC)]
 
 
 def test_a_load_warms_by_its_clock_and_is_as_warm_after_a_restart(tmp_path: Path, clock: list[dt.datetime]) -> None:
     workshop = demo_copy(tmp_path)
-    session = Session(workshop, AtOnce())
+    session = Session(workshop, AtOnce(), clock=lambda: clock[0])
     load = session.build.loads[1]
     assert load.p_carried_w is not None
     cold = session.load_now(load, 80.0)
@@ -45,7 +42,7 @@ def test_a_load_warms_by_its_clock_and_is_as_warm_after_a_restart(tmp_path: Path
     path = workshop.path
     session.close()
     clock[0] += dt.timedelta(seconds=20)
-    again = Session(open_workshop(path), AtOnce())
+    again = Session(open_workshop(path), AtOnce(), clock=lambda: clock[0])
     on = again.load_now(load, 80.0)
     assert on is not None
     assert on.driven_s == 60.0, "whoever left it on while the window was closed left it on"
@@ -62,7 +59,7 @@ def test_a_load_warms_by_its_clock_and_is_as_warm_after_a_restart(tmp_path: Path
 def test_a_reading_that_nobody_timed_warms_it_for_ten_seconds_and_says_so(
     tmp_path: Path, clock: list[dt.datetime]
 ) -> None:
-    session = Session(demo_copy(tmp_path), AtOnce())
+    session = Session(demo_copy(tmp_path), AtOnce(), clock=lambda: clock[0])
     cell = clip_cells(session.build, "left", Situation())[1]
     taken = understand(read_level("49.4pp"), cell, BENCH).taken
     assert taken is not None
@@ -79,7 +76,7 @@ def test_a_reading_that_nobody_timed_warms_it_for_ten_seconds_and_says_so(
 def test_a_power_read_at_any_distortion_warms_the_load(
     tmp_path: Path, clock: list[dt.datetime], definition: Definition
 ) -> None:
-    session = Session(demo_copy(tmp_path), AtOnce())
+    session = Session(demo_copy(tmp_path), AtOnce(), clock=lambda: clock[0])
     cell = clip_cells(session.build, "left", Situation())[1].at(definition)
     found = understand(read_level("17.4 rms"), cell, BENCH)
     reading = reading_for_cell(cell, found.taken or found.choices[0], "17.4 rms", BENCH, clock[0])
@@ -93,7 +90,7 @@ def test_a_power_read_at_any_distortion_warms_the_load(
 def test_what_a_load_was_driven_with_is_felt_for_eight_of_its_time_constants(
     tmp_path: Path, clock: list[dt.datetime]
 ) -> None:
-    session = Session(demo_copy(tmp_path), AtOnce())
+    session = Session(demo_copy(tmp_path), AtOnce(), clock=lambda: clock[0])
     load = session.build.loads[1]
     tau = load.time_constant_s or 0.0
     begun = clock[0] - dt.timedelta(seconds=60)

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 from plinth.desk.labels import set_role
 from plinth.desk.session import BenchSession
 from plinth.guide.judging import wait_words
-from plinth.record.clock import now
 from plinth.session.reminders import Reminder
 
 _EVERY_MS = 15_000
@@ -38,7 +37,7 @@ class DueButton(QPushButton):
 
     def refresh(self) -> None:
         """Say what is due now, else when the next thing is."""
-        words = due_words(self._session.reminders(), now())
+        words = due_words(self._session.reminders(), self._session.now())
         self.setText(words)
         self.setVisible(bool(words))
         set_role(self, "due" if words and words[0].isdigit() else "flat")
@@ -48,7 +47,7 @@ class DueButton(QPushButton):
     def _fill(self) -> None:
         menu = self.menu()
         menu.clear()
-        at = now()
+        at = self._session.now()
         for one in self._session.reminders():
             action = QAction(f"{_when(one, at)}: {self._session.build_of(one.build_id).name}, {one.words}", menu)
             action.triggered.connect(lambda _checked=False, one=one: self.chosen.emit(one))

@@ -3,6 +3,7 @@
 from PySide6.QtCore import QObject, Signal
 
 from plinth.desk.jobs import Jobs
+from plinth.record.clock import Clock, now
 from plinth.session.announcing import Telling
 from plinth.session.opening import Workshop
 from plinth.session.session import Session
@@ -26,7 +27,7 @@ class BenchSession(Session, QObject):
 
     jobs: Jobs
 
-    def __init__(self, workshop: Workshop, *, threaded: bool = True) -> None:
+    def __init__(self, workshop: Workshop, *, threaded: bool = True, clock: Clock = now) -> None:
         QObject.__init__(self)
         jobs = Jobs(self, threaded=threaded)
         jobs.failed.connect(self._job_failed)
@@ -41,4 +42,5 @@ class BenchSession(Session, QObject):
                 refused=self.refused.emit, station_chosen=self.station_chosen.emit,
                 photos_changed=self.photos_changed.emit, power_changed=self.power_changed.emit, fault=self.fault.emit,
             ),
+            clock,
         )  # fmt: skip

@@ -193,3 +193,14 @@ def due(all_stands: Sequence[StepStand]) -> StepStand | None:
 def settled_count(all_stands: Sequence[StepStand]) -> int:
     """How many steps are done or passed over."""
     return sum(one.settled for one in all_stands)
+
+
+def due_words(stand: StepStand, at: dt.datetime) -> str:
+    """When a step falls due, or since when it is; empty where it waits for no time."""
+    if stand.due_at is None or stand.settled:
+        return ""
+    left = (stand.due_at - at).total_seconds()
+    moment = f"{stand.due_at.astimezone():%a %d %b, %H:%M}"
+    if left > 0.0:
+        return f"Due {moment}, in {wait_words(left)}; what is read sooner is kept, and settles nothing."
+    return f"Due since {moment}."

@@ -130,3 +130,17 @@ def _hot_day(watch: Watch, step: Step, end: float, u_end: float) -> str:
         f" {watch.hot_words} it is {shown_with_spread(hot, 2.0 * u_end, step.unit)}, {state} the limit of "
         f"{shown(watch.limit, step.unit)}."
     )
+
+
+# From so long on it is also said until when.
+_LONG_S = 900.0
+
+
+def watch_words(seconds: float, at: dt.datetime) -> str:
+    """How long a reading is still to be watched from ``at`` on; empty where no time is left."""
+    if seconds <= 0.0:
+        return ""
+    if seconds < _LONG_S:
+        return f"Watch {wait_words(seconds)}"
+    until = (at + dt.timedelta(seconds=seconds)).astimezone()
+    return f"Watch {wait_words(seconds)}, until {until:%H:%M}"

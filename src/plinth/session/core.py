@@ -2,7 +2,6 @@
 
 import contextlib
 import dataclasses
-import datetime as dt
 from collections.abc import Callable
 
 from plinth.builds.build import Build
@@ -10,6 +9,7 @@ from plinth.builds.history import History
 from plinth.builds.instruments import BenchKit
 from plinth.builds.situation import Situation
 from plinth.record.book import RecordBook
+from plinth.record.clock import Clock
 from plinth.session.announcing import Telling
 from plinth.session.runner import Runner
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
@@ -26,7 +26,12 @@ class PlanState:
 
 
 class Core:
-    """The open workshop and the build in hand. ``live`` arguments further on mean that a slider is still moving."""
+    """The open workshop and the build in hand. ``live`` arguments further on mean that a slider is still moving.
+
+    ``now`` tells the present; whoever makes a session gives its clock.
+    """
+
+    now: Clock
 
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
         self.workshop, self.jobs, self.tell = workshop, jobs, tell
@@ -136,5 +141,5 @@ class Core:
             self.tell.trouble(str(error))
             return False
         if self._unsaved is None:
-            self.tell.kept(dt.datetime.now().astimezone())
+            self.tell.kept(self.now().astimezone())
         return True

@@ -7,7 +7,6 @@ from typing import Any
 
 from plinth.bench.load_heat import ONE_READING_S, Driven, allowed_s, cold_after_s, rise_share, still_felt
 from plinth.builds.parts import Load
-from plinth.record.clock import now
 from plinth.record.reading import Reading, Record
 from plinth.record.subject import Kind, read_subject
 from plinth.session.announcing import Telling
@@ -43,7 +42,7 @@ class DummyLoads(Records):
 
     def load_now(self, load: Load, power_w: float) -> LoadNow | None:
         """How warm a load is, and what it may take; None where no rating is stated."""
-        at = now()
+        at = self.now()
         share = rise_share(load, self._driven, at)
         if share is None:
             return None
@@ -57,11 +56,11 @@ class DummyLoads(Records):
 
     def drive_load(self, load: Load, power_w: float) -> bool:
         """Its clock starts: it takes ``power_w`` from now on."""
-        return self._remember((*self._ended(load, now()), Driven(load.identity, now(), None, power_w)))
+        return self._remember((*self._ended(load, self.now()), Driven(load.identity, self.now(), None, power_w)))
 
     def release_load(self, load: Load) -> bool:
         """Its clock stops."""
-        return self._remember(self._ended(load, now()))
+        return self._remember(self._ended(load, self.now()))
 
     def keep(self, record: Record) -> bool:
         """Keep a record; a power read without the load's clock warms it for as long as a reading usually takes."""
@@ -89,7 +88,7 @@ class DummyLoads(Records):
         return self._try(lambda: self._write(driven))
 
     def _write(self, driven: Sequence[Driven]) -> None:
-        felt = still_felt(driven, (*self.build.loads, self.build.load), now())
+        felt = still_felt(driven, (*self.build.loads, self.build.load), self.now())
         self.workshop.set_setting(LOADS_DRIVEN, _written(felt))
         self._driven = felt
 

@@ -1,6 +1,5 @@
 """Photos of what is checked, read and noted of the build in hand."""
 
-from plinth.record.clock import now
 from plinth.record.photo import Mark, Photo
 from plinth.session.announcing import Telling
 from plinth.session.records import Records
@@ -58,7 +57,9 @@ class Photos(Records):
         original = content if len(content) <= MOST_BYTES else scaled
         made: list[Photo] = []
         build_id = self._current if build_id is None else build_id
-        kept = self._try(lambda: made.append(self.workshop.add_photo(build_id, subject, now(), name, original, scaled)))
+        kept = self._try(
+            lambda: made.append(self.workshop.add_photo(build_id, subject, self.now(), name, original, scaled))
+        )
         if not kept:
             return None
         self._changed()

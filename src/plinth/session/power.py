@@ -5,10 +5,10 @@ import datetime as dt
 
 from plinth.guide.interlock import Power, watch_left_s
 from plinth.guide.progress import StepStand
-from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
 from plinth.record.subject import Kind, Subject, read_subject
 from plinth.session.announcing import Telling
+from plinth.session.power_port import ByHand, PowerPort
 from plinth.session.records import Records
 from plinth.session.runner import Runner
 from plinth.workshop.store import Workshop
@@ -25,6 +25,8 @@ class Stopped:
 class PowerNow(Records):
     """Power on and off, written into the diary of the build it belongs to."""
 
+    port: PowerPort = ByHand()
+
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
         super().__init__(workshop, jobs, tell)
         self._power = self._find_power()
@@ -35,21 +37,39 @@ class PowerNow(Records):
         """What is under power now, in whichever build; None while everything is off."""
         return self._power
 
-    def switch_on(self, key: str, words: str) -> bool:
-        """Write down that a channel of this build was switched on, or its supply alone: ``key`` as records know it."""
-        entry = DiaryEntry(now(), "power_on", Subject(Kind.POWER, key).text, words)
+    def switch_on(self, key: str, words: str, limit_a: float | None = None) -> bool:
+        """Switch a channel of this build on, or its supply alone, and write it down: ``key`` as records know it.
+
+        False where it is refused, or cannot be written: then nothing is on, and ``trouble`` has said why.
+        """
+        entry = DiaryEntry(self.now(), "power_on", Subject(Kind.POWER, key).text, words)
+        # Written first: a program that is killed in between finds power on, and never the other way round.
         if not self._keep_entry(self._current, entry):
+            return False
+        refused = self.port.switch_on(limit_a)
+        if refused:
+            self.port.make_safe()
+            off = DiaryEntry(self.now(), "power_off", Subject(Kind.POWER, key).text, f"Not switched on: {refused}")
+            self._keep_entry(self._current, off)
+            self.tell.trouble(f"Not switched on: {refused}")
             return False
         self._power, self._stopped = Power(self._current, key, entry.at), None
         self.tell.power_changed()
         return True
 
     def switch_off(self) -> None:
-        """Write down that it was stopped, in the diary of the build that was on. On screen it is off at once."""
+        """Switch off, and write that down in the diary of the build that was on. On screen it is off at once.
+
+        Where it does not go off, it stays on here too, and ``trouble`` says so.
+        """
         power = self._power
         if power is None:
             return
-        at = now()
+        failed = self.port.switch_off()
+        if failed:
+            self.tell.trouble(f"Not switched off: {failed} Pull the mains plug.")
+            return
+        at = self.now()
         self._power, self._stopped = None, Stopped(power, at)
         self._keep_entry(
             power.build_id, DiaryEntry(at, "power_off", Subject(Kind.POWER, power.channel).text, "Stopped.")
@@ -72,14 +92,14 @@ class PowerNow(Records):
     def watch_left_s(self, stand: StepStand) -> float:
         """Seconds that are still to be watched before the reading of a step of the build in hand."""
         others = [one for channel in self.build.channels for one in self.bringup(channel)]
-        return watch_left_s(stand, self._power, self._current, others, now())
+        return watch_left_s(stand, self._power, self._current, others, self.now())
 
     def since_on_s(self, key: str) -> float | None:
         """Seconds since a channel of the build in hand (or its supply) was switched on; None while it is off."""
         power = self._power
         if power is None or (power.build_id, power.channel) != (self._current, key):
             return None
-        return max((now() - power.at).total_seconds(), 0.0)
+        return max((self.now() - power.at).total_seconds(), 0.0)
 
     def put_away(self) -> None:
         """The discharge was measured: the count-down is over."""

@@ -4,7 +4,6 @@ from collections.abc import Callable, Iterator, Sequence
 
 from plinth.guide.progress import mended_subject
 from plinth.guide.step import Step
-from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.reading import Finding, Override, Reading, Record
@@ -59,11 +58,11 @@ class Records(BringUp):
 
     def mended(self, step: Step, words: str) -> bool:
         """Something on the board that a step is about was mended: what was read of it before counts no more."""
-        return self.keep(Override(mended_subject(step.about.channel), words, now()))
+        return self.keep(Override(mended_subject(step.about.channel), words, self.now()))
 
     def note(self, kind: str, words: str, subject: str = "note") -> bool:
         """Keep a diary line that is no reading."""
-        return self._keep_entry(self._current, DiaryEntry(now(), kind, subject, words))
+        return self._keep_entry(self._current, DiaryEntry(self.now(), kind, subject, words))
 
     def _keep_entry(self, build_id: int, entry: DiaryEntry) -> bool:
         return self._kept_line(build_id, lambda: self.workshop.keep_entry(build_id, entry))

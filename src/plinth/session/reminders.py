@@ -5,7 +5,6 @@ import datetime as dt
 from typing import Any
 
 from plinth.guide.progress import Stand, StepStand
-from plinth.record.clock import now
 from plinth.record.reading import Record
 from plinth.session.announcing import Telling
 from plinth.session.power import PowerNow
@@ -49,9 +48,9 @@ class Reminders(PowerNow):
             self.remember()
         return kept
 
-    def switch_on(self, key: str, words: str) -> bool:
+    def switch_on(self, key: str, words: str, limit_a: float | None = None) -> bool:
         """Switch on; the dwell that begins is remembered."""
-        done = super().switch_on(key, words)
+        done = super().switch_on(key, words, limit_a)
         if done:
             self.remember()
         return done
@@ -92,7 +91,7 @@ class Reminders(PowerNow):
             return stand.due_at
         if stand.step.wait_s < LEAST_WAIT_S or self.since_on_s(stand.step.about.channel) is None:
             return None
-        return now() + dt.timedelta(seconds=round(self.watch_left_s(stand)))
+        return self.now() + dt.timedelta(seconds=round(self.watch_left_s(stand)))
 
 
 def _written(reminders: tuple[Reminder, ...]) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """One open workshop: plan, shelf, records, power and predictions together."""
 
+from plinth.record.clock import Clock, now
 from plinth.session.announcing import Telling
 from plinth.session.dummy_loads import DummyLoads
 from plinth.session.photos import Photos
@@ -12,7 +13,8 @@ from plinth.workshop.store import Workshop
 class Session(Variants, Reminders, Photos, DummyLoads):
     """The only writer to the workshop. Whoever shows it is told of changes through ``tell``."""
 
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling | None = None) -> None:
+    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling | None = None, clock: Clock = now) -> None:
+        self.now = clock
         super().__init__(workshop, jobs, tell or Telling())
         self._load()
 
@@ -22,7 +24,8 @@ class Session(Variants, Reminders, Photos, DummyLoads):
         super().switch(build_id)
 
     def close(self) -> None:
-        """Stop computing and close the workshop."""
+        """Make safe what an instrument has switched on, stop computing and close the workshop."""
+        self.port.make_safe()
         self.jobs.end()
         self._save_again()
         self.workshop.close()

@@ -9,7 +9,6 @@ from plinth.builds.files import BuildFileError
 from plinth.builds.parts import PART_KINDS, Part
 from plinth.builds.stock import Stock
 from plinth.physics.numbers.apart import run_apart
-from plinth.record.clock import now
 from plinth.report.bill import bill_csv, bill_html
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.announcing import Telling
@@ -182,12 +181,12 @@ class ShelfOf(Core):
 
     def bill_page(self, units: int = 1, left_out: Collection[str] = ()) -> str:
         """The bill as a page of HTML."""
-        return bill_html(self.plan_kept.build, self.bill(units, left_out), now())
+        return bill_html(self.plan_kept.build, self.bill(units, left_out), self.now())
 
     def write_bill(self, path: Path, units: int = 1, left_out: Collection[str] = ()) -> str:
         """Write the bill as CSV or HTML, by the file's ending; a sentence on what came of it."""
         bill = self.bill(units, left_out)
-        text = bill_csv(bill) if path.suffix.lower() == ".csv" else bill_html(self.plan_kept.build, bill, now())
+        text = bill_csv(bill) if path.suffix.lower() == ".csv" else bill_html(self.plan_kept.build, bill, self.now())
         try:
             write_whole(path, text)
         except OSError as error:

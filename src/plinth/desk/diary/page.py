@@ -13,7 +13,6 @@ from plinth.desk.look import look
 from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
-from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
 from plinth.record.photo import line_subject
 from plinth.report.counting import since_words
@@ -196,7 +195,7 @@ class DiaryPage(StagePage):
         if prediction is None:
             self._say("No report: this build cannot run, so there is nothing predicted to hold readings against.")
             return False
-        demo, at = self._session.demo, now()
+        demo, at = self._session.demo, self._session.now()
 
         def make(lines: list[DiaryEntry]) -> str:
             return render_report(ReportInput(prediction, lines, at, demo))

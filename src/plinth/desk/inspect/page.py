@@ -17,7 +17,6 @@ from plinth.desk.sketch_view import SketchView
 from plinth.desk.stage_page import StagePage
 from plinth.guide.inspection.check import Inspected, due, waits_for
 from plinth.guide.inspection.sketches import sketch_of
-from plinth.record.clock import now
 from plinth.record.reading import Finding, Override, Verdict
 
 _SIGNS: dict[Verdict, str] = {"sound": "●", "doubt": "◐", "bad": "▶"}
@@ -255,10 +254,14 @@ class InspectPage(StagePage):
     def _keep(self, verdict: Answer, words: str) -> None:
         if verdict == "pass" or verdict == "pass all":
             left = [self.in_hand] if verdict == "pass" else [one for one in self._found if not one.answered]
-            passed = [Override(one.check.subject, words, now(), dict(one.check.conditions)) for one in left]
+            passed = [
+                Override(one.check.subject, words, self._session.now(), dict(one.check.conditions)) for one in left
+            ]
             kept = self._session.keep_all(passed)
         else:
             check = self.in_hand.check
-            kept = self._session.keep(Finding(check.subject, verdict, words, now(), dict(check.conditions)))
+            kept = self._session.keep(
+                Finding(check.subject, verdict, words, self._session.now(), dict(check.conditions))
+            )
         if kept:
             self.come_up()

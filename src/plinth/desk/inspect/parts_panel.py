@@ -22,7 +22,6 @@ from plinth.guide.part_tests.part_test import (
 )
 from plinth.judge.state import State
 from plinth.judge.unit_question import unit_label
-from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.units.errors import AmbiguousError, QuantityError
 from plinth.units.shown import shown
@@ -229,7 +228,9 @@ class PartsPanel(QWidget):
             return
         known = self._session.pieces(test).get(self._piece)
         try:
-            reading = reading_of_piece(test, self._piece, text, self._session.kit, now()) if text else known
+            reading = (
+                reading_of_piece(test, self._piece, text, self._session.kit, self._session.now()) if text else known
+            )
         except QuantityError as error:
             self._not_understood(error)
             return
@@ -255,7 +256,7 @@ class PartsPanel(QWidget):
             self.verdict.setText(f"Found {MOST_PIECES} pieces, expected no more: that is a drawer, not a build.")
             return
         try:
-            reading = reading_of_piece(test, self._piece, text, self._session.kit, now())
+            reading = reading_of_piece(test, self._piece, text, self._session.kit, self._session.now())
         except QuantityError as error:
             self._not_understood(error)
             return

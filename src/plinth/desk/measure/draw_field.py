@@ -10,7 +10,6 @@ from plinth.desk.labels import label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.judge.state import State
-from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.units.errors import QuantityError
 
@@ -55,16 +54,6 @@ class DrawField(QWidget):
     def empty(self) -> bool:
         """Whether nothing is typed."""
         return not self.field.text().strip()
-
-    def reading(self, output_w: float | None) -> Reading | None:
-        """What is typed, as a reading; None where it is nothing, or not understood."""
-        if self._cell is None or self._kit is None or self.empty:
-            return None
-        try:
-            draw = supply_draw.read_draw(self.field.text(), self._cell, output_w, self._kit)
-        except QuantityError:
-            return None
-        return supply_draw.reading_for_draw(self._cell, draw, output_w, self.field.text(), now())
 
     def with_output(self, output_w: float | None) -> None:
         """Another power is being typed: efficiency and heat follow it."""

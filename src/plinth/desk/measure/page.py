@@ -20,7 +20,6 @@ from plinth.desk.stage_page import StagePage
 from plinth.guide.interlock import measure_conditions, measure_gate
 from plinth.guide.judging import wait_words
 from plinth.guide.school import to_loudspeaker
-from plinth.record.clock import now
 from plinth.record.reading import Override
 from plinth.session.dummy_loads import LoadNow
 
@@ -179,6 +178,8 @@ class MeasurePage(StagePage):
     def show_test(self, index: int) -> None:
         """Show a test by its place."""
         self.tests.button(index).setChecked(True)
+        # A change of look may not have come to it yet.
+        look.settle(self.every_test[index])
         self.stack.setCurrentIndex(index)
         self._only_the_shown_one_asks_for_room()
         self._show_held()
@@ -239,7 +240,10 @@ class MeasurePage(StagePage):
         for channel in self._session.held_back(self._needed()):
             self._session.keep(
                 Override(
-                    measure_gate(self._session.build, channel), reason, now(), measure_conditions(self._session.build)
+                    measure_gate(self._session.build, channel),
+                    reason,
+                    self._session.now(),
+                    measure_conditions(self._session.build),
                 )
             )
         self.reason.clear()

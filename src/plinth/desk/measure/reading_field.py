@@ -78,6 +78,7 @@ class ReadingField(QWidget):
         self.mark.set_state(said.state)
         self.understood.setText(said.words)
         self.against.setText(said.against)
+        self.against.setVisible(bool(said.against))
         for old in self.choices:
             self._choice_rows.removeWidget(old)
             put_away(old)

@@ -10,7 +10,6 @@ from plinth.desk.look import look
 from plinth.desk.pdf import pdf_of
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
-from plinth.record.clock import now
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.shelf.bill import HEADS, BillLine, calendar, summary, table
 
@@ -70,7 +69,7 @@ class BillDialog(Dialog):
         fill(self.rows, table(bill), range(2, 7))
         self.sum.setText(summary(bill))
         self.waits.setText("\n".join(bill.waits) or "Nothing holds the work up.")
-        today = now().date()
+        today = self._session.now().date()
         self.when.setText("\n".join(one.words(today) for one in calendar(bill)))
 
     def leave_out(self) -> None:

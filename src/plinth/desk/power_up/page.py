@@ -21,12 +21,12 @@ from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea, lay_columns
 from plinth.desk.stage_page import StagePage
 from plinth.guide.judging import hint_for
-from plinth.guide.progress import Stand, StepStand, due
+from plinth.guide.progress import Stand, StepStand
 from plinth.judge.state import State
-from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.report.power_card import card_html
+from plinth.session.procedure.bring_up import BringUpListener, BringUpProcedure
 
 
 class PowerUpPage(StagePage):
@@ -36,10 +36,17 @@ class PowerUpPage(StagePage):
         super().__init__()
         self.setObjectName("page")
         self._session = session
-        self._stands: tuple[StepStand, ...] = ()
-        self._shown = 0
+        self.procedure = BringUpProcedure(
+            session,
+            BringUpListener(
+                shown=self.refresh,
+                came_up=self._came_up,
+                written=lambda: self.question.field.clear(),
+                explained=lambda: self.question.in_words.clear(),
+            ),
+        )
         self.channels = ChannelChoice(session)
-        self.steps, self.question = StepList(), Question(session)
+        self.steps, self.question = StepList(), Question(session, self.procedure)
         self.steps.title.hide()
         self.school = QComboBox()
         self.school.setAccessibleName("School of first power")
@@ -95,8 +102,7 @@ class PowerUpPage(StagePage):
         self.right = SideArea(right_inner)
         lay_columns(self, self.left, self.middle, self.right)
         self.channels.chosen.connect(lambda _name: self.to_due())
-        self.steps.chosen.connect(self._choose)
-        self.question.went_on.connect(self._went_on)
+        self.steps.chosen.connect(self.procedure.choose)
         session.records_changed.connect(self.refresh)
         session.plan_changed.connect(self._take_plan)
         session.power_changed.connect(self.refresh)
@@ -119,30 +125,30 @@ class PowerUpPage(StagePage):
     def _take_plan(self) -> None:
         """A slider changes the situation and no step."""
         stands = self._session.bringup(self.channels.channel)
-        if not stands or stands is not self._stands:
+        if not stands or stands is not self.procedure.stands:
             self.refresh()
 
     def refresh(self) -> None:
         """Take the stands anew and show the step in hand."""
         self._show_schools()
-        self._stands = self._session.bringup(self.channels.channel)
+        self.procedure.channel.take(self.channels.channel)
+        self.procedure.look_up()
+        stands, stand = self.procedure.stands, self.procedure.stand
         self.problem.setText(
             ""
-            if self._stands
+            if stands
             else self._session.problem
             or self._session.bringup_waits
             or "This supply gives less than the module needs, so there is nothing to bring up. Mend it in Plan first."
         )
-        self.problem.setVisible(not self._stands)
-        self.question.setVisible(bool(self._stands))
-        self.photos.setVisible(bool(self._stands))
-        if not self._stands:
+        self.problem.setVisible(not stands)
+        self.question.setVisible(bool(stands))
+        self.photos.setVisible(bool(stands))
+        if stand is None:
             self.steps.show_stands((), -1)
             return
-        self._shown = min(self._shown, len(self._stands) - 1)
-        self.steps.show_stands(self._stands, self._shown)
-        stand = self._stands[self._shown]
-        self.question.show_stand(stand)
+        self.steps.show_stands(stands, self.procedure.row)
+        self.question.show_stand()
         self.photos.show_subject(stand.step.subject)
         self.all_done.setText(self._done_words())
         self.all_done.setVisible(bool(self.all_done.text()))
@@ -150,10 +156,10 @@ class PowerUpPage(StagePage):
 
     def _done_words(self) -> str:
         """That a channel is up, at its last steps; empty before."""
-        channel = self.channels.channel
-        if not self._session.brought_up(channel) or not self._stands[self._shown].step.due_after:
-            last = self._shown == len(self._stands) - 1 and all(one.settled for one in self._stands)
-            return f"{channel.capitalize()} is up, {_soak_words(self._stands)}. Go on in Measure." if last else ""
+        channel, stands, row = self.channels.channel, self.procedure.stands, self.procedure.row
+        if not self._session.brought_up(channel) or not stands[row].step.due_after:
+            last = row == len(stands) - 1 and all(stand.settled for stand in stands)
+            return f"{channel.capitalize()} is up, {_soak_words(stands)}. Go on in Measure." if last else ""
         return f"{channel.capitalize()} is up: a loudspeaker is allowed. Go on in Measure; the soak goes on beside it."
 
     def _show_hints(self, stand: StepStand) -> None:
@@ -220,11 +226,13 @@ class PowerUpPage(StagePage):
 
     def save_card(self, path: Path) -> None:
         """Write the card of the channel in hand, by the file's ending; what came of it is said."""
-        if not self._stands:
+        if not self.procedure.stands:
             self.said.setText("No card: this build cannot be brought up, so there are no steps.")
         else:
             channel = self.channels.channel
-            page = card_html(self._session.build, channel, self._session.school, self._stands, now())
+            page = card_html(
+                self._session.build, channel, self._session.school, self.procedure.stands, self._session.now()
+            )
             try:
                 write_whole(path, pdf_of(page, 6.0) if path.suffix.lower() == ".pdf" else page)
             except OSError as error:
@@ -235,27 +243,16 @@ class PowerUpPage(StagePage):
 
     def to_due(self) -> None:
         """Show the step that is due."""
-        self._stands = self._session.bringup(self.channels.channel)
-        now_due = due(self._stands)
-        self._shown = self._stands.index(now_due) if now_due else max(0, len(self._stands) - 1)
-        self.refresh()
-        self.question.take_focus()
+        self.procedure.channel.take(self.channels.channel)
+        self.procedure.to_due()
 
     def come_up(self) -> None:
         """Show the step that is due."""
         self.to_due()
 
-    def _choose(self, row: int) -> None:
-        self._shown = row
+    def _came_up(self) -> None:
         self.refresh()
-
-    def _went_on(self) -> None:
-        self._stands = self._session.bringup(self.channels.channel)
-        # What was kept can leave no step at all: another channel in hand, a supply that no school brings up.
-        if self._shown < len(self._stands) and self._stands[self._shown].stand is Stand.OUTSIDE:
-            self.refresh()
-            return
-        self.to_due()
+        self.question.take_focus()
 
 
 def _soak_words(stands: Sequence[StepStand]) -> str:

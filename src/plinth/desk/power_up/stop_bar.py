@@ -9,7 +9,6 @@ from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.guide.bleeding import BleedDown
 from plinth.guide.interlock import Power
-from plinth.record.clock import now
 from plinth.units.shown import shown
 
 
@@ -50,7 +49,7 @@ class StopBar(QWidget):
             self._show_on(power)
             self._clock.stop()
         elif stopped is not None:
-            left = self._count(stopped.power, (now() - stopped.at).total_seconds())
+            left = self._count(stopped.power, (self._session.now() - stopped.at).total_seconds())
             if left > 0.0 and not self._clock.isActive():
                 self._clock.start()
             elif left <= 0.0:

@@ -29,7 +29,6 @@ from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.session.channel_in_hand import ChannelInHand
 from plinth.session.procedure.taking import Said, Taken, not_understood
@@ -382,7 +381,7 @@ class ClipProcedure:
             return Taken.SECOND_NOT_UNDERSTOOD
         beside = self._beside_earlier(cell, taken)
         facts = None if beside is None else beside.facts
-        if not self._session.keep(reading_for_cell(cell, taken, text, self._session.kit, now(), facts)):
+        if not self._session.keep(reading_for_cell(cell, taken, text, self._session.kit, self._session.now(), facts)):
             return Taken.NOT_KEPT
         with_draw = bool(draw.strip()) and self._keep_draw(draw, output_w)
         self._tell.written(True, with_draw)
@@ -396,7 +395,7 @@ class ClipProcedure:
             read = supply_draw.read_draw(draw, cell, output_w, self._session.kit)
         except QuantityError:
             return None
-        return supply_draw.reading_for_draw(cell, read, output_w, draw, now())
+        return supply_draw.reading_for_draw(cell, read, output_w, draw, self._session.now())
 
     def _keep_draw(self, draw: str, output_w: float | None) -> bool:
         reading = None if self.cell is None else self._draw_reading(self.cell, draw, output_w)

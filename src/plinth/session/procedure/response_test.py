@@ -9,7 +9,6 @@ from plinth.bench import frequency_response as response
 from plinth.bench.response_curves import ResponseCurves, response_curves
 from plinth.drawing.series import Series
 from plinth.judge.state import State
-from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
 from plinth.session.channel_in_hand import ChannelInHand
@@ -183,7 +182,7 @@ class ResponseProcedure:
     def _read(self, text: str) -> Reading:
         return response.reading_for_point(
             self._session.build, self.channel.name, self.f_hz, read_level(text),
-            self.volts().get(response.REFERENCE_HZ), self._session.kit, now(), self.run,
+            self.volts().get(response.REFERENCE_HZ), self._session.kit, self._session.now(), self.run,
         )  # fmt: skip
 
     def said(self, text: str) -> Said:

@@ -11,7 +11,6 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.session.channel_in_hand import ChannelInHand
 from plinth.session.procedure.taking import Said, Taken, not_understood
@@ -159,7 +158,7 @@ class SheetProcedure:
 
     def _understood(self, text: str, asked: Asked) -> Understood:
         others = [other for other in self.asked if other is not asked]
-        since_s = heat_run.since_start_s(self.readings, now())
+        since_s = heat_run.since_start_s(self.readings, self._session.now())
         return understand(text.strip(), asked, others, self._session.kit, since_s)
 
     def said(self, text: str) -> Said:
@@ -176,7 +175,7 @@ class SheetProcedure:
         if meant.taken is None:
             choices = tuple(f"{choice.slip or 'as typed'}: {choice.words}" for choice in meant.choices)
             return Said(State.UNKNOWN, meant.sentence, "", choices)
-        reading = reading_of(meant.taken, text, now())
+        reading = reading_of(meant.taken, text, self._session.now())
         return Said(reading.state, meant.taken.words, sentence_of(reading))
 
     def _said_of_kept(self, asked: Asked) -> Said:
@@ -217,7 +216,7 @@ class SheetProcedure:
         if not self.current:
             # The windows of another build: it is judged by its own, once they are known.
             return Taken.HELD
-        if not self._session.keep(reading_of(meaning, text, now())):
+        if not self._session.keep(reading_of(meaning, text, self._session.now())):
             return Taken.NOT_KEPT
         self._tell.written()
         self.look_up()

@@ -1,0 +1,71 @@
+"""A step answered in words: passed over with a reason, or its board mended. Both are written into the diary."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QBoxLayout, QLineEdit, QWidget
+
+from plinth.desk.labels import button, column
+from plinth.session.procedure.bring_up import LEAST_LETTERS, BringUpProcedure
+
+REASON = "Why is it safe to go on without this? It is written into the diary."
+MENDED = "What was mended or exchanged on this channel? Its cold steps come again. It is written into the diary."
+
+
+class InWords(QWidget):
+    """Two buttons and the line that they open; ``beside`` stands in their row."""
+
+    def __init__(self, procedure: BringUpProcedure, beside: QWidget) -> None:
+        super().__init__()
+        self._procedure, self._asks_mended = procedure, False
+        self.pass_button = button("Pass over, with a reason …", "flat")
+        self.pass_button.clicked.connect(self.ask_reason)
+        self.mended_button = button(
+            "Mended, or another board …",
+            "flat",
+            tip="What was read of this board counts no more: its cold steps come again",
+        )
+        self.mended_button.clicked.connect(self.ask_mended)
+        self.reason = QLineEdit()
+        self.reason.setPlaceholderText(REASON)
+        self.reason.setAccessibleName("Reason for passing this step over")
+        self.reason.hide()
+        self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        for widget in (self.pass_button, self.mended_button, beside):
+            self._row.addWidget(widget, 0, Qt.AlignmentFlag.AlignLeft)
+        self._row.addStretch()
+        box = column(spacing=9)
+        box.addLayout(self._row)
+        box.addWidget(self.reason)
+        self.setLayout(box)
+
+    def fit(self, direction: QBoxLayout.Direction) -> None:
+        """Side by side, or at large text below each other."""
+        self._row.setDirection(direction)
+
+    def ask_reason(self) -> None:
+        """Ask for the reason in writing."""
+        self._ask(REASON, mended=False)
+
+    def ask_mended(self) -> None:
+        """Ask what was mended on this board."""
+        self._ask(MENDED, mended=True)
+
+    def _ask(self, prompt: str, *, mended: bool) -> None:
+        self._asks_mended = mended
+        self.reason.setPlaceholderText(prompt)
+        self.reason.setAccessibleName(prompt)
+        self.reason.show()
+        self.reason.setFocus()
+
+    def take(self) -> str:
+        """What was written is why the step is passed over, or what was mended; a sentence where it cannot be."""
+        words = self.reason.text()
+        problem = self._procedure.mended(words) if self._asks_mended else self._procedure.pass_over(words)
+        if len(words.strip()) < LEAST_LETTERS:
+            self.reason.setPlaceholderText(problem)
+            return ""
+        return problem
+
+    def clear(self) -> None:
+        """What was written is on disk."""
+        self.reason.clear()
+        self.reason.hide()
