@@ -1,11 +1,11 @@
 """An inspection that is behind us."""
 
-from plinth.desk.session import BenchSession
 from plinth.record.clock import now
 from plinth.record.reading import Finding
+from plinth.session.session import Session
 
 
-def inspect_all(session: BenchSession) -> None:
+def inspect_all(session: Session) -> None:
     """Find every check of the build in hand sound."""
     session.keep_all(
         [Finding(one.check.subject, "sound", "", now(), dict(one.check.conditions)) for one in session.inspection()]

@@ -183,7 +183,7 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
         bench.answer(text)
     left = [one.stand for one in session.bringup("left")]
     bench.answer("0R47")
-    assert bench.question.mended_button.isVisible()
+    assert bench.question.in_words.mended_button.isVisible()
     bench.question.in_words.ask_mended()
     bench.question.take_reason()
     assert "few words are needed" in bench.question.reason.placeholderText()
@@ -225,7 +225,7 @@ def test_another_board_of_the_same_kind_brings_the_steps_of_its_channel_again(be
     page.steps.list.setCurrentRow(0)
     assert bench.question.procedure.stand is not None
     assert bench.question.procedure.stand.stand is Stand.DONE
-    assert bench.question.mended_button.isVisible()
+    assert bench.question.in_words.mended_button.isVisible()
     bench.question.in_words.ask_mended()
     bench.question.reason.setText("the spare board")
     bench.at += dt.timedelta(seconds=5)

@@ -234,10 +234,15 @@ def test_whatever_a_step_offers_fits_its_column(window: PlinthWindow, session: B
     page = window.power_up
     page.channels.choose("right")
     question = page.question
-    for one in (question.on_button, question.keep_button, question.pass_button, question.mended_button):
+    for one in (
+        question.on_button,
+        question.keep_button,
+        question.in_words.pass_button,
+        question.in_words.mended_button,
+    ):
         one.show()
     area = next(one for one in page.findChildren(SideArea) if one.isAncestorOf(question))
     for _ in range(3):
         QApplication.processEvents()
     assert question.minimumSizeHint().width() <= area.viewport().width()
-    assert question.mended_button.isVisible()
+    assert question.in_words.mended_button.isVisible()

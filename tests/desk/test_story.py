@@ -327,7 +327,7 @@ def test_the_gate_holds_until_a_reason_is_written(window: PlinthWindow, session:
     assert not question.keep_button.isVisible()
     assert not question.on_button.isVisible()
     window.power_up.steps.list.setCurrentRow(0)
-    press(question.pass_button)
+    press(question.in_words.pass_button)
     type_in(qtbot, question.reason, "x")
     assert not session.records.last("bringup/right/insulation")
     type_in(qtbot, question.reason, "fully plastic packages, nothing to insulate")

@@ -1,5 +1,6 @@
 """Tests at the bench run by a script, without a window: order, doubts, stops, refusals, and going on afterwards."""
 
+import datetime as dt
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -9,7 +10,10 @@ import pytest
 from plinth.bench.clipping import ClipCell
 from plinth.bench.every_sheet import SHEETS, SheetKind
 from plinth.bench.frequency_response import FREQUENCIES_HZ, REFERENCE_HZ
+from plinth.guide.step import Step
 from plinth.judge.state import State
+from plinth.session.announcing import Telling
+from plinth.session.procedure.bring_up import REASON_WANTED, BringUpListener, BringUpProcedure
 from plinth.session.procedure.clip_test import ClipListener, ClipProcedure
 from plinth.session.procedure.response_test import ResponseListener, ResponseProcedure
 from plinth.session.procedure.sheet_test import SheetListener, SheetProcedure
@@ -17,6 +21,8 @@ from plinth.session.procedure.taking import Procedure, Taken
 from plinth.session.session import Session
 from tests.bench.typed_bench import middle, spoken
 from tests.demo_copy import demo_copy
+from tests.desk.inspected import inspect_all
+from tests.guide.answers import inside
 from tests.session.running import AtOnce
 
 CHANNEL = "right"
@@ -273,3 +279,161 @@ def test_a_script_sees_all_three_alike(session: Session) -> None:
         assert test.said("").words
         assert test.take("nonsense") is Taken.NOT_UNDERSTOOD
         assert test.counts()[0] == before
+
+
+# First power
+
+
+class Bench:
+    """A bench supply of an instrument: may refuse, counts what it was told, and a clock that is hurried."""
+
+    def __init__(self) -> None:
+        self.at = dt.datetime(2026, 11, 3, 8, 0, tzinfo=dt.UTC)
+        self.refuses, self.sticks = "", ""
+        self.on, self.made_safe = False, 0
+        self.limits: list[float | None] = []
+
+    def now(self) -> dt.datetime:
+        return self.at
+
+    def switch_on(self, limit_a: float | None) -> str:
+        if self.refuses:
+            return self.refuses
+        self.on = True
+        self.limits.append(limit_a)
+        return ""
+
+    def switch_off(self) -> str:
+        self.on = self.on and bool(self.sticks)
+        return self.sticks
+
+    def is_on(self) -> bool | None:
+        return self.on
+
+    def make_safe(self) -> None:
+        self.made_safe += 1
+        self.on = False
+
+
+class FirstPower:
+    """A channel of a build brought up by a script."""
+
+    def __init__(self, folder: Path, name: str, school: str) -> None:
+        self.bench, self.troubles = Bench(), list[str]()
+        self.session = Session(
+            demo_copy(folder), AtOnce(), Telling(trouble=self.troubles.append), clock=self.bench.now
+        )  # fmt: skip
+        self.session.port = self.bench
+        self.session.switch(next(stored.id for stored in self.session.builds if stored.build.name == name))
+        inspect_all(self.session)
+        self.session.choose_school(school)
+        self.test = BringUpProcedure(self.session, BringUpListener(nobody, nobody, nobody, nobody))
+        self.test.to_due()
+
+    @property
+    def step(self) -> Step:
+        assert self.test.step is not None
+        return self.test.step
+
+    def make_ready(self) -> None:
+        """Power as the step wants it, and the time waited that it asks for."""
+        may = self.test.allowed
+        assert may is not None
+        if may.why_not:
+            self.test.stop()
+        may = self.test.allowed
+        if may is not None and may.switch_on:
+            assert self.test.switch_on()
+        self.bench.at += dt.timedelta(seconds=self.step.wait_s + 60.0 + self.step.due_after_s)
+        self.test.count_down(self.step.wait_s)
+
+    def text(self) -> str:
+        return "" if self.step.window is None else inside(self.step)
+
+
+@pytest.mark.parametrize("school", ["limited_supply", "series_lamp", "variable_transformer", "reforming"])
+def test_a_whole_school_is_gone_through_by_a_script(tmp_path: Path, school: str) -> None:
+    power = FirstPower(tmp_path, "Foyer", school)
+    test, visited = power.test, []
+    while test.counts()[0] < test.counts()[1]:
+        step = power.step
+        visited.append(step.subject)
+        power.make_ready()
+        # Nothing is read with power on that wants it off, nor the other way round.
+        assert power.bench.on == step.power, step.key
+        assert test.take(power.text()) is Taken.KEPT, (step.key, test.said(power.text()))
+        assert visited.count(step.subject) <= step.rounds, (step.key, test.stand)
+    again = [stand.step.subject for stand in test.stands for _ in range(stand.step.rounds)]
+    assert sorted(visited) == sorted(again), "each once, and as often as it wants to be read"
+    wanted = [stand.step.limit_a for stand in test.stands if stand.step.power]
+    assert set(power.bench.limits) <= set(wanted), "each limit is one that a step asks for"
+    assert power.session.brought_up(test.channel.name)
+    test.stop()
+    assert not power.bench.on
+    power.session.close()
+    assert power.bench.made_safe == 1
+
+
+def test_power_that_is_refused_leaves_nothing_on_and_the_step_in_hand(tmp_path: Path) -> None:
+    power = FirstPower(tmp_path, "Foyer", "limited_supply")
+    while not power.step.power:
+        power.make_ready()
+        assert power.test.take(power.text()) is Taken.KEPT
+    step = power.step
+    power.bench.refuses = "the supply's interlock is open."
+    assert not power.test.switch_on()
+    assert power.session.power is None
+    assert not power.bench.on
+    assert power.bench.made_safe == 1
+    assert power.troubles == ["Not switched on: the supply's interlock is open."]
+    assert power.test.take(power.text()) is Taken.HELD, "read without power it says nothing"
+    assert power.step.key == step.key
+    # As it is after a restart: the diary says that it never came on.
+    assert [line.kind for line in power.session.diary_lines()][-2:] == ["power_on", "power_off"]
+    power.bench.refuses = ""
+    assert power.test.switch_on()
+    power.bench.sticks = "the relay does not open."
+    power.test.stop()
+    assert power.session.power is not None, "what does not go off is not said to be off"
+    assert "Pull the mains plug" in power.troubles[-1]
+    power.bench.sticks = ""
+    power.test.stop()
+    assert (power.session.power, power.bench.on) == (None, False)
+
+
+def test_a_reading_that_cannot_be_is_asked_about_once_and_one_outside_holds_its_step(tmp_path: Path) -> None:
+    power = FirstPower(tmp_path, "Foyer", "limited_supply")
+    test = power.test
+    while power.step.most is None or not power.step.power:
+        power.make_ready()
+        assert test.take(power.text()) is Taken.KEPT
+    step = power.step
+    power.make_ready()
+    beyond = f"{50.0 * (step.most or 0.0):.6g} {step.unit}"
+    before = len(power.session.diary_lines())
+    assert test.take(beyond) is Taken.ASKED
+    assert "more than there can be" in test.words
+    assert test.take("much") is Taken.NOT_UNDERSTOOD
+    assert len(power.session.diary_lines()) == before
+    test.take(beyond)
+    kept = power.session.reading(step.subject)
+    assert kept is not None
+    assert kept.state is State.OVER
+    assert power.step.key == step.key, "it holds its step"
+    assert test.stand is not None
+    assert not test.stand.settled
+    assert test.pass_over("  ") == REASON_WANTED
+    assert test.mended("solder") == "Found the power still on, expected it off: press Stop (Esc) first."
+    test.stop()
+    assert test.mended("a bridge of solder") == ""
+    assert power.step.key != step.key, "the cold steps of the board come again"
+
+
+def test_a_step_is_passed_over_only_with_a_reason(tmp_path: Path) -> None:
+    power = FirstPower(tmp_path, "Foyer", "limited_supply")
+    first = power.step.key
+    assert power.test.pass_over("a") == REASON_WANTED
+    assert power.step.key == first
+    assert power.test.pass_over("measured yesterday") == ""
+    assert power.step.key != first
+    assert power.test.counts()[0] == 1

@@ -516,7 +516,7 @@ class PlinthWindow(QMainWindow):
     def _pass_over(self) -> None:
         if self.pages.currentIndex() != 2:
             self.show_stage(2)
-        if self.power_up.question.pass_button.isVisibleTo(self.power_up):
+        if self.power_up.question.in_words.pass_button.isVisibleTo(self.power_up):
             self.power_up.question.in_words.ask_reason()
 
     def _ask_card(self) -> None:

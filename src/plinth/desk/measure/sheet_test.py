@@ -139,11 +139,6 @@ class SheetTest(TestPage):
         return self.procedure.readings
 
     @property
-    def in_hand(self) -> Asked | None:
-        """What is asked for now."""
-        return self.procedure.in_hand
-
-    @property
     def choices(self) -> list[QWidget]:
         """The buttons of the question, empty while nothing is asked."""
         return self.reading.choices
@@ -213,7 +208,7 @@ class SheetTest(TestPage):
         self.changed.emit()
 
     def _show_watch(self) -> None:
-        asked = self.in_hand
+        asked = self.procedure.in_hand
         wanted = asked is not None and asked.instrument is None and asked.instrument_name == STOP_WATCH
         if not wanted:
             self.stop_watch.reset()
@@ -226,7 +221,7 @@ class SheetTest(TestPage):
     # The reading
 
     def _say(self) -> None:
-        if self.in_hand is not None:
+        if self.procedure.in_hand is not None:
             self.reading.show_said(self.procedure.said(self.field.text()))
 
     def keep(self) -> None:

@@ -55,9 +55,7 @@ class Question(QWidget):
         self.plan_button.hide()
         self.in_words = InWords(procedure, self.plan_button)
         self.in_words.reason.returnPressed.connect(self.take_reason)
-        self.pass_button, self.mended_button = self.in_words.pass_button, self.in_words.mended_button
-        self.reason = self.in_words.reason
-        self.wait = label("", "pred")
+        self.reason, self.wait = self.in_words.reason, label("", "pred")
         self._unkept = UnkeptText(self.field, self.reason)
         self._lay_out()
         self._clock = QTimer(self)
@@ -143,8 +141,8 @@ class Question(QWidget):
         self.keep_button.setVisible(may.keep)
         self.keep_button.setEnabled(may.keep_now)
         self._name_buttons()
-        self.pass_button.setVisible(may.pass_over)
-        self.mended_button.setVisible(stand.record is not None and "module" in stand.step.conditions)
+        self.in_words.pass_button.setVisible(may.pass_over)
+        self.in_words.mended_button.setVisible(stand.record is not None and "module" in stand.step.conditions)
         if may.why_not:
             self.held.setText(may.why_not)
             self.held.show()
@@ -191,10 +189,7 @@ class Question(QWidget):
 
     def enter(self) -> None:
         """Enter in the field: note it while it is watched, else keep it."""
-        if self.procedure.on_the_way():
-            self.note_on_the_way()
-        else:
-            self.keep()
+        (self.note_on_the_way if self.procedure.on_the_way() else self.keep)()
 
     def keep(self) -> None:
         """Keep the reading (or that it is done). Only what is on disk is said to be kept."""
