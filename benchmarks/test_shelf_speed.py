@@ -12,10 +12,10 @@ from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Reservoir, Transformer
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
 from plinth.demo.shelves.whole import WHOLE
-from plinth.physics.numbers import helpers
+from plinth.physics.numbers import worker_pool
+from plinth.predict.batch_onsets import choices
 from plinth.predict.curve import curve, figure_map, what_can_vary
-from plinth.predict.glance import well_known
-from plinth.predict.many import choices
+from plinth.predict.quick_estimate import well_known
 from plinth.predict.solve import solve, solve_fully
 from plinth.session.maps import map_of
 from plinth.session.shelf_look import at_a_time, become
@@ -57,11 +57,11 @@ def test_alone_search_of_3000_parts(benchmark: BenchmarkFixture) -> None:
 @pytest.fixture(scope="module")
 def helped() -> Iterator[None]:
     """As in a window that has stood for a while."""
-    helpers.start(("plinth.shelf.consequence", "plinth.predict.curve"))
-    while not all(one.begin(consequence, None) for one in helpers.running()):
+    worker_pool.start(("plinth.shelf.consequence", "plinth.predict.curve"))
+    while not all(one.begin(consequence, None) for one in worker_pool.running()):
         time.sleep(0.1)
     yield
-    helpers.end()
+    worker_pool.end()
 
 
 @pytest.mark.usefixtures("helped")

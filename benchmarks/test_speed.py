@@ -17,11 +17,11 @@ from plinth.demo.builds import BUILDS
 from plinth.physics.rails.clip_onset import ClipOnset, find_clip_onset
 from plinth.physics.rails.common_period import FINE
 from plinth.physics.rails.time_course import switch_on
+from plinth.predict.batch_onsets import choices, clip_map, sampled_clip_power_w
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, mains_source
 from plinth.predict.inputs import inputs_of
 from plinth.predict.mains_unstated import u_without_mains
-from plinth.predict.many import choices, clip_map, sampled_clip_power_w
 from plinth.predict.power_state import lay_period, level_state, plain_rail, unit_load
 from plinth.predict.solve import solve, solve_fully
 

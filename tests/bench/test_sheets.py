@@ -9,8 +9,8 @@ import pytest
 from plinth.bench import heat_run, mains_side
 from plinth.bench.every_sheet import SHEETS, conditions_differ, kind_of
 from plinth.bench.sheet import Measured, apart, derived, jitter_of
+from plinth.bench.test_conditions import load_warning
 from plinth.bench.typed_reading import sentence_of, understand
-from plinth.bench.under import load_warning
 from plinth.builds.build import Build
 from plinth.builds.instruments import unknown_kit
 from plinth.builds.parts import Load, VoiceCoil

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy.optimize import brentq
 
-from plinth.bench import heat_run, under
+from plinth.bench import heat_run, test_conditions
 from plinth.bench.every_sheet import kind_of
 from plinth.bench.frequency_response import evaluate
 from plinth.bench.heat_run import Run, fit_of
@@ -20,7 +20,7 @@ from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
 from plinth.physics.rails.common_period import COARSE
 from plinth.physics.stages.output_impedance import fitted_ohm
-from plinth.predict.figures_of import figure_values
+from plinth.predict.figure_values import figure_values
 from plinth.predict.inputs import inputs_of
 from plinth.predict.solution import Solution
 from plinth.predict.solve import solution_of
@@ -137,7 +137,7 @@ def test_what_is_behind_a_rail_lies_inside_its_spread(name: str) -> None:
     bench = TypedBench("rails", build)
     empty, inputs = bench.book, inputs_of(build)
     near: dict[str, Solution | None] = {"full": None, "none": None}
-    loaded = build.model_copy(update={"load": under.dummy(build)})
+    loaded = build.model_copy(update={"load": test_conditions.dummy(build)})
     for _ in range(benches):
         values = {key: max(one.value + one.u * dice.normal(), 0.0) for key, one in inputs.items()}
         true, drawn = {}, {}

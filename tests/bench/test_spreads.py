@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from plinth.bench import protection, square_wave, under
+from plinth.bench import protection, square_wave, test_conditions
 from plinth.bench.across_cells import BY_EYE, behind_output
 from plinth.bench.clipping import clip_cells, reading_for_cell
 from plinth.bench.clipping import understand as understand_clip
@@ -163,7 +163,7 @@ def test_a_bandwidth_is_held_against_a_corner_within_a_third(share: float, state
 
 
 def test_a_heat_run_is_at_an_eighth_of_the_power() -> None:
-    load = under.dummy(STAGE_PAIR)
+    load = test_conditions.dummy(STAGE_PAIR)
     loaded = STAGE_PAIR.model_copy(update={"load": load})
     full = solve(loaded, Situation(level=1.0, channels_driven="all", frequency_hz=1000.0))["output_power_w"].value
     v_rms = float(TypedBench("heat", STAGE_PAIR).sheet.settings[0][1].split()[0])

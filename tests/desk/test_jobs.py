@@ -10,8 +10,8 @@ from pytestqt.qtbot import QtBot
 from plinth.desk.jobs import Jobs, Task
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.physics.numbers.cancellation import still_wanted
 from plinth.physics.numbers.errors import GivenUpError
-from plinth.physics.numbers.patience import still_wanted
 from plinth.session import solver
 from tests.demo_copy import demo_copy
 

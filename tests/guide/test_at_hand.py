@@ -13,8 +13,8 @@ from plinth.guide.schools.series_lamp import SCHOOL as LAMP
 from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.rails.reforming import held_v
 from plinth.predict.lamp_outlook import lamp_outlook
-from plinth.predict.own_rails import own_rails
 from plinth.predict.solve import idle_rail_v
+from plinth.predict.unloaded_supply import own_rails
 from plinth.units.errors import QuantityError
 from tests.family import FAMILY
 

@@ -22,8 +22,8 @@ from plinth.guide.watching import noted, on_the_way, run_of, watched
 from plinth.physics.protection.dc_and_coils import dc_trip_s
 from plinth.predict.estimates import HOT_DAY_C, USUAL_AIR_C
 from plinth.predict.lamp_outlook import one_channel
-from plinth.predict.own_rails import own_rails
 from plinth.predict.solve import idle_rail_v, solve
+from plinth.predict.unloaded_supply import own_rails
 from plinth.predict.warm_up import warm_up
 from plinth.record.book import RecordBook
 from plinth.record.reading import Confirmation, Override, Reading, Record

@@ -10,8 +10,8 @@ import pytest
 
 from plinth.physics.numbers import apart
 from plinth.physics.numbers.apart import ApartError, end_apart, run_apart
+from plinth.physics.numbers.cancellation import while_wanted
 from plinth.physics.numbers.errors import GivenUpError
-from plinth.physics.numbers.patience import while_wanted
 
 
 def doubled(value: int) -> tuple[int, int]:

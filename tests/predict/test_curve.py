@@ -8,7 +8,7 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, with_part
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.curve import Over, curve, figure_map, figures_shown, what_can_vary
-from plinth.predict.figures_of import figure_values
+from plinth.predict.figure_values import figure_values
 from plinth.predict.inputs import inputs_of
 from plinth.predict.solve import solution_of, solve
 from plinth.session.curves import limit_of, place_of

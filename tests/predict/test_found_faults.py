@@ -16,9 +16,9 @@ from plinth.judge.state import State
 from plinth.physics.mains.lamp import Lamp
 from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.rails.time_course import MainsSource, SoftStart, bridged_peak_a
-from plinth.predict.courses import switch_on
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import solve
+from plinth.predict.transients import switch_on
 from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR, linear
 

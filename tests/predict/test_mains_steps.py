@@ -11,10 +11,10 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import with_part
 from plinth.demo.builds import BUILDS, MARKET_BOX
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.predict.batch_onsets import choices, clip_map, is_quick, sampled_clip_power_w
 from plinth.predict.inputs import inputs_of
 from plinth.predict.mains_steps import mains_steps
 from plinth.predict.mains_unstated import u_without_mains
-from plinth.predict.many import choices, clip_map, is_quick, sampled_clip_power_w
 from plinth.predict.solve import solve
 from plinth.predict.wall import cores_stated
 from tests.sample_builds import SHARED_PAIR, linear

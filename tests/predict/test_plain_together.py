@@ -10,7 +10,7 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in
 from plinth.demo import shelf
 from plinth.demo.shelves.whole import WHOLE
-from plinth.predict.glance import glance, load_powers, made_ready, well_known
+from plinth.predict.quick_estimate import glance, load_powers, made_ready, well_known
 from plinth.predict.solve import solve
 from plinth.shelf.consequence import begin, consequence, consequences
 from plinth.shelf.slots import KINDS, joined

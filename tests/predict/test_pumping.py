@@ -16,7 +16,7 @@ from plinth.judge.state import State
 from plinth.physics.rails.common_period import COARSE
 from plinth.predict.bass_note import bass_note
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.figures_of import lockout_after_s
+from plinth.predict.figure_values import lockout_after_s
 from plinth.predict.inputs import inputs_of
 from plinth.predict.solve import solution_of, solve
 from tests.family import FAMILY

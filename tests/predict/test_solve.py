@@ -16,7 +16,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import circuit_of, drive_of
-from plinth.predict.figures_of import figure_values
+from plinth.predict.figure_values import figure_values
 from plinth.predict.inputs import inputs_of
 from plinth.predict.mains_unstated import u_without_mains
 from plinth.predict.operating_points import solve_points

@@ -14,9 +14,9 @@ from plinth.builds.situation import Situation
 from plinth.demo import builds as demo
 from plinth.demo import shelf
 from plinth.judge.rules import judge
+from plinth.physics.numbers.cancellation import while_wanted
 from plinth.physics.numbers.errors import GivenUpError, PhysicsError
-from plinth.physics.numbers.patience import while_wanted
-from plinth.predict.figures_of import figure_values
+from plinth.predict.figure_values import figure_values
 from plinth.predict.inputs import inputs_of
 from plinth.predict.solve import solution_of, solve
 from tests.sample_builds import SHARED_PAIR

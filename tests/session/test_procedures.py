@@ -12,7 +12,7 @@ from plinth.bench.every_sheet import SHEETS, SheetKind
 from plinth.bench.frequency_response import FREQUENCIES_HZ, REFERENCE_HZ
 from plinth.guide.step import Step
 from plinth.judge.state import State
-from plinth.session.announcing import Telling
+from plinth.session.listeners import Telling
 from plinth.session.procedure.bring_up import REASON_WANTED, BringUpListener, BringUpProcedure
 from plinth.session.procedure.clip_test import ClipListener, ClipProcedure
 from plinth.session.procedure.response_test import ResponseListener, ResponseProcedure

@@ -11,7 +11,7 @@ import pytest
 
 from plinth.judge.state import State
 from plinth.record.reading import Reading
-from plinth.session.announcing import Telling
+from plinth.session.listeners import Telling
 from plinth.session.session import Session
 from plinth.workshop.store import open_workshop
 from tests.demo_copy import demo_copy

@@ -13,7 +13,7 @@ from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, ST
 from plinth.demo.shelves.whole import WHOLE
 from plinth.judge.rules import judge
 from plinth.judge.state import State
-from plinth.predict.glance import WellKnown, well_known
+from plinth.predict.quick_estimate import WellKnown, well_known
 from plinth.predict.solve import solve
 from plinth.shelf import mend
 from plinth.shelf.item import ShelfItem

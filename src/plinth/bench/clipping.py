@@ -19,7 +19,7 @@ from plinth.bench.clip_verdict import (
     listed_then,
     unexplained_words,
 )
-from plinth.bench.under import source_words
+from plinth.bench.test_conditions import source_words
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit, Instrument
 from plinth.builds.modules import PowerClaim

@@ -2,7 +2,7 @@
 
 import math
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, beside, derived, last
 from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
@@ -30,7 +30,7 @@ def gain_of(build: Build) -> Measured:
 
 def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     """The sheet of gain, for all channels at once. Raises PhysicsError where the build cannot run."""
-    load = under.dummy(build)
+    load = test_conditions.dummy(build)
     level = cool_level(build, load)
     prediction = solve(build.model_copy(update={"load": load}), situation)
     return Sheet(
@@ -50,7 +50,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
 
 
 def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Asked, ...]:
-    conditions, gain = under.of_module(build), gain_of(build)
+    conditions, gain = test_conditions.of_module(build), gain_of(build)
     found = []
     for name in build.channels:
         key = build.key_of(name)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.bench.sheet import Asked, Graph, Measured, Outcome, Readings, Sheet, apart
 from plinth.bench.signal_level import scope_words
 from plinth.builds.build import Build
@@ -39,7 +39,7 @@ WITHIN_K = 1.0
 
 def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     """The sheet of the sink, which all channels share. Raises PhysicsError where the build cannot run."""
-    load = under.dummy(build)
+    load = test_conditions.dummy(build)
     prediction = solve(
         build.model_copy(update={"load": load}),
         situation.model_copy(update={"level": LEVEL, "channels_driven": "all", "frequency_hz": 1000.0}),
@@ -78,7 +78,7 @@ def _tau(build: Build) -> tuple[float, float]:
 
 def _asked(build: Build, prediction: Prediction, readings: Readings) -> tuple[Asked, ...]:
     key = build.key_of(build.channels[0])
-    conditions = dict(under.of_supply(build, prediction.situation, module=build.mark("module")))
+    conditions = dict(test_conditions.of_supply(build, prediction.situation, module=build.mark("module")))
     conditions["load_ohm"] = prediction.build.load.r_ohm
     air = _air(readings)
     limit = build.sink.t_limit_c

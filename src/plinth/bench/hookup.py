@@ -5,7 +5,7 @@ At a bridge both outputs are live: no clip is drawn to either, and the drawing s
 
 from collections.abc import Callable
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.builds.build import Build
 from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.drawing.sketch import Box, Disc, Line, Mark, Sketch, Words
@@ -35,7 +35,7 @@ def _short(name: str) -> str:
 
 
 def _load_words(build: Build) -> tuple[str, ...]:
-    load = under.dummy(build)
+    load = test_conditions.dummy(build)
     return (f"{load.r_ohm:g} Ω",)
 
 

@@ -2,7 +2,7 @@
 
 import math
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, derived, last, measured
 from plinth.bench.signal_level import scope_words
 from plinth.builds.build import Build
@@ -25,9 +25,9 @@ LOOP_RATIO = 1.4
 def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     """The sheet of one channel. Raises PhysicsError where the build cannot run."""
     prediction = solve(
-        build.model_copy(update={"load": under.dummy(build)}), situation.model_copy(update={"level": 0.0})
+        build.model_copy(update={"load": test_conditions.dummy(build)}), situation.model_copy(update={"level": 0.0})
     )
-    full = solve(build.model_copy(update={"load": under.dummy(build)}), situation)
+    full = solve(build.model_copy(update={"load": test_conditions.dummy(build)}), situation)
     f = prediction.situation.frequency_of_mains(build)
     return Sheet(
         TEST, "Hum and noise", "What is at the output without a signal, line by line, and where it gets in.",
@@ -36,7 +36,8 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
             ("Input", "shorted at the socket"),
             ("Meter", "AC mV, true rms, or a scope at 20 ms"),
         ),
-        f"{under.dummy(build).name} at the output. Ears last: a loudspeaker only where the meter says less than 10 mV.",
+        f"{test_conditions.dummy(build).name} at the output. "
+        "Ears last: a loudspeaker only where the meter says less than 10 mV.",
         f"A shorting plug in the {channel} input; volume first down, then up. {scope_words(build, channel)}",
         lambda _readings: _asked(build, channel, prediction, f),
         lambda readings: _outcomes(build, full, prediction, readings, f),
@@ -57,7 +58,7 @@ def ripple_through_v(build: Build, rest: Prediction) -> float | None:
 
 def _asked(build: Build, channel: str, rest: Prediction, f: float) -> tuple[Asked, ...]:
     key = build.key_of(channel)
-    conditions = dict(under.of_supply(build, rest.situation, module=build.mark("module")))
+    conditions = dict(test_conditions.of_supply(build, rest.situation, module=build.mark("module")))
     noise, ripple = build.module.noise_v_rms, ripple_through_v(build, rest)
     whole = None if noise is None and ripple is None else math.hypot(noise or 0.0, ripple or 0.0)
 

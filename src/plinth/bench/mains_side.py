@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.bench.sheet import (
     Array,
     Asked,
@@ -65,7 +65,7 @@ CAUTION = (
 
 def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     """The sheet of the whole build. Raises PhysicsError where it cannot run."""
-    load = under.dummy(build)
+    load = test_conditions.dummy(build)
     whole = build.model_copy(update={"load": load})
     rest, full = (
         solve(whole, situation.model_copy(update={"level": level, "channels_driven": "all", "frequency_hz": 1000.0}))
@@ -140,7 +140,7 @@ def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tupl
         "full": ("At clipping", "1 kHz just below onset on every channel."),
     }
     group, how = words[level]
-    conditions = dict(under.of_supply(build, prediction.situation, module=build.mark("module")))
+    conditions = dict(test_conditions.of_supply(build, prediction.situation, module=build.mark("module")))
     if level == "full":
         conditions["load_ohm"] = load.r_ohm
     found = []
@@ -171,14 +171,14 @@ def _switching(build: Build, prediction: Prediction) -> tuple[Asked, ...]:
             TEST, "inrush", WHOLE, "Switching on", "highest peak of several",
             "Off for a minute each time, ten times on: the highest peak that a clamp meter held.", "A",
             Window(0.0, high, "A", "at the worst moment of closing; most closings give less", figure.estimated),
-            under.of_supply(build, prediction.situation), instrument=None, instrument_name="clamp meter", optional=True,
-            example="28",
+            test_conditions.of_supply(build, prediction.situation), instrument=None, instrument_name="clamp meter",
+            optional=True, example="28",
         ),
     )  # fmt: skip
 
 
 def _stored(build: Build, channel: str, prediction: Prediction) -> tuple[Asked, ...]:
-    key, conditions = under.supply_key(build, channel), {"supply": build.mark("supply")}
+    key, conditions = test_conditions.supply_key(build, channel), {"supply": build.mark("supply")}
     size = _rail_f(prediction)
     low, high = size * (1.0 - CAPACITANCE_SHARE), size * (1.0 + CAPACITANCE_SHARE)
     return (

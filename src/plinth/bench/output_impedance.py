@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.bench.sheet import Asked, Outcome, Readings, Sheet, jitter_of, last
 from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
@@ -28,10 +28,10 @@ GOOD_DAMPING = 20.0
 def loads_of(build: Build) -> tuple[Load, ...]:
     """The dummy loads at hand, the lightest first, at most two that differ; the build's own where there is none."""
     found: list[Load] = []
-    for one in sorted((*build.loads, under.dummy(build)), key=lambda one: -one.r_ohm):
+    for one in sorted((*build.loads, test_conditions.dummy(build)), key=lambda one: -one.r_ohm):
         if one.voice_coil is None and all(abs(one.r_ohm - other.r_ohm) > 0.1 * other.r_ohm for other in found):
             found.append(one)
-    return tuple(found[:2]) or (under.dummy(build),)
+    return tuple(found[:2]) or (test_conditions.dummy(build),)
 
 
 def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
@@ -59,7 +59,7 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
 def _asked(build: Build, channel: str, loads: tuple[Load, ...], v_out: float, readings: Readings) -> tuple[Asked, ...]:
     key, found = build.key_of(channel), []
     for place, f_hz, words in FREQUENCIES:
-        conditions = under.of_module(build, frequency_hz=f_hz)
+        conditions = test_conditions.of_module(build, frequency_hz=f_hz)
         open_read = last(readings, f"{place}_open")
         given = v_out if open_read is None else open_read.value
         slack = 0.15 if open_read is None else 0.003

@@ -2,7 +2,7 @@
 
 import math
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, derived, last, measured
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
@@ -44,7 +44,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
             ("DC threshold, stated", stated),
             ("For DC", "bench supply, 1 kΩ in series"),
         ),
-        f"{under.dummy(build).name} on the relay's output shows when it opens: its volts go away.",
+        f"{test_conditions.dummy(build).name} on the relay's output shows when it opens: its volts go away.",
         f"Stop watch from the mains switch; scope on the relay's output where it must be finer. The {channel} "
         "output wire "
         "off the protection's input for the DC rows.",
@@ -204,12 +204,13 @@ def _times(build: Build, rail_v: float, readings: Readings) -> list[Outcome]:
                 "Mostly your hand: a scope on the relay's output tells it better." if trip.value < 4.0 * HAND_S else "",
             )
         )  # fmt: skip
-        joule = rail_v**2 / under.dummy(build).r_ohm * (whole.value + 0.01)
+        joule = rail_v**2 / test_conditions.dummy(build).r_ohm * (whole.value + 0.01)
         heat = State.CLEAR if joule <= MOST_J * (1 + 1e-9) else State.CLOSE if joule <= 2.0 * MOST_J else State.OVER
         found.append(
             Outcome(
                 f"A whole {sign} rail trips it in", whole.words("s"), heat, f"practice: {MOST_J:g} J in the coil",
-                f"With 10 ms of relay, {shown(joule, 'J', 2)} into {under.dummy(build).r_ohm:g} Ω until it opens.",
+                f"With 10 ms of relay, {shown(joule, 'J', 2)} into {test_conditions.dummy(build).r_ohm:g} Ω "
+                "until it opens.",
             )
         )  # fmt: skip
     return found

@@ -8,7 +8,7 @@ import math
 
 import numpy as np
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.bench.sheet import (
     Asked,
     Graph,
@@ -66,7 +66,7 @@ class _Level:
 
 def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     """The sheet of the supply of ``channel``. Raises PhysicsError where no such supply could run."""
-    load = under.dummy(build)
+    load = test_conditions.dummy(build)
     levels = _levels(build.model_copy(update={"load": load}), situation, load)
     asked = tuple(one for level in levels for one in _asked_at(build, channel, level))
     asked += _auxiliary(build, channel, situation)
@@ -137,9 +137,9 @@ def _sides(build: Build) -> tuple[tuple[str, str], ...]:
 
 
 def _asked_at(build: Build, channel: str, level: _Level) -> list[Asked]:
-    key, found = under.supply_key(build, channel), []
+    key, found = test_conditions.supply_key(build, channel), []
     prediction = level.prediction
-    conditions = dict(under.of_supply(build, prediction.situation))
+    conditions = dict(test_conditions.of_supply(build, prediction.situation))
     if level.key in ("half", "full"):
         conditions |= {"module": build.mark("module"), "load_ohm": prediction.build.load.r_ohm}
     elif level.key != "none":
@@ -199,7 +199,7 @@ def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Asked,
         return ()
     small: InputSupply = supply.input_supply
     prediction = solve(build, situation.model_copy(update={"level": 0.0}))
-    key, conditions = under.supply_key(build, channel), under.of_supply(build, prediction.situation)
+    key, conditions = test_conditions.supply_key(build, channel), test_conditions.of_supply(build, prediction.situation)
     regulated = small.regulator.v_out
     found = []
     for side, sign in (("plus", "+"), ("minus", "−")):

@@ -2,7 +2,7 @@
 
 import math
 
-from plinth.bench import under
+from plinth.bench import test_conditions
 from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, derived, last, measured
 from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
@@ -26,7 +26,7 @@ LEAST_RISE_S = 1e-10
 
 def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
     """The sheet of one channel."""
-    load = under.dummy(build)
+    load = test_conditions.dummy(build)
     level = cool_level(build, load, 2.0)
     v_pp = 2.0 * level.v_out_rms
     return Sheet(
@@ -51,7 +51,7 @@ def _edge(build: Build) -> tuple[float, float]:
     part = build.module
     if isinstance(part, ClassDModule):
         legs = 2.0 if build.both_outputs_live else 1.0
-        q = quality(part.l_filter_h, part.c_filter_f, under.dummy(build).r_ohm / legs)
+        q = quality(part.l_filter_h, part.c_filter_f, test_conditions.dummy(build).r_ohm / legs)
         return corner_hz(part.l_filter_h, part.c_filter_f), physics.overshoot_share(q)
     return part.f_high_hz, 0.0
 
@@ -64,7 +64,7 @@ def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tupl
     high = math.hypot(rise, slew) * (1.0 + CORNER_SHARE)
     low = rise * (1.0 - CORNER_SHARE)
     tilt = 100.0 * physics.tilt_share(part.f_low_hz, TILT_HZ)
-    conditions = under.of_module(build, load_ohm=under.dummy(build).r_ohm)
+    conditions = test_conditions.of_module(build, load_ohm=test_conditions.dummy(build).r_ohm)
     filtered = isinstance(part, ClassDModule)
     most = 100.0 * max(MOST_OVERSHOOT, over + 0.12)
     return (

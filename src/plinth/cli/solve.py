@@ -170,7 +170,7 @@ def stepped_mains(prediction: Prediction) -> dict[str, Any]:
 
 def sampled_clip_power(prediction: Prediction, samples: int) -> dict[str, object]:
     """Mean, standard deviation and 95 % range of the clip power over random inputs, beside the propagated figure."""
-    from plinth.predict.many import sampled_clip_power_w
+    from plinth.predict.batch_onsets import sampled_clip_power_w
 
     power = sampled_clip_power_w(prediction.build, prediction.situation, samples)
     ran = power[np.isfinite(power)]

@@ -17,7 +17,7 @@ from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.signals import EndingSignals
 from plinth.desk.window import PlinthWindow, held, hold, let_go
-from plinth.physics.numbers import helpers
+from plinth.physics.numbers import worker_pool
 from plinth.physics.numbers.apart import end_apart
 from plinth.session.opening import Workshop, WorkshopError, begin_workshop
 
@@ -80,13 +80,13 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     # The window stands first; then those who help it compute may load.
     helped = QTimer()
     helped.setInterval(HELPED_AFTER_MS)
-    helped.timeout.connect(lambda: helpers.start(HELPERS_KNOW))
+    helped.timeout.connect(lambda: worker_pool.start(HELPERS_KNOW))
     helped.start()
     # Asked to end while the first question of a new workshop stood, there is nothing left to run.
     status = 0 if signals.came else app.exec()
     signals.let_go()
     helped.stop()
-    helpers.end()
+    worker_pool.end()
     end_apart()
     let_go()
     return status

@@ -11,7 +11,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from plinth.physics.numbers.patience import while_wanted
+from plinth.physics.numbers.cancellation import while_wanted
 
 MOST_S = 120.0
 CANCELLED = "it was stopped"

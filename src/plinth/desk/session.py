@@ -4,7 +4,7 @@ from PySide6.QtCore import QObject, Signal
 
 from plinth.desk.jobs import Jobs
 from plinth.record.clock import Clock, now
-from plinth.session.announcing import Telling
+from plinth.session.listeners import Telling
 from plinth.session.opening import Workshop
 from plinth.session.session import Session
 

@@ -8,7 +8,7 @@ from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
-from plinth.predict.figures_of import lockout_after_s
+from plinth.predict.figure_values import lockout_after_s
 from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown
 

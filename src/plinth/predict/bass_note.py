@@ -11,10 +11,10 @@ from plinth.physics.rails.common_period import Grid
 from plinth.physics.rails.limited_source import LimitedRail, LimitState, march_limited
 from plinth.physics.rails.network import Drives, march_network, waves_of
 from plinth.predict.circuits import current_limit_of
-from plinth.predict.courses import RailCourse
-from plinth.predict.held_output import HeldOutput
+from plinth.predict.clipped_output import HeldOutput
 from plinth.predict.power_state import Period, lay_period, load_law, source_of
 from plinth.predict.solution import Solution
+from plinth.predict.transients import RailCourse
 
 Array = NDArray[np.float64]
 

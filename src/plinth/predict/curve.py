@@ -16,16 +16,16 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.numbers.helpers import share
+from plinth.physics.numbers.worker_pool import share
 from plinth.physics.rails.common_period import QUICK
-from plinth.predict.ahead import Ahead
+from plinth.predict.batch_onsets import Choice
 from plinth.predict.figure import Figure
-from plinth.predict.figures_of import figure_values, group_of_points
+from plinth.predict.figure_values import figure_values, group_of_points
 from plinth.predict.inputs import inputs_of
-from plinth.predict.many import Choice
 from plinth.predict.prediction import Prediction
 from plinth.predict.solution import Solution
 from plinth.predict.solve import points_alone, solution_of
+from plinth.predict.source_chain import Ahead
 
 Array = NDArray[np.float64]
 GoOn = Callable[[float], bool]

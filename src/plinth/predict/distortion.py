@@ -16,8 +16,8 @@ from plinth.physics.rails.common_period import Grid
 from plinth.physics.rails.network_steady import NetworkState, steady_state
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import drive_of
+from plinth.predict.clipped_output import HeldOutput
 from plinth.predict.figure import Figure, Origin
-from plinth.predict.held_output import HeldOutput
 from plinth.predict.operating_points import Drive
 from plinth.predict.power_state import Period, lay_period, load_law, network_onset, source_of
 from plinth.predict.prediction import Prediction

@@ -11,13 +11,13 @@ from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.lamp import Lamp
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE
-from plinth.predict.ahead import ahead_of
 from plinth.predict.at_rest import at_rest, at_rest_shorted
 from plinth.predict.circuits import circuit_of
 from plinth.predict.estimates import LEFT_OVER_SHARE
 from plinth.predict.inputs import inputs_of
 from plinth.predict.lamp_ahead import lamp_ahead
 from plinth.predict.lamp_outlook import one_channel
+from plinth.predict.source_chain import ahead_of
 
 RailFault = Literal[
     "none", "short", "rail missing", "half wave", "primary doubled", "primary halved", "leaking", "bias open",

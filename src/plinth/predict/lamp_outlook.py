@@ -14,13 +14,13 @@ from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.lamp import RATED_K, Lamp, glow
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE
-from plinth.predict.ahead import ahead_of
 from plinth.predict.at_rest import at_rest
 from plinth.predict.circuits import circuit_of
 from plinth.predict.estimates import LEFT_OVER_SHARE, OF_A_LAMP, OF_THE_MAINS
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.lamp_ahead import LampAhead, Shorted, lamp_ahead
 from plinth.predict.propagate import contributions
+from plinth.predict.source_chain import ahead_of
 
 # Bulbs that are to be had, W.
 LAMPS_W = (25.0, 40.0, 60.0, 75.0, 100.0, 150.0, 200.0)

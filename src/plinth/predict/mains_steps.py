@@ -9,7 +9,6 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE, FINE, Grid
-from plinth.predict.ahead import Ahead, ahead_of, turned
 from plinth.predict.at_rest import at_rest
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, input_circuit_of, supplies_in_all
@@ -17,6 +16,7 @@ from plinth.predict.inputs import inputs_of
 from plinth.predict.lamp_outlook import one_channel
 from plinth.predict.power_state import PowerState
 from plinth.predict.propagate import combined, contributions
+from plinth.predict.source_chain import Ahead, ahead_of, turned
 from plinth.predict.wall import core_current_rms_a, from_the_wall, rms_a
 
 # Shares of the mains in force. Below a tenth nothing is to be read that a faulty build would not show as well.

@@ -15,7 +15,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE, Grid
 from plinth.predict.circuits import supplies_in_all
 from plinth.predict.figure import Figure
-from plinth.predict.figures_of import figure_values
+from plinth.predict.figure_values import figure_values
 from plinth.predict.inputs import Input
 from plinth.predict.solution import Solution
 

@@ -11,10 +11,10 @@ from plinth.builds.supply_parts import Reservoir
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.numbers.preferred import nearest
 from plinth.physics.rails.reforming import held_v, mean_current_a, sound_leakage_a
-from plinth.predict.ahead import turned
 from plinth.predict.circuits import circuit_of
 from plinth.predict.estimates import USUAL_AGE_YEARS
 from plinth.predict.inputs import inputs_of
+from plinth.predict.source_chain import turned
 
 # Shares of the mains, rising.
 SHARES = (0.2, 0.4, 0.6, 0.8, 1.0)

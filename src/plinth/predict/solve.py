@@ -11,13 +11,11 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, LinearSupply
 from plinth.physics.numbers.errors import PhysicsError, RailCollapseError
 from plinth.physics.rails.common_period import COARSE, FINE, Grid
-from plinth.predict.ahead import MOST_WARMINGS, Ahead, ahead_of
 from plinth.predict.at_rest import at_rest
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of
-from plinth.predict.courses import can_switch_on, fuse_i2t_a2s
 from plinth.predict.figure import Contribution, Figure
-from plinth.predict.figures_of import figure_values, switch_on_s
+from plinth.predict.figure_values import figure_values, switch_on_s
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.lamp_ahead import lamp_ahead
 from plinth.predict.mains_unstated import mains_changes, with_mains
@@ -26,6 +24,8 @@ from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.prediction import Prediction
 from plinth.predict.propagate import as_contributions, combined, contributions
 from plinth.predict.solution import Solution
+from plinth.predict.source_chain import MOST_WARMINGS, Ahead, ahead_of
+from plinth.predict.transients import can_switch_on, fuse_i2t_a2s
 from plinth.predict.wall import battery_draw, wall_draw
 from plinth.predict.warnings import warnings_of
 

@@ -23,8 +23,8 @@ from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading, Record
 from plinth.record.subject import Kind, read_subject
-from plinth.session.announcing import Telling
 from plinth.session.core import Core
+from plinth.session.listeners import Telling
 from plinth.session.runner import Runner, words_of
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError

@@ -10,7 +10,7 @@ from plinth.builds.instruments import BenchKit
 from plinth.builds.situation import Situation
 from plinth.record.book import RecordBook
 from plinth.record.clock import Clock
-from plinth.session.announcing import Telling
+from plinth.session.listeners import Telling
 from plinth.session.runner import Runner
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
 from plinth.workshop.kept_builds import LockedBuild, StoredBuild

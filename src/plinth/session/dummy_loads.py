@@ -9,7 +9,7 @@ from plinth.bench.load_heat import ONE_READING_S, Driven, allowed_s, cold_after_
 from plinth.builds.parts import Load
 from plinth.record.reading import Reading, Record
 from plinth.record.subject import Kind, read_subject
-from plinth.session.announcing import Telling
+from plinth.session.listeners import Telling
 from plinth.session.records import Records
 from plinth.session.runner import Runner
 from plinth.workshop.errors import WorkshopError

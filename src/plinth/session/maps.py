@@ -6,9 +6,9 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.many_onsets import StoppedError
+from plinth.predict.batch_onsets import Choice, ClipMap, GoOn, choices, clip_map, is_quick
 from plinth.predict.circuits import circuit_of
 from plinth.predict.inputs import inputs_of
-from plinth.predict.many import Choice, ClipMap, GoOn, choices, clip_map, is_quick
 
 __all__ = ["Choice", "ClipMap", "choices", "map_of", "place_in"]
 

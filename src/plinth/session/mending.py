@@ -5,7 +5,7 @@ from typing import Protocol
 
 from plinth.builds.parts import PART_KINDS
 from plinth.judge.margin import Margin
-from plinth.predict.glance import well_known
+from plinth.predict.quick_estimate import well_known
 from plinth.predict.solve import solve
 from plinth.session.plan import Plan
 from plinth.session.shelf import ShelfOf

@@ -1,7 +1,7 @@
 """Photos of what is checked, read and noted of the build in hand."""
 
 from plinth.record.photo import Mark, Photo
-from plinth.session.announcing import Telling
+from plinth.session.listeners import Telling
 from plinth.session.records import Records
 from plinth.session.runner import Runner
 from plinth.workshop.errors import WorkshopError

@@ -7,7 +7,7 @@ from plinth.guide.interlock import Power, watch_left_s
 from plinth.guide.progress import StepStand
 from plinth.record.diary import DiaryEntry
 from plinth.record.subject import Kind, Subject, read_subject
-from plinth.session.announcing import Telling
+from plinth.session.listeners import Telling
 from plinth.session.power_port import ByHand, PowerPort
 from plinth.session.records import Records
 from plinth.session.runner import Runner

@@ -5,8 +5,8 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.predict.supply_views import SupplyView, supply_views
-from plinth.session.announcing import Telling
 from plinth.session.core import Core
+from plinth.session.listeners import Telling
 from plinth.session.runner import Runner, words_of
 from plinth.session.solver import Answer, LoadAnswer, Request, answer, answer_loads
 from plinth.workshop.store import Workshop

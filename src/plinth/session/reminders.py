@@ -6,7 +6,7 @@ from typing import Any
 
 from plinth.guide.progress import Stand, StepStand
 from plinth.record.reading import Record
-from plinth.session.announcing import Telling
+from plinth.session.listeners import Telling
 from plinth.session.power import PowerNow
 from plinth.session.runner import Runner
 from plinth.workshop.kept_settings import REMINDERS

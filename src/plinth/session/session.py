@@ -1,8 +1,8 @@
 """One open workshop: plan, shelf, records, power and predictions together."""
 
 from plinth.record.clock import Clock, now
-from plinth.session.announcing import Telling
 from plinth.session.dummy_loads import DummyLoads
+from plinth.session.listeners import Telling
 from plinth.session.photos import Photos
 from plinth.session.reminders import Reminders
 from plinth.session.runner import Runner

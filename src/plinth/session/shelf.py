@@ -11,8 +11,8 @@ from plinth.builds.stock import Stock
 from plinth.physics.numbers.apart import run_apart
 from plinth.report.bill import bill_csv, bill_html
 from plinth.report.file_out import not_written_words, write_whole
-from plinth.session.announcing import Telling
 from plinth.session.core import Core
+from plinth.session.listeners import Telling
 from plinth.session.runner import Runner
 from plinth.shelf.bill import Bill, arriving, bill_of
 from plinth.shelf.files import read_items, written_csv, written_json

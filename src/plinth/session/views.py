@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from plinth.drawing.series import Series
 from plinth.physics.mains.lamp import glow
 from plinth.physics.rails.transients import SAFE_V
-from plinth.predict import courses
+from plinth.predict import transients
 from plinth.predict.bass_note import bass_note, note_hz
 from plinth.predict.estimates import DEVICE_J_PER_K
 from plinth.predict.mains_steps import mains_steps
@@ -42,7 +42,7 @@ def views_of(prediction: Prediction | None) -> tuple[str, ...]:
         return (ONE_PERIOD,)
     # Behind a lamp nothing plays.
     found = [ONE_PERIOD, POWER_OFF] if prediction.situation.lamp_w else [ONE_PERIOD, BASS_NOTE, POWER_OFF]
-    if courses.can_switch_on(prediction.solution):
+    if transients.can_switch_on(prediction.solution):
         found.insert(1, SWITCH_ON)
         if prediction.situation.lamp_w is None:
             found.insert(2, TURNED_UP)
@@ -59,7 +59,7 @@ def pictures_of(view: str, prediction: Prediction) -> tuple[Picture, ...]:
     return make[view](prediction)
 
 
-def _rails(course: courses.RailCourse) -> list[Series]:
+def _rails(course: transients.RailCourse) -> list[Series]:
     keep = slice(None, None, max(1, len(course.t_s) // 3000))
     t, name = course.t_s[keep], "rail" if course.v_minus is None else "+ rail"
     found = [Series(name, t, course.v_plus[keep], "plus", "V", name, "above")]
@@ -70,7 +70,7 @@ def _rails(course: courses.RailCourse) -> list[Series]:
 
 def _switch_on(prediction: Prediction) -> tuple[Picture, ...]:
     up = prediction["switch_on_s"].value
-    course = courses.switch_on(prediction.solution, float(np.clip(1.6 * up, 0.12, 3.0)))
+    course = transients.switch_on(prediction.solution, float(np.clip(1.6 * up, 0.12, 3.0)))
     assert course.i_primary_a is not None
     rails = Picture("Rails from switch-on", tuple(_rails(course)), f"up after {shown(up, 's')} · V over ms", 1e3)
     if course.lamp_k is not None:
@@ -149,7 +149,7 @@ def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
 
 
 def _power_off(prediction: Prediction) -> tuple[Picture, ...]:
-    course = courses.switch_off(prediction.solution)
+    course = transients.switch_off(prediction.solution)
     # The rail that keeps its charge longer decides.
     highest = course.v_plus if course.v_minus is None else np.maximum(course.v_plus, course.v_minus)
     below = np.flatnonzero(highest < SAFE_V)

@@ -12,7 +12,7 @@ from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
-from plinth.predict.glance import Ready, WellKnown, glance, load_powers, made_ready, well_known
+from plinth.predict.quick_estimate import Ready, WellKnown, glance, load_powers, made_ready, well_known
 from plinth.predict.solve import solve
 from plinth.shelf.slots import joined
 

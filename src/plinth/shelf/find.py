@@ -25,8 +25,8 @@ from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
-from plinth.predict.glance import WellKnown, glance, load_powers, well_known
 from plinth.predict.prediction import Prediction
+from plinth.predict.quick_estimate import WellKnown, glance, load_powers, well_known
 from plinth.predict.solve import solve
 from plinth.shelf.bill import pieces
 from plinth.shelf.consequence import OF_THE_BENCH, tightest

@@ -18,8 +18,8 @@ from plinth.judge.margin import Margin
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.predict.glance import WellKnown, glance
 from plinth.predict.prediction import Prediction
+from plinth.predict.quick_estimate import WellKnown, glance
 from plinth.predict.solve import solve
 from plinth.shelf.item import ShelfItem
 from plinth.shelf.mend_places import PLACES, Place

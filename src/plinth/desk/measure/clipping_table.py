@@ -10,7 +10,7 @@ from plinth.bench import clipping
 from plinth.bench.clipping import ClipCell, Definition
 from plinth.bench.hookup import hookup
 from plinth.bench.signal_level import scope_words
-from plinth.bench.under import load_warning
+from plinth.bench.test_conditions import load_warning
 from plinth.builds.parts import Load
 from plinth.desk.choice_row import ChoiceRow
 from plinth.desk.labels import column, label

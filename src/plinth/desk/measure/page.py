@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, cast
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QStackedWidget, QWidget
 
-from plinth.bench.standing import gone_stale, narrows_most, untested
+from plinth.bench.coverage import gone_stale, narrows_most, untested
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, column, label, plain_tip, rule, set_role
 from plinth.desk.look import look

@@ -11,7 +11,7 @@ from plinth.bench.every_sheet import SheetKind
 from plinth.bench.hookup import hookup
 from plinth.bench.protection import STOP_WATCH
 from plinth.bench.sheet import Asked, Readings
-from plinth.bench.under import load_warning
+from plinth.bench.test_conditions import load_warning
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.measure.asked_table import AskedTable

@@ -26,7 +26,7 @@ from plinth.guide.schools.board_steps import (
 from plinth.guide.step import Hint, Step
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
-from plinth.predict.own_rails import own_rails
+from plinth.predict.unloaded_supply import own_rails
 from plinth.units.shown import shown
 
 SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on with the supply off, one hand away."

@@ -11,7 +11,7 @@ from plinth.guide.schools.board_steps import subject, wrong_primary
 from plinth.guide.step import Hint, Step
 from plinth.judge.window import Window
 from plinth.predict.mains_steps import wall_at_rest
-from plinth.predict.own_rails import own_rails
+from plinth.predict.unloaded_supply import own_rails
 from plinth.predict.wall import v_boost
 from plinth.record.conditions import Conditions
 from plinth.record.subject import WHOLE

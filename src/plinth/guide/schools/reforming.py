@@ -11,8 +11,8 @@ from plinth.guide.schools import own_supply, variable_transformer, wall_steps
 from plinth.guide.schools.board_steps import subject, under
 from plinth.guide.step import Hint, Step, Watch
 from plinth.judge.window import Window
-from plinth.predict.own_rails import own_rails
 from plinth.predict.reforming import Reforming, ReformingStep, reforming
+from plinth.predict.unloaded_supply import own_rails
 from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.units.shown import shown

@@ -15,8 +15,8 @@ from plinth.predict.estimates import LEFT_OVER_SHARE
 from plinth.predict.lamp_outlook import one_channel
 from plinth.predict.mains_steps import MainsStep
 from plinth.predict.mains_steps import mains_steps as predicted
-from plinth.predict.own_rails import own_rails
 from plinth.predict.trimmer import with_trimmer_at
+from plinth.predict.unloaded_supply import own_rails
 from plinth.units.shown import shown
 
 # Below this share of the rail nothing is to be told from nothing.

@@ -31,7 +31,7 @@ from plinth.guide.step import Hint, Reads, Step, Watch
 from plinth.judge.window import EDGE, Window
 from plinth.physics.rails.transients import SAFE_V
 from plinth.predict.mains_steps import wall_at_rest
-from plinth.predict.own_rails import own_rails
+from plinth.predict.unloaded_supply import own_rails
 from plinth.predict.wall import cores_stated
 from plinth.record.conditions import Conditions
 from plinth.record.subject import SUPPLY, WHOLE

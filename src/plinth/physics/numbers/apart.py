@@ -13,8 +13,8 @@ from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar, cast
 
-from plinth.physics.numbers.helpers import end_with_parent
-from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.cancellation import still_wanted
+from plinth.physics.numbers.worker_pool import end_with_parent
 
 Found = TypeVar("Found")
 

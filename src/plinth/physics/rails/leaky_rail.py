@@ -6,7 +6,7 @@ over numbers is several times quicker than matrices, which pay off only where a 
 
 import numpy as np
 
-from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.cancellation import still_wanted
 from plinth.physics.rails.network import Drives, Motion, pieces_of
 from plinth.physics.rails.network_elements import RailNetwork
 

@@ -13,7 +13,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.cancellation import still_wanted
 
 Array = NDArray[np.float64]
 

@@ -12,7 +12,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.cancellation import still_wanted
 
 Array = NDArray[np.float64]
 

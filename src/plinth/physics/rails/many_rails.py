@@ -10,7 +10,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.cancellation import still_wanted
 from plinth.physics.rails.clip_onset import LAST_STEP, MOST_NEWTON, ClipOnset, OutputLimit
 from plinth.physics.rails.rail import LoadCurrent, RailCircuit
 from plinth.physics.rails.rail_march import MOST_DECAY

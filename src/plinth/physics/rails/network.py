@@ -11,8 +11,8 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.physics.numbers.cancellation import still_wanted
 from plinth.physics.numbers.errors import RailRunOffError
-from plinth.physics.numbers.patience import still_wanted
 from plinth.physics.rails.network_elements import RailNetwork
 from plinth.physics.rails.network_equations import state_equations
 

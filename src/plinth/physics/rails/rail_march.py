@@ -14,7 +14,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.cancellation import still_wanted
 from plinth.physics.rails.rail import LoadCurrent, RailCircuit
 
 Array = NDArray[np.float64]

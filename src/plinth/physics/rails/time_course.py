@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from plinth.physics.mains.lamp import Lamp
 from plinth.physics.mains.wave import mains_wave
-from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.cancellation import still_wanted
 from plinth.physics.numbers.roots import bracketed
 from plinth.physics.rails.leaky_rail import march_leaky
 from plinth.physics.rails.network import Drives, Motion, NetworkWaves, march_network, waves_of

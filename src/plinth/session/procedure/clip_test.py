@@ -23,7 +23,7 @@ from plinth.bench.clipping import (
     understand,
 )
 from plinth.bench.sheet import Graph
-from plinth.bench.under import from_source
+from plinth.bench.test_conditions import from_source
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation

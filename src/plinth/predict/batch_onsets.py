@@ -12,11 +12,10 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.numbers.helpers import share
+from plinth.physics.numbers.worker_pool import share
 from plinth.physics.rails.common_period import COARSE, QUICK, Grid
 from plinth.physics.rails.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
 from plinth.physics.rails.network_steady import NetworkOnset
-from plinth.predict.ahead import ahead_of
 from plinth.predict.at_rest import as_biased, at_rest
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import Values, circuit_of, drive_of
@@ -24,6 +23,7 @@ from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.operating_points import Drive
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets, unit_load
 from plinth.predict.solve import solution_of
+from plinth.predict.source_chain import ahead_of
 
 Array = NDArray[np.float64]
 GoOn = Callable[[float], bool]

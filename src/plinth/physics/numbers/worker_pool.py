@@ -13,7 +13,7 @@ from collections import deque
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from plinth.physics.numbers.patience import still_wanted
+from plinth.physics.numbers.cancellation import still_wanted
 
 if TYPE_CHECKING:
     from multiprocessing.connection import Connection

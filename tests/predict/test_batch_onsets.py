@@ -8,14 +8,14 @@ import pytest
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STREET_BOX
+from plinth.physics.numbers.cancellation import while_wanted
 from plinth.physics.numbers.errors import GivenUpError
-from plinth.physics.numbers.patience import while_wanted
 from plinth.physics.rails.common_period import FINE
 from plinth.physics.rails.many_onsets import StoppedError
+from plinth.predict.batch_onsets import Choice, choices, clip_map, sampled_clip_power_w
 from plinth.predict.circuits import circuit_of
 from plinth.predict.inputs import inputs_of
 from plinth.predict.mains_unstated import u_without_mains
-from plinth.predict.many import Choice, choices, clip_map, sampled_clip_power_w
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.solve import solve
 from tests.sample_builds import SHARED_PAIR, linear

@@ -2,8 +2,8 @@
 
 import pytest
 
+from plinth.bench.coverage import gone_stale, narrows_most, untested
 from plinth.bench.every_sheet import SHEETS, read_by_test
-from plinth.bench.standing import gone_stale, narrows_most, untested
 from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.predict.solve import solve

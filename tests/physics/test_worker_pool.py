@@ -13,11 +13,11 @@ from pathlib import Path
 import pytest
 
 from plinth.builds.situation import Situation
-from plinth.physics.numbers import helpers
+from plinth.physics.numbers import worker_pool
+from plinth.physics.numbers.cancellation import while_wanted
 from plinth.physics.numbers.errors import GivenUpError
-from plinth.physics.numbers.patience import while_wanted
 from plinth.predict.curve import Over, curve, figure_map, what_can_vary
-from plinth.predict.glance import well_known
+from plinth.predict.quick_estimate import well_known
 from plinth.predict.solve import solve
 from plinth.shelf.consequence import Here, consequence
 from tests.family import FAMILY, FEW
@@ -40,33 +40,33 @@ def picky(common: int, item: int) -> int:
 
 @pytest.fixture(scope="module")
 def helped() -> Iterator[None]:
-    helpers.start((__name__, "plinth.shelf.consequence", "plinth.predict.curve"), 1)
+    worker_pool.start((__name__, "plinth.shelf.consequence", "plinth.predict.curve"), 1)
     until_ready()
     yield
-    helpers.end()
+    worker_pool.end()
 
 
 def until_ready() -> None:
-    while helpers.share(slow, None, (0.01, 0.01, 0.01, 0.01)).count(os.getpid()) == 4:
-        assert not helpers.running()[0].lost
+    while worker_pool.share(slow, None, (0.01, 0.01, 0.01, 0.01)).count(os.getpid()) == 4:
+        assert not worker_pool.running()[0].lost
         time.sleep(0.05)
 
 
 def test_without_helpers_all_is_done_here() -> None:
-    assert helpers.running() == ()
+    assert worker_pool.running() == ()
     shares: list[float] = []
-    found = helpers.share(squared, 3, range(4), shares.append)
+    found = worker_pool.share(squared, 3, range(4), shares.append)
     assert found == [(3 + k * k, os.getpid()) for k in range(4)]
     assert shares == [0.25, 0.5, 0.75, 1.0]
-    assert helpers.share(squared, 3, ()) == []
+    assert worker_pool.share(squared, 3, ()) == []
 
 
 def test_answers_come_in_their_order_whoever_gives_them(helped: None) -> None:
-    found = helpers.share(squared, 3, range(400))
+    found = worker_pool.share(squared, 3, range(400))
     assert [value for value, _ in found] == [3 + k * k for k in range(400)]
-    assert len({who for _, who in helpers.share(slow_and_who, None, (0.02,) * 8)}) == 2
+    assert len({who for _, who in worker_pool.share(slow_and_who, None, (0.02,) * 8)}) == 2
     # Another common thing, then the same again.
-    assert [value for value, _ in helpers.share(squared, 5, range(9))] == [5 + k * k for k in range(9)]
+    assert [value for value, _ in worker_pool.share(squared, 5, range(9))] == [5 + k * k for k in range(9)]
 
 
 def slow_and_who(common: object, item: float) -> tuple[int, int]:
@@ -75,23 +75,23 @@ def slow_and_who(common: object, item: float) -> tuple[int, int]:
 
 def test_what_falls_there_falls_here_too(helped: None) -> None:
     with pytest.raises(ValueError, match="found 30"):
-        helpers.share(picky, 30, range(40))
+        worker_pool.share(picky, 30, range(40))
     # And nothing of it is left over.
-    assert helpers.share(picky, -1, range(40)) == list(range(40))
+    assert worker_pool.share(picky, -1, range(40)) == list(range(40))
 
 
 def test_one_that_nobody_waits_for_ends_and_leaves_nothing_behind(helped: None) -> None:
     asked = iter(range(1000))
     with pytest.raises(GivenUpError, match="no more"), while_wanted(lambda: "no more" if next(asked) > 2 else ""):
-        helpers.share(slow, None, (0.02,) * 50)
-    assert [value for value, _ in helpers.share(squared, 1, range(30))] == [1 + k * k for k in range(30)]
+        worker_pool.share(slow, None, (0.02,) * 50)
+    assert [value for value, _ in worker_pool.share(squared, 1, range(30))] == [1 + k * k for k in range(30)]
 
 
 def test_two_askers_do_not_mix(helped: None) -> None:
     found: dict[int, list[tuple[int, int]]] = {}
 
     def ask(common: int) -> None:
-        found[common] = helpers.share(squared, common, range(200))
+        found[common] = worker_pool.share(squared, common, range(200))
 
     threads = [threading.Thread(target=ask, args=(common,)) for common in (1000, 5000)]
     for one in threads:
@@ -108,7 +108,7 @@ def test_a_row_and_a_map_are_the_same_with_help(name: str, helped: None) -> None
     prediction = solve(build)
     here = Here(well_known(prediction), "sink")
     sinks = [build.sink.model_copy(update={"r_k_per_w": 0.2 + 0.1 * k}) for k in range(6)]
-    rows = helpers.share(consequence, here, sinks)
+    rows = worker_pool.share(consequence, here, sinks)
     for row, alone_row in zip(rows, [consequence(here, sink) for sink in sinks], strict=True):
         assert (row.watts, row.room) == pytest.approx((alone_row.watts, alone_row.room), rel=1e-12, nan_ok=True)
         assert (row.why_not, row.rail) == (alone_row.why_not, alone_row.rail)
@@ -118,7 +118,7 @@ def test_a_row_and_a_map_are_the_same_with_help(name: str, helped: None) -> None
     across, up = (one for one in what_can_vary(build, Situation()) if one.key in ("load_ohm", "ambient_c"))
     with_help = figure_map(prediction, "sink_c", across, up, (4, 3))
     along = curve(prediction, "clip_power_w", Over("load_ohm", "load", "ohm", 2.0, 16.0, of_situation=True), 7)
-    taken = helpers.running()[0].taken
+    taken = worker_pool.running()[0].taken
     with taken:
         # Taken by others: all is done here.
         alone = figure_map(prediction, "sink_c", across, up, (4, 3))
@@ -128,7 +128,7 @@ def test_a_row_and_a_map_are_the_same_with_help(name: str, helped: None) -> None
 
 
 def test_one_that_is_killed_is_done_without(helped: None) -> None:
-    process = helpers.running()[0].process
+    process = worker_pool.running()[0].process
 
     def kill() -> None:
         time.sleep(0.1)
@@ -137,34 +137,34 @@ def test_one_that_is_killed_is_done_without(helped: None) -> None:
 
     killer = threading.Thread(target=kill)
     killer.start()
-    assert len(helpers.share(slow, None, (0.02,) * 40)) == 40
+    assert len(worker_pool.share(slow, None, (0.02,) * 40)) == 40
     killer.join()
     process.join()
-    assert [value for value, _ in helpers.share(squared, 3, range(9))] == [3 + k * k for k in range(9)]
-    assert helpers.running()[0].lost
+    assert [value for value, _ in worker_pool.share(squared, 3, range(9))] == [3 + k * k for k in range(9)]
+    assert worker_pool.running()[0].lost
 
 
 def test_a_killed_helper_is_replaced_and_a_stopped_one_ends() -> None:
     """Killed by the system for want of room, or stopped by somebody: neither outlives the window."""
-    helpers.end()
-    helpers.start((__name__,), 1)
-    (first,) = helpers.running()
+    worker_pool.end()
+    worker_pool.start((__name__,), 1)
+    (first,) = worker_pool.running()
     assert first.process.pid is not None
     os.kill(first.process.pid, signal.SIGKILL)
     first.process.join()
     assert first.gone
-    helpers.start((__name__,), 1)
-    (second,) = helpers.running()
+    worker_pool.start((__name__,), 1)
+    (second,) = worker_pool.running()
     assert second is not first
     assert not second.gone
     # What runs stays.
-    helpers.start((__name__,), 1)
-    assert helpers.running() == (second,)
+    worker_pool.start((__name__,), 1)
+    assert worker_pool.running() == (second,)
     until_ready()
     assert second.process.pid is not None
     os.kill(second.process.pid, signal.SIGSTOP)
-    helpers.end()
-    assert helpers.running() == ()
+    worker_pool.end()
+    assert worker_pool.running() == ()
     assert not second.process.is_alive()
 
 
@@ -172,10 +172,10 @@ def test_a_stopped_helper_goes_with_the_process_that_started_it() -> None:
     """A window that is killed cannot end it: the system does."""
     code = (
         "import os, signal, sys, time\n"
-        "from plinth.physics.numbers import helpers\n"
+        "from plinth.physics.numbers import worker_pool\n"
         "if __name__ == '__main__':\n"
-        "    helpers.start(('math',), 1)\n"
-        "    one = helpers.running()[0]\n"
+        "    worker_pool.start(('math',), 1)\n"
+        "    one = worker_pool.running()[0]\n"
         "    while not one.ready:\n"
         "        one._collect()\n"
         "        time.sleep(0.02)\n"

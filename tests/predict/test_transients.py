@@ -14,7 +14,7 @@ from plinth.demo.builds import BUILDS, FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_
 from plinth.physics.mains.lamp import ROOM_K, Lamp
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict import bass_note as bass_note_module
-from plinth.predict import courses
+from plinth.predict import transients
 from plinth.predict.bass_note import bass_note, note_hz
 from plinth.predict.circuits import supplies_in_all
 from plinth.predict.estimates import DEVICE_J_PER_K
@@ -29,14 +29,16 @@ WITH_SWITCH_ON = [b for b in BUILDS if b.supply.kind == "linear"]
 @pytest.mark.parametrize("build", WITH_SWITCH_ON, ids=lambda b: b.name)
 def test_switch_on_ends_at_the_resting_rails(build: Build) -> None:
     prediction = solve(build)
-    assert courses.can_switch_on(prediction.solution)
-    course = courses.switch_on(prediction.solution, 3.0)
+    assert transients.can_switch_on(prediction.solution)
+    course = transients.switch_on(prediction.solution, 3.0)
     last = course.v_plus[course.t_s > 2.9]
     assert float(np.mean(last)) == pytest.approx(prediction["rail_idle_v"].value, rel=1e-3)
     assert course.v_plus[0] < 1.0
     assert course.i_primary_a is not None
     assert float(np.max(course.i_primary_a)) <= 1.005 * prediction["inrush_peak_a"].value
-    assert courses.fuse_i2t_a2s(prediction.solution, 400) == pytest.approx(prediction["inrush_i2t_a2s"].value, rel=0.01)
+    assert transients.fuse_i2t_a2s(prediction.solution, 400) == pytest.approx(
+        prediction["inrush_i2t_a2s"].value, rel=0.01
+    )
 
 
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
@@ -65,11 +67,11 @@ def test_a_note_settles_at_the_steady_state_of_that_note(build: Build) -> None:
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
 def test_power_off_falls_from_rest_to_a_safe_rail(build: Build) -> None:
     prediction = solve(build)
-    course = courses.switch_off(prediction.solution)
+    course = transients.switch_off(prediction.solution)
     assert course.v_plus[0] == pytest.approx(prediction["rail_idle_v"].value, rel=1e-6)
     assert np.all(np.diff(course.v_plus) <= 0.0)
     assert course.v_plus[-1] < 5.0
-    assert courses.switch_off(prediction.solution, 2.0).t_s[-1] == 2.0
+    assert transients.switch_off(prediction.solution, 2.0).t_s[-1] == 2.0
 
 
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
@@ -155,7 +157,7 @@ def test_a_larger_lamp_stays_darker_and_gives_more_rail() -> None:
 
 def test_at_switch_on_the_lamp_flashes_while_the_reservoirs_fill() -> None:
     prediction = solve(REHEARSAL_ROOM, Situation(lamp_w=60, level=0.0))
-    course = courses.switch_on(prediction.solution, 0.4)
+    course = transients.switch_on(prediction.solution, 0.4)
     assert course.lamp_k is not None
     assert course.i_primary_a is not None
     bare = solve(REHEARSAL_ROOM, Situation(level=0.0))
@@ -165,7 +167,7 @@ def test_at_switch_on_the_lamp_flashes_while_the_reservoirs_fill() -> None:
     assert prediction["inrush_peak_a"].value < 0.5 * bare["inrush_peak_a"].value
     assert course.lamp_k[0] == pytest.approx(ROOM_K, abs=1.0)
     assert float(np.max(course.lamp_k)) > 600.0
-    assert courses.switch_on(bare.solution, 0.1).lamp_k is None
+    assert transients.switch_on(bare.solution, 0.1).lamp_k is None
 
 
 def test_a_lamp_is_refused_where_it_does_not_work() -> None:
@@ -191,7 +193,7 @@ def test_a_smaller_transformer_in_place_of_the_real_one_lowers_every_rail() -> N
 
 def test_a_course_of_one_supply_is_the_same_however_finely_it_is_marched() -> None:
     solution = solve(SHARED_PAIR).solution
-    coarse, fine = courses.switch_on(solution, 0.3, 100), courses.switch_on(solution, 0.3, 800)
+    coarse, fine = transients.switch_on(solution, 0.3, 100), transients.switch_on(solution, 0.3, 800)
     at = np.linspace(0.01, 0.29, 15)
     assert np.interp(at, coarse.t_s, coarse.v_plus) == pytest.approx(np.interp(at, fine.t_s, fine.v_plus), rel=2e-3)
     assert dataclasses.astuple(coarse)[3] is None
@@ -226,7 +228,7 @@ def test_a_rail_without_a_bleeder_never_counts_as_safe() -> None:
     assert np.isinf(prediction["bleed_s"].value)
     assert np.isfinite(solve(SHARED_PAIR)["bleed_s"].value)
     assert any("No bleeder is fitted to a rail" in line for line in prediction.warnings)
-    course = courses.switch_off(prediction.solution)
+    course = transients.switch_off(prediction.solution)
     assert course.v_minus is not None
     assert course.v_minus[-1] > 5.0
 

@@ -9,13 +9,13 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import SwitcherSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE
-from plinth.predict.ahead import ahead_of
 from plinth.predict.at_rest import at_rest
 from plinth.predict.circuits import circuit_of
 from plinth.predict.estimates import OF_THE_MAINS
 from plinth.predict.inputs import inputs_of
 from plinth.predict.lamp_outlook import one_channel
 from plinth.predict.propagate import combined, contributions
+from plinth.predict.source_chain import ahead_of
 
 
 @dataclasses.dataclass(frozen=True)

@@ -16,17 +16,17 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.clip_onset import ClipOnset
 from plinth.physics.rails.common_period import QUICK
 from plinth.physics.rails.network_steady import NetworkOnset
-from plinth.predict.ahead import ahead_of
 from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, drive_of
 from plinth.predict.figure import Figure
-from plinth.predict.figures_of import figure_values
+from plinth.predict.figure_values import figure_values
 from plinth.predict.inputs import Input, inputs_of
 from plinth.predict.plain_together import Asked, Together, solved_together
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.prediction import Prediction
 from plinth.predict.solution import Solution
 from plinth.predict.solve import FiguresLike, solution_of, solve
+from plinth.predict.source_chain import ahead_of
 
 
 @dataclasses.dataclass(frozen=True)
