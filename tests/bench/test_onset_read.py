@@ -103,3 +103,11 @@ def test_a_claim_of_the_onset_is_held_against_the_onset_not_against_what_reads_h
     at_one = cell.at("thd_1")
     assert expected_band(at_one, Form.RMS).how == ""
     assert expected_band(at_one, Form.RMS).value == at_one.power.value
+
+
+def test_a_scope_reads_from_what_is_there_to_three_hundredths_more() -> None:
+    for form in (Form.PEAK, Form.PEAK_TO_PEAK):
+        least, most = onset_read.power_ratios(form)
+        # Two of 256 steps of a screen that the trace fills by three quarters, and as much again of its thickness.
+        assert (least, most**0.5) == (1.0, pytest.approx(1.0 + 3 * (2 / 256 / 0.75), rel=0.01))
+    assert 20.0 < onset_read.expected_pp(10.0) < 20.6

@@ -23,7 +23,7 @@ from plinth.units.typed import read_quantity, understand_quantity
 
 # A reading further outside its window than the window is wide, or than this share of it, is asked about.
 FAR_SHARE = 0.25
-# Outside by so many times is asked about too, however wide the window is: a slip is by ten or by a thousand.
+# Below by so many times is asked about too, however wide the window is: a slip is by ten or by a thousand.
 FAR_TIMES = 3.0
 # How far from a window a slip may end and still be what was meant.
 NEAR_SHARE = 0.10
@@ -192,14 +192,13 @@ def _far(meaning: Meaning) -> bool:
     window = meaning.asked.window
     if window is None or meaning.bound.one_sided:
         return False
-    return _outside(meaning.value, window) > _reach(window) or _times_outside(abs(meaning.value), window) > FAR_TIMES
+    return _outside(meaning.value, window) > _reach(window) or _times_below(abs(meaning.value), window) > FAR_TIMES
 
 
-def _times_outside(value: float, window: Window) -> float:
-    """By which factor a value lies below or above its window; 1 inside, and where a side ends at nothing."""
-    low, high = window.low or 0.0, window.high or 0.0
-    below = low / value if low > 0.0 and value > 0.0 else 1.0
-    return max(below, value / high if high > 0.0 else 1.0, 1.0)
+def _times_below(value: float, window: Window) -> float:
+    """By which factor a value lies below its window; 1 inside and above, where a window's width tells already."""
+    low = window.low or 0.0
+    return max(low / value, 1.0) if low > 0.0 and value > 0.0 else 1.0
 
 
 def _fits(meaning: Meaning) -> bool:
