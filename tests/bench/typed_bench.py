@@ -27,14 +27,22 @@ class TypedBench:
     ) -> None:
         self.sheet = kind_of(test).make(build, channel or build.channels[0], situation or Situation())
         self.book, self.kit, self.at = RecordBook(), kit, BEGIN
+        self._looked_up: tuple[RecordBook, Readings, tuple[Asked, ...]] | None = None
+
+    def _look_up(self) -> tuple[RecordBook, Readings, tuple[Asked, ...]]:
+        """What counts and what is asked, looked up once a reading."""
+        if self._looked_up is None or self._looked_up[0] is not self.book:
+            readings = readings_for(self.sheet, self.book)
+            self._looked_up = self.book, readings, self.sheet.asked(readings)
+        return self._looked_up
 
     @property
     def readings(self) -> Readings:
-        return readings_for(self.sheet, self.book)
+        return self._look_up()[1]
 
     @property
     def asked(self) -> tuple[Asked, ...]:
-        return self.sheet.asked(self.readings)
+        return self._look_up()[2]
 
     def one(self, key: str) -> Asked:
         return next(one for one in self.asked if one.key == key)

@@ -19,11 +19,12 @@ from plinth.guide.schools.wall_steps import MAINS_CAUTION
 from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.predict.lamp_outlook import lamp_outlook, one_channel
-from plinth.predict.solve import idle_rail_v, solve
+from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
 from plinth.record.reading import Confirmation, Record
 from tests.family import FAMILY
 from tests.guide.answers import inside
+from tests.solved import solved
 
 AT = dt.datetime(2026, 10, 12, 9, 0, tzinfo=dt.UTC)
 SOAK = ("soak_1h", "soak_sink_1h", "soak_8h", "soak_24h", "soak_168h", "soak_sink_168h")
@@ -133,7 +134,7 @@ def test_a_board_whose_bias_is_set_already_is_healthy_and_told_so(school: School
             lamp_w=lamp_w if "lamp_w" in step.conditions else None,
             mains_v_rms=float(step.conditions["mains_v"]) if "mains_v" in step.conditions else None,
         )
-        volts = solve(one_channel(build), behind)["rail_idle_v"].value
+        volts = solved(one_channel(build), behind)["rail_idle_v"].value
         before = ", set before" if step.window.usual_low is not None and volts < step.window.usual_low else ""
         reading = reading_for_step(step, f"{volts:.2f} V{before}", shelf.BENCH, AT)
         assert reading.state in (State.CLEAR, State.CLOSE), (step.key, volts, step.window.words())

@@ -13,6 +13,7 @@ from plinth.predict.inputs import inputs_of
 from plinth.predict.solve import solution_of, solve
 from plinth.session.curves import limit_of, place_of
 from tests.family import FAMILY
+from tests.solved import solved
 
 LINEAR = FAMILY["class AB on linear"]
 SOME = {
@@ -47,7 +48,7 @@ def test_an_input_is_varied_as_another_part_would_vary_it() -> None:
     assert found.x == pytest.approx([10e-3 / 3.0, 10e-3, 30e-3])
     for x, value in zip(found.x, found.value, strict=True):
         other = part_in(LINEAR, "supply.reservoir").model_copy(update={"c_f": float(x)})
-        there = solve(with_part(LINEAR, "supply.reservoir", other))
+        there = solved(with_part(LINEAR, "supply.reservoir", other))
         assert value == pytest.approx(there["rail_plus_ripple_v_pp"].value, rel=0.03)
 
 

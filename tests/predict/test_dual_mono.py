@@ -5,8 +5,8 @@ import pytest
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.predict.mains_steps import mains_steps
-from plinth.predict.solve import solve
 from tests.sample_builds import SHARED_PAIR, linear
+from tests.solved import solved
 
 
 def dual_mono() -> Build:
@@ -40,7 +40,7 @@ def of_twice_the_size() -> Build:
 
 @pytest.mark.parametrize("asked", [{}, {"level": 0.0}, {"level": 0.3}, {"lamp_w": 60.0}, {"lamp_w": 100.0}])
 def test_both_supplies_count_for_what_the_wall_and_the_lamp_see(asked: dict[str, object]) -> None:
-    two, one = (solve(build, Situation.model_validate(asked)) for build in (dual_mono(), of_twice_the_size()))
+    two, one = (solved(build, Situation.model_validate(asked)) for build in (dual_mono(), of_twice_the_size()))
     for name in ("rail_plus_mean_v", "primary_rms_a", "mains_power_w", "heat_w", "clip_v_peak", "inrush_peak_a"):
         assert two[name].value == pytest.approx(one[name].value, rel=2e-3), name
     if "lamp_w" in asked:
@@ -56,8 +56,8 @@ def test_both_count_while_a_variable_transformer_is_turned_up() -> None:
 
 
 def test_a_channel_that_rests_warms_the_sink_with_its_idle_current() -> None:
-    both, alone = (solve(dual_mono(), Situation(channels_driven=who)) for who in ("all", "one"))
-    resting = solve(dual_mono(), Situation(level=0.0))["heat_w"].value / 2.0
+    both, alone = (solved(dual_mono(), Situation(channels_driven=who)) for who in ("all", "one"))
+    resting = solved(dual_mono(), Situation(level=0.0))["heat_w"].value / 2.0
     assert resting > 3.0
     assert alone["heat_w"].value == pytest.approx(both["heat_w"].value / 2.0 + resting, rel=1e-3)
     assert alone["heat_idle_w"].value == pytest.approx(both["heat_idle_w"].value)

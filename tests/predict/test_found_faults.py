@@ -21,6 +21,7 @@ from plinth.predict.solve import solve
 from plinth.predict.transients import switch_on
 from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR, linear
+from tests.solved import solved
 
 
 def quiet(build: Build, v_half: float, va: float) -> Build:
@@ -71,7 +72,7 @@ def rails_behind_a_lamp(build: Build, lamp: Lamp, i_load: float) -> tuple[float,
 
 def test_what_hangs_on_the_rails_warms_the_lamp_too() -> None:
     build = quiet(SHARED_PAIR, 18.0, 300.0)
-    found = solve(build, Situation(lamp_w=60.0, rail_load_a=0.5))
+    found = solved(build, Situation(lamp_w=60.0, rail_load_a=0.5))
     rail, v_lamp = rails_behind_a_lamp(build, Lamp(60.0, 230.0), 0.5)
     assert found["rail_idle_v"].value == pytest.approx(rail, rel=0.02)
     assert found["lamp_v_rms"].value == pytest.approx(v_lamp, rel=0.02)
@@ -80,7 +81,7 @@ def test_what_hangs_on_the_rails_warms_the_lamp_too() -> None:
 @pytest.mark.parametrize("lamp_w", [40.0, 60.0, 100.0])
 @pytest.mark.parametrize("build", [REHEARSAL_ROOM, STAGE_PAIR, FOYER], ids=lambda b: b.name)
 def test_the_lamp_s_volts_are_its_current_times_its_resistance(build: Build, lamp_w: float) -> None:
-    found = solve(build, Situation(lamp_w=lamp_w))
+    found = solved(build, Situation(lamp_w=lamp_w))
     lamp = found.solution.lamp
     assert lamp is not None
     assert found["lamp_v_rms"].value == pytest.approx(found["primary_rms_a"].value * lamp.r_ohm, rel=5e-3)
@@ -90,7 +91,7 @@ def test_the_lamp_s_volts_are_its_current_times_its_resistance(build: Build, lam
 
 
 def test_a_class_a_stage_behind_a_lamp_is_asleep_and_not_shorted() -> None:
-    rails = [solve(FOYER, Situation(lamp_w=w))["rail_idle_v"].value for w in (40.0, 60.0, 100.0, 150.0)]
+    rails = [solved(FOYER, Situation(lamp_w=w))["rail_idle_v"].value for w in (40.0, 60.0, 100.0, 150.0)]
     assert rails == sorted(rails)
     assert 3.0 < rails[0] < FOYER.module.v_rail_min
 
@@ -129,7 +130,7 @@ def test_the_power_shown_is_that_of_the_worst_phase() -> None:
 def test_the_surge_when_a_soft_start_is_bridged_is_a_figure() -> None:
     entry = Entry(name="Soft", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=100.0, soft_bypass_s=0.2)
     build = quiet(SHARED_PAIR, 35.0, 300.0).model_copy(update={"entry": entry})
-    found = solve(build)
+    found = solved(build)
     circuit = found.solution.bare_circuit
     second = found["bridged_peak_a"].value
     assert second > found["inrush_peak_a"].value
@@ -147,7 +148,7 @@ def test_the_surge_when_a_soft_start_is_bridged_is_a_figure() -> None:
 
 
 def test_every_way_to_ask_for_the_current_from_the_wall_gives_one_answer() -> None:
-    rest = solve(STAGE_PAIR, Situation(level=0.0))["primary_rms_a"].value
+    rest = solved(STAGE_PAIR, Situation(level=0.0))["primary_rms_a"].value
     assert mains_steps(STAGE_PAIR, Situation())[-1].primary_rms_a == pytest.approx(rest, rel=5e-3)
 
 
@@ -208,7 +209,7 @@ def test_a_wrong_jumper_changes_what_is_predicted(mains: float, words: str) -> N
     part = supply.switcher.model_copy(update={"v_mains_jumper": 230.0})  # type: ignore[union-attr]
     build = MARKET_BOX.model_copy(update={"supply": supply.model_copy(update={"switcher": part})})
     with pytest.raises(ValueError, match=words):
-        solve(build, Situation(mains_v_rms=mains))
+        solved(build, Situation(mains_v_rms=mains))
     right = judge(solve(build))
     assert next(m for m in right if m.key == "primary").state is State.CLEAR
     # A high day of exactly what it is rated for is on its limit, not over it.
@@ -233,7 +234,7 @@ def test_diodes_conduct_as_long_as_their_own_currents_say(share: float, frequenc
     """In copper that both halves share, the other rail's current takes of what drives a diode."""
     part = linear(REHEARSAL_ROOM).transformer.model_copy(update={"primary_share": share, "leakage_h": None})
     supply = linear(REHEARSAL_ROOM).model_copy(update={"transformer": part})
-    found = solve(REHEARSAL_ROOM.model_copy(update={"supply": supply}), Situation(frequency_hz=frequency_hz))
+    found = solved(REHEARSAL_ROOM.model_copy(update={"supply": supply}), Situation(frequency_hz=frequency_hz))
     for key, rail in (("plus", found.state.plus), ("minus", found.state.minus)):
         assert rail is not None
         flows = (rail.i_diode_a > 0.0).astype(float)

@@ -16,8 +16,8 @@ from plinth.predict.at_rest import SHORT_OHM
 from plinth.predict.inputs import inputs_of
 from plinth.predict.lamp_ahead import lamp_ahead
 from plinth.predict.mains_steps import mains_steps
-from plinth.predict.solve import solve
 from tests.sample_builds import SHARED_PAIR, linear
+from tests.solved import solved
 
 
 def with_module(build: Build, **changes: object) -> Build:
@@ -94,7 +94,7 @@ def test_a_bias_that_follows_the_rail_falls_with_it_behind_a_lamp(rise: float) -
     def draws(v: float) -> float:
         return idle * (1.0 + rise * (v / nominal - 1.0)) if v > build.module.v_rail_min else idle * v / nominal
 
-    found = solve(build, Situation(lamp_w=100.0))
+    found = solved(build, Situation(lamp_w=100.0))
     rail, _, t_k = integrated(build, Lamp(100.0, 230.0), draws, draws, 1200.0)
     assert found["rail_idle_v"].value == pytest.approx(rail, rel=0.01)
     assert found["lamp_k"].value == pytest.approx(t_k, rel=0.01)
@@ -103,10 +103,10 @@ def test_a_bias_that_follows_the_rail_falls_with_it_behind_a_lamp(rise: float) -
 def test_a_rising_bias_is_that_of_the_rail_it_rests_on() -> None:
     """Wherever it rests, the build is the same as one whose bias is set there once and for all."""
     for build in (REHEARSAL_ROOM, FOYER):
-        rising = solve(with_module(build, idle_follows_rail=1.0))
+        rising = solved(with_module(build, idle_follows_rail=1.0))
         rail = rising["rail_idle_v"].value
         share = rail / build.module.v_rail_nominal
-        same = solve(scaled(build, share))
+        same = solved(scaled(build, share))
         for name in ("rail_idle_v", "clip_power_w", "rail_plus_mean_v"):
             assert rising[name].value == pytest.approx(same[name].value, rel=1e-4)
         assert abs(share - 1.0) > 0.03, "else this shows nothing"
@@ -132,7 +132,7 @@ def test_on_half_the_mains_a_rising_bias_draws_less() -> None:
 
 def test_a_stage_that_stops_below_its_lowest_rail_hunts_about_it() -> None:
     lamp = Situation(lamp_w=60.0)
-    falls, stops = (solve(with_module(FOYER, idle_below_min=law), lamp) for law in ("falls", "stops"))
+    falls, stops = (solved(with_module(FOYER, idle_below_min=law), lamp) for law in ("falls", "stops"))
     lowest = FOYER.module.v_rail_min
     assert falls["rail_idle_v"].value < 0.6 * lowest
     assert any("falls with the rail" in line for line in falls.warnings)
@@ -140,13 +140,13 @@ def test_a_stage_that_stops_below_its_lowest_rail_hunts_about_it() -> None:
     assert stops["rail_idle_v"].value == pytest.approx(lowest, abs=0.01)
     assert any("on and on" in line for line in stops.warnings)
     assert stops["lamp_k"].value < falls["lamp_k"].value
-    assert any("nobody states it" in line for line in solve(FOYER, lamp).warnings)
+    assert any("nobody states it" in line for line in solved(FOYER, lamp).warnings)
 
 
 def test_a_stage_that_stops_for_good_leaves_the_rail_as_without_load() -> None:
     build = with_module(REHEARSAL_ROOM, idle_below_min="stops", v_rail_min=32.0, v_rail_nominal=34.0, v_rail_max=42.0)
-    found = solve(build, Situation(lamp_w=60.0))
-    unloaded = solve(build, Situation(lamp_w=60.0, rail_load_a=0.0))
+    found = solved(build, Situation(lamp_w=60.0))
+    unloaded = solved(build, Situation(lamp_w=60.0, rail_load_a=0.0))
     assert found["rail_idle_v"].value == pytest.approx(unloaded["rail_idle_v"].value, abs=0.02)
     assert found["rail_idle_v"].value < 32.0
 
@@ -167,7 +167,7 @@ def test_one_rail_shorted_is_foretold() -> None:
 @pytest.mark.parametrize("build", [REHEARSAL_ROOM, STAGE_PAIR, FOYER], ids=lambda b: b.name)
 @pytest.mark.parametrize("lamp_w", [25.0, 60.0, 150.0])
 def test_it_is_said_how_a_short_would_look_beside_this_build(build: Build, lamp_w: float) -> None:
-    found = solve(build, Situation(lamp_w=lamp_w))
+    found = solved(build, Situation(lamp_w=lamp_w))
     said = [line for line in found.warnings if line.startswith("With one rail shorted")]
     assert len(said) == 1
     lamp = found.solution.lamp
@@ -196,7 +196,7 @@ def test_roots_are_found_whatever_the_shape() -> None:
 
 def test_another_mains_shows_another_short() -> None:
     """Sought from an earlier answer, what was found for its mains does not stand for this one's."""
-    before = solve(PAIR, Situation(lamp_w=60.0)).solution.lamp
+    before = solved(PAIR, Situation(lamp_w=60.0)).solution.lamp
     assert before is not None
     values = {key: one.value for key, one in inputs_of(PAIR).items()}
     low = lamp_ahead(PAIR, Situation(lamp_w=60.0, mains_v_rms=200.0), values, before)
@@ -209,7 +209,7 @@ def test_another_mains_shows_another_short() -> None:
 def test_a_draw_at_rest_that_nobody_states_is_said_to_be_assumed() -> None:
     def said(build: Build) -> bool:
         return any(
-            "from any rail they work on is assumed" in one for one in solve(build, Situation(lamp_w=60.0)).warnings
+            "from any rail they work on is assumed" in one for one in solved(build, Situation(lamp_w=60.0)).warnings
         )
 
     assert said(PAIR)

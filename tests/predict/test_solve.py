@@ -22,6 +22,7 @@ from plinth.predict.mains_unstated import u_without_mains
 from plinth.predict.operating_points import solve_points
 from plinth.predict.solve import idle_rail_v, solution_of, solve
 from tests.sample_builds import SHARED_PAIR, linear
+from tests.solved import solved
 
 
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
@@ -77,8 +78,8 @@ def test_every_contribution_is_named_and_sums_to_the_uncertainty() -> None:
 
 
 def test_one_channel_has_more_power_than_both() -> None:
-    one = solve(SHARED_PAIR, Situation(channels_driven="one"))
-    both = solve(SHARED_PAIR, Situation(channels_driven="all"))
+    one = solved(SHARED_PAIR, Situation(channels_driven="one"))
+    both = solved(SHARED_PAIR, Situation(channels_driven="all"))
     assert one["clip_power_w"].value > 1.1 * both["clip_power_w"].value
     assert one["mains_power_w"].value < both["mains_power_w"].value
 
@@ -92,33 +93,33 @@ def test_one_channel_has_more_power_than_both() -> None:
     ],
 )
 def test_clipping_falls_as_much_as_known(change: dict[str, float], percent: float) -> None:
-    base = solve(SHARED_PAIR, Situation())["clip_v_peak"].value
-    moved = solve(SHARED_PAIR, Situation(**change))["clip_v_peak"].value
+    base = solved(SHARED_PAIR, Situation())["clip_v_peak"].value
+    moved = solved(SHARED_PAIR, Situation(**change))["clip_v_peak"].value
     assert 100 * (moved / base - 1) == pytest.approx(percent, rel=0.25)
 
 
 def test_mains_and_load_move_the_figures_the_right_way() -> None:
-    low, high = (solve(SHARED_PAIR, Situation(mains_v_rms=v)) for v in (207.0, 253.0))
+    low, high = (solved(SHARED_PAIR, Situation(mains_v_rms=v)) for v in (207.0, 253.0))
     assert low["clip_power_w"].value < high["clip_power_w"].value
     ratio = (high["rail_no_load_v"].value + 1.56) / (low["rail_no_load_v"].value + 1.56)
     assert ratio == pytest.approx(253 / 207, rel=1e-3)
     assert low["rail_no_load_high_v"].value == pytest.approx(high["rail_no_load_high_v"].value)
-    heavy, light = (solve(SHARED_PAIR, Situation(load_ohm=r)) for r in (4.0, 8.0))
+    heavy, light = (solved(SHARED_PAIR, Situation(load_ohm=r)) for r in (4.0, 8.0))
     assert heavy["clip_v_peak"].value < light["clip_v_peak"].value
     assert heavy["clip_power_w"].value > light["clip_power_w"].value
 
 
 def test_idle_is_quiet_and_level_scales_the_output() -> None:
-    idle = solve(SHARED_PAIR, Situation(level=0.0))
+    idle = solved(SHARED_PAIR, Situation(level=0.0))
     assert idle["output_power_w"].value == 0.0
     assert idle["rail_plus_mean_v"].value == pytest.approx(idle["rail_idle_v"].value, abs=2e-3)
     assert idle["rail_idle_v"].value == pytest.approx(idle_rail_v(SHARED_PAIR), abs=1e-6)
-    half = solve(SHARED_PAIR, Situation(level=0.5))
+    half = solved(SHARED_PAIR, Situation(level=0.5))
     assert half["output_power_w"].value == pytest.approx(0.25 * half["clip_power_w"].value)
 
 
 def test_heat_follows_the_energy_balance_of_the_stage() -> None:
-    prediction = solve(SHARED_PAIR, Situation())
+    prediction = solved(SHARED_PAIR, Situation())
     state, circuit = prediction.state, prediction.state.circuit
     # The load current is known exactly at any instant, so the power drawn is integrated on a far finer grid.
     share = np.linspace(0.0, 1.0, 200_001)
@@ -134,14 +135,14 @@ def test_heat_follows_the_energy_balance_of_the_stage() -> None:
 
 def test_a_wrong_primary_is_simulated_and_warned_of() -> None:
     wrong = with_part(SHARED_PAIR, "supply.transformer", shelf.RING_225.model_copy(update={"v_primary_rms": 115.0}))
-    prediction = solve(wrong, Situation())
+    prediction = solved(wrong, Situation())
     assert prediction["rail_no_load_v"].value > 70.0
     assert any("check the jumper" in line for line in prediction.warnings)
 
 
 def test_no_bleeder_never_bleeds_and_says_so() -> None:
     bare = with_part(SHARED_PAIR, "supply.reservoir", shelf.CAN_10M_50.model_copy(update={"r_bleeder_ohm": None}))
-    prediction = solve(bare, Situation())
+    prediction = solved(bare, Situation())
     assert prediction["bleed_s"].value == math.inf
     assert any("stay charged" in line for line in prediction.warnings)
 
@@ -153,7 +154,7 @@ def test_a_build_without_swing_is_refused_with_the_reason() -> None:
         shelf.RING_225.model_copy(update={"v_secondary_rms": 2.0, "va": 5.0}),
     )
     with pytest.raises(PhysicsError, match=r"below|collapses|idle current"):
-        solve(weak, Situation())
+        solved(weak, Situation())
 
 
 def test_a_moving_slider_keeps_relative_spreads_and_exact_values() -> None:
@@ -166,9 +167,9 @@ def test_a_moving_slider_keeps_relative_spreads_and_exact_values() -> None:
 
 
 def test_frequencies_off_the_grid_are_said_to_be_moved() -> None:
-    prediction = solve(SHARED_PAIR, Situation(frequency_hz=1013.0))
+    prediction = solved(SHARED_PAIR, Situation(frequency_hz=1013.0))
     assert any("nearest frequency" in line for line in prediction.warnings)
-    assert not any("nearest frequency" in line for line in solve(SHARED_PAIR, Situation()).warnings)
+    assert not any("nearest frequency" in line for line in solved(SHARED_PAIR, Situation()).warnings)
 
 
 def test_phase_matters_ten_times_more_at_twenty_hertz() -> None:

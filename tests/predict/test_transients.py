@@ -22,6 +22,7 @@ from plinth.predict.solve import solve
 from plinth.predict.warm_up import warm_up
 from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR
+from tests.solved import solved
 
 WITH_SWITCH_ON = [b for b in BUILDS if b.supply.kind == "linear"]
 
@@ -46,13 +47,13 @@ def test_a_note_settles_at_the_steady_state_of_that_note(build: Build) -> None:
     if isinstance(build.module, ClassDModule):
         # Which a steady state does not know.
         build = build.model_copy(update={"module": build.module.model_copy(update={"v_ov_lockout_v": None})})
-    prediction = solve(build, Situation(level=0.7))
+    prediction = solved(build, Situation(level=0.7))
     course = bass_note(prediction.solution, 1.6)
     amplitude = prediction.state.v_peak
     f_hz = note_hz(prediction.solution)
-    alone = solve(build, Situation(level=1.0, frequency_hz=f_hz))
+    alone = solved(build, Situation(level=1.0, frequency_hz=f_hz))
     # The same amplitude at the note's own frequency, as a share of what clips there.
-    same = solve(
+    same = solved(
         build,
         Situation(level=amplitude / alone["clip_v_peak"].value, frequency_hz=f_hz),
     )
@@ -66,7 +67,7 @@ def test_a_note_settles_at_the_steady_state_of_that_note(build: Build) -> None:
 
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
 def test_power_off_falls_from_rest_to_a_safe_rail(build: Build) -> None:
-    prediction = solve(build)
+    prediction = solved(build)
     course = transients.switch_off(prediction.solution)
     assert course.v_plus[0] == pytest.approx(prediction["rail_idle_v"].value, rel=1e-6)
     assert np.all(np.diff(course.v_plus) <= 0.0)
@@ -110,7 +111,7 @@ def test_a_thermistor_that_stays_is_as_warm_as_the_level_makes_it() -> None:
     ntc = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=10, ntc_beta_k=3000,
                 ntc_dissipation_w_per_k=0.02, ntc_heat_capacity_j_per_k=1.2)  # fmt: skip
     build = STAGE_PAIR.model_copy(update={"entry": ntc})
-    loud, soft = solve(build), solve(build, Situation(level=0.3))
+    loud, soft = solved(build), solved(build, Situation(level=0.3))
     assert loud["soft_start_c"].value > soft["soft_start_c"].value > 25.0
     assert loud["soft_start_w"].value == pytest.approx(0.02 * (loud["soft_start_c"].value - 25.0), rel=1e-3)
 
@@ -118,17 +119,17 @@ def test_a_thermistor_that_stays_is_as_warm_as_the_level_makes_it() -> None:
 def test_a_thermistor_that_stays_lowers_the_rails_as_a_resistor_of_its_warmth_does() -> None:
     ntc = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=10, ntc_beta_k=3000,
                 ntc_dissipation_w_per_k=0.02, ntc_heat_capacity_j_per_k=1.2)  # fmt: skip
-    found = solve(STAGE_PAIR.model_copy(update={"entry": ntc}))
+    found = solved(STAGE_PAIR.model_copy(update={"entry": ntc}))
     warm_ohm = found["soft_start_ohm"].value
     assert 0.3 < warm_ohm < 2.0
     plain = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=warm_ohm)
-    same = solve(STAGE_PAIR.model_copy(update={"entry": plain}))
+    same = solved(STAGE_PAIR.model_copy(update={"entry": plain}))
     assert found["clip_power_w"].value == pytest.approx(same["clip_power_w"].value, rel=1e-3)
     assert found["soft_start_w"].value == pytest.approx(same["soft_start_w"].value, rel=0.01)
     assert any("Nothing bridges the soft start" in line and "gets hot" in line for line in found.warnings)
     assert abs(found["energy_error"].value) < 5e-4
     bridged = Entry(name="Inlet", fuse_a_rms=2, fuse_kind="T", r_soft_ohm=10, soft_bypass_s=1.0)
-    free = solve(STAGE_PAIR.model_copy(update={"entry": bridged}))
+    free = solved(STAGE_PAIR.model_copy(update={"entry": bridged}))
     assert found["clip_power_w"].value < 0.995 * free["clip_power_w"].value
     assert not any("Nothing bridges" in line for line in free.warnings)
     # At switch-on it is cold, as is the resistor that a relay bridges later.
@@ -137,10 +138,10 @@ def test_a_thermistor_that_stays_lowers_the_rails_as_a_resistor_of_its_warmth_do
 
 @pytest.mark.parametrize("lamp_w", [40, 100])
 def test_behind_a_lamp_the_energy_is_the_mains_less_the_lamp(lamp_w: float) -> None:
-    prediction = solve(REHEARSAL_ROOM, Situation(lamp_w=lamp_w, level=0.0))
+    prediction = solved(REHEARSAL_ROOM, Situation(lamp_w=lamp_w, level=0.0))
     lamp = prediction.solution.lamp
     assert lamp is not None
-    v_lamp, bare = prediction["lamp_v_rms"].value, solve(REHEARSAL_ROOM, Situation(level=0.0))
+    v_lamp, bare = prediction["lamp_v_rms"].value, solved(REHEARSAL_ROOM, Situation(level=0.0))
     assert prediction["lamp_w"].value == pytest.approx(v_lamp * lamp.i_rms_a, rel=1e-6)
     # The current that the build then draws is that which keeps the filament as warm.
     assert prediction["primary_rms_a"].value == pytest.approx(lamp.i_rms_a, rel=0.01)
@@ -150,17 +151,17 @@ def test_behind_a_lamp_the_energy_is_the_mains_less_the_lamp(lamp_w: float) -> N
 
 
 def test_a_larger_lamp_stays_darker_and_gives_more_rail() -> None:
-    found = [solve(STAGE_PAIR, Situation(lamp_w=w, level=0.0)) for w in (40, 60, 100)]
+    found = [solved(STAGE_PAIR, Situation(lamp_w=w, level=0.0)) for w in (40, 60, 100)]
     assert [p["lamp_k"].value for p in found] == sorted((p["lamp_k"].value for p in found), reverse=True)
     assert [p["rail_idle_v"].value for p in found] == sorted(p["rail_idle_v"].value for p in found)
 
 
 def test_at_switch_on_the_lamp_flashes_while_the_reservoirs_fill() -> None:
-    prediction = solve(REHEARSAL_ROOM, Situation(lamp_w=60, level=0.0))
+    prediction = solved(REHEARSAL_ROOM, Situation(lamp_w=60, level=0.0))
     course = transients.switch_on(prediction.solution, 0.4)
     assert course.lamp_k is not None
     assert course.i_primary_a is not None
-    bare = solve(REHEARSAL_ROOM, Situation(level=0.0))
+    bare = solved(REHEARSAL_ROOM, Situation(level=0.0))
     # Nothing beyond what a cold filament lets through.
     cold_ohm = Lamp(60.0, 230.0).ohm(ROOM_K)
     assert float(np.max(course.i_primary_a)) < 230.0 * np.sqrt(2) / cold_ohm
@@ -172,9 +173,9 @@ def test_at_switch_on_the_lamp_flashes_while_the_reservoirs_fill() -> None:
 
 def test_a_lamp_is_refused_where_it_does_not_work() -> None:
     with pytest.raises(PhysicsError, match="a lamp in series works with a transformer"):
-        solve(STREET_BOX, Situation(lamp_w=60))
+        solved(STREET_BOX, Situation(lamp_w=60))
     # Far too small a lamp leaves the class A pair asleep on a few volts: said, not taken for a short.
-    found = solve(FOYER, Situation(lamp_w=25))
+    found = solved(FOYER, Situation(lamp_w=25))
     assert found["rail_idle_v"].value < FOYER.module.v_rail_min
     assert any("need not be a short" in line for line in found.warnings)
     assert found["lamp_v_rms"].value < 230.0
@@ -192,7 +193,7 @@ def test_a_smaller_transformer_in_place_of_the_real_one_lowers_every_rail() -> N
 
 
 def test_a_course_of_one_supply_is_the_same_however_finely_it_is_marched() -> None:
-    solution = solve(SHARED_PAIR).solution
+    solution = solved(SHARED_PAIR).solution
     coarse, fine = transients.switch_on(solution, 0.3, 100), transients.switch_on(solution, 0.3, 800)
     at = np.linspace(0.01, 0.29, 15)
     assert np.interp(at, coarse.t_s, coarse.v_plus) == pytest.approx(np.interp(at, fine.t_s, fine.v_plus), rel=2e-3)
@@ -204,13 +205,13 @@ def test_a_course_of_one_supply_is_the_same_however_finely_it_is_marched() -> No
     [(Situation(rail_load_a=0.0), 0.0), (Situation(rail_load_a=1.5), 1.5), (Situation(rail_load_ohm=22.0), None)],
 )
 def test_a_supply_alone_stands_under_what_hangs_on_it(situation: Situation, amperes: float | None) -> None:
-    prediction = solve(SHARED_PAIR, situation)
+    prediction = solved(SHARED_PAIR, situation)
     rail = prediction["rail_plus_mean_v"].value
     drawn = prediction["rail_plus_load_mean_a"].value
     assert drawn == pytest.approx(rail / 22.0 if amperes is None else amperes, rel=1e-4, abs=1e-9)
     assert prediction["output_power_w"].value == 0.0
     assert abs(prediction["energy_error"].value) < 5e-4
-    assert prediction["clip_power_w"].value == pytest.approx(solve(SHARED_PAIR)["clip_power_w"].value, rel=1e-4)
+    assert prediction["clip_power_w"].value == pytest.approx(solved(SHARED_PAIR)["clip_power_w"].value, rel=1e-4)
     assert any("in place of the modules" in line for line in prediction.warnings)
     if amperes == 0.0:
         assert prediction["rail_plus_max_v"].value == pytest.approx(prediction["rail_no_load_v"].value, rel=1e-3)
@@ -224,9 +225,9 @@ def test_two_loads_on_the_rails_are_refused() -> None:
 def test_a_rail_without_a_bleeder_never_counts_as_safe() -> None:
     bare = SHARED_PAIR.supply.reservoir.model_copy(update={"r_bleeder_ohm": None})
     supply = SHARED_PAIR.supply.model_copy(update={"reservoir_minus": bare})
-    prediction = solve(SHARED_PAIR.model_copy(update={"supply": supply}))
+    prediction = solved(SHARED_PAIR.model_copy(update={"supply": supply}))
     assert np.isinf(prediction["bleed_s"].value)
-    assert np.isfinite(solve(SHARED_PAIR)["bleed_s"].value)
+    assert np.isfinite(solved(SHARED_PAIR)["bleed_s"].value)
     assert any("No bleeder is fitted to a rail" in line for line in prediction.warnings)
     course = transients.switch_off(prediction.solution)
     assert course.v_minus is not None
@@ -235,7 +236,7 @@ def test_a_rail_without_a_bleeder_never_counts_as_safe() -> None:
 
 @pytest.mark.parametrize("build", [STREET_BOX, MARKET_BOX], ids=lambda b: b.name)
 def test_a_supply_far_from_its_limit_moves_as_its_network_does(build: Build, monkeypatch: pytest.MonkeyPatch) -> None:
-    prediction = solve(build, Situation(level=0.3))
+    prediction = solved(build, Situation(level=0.3))
     limited = bass_note(prediction.solution, 0.3)
     assert limited.limited_s == 0.0
     monkeypatch.setattr(bass_note_module, "current_limit_of", lambda _build: None)
@@ -249,9 +250,9 @@ def test_a_switcher_at_its_limit_lets_the_bass_note_down() -> None:
     found = {}
     for kind in ("fold_back", "hiccup"):
         weak = part.model_copy(update={"i_limit_a": 0.35 * part.i_limit_a, "limit": kind})
-        prediction = solve(with_part(MARKET_BOX, "supply.switcher", weak))
+        prediction = solved(with_part(MARKET_BOX, "supply.switcher", weak))
         found[kind] = bass_note(prediction.solution, 0.45)
-    strong = bass_note(solve(MARKET_BOX).solution, 0.45)
+    strong = bass_note(solved(MARKET_BOX).solution, 0.45)
     assert strong.v_output is not None
     for course in found.values():
         assert course.limited_s > 0.05
@@ -265,13 +266,13 @@ def test_a_switcher_at_its_limit_lets_the_bass_note_down() -> None:
 
 
 def test_an_output_that_clips_is_seen_clipped() -> None:
-    loud = bass_note(solve(REHEARSAL_ROOM).solution)
+    loud = bass_note(solved(REHEARSAL_ROOM).solution)
     assert loud.clips, "clip at 40 Hz lies below that at 1 kHz"
     assert loud.v_output is not None
     assert loud.v_minus is not None
     assert np.all(loud.v_output <= loud.v_plus)
     assert np.all(-loud.v_output <= loud.v_minus)
-    quiet = bass_note(solve(REHEARSAL_ROOM, Situation(level=0.7)).solution)
+    quiet = bass_note(solved(REHEARSAL_ROOM, Situation(level=0.7)).solution)
     assert not quiet.clips
 
 
@@ -292,7 +293,7 @@ def test_devices_warm_up_as_all_of_their_masses_together(build: Build) -> None:
             )
         }
     )
-    solution = solve(flat).solution
+    solution = solved(flat).solution
     course = warm_up(solution)
     assert course is not None
     modules = len(build.channels) * build.modules_per_channel

@@ -5,6 +5,7 @@ named with what the others make of them.
 """
 
 import dataclasses
+import functools
 import math
 from collections.abc import Callable
 
@@ -89,7 +90,8 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
         "terminals.",
         lambda _readings: asked,
         lambda readings: _outcomes(build, rest, full, readings),
-        lambda _readings: _graph(full),
+        # What is drawn does not depend on what was read: solved once, when it is first looked at.
+        _drawn_once(full),
         caution=CAUTION if wall else "A battery gives hundreds of amperes into a slip: fuse at its terminal, "
             "rings off.",
     )  # fmt: skip
@@ -373,6 +375,11 @@ def _energy(build: Build, rest: Prediction, readings: Readings) -> list[Outcome]
     return [
         Outcome("Stored energy", text, state, f"predicted {shown_with_spread(figure.value, figure.spread, 'J')}", say)
     ]
+
+
+def _drawn_once(full: Prediction) -> Callable[[Readings], Graph | None]:
+    graph = functools.cache(lambda: _graph(full))
+    return lambda _readings: graph()
 
 
 def _graph(full: Prediction) -> Graph | None:
