@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from plinth.bench import protection, square_wave, test_conditions
+from plinth.bench import square_wave, test_conditions
 from plinth.bench.across_cells import BY_EYE, behind_output
 from plinth.bench.clipping import clip_cells, reading_for_cell
 from plinth.bench.clipping import understand as understand_clip
@@ -18,6 +18,7 @@ from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
+from plinth.physics.protection.tried_by_hand import BLOCK_V, HAND_U_S, RC_SHARE
 from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.physics.stages.output_impedance import fitted_ohm
 from plinth.predict.solve import solve
@@ -131,7 +132,7 @@ def test_a_time_constant_is_held_against_parts_within_a_third(share: float, stat
     bench = TypedBench("protection", slow)
     threshold = bench.understand("threshold_plus", f"{part.dc_threshold_v:g}")
     bench.keep(threshold.taken or threshold.choices[-1], f"{part.dc_threshold_v:g}")
-    t = -(1.0 + share) * 100.0 * math.log(1.0 - part.dc_threshold_v / protection.BLOCK_V)
+    t = -(1.0 + share) * 100.0 * math.log(1.0 - part.dc_threshold_v / BLOCK_V)
     meant = bench.understand("trip_plus", f"{t:.5f}")
     bench.keep(meant.taken or meant.choices[-1], f"{t:.5f}")
     assert bench.outcomes()["+ time constant"].state is state
@@ -144,12 +145,12 @@ def test_without_a_threshold_read_the_stated_one_carries_its_third() -> None:
     t = 0.5
     meant = bench.understand("trip_plus", f"{t}")
     bench.keep(meant.taken or meant.choices[-1], f"{t}")
-    v, u_v = part.dc_threshold_v, part.dc_threshold_v * protection.RC_SHARE / ROOT3
+    v, u_v = part.dc_threshold_v, part.dc_threshold_v * RC_SHARE / ROOT3
 
     def tau(seconds: float, volts: float) -> float:
-        return seconds / -math.log(1.0 - volts / protection.BLOCK_V)
+        return seconds / -math.log(1.0 - volts / BLOCK_V)
 
-    u = math.hypot(tau(t + protection.HAND_S, v) - tau(t, v), tau(t, v + u_v) - tau(t, v))
+    u = math.hypot(tau(t + HAND_U_S, v) - tau(t, v), tau(t, v + u_v) - tau(t, v))
     value, spread, _ = bench.outcomes()["+ time constant"].words.replace("±", "").split()
     assert float(value) == pytest.approx(tau(t, v), rel=0.03)
     assert float(spread) == pytest.approx(2.0 * u, rel=0.06)

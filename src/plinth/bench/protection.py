@@ -9,13 +9,12 @@ from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.protection.dc_and_coils import dc_trip_s
+from plinth.physics.protection.tried_by_hand import BLOCK_V, HAND_U_S, RC_SHARE
 from plinth.predict.solve import solve
 from plinth.units.shown import shown
 
 TEST = "protection"
 STOP_WATCH = "stop watch"
-# What trips it on purpose; a hand on a stop watch; how far an RC delay or a threshold may be off.
-BLOCK_V, HAND_S, RC_SHARE = 9.0, 0.15, 0.35
 # A loudspeaker bears this much DC for as long as one likes: 1 W in 8 ohm is 2.8 V.
 HARMLESS_V = 2.8
 # What a voice coil gets until the relay opens, J; practice for small loudspeakers.
@@ -65,7 +64,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
                 max((1.0 - RC_SHARE) * part.mute_s, settles), max((1.0 + RC_SHARE) * part.mute_s, 1.1 * settles), "s",
                 f"{part.mute_s:g} s stated; the output settles in {settles:g} s",
             ),
-            conditions, example=f"{part.mute_s:g}", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S,
+            conditions, example=f"{part.mute_s:g}", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_U_S,
             most=LONGEST_S, most_words=LONGEST_WORDS,
         )
     ]  # fmt: skip
@@ -93,14 +92,14 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
                 f"A block battery of {BLOCK_V:g} V through 1 kΩ, {sign} to the protection's input: time until the "
                 "relay drops.",
                 "s", _trip_window(build), conditions, example="0.1", instrument=None, instrument_name=STOP_WATCH,
-                u_own=HAND_S, optional=side == "minus", why_open="its threshold or its time constant is not stated",
+                u_own=HAND_U_S, optional=side == "minus", why_open="its threshold or its time constant is not stated",
             )
         )  # fmt: skip
     found.append(
         Asked(
             TEST, "release", key, "DC", "release", "Take the battery away: time until the relay closes again.", "s",
             Window(0.0, 3.0 * part.mute_s + 1.0, "s", "it may mute once more"), conditions, optional=True, example="3",
-            instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S, most=LONGEST_S, most_words=LONGEST_WORDS,
+            instrument=None, instrument_name=STOP_WATCH, u_own=HAND_U_S, most=LONGEST_S, most_words=LONGEST_WORDS,
         )
     )  # fmt: skip
     hold = (
@@ -115,7 +114,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
             TEST, "off", key, "Switch off", "relay opens after",
             "Module wired again, no signal. Switch off; time until the relay opens. 0 for at "
             "once.", "s", hold, conditions,
-            example="0.2", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_S, most=LONGEST_S,
+            example="0.2", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_U_S, most=LONGEST_S,
             most_words=LONGEST_WORDS,
             why_open="how long these rails hold is not known",
         )
@@ -131,7 +130,9 @@ def _trip_window(build: Build) -> Window | None:
     high = dc_trip_s(
         BLOCK_V, min(part.dc_threshold_v * (1.0 + RC_SHARE), 0.95 * BLOCK_V), part.dc_time_constant_s * (1.0 + RC_SHARE)
     )
-    return Window(max(low - 2.0 * HAND_S, 0.0), high + 2.0 * HAND_S, "s", "−τ ln(1 − V_th / V), parts within a third")
+    return Window(
+        max(low - 2.0 * HAND_U_S, 0.0), high + 2.0 * HAND_U_S, "s", "−τ ln(1 − V_th / V), parts within a third"
+    )
 
 
 # What the readings say
@@ -201,7 +202,9 @@ def _times(build: Build, rail_v: float, readings: Readings) -> list[Outcome]:
         found.append(
             Outcome(
                 f"{sign} time constant", tau.words("s"), state, "" if stated is None else f"stated {stated:g} s",
-                "Mostly your hand: a scope on the relay's output tells it better." if trip.value < 4.0 * HAND_S else "",
+                "Mostly your hand: a scope on the relay's output tells it better."
+                if trip.value < 4.0 * HAND_U_S
+                else "",
             )
         )  # fmt: skip
         joule = rail_v**2 / test_conditions.dummy(build).r_ohm * (whole.value + 0.01)

@@ -18,13 +18,13 @@ from plinth.judge.claimed_power import most_power
 from plinth.judge.claims import at_distortion, bias_claim, other_rail, power_claim, sensitivity_claim
 from plinth.judge.state import State
 from plinth.judge.supply_claims import supply_ratings
+from plinth.physics.materials import wire_ohm
 from plinth.physics.stages import output_filter, output_stage
 from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown, shown_with_spread
 
-COPPER_OHM_M = 1.72e-8
 # Distortion that falls by more than this with rising frequency was not seen whole.
 FALLS = 0.9
 
@@ -337,7 +337,7 @@ def _damping(build: Build) -> Iterator[JudgedClaim]:
     if not cable.fitted or cable.length_m is None or cable.a_m2 is None:
         here = unsure("The loudspeaker's cable is not said, and it usually decides.")
     else:
-        r = 2.0 * COPPER_OHM_M * cable.length_m / cable.a_m2
+        r = 2.0 * wire_ohm(cable.length_m, cable.a_m2)
         with_cable = output_stage.damping_factor(load, module.r_output_ohm + r)
         here = (yes if with_cable >= 0.5 * alone else near if with_cable >= 20.0 else no)(
             f"With {shown(r, 'ohm')} of cable it is {load:g} / ({shown(module.r_output_ohm, 'ohm')} + "

@@ -6,6 +6,7 @@ from plinth.builds.build import Build
 from plinth.judge.making import make_margin, said_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
+from plinth.physics.materials import wire_ohm
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown
@@ -15,7 +16,6 @@ HEARD_V = 0.5e-3
 MOST_SPARE_DB = 12.0
 # A cable of a metre or two from the volume control's wiper to the input.
 WIPER_F = 200e-12
-COPPER_OHM_M = 1.72e-8
 # What a capacitor may hang at an output that nobody states a limit for: 10 nF is what usual coils isolate.
 USUAL_C_LOAD_F = 10e-9
 
@@ -236,7 +236,7 @@ def cable_resistance(build: Build, prediction: Prediction) -> Margin | None:
     part = build.cable
     if not part.fitted or part.length_m is None or part.a_m2 is None:
         return None
-    r = 2.0 * COPPER_OHM_M * part.length_m / part.a_m2
+    r = 2.0 * wire_ohm(part.length_m, part.a_m2)
     load = prediction.situation.load(build)
     return make_margin(
         "cable_resistance", "Loudspeaker cable", "load", stated("cable_ohm", "cable", r, "ohm", part.name), 0.05 * load,

@@ -6,6 +6,7 @@ from plinth.builds.build import Build
 from plinth.builds.modules import ClassAModule, ClassDModule
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply, SwitcherSupply
+from plinth.physics.materials import wire_ohm
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.limited_source import CurrentLimit
 from plinth.physics.rails.time_course import MainsSource
@@ -228,7 +229,7 @@ def _battery_source(supply: BatterySupply, v_battery: float, values: Values) -> 
 
 def cable_ohm(supply: BatterySupply) -> float:
     """Resistance of the battery cable, copper at 20 degrees: 17.2 nohm m x length / area."""
-    return 1.72e-8 * supply.converter.cable_m / supply.converter.a_cable_m2
+    return wire_ohm(supply.converter.cable_m, supply.converter.a_cable_m2)
 
 
 def input_circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircuit:

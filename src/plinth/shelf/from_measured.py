@@ -13,11 +13,12 @@ from typing import Literal
 from plinth.builds.properties import How, Told
 from plinth.builds.supply_parts import Transformer
 from plinth.physics.mains.transformer import estimate_regulation
+from plinth.physics.materials import COPPER_PER_K
 from plinth.physics.numbers.roots import bracketed
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
 
-WARM = 1.0 + 0.0039 * 50.0
+WARM = 1.0 + COPPER_PER_K * 50.0
 RATING_TOL, RATING_TOL_BY_COPPER = 0.30, 0.45
 VOLTS_TOL, REGULATION_TOL, REGULATION_TOL_ESTIMATED = 0.03, 0.15, 0.35
 LEAST_VA, MOST_VA = 1.0, 5000.0

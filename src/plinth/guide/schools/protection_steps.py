@@ -7,13 +7,12 @@ from plinth.guide.schools.board_steps import if_assumed, named, subject
 from plinth.guide.step import Hint, Step
 from plinth.judge.window import Window
 from plinth.physics.protection.dc_and_coils import dc_trip_s
+from plinth.physics.protection.tried_by_hand import BLOCK_V, HAND_U_S, RC_SHARE
 from plinth.record.conditions import Conditions
 from plinth.units.shown import shown
 
-# What trips it on purpose: a block battery, as it comes from a drawer.
-BLOCK_V = 9.0
-# A hand on a stop watch, s; how far a delay made of a resistor and an electrolytic may be off.
-HAND_S, RC_SHARE = 0.3, 0.35
+# What a hand on a stop watch adds at either edge of a window, s.
+HAND_S = 2.0 * HAND_U_S
 
 
 def tried(channel: str, build: Build, v_rail: float, caution: str, conditions: Conditions) -> list[Step]:

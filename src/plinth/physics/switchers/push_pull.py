@@ -5,6 +5,8 @@ Sources: Faraday's law for the flux; energy balance for the currents; skin depth
 
 import math
 
+from plinth.physics.materials import COPPER_OHM_M
+
 
 def oscillator_hz(r_timing_ohm: float, c_timing_f: float) -> float:
     """Clock of the common self-oscillating driver, Hz: 1 / (1.4 (R_T + 75 ohm) C_T).
@@ -62,7 +64,7 @@ def divider_rail_v(v_reference: float, r_top_ohm: float, r_bottom_ohm: float) ->
     return v_reference * (1.0 + r_top_ohm / r_bottom_ohm)
 
 
-def skin_depth_m(f_hz: float, resistivity_ohm_m: float = 1.72e-8) -> float:
+def skin_depth_m(f_hz: float, resistivity_ohm_m: float = COPPER_OHM_M) -> float:
     """Depth to which current of ``f_hz`` fills a conductor: sqrt(rho / (pi f mu0)); 66 mm / sqrt f for copper."""
     return math.sqrt(resistivity_ohm_m / (math.pi * f_hz * 4e-7 * math.pi))
 
