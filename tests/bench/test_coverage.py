@@ -48,3 +48,14 @@ def test_stale_readings_are_counted_by_what_was_exchanged() -> None:
     board = STAGE_PAIR.with_mark("module", "2")
     assert gone_stale(bench.book, board) == "Stale: 1 since the module was exchanged."
     assert gone_stale(RecordBook(), other) == ""
+
+
+@pytest.mark.parametrize("name", [*FEW, *DEMO])
+def test_no_test_is_named_for_what_it_does_not_read(name: str) -> None:
+    """Neither the supply of the input stages nor a line filter is told by the rails or by an output's load."""
+    prediction = solve({**FAMILY, **DEMO}[name], Situation())
+    for figure in prediction.figures:
+        found = narrows_most(prediction, figure)
+        if found is not None:
+            keys = {row.key for row in prediction[figure].contributions if row.label == found.label}
+            assert not any(key.startswith("input_") or key.endswith("_line") for key in keys), (figure, found.words)

@@ -10,24 +10,21 @@ from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
 
-# Which test tells of an input, by words in its label, and where in it.
-_TOLD_BY = (
+# Which test tells of which inputs, and where in it.
+_TOLD_BY: tuple[tuple[frozenset[str], str, str], ...] = (
     (
-        ("regulation", "secondary", "source resistance", "droop", "rail", "switcher", *UNSTATED),
+        frozenset({"regulation", "v_secondary", "r_source", "droop", "v_set", *UNSTATED}),
         "Rails",
         "without load and at clipping",
     ),
-    (("diode", "smoothing"), "Rails", "at rest and at clipping"),
-    (("reservoir", "capacitance"), "Rails", "ripple at clipping"),
-    (
-        ("lost below", "saturation", "output stage", "output resistance", "modulation", "switches"),
-        "Clipping power",
-        "into two loads",
-    ),
-    (("quiescent", "idle", "driver", "bias"), "Mains side", "at rest"),
-    (("gain",), "Gain, match", "input and output"),
-    (("heat sink",), "Heat run", "a few temperatures"),
-    (("load",), "Output impedance", "or an ohmmeter on the load: four leads"),
+    (frozenset({"v_forward", "r_dynamic", "r_series", "c2", "esr2"}), "Rails", "at rest and at clipping"),
+    (frozenset({"c", "c_minus", "esr", "esr_minus"}), "Rails", "ripple at clipping"),
+    (frozenset({"v_sat", "r_out", "modulation"}), "Clipping power", "into two loads"),
+    (frozenset({"i_quiescent"}), "Mains side", "at rest"),
+    (frozenset({"efficiency", "efficiency_stage"}), "Mains side", "at clipping"),
+    (frozenset({"gain"}), "Gain, match", "input and output"),
+    (frozenset({"r_sink"}), "Heat run", "a few temperatures"),
+    (frozenset({"r_load"}), "Output impedance", "or an ohmmeter on the load: four leads"),
 )
 # An input that makes less than this share of a spread is not worth a test.
 WORTH_SHARE = 0.15
@@ -61,8 +58,8 @@ def narrows_most(prediction: Prediction, name: str = "clip_worst_power_w") -> Na
         share = (one.u_figure / figure.u) ** 2
         if share < WORTH_SHARE:
             return None
-        for words, test, how in _TOLD_BY:
-            if any(word in one.label.lower() for word in words):
+        for inputs, test, how in _TOLD_BY:
+            if one.key in inputs:
                 return Narrowing(figure.label, one.label, share, test, how)
     return None
 

@@ -180,7 +180,7 @@ def sampled_clip_power(prediction: Prediction, samples: int) -> dict[str, object
     figure = prediction["clip_power_w"]
     # What nobody states of the mains is no input that could be drawn: it is left out on both sides.
     u = u_without_mains(figure)
-    left_out = sorted({row.label for row in figure.contributions} & UNSTATED)
+    left_out = sorted({row.label for row in figure.contributions if row.key in UNSTATED})
     return {
         "samples": samples,
         "cannot_run": samples - len(ran),

@@ -14,7 +14,10 @@ class Origin:
 
 @dataclasses.dataclass(frozen=True)
 class Contribution:
-    """What one uncertain input adds: standard uncertainty of the figure due to it, in the figure's unit."""
+    """What one uncertain input adds: standard uncertainty of the figure due to it, in the figure's unit.
+
+    ``key`` the input's own, by which it is known; ``label`` is for people.
+    """
 
     label: str
     value: float
@@ -22,6 +25,7 @@ class Contribution:
     u_input: float
     u_figure: float
     estimated: bool
+    key: str = ""
 
 
 @dataclasses.dataclass(frozen=True)

@@ -20,7 +20,10 @@ SQRT3 = math.sqrt(3.0)
 
 @dataclasses.dataclass(frozen=True)
 class Input:
-    """One number: value, unit, standard uncertainty, whether it is an estimate, and the words for it."""
+    """One number: value, unit, standard uncertainty, whether it is an estimate, and the words for it.
+
+    ``key`` what it is known by among the inputs of a build.
+    """
 
     label: str
     value: float
@@ -28,6 +31,7 @@ class Input:
     u: float
     estimated: bool = False
     why: str = ""
+    key: str = ""
 
 
 def from_tolerance(value: float, tolerance: float) -> float:
@@ -56,7 +60,7 @@ def inputs_of(build: Build, situation: Situation | None = None) -> dict[str, Inp
             "load", z, "ohm", from_tolerance(z, build.load.r_tol if not situation.load_ohm else 0.0)
         )
     found["r_sink"] = _sink(build.sink)
-    return found
+    return {key: dataclasses.replace(given, key=key) for key, given in found.items()}
 
 
 # How far a module's own current limit lies from what is stated: it follows a transistor's knee and its temperature.

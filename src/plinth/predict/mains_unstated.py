@@ -29,8 +29,8 @@ MOVED = frozenset({
     "output_power_w",
 })  # fmt: skip
 FLAT_TOP, HOUSE_WIRES, LEAKY = "flat top of the mains", "wires of the house", "leakage of the transformer"
-# Their labels among the contributions to a figure's spread.
-UNSTATED = frozenset({FLAT_TOP, HOUSE_WIRES, LEAKY})
+# What they are known by among the contributions to a figure's spread.
+UNSTATED = frozenset({"flat_top", "house_wires", "leakage"})
 # Practice: tops of public mains are flattened by up to so much, which a third harmonic of that share does.
 FLATTENED = 0.05
 # Of a house's wires from meter to socket and back, at 230 V and at 120 V; IEC 60725 allows more.
@@ -87,14 +87,14 @@ def _each(
     if situation.third_harmonic == 0.0:
         flat = situation.model_copy(update={"third_harmonic": FLATTENED})
         words = f"not stated; tops are flattened by 0 to {100.0 * FLATTENED:g} %"
-        yield Input(FLAT_TOP, 0.0, "", 0.5 * FLATTENED, True, words), build, flat, dict(nominal)
+        yield Input(FLAT_TOP, 0.0, "", 0.5 * FLATTENED, True, words, "flat_top"), build, flat, dict(nominal)
     mains = situation.mains_rms(build)
     house = HOUSE_OHM_230 if mains > 160.0 else HOUSE_OHM_120
     # In series with all primaries: as more regulation of each.
     more = house * supplies_in_all(build) * part.va / part.v_primary_rms**2
     wired = {**nominal, "regulation": nominal["regulation"] + more}
     words = f"not stated; 0 to {house:g} Ω from the meter to the socket"
-    yield Input(HOUSE_WIRES, 0.0, "ohm", 0.5 * house, True, words), build, situation, wired
+    yield Input(HOUSE_WIRES, 0.0, "ohm", 0.5 * house, True, words, "house_wires"), build, situation, wired
     if part.leakage_h is None:
         halves = 1.0 if part.secondaries == "one" else 2.0
         reactance = LEAKAGE[part.core] * part.v_secondary_rms**2 / (part.va / halves)
@@ -105,7 +105,7 @@ def _each(
             )}
         )  # fmt: skip
         words = f"not stated; 0 to {1e6 * henries:.0f} µH for {part.va:g} VA"
-        yield Input(LEAKY, 0.0, "H", 0.5 * henries, True, words), leaky, situation, dict(nominal)
+        yield Input(LEAKY, 0.0, "H", 0.5 * henries, True, words, "leakage"), leaky, situation, dict(nominal)
 
 
 def with_mains(
@@ -117,4 +117,4 @@ def with_mains(
 
 def u_without_mains(figure: Figure) -> float:
     """A figure's standard uncertainty by its inputs alone, in its own unit: without what nobody states of the mains."""
-    return math.hypot(*(row.u_figure for row in figure.contributions if row.label not in UNSTATED))
+    return math.hypot(*(row.u_figure for row in figure.contributions if row.key not in UNSTATED))

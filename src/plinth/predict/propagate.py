@@ -35,7 +35,7 @@ def contributions(compute: Compute, inputs: Mapping[str, Input]) -> dict[str, li
 
 def as_contributions(changes: list[tuple[Input, float]]) -> tuple[Contribution, ...]:
     """The changes as records, the largest first."""
-    rows = [Contribution(i.label, i.value, i.unit, i.u, change, i.estimated) for i, change in changes]
+    rows = [Contribution(i.label, i.value, i.unit, i.u, change, i.estimated, i.key) for i, change in changes]
     return tuple(sorted(rows, key=lambda row: -abs(row.u_figure)))
 
 

@@ -1,6 +1,7 @@
 """A build in a situation -> figures, waveforms, warnings."""
 
 import contextlib
+import dataclasses
 import functools
 import math
 from collections.abc import Iterator, Mapping
@@ -235,10 +236,7 @@ def worst_figures(figures: Mapping[str, Figure], ratio: float) -> dict[str, Figu
         ("clip_worst_v_peak", "clip_v_peak", ratio), ("clip_worst_power_w", "clip_power_w", ratio**2),
     ):  # fmt: skip
         one = figures[like]
-        rows = tuple(
-            Contribution(row.label, row.value, row.unit, row.u_input, scale * row.u_figure, row.estimated)
-            for row in one.contributions
-        )
+        rows = tuple(dataclasses.replace(row, u_figure=scale * row.u_figure) for row in one.contributions)
         found[name] = _figure(name, one.value * scale, one.u * scale, rows)
     return found
 

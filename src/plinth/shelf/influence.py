@@ -10,45 +10,18 @@ from plinth.builds.properties import How, how_known, known_of
 from plinth.builds.stations import part_in, stations
 from plinth.predict.prediction import Prediction
 
-# The property behind each uncertain input, by the input's label.
-FIELD_OF_INPUT: Mapping[str, tuple[str, ...]] = {
-    "secondary volts": ("v_secondary_rms",),
-    "transformer regulation": ("regulation",),
-    "diode drop": ("v_forward_v",),
-    "diode slope resistance": ("r_dynamic_ohm",),
-    "reservoir per rail": ("c_f",),
-    "reservoir of the − rail": ("c_f",),
-    "output capacitors per rail": ("c_f",),
-    "reservoir ESR": ("esr_ohm",),
-    "ESR of the − rail's reservoir": ("esr_ohm",),
-    "output capacitors' ESR": ("esr_ohm",),
-    "smoothing resistance": ("r_ohm",),
-    "smoothing capacitor": ("c_f",),
-    "smoothing capacitor's ESR": ("esr_ohm",),
-    "choke": ("l_h",),
-    "source resistance": ("r_source_ohm",),
-    "rail as set": ("v_rail",),
-    "switcher rail": ("v_rail",),
-    "switcher droop": ("droop",),
-    "switcher efficiency": ("efficiency",),
-    "bulk capacitor": ("c_bulk_f",),
-    "battery resistance": ("r_internal_ohm",),
-    "converter rail": ("v_rail",),
-    "converter droop": ("droop",),
-    "converter efficiency": ("efficiency",),
-    "module gain": ("gain",),
-    "module current limit": ("i_limit_a",),
-    "module saturation": ("v_sat_v",),
-    "module output resistance at clip": ("r_out_ohm",),
-    "switches and coils": ("r_on_ohm",),
-    "class D efficiency": ("efficiency",),
-    "largest modulation": ("modulation_max",),
-    "quiescent current": ("i_quiescent_stated_a", "bias.listed_mv", "i_driver_a"),
-    "junction to sink": ("r_junction_sink_k_per_w",),
-    "heat sink": ("r_k_per_w", "area_m2"),
-    "load": ("r_ohm",),
-}
-MOVING = frozenset(path for paths in FIELD_OF_INPUT.values() for path in paths)
+# The properties behind each uncertain input; of two, each kind of part has one.
+FIELDS_OF_INPUT: Mapping[str, tuple[str, ...]] = {
+    "v_secondary": ("v_secondary_rms",), "regulation": ("regulation",), "v_forward": ("v_forward_v",),
+    "r_dynamic": ("r_dynamic_ohm",), "c": ("c_f",), "c_minus": ("c_f",), "c2": ("c_f",), "esr": ("esr_ohm",),
+    "esr_minus": ("esr_ohm",), "esr2": ("esr_ohm",), "r_series": ("r_ohm",), "l_series": ("l_h",),
+    "r_source": ("r_source_ohm",), "v_set": ("v_rail",), "droop": ("droop",), "efficiency": ("efficiency",),
+    "c_bulk": ("c_bulk_f",), "r_battery": ("r_internal_ohm",), "gain": ("gain",), "i_limit": ("i_limit_a",),
+    "v_sat": ("v_sat_v",), "r_out": ("r_out_ohm", "r_on_ohm"), "efficiency_stage": ("efficiency",),
+    "modulation": ("modulation_max",), "i_quiescent": ("i_quiescent_stated_a", "bias.listed_mv", "i_driver_a"),
+    "r_junction": ("r_junction_sink_k_per_w",), "r_sink": ("r_k_per_w", "area_m2"), "r_load": ("r_ohm",),
+}  # fmt: skip
+MOVING = frozenset(path for paths in FIELDS_OF_INPUT.values() for path in paths)
 # What a builder looks at: where a property moves none of these it hardly matters.
 LOOKED_AT = (
     "clip_worst_power_w", "rail_no_load_v", "rail_plus_mean_v", "winding_programme_ratio", "primary_rms_a", "sink_c",
@@ -69,7 +42,7 @@ def influence(prediction: Prediction) -> dict[str, float]:
         if figure is None or not figure.known or figure.value == 0.0:
             continue
         for row in figure.contributions:
-            for path in FIELD_OF_INPUT.get(row.label, ()):
+            for path in FIELDS_OF_INPUT.get(row.key, ()):
                 share = abs(row.u_figure / figure.value)
                 found[path] = max(found.get(path, 0.0), share)
     return found
