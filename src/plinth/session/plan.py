@@ -260,12 +260,13 @@ class Plan(Predictions):
         self._step(self._history.redo, "Done again")
 
     def _step(self, step: Callable[[], str | None], how: str) -> None:
-        before = self.build.name, self.build.channels
+        kept, before = self._history.state.build, (self.build.name, self.build.channels)
         words = step()
         if words is None:
             return
         self._live = None
-        self._save(f"{how}: {words}" if not words.startswith("what if") else None)
+        # Sliders alone are no line of the diary.
+        self._save(f"{how}: {words}" if self._history.state.build != kept else None)
         self.tell.plan_changed()
         self._solve(live=False)
         if (self.build.name, self.build.channels) != before:

@@ -22,7 +22,7 @@ OF_THE_BENCH = frozenset({"load_rating", "load_network"})
 
 @dataclasses.dataclass(frozen=True)
 class Consequence:
-    """``why_not`` in a few words where the part cannot join or the build cannot run; the rest is then empty.
+    """``why_not`` in a few words where the part cannot join (not ``joins``) or nothing can run; the rest is then empty.
 
     ``rail`` without load, ``powers`` at clip into each load by its identity, ``margin`` the tightest.
     """
@@ -31,6 +31,7 @@ class Consequence:
     powers: dict[str, Figure] = dataclasses.field(default_factory=dict)
     margin: Margin | None = None
     why_not: str = ""
+    joins: bool = True
 
     @property
     def watts(self) -> float:
@@ -68,7 +69,7 @@ def consequences(here: Here, parts: Sequence[Part]) -> list[Consequence]:
     tried = [joined(here.known.prediction.build, here.slot, part) for part in parts]
     ready = iter(made_ready([build for build in tried if not isinstance(build, str)], here.known))
     return [
-        Consequence(why_not=build) if isinstance(build, str) else _consequence(here, build, next(ready))
+        Consequence(why_not=build, joins=False) if isinstance(build, str) else _consequence(here, build, next(ready))
         for build in tried
     ]
 
@@ -76,7 +77,7 @@ def consequences(here: Here, parts: Sequence[Part]) -> list[Consequence]:
 def consequence(here: Here, part: Part) -> Consequence:
     """What becomes of the build with this part."""
     tried = joined(here.known.prediction.build, here.slot, part)
-    return Consequence(why_not=tried) if isinstance(tried, str) else _consequence(here, tried, None)
+    return Consequence(why_not=tried, joins=False) if isinstance(tried, str) else _consequence(here, tried, None)
 
 
 def _consequence(here: Here, tried: Build, ready: Ready | None) -> Consequence:

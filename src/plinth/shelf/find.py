@@ -50,15 +50,34 @@ SCANNED = 30_000
 GIVES_UP = 4
 _RAIL_SLACK = 1.04
 _TOO_LITTLE, _TOO_HOT = "too little power", "sink too hot"
+# A reason longer than this is cut: it stands in a row.
+MISS_LETTERS = 100
 # Stations that change what gets hot and nothing that plays.
 _ONLY_HEAT = ("sink", "insulator")
+
+
+Kind = Literal["too little", "too hot", "over a limit", "too dear", "cannot join", "cannot run"]
+
+
+@dataclasses.dataclass(frozen=True)
+class Miss:
+    """Why a combination does not meet the wish: ``group`` in words that many share, ``value`` its own."""
+
+    kind: Kind
+    group: str
+    value: str = ""
+
+    @property
+    def words(self) -> str:
+        """Both."""
+        return f"{self.group}: {self.value}"[:MISS_LETTERS] if self.value else self.group
 
 
 @dataclasses.dataclass(frozen=True)
 class Found:
     """One combination. ``items`` by slot, None for what stands there now; ``price`` still to pay, None if not known.
 
-    ``powers`` by ohms (without a wish for power: into the load in hand); ``why_not`` empty where it meets the wish.
+    ``powers`` by ohms (without a wish for power: into the load in hand); ``miss`` None where it meets the wish.
     """
 
     items: Mapping[str, ShelfItem | None]
@@ -67,7 +86,12 @@ class Found:
     sink: Figure | None
     price: float | None
     margin: Margin | None
-    why_not: str = ""
+    miss: Miss | None = None
+
+    @property
+    def why_not(self) -> str:
+        """Why it does not meet the wish, in words; empty where it does."""
+        return "" if self.miss is None else self.miss.words
 
     @property
     def watts(self) -> float:
@@ -137,11 +161,10 @@ def find(
     sure: list[Found] = []
     for one in met:
         full = _in_full(asked, wanted, one)
-        (lost if full.why_not else sure).append(full)
+        (lost if full.miss else sure).append(full)
         if not go_on(0.8 + 0.2 * len(sure) / IN_FULL) or len(sure) >= IN_FULL:
             break
-    for one in lost:
-        tally[one.why_not.split(":")[0]] += 1
+    tally.update(one.miss.group for one in lost if one.miss)
     return Outcome(field.count, tuple(_ranked(rank, sure)), tuple(lost[:LOSERS]), dict(tally), of_part)
 
 
@@ -161,8 +184,8 @@ def _look(
             continue
         one = _at_a_glance(known, wanted, field.items(int(row)), float(price[row]))
         looked += 1
-        hopeless.learn(places, float(r_sink[row]), one.why_not)
-        (lost if one.why_not else met).append(one)
+        hopeless.learn(places, float(r_sink[row]), one.miss)
+        (lost if one.miss else met).append(one)
         if not go_on(0.8 * max(looked / LOOKED_AT, len(met) / enough)) or len(met) >= enough or looked >= LOOKED_AT:
             break
     return met, lost
@@ -191,17 +214,18 @@ class _Hopeless:
             return True
         return any(self._failed[pair] >= GIVES_UP and pair not in self._good for pair in _pairs(places))
 
-    def learn(self, places: Places, r_sink: float, why_not: str) -> None:
+    def learn(self, places: Places, r_sink: float, miss: Miss | None) -> None:
         """What came of a combination."""
         others = _without_sink(places)
-        if why_not.startswith(_TOO_LITTLE):
-            self._weak.add(others)
-        elif why_not.startswith(_TOO_HOT):
-            self._hot[others] = min(r_sink, self._hot.get(others, math.inf))
-        elif why_not.startswith("over"):
-            self._failed.update(_pairs(places))
-        elif not why_not:
-            self._good.update(_pairs(places))
+        match None if miss is None else miss.kind:
+            case "too little":
+                self._weak.add(others)
+            case "too hot":
+                self._hot[others] = min(r_sink, self._hot.get(others, math.inf))
+            case "over a limit":
+                self._failed.update(_pairs(places))
+            case None:
+                self._good.update(_pairs(places))
 
 
 def _without_sink(places: Places) -> Places:
@@ -392,12 +416,12 @@ def _at_a_glance(known: WellKnown, wanted: Wanted, items: Mapping[str, ShelfItem
     cost = None if math.isnan(price) else price
     tried = joined_all(base, {slot: item.part for slot, item in items.items() if item is not None})
     if isinstance(tried, str):
-        return Found(items, base, {}, None, cost, None, f"cannot join: {tried}")
+        return Found(items, base, {}, None, cost, None, Miss("cannot join", "cannot join", tried))
     try:
         prediction = glance(tried, known)
         by_load = load_powers(prediction, known)
     except PhysicsError as error:
-        return Found(items, tried, {}, None, cost, None, f"cannot run: {error}"[:100])
+        return Found(items, tried, {}, None, cost, None, Miss("cannot run", "cannot run", str(error)))
     ohms = {load.identity: load.r_ohm for load in tried.loads or (tried.load,)}
     powers = {ohms[key]: figure for key, figure in by_load.items() if key in ohms}
     return _judged(wanted, Found(items, tried, powers, None, cost, None), prediction)
@@ -411,7 +435,7 @@ def _in_full(situation: Situation, wanted: Wanted, one: Found) -> Found:
             for load in one.build.loads or (one.build.load,)
         }
     except PhysicsError as error:
-        return dataclasses.replace(one, why_not=f"cannot run: {error}"[:100])
+        return dataclasses.replace(one, miss=Miss("cannot run", "cannot run", str(error)))
     return _judged(wanted, dataclasses.replace(one, powers=powers), prediction)
 
 
@@ -419,20 +443,22 @@ def _judged(wanted: Wanted, one: Found, prediction: Prediction) -> Found:
     margins = tuple(margin for margin in judge(prediction) if margin.key not in OF_THE_BENCH)
     sink = max(prediction["sink_c"], prediction["sink_idle_c"], key=lambda figure: figure.value)
     found = dataclasses.replace(one, sink=sink, margin=tightest(margins))
-    return dataclasses.replace(found, why_not=_why_not(wanted, found, margins))
+    return dataclasses.replace(found, miss=_miss(wanted, found, margins))
 
 
-def _why_not(wanted: Wanted, one: Found, margins: Sequence[Margin]) -> str:
+def _miss(wanted: Wanted, one: Found, margins: Sequence[Margin]) -> Miss | None:
     for watts, ohms in wanted.powers:
         got = one.powers.get(ohms)
         if got is None or not got.known or got.value < watts * (1.0 - 1e-9):
             value = "unknown" if got is None or not got.known else f"{got.value:.3g} W"
-            return f"{_TOO_LITTLE} into {ohms:g} Ω: {value}"
+            return Miss("too little", f"{_TOO_LITTLE} into {ohms:g} Ω", value)
     if wanted.sink_c is not None and one.sink is not None and one.sink.value > wanted.sink_c + 1e-9:
-        return f"{_TOO_HOT}: {one.sink.value:.0f} °C"
+        return Miss("too hot", _TOO_HOT, f"{one.sink.value:.0f} °C")
     over = [margin.label for margin in margins if margin.state is State.OVER]
     if over:
-        return f"over: {', '.join(over[:3])}"
+        return Miss("over a limit", "over", ", ".join(over[:3]))
     if wanted.price is not None and (one.price is None or one.price > wanted.price + 1e-9):
-        return "price not known" if one.price is None else f"too dear: {one.price:.2f}"
-    return ""
+        if one.price is None:
+            return Miss("too dear", "price not known")
+        return Miss("too dear", "too dear", f"{one.price:.2f}")
+    return None

@@ -344,7 +344,7 @@ class ShelfView(QWidget):
         if item is None or not slot:
             return
         found = self.look.consequence_of(item)
-        if found is not None and found.why_not and not found.why_not.startswith("cannot run"):
+        if found is not None and not found.joins:
             return
         self._session.swap(slot, item.part)
         self.leave()
