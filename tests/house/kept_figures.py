@@ -7,6 +7,7 @@ They say nothing of what is right; other tests hold that. They notice whatever c
 and show, where it is meant, what it changes. ``python -m tests.house.kept_figures`` writes them anew.
 """
 
+import dataclasses
 import json
 import re
 import sys
@@ -14,11 +15,14 @@ from pathlib import Path
 from typing import Any
 
 from plinth.bench.every_sheet import SHEETS
+from plinth.bench.hookup import hookup
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.guide.causes import causes
 from plinth.guide.faults import FAULTS, bench_of
+from plinth.guide.inspection.checks import checks_of
+from plinth.guide.inspection.sketches import sketch_of
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply, series_lamp, variable_transformer
 from plinth.judge.rules import judge
@@ -45,6 +49,7 @@ SITUATIONS: dict[str, dict[str, object]] = {
     "high mains, warm": {"mains_v_rms": 253.0, "ambient_c": 40.0, "third_harmonic": 0.03},
     "loudspeaker's phase": {"load_ohm": 6.0, "load_phase_deg": 40.0},
 }
+HOOKED_UP = ("clip", "response", *(kind.key for kind in SHEETS))
 STATES = list(State)
 KEYS = [fault.key for fault in FAULTS]
 NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
@@ -53,7 +58,7 @@ Figures = dict[str, list[float | None]]
 
 def figures_of(build: Build) -> Figures:
     """All figures of a build by their place."""
-    return _windows(build) | _predicted(build) | _outcomes(build) | _causes(build)
+    return _windows(build) | _predicted(build) | _outcomes(build) | _causes(build) | _drawings(build)
 
 
 def _schools(build: Build) -> list[School]:
@@ -108,6 +113,20 @@ def _causes(build: Build) -> Figures:
                     found[f"{school.key}/causes/{step.key}/{share:g}"] = [
                         told.off_now, *places, *(one.share for one in told.ranked[:3])
                     ]  # fmt: skip
+    return found
+
+
+def _drawings(build: Build) -> Figures:
+    """Where everything lies on each sketch: how many marks, and sums of their places that no single change leaves."""
+    drawn = {f"sketch/{check.key}": sketch_of(check.key, build) for check in checks_of(build)}
+    drawn |= {f"hookup/{test}": hookup(test, build, build.channels[0]) for test in HOOKED_UP}
+    found: Figures = {}
+    for name, sketch in drawn.items():
+        if sketch is not None:
+            places = [
+                value for mark in sketch.marks for value in dataclasses.astuple(mark) if isinstance(value, int | float)
+            ]
+            found[name] = [len(sketch.marks), sum(places), sum(k * place for k, place in enumerate(places, 1))]
     return found
 
 
