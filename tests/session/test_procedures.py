@@ -272,6 +272,9 @@ def test_no_reading_is_kept_against_the_windows_of_another_build(tmp_path: Path)
 
 
 def test_a_script_sees_all_three_alike(session: Session) -> None:
+    for asking in (clip_of(session), sheet_of(session, SHEETS[0])):
+        assert asking.answer("nonsense", 0) is Taken.NOT_UNDERSTOOD
+        assert asking.answer("1", 9) is Taken.NOT_UNDERSTOOD
     tests: list[Procedure] = [clip_of(session), response_of(session), sheet_of(session, SHEETS[0])]
     for test in tests:
         before = test.counts()[0]

@@ -226,8 +226,10 @@ class BringUpProcedure:
 
     def answer(self, text: str, choice: int) -> Taken:
         """Keep a reading as the choice of that place says it."""
-        meant = self.said(text).choices[choice]
-        return self.note(meant) if self.on_the_way() else self.take(meant)
+        choices = self.said(text).choices
+        if choice >= len(choices):
+            return Taken.NOT_UNDERSTOOD
+        return self.note(choices[choice]) if self.on_the_way() else self.take(choices[choice])
 
     def _take_reading(self, step: Step, text: str, *, on_the_way: bool) -> Taken:
         try:

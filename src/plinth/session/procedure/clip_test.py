@@ -370,9 +370,11 @@ class ClipProcedure:
 
     def answer(self, text: str, choice: int, draw: str = "") -> Taken:
         """Keep a level as the choice of that place takes it."""
-        meant = self._meant(text)
-        if self.blocked or self.cell is None or meant is None:
+        if self.blocked or self.cell is None:
             return Taken.HELD
+        meant = self._meant(text)
+        if meant is None or choice >= len(meant.choices):
+            return Taken.NOT_UNDERSTOOD
         return self._keep(self.cell, meant.choices[choice], text, draw)
 
     def _keep(self, cell: ClipCell, taken: Understood, text: str, draw: str) -> Taken:

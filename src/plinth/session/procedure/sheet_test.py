@@ -210,7 +210,11 @@ class SheetProcedure:
         asked = self.in_hand
         if self.blocked or asked is None:
             return Taken.HELD
-        return self._keep(self._understood(text, asked).choices[choice], text)
+        try:
+            choices = self._understood(text, asked).choices
+        except QuantityError:
+            return Taken.NOT_UNDERSTOOD
+        return self._keep(choices[choice], text) if choice < len(choices) else Taken.NOT_UNDERSTOOD
 
     def _keep(self, meaning: Meaning, text: str) -> Taken:
         if not self.current:
