@@ -12,6 +12,7 @@ from plinth.bench.across_cells import BY_EYE, behind_output
 from plinth.bench.clipping import clip_cells, reading_for_cell
 from plinth.bench.clipping import understand as understand_clip
 from plinth.bench.frequency_response import reading_for_point, u_of
+from plinth.bench.heat_run import against_limit
 from plinth.bench.sheet import Measured, apart, measured
 from plinth.bench.typed_reading import BY_EYE_SHARE
 from plinth.builds.situation import Situation
@@ -169,3 +170,11 @@ def test_a_heat_run_is_at_an_eighth_of_the_power() -> None:
     full = solve(loaded, Situation(level=1.0, channels_driven="all", frequency_hz=1000.0))["output_power_w"].value
     v_rms = float(TypedBench("heat", STAGE_PAIR).sheet.settings[0][1].split()[0])
     assert v_rms**2 / load.r_ohm == pytest.approx(full / 8.0, rel=0.02)
+
+
+def test_what_is_left_below_a_limit_is_said_in_kelvin() -> None:
+    for value, state, words in ((60.0, State.CLEAR, "15 K left"), (74.0, State.CLOSE, "1.0 K left"),
+                                (79.0, State.OVER, "4.0 K too much")):  # fmt: skip
+        outcome = against_limit("Here", Measured(value, 1.0), 1.0, 75.0)
+        assert (outcome.state, outcome.against) == (state, words)
+        assert outcome.words.startswith(f"{value:.0f}")

@@ -178,6 +178,13 @@ def test_pieces_are_matched_into_channels_and_the_bag_is_worse() -> None:
     assert {name for name, _ in found.sets} == set(FOYER.channels)
     worst, bag = (float(word.rstrip(" %,.")) for word in found.words.replace("%", "").split() if word[0].isdigit())
     assert worst < bag
+    # Of just enough pieces the bag has two pairs as well, and the worse of them counts.
+    four = matched(test, read(test, "3.90", "3.91", "3.80", "3.99"), {})
+    two = matched(test, read(test, "3.90", "3.91", "3.80", "3.81"), {})
+    assert four is not None
+    assert two is not None
+    of_bag = [[word for word in found.words.split() if word[0].isdigit()][1] for found in (four, two)]
+    assert float(of_bag[0].rstrip(" %,.")) > 5.0 * float(of_bag[1].rstrip(" %,."))
     # What is broken, or only bounded, is matched with nothing.
     few = matched(test, read(test, "3.91", "3.87", "0.1", ">3.9", "3.905"), {})
     assert few is None

@@ -163,6 +163,12 @@ def test_quiescent_current_against_its_resistor_and_its_other_words() -> None:
     assert biased(i_quiescent_stated_a=0.12).consistent.state is OVER
     other = BiasPoint(listed_mv=22.0, r_listed_ohm=0.22, r_fitted_ohm=0.33)
     assert one(claiming(bias=other), "mV across").here.state is CLOSE
+    # One pair at 0.1 A on these rails: its heat lifts the junction so far above a sink of 40 degrees.
+    rise = 2.0 * LINEAR.module.v_rail_nominal * 0.1 * 2.0
+    for limit, state in ((41.0 + rise, CLEAR), (39.0 + rise, OVER)):
+        hot = biased(t_junction_max_c=limit, r_junction_sink_k_per_w=2.0)
+        assert hot.possible.state is state, hot.possible.sentence
+        assert f"{rise:.0f} K above its sink" in hot.possible.sentence
 
 
 def test_damping_is_decided_by_the_cable() -> None:

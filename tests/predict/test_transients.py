@@ -19,6 +19,7 @@ from plinth.predict.bass_note import bass_note, note_hz
 from plinth.predict.circuits import supplies_in_all
 from plinth.predict.estimates import DEVICE_J_PER_K
 from plinth.predict.solve import solve
+from plinth.predict.source_chain import staying_soft_start
 from plinth.predict.warm_up import warm_up
 from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR
@@ -310,3 +311,12 @@ def test_devices_warm_up_as_all_of_their_masses_together(build: Build) -> None:
     assert len(early) >= 3
     assert course.device_c - solution.situation.ambient_c == pytest.approx(run.y[0], rel=1e-4, abs=1e-4)
     assert course.sink_c - solution.situation.ambient_c == pytest.approx(run.y[1], rel=1e-4, abs=1e-4)
+
+
+def test_what_nothing_bridges_stands_ahead_with_its_own_ohms() -> None:
+    soft = STAGE_PAIR.entry.model_copy(update={"r_soft_ohm": 33.0, "soft_bypass_s": None})
+    staying = staying_soft_start(soft)
+    assert staying is not None
+    assert staying.r_ohm == 33.0
+    assert staying_soft_start(soft.model_copy(update={"soft_bypass_s": 0.4})) is None
+    assert staying_soft_start(STAGE_PAIR.entry.model_copy(update={"r_soft_ohm": None})) is None

@@ -126,3 +126,14 @@ def test_parts_that_do_not_go_together_are_refused_in_words(session: Session, he
     session.swap("module", full)
     assert session.build == before
     assert [name for name in heard.names if name == "refused"] == ["refused"]
+
+
+def test_photos_are_those_of_the_build_in_hand_also_after_a_switch(session: Session) -> None:
+    first, other = session.stored.id, next(one.id for one in session.builds if one.id != session.stored.id)
+    assert session.add_photo("inspect/vents", "vents.png", b"content", b"scaled") is not None
+    assert [photo.name for photo in session.photos()] == ["vents.png"]
+    session.switch(other)
+    assert session.photos() == []
+    session.switch(first)
+    assert [photo.name for photo in session.photos("inspect/vents")] == ["vents.png"]
+    assert session.photos("inspect/pads") == []

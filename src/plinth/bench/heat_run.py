@@ -173,10 +173,10 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
     rise = prediction["sink_sine_c"]
     found = [_rest(end, u, air, rise.value - prediction.situation.ambient_c, rise.u)]
     limit = build.sink.t_limit_c
-    found.append(_against(f"Here, limit {limit:g} °C", end, u, limit))
+    found.append(against_limit(f"Here, limit {limit:g} °C", end, u, limit))
     if air is not None:
         hot = Measured(fit.end + HOT_DAY_C - air.value, None if end.u is None else math.hypot(u, air.u or 0.0))
-        found.append(_against(f"In air of {HOT_DAY_C:g} °C", hot, math.hypot(u, air.u or 0.0), limit))
+        found.append(against_limit(f"In air of {HOT_DAY_C:g} °C", hot, math.hypot(u, air.u or 0.0), limit))
         found.append(_sink(prediction, fit, air, u))
     found.append(_enough(fit, u, limit, air))
     if run.u_meter is None:
@@ -212,7 +212,8 @@ def _rest(end: Measured, u: float, air: Measured | None, rise: float, u_rise: fl
     )
 
 
-def _against(label: str, value: Measured, u: float, limit: float) -> Outcome:
+def against_limit(label: str, value: Measured, u: float, limit: float) -> Outcome:
+    """A temperature against what it may be, both degrees; ``u`` its standard uncertainty, kelvin."""
     high = value.value + 2.0 * u
     state = State.OVER if value.value > limit * (1 + 1e-9) else State.CLOSE if high > limit else State.CLEAR
     left = limit - value.value
