@@ -59,3 +59,9 @@ def test_no_test_is_named_for_what_it_does_not_read(name: str) -> None:
         if found is not None:
             keys = {row.key for row in prediction[figure].contributions if row.label == found.label}
             assert not any(key.startswith("input_") or key.endswith("_line") for key in keys), (figure, found.words)
+
+
+def test_a_sink_s_warmth_is_narrowed_by_a_heat_run() -> None:
+    found = narrows_most(solve(STAGE_PAIR, Situation()), "sink_c")
+    assert found is not None
+    assert (found.label, found.test) == ("heat sink", "Heat run")

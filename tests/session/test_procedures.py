@@ -10,10 +10,11 @@ import pytest
 from plinth.bench.clipping import ClipCell
 from plinth.bench.every_sheet import SHEETS, SheetKind
 from plinth.bench.frequency_response import FREQUENCIES_HZ, REFERENCE_HZ
+from plinth.guide.judging import reading_for_step
 from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.session.listeners import Telling
-from plinth.session.procedure.bring_up import REASON_WANTED, BringUpListener, BringUpProcedure
+from plinth.session.procedure.bring_up import REASON_WANTED, BringUpListener, BringUpProcedure, noted_words
 from plinth.session.procedure.clip_test import ClipListener, ClipProcedure
 from plinth.session.procedure.response_test import ResponseListener, ResponseProcedure
 from plinth.session.procedure.sheet_test import SheetListener, SheetProcedure
@@ -88,6 +89,24 @@ def test_the_matrix_is_read_cell_by_cell_each_source_and_who_plays_in_turn(sessi
         changes = [here for here, before in zip(turns[1:], turns, strict=False) if here != before]
         assert len(changes) == len(set(turns)) - 1
     assert test.needed(CHANNEL) == (session.build.channels if test.driven == "all" else (CHANNEL,))
+
+
+def test_whoever_begins_at_another_source_stays_there_until_it_is_read(session: Session) -> None:
+    test = clip_of(session)
+    highest = test.cells[-1].source
+    places = [place for place, cell in enumerate(test.cells) if cell.source == highest and test.kept(cell) is None]
+    together = next(place for place in places if test.cells[place].driven == "all")
+    test.choose(together)
+    visited = []
+    for _ in places:
+        cell = test.cell
+        assert cell is not None
+        visited.append((cell.source, cell.driven))
+        assert test.take(level(cell)) is Taken.KEPT
+    assert {source for source, _ in visited} == {highest}
+    assert [driven for _, driven in visited] == sorted((driven for _, driven in visited), key="all one".index)
+    assert test.cell is not None
+    assert test.cell.source != highest
 
 
 def test_a_level_of_two_meanings_is_kept_only_as_it_was_answered(session: Session) -> None:
@@ -440,3 +459,24 @@ def test_a_step_is_passed_over_only_with_a_reason(tmp_path: Path) -> None:
     assert power.test.pass_over("measured yesterday") == ""
     assert power.step.key != first
     assert power.test.counts()[0] == 1
+
+
+def test_what_still_stands_outside_long_after_it_should_rest_is_no_transient(tmp_path: Path) -> None:
+    power = FirstPower(tmp_path, "Foyer", "limited_supply")
+    while power.step.watch is None or not power.step.watch.transient or not power.step.hints:
+        power.make_ready()
+        assert power.test.take(power.text()) is Taken.KEPT
+    step = power.step
+    assert step.watch is not None
+    assert step.window is not None
+    side = next(hint.side for hint in step.hints if hint.side)
+    value = 3.0 * (step.window.high or 1.0) if side > 0 else 0.1 * (step.window.low or 1.0)
+    said = {}
+    for taus in (5.0, 7.0):
+        reading = reading_for_step(
+            step, f"{value:.6g} {step.unit}", power.session.kit, power.bench.at, 0.0, taus * step.watch.tau_s
+        )  # fmt: skip
+        assert reading.state is State.OVER
+        said[taus] = noted_words(step, reading)
+    assert "Watch on" in said[5.0]
+    assert said[7.0].startswith("Noted, and outside: ")

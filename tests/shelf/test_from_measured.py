@@ -9,9 +9,11 @@ from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelves.whole import WHOLE
 from plinth.physics.mains.transformer import winding_resistance_ohm
 from plinth.predict.solve import solve
-from plinth.shelf.from_measured import WARM, Measured, transformer_from
+from plinth.shelf.from_measured import Measured, transformer_from
 from plinth.units.errors import QuantityError
 
+# Copper gains 0.39 % of its resistance with each kelvin from 20 degrees on.
+FIFTY_KELVIN_WARMER = 1.195
 KNOWN = [part for part, _ in WHOLE if isinstance(part, Transformer) and part.regulation is not None]
 
 
@@ -19,7 +21,7 @@ def measured_of(part: Transformer, **more: float) -> Measured:
     """What a meter would show of a known one, its copper shared evenly between primary and secondary."""
     assert part.regulation is not None
     v_open = part.v_secondary_rms * (1.0 + part.regulation)
-    r = winding_resistance_ohm(part.v_secondary_rms, part.i_rated_a, part.regulation) / WARM
+    r = winding_resistance_ohm(part.v_secondary_rms, part.i_rated_a, part.regulation) / FIFTY_KELVIN_WARMER
     ratio = v_open / part.v_primary_rms
     return Measured(
         v_open, part.v_primary_rms, part.secondaries, part.core, r / 2.0, r / 2.0 / (part.halves * ratio**2), **more
