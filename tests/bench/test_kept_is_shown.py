@@ -11,6 +11,7 @@ from plinth.report.reading_words import reading_words, sentence_of
 from plinth.units.errors import QuantityError
 from tests.bench.typed_bench import NO_NUMBER, TypedBench
 from tests.family import DEMO, FAMILY
+from tests.turns import crossed
 
 BUILDS = {
     **{name: DEMO[name] for name in ("Stage pair", "Street box")},
@@ -28,8 +29,7 @@ def extremes(asked: Asked) -> list[str]:
     return [f"{number} {UNITS.get(asked.unit, asked.unit)}".strip() for number in numbers]
 
 
-@pytest.mark.parametrize("test", [kind.key for kind in SHEETS])
-@pytest.mark.parametrize("name", BUILDS)
+@pytest.mark.parametrize(("name", "test"), crossed(BUILDS, [kind.key for kind in SHEETS], 2))
 def test_whatever_is_kept_is_shown(name: str, test: str) -> None:
     bench = TypedBench(test, BUILDS[name])
     dice = np.random.default_rng(7)

@@ -13,13 +13,14 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.session.opening import DamagedWorkshopError, Workshop, WorkshopError, opened
 from tests.demo_copy import demo_copy
+from tests.turns import in_turn
 from tests.workshop.resealing import reseal
 from tests.workshop.test_altered import WRONG, alter, whole
 
 __all__ = ["whole"]
 
 
-@pytest.mark.parametrize("cell", WRONG)
+@pytest.mark.parametrize("cell", in_turn(WRONG, 3))
 def test_a_window_stands_or_a_sentence_does(whole: Path, tmp_path: Path, qtbot: QtBot, cell: str) -> None:
     path = Path(shutil.copy(whole, tmp_path / "shed.plinth"))
     alter(path, WRONG[cell])

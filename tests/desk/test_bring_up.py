@@ -18,6 +18,7 @@ from plinth.report.html import ReportInput, render_report
 from tests.desk.inspected import inspect_all
 from tests.guide.answers import inside
 from tests.guide.test_causes_at_random import read
+from tests.turns import crossed
 
 AT = dt.datetime(2026, 11, 3, 8, 0, tzinfo=dt.UTC)
 
@@ -76,8 +77,9 @@ def as_typed(step: Step, value: float) -> str:
     return glow(value) if step.unit == "K" else f"{value:.6g} {step.unit}"
 
 
-@pytest.mark.parametrize("school", [one.key for one in SCHOOLS])
-@pytest.mark.parametrize("name", ["Foyer", "Rehearsal room"])
+@pytest.mark.parametrize(
+    ("name", "school"), crossed(("Foyer", "Rehearsal room"), [school.key for school in SCHOOLS], 2)
+)
 def test_a_healthy_build_comes_to_the_good_loudspeakers(bench: Bench, name: str, school: str) -> None:
     bench.begin(name, school)
     channel = bench.session.build.channels[0]

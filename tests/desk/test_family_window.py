@@ -21,6 +21,7 @@ from plinth.session.views import views_of
 from plinth.workshop.store import Workshop, create_workshop
 from tests.desk.watching import no_stray_windows
 from tests.family import FAMILY, FEW
+from tests.turns import in_turn
 
 NO_NUMBER = re.compile(r"\b(nan|inf|None)\b")
 
@@ -95,7 +96,7 @@ def test_map_of_a_quick_and_of_a_slow_kind(of_kind: PlinthWindow, tmp_path: Path
     dialog.deleteLater()
 
 
-@pytest.mark.parametrize("of_kind", FEW, indirect=True)
+@pytest.mark.parametrize("of_kind", in_turn(FEW, 2, offset=1), indirect=True)
 def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
     session, build = of_kind.session, of_kind.session.build
     of_kind.show_stage(2)
@@ -120,7 +121,7 @@ def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
     assert not of_kind.stop_bar.isVisible()
 
 
-@pytest.mark.parametrize("of_kind", FEW, indirect=True)
+@pytest.mark.parametrize("of_kind", in_turn(FEW, 2), indirect=True)
 def test_measure_and_diary_of_every_kind(of_kind: PlinthWindow, tmp_path: Path) -> None:
     build = of_kind.session.build
     of_kind.show_stage(3)

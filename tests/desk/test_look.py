@@ -25,6 +25,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.tokens import DARK, GROUNDS, LIGHT, TEXT
 from plinth.desk.window import PlinthWindow
 from plinth.drawing.series import Series
+from tests.turns import crossed
 
 
 def linear(colour: str) -> np.ndarray:
@@ -150,8 +151,7 @@ def test_names_of_builds_are_asked_for_properly(window: PlinthWindow, qtbot: QtB
     assert dialog.result()
 
 
-@pytest.mark.parametrize("scale", [0.8, 1.0, 1.5, 2.0])
-@pytest.mark.parametrize("dark", [False, True])
+@pytest.mark.parametrize(("dark", "scale"), crossed((False, True), (0.8, 1.0, 1.5, 2.0), 2))
 def test_the_window_keeps_its_size_at_every_text_size(window: PlinthWindow, scale: float, dark: bool) -> None:
     look.set(dark=dark, scale=scale)
     window.resize(1280, 800)

@@ -22,6 +22,7 @@ from plinth.predict.transients import switch_on
 from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR, linear
 from tests.solved import solved
+from tests.turns import crossed
 
 
 def quiet(build: Build, v_half: float, va: float) -> Build:
@@ -78,8 +79,10 @@ def test_what_hangs_on_the_rails_warms_the_lamp_too() -> None:
     assert found["lamp_v_rms"].value == pytest.approx(v_lamp, rel=0.02)
 
 
-@pytest.mark.parametrize("lamp_w", [40.0, 60.0, 100.0])
-@pytest.mark.parametrize("build", [REHEARSAL_ROOM, STAGE_PAIR, FOYER], ids=lambda b: b.name)
+@pytest.mark.parametrize(
+    ("build", "lamp_w"),
+    crossed((REHEARSAL_ROOM, STAGE_PAIR, FOYER), (40.0, 60.0, 100.0), 2, row_name=lambda build: build.name),
+)
 def test_the_lamp_s_volts_are_its_current_times_its_resistance(build: Build, lamp_w: float) -> None:
     found = solved(build, Situation(lamp_w=lamp_w))
     lamp = found.solution.lamp

@@ -21,6 +21,7 @@ from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
 from plinth.report.html import ReportInput, render_report
 from tests.family import DEMO, EXTREMES, FAMILY, FEW
+from tests.turns import crossed
 
 AT = dt.datetime(2026, 11, 1, tzinfo=dt.UTC)
 NO_NUMBER = re.compile(r"\b(nan|inf|None)\b")
@@ -102,8 +103,7 @@ def test_every_flag_of_the_command(name: str, tmp_path: Path, capsys: pytest.Cap
             assert not NO_NUMBER.search(out)
 
 
-@pytest.mark.parametrize("situation", EXTREMES)
-@pytest.mark.parametrize("name", FEW)
+@pytest.mark.parametrize(("name", "situation"), crossed(FEW, EXTREMES, 3))
 def test_the_edges_of_every_situation(name: str, situation: str) -> None:
     build, asked = FAMILY[name], dict(EXTREMES[situation])
     if build.mains is None:

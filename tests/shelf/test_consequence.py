@@ -17,6 +17,7 @@ from plinth.predict.solve import solve
 from plinth.shelf.consequence import OF_THE_BENCH, begin, consequence, room_share, tightest
 from plinth.shelf.slots import KINDS, WORDS, joined, slots_of
 from tests.family import DEMO, FAMILY, FEW
+from tests.turns import crossed, in_turn
 
 BUILDS = {**DEMO, **{name: FAMILY[name] for name in FEW}}
 
@@ -25,7 +26,7 @@ def parts_for(slot: str) -> list[Part]:
     return [part for part, _ in WHOLE if type(part) in KINDS[slot]]
 
 
-@pytest.mark.parametrize("name", BUILDS)
+@pytest.mark.parametrize("name", in_turn(BUILDS, 2))
 def test_a_glance_is_the_full_prediction_to_within_a_per_cent(name: str) -> None:
     build = BUILDS[name]
     here = begin(build, Situation(), "supply.reservoir")
@@ -52,11 +53,12 @@ STAYING = {
 }  # fmt: skip
 
 
-@pytest.mark.parametrize("soft", STAYING)
 @pytest.mark.parametrize(
-    ("name", "f_hz"), [("Rehearsal room", 40.0), ("class AB on dual mono", 1000.0), ("class A on linear", 40.0)]
+    ("place", "soft"),
+    crossed((("Rehearsal room", 40.0), ("class AB on dual mono", 1000.0), ("class A on linear", 40.0)), STAYING, 2),
 )
-def test_a_soft_start_that_stays_counts_in_every_row(name: str, f_hz: float, soft: str) -> None:
+def test_a_soft_start_that_stays_counts_in_every_row(place: tuple[str, float], soft: str) -> None:
+    name, f_hz = place
     """As the part that is looked at, and in the build while another part is; as warm as each load makes it."""
     build, situation = (DEMO | FAMILY)[name], Situation(frequency_hz=f_hz)
     inlet = build.entry.model_copy(update=STAYING[soft])

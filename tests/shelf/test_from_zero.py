@@ -24,6 +24,7 @@ from plinth.shelf.from_zero import from_zero
 from plinth.shelf.influence import still_assumed
 from plinth.shelf.wish import MAINS, SUPPLY_KINDS, Source, Spoken, SupplyKind, Wish, read_wish
 from plinth.units.errors import QuantityError
+from tests.turns import in_turn
 
 STAGES: tuple[Literal["AB", "D"], ...] = ("AB", "D")
 WISHES = [
@@ -36,7 +37,7 @@ WISHES = [
 ]
 
 
-@pytest.mark.parametrize("wish", WISHES, ids=lambda wish: f"{wish.name} {wish.supply} {wish.stage}")
+@pytest.mark.parametrize("wish", in_turn(WISHES, 2, name=lambda wish: f"{wish.name} {wish.supply} {wish.stage}"))
 def test_it_gives_what_was_wished_for_and_clears_its_own_limits(wish: Wish) -> None:
     build = from_zero(wish)
     prediction = solve(build)
