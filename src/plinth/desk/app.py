@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 from plinth.desk import preferences
 from plinth.desk.faults import write_fault
+from plinth.desk.garbage import GarbageBetweenEvents
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
@@ -76,7 +77,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     del window, opened
     # What was loaded so far stays: it need not be looked through again.
     gc.freeze()
-    gc.enable()
+    garbage = GarbageBetweenEvents()
     # The window stands first; then those who help it compute may load.
     helped = QTimer()
     helped.setInterval(HELPED_AFTER_MS)
@@ -86,6 +87,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     status = 0 if signals.came else app.exec()
     signals.let_go()
     helped.stop()
+    garbage.end()
     worker_pool.end()
     end_apart()
     let_go()
