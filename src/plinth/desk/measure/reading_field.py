@@ -63,11 +63,6 @@ class ReadingField(QWidget):
     def _fit(self) -> None:
         self.field.setFixedWidth(look.column(220))
 
-    @property
-    def text(self) -> str:
-        """What is typed."""
-        return self.field.text()
-
     def block(self, why: str) -> None:
         """Take no reading while there is a reason; empty lets them through."""
         self.field.setEnabled(not why)
@@ -96,10 +91,9 @@ class ReadingField(QWidget):
     def _answer(self, place: int, _checked: bool = False) -> None:
         self.answered.emit(place)
 
-    def follow_up(self, taken: Taken) -> bool:
-        """Go on after a text was given: to the next, or to the choices where it is asked; whether it was kept."""
+    def follow_up(self, taken: Taken) -> None:
+        """Go on after a text was given: to the next, or to the choices where it is asked."""
         if taken is Taken.ASKED and self.choices:
             self.choices[0].setFocus()
         if taken is Taken.KEPT:
             self.field.setFocus()
-        return taken is Taken.KEPT

@@ -182,7 +182,7 @@ class Question(QWidget):
         self.verdict.setText(said.words)
         self.understood.setText(said.against)
         self.expected.show_reading(step, said.reading)
-        r_ohm = self.procedure.fitted_otherwise(self.field.text())
+        r_ohm = self.procedure.fitted_otherwise(said.reading)
         self.plan_button.setVisible(r_ohm is not None)
         if r_ohm is not None:
             self.plan_button.setText(f"Put {shown(r_ohm, 'ohm')} into the plan")
@@ -213,7 +213,7 @@ class Question(QWidget):
 
     def put_into_plan(self) -> None:
         """The resistor that was read is the one that is fitted: the plan says so from now on."""
-        r_ohm = self.procedure.fitted_otherwise(self.field.text())
+        r_ohm = self.procedure.fitted_otherwise(self.procedure.said(self.field.text()).reading)
         if r_ohm is not None:
             self.procedure.put_into_plan(r_ohm)
 

@@ -283,9 +283,8 @@ class BringUpProcedure:
             self._go_on()
         return ""
 
-    def fitted_otherwise(self, text: str) -> float | None:
+    def fitted_otherwise(self, reading: Reading | None) -> float | None:
         """The emitter resistor that was read, ohm, where the plan has another; None where that is not the question."""
-        reading = self.said(text).reading
         asked = self.step is not None and self.step.key == "emitter_resistor" and reading is not None
         return reading.value if (
             asked and reading is not None and reading.state is State.OVER and reading.bound is Bound.NONE

@@ -55,13 +55,6 @@ class Procedure(Protocol):
         """(Readings kept, readings asked for)."""
 
 
-class AskingProcedure(Procedure, Protocol):
-    """One whose readings may mean several things: ``take`` then keeps nothing, ``answer`` does."""
-
-    def answer(self, text: str, choice: int) -> Taken:
-        """Keep a reading as the choice of that place takes it."""
-
-
 def sentence(error: QuantityError) -> str:
     """What is wrong with a text, as a sentence."""
     words = str(error)
