@@ -142,7 +142,7 @@ def test_response_points_are_judged_against_the_module_s_corners() -> None:
 
     def state(f_hz: float, volts: str) -> State:
         return frequency_response.reading_for_point(
-            SHARED_PAIR, "left", f_hz, read_level(volts), 2.0, BENCH, AT
+            SHARED_PAIR, "left", f_hz, volts, 2.0, BENCH, AT
         ).state  # fmt: skip
 
     assert state(20.0, "1.98") is State.CLEAR

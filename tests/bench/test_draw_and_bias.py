@@ -12,7 +12,7 @@ from plinth.bench.clip_verdict import unexplained_words
 from plinth.bench.clipping import ClipCell, clip_cells, expected_band, judge_clipping, reading_for_cell, understand
 from plinth.bench.frequency_response import reading_for_point
 from plinth.builds.build import Build
-from plinth.builds.instruments import unknown_kit
+from plinth.builds.instruments import Role, unknown_kit
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
@@ -108,7 +108,7 @@ def test_a_bound_below_never_calls_a_level_impossible(cells: dict[str, ClipCell]
 
 
 def test_a_bound_is_no_point_of_a_response() -> None:
-    found = reading_for_point(SHARED_PAIR, "left", 50e3, read_level("<1.2 rms"), 2.0, BENCH, AT)
+    found = reading_for_point(SHARED_PAIR, "left", 50e3, "<1.2 rms", 2.0, BENCH, AT)
     assert (found.state, found.bound) == (State.UNKNOWN, Bound.BELOW)
     assert "no point of a curve" in sentence_of(found)
 
@@ -175,7 +175,7 @@ def test_bench_supplies_show_volts_and_amperes(bench_cell: ClipCell, typed: str,
     assert supply_draw.source(bench_cell) == "the bench supply"
     if "V" in typed:
         assert draw.u_w is not None
-        relative = math.hypot(BENCH.supply.u(30.0) / 30.0, BENCH.supply.u(1.4) / 1.4)  # type: ignore[operator]
+        relative = math.hypot(BENCH.of(Role.SUPPLY).u(30.0) / 30.0, BENCH.of(Role.SUPPLY).u(1.4) / 1.4)  # type: ignore[operator]
         assert draw.u_w == pytest.approx(watts * relative)
         assert supply_draw.read_draw(typed, bench_cell, None, unknown_kit()).u_w is None
 
@@ -206,9 +206,9 @@ def test_about_widens_a_draw_and_its_instrument_is_the_one_it_was_read_from(benc
     vague = supply_draw.read_draw("about 90 W", bench_cell, None, BENCH)
     assert vague.u_w == pytest.approx(9.0 / math.sqrt(3.0))
     assert vague.instrument == "power meter"
-    assert supply_draw.read_draw("30 V 1.4 A", bench_cell, None, BENCH).instrument == BENCH.supply.name
+    assert supply_draw.read_draw("30 V 1.4 A", bench_cell, None, BENCH).instrument == BENCH.of(Role.SUPPLY).name
     battery = cells_of(FAMILY["class D half bridge on battery"])["one/Dummy 4"]
-    assert supply_draw.read_draw("25 V 4 A", battery, None, BENCH).instrument == BENCH.meter.name
+    assert supply_draw.read_draw("25 V 4 A", battery, None, BENCH).instrument == BENCH.of(Role.METER).name
 
 
 @pytest.mark.parametrize("build", FEW_FIRST)

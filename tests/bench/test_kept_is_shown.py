@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from plinth.bench.every_sheet import SHEETS
-from plinth.bench.sheet import Asked
+from plinth.record.request import Request
 from plinth.report.reading_words import reading_words, sentence_of
 from plinth.units.errors import QuantityError
 from tests.bench.typed_bench import NO_NUMBER, TypedBench
@@ -21,7 +21,7 @@ UNITS = {"ohm": "ohm", "%": "%", "": "", "°C": "°C", "dB": "dB"}
 NUMBERS = ("0", "-0", "1e-320", "-1e-320", "1e-14", "1e-9", "1", "-1", "1e4", "1e9", ">0", "<0", "about 0")
 
 
-def extremes(asked: Asked) -> list[str]:
+def extremes(asked: Request) -> list[str]:
     """Numbers no sane meter shows, in the unit asked for; and the edges of what may be typed."""
     edges = [asked.least, asked.most, asked.window.low if asked.window else None,
              asked.window.high if asked.window else None]  # fmt: skip

@@ -8,17 +8,18 @@ import pytest
 
 from plinth.bench import heat_run, mains_side
 from plinth.bench.every_sheet import SHEETS, conditions_differ, kind_of
+from plinth.bench.reading_sentence import sentence_of
 from plinth.bench.sheet import Measured, apart, derived, jitter_of
 from plinth.bench.test_conditions import load_warning
-from plinth.bench.typed_reading import sentence_of, understand
 from plinth.builds.build import Build
-from plinth.builds.instruments import unknown_kit
+from plinth.builds.instruments import Role, unknown_kit
 from plinth.builds.parts import Load, VoiceCoil
 from plinth.builds.situation import Situation
 from plinth.demo.builds import MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.judge.state import State
 from plinth.predict.solve import solve
 from plinth.record.reading import Reading
+from plinth.record.slips import understand
 from plinth.record.subject import Kind, read_subject
 from plinth.units.errors import QuantityError
 from tests.bench.typed_bench import NO_NUMBER, TypedBench, middle, spoken
@@ -170,8 +171,8 @@ def test_a_reading_of_another_place_is_offered_there() -> None:
     both = TypedBench("gain", STAGE_PAIR)
     found = both.understand("in_left", "2.00")
     assert found.taken is None
-    assert {one.asked.key for one in found.choices} >= {"in_left", "out_left"}
-    there = next(one for one in found.choices if one.asked.key == "out_left")
+    assert {one.request.key for one in found.choices} >= {"in_left", "out_left"}
+    there = next(one for one in found.choices if one.request.key == "out_left")
     assert both.keep(there, "2.00").subject == "test/left/gain:out_left"
 
 
@@ -184,7 +185,7 @@ def test_peak_to_peak_typed_for_rms_is_asked_about_and_the_other_way_round() -> 
     straight = bench.understand("out_left", "5.68pp")
     assert straight.taken is not None
     assert straight.taken.value == pytest.approx(meant.value)
-    assert straight.taken.facts["read_with"] == bench.kit.scope.name
+    assert straight.taken.instrument == bench.kit.of(Role.SCOPE).name
     ripple = TypedBench("rails", REHEARSAL_ROOM)
     window = ripple.one("full_ripple_plus").window
     assert window is not None
@@ -273,11 +274,11 @@ def test_a_tenth_and_a_thousandth_are_asked_about_however_wide_the_window_is(
         assert "not stated" in asked.why_open, "nothing to hold it against, and that is said"
         return
     value = share * middle(asked.window)
-    understood = bench.understand(key, f"{value:.6g} {'rms' if asked.reads == 'level' else asked.unit}")
+    understood = bench.understand(key, f"{value:.6g} {'rms' if asked.form == 'level' else asked.unit}")
     assert understood.taken is None
     meant = [one.value for one in understood.choices]
     assert any(one == pytest.approx(middle(asked.window), rel=1e-3) for one in meant), meant
-    assert bench.type_in(key, f"{middle(asked.window):.6g} {'rms' if asked.reads == 'level' else asked.unit}")
+    assert bench.type_in(key, f"{middle(asked.window):.6g} {'rms' if asked.form == 'level' else asked.unit}")
 
 
 @pytest.mark.parametrize(("typed", "value"), [("none", 0.0), ("Nothing", 0.0)])

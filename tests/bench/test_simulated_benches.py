@@ -14,6 +14,7 @@ from plinth.bench.frequency_response import evaluate
 from plinth.bench.heat_run import Run, fit_of
 from plinth.bench.mains_side import disagreements
 from plinth.bench.sheet import Measured, beside, derived, last
+from plinth.builds.instruments import BenchKit, Role
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
@@ -31,8 +32,11 @@ from tests.family import FAMILY
 
 BENCHES = 200
 METER_SHARE, METER_FLOOR_V = 0.005, 0.002
-KIT = BENCH.model_copy(
-    update={"meter": BENCH.meter.model_copy(update={"accuracy": METER_SHARE, "floor": METER_FLOOR_V})}
+KIT = BenchKit(
+    instruments=tuple(
+        one.model_copy(update={"accuracy": METER_SHARE, "floor": METER_FLOOR_V}) if one.role is Role.METER else one
+        for one in BENCH.instruments
+    )
 )
 
 

@@ -14,7 +14,7 @@ from plinth.bench.clipping import understand as understand_clip
 from plinth.bench.frequency_response import reading_for_point, u_of
 from plinth.bench.heat_run import against_limit
 from plinth.bench.sheet import Measured, apart, measured
-from plinth.bench.typed_reading import BY_EYE_SHARE
+from plinth.builds.instruments import Role
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
@@ -23,6 +23,7 @@ from plinth.physics.protection.tried_by_hand import BLOCK_V, HAND_U_S, RC_SHARE
 from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.physics.stages.output_impedance import fitted_ohm
 from plinth.predict.solve import solve
+from plinth.record.meaning import BY_EYE_SHARE
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.units.level import read_level
@@ -48,10 +49,10 @@ def test_what_is_only_about_a_value_has_a_tenth_more_of_spread() -> None:
 def test_a_spread_goes_into_rms_with_its_level(typed: str, per_unit: float) -> None:
     """A scope's spread is of the volts on its screen: it is converted with them, on every page that takes a level."""
     kit = BENCH
-    instrument = kit.meter if typed.endswith("rms") else kit.scope
+    instrument = kit.of(Role.METER) if typed.endswith("rms") else kit.of(Role.SCOPE)
     u = instrument.u(20.0)
     assert u is not None
-    point = reading_for_point(STAGE_PAIR, "left", 1000.0, read_level(typed), None, kit, AT)
+    point = reading_for_point(STAGE_PAIR, "left", 1000.0, typed, None, kit, AT)
     assert point.value == pytest.approx(20.0 * per_unit)
     assert point.u == pytest.approx(u * per_unit)
     bench = TypedBench("gain", STAGE_PAIR)
@@ -75,10 +76,10 @@ def test_a_time_on_a_screen_is_read_by_eye() -> None:
 
 
 def test_points_beside_each_other_carry_their_digits_or_their_screen() -> None:
-    meter = reading_for_point(STAGE_PAIR, "left", 1000.0, read_level("2.004 rms"), None, BENCH, AT)
-    floor = BENCH.meter.floor
+    meter = reading_for_point(STAGE_PAIR, "left", 1000.0, "2.004 rms", None, BENCH, AT)
+    floor = BENCH.of(Role.METER).floor
     assert u_of(meter) == pytest.approx(math.hypot(0.0005, floor) / ROOT3)
-    screen = reading_for_point(STAGE_PAIR, "left", 1000.0, read_level("5.6pp"), None, BENCH, AT)
+    screen = reading_for_point(STAGE_PAIR, "left", 1000.0, "5.6pp", None, BENCH, AT)
     assert u_of(screen) == screen.u
 
 

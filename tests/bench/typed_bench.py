@@ -5,15 +5,17 @@ import re
 import sys
 
 from plinth.bench.every_sheet import kind_of, readings_for
-from plinth.bench.sheet import Asked, Outcome, Readings
-from plinth.bench.typed_reading import Understood, reading_of, understand
+from plinth.bench.sheet import Outcome, Readings
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
 from plinth.judge.window import Window
 from plinth.record.book import RecordBook
+from plinth.record.meaning import reading_of
 from plinth.record.reading import Reading
+from plinth.record.request import Request
+from plinth.record.slips import Understood, understand
 
 BEGIN = dt.datetime(2026, 10, 10, 12, 0, tzinfo=dt.UTC)
 NO_NUMBER = re.compile(r"\b(nan|inf|None)\b")
@@ -27,9 +29,9 @@ class TypedBench:
     ) -> None:
         self.sheet = kind_of(test).make(build, channel or build.channels[0], situation or Situation())
         self.book, self.kit, self.at = RecordBook(), kit, BEGIN
-        self._looked_up: tuple[RecordBook, Readings, tuple[Asked, ...]] | None = None
+        self._looked_up: tuple[RecordBook, Readings, tuple[Request, ...]] | None = None
 
-    def _look_up(self) -> tuple[RecordBook, Readings, tuple[Asked, ...]]:
+    def _look_up(self) -> tuple[RecordBook, Readings, tuple[Request, ...]]:
         """What counts and what is asked, looked up once a reading."""
         if self._looked_up is None or self._looked_up[0] is not self.book:
             readings = readings_for(self.sheet, self.book)
@@ -41,10 +43,10 @@ class TypedBench:
         return self._look_up()[1]
 
     @property
-    def asked(self) -> tuple[Asked, ...]:
+    def asked(self) -> tuple[Request, ...]:
         return self._look_up()[2]
 
-    def one(self, key: str) -> Asked:
+    def one(self, key: str) -> Request:
         return next(one for one in self.asked if one.key == key)
 
     def understand(self, key: str, typed: str) -> Understood:
@@ -76,10 +78,10 @@ def middle(window: Window) -> float:
     return 0.5 * (low + high)
 
 
-def spoken(asked: Asked, value: float) -> str:
+def spoken(asked: Request, value: float) -> str:
     """A value as it would be typed where that is asked for."""
     scaled = value * (1e3 if asked.bare_prefix == "m" else 1e6 if asked.bare_prefix == "u" else 1.0)
-    suffix = "pp" if asked.reads == "ripple" else " rms" if asked.reads == "level" else ""
+    suffix = "pp" if asked.form == "ripple" else " rms" if asked.form == "level" else ""
     return f"{scaled:.5g}{suffix}"
 
 

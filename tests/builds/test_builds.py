@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from plinth.builds.build import Build
 from plinth.builds.files import BuildFileError, build_schema, parse_build, parse_situation, read_build
 from plinth.builds.history import History
-from plinth.builds.instruments import Instrument
+from plinth.builds.instruments import Instrument, Role
 from plinth.builds.stations import STATIONS, part_in, with_part
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, STAGE_PAIR
@@ -178,6 +178,6 @@ def test_history_tells_what_it_undid() -> None:
 
 
 def test_instrument_accuracy_is_rectangular_and_may_be_unknown() -> None:
-    meter = Instrument(name="m", kind="meter", accuracy=0.01, floor=0.02)
+    meter = Instrument(name="m", role=Role.METER, accuracy=0.01, floor=0.02)
     assert meter.u(10.0) == pytest.approx(0.12 / 3**0.5)
-    assert Instrument(name="m", kind="meter").u(10.0) is None
+    assert Instrument(name="m", role=Role.METER).u(10.0) is None

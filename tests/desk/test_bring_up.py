@@ -60,7 +60,7 @@ class Bench:
     def answer(self, text: str) -> None:
         """Type it and press Enter; a word is given by the button."""
         self.make_ready()
-        if self.step.asks_for == "word":
+        if self.step.request is None:
             self.question.keep()
         else:
             self.question.field.setText(text)

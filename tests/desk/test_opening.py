@@ -9,6 +9,7 @@ from PySide6.QtCore import QCoreApplication, QEvent, QTimer
 from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
+from plinth.builds.instruments import Role
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM
 from plinth.demo.workshop import begin_workshop, make_demo
@@ -142,7 +143,7 @@ def test_another_workshop_takes_the_place_of_the_window(window: PlinthWindow, tm
     other = held()
     assert other is not None
     assert other.session.build.name == "First build"
-    assert other.session.kit.meter.accuracy is None
+    assert other.session.kit.of(Role.METER).accuracy is None
     assert not other.session.demo
     assert not window.isVisible()
     other.close()
@@ -151,7 +152,8 @@ def test_another_workshop_takes_the_place_of_the_window(window: PlinthWindow, tm
 def test_instruments_are_described_in_the_window(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     dialog = BenchDialog(window, session.kit, session.set_kit)
     qtbot.addWidget(dialog)
-    name, accuracy, floor = dialog.fields["meter"]
+    meter = dialog.row(Role.METER)
+    name, accuracy, floor = meter.name, meter.accuracy, meter.fixed
     accuracy.setText("lots")
     dialog.take()
     assert "expected a number" in dialog.said.text()
@@ -162,13 +164,13 @@ def test_instruments_are_described_in_the_window(window: PlinthWindow, session: 
     name.setText("Blue meter")
     accuracy.setText("0,5 %")
     floor.setText("2 mV")
-    dialog.fields["scope"][1].setText("")
+    dialog.row(Role.SCOPE).accuracy.setText("")
     dialog.take()
     assert dialog.result()
     assert session.kit == dialog.kit
-    assert session.kit.meter.accuracy == pytest.approx(0.005)
-    assert session.kit.meter.floor == pytest.approx(0.002)
-    assert session.kit.scope.accuracy is None
+    assert session.kit.of(Role.METER).accuracy == pytest.approx(0.005)
+    assert session.kit.of(Role.METER).floor == pytest.approx(0.002)
+    assert session.kit.of(Role.SCOPE).accuracy is None
     assert session.workshop.bench() == session.kit
 
 

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QLineEdit
 from pytestqt.qtbot import QtBot
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.desk import window as window_module
 from plinth.desk.measure import every_test, page
 from plinth.desk.measure.every_test import BenchTest
@@ -17,6 +18,7 @@ from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.school import School
 from plinth.guide.step import Step
 from plinth.judge.window import Window
+from plinth.record.request import Request
 from plinth.record.subject import Kind, Subject
 from plinth.session import bringup
 
@@ -47,8 +49,13 @@ def thumb_steps(
 ) -> tuple[Step, ...]:
     about = Subject(Kind.BRINGUP, build.key_of(channel), "thumb")
     return (
-        Step("thumb", about, f"{channel}: thumb", "Is it warm?", "reading", Window(20.0, 50.0, "°C", "skin"), "°C",
-             "", "thermometer", False, ()),
+        Step(
+            asks=Request(
+                about=about, title=f"{channel}: thumb", ask="Is it warm?", unit="°C",
+                window=Window(20.0, 50.0, "°C", "skin"), role=Role.THERMOMETER,
+            ),
+            power=False, hints=(),
+        ),
     )  # fmt: skip
 
 

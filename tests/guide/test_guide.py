@@ -55,7 +55,7 @@ def test_the_steps_go_from_isolation_over_the_loudspeaker_to_a_week_of_soak() ->
     for one in steps():
         assert one.ask
         assert one.hints
-        assert (one.window is not None) == (one.asks_for == "reading")
+        assert (one.window is not None) == (one.request is not None)
     chip = [one.key for one in steps(build=REHEARSAL_ROOM)]
     assert "bias" not in chip
     assert "low_current" in chip
@@ -149,7 +149,7 @@ def test_the_gate_opens_step_by_step_and_never_by_an_outside_reading() -> None:
         now_due = due(stands(plan, book(records)))
         assert now_due is not None
         assert now_due.step.key == plan[index].key, now_due.stale
-        if now_due.step.asks_for == "word":
+        if now_due.step.request is None:
             records[now_due.step.subject] = Confirmation(now_due.step.subject, AT, now_due.step.conditions)
             continue
         wrong = reading_for_step(now_due.step, outside(now_due.step), BENCH, AT)

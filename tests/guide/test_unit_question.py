@@ -39,7 +39,7 @@ def test_volts_of_a_fault_are_never_taken_for_millivolts(name: str) -> None:
     """A meter that shows most of a rail, its number typed bare: never inside the window."""
     asked = 0
     for step in steps_of(name):
-        if (step.unit, step.bare_prefix) != ("V", "m") or step.window is None:
+        if step.request is None or (step.unit, step.request.bare_prefix) != ("V", "m") or step.window is None:
             continue
         assert step.most is not None, step.key
         volts = 0.7 * step.most
@@ -60,7 +60,12 @@ def test_volts_of_a_fault_are_never_taken_for_millivolts(name: str) -> None:
 @pytest.mark.parametrize("name", BUILDS)
 def test_amperes_are_never_taken_for_milliamperes(name: str) -> None:
     for step in steps_of(name):
-        if (step.unit, step.bare_prefix) != ("A", "m") or step.window is None or step.window.high is None:
+        if (
+            step.request is None
+            or (step.unit, step.request.bare_prefix) != ("A", "m")
+            or step.window is None
+            or step.window.high is None
+        ):
             continue
         amperes = 0.5 * ((step.window.low or 0.0) + step.window.high)
         with pytest.raises(AmbiguousError, match="without a unit"):

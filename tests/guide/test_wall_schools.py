@@ -46,7 +46,7 @@ def through(school: School, build: Build) -> tuple[list[Record], tuple[Step, ...
         if now is None:
             return kept, tuple(one.step for one in found)
         assert now.stand is Stand.DUE, (now.step.key, now.why, kept[-1])
-        if now.step.asks_for == "word":
+        if now.step.request is None:
             kept.append(Confirmation(now.step.subject, AT, dict(now.step.conditions)))
         else:
             at = AT + dt.timedelta(seconds=now.step.due_after_s)

@@ -51,7 +51,7 @@ def before(step: Step, build: Build) -> list[Record]:
     for one in steps_of(build).values():
         if one.key == step.key:
             break
-        if one.asks_for == "word" or one.rounds > 1:
+        if one.request is None or one.rounds > 1:
             kept.append(Override(one.subject, "elsewhere", AT, one.conditions))
         else:
             kept.append(reading_for_step(one, inside(one), BENCH, AT))
@@ -312,7 +312,7 @@ def test_the_trip_by_a_battery_is_that_of_the_detector() -> None:
     assert (step.window.low or 0.0) <= seconds < (step.window.high or 0.0) < 10.0 * seconds + 1.0
     stiff = part.model_copy(update={"dc_threshold_v": 12.0})
     word = steps_of(STAGE_PAIR.model_copy(update={"protection": stiff}))["dc_trip"]
-    assert word.asks_for == "word"
+    assert word.request is None
     assert "just above its threshold" in word.ask
 
 

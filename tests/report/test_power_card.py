@@ -77,7 +77,7 @@ def test_what_is_known_is_filled_in() -> None:
     assert lines[3].filled == ""
     page = card_html(STAGE_PAIR, "left", school, found, AT)
     assert "&lt;another&gt;" in page
-    word = next(one.step for one in found if one.step.asks_for == "word")
+    word = next(one.step for one in found if one.step.request is None)
     done = stands(school, STAGE_PAIR, Confirmation(word.subject, AT, dict(word.conditions)))
     assert [one.filled for one in card_lines(done)].count("done") <= 1
 

@@ -119,7 +119,7 @@ def test_what_people_type_cannot_break_the_page(prediction: Prediction) -> None:
 
 def test_measured_response_is_drawn_over_the_predicted_one(prediction: Prediction) -> None:
     readings = [
-        frequency_response.reading_for_point(STAGE_PAIR, "left", f, read_level(v), 2.0, BENCH, AT)
+        frequency_response.reading_for_point(STAGE_PAIR, "left", f, v, 2.0, BENCH, AT)
         for f, v in ((20.0, "1.98"), (1000.0, "2.0"), (20_000.0, "1.97"))
     ]
     entries = [DiaryEntry(AT, "reading", r.subject, r.label, r) for r in readings]

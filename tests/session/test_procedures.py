@@ -240,7 +240,7 @@ def test_a_sheet_is_gone_through_once_and_says_what_follows(session: Session, ki
     begun, steps = test.counts()[0], 0
     while (asked := test.in_hand) is not None and test.last(asked) is None and steps < 60:
         steps += 1
-        if asked.reads == "course" or (asked.window is None and asked.unit != "V"):
+        if asked.form == "course" or (asked.window is None and asked.unit != "V"):
             # Skipped with nothing typed, as one does at the bench.
             assert test.take("") is Taken.NOTHING
             continue

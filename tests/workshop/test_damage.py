@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from plinth.builds.instruments import Role
 from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Transformer
 from plinth.demo.builds import FOYER, STAGE_PAIR
@@ -206,7 +207,7 @@ def test_a_broken_part_or_setting_is_left_out_and_said(tmp_path: Path) -> None:
     connection.close()
     workshop = open_workshop(path)
     before = len(workshop.shelf(Transformer))
-    assert workshop.bench().meter.accuracy is None
+    assert workshop.bench().of(Role.METER).accuracy is None
     assert any("left out" in one for one in workshop.notices)
     assert any("'bench'" in one for one in workshop.notices)
     assert before >= 1

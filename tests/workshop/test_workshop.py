@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 import sqlalchemy as sa
 
+from plinth.builds.instruments import Role
 from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Transformer
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
@@ -86,7 +87,7 @@ def test_everything_kept_comes_back_as_it_was(path: Path) -> None:
     assert again.shelf(Transformer) == [p for p in SHELF if isinstance(p, Transformer)]
     assert again.setting("desk") == {"build": stored.id}
     assert again.setting("none") is None
-    assert again.bench().meter.accuracy is None
+    assert again.bench().of(Role.METER).accuracy is None
     again.close()
 
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from typing import Literal
 
-from plinth.bench import onset_read
+from plinth.bench import onset_read, test_settings
 from plinth.bench.clip_verdict import (
     Band,
     ClipVerdict,
@@ -21,7 +21,7 @@ from plinth.bench.clip_verdict import (
 )
 from plinth.bench.test_conditions import source_words
 from plinth.builds.build import Build
-from plinth.builds.instruments import BenchKit, Instrument
+from plinth.builds.instruments import BenchKit, Instrument, Role
 from plinth.builds.modules import PowerClaim
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
@@ -29,7 +29,7 @@ from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.judge.claims import THD_OF, claim_for
 from plinth.judge.margin import LIMIT_SLACK
 from plinth.judge.state import State
-from plinth.judge.window import ABOUT_SHARE
+from plinth.judge.window import ABOUT_SHARE, Window
 from plinth.physics.heat import rises
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages import levels
@@ -39,8 +39,10 @@ from plinth.predict.inputs import from_tolerance
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve, worst_figures
 from plinth.record.conditions import Conditions
+from plinth.record.meaning import Meaning, reading_of
 from plinth.record.reading import Reading
-from plinth.record.subject import Kind, Subject
+from plinth.record.request import Request, Setting
+from plinth.record.subject import Kind, Subject, read_subject
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import Form, TypedLevel
@@ -292,7 +294,7 @@ class Interpretation:
 
 def instrument_for(form: Form, kit: BenchKit) -> Instrument:
     """Peak readings come from the scope, RMS from the meter."""
-    return kit.meter if form is Form.RMS else kit.scope
+    return kit.of(Role.METER if form is Form.RMS else Role.SCOPE)
 
 
 def understand(typed: TypedLevel, cell: ClipCell, kit: BenchKit) -> Interpretation:
@@ -424,6 +426,35 @@ def _listed(cell: ClipCell) -> Listed | None:
     return listed(claim_of(cell), module, cell.prediction["rail_no_load_v"].value)
 
 
+def request_for(cell: ClipCell, form: Form = Form.RMS, read_w: float | None = None) -> Request:
+    """What is asked in a cell: a level, kept as the power that it puts into the load, W.
+
+    ``form`` that the level is read in, by which the onset seen lies above the computed one; ``read_w`` what was read
+    there before, which the load may get again.
+    """
+    given, window = set_up(cell, read_w), None
+    if cell.foretold:
+        band = expected_band(cell, form)
+        window = Window(band.value - 2.0 * band.u, band.value + 2.0 * band.u, "W", band.how or cell.power.label)
+    most_v_rms = levels.rms_from_peak(cell.most_v_peak * _reads_high(cell, form))
+    on_s = () if math.isinf(given.allowed_s) else (Setting("time in the load", 0.0, "s", 0.0, given.allowed_s),)
+    return Request(
+        about=read_subject(cell.subject),
+        title=f"{'Clipping power' if cell.definition == 'onset' else 'Power'}, {cell.label}",
+        ask="Raise the level until the top of the sine just flattens, and type what scope or meter says."
+        if cell.definition == "onset"
+        else f"Raise the level until a distortion meter says {DEFINITIONS[cell.definition].lower()}; type true rms.",
+        conditions=cell.conditions, unit="W", window=window, form="power", doubts=("forms",),
+        role=Role.METER if form is Form.RMS else Role.SCOPE, most=levels.power_w(most_v_rms, cell.load.r_ohm),
+        most_words=f"{shown(cell.most_v_peak, 'V')} of peak are all that these rails leave",
+        needs="all" if cell.driven == "all" else "channel", example="26.4pp",
+        settings=(
+            *test_settings.generator(min(given.start_v_rms, given.most_v_rms), 1000.0, given.most_v_rms),
+            test_settings.into(cell.load), *on_s,
+        ),
+    )  # fmt: skip
+
+
 def reading_for_cell(
     cell: ClipCell,
     taken: Understood,
@@ -443,14 +474,11 @@ def reading_for_cell(
     }
     if band.how:
         facts |= {"expected_how": band.how, "reads_times": onset_read.middle_ratio(taken.form)}
-    return Reading(
-        subject=cell.subject, label=f"{'Clipping power' if cell.definition == 'onset' else 'Power'}, "
-            f"{cell.label}", typed=typed.strip(), value=taken.power_w,
-        unit="W", u=taken.u_power_w, instrument=instrument_for(taken.form, kit).name, taken_at=at,
-        state=verdict.state, low=band.value - 2.0 * band.u if cell.foretold else None,
-        high=band.value + 2.0 * band.u if cell.foretold else None, bound=taken.bound, conditions=cell.conditions,
-        facts=facts | claim_facts(claim_of(cell), module) | dict(further or {}),
+    meaning = Meaning(
+        request_for(cell, taken.form), taken.power_w, taken.u_power_w, taken.bound, verdict.state,
+        instrument_for(taken.form, kit).name, facts=facts,
     )  # fmt: skip
+    return reading_of(meaning, typed, at, claim_facts(claim_of(cell), module) | dict(further or {}))
 
 
 def sentence_of(reading: Reading) -> str:

@@ -5,11 +5,12 @@ import functools
 from collections.abc import Callable
 
 from plinth.bench import gain, heat_run, hum_noise, mains_side, output_impedance, protection, rails, square_wave
-from plinth.bench.sheet import Asked, Readings, Sheet
+from plinth.bench.sheet import Readings, Sheet
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.record.subject import Kind, read_subject
 
 
@@ -71,6 +72,6 @@ def read_by_test(book: RecordBook) -> dict[str, int]:
     return found
 
 
-def conditions_differ(asked: Asked, book: RecordBook) -> str:
+def conditions_differ(asked: Request, book: RecordBook) -> str:
     """Why the last reading of what is asked no longer counts; empty where it does, or there is none."""
     return book.why_not(asked.subject, asked.conditions)

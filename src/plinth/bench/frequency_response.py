@@ -13,12 +13,15 @@ from plinth.builds.instruments import BenchKit
 from plinth.builds.modules import ClassDModule
 from plinth.builds.parts import Load
 from plinth.judge.state import State
+from plinth.judge.window import Window
 from plinth.physics.stages import levels, output_filter, response
 from plinth.record.conditions import Conditions
+from plinth.record.meaning import meaning_of, reading_of
 from plinth.record.reading import Reading
+from plinth.record.request import Request, Setting
 from plinth.record.subject import Kind, Subject
 from plinth.units.errors import QuantityError
-from plinth.units.level import Form, TypedLevel
+from plinth.units.level import Form
 from plinth.units.shown import MINUS, shown_with_spread
 from plinth.units.typed import read_quantity
 
@@ -40,9 +43,13 @@ def set_up(build: Build, load: Load) -> SignalLevel:
     return cool_level(build, load)
 
 
+def _about(build: Build, channel: str, f_hz: float, run: str) -> Subject:
+    return Subject(Kind.RESPONSE, build.key_of(channel), f"{f_hz:g}{RUN}{run}" if run else f"{f_hz:g}")
+
+
 def subject(build: Build, channel: str, f_hz: float, run: str = "") -> str:
     """The subject of the reading at ``f_hz``, of a run that has a name where one is given."""
-    return Subject(Kind.RESPONSE, build.key_of(channel), f"{f_hz:g}{RUN}{run}" if run else f"{f_hz:g}").text
+    return _about(build, channel, f_hz, run).text
 
 
 def read_what(what: str) -> tuple[float, str]:
@@ -72,11 +79,31 @@ def conditions_of(build: Build) -> Conditions:
     return found
 
 
+def request_for_point(
+    build: Build, channel: str, f_hz: float, v_reference_rms: float | None, run: str = ""
+) -> Request:  # fmt: skip
+    """What is asked at ``f_hz``: volts RMS, expected where 1 kHz (``v_reference_rms``) is known.
+
+    A run of one's own (a tone control, a filter) is another setting: its prediction is not this one.
+    """
+    window = None
+    if v_reference_rms is not None and f_hz != REFERENCE_HZ and not run:
+        low, high = (v_reference_rms * 10 ** (edge / 20.0) for edge in predicted_band_db(build, f_hz))
+        window = Window(low, high, "V", "the level at 1 kHz, and how the response is predicted to fall from it")
+    return Request(
+        about=_about(build, channel, f_hz, run),
+        title=f"Response at {_hertz(f_hz)}, {channel}{f', {run}' if run else ''}",
+        ask="Same level from the generator as at 1 kHz; meter (true rms) or scope at the output.",
+        conditions=conditions_of(build), unit="V", window=window, form="level", doubts=(), needs="channel",
+        settings=(Setting("frequency", f_hz, "Hz", LEAST_HZ, MOST_HZ),),
+    )  # fmt: skip
+
+
 def reading_for_point(
     build: Build,
     channel: str,
     f_hz: float,
-    typed: TypedLevel,
+    typed: str,
     v_reference_rms: float | None,
     kit: BenchKit,
     at: dt.datetime,
@@ -84,35 +111,20 @@ def reading_for_point(
 ) -> Reading:
     """The reading to keep at ``f_hz``: volts RMS (a level without a form is rms, as a meter shows it).
 
-    Judged against the predicted band where 1 kHz (``v_reference_rms``) is known; a bound only as far as it tells.
+    Judged against the predicted band where 1 kHz is known; a bound only as far as it tells. Raises QuantityError.
     """
-    form = typed.form or Form.RMS
-    v_rms = typed.rms(form)
-    instrument = kit.meter if form is Form.RMS else kit.scope
-    u_typed = instrument.u(typed.volts)
-    state, low, high = State.CLEAR, None, None
-    facts: dict[str, float | str] = {"form": str(form), "f_hz": f_hz}
-    if instrument.floor and instrument.accuracy is not None:
-        facts["meter_floor"] = instrument.floor * form.rms_per_unit
-    bounded = typed.bound.one_sided
-    if bounded:
-        state = State.UNKNOWN
+    request = request_for_point(build, channel, f_hz, v_reference_rms, run)
+    meaning = meaning_of(typed, request, kit)
+    facts: dict[str, float | str] = {"f_hz": f_hz}
     if run:
         facts["run"] = run
-    # A run of one's own (a tone control, a filter) is another setting: its prediction is not this one.
-    if v_reference_rms is not None and f_hz != REFERENCE_HZ and not run:
-        band = predicted_band_db(build, f_hz)
-        low, high = (v_reference_rms * 10 ** (edge / 20.0) for edge in band)
+    state = State.UNKNOWN if meaning.bound.one_sided else State.CLEAR
+    if request.window is not None and v_reference_rms is not None:
         facts["reference_v"] = v_reference_rms
-        if not bounded:
-            state = _state(levels.decibels(v_rms, v_reference_rms), band, form)
-    return Reading(
-        subject=subject(build, channel, f_hz, run),
-        label=f"Response at {_hertz(f_hz)}, {channel}{f', {run}' if run else ''}", typed=typed.typed,
-        value=v_rms, unit="V", u=None if u_typed is None else u_typed * form.rms_per_unit,
-        instrument=instrument.name, taken_at=at, state=state,
-        low=low, high=high, bound=typed.bound, conditions=conditions_of(build), facts=facts,
-    )  # fmt: skip
+        if not meaning.bound.one_sided:
+            db = levels.decibels(meaning.value, v_reference_rms)
+            state = _state(db, predicted_band_db(build, f_hz), meaning.form or Form.RMS)
+    return reading_of(dataclasses.replace(meaning, state=state), typed, at, facts)
 
 
 def _state(db: float, band: tuple[float, float], form: Form) -> State:

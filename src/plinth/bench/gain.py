@@ -2,8 +2,8 @@
 
 import math
 
-from plinth.bench import test_conditions
-from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, beside, derived, last
+from plinth.bench import test_conditions, test_settings
+from plinth.bench.sheet import Measured, Outcome, Readings, Sheet, apart, bench_request, beside, derived, last
 from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
@@ -13,6 +13,7 @@ from plinth.physics.stages import levels
 from plinth.predict.inputs import from_tolerance
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from plinth.record.request import Request
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "gain"
@@ -49,7 +50,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     )  # fmt: skip
 
 
-def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Asked, ...]:
+def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Request, ...]:
     conditions, gain = test_conditions.of_module(build), gain_of(build)
     found = []
     for name in build.channels:
@@ -60,20 +61,25 @@ def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Asked, ...]:
         out = given * gain.value
         group = name.capitalize()
         found.append(
-            Asked(
-                TEST, f"in_{key}", key, group, "input", f"Meter on AC volts at {name} in, 1 kHz, generator set.", "V",
-                Window(v_in * (1.0 - SET_SHARE), v_in * (1.0 + SET_SHARE), "V", "the level set, within 10 %"),
-                conditions, "level", example="0.200",
+            bench_request(
+                test=TEST, key=f"in_{key}", channel=key, group=group, label="input",
+                ask=f"Meter on AC volts at {name} in, 1 kHz, generator set.", unit="V",
+                window=Window(v_in * (1.0 - SET_SHARE), v_in * (1.0 + SET_SHARE), "V", "the level set, within 10 %"),
+                conditions=conditions, form="level", example="0.200",
             )
         )  # fmt: skip
         found.append(
-            Asked(
-                TEST, f"out_{key}", key, group, "output", f"Meter on AC volts across the load of {name}.", "V",
-                Window(out * (1.0 - spread), out * (1.0 + spread), "V", "input times gain, with its tolerance"),
-                conditions, "level", example="2.83",
+            bench_request(
+                test=TEST, key=f"out_{key}", channel=key, group=group, label="output",
+                ask=f"Meter on AC volts across the load of {name}.", unit="V",
+                window=Window(out * (1.0 - spread), out * (1.0 + spread), "V",
+                    "input times gain, with its tolerance"),
+                conditions=conditions, form="level", example="2.83",
             )
         )  # fmt: skip
-    return tuple(found)
+    # Set once for every channel, to within what the window of the input leaves.
+    set_for_all = test_settings.generator(v_in, 1000.0, v_in * (1.0 + SET_SHARE))
+    return test_settings.under(found, *set_for_all, test_settings.into(test_conditions.dummy(build)))
 
 
 def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple[Outcome, ...]:

@@ -7,10 +7,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from plinth.bench import test_conditions
-from plinth.bench.sheet import Asked, Graph, Measured, Outcome, Readings, Sheet, apart
+from plinth.bench import test_conditions, test_settings
+from plinth.bench.sheet import Graph, Measured, Outcome, Readings, Sheet, apart, bench_request
 from plinth.bench.signal_level import scope_words
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.situation import Situation
 from plinth.drawing.series import Series
 from plinth.judge.state import State
@@ -21,6 +22,7 @@ from plinth.predict.estimates import HOT_DAY_C
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.units.bounds import Bound
 from plinth.units.shown import shown, shown_with_spread
 
@@ -76,7 +78,7 @@ def _tau(build: Build) -> tuple[float, float]:
     return build.sink.to_air_k_per_w * capacity, TAU_SPREAD
 
 
-def _asked(build: Build, prediction: Prediction, readings: Readings) -> tuple[Asked, ...]:
+def _asked(build: Build, prediction: Prediction, readings: Readings) -> tuple[Request, ...]:
     key = build.key_of(build.channels[0])
     conditions = dict(test_conditions.of_supply(build, prediction.situation, module=build.mark("module")))
     conditions["load_ohm"] = prediction.build.load.r_ohm
@@ -84,26 +86,30 @@ def _asked(build: Build, prediction: Prediction, readings: Readings) -> tuple[As
     limit = build.sink.t_limit_c
     at = 25.0 if air is None else air.value
     rise = prediction["sink_sine_c"].value - prediction.situation.ambient_c
-    return (
-        Asked(
-            TEST, "air", key, "", "air", "Thermometer in the air that the sink draws in, out of its warmth.", "°C",
-            Window(0.0, 45.0, "°C", "a room"), conditions, instrument="thermometer", example="22.5", least=None,
-            needs="all",
+    requests = (
+        bench_request(
+            test=TEST, key="air", channel=key, group="", label="air",
+            ask="Thermometer in the air that the sink draws in, out of its warmth.", unit="°C",
+            window=Window(0.0, 45.0, "°C", "a room"), conditions=conditions, role=Role.THERMOMETER, example="22.5",
+            least=None, needs="all",
         ),
-        Asked(
-            TEST, "start", key, "", "sink at the start", "Set the level on every channel; read the sink at that "
-                "moment. This "
-            "starts the run anew.", "°C", Window(at - 4.0, limit, "°C", "as warm as the air, or on the "
-            "way"), conditions,
-            instrument="thermometer", example="23.0", least=None, needs="all",
+        bench_request(
+            test=TEST, key="start", channel=key, group="", label="sink at the start",
+            ask="Set the level on every channel; read the sink at that moment. This starts the run anew.", unit="°C",
+            window=Window(at - 4.0, limit, "°C", "as warm as the air, or on the way"), conditions=conditions,
+            role=Role.THERMOMETER, example="23.0", least=None, needs="all",
         ),
-        Asked(
-            TEST, "sink", key, "", "sink, on the way", "Read the sink whenever you pass: 41.5 for now, 41.5 at 12 "
-                "min for "
-            "then. As often as you like.", "°C",
-            Window(at - 4.0, max(limit, at + 1.5 * rise), "°C", "between the air and its limit"), conditions, "course",
-            "thermometer", example="41.5", least=None, needs="all",
+        bench_request(
+            test=TEST, key="sink", channel=key, group="", label="sink, on the way",
+            ask="Read the sink whenever you pass: 41.5 for now, 41.5 at 12 min for then. As often as you like.",
+            unit="°C", window=Window(at - 4.0, max(limit, at + 1.5 * rise), "°C", "between the air and its limit"),
+            conditions=conditions, form="course", role=Role.THERMOMETER, example="41.5", least=None, needs="all",
         ),
+    )  # fmt: skip
+    drive = LEVEL * prediction["drive_v_rms"].value
+    return test_settings.under(
+        requests, *test_settings.generator(drive, 1000.0, prediction["drive_v_rms"].high),
+        test_settings.into(prediction.build.load), test_settings.source(build, prediction.situation),
     )  # fmt: skip
 
 

@@ -2,8 +2,8 @@
 
 import math
 
-from plinth.bench import test_conditions
-from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, derived, last, measured
+from plinth.bench import test_conditions, test_settings
+from plinth.bench.sheet import Measured, Outcome, Readings, Sheet, bench_request, derived, last, measured
 from plinth.bench.signal_level import scope_words
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
@@ -11,6 +11,7 @@ from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from plinth.record.request import Request
 from plinth.units.shown import shown
 
 TEST = "hum"
@@ -56,7 +57,7 @@ def ripple_through_v(build: Build, rest: Prediction) -> float | None:
     return rails * figure.value / math.pi / math.sqrt(2.0) * math.pow(10.0, -rejection / 20.0)
 
 
-def _asked(build: Build, channel: str, rest: Prediction, f: float) -> tuple[Asked, ...]:
+def _asked(build: Build, channel: str, rest: Prediction, f: float) -> tuple[Request, ...]:
     key = build.key_of(channel)
     conditions = dict(test_conditions.of_supply(build, rest.situation, module=build.mark("module")))
     noise, ripple = build.module.noise_v_rms, ripple_through_v(build, rest)
@@ -82,13 +83,17 @@ def _asked(build: Build, channel: str, rest: Prediction, f: float) -> tuple[Aske
             "used."), None, True,
          "held against the reading with the input shorted"),
     )  # fmt: skip
-    return tuple(
-        Asked(
-            TEST, name, key, "Input shorted" if name != "source" else "Source connected", label, ask, "V", expected,
-            conditions,
-            "level", optional=optional, example="0.8 mV", why_open=why, bare_prefix="m",
+    requests = tuple(
+        bench_request(
+            test=TEST, key=name, channel=key, group="Input shorted" if name != "source" else "Source connected",
+            label=label, ask=ask, unit="V", window=expected, conditions=conditions, form="level", optional=optional,
+            example="0.8 mV", why_open=why, bare_prefix="m",
         )
         for name, label, ask, expected, optional, why in rows
+    )  # fmt: skip
+    return test_settings.under(
+        requests, test_settings.silent(), test_settings.into(test_conditions.dummy(build)),
+        test_settings.source(build, rest.situation),
     )  # fmt: skip
 
 

@@ -11,16 +11,16 @@ from collections.abc import Callable
 
 import numpy as np
 
-from plinth.bench import test_conditions
+from plinth.bench import test_conditions, test_settings
 from plinth.bench.sheet import (
     Array,
-    Asked,
     Graph,
     Measured,
     Outcome,
     Readings,
     Sheet,
     apart,
+    bench_request,
     derived,
     jitter_of,
     last,
@@ -28,6 +28,7 @@ from plinth.bench.sheet import (
     window_of,
 )
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply
@@ -41,6 +42,7 @@ from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.record.subject import WHOLE
 from plinth.units.shown import shown, shown_with_spread
 
@@ -136,7 +138,7 @@ def _rows(build: Build, prediction: Prediction) -> tuple[_Row, ...]:
     return (_Row("w", "watts of all bench supplies", "W", get("supply_power_w"), "60"),)
 
 
-def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tuple[Asked, ...]:
+def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tuple[Request, ...]:
     words = {
         "rest": ("At rest", "All channels on, no signal, warm."),
         "full": ("At clipping", "1 kHz just below onset on every channel."),
@@ -149,51 +151,59 @@ def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tupl
     for row in _rows(build, prediction):
         window = row.window or window_of(row.figure, least=0.0)
         found.append(
-            Asked(
-                TEST, f"{level}_{row.key}", WHOLE, group, row.label, f"{how} {row.label.capitalize()} as the "
-                    "meter shows.",
-                row.unit, window, conditions, instrument=None, instrument_name="power meter" if build.mains else
-                "meter",
-                most=1.1 if row.key == "pf" else None, most_words="a power factor is at most 1", optional=row.optional,
+            bench_request(
+                test=TEST, key=f"{level}_{row.key}", channel=WHOLE, group=group, label=row.label,
+                ask=f"{how} {row.label.capitalize()} as the meter shows.", unit=row.unit, window=window,
+                conditions=conditions, role=Role.MAINS_METER, most=1.1 if row.key == "pf" else None,
+                most_words="a power factor is at most 1", optional=row.optional,
                 caution=CAUTION if level == "rest" and row.key == "v" and build.mains is not None else "",
                 example=row.example, needs="all",
             )
         )  # fmt: skip
-    return tuple(found)
+    set_at = [test_settings.source(build, prediction.situation)]
+    if level == "full":
+        drive = prediction["drive_v_rms"]
+        set_at += (*test_settings.generator(drive.value, 1000.0, drive.high), test_settings.into(load))
+    else:
+        set_at.append(test_settings.silent())
+    return test_settings.under(found, *set_at)
 
 
-def _switching(build: Build, prediction: Prediction) -> tuple[Asked, ...]:
+def _switching(build: Build, prediction: Prediction) -> tuple[Request, ...]:
     figure = prediction.get("inrush_peak_a")
     if build.mains is None or figure is None or not figure.known:
         return ()
     core = prediction.get("core_inrush_a")
     high = figure.high if core is None or not core.known else max(figure.high, core.high)
     return (
-        Asked(
-            TEST, "inrush", WHOLE, "Switching on", "highest peak of several",
-            "Off for a minute each time, ten times on: the highest peak that a clamp meter held.", "A",
-            Window(0.0, high, "A", "at the worst moment of closing; most closings give less", figure.estimated),
-            test_conditions.of_supply(build, prediction.situation), instrument=None, instrument_name="clamp meter",
-            optional=True, example="28",
+        bench_request(
+            test=TEST, key="inrush", channel=WHOLE, group="Switching on", label="highest peak of several",
+            ask="Off for a minute each time, ten times on: the highest peak that a clamp meter held.", unit="A",
+            window=Window(0.0, high, "A", "at the worst moment of closing; most closings give less",
+                figure.estimated),
+            conditions=test_conditions.of_supply(build, prediction.situation), role=Role.CLAMP_METER, optional=True,
+            example="28",
         ),
     )  # fmt: skip
 
 
-def _stored(build: Build, channel: str, prediction: Prediction) -> tuple[Asked, ...]:
+def _stored(build: Build, channel: str, prediction: Prediction) -> tuple[Request, ...]:
     key, conditions = test_conditions.supply_key(build, channel), {"supply": build.mark("supply")}
     size = _rail_f(prediction)
     low, high = size * (1.0 - CAPACITANCE_SHARE), size * (1.0 + CAPACITANCE_SHARE)
     return (
-        Asked(
-            TEST, "c", key, "Stored", "capacitance of a rail", "As marked or measured, all cans of one rail "
-                "together.", "F",
-            Window(low, high, "F", "the reservoir of this build, within a third"), conditions, instrument=None,
-            instrument_name="capacitance meter", optional=True, example="10m", most=MOST_TIMES * high,
+        bench_request(
+            test=TEST, key="c", channel=key, group="Stored", label="capacitance of a rail",
+            ask="As marked or measured, all cans of one rail together.", unit="F",
+            window=Window(low, high, "F", "the reservoir of this build, within a third"), conditions=conditions,
+            role=Role.CAPACITANCE_METER, optional=True, example="10m", most=MOST_TIMES * high,
             most_words=f"this build has {shown(size, 'F')} a rail",
         ),
-        Asked(
-            TEST, "c_v", key, "Stored", "volts of a rail", "Meter on DC from a rail to 0 V, at rest.", "V",
-            window_of(prediction.get("rail_idle_v"), least=0.0), conditions, "magnitude", optional=True, example="35.1",
+        bench_request(
+            test=TEST, key="c_v", channel=key, group="Stored", label="volts of a rail",
+            ask="Meter on DC from a rail to 0 V, at rest.", unit="V",
+            window=window_of(prediction.get("rail_idle_v"), least=0.0), conditions=conditions, form="magnitude",
+            optional=True, example="35.1",
         ),
     )  # fmt: skip
 

@@ -4,8 +4,8 @@ import math
 
 import numpy as np
 
-from plinth.bench import test_conditions
-from plinth.bench.sheet import Asked, Outcome, Readings, Sheet, jitter_of, last
+from plinth.bench import test_conditions, test_settings
+from plinth.bench.sheet import Outcome, Readings, Sheet, bench_request, jitter_of, last
 from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
@@ -13,6 +13,7 @@ from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.stages.output_impedance import fitted_ohm
+from plinth.record.request import Request
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "impedance"
@@ -51,12 +52,14 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
         f"{names} in turn: at most {shown(level.power_w, 'W', 2)}, so they stay cool.",
         "Meter at the module's own output terminals, not at the load: else the cable counts in. "
         f"{scope_words(build, channel)}",
-        lambda readings: _asked(build, channel, loads, level.v_out_rms, readings),
+        lambda readings: _asked(build, channel, loads, level.v_in_rms, level.v_out_rms, readings),
         lambda readings: _outcomes(build, loads, readings),
     )  # fmt: skip
 
 
-def _asked(build: Build, channel: str, loads: tuple[Load, ...], v_out: float, readings: Readings) -> tuple[Asked, ...]:
+def _asked(
+    build: Build, channel: str, loads: tuple[Load, ...], v_in: float, v_out: float, readings: Readings
+) -> tuple[Request, ...]:
     key, found = build.key_of(channel), []
     for place, f_hz, words in FREQUENCIES:
         conditions = test_conditions.of_module(build, frequency_hz=f_hz)
@@ -65,20 +68,24 @@ def _asked(build: Build, channel: str, loads: tuple[Load, ...], v_out: float, re
         slack = 0.15 if open_read is None else 0.003
         group = words
         optional = place != "mid"
+        level_at = test_settings.generator(v_in, f_hz)
         found.append(
-            Asked(
-                TEST, f"{place}_open", key, group, "no load", f"Generator at {words}, nothing at the {channel} output.",
-                "V", Window(v_out * 0.85, v_out * 1.15, "V", "the level set, within 15 %"), conditions, "level",
-                optional=optional, example="4.000",
+            bench_request(
+                test=TEST, key=f"{place}_open", channel=key, group=group, label="no load",
+                ask=f"Generator at {words}, nothing at the {channel} output.", unit="V",
+                window=Window(v_out * 0.85, v_out * 1.15, "V", "the level set, within 15 %"), conditions=conditions,
+                form="level", optional=optional, example="4.000", settings=level_at,
             )
         )  # fmt: skip
         found += [
-                Asked(
-                    TEST, f"{place}_{load.identity}", key, group, f"into {load.r_ohm:g} Ω",
-                    f"The same level, {load.name} at the {channel} output.", "V",
-                    Window(given * (1.0 - MOST_DROP - slack), given * (1.0 + slack), "V", "a little below the one "
-                        "without load"),
-                    {**conditions, "load_ohm": load.r_ohm}, "level", optional=optional, example="3.960",
+                bench_request(
+                    test=TEST, key=f"{place}_{load.identity}", channel=key, group=group,
+                    label=f"into {load.r_ohm:g} Ω", ask=f"The same level, {load.name} at the {channel} output.",
+                    unit="V",
+                    window=Window(given * (1.0 - MOST_DROP - slack), given * (1.0 + slack), "V",
+                        "a little below the one without load"),
+                    conditions={**conditions, "load_ohm": load.r_ohm}, form="level", optional=optional,
+                    example="3.960", settings=(*level_at, test_settings.into(load)),
                 )
             for load in loads
         ]  # fmt: skip

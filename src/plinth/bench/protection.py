@@ -1,24 +1,28 @@
 """The protection board: muting, DC trip both ways with its time, release, and the order at switch-off."""
 
+import dataclasses
 import math
 
-from plinth.bench import test_conditions
-from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, derived, last, measured
+from plinth.bench import test_conditions, test_settings
+from plinth.bench.sheet import Measured, Outcome, Readings, Sheet, apart, bench_request, derived, last, measured
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.protection.dc_and_coils import dc_trip_s
 from plinth.physics.protection.tried_by_hand import BLOCK_V, HAND_U_S, RC_SHARE
 from plinth.predict.solve import solve
+from plinth.record.request import Request, Setting
 from plinth.units.shown import shown
 
 TEST = "protection"
-STOP_WATCH = "stop watch"
 # A loudspeaker bears this much DC for as long as one likes: 1 W in 8 ohm is 2.8 V.
 HARMLESS_V = 2.8
 # What a voice coil gets until the relay opens, J; practice for small loudspeakers.
 MOST_J = 60.0
+# A detector that has not let go at so many volts guards nothing: the supply is not raised further.
+MOST_DC_V = 12.0
 # No relay takes longer than this for anything.
 LONGEST_S, LONGEST_WORDS = 600.0, "ten minutes, and no relay takes so long"
 CAUTION = (
@@ -53,19 +57,18 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     )  # fmt: skip
 
 
-def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
+def _asked(build: Build, channel: str, holds_s: float) -> tuple[Request, ...]:
     part, key = build.protection, build.key_of(channel)
     conditions = {"protection": build.mark("protection")}
     settles = build.module.settling_s
     found = [
-        Asked(
-            TEST, "mute", key, "Switch on", "muting delay", "Switch on; time until the relay clicks.", "s",
-            Window(
-                max((1.0 - RC_SHARE) * part.mute_s, settles), max((1.0 + RC_SHARE) * part.mute_s, 1.1 * settles), "s",
-                f"{part.mute_s:g} s stated; the output settles in {settles:g} s",
-            ),
-            conditions, example=f"{part.mute_s:g}", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_U_S,
-            most=LONGEST_S, most_words=LONGEST_WORDS,
+        bench_request(
+            test=TEST, key="mute", channel=key, group="Switch on", label="muting delay",
+            ask="Switch on; time until the relay clicks.", unit="s",
+            window=Window(max((1.0 - RC_SHARE) * part.mute_s, settles), max((1.0 + RC_SHARE) * part.mute_s,
+                1.1 * settles), "s", f"{part.mute_s:g} s stated; the output settles in {settles:g} s"),
+            conditions=conditions, example=f"{part.mute_s:g}", role=Role.STOP_WATCH, u_own=HAND_U_S, most=LONGEST_S,
+            most_words=LONGEST_WORDS,
         )
     ]  # fmt: skip
     threshold = part.dc_threshold_v
@@ -76,30 +79,32 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
                 (1.0 - RC_SHARE) * threshold, (1.0 + RC_SHARE) * threshold, "V", "as stated, within a third"
             )
         found.append(
-            Asked(
-                TEST, f"threshold_{side}", key, "DC", f"{sign} threshold",
-                f"Bench supply at 0 V through 1 kΩ, {sign} to the protection's input. Raise it slowly, a tenth of "
-                "a volt at a "
-                "time; type the volts at which the relay drops.", "V", window, conditions, "magnitude",
+            bench_request(
+                test=TEST, key=f"threshold_{side}", channel=key, group="DC", label=f"{sign} threshold",
+                ask=f"Bench supply at 0 V through 1 kΩ, {sign} to the protection's input. Raise it slowly, a tenth "
+                    f"of a volt at a time; type the volts at which the relay drops.",
+                unit="V", window=window, conditions=conditions, form="magnitude",
                 caution=CAUTION if side == "plus" else "", example=f"{threshold or 1.6:g}",
                 why_open="its threshold is not stated",
             )
         )  # fmt: skip
     for side, sign in (("plus", "+"), ("minus", "−")):
         found.append(
-            Asked(
-                TEST, f"trip_{side}", key, "DC", f"{sign} trip, {BLOCK_V:g} V block",
-                f"A block battery of {BLOCK_V:g} V through 1 kΩ, {sign} to the protection's input: time until the "
-                "relay drops.",
-                "s", _trip_window(build), conditions, example="0.1", instrument=None, instrument_name=STOP_WATCH,
+            bench_request(
+                test=TEST, key=f"trip_{side}", channel=key, group="DC", label=f"{sign} trip, {BLOCK_V:g} V block",
+                ask=f"A block battery of {BLOCK_V:g} V through 1 kΩ, {sign} to the protection's input: time until "
+                    f"the relay drops.",
+                unit="s", window=_trip_window(build), conditions=conditions, example="0.1", role=Role.STOP_WATCH,
                 u_own=HAND_U_S, optional=side == "minus", why_open="its threshold or its time constant is not stated",
             )
         )  # fmt: skip
     found.append(
-        Asked(
-            TEST, "release", key, "DC", "release", "Take the battery away: time until the relay closes again.", "s",
-            Window(0.0, 3.0 * part.mute_s + 1.0, "s", "it may mute once more"), conditions, optional=True, example="3",
-            instrument=None, instrument_name=STOP_WATCH, u_own=HAND_U_S, most=LONGEST_S, most_words=LONGEST_WORDS,
+        bench_request(
+            test=TEST, key="release", channel=key, group="DC", label="release",
+            ask="Take the battery away: time until the relay closes again.", unit="s",
+            window=Window(0.0, 3.0 * part.mute_s + 1.0, "s", "it may mute once more"), conditions=conditions,
+            optional=True, example="3", role=Role.STOP_WATCH, u_own=HAND_U_S, most=LONGEST_S,
+            most_words=LONGEST_WORDS,
         )
     )  # fmt: skip
     hold = (
@@ -110,16 +115,21 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Asked, ...]:
         )
     )
     found.append(
-        Asked(
-            TEST, "off", key, "Switch off", "relay opens after",
-            "Module wired again, no signal. Switch off; time until the relay opens. 0 for at "
-            "once.", "s", hold, conditions,
-            example="0.2", instrument=None, instrument_name=STOP_WATCH, u_own=HAND_U_S, most=LONGEST_S,
-            most_words=LONGEST_WORDS,
-            why_open="how long these rails hold is not known",
+        bench_request(
+            test=TEST, key="off", channel=key, group="Switch off", label="relay opens after",
+            ask="Module wired again, no signal. Switch off; time until the relay opens. 0 for at once.", unit="s",
+            window=hold, conditions=conditions, example="0.2", role=Role.STOP_WATCH, u_own=HAND_U_S, most=LONGEST_S,
+            most_words=LONGEST_WORDS, why_open="how long these rails hold is not known",
         )
     )  # fmt: skip
-    return tuple(found)
+    for_dc = {
+        "threshold": Setting(test_settings.SUPPLY, 0.0, "V", 0.0, MOST_DC_V),
+        "trip": Setting(test_settings.BATTERY, BLOCK_V, "V"),
+    }
+    return tuple(
+        dataclasses.replace(one, settings=(for_dc[kind],)) if (kind := one.key.partition("_")[0]) in for_dc else one
+        for one in found
+    )
 
 
 def _trip_window(build: Build) -> Window | None:

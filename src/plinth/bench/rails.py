@@ -8,16 +8,15 @@ import math
 
 import numpy as np
 
-from plinth.bench import test_conditions
+from plinth.bench import test_conditions, test_settings
 from plinth.bench.sheet import (
-    Asked,
     Graph,
     Measured,
-    Needs,
     Outcome,
     Readings,
     Sheet,
     apart,
+    bench_request,
     beside,
     derived,
     difference,
@@ -26,6 +25,7 @@ from plinth.bench.sheet import (
     window_of,
 )
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply
@@ -36,6 +36,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from plinth.record.request import Needs, Request, Setting
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "rails"
@@ -136,7 +137,7 @@ def _sides(build: Build) -> tuple[tuple[str, str], ...]:
     return (("plus", "+"),) if build.supply.single_rail else (("plus", "+"), ("minus", "−"))
 
 
-def _asked_at(build: Build, channel: str, level: _Level) -> list[Asked]:
+def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
     key, found = test_conditions.supply_key(build, channel), []
     prediction = level.prediction
     conditions = dict(test_conditions.of_supply(build, prediction.situation))
@@ -149,11 +150,12 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Asked]:
     most = None if high is None else 1.25 * max(high.high, prediction["rail_plus_max_v"].high)
     for side, sign in _sides(build):
         found.append(
-            Asked(
-                TEST, f"{level.key}_{side}", key, level.group, f"{sign} rail", f"{level.how} {sign} rail to 0 V, DC.",
-                "V", window_of(prediction[f"rail_{side}_mean_v"], least=0.0), conditions, "magnitude",
-                optional=level.optional,
-                most=most, most_words="" if most is None else f"this supply gives at most {shown(most, 'V')}",
+            bench_request(
+                test=TEST, key=f"{level.key}_{side}", channel=key, group=level.group, label=f"{sign} rail",
+                ask=f"{level.how} {sign} rail to 0 V, DC.", unit="V",
+                window=window_of(prediction[f"rail_{side}_mean_v"], least=0.0), conditions=conditions,
+                form="magnitude", optional=level.optional, most=most,
+                most_words="" if most is None else f"this supply gives at most {shown(most, 'V')}",
                 caution=CAUTION if level.key == "none" and side == "plus" else "", example="34.8", needs=needs,
             )
         )  # fmt: skip
@@ -162,26 +164,35 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Asked]:
             figure = _ripple(prediction, side, level.key)
             if figure is not None and figure.known and figure.value > LEAST_RIPPLE_V:
                 found.append(
-                    Asked(
-                        TEST, f"{level.key}_ripple_{side}", key, level.group, f"{sign} rail ripple, p-p",
-                        f"{level.how} Scope on AC at the {sign} rail: highest to lowest.", "V",
-                        window_of(figure, least=0.0), conditions, "ripple", "scope", most=most, example="1.8pp",
-                        optional=True, needs=needs,
+                    bench_request(
+                        test=TEST, key=f"{level.key}_ripple_{side}", channel=key, group=level.group,
+                        label=f"{sign} rail ripple, p-p",
+                        ask=f"{level.how} Scope on AC at the {sign} rail: highest to lowest.", unit="V",
+                        window=window_of(figure, least=0.0), conditions=conditions, form="ripple", role=Role.SCOPE,
+                        most=most, example="1.8pp", optional=True, needs=needs,
                     )
                 )  # fmt: skip
     if isinstance(build.supply, DirectSupply) and level.key in ("rest", "full"):
         for side, sign in _sides(build):
             current, limit = prediction.get(f"rail_{side}_load_mean_a"), build.supply.source.i_limit_a
             found.append(
-                Asked(
-                    TEST, f"{level.key}_a_{side}", key, level.group, f"{sign} supply's current",
-                    f"{level.how} The current that the {sign} bench supply shows.", "A",
-                    window_of(current, least=0.0), conditions, "magnitude", "supply", example="1.4",
-                    most=max(1.05 * limit, 0.0 if current is None else current.high),
+                bench_request(
+                    test=TEST, key=f"{level.key}_a_{side}", channel=key, group=level.group,
+                    label=f"{sign} supply's current",
+                    ask=f"{level.how} The current that the {sign} bench supply shows.", unit="A",
+                    window=window_of(current, least=0.0), conditions=conditions, form="magnitude", role=Role.SUPPLY,
+                    example="1.4", most=max(1.05 * limit, 0.0 if current is None else current.high),
                     most_words=f"it limits at {limit:g} A", needs=needs,
                 )
             )  # fmt: skip
-    return found
+    set_at: list[Setting] = [test_settings.source(build, prediction.situation)]
+    if level.key in ("half", "full"):
+        drive = prediction["drive_v_rms"]
+        v_rms = drive.value * prediction.situation.level
+        set_at += (*test_settings.generator(v_rms, 1000.0, drive.high), test_settings.into(prediction.build.load))
+    elif level.key != "none":
+        set_at.append(test_settings.silent())
+    return list(test_settings.under(found, *set_at))
 
 
 def _own(build: Build) -> bool:
@@ -192,7 +203,7 @@ def _ripple(prediction: Prediction, side: str, level: str) -> Figure | None:
     return prediction.get("rail_idle_ripple_v_pp" if level == "rest" else f"rail_{side}_ripple_v_pp")
 
 
-def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Asked, ...]:
+def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Request, ...]:
     """The input stages' own rails, where they have a supply of their own."""
     supply = build.supply
     if not isinstance(supply, LinearSupply) or supply.input_supply is None:
@@ -204,22 +215,22 @@ def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Asked,
     found = []
     for side, sign in (("plus", "+"), ("minus", "−")):
         found.append(
-            Asked(
-                TEST, f"input_{side}", key, "Input stages' supply", f"{sign} before regulator",
-                f"All boards on, no signal. {sign} reservoir of the input stages' supply to 0 V, DC.", "V",
-                window_of(prediction.get("input_rail_mean_v"), least=0.0), conditions, "magnitude", optional=True,
-                example="24.3",
+            bench_request(
+                test=TEST, key=f"input_{side}", channel=key, group="Input stages' supply",
+                label=f"{sign} before regulator",
+                ask=f"All boards on, no signal. {sign} reservoir of the input stages' supply to 0 V, DC.", unit="V",
+                window=window_of(prediction.get("input_rail_mean_v"), least=0.0), conditions=conditions,
+                form="magnitude", optional=True, example="24.3",
             )
         )  # fmt: skip
         found.append(
-            Asked(
-                TEST, f"regulated_{side}", key, "Input stages' supply", f"{sign} regulated",
-                f"All boards on, no signal. {sign} output of the regulator to 0 V, DC.", "V",
-                Window(
-                    regulated * (1.0 - REGULATED_SHARE), regulated * (1.0 + REGULATED_SHARE), "V",
-                    "the regulator's own volts, within 4 %", ("regulator's tolerance",),
-                ),
-                conditions, "magnitude", optional=True, example=f"{regulated:g}",
+            bench_request(
+                test=TEST, key=f"regulated_{side}", channel=key, group="Input stages' supply",
+                label=f"{sign} regulated",
+                ask=f"All boards on, no signal. {sign} output of the regulator to 0 V, DC.", unit="V",
+                window=Window(regulated * (1.0 - REGULATED_SHARE), regulated * (1.0 + REGULATED_SHARE), "V",
+                    "the regulator's own volts, within 4 %", ("regulator's tolerance",)),
+                conditions=conditions, form="magnitude", optional=True, example=f"{regulated:g}",
             )
         )  # fmt: skip
     return tuple(found)

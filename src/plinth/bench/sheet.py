@@ -7,76 +7,43 @@ import dataclasses
 import math
 import re
 from collections.abc import Callable, Mapping, Sequence
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.builds.instruments import Kind as InstrumentKind
+from plinth.builds.instruments import Role
 from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.predict.figure import Figure
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
+from plinth.record.request import Form, Needs, Request, Setting
 from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
 from plinth.units.shown import shown, shown_with_spread, split
 
 Array = NDArray[np.float64]
-# Whose first power must be done before it is read: nobody's, that of the channel in hand, or that of all.
-Needs = Literal["nothing", "channel", "all"]
-Reads = Literal["plain", "magnitude", "level", "ripple", "course"]
 _NUMBER = re.compile(r"\d+(?:[.,]\d*)?|[.,]\d+")
 # Readings that count, by the key of what was asked, in the order kept.
 Readings = Mapping[str, Sequence[Reading]]
 
 
-@dataclasses.dataclass(frozen=True)
-class Asked:
-    """One reading that a test asks for.
-
-    ``group`` the heading it stands under; ``ask`` what to do; ``window`` what is expected (None: nothing is known to
-    hold it against, and ``why_open`` says why). ``reads``: ``plain``; ``magnitude``, of which a sign is dropped;
-    ``level``, AC volts kept rms; ``ripple``, AC volts kept peak to peak; ``course``, one of many over time, ``48.5 at
-    12
-    min``. ``instrument`` one of the kit, or its name and own standard uncertainty ``u_own`` where the kit has no such
-    thing. ``most`` the most that can be there, with ``most_words`` why. ``reserved``: may be left out by whoever
-    has no instrument for it, as ``optional`` says. ``bare_prefix`` the prefix meant when none is typed.
-    """
-
-    test: str
-    key: str
-    channel: str
-    group: str
-    label: str
-    ask: str
-    unit: str
-    window: Window | None
-    conditions: Conditions
-    reads: Reads = "plain"
-    instrument: InstrumentKind | None = "meter"
-    instrument_name: str = ""
-    u_own: float | None = None
-    most: float | None = None
-    most_words: str = ""
-    optional: bool = False
-    caution: str = ""
-    example: str = ""
-    bare_prefix: str = ""
-    why_open: str = ""
-    least: float | None = 0.0
-    needs: Needs = "channel"
-
-    @property
-    def subject(self) -> str:
-        """What its records are about, as the file keeps it."""
-        return Subject(Kind.TEST, self.channel, f"{self.test}:{self.key}").text
-
-    @property
-    def title(self) -> str:
-        """Its name in lists and in the diary."""
-        return f"{self.group}, {self.label}" if self.group else self.label
+def bench_request(
+    *, test: str, key: str, channel: str, group: str, label: str, ask: str, unit: str, window: Window | None,
+    conditions: Conditions, form: Form = "plain", role: Role = Role.METER, u_own: float | None = None,
+    least: float | None = 0.0, most: float | None = None, most_words: str = "", bare_prefix: str = "",
+    optional: bool = False, why_open: str = "", needs: Needs = "channel", example: str = "", caution: str = "",
+    settings: tuple[Setting, ...] = (),
+) -> Request:  # fmt: skip
+    """What a sheet asks for, under the heading ``group``: doubted by slips, and of nothing below 0 if not said so."""
+    return Request(
+        about=Subject(Kind.TEST, channel, f"{test}:{key}"), title=f"{group}, {label}" if group else label, ask=ask,
+        conditions=conditions, unit=unit, window=window, form=form, doubts=("slips",), role=role, u_own=u_own,
+        least=least, most=most, most_words=most_words, bare_prefix=bare_prefix, optional=optional, why_open=why_open,
+        needs=needs, group=group, label=label, example=example, caution=caution,
+        settings=settings,
+    )  # fmt: skip
 
 
 @dataclasses.dataclass(frozen=True)
@@ -138,7 +105,7 @@ class Sheet:
     settings: tuple[tuple[str, str], tuple[str, str], tuple[str, str]]
     load: str
     wired: str
-    asked: Callable[[Readings], tuple[Asked, ...]]
+    asked: Callable[[Readings], tuple[Request, ...]]
     outcomes: Callable[[Readings], tuple[Outcome, ...]] = _nothing
     graph: Callable[[Readings], Graph | None] = _no_graph
     listing: str | None = None

@@ -2,20 +2,23 @@
 
 import math
 
-from plinth.bench import test_conditions
-from plinth.bench.sheet import Asked, Measured, Outcome, Readings, Sheet, apart, derived, last, measured
+from plinth.bench import test_conditions, test_settings
+from plinth.bench.sheet import Measured, Outcome, Readings, Sheet, apart, bench_request, derived, last, measured
 from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.modules import ClassDModule
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.stages import square_wave as physics
 from plinth.physics.stages.output_filter import corner_hz, quality
+from plinth.record.request import Request
 from plinth.units.shown import shown
 
 TEST = "square"
 TILT_HZ = 100.0
+SQUARE_HZ = 10e3
 # By how much corners are off where nobody says better: capacitors of 20 %, and a second pole of the generator.
 CORNER_SHARE = 0.35
 # Overshoot of a stage without an output filter into a plain resistor: practice.
@@ -40,10 +43,20 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
         f"{load.name}, {load.r_ohm:g} Ω: {shown(level.v_out_rms**2 / load.r_ohm, 'W', 2)} of square wave. A resistor "
         "only: never a loudspeaker, whose tweeter takes all of it.",
         f"Scope at the load, probe at 10:1 and trimmed. {scope_words(build, channel)}",
-        lambda readings: _asked(build, channel, v_pp, readings),
+        lambda readings: _set(build, _asked(build, channel, v_pp, readings), level.v_in_rms),
         lambda readings: _outcomes(build, v_pp, readings),
         caution="A square wave is all treble: no loudspeaker, and protect your ears.",
     )  # fmt: skip
+
+
+def _set(build: Build, requests: tuple[Request, ...], v_in: float) -> tuple[Request, ...]:
+    """With the square wave that they are read of: as many volts RMS as half its height, peak to peak."""
+    load = test_settings.into(test_conditions.dummy(build))
+    found: list[Request] = []
+    for one in requests:
+        f_hz = TILT_HZ if one.key == "tilt" else SQUARE_HZ
+        found += test_settings.under((one,), *test_settings.generator(v_in, f_hz), load)
+    return tuple(found)
 
 
 def _edge(build: Build) -> tuple[float, float]:
@@ -56,7 +69,7 @@ def _edge(build: Build) -> tuple[float, float]:
     return part.f_high_hz, 0.0
 
 
-def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tuple[Asked, ...]:
+def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tuple[Request, ...]:
     key, part = build.key_of(channel), build.module
     corner, over = _edge(build)
     rise = physics.rise_time_s(corner)
@@ -68,35 +81,39 @@ def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tupl
     filtered = isinstance(part, ClassDModule)
     most = 100.0 * max(MOST_OVERSHOOT, over + 0.12)
     return (
-        Asked(
-            TEST, "generator_rise", key, "Generator alone", "rise time", "The generator's own edge, at the input: "
-                "it is "
-            "taken off. Leave it out where it is far quicker.", "s", None, conditions, "plain", "scope", optional=True,
+        bench_request(
+            test=TEST, key="generator_rise", channel=key, group="Generator alone", label="rise time",
+            ask="The generator's own edge, at the input: it is taken off. Leave it out where it is far quicker.",
+            unit="s", window=None, conditions=conditions, form="plain", role=Role.SCOPE, optional=True,
             example="50 ns", why_open="it is the generator's own", least=LEAST_RISE_S,
         ),
-        Asked(
-            TEST, "rise", key, "10 kHz", "rise time, 10 to 90 %", "From 10 % to 90 % of the step at the output.", "s",
-            Window(low, high, "s", "0.35 / upper corner, and the slew rate where it is stated"), conditions, "plain",
-            "scope", example="3.1 us", bare_prefix="u", least=LEAST_RISE_S,
+        bench_request(
+            test=TEST, key="rise", channel=key, group="10 kHz", label="rise time, 10 to 90 %",
+            ask="From 10 % to 90 % of the step at the output.", unit="s",
+            window=Window(low, high, "s", "0.35 / upper corner, and the slew rate where it is stated"),
+            conditions=conditions, form="plain", role=Role.SCOPE, example="3.1 us", bare_prefix="u",
+            least=LEAST_RISE_S,
         ),
-        Asked(
-            TEST, "overshoot", key, "10 kHz", "overshoot", "How far it first goes beyond its top, in % of the "
-                "step; 0 for none.",
-            "%", Window(0.0, most, "%", "the filter into this "
-            "load" if filtered else "practice"), conditions, "plain", "scope",
-            example="4",
+        bench_request(
+            test=TEST, key="overshoot", channel=key, group="10 kHz", label="overshoot",
+            ask="How far it first goes beyond its top, in % of the step; 0 for none.", unit="%",
+            window=Window(0.0, most, "%", "the filter into this load" if filtered else "practice"),
+            conditions=conditions, form="plain", role=Role.SCOPE, example="4",
         ),
-        Asked(
-            TEST, "ringing", key, "10 kHz", "ringing frequency", "How often it swings a second, where it rings at all.",
-            "Hz", Window(0.5 * corner, 2.0 * corner, "Hz", "about the output filter's corner") if filtered else None,
-            conditions, "plain", "scope", optional=True, example="48 kHz", least=1.0,
+        bench_request(
+            test=TEST, key="ringing", channel=key, group="10 kHz", label="ringing frequency",
+            ask="How often it swings a second, where it rings at all.", unit="Hz",
+            window=Window(0.5 * corner, 2.0 * corner, "Hz", "about the output filter's corner") if filtered else None,
+            conditions=conditions, form="plain", role=Role.SCOPE, optional=True, example="48 kHz", least=1.0,
             why_open="" if filtered else "nothing in the listing says where it would ring",
         ),
-        Asked(
-            TEST, "tilt", key, f"{TILT_HZ:g} Hz", "droop of the top", f"Generator at {TILT_HZ:g} Hz: how far the flat "
-            "top falls until the next edge, in % of the step.", "%",
-            Window(0.3 * tilt, min(2.5 * tilt, 100.0), "%", "1 − exp(−π f_low / f), the corner within a factor of two"),
-            conditions, "plain", "scope", optional=True, example=f"{tilt:.2g}",
+        bench_request(
+            test=TEST, key="tilt", channel=key, group=f"{TILT_HZ:g} Hz", label="droop of the top",
+            ask=f"Generator at {TILT_HZ:g} Hz: how far the flat top falls until the next edge, in % of the step.",
+            unit="%",
+            window=Window(0.3 * tilt, min(2.5 * tilt, 100.0), "%",
+                "1 − exp(−π f_low / f), the corner within a factor of two"),
+            conditions=conditions, form="plain", role=Role.SCOPE, optional=True, example=f"{tilt:.2g}",
         ),
     )  # fmt: skip
 

@@ -7,13 +7,15 @@ import re
 
 from plinth.bench.clip_verdict import Band, against_prediction, band_kept, band_of, bound_against_prediction
 from plinth.bench.clipping import ClipCell
-from plinth.builds.instruments import BenchKit
+from plinth.builds.instruments import BenchKit, Role
 from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.judge.state import State
-from plinth.judge.window import ABOUT_SHARE
+from plinth.judge.window import ABOUT_SHARE, Window
 from plinth.predict.figure import Figure
 from plinth.predict.inputs import from_tolerance
+from plinth.record.meaning import Meaning, reading_of
 from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
@@ -48,10 +50,14 @@ class Draw:
         return dataclasses.replace(self, u_w=math.hypot(self.u_w or 0.0, from_tolerance(self.power_w, ABOUT_SHARE)))
 
 
+def _about(cell: ClipCell) -> Subject:
+    channel = cell.prediction.build.key_of(cell.channel)
+    return Subject(Kind.CLIP_DRAW, channel, cell.load.identity, cell.driven)
+
+
 def subject(cell: ClipCell) -> str:
     """The subject of readings of the draw in a cell."""
-    channel = cell.prediction.build.key_of(cell.channel)
-    return Subject(Kind.CLIP_DRAW, channel, cell.load.identity, cell.driven).text
+    return _about(cell).text
 
 
 def predicted(cell: ClipCell) -> Figure:
@@ -70,6 +76,18 @@ def source(cell: ClipCell) -> str:
             return "the bench supply"
         case _:
             return "the wall"
+
+
+def request_for(cell: ClipCell) -> Request:
+    """What is asked of the supply while a cell clips: the watts drawn, or what tells them."""
+    expected, where = predicted(cell), source(cell)
+    return Request(
+        about=_about(cell), title=f"Draw from {where} at clipping, {cell.label}",
+        ask=f"What {where} gives while the cell clips: watts, volts and amperes, or an efficiency.",
+        conditions=cell.conditions, unit="W", window=Window(expected.low, expected.high, "W", expected.label),
+        form="draw", doubts=(), role=Role.MAINS_METER if where == "the wall" else Role.SUPPLY, optional=True,
+        needs="all" if cell.driven == "all" else "channel", example="142 W",
+    )  # fmt: skip
 
 
 def read_draw(typed: str, cell: ClipCell, output_w: float | None, kit: BenchKit) -> Draw:
@@ -122,7 +140,7 @@ def _from_product(product: re.Match[str], bound: Bound, cell: ClipCell, kit: Ben
         raise QuantityError(f"found {product.group(0)!r}, expected at most {most} x: so many rails this supply has")
     if volts <= 0.0 or amperes <= 0.0:
         raise QuantityError(f"found {product.group(0)!r}, expected volts and amperes above 0")
-    instrument = kit.supply if source(cell) == "the bench supply" else kit.meter
+    instrument = kit.of(Role.SUPPLY if source(cell) == "the bench supply" else Role.METER)
     power = rails * volts * amperes
     shares = [None if u is None else u / x for x, u in ((v, instrument.u(v)) for v in (volts, amperes))]
     u = None if None in shares else power * math.hypot(*(one for one in shares if one is not None))
@@ -190,14 +208,12 @@ def expectation(cell: ClipCell) -> str:
 
 def reading_for_draw(cell: ClipCell, draw: Draw, output_w: float | None, typed: str, at: dt.datetime) -> Reading:
     """The reading to keep: watts drawn, with the verdict on them."""
-    verdict, expected = judge_draw(cell, draw, output_w), predicted(cell)
-    return Reading(
-        subject=subject(cell), label=f"Draw from {source(cell)} at clipping, {cell.label}", typed=typed.strip(),
-        value=draw.power_w, unit="W", u=draw.u_w,
-        instrument=draw.instrument, taken_at=at,
-        state=verdict.state, low=expected.low, high=expected.high, bound=draw.bound, conditions=cell.conditions,
-        facts={} if output_w is None else {"output_w": _playing(cell) * output_w},
+    verdict = judge_draw(cell, draw, output_w)
+    facts: dict[str, float | str] = {} if output_w is None else {"output_w": _playing(cell) * output_w}
+    meaning = Meaning(
+        request_for(cell), draw.power_w, draw.u_w, draw.bound, verdict.state, draw.instrument, facts=facts
     )  # fmt: skip
+    return reading_of(meaning, typed, at)
 
 
 def sentence_of(reading: Reading) -> str:

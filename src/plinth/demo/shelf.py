@@ -1,6 +1,6 @@
 """The shelf of invented parts that a new workshop starts with, and the instruments of the demo bench."""
 
-from plinth.builds.instruments import BenchKit, Instrument
+from plinth.builds.instruments import BenchKit, Instrument, Role
 from plinth.builds.modules import (
     BiasPoint,
     ClassABModule,
@@ -189,9 +189,11 @@ SHELF = (
 )  # fmt: skip
 
 BENCH = BenchKit(
-    scope=Instrument(name="Two-trace scope", kind="scope", accuracy=0.03, floor=0.02),
-    meter=Instrument(name="Green meter, true rms", kind="meter", accuracy=0.008, floor=0.0002),
-    ohmmeter=Instrument(name="Green meter, ohms", kind="ohmmeter", accuracy=0.005, floor=0.01),
-    thermometer=Instrument(name="Clip thermometer", kind="thermometer", accuracy=0.0, floor=1.5),
-    supply=Instrument(name="Bench supply's own meter", kind="supply", accuracy=0.01, floor=0.002),
+    instruments=(
+        Instrument(name="Two-trace scope", role=Role.SCOPE, accuracy=0.03, floor=0.02),
+        Instrument(name="Green meter, true rms", role=Role.METER, accuracy=0.008, floor=0.0002),
+        Instrument(name="Green meter, ohms", role=Role.OHMMETER, accuracy=0.005, floor=0.01),
+        Instrument(name="Clip thermometer", role=Role.THERMOMETER, accuracy=0.0, floor=1.5),
+        Instrument(name="Bench supply's own meter", role=Role.SUPPLY, accuracy=0.01, floor=0.002),
+    )
 )

@@ -145,7 +145,7 @@ def _bring_up_left(workshop: Workshop, build_id: int) -> None:
         if step.due_after:
             at = answered[step.due_after] + dt.timedelta(seconds=int(step.due_after_s), minutes=6)
         answered[key] = at
-        if step.asks_for == "word":
+        if step.request is None:
             workshop.keep_record(build_id, Confirmation(step.subject, at, dict(step.conditions)))
             continue
         if step.key == "bias":

@@ -1,26 +1,75 @@
-"""The instruments of this workshop: what each is called and how far it is trusted."""
+"""The instruments of this workshop: what each is called, what it can read, and how far it is trusted."""
 
+import dataclasses
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from plinth.builds.instruments import BenchKit, Instrument, Kind
+from plinth.builds.instrument_texts import (
+    accuracy_text,
+    bandwidth_text,
+    fixed_text,
+    ranges_text,
+    read_accuracy,
+    read_bandwidth,
+    read_fixed,
+    read_ranges,
+)
+from plinth.builds.instruments import USUAL, BenchKit, Instrument, Role
 from plinth.desk.dialog import Dialog
-from plinth.desk.labels import answer_row, label
+from plinth.desk.labels import answer_row, button, label
 from plinth.desk.look import look
 from plinth.units.errors import QuantityError
-from plinth.units.shown import shown
-from plinth.units.typed import read_number, read_quantity
 
-_ROWS: tuple[tuple[Kind, str, str], ...] = (
-    ("scope", "Scope, p-p and peak readings", "V"),
-    ("meter", "Meter, volts and millivolts", "V"),
-    ("ohmmeter", "Ohmmeter", "ohm"),
-    ("thermometer", "Thermometer", "°C"),
-    ("supply", "Bench supply's own ammeter", "A"),
-)
-# Those that read AC volts, and the least bandwidth that such a one has.
-_AC, LEAST_BANDWIDTH_HZ = ("scope", "meter"), 100.0
+_WORDS = {
+    Role.SCOPE: "Scope, p-p and peak readings",
+    Role.METER: "Meter, volts and millivolts",
+    Role.SUPPLY: "Bench supply's own ammeter",
+    Role.GENERATOR: "Generator, its level",
+    Role.LOAD: "Electronic load, its ammeter",
+    Role.MAINS_METER: "Power meter, watts",
+}
+# Who gives no reading by itself: a hand and an eye are known as they are.
+_NOBODYS = (Role.EYE, Role.STOP_WATCH)
+# Those that read AC volts.
+_AC = (Role.SCOPE, Role.METER)
+_HEADS = ("", "Called", "± % of reading", "and ±", "Ranges: top/last digit", "−3 dB at")
+
+
+def role_words(role: Role) -> str:
+    """What stands before an instrument of that role."""
+    return _WORDS.get(role, f"{role.words[0].upper()}{role.words[1:]}")
+
+
+@dataclasses.dataclass(frozen=True)
+class InstrumentRow:
+    """The fields of one instrument; ``away`` takes one out that was added."""
+
+    role: Role
+    heading: QLabel
+    name: QLineEdit
+    accuracy: QLineEdit
+    fixed: QLineEdit
+    ranges: QLineEdit
+    bandwidth: QLineEdit | None
+    away: QPushButton | None
+
+    def instrument(self) -> Instrument:
+        """As it is typed. Raises QuantityError."""
+        floor, digits = read_fixed(self.fixed.text(), self.role.unit)
+        ranges = read_ranges(self.ranges.text(), self.role.unit)
+        if digits and not ranges:
+            raise QuantityError(f"found {digits:g} digits without ranges, expected the last digit of each: 4/0.001")
+        return Instrument(
+            name=self.name.text().strip() or self.role.words, role=self.role,
+            accuracy=read_accuracy(self.accuracy.text()), floor=floor, digits=digits, ranges=ranges,
+            bandwidth_hz=None if self.bandwidth is None else read_bandwidth(self.bandwidth.text()),
+        )  # fmt: skip
+
+    def widgets(self) -> list[QWidget]:
+        """All of them, in their columns."""
+        more = [one for one in (self.bandwidth, self.away) if one is not None]
+        return [self.heading, self.name, self.accuracy, self.fixed, self.ranges, *more]
 
 
 class BenchDialog(Dialog):
@@ -33,66 +82,99 @@ class BenchDialog(Dialog):
         super().__init__(parent)
         self.setWindowTitle("Instruments")
         self.kit, self._keep = kit, keep
-        self.fields: dict[str, tuple[QLineEdit, QLineEdit, QLineEdit]] = {}
-        self.bandwidths: dict[str, QLineEdit] = {}
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(12)
-        for column, words in enumerate(("", "Called", "± % of reading", "and ±", "−3 dB at")):
-            grid.addWidget(label(words, "small"), 0, column)
-        for row, (kind, words, unit) in enumerate(_ROWS, 1):
-            instrument = kit.of(kind)
-            name = QLineEdit(instrument.name)
-            accuracy = QLineEdit("" if instrument.accuracy is None else f"{100 * instrument.accuracy:g}")
-            floor = QLineEdit(f"{instrument.floor:g} {unit}")
-            accuracy.setPlaceholderText("not stated")
-            name.setMinimumWidth(look.px(230))
-            name.setCursorPosition(0)
-            for field, what in ((name, "name"), (accuracy, "per cent of reading"), (floor, f"fixed part in {unit}")):
-                field.setAccessibleName(f"{words}: {what}")
-                field.returnPressed.connect(self.take)
-            self.fields[kind] = (name, accuracy, floor)
-            grid.addWidget(label(words), row, 0)
-            for column, field in enumerate((name, accuracy, floor), 1):
-                grid.addWidget(field, row, column)
-            if kind in _AC:
-                bandwidth = QLineEdit("" if instrument.bandwidth_hz is None else shown(instrument.bandwidth_hz, "Hz"))
-                bandwidth.setPlaceholderText("not stated")
-                bandwidth.setAccessibleName(f"{words}: bandwidth of AC volts")
-                bandwidth.returnPressed.connect(self.take)
-                self.bandwidths[kind] = bandwidth
-                grid.addWidget(bandwidth, row, 4)
+        self.rows: list[InstrumentRow] = []
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(12)
+        for column, words in enumerate(_HEADS):
+            self._grid.addWidget(label(words, "small"), 0, column)
+        for instrument in kit.listed:
+            self._add_row(instrument)
         self.said = label("", "over", wrap=True)
+        self.more = QComboBox()
+        self.more.setAccessibleName("Kind of instrument to add")
+        for role in Role:
+            if role not in _NOBODYS:
+                self.more.addItem(role_words(role), role)
+        self.add_button = button("Add it", "flat", tip="One more instrument, or a second one of a kind")
+        self.add_button.clicked.connect(self.add)
+        adding = QHBoxLayout()
+        for widget in (label("One more:", "soft"), self.more, self.add_button):
+            adding.addWidget(widget)
+        adding.addStretch(1)
         box = QVBoxLayout(self)
         box.setSpacing(10)
         box.addWidget(label("Instruments of this workshop", "title"))
-        box.addWidget(
-            label("From the data sheet of each: accuracy in per cent of the reading, and a fixed part.", "soft")
+        words = (
+            "From the data sheet of each: accuracy in per cent of the reading, and a fixed part, as 2 mV or as 3 "
+            "digits of its ranges. Of two of a kind readings are typed from the upper one."
         )
-        box.addLayout(grid)
+        box.addWidget(label(words, "soft", wrap=True))
+        box.addLayout(self._grid)
+        box.addLayout(adding)
         box.addWidget(self.said)
         box.addLayout(answer_row(self, "Keep", self.take))
 
+    def _add_row(self, instrument: Instrument) -> InstrumentRow:
+        role = instrument.role
+        added = any(one.role is role for one in self.rows) or role not in USUAL
+        row = InstrumentRow(
+            role, label(role_words(role)), QLineEdit(instrument.name), QLineEdit(accuracy_text(instrument)),
+            QLineEdit(fixed_text(instrument)), QLineEdit(ranges_text(instrument)),
+            QLineEdit(bandwidth_text(instrument)) if role in _AC else None,
+            button("Take away", "flat", tip="This workshop has it no more") if added else None,
+        )  # fmt: skip
+        for field, what, empty in (
+            (row.name, "name", role.words), (row.accuracy, "per cent of reading", "not stated"),
+            (row.fixed, f"fixed part in {role.unit} or digits", f"0 {role.unit}"),
+            (row.ranges, "ranges, each its top and last digit", "not stated"),
+            (row.bandwidth, "bandwidth of AC volts", "not stated"),
+        ):  # fmt: skip
+            if field is not None:
+                field.setPlaceholderText(empty)
+                field.setAccessibleName(f"{role_words(role)}: {what}")
+                field.setCursorPosition(0)
+                field.returnPressed.connect(self.take)
+        row.name.setMinimumWidth(look.px(200))
+        row.ranges.setMinimumWidth(look.px(150))
+        at = self._grid.rowCount()
+        columns = (row.heading, row.name, row.accuracy, row.fixed, row.ranges, row.bandwidth, row.away)
+        for column, widget in enumerate(columns):
+            if widget is not None:
+                self._grid.addWidget(widget, at, column)
+        if row.away is not None:
+            row.away.clicked.connect(lambda: self._take_away(row))
+        self.rows.append(row)
+        return row
+
+    def add(self) -> None:
+        """One more instrument, of the kind chosen."""
+        role = Role(self.more.currentData())
+        row = self._add_row(Instrument(name=role.words, role=role))
+        row.name.setFocus()
+        row.name.selectAll()
+
+    def _take_away(self, row: InstrumentRow) -> None:
+        self.rows.remove(row)
+        for widget in row.widgets():
+            self._grid.removeWidget(widget)
+            widget.hide()
+            widget.deleteLater()
+        self.adjustSize()
+
+    def row(self, role: Role) -> InstrumentRow:
+        """The first of that role."""
+        return next(one for one in self.rows if one.role is role)
+
     def take(self) -> None:
         """Accept what can be understood, else say what is wrong where."""
-        made = {}
-        for kind, words, unit in _ROWS:
-            name, accuracy, floor = (field.text().strip() for field in self.fields[kind])
+        made = []
+        for row in self.rows:
             try:
-                share = None if not accuracy else read_number(accuracy.rstrip("% ")) / 100.0
-                fixed = read_quantity(floor, unit) if floor else 0.0
-                if share is not None and not 0.0 <= share <= 0.9:
-                    raise QuantityError(f"found {accuracy} %, expected 0 to 90 %")
-                if fixed < 0.0:
-                    raise QuantityError(f"found {floor}, expected 0 or more")
-                band = self.bandwidths[kind].text().strip() if kind in self.bandwidths else ""
-                hertz = read_quantity(band, "Hz") if band else None
-                if hertz is not None and hertz < LEAST_BANDWIDTH_HZ:
-                    raise QuantityError(f"found {band}, expected a bandwidth of at least 100 Hz")
-                made[kind] = Instrument(name=name or kind, kind=kind, accuracy=share, floor=fixed, bandwidth_hz=hertz)
+                made.append(row.instrument())
             except QuantityError as error:
-                self.said.setText(f"{words}: {error}.")
+                self.said.setText(f"{role_words(row.role)}: {error}.")
                 return
-        kit = BenchKit.model_validate(made)
+        kit = BenchKit(instruments=tuple(made))
         if self._keep(kit):
             self.kit = kit
             self.accept()

@@ -63,7 +63,7 @@ def allowed(stand: StepStand, power: Power | None, build_id: int, where: str = "
     return Allowed(
         switch_on=step.power and not here and not held,
         switch_on_now=elsewhere is None,
-        read=step.asks_for == "reading" and (ready or stand.record is not None),
+        read=step.request is not None and (ready or stand.record is not None),
         read_now=ready and not must_stop,
         keep=ready,
         keep_now=not must_stop,

@@ -2,28 +2,20 @@
 
 import dataclasses
 import datetime as dt
-import re
 from collections.abc import Sequence
 from typing import assert_never
 
-from plinth.builds.instruments import BenchKit, Instrument
+from plinth.builds.instruments import BenchKit
 from plinth.guide.step import Hint, Step
 from plinth.guide.trimmer_state import FACT, SAID, ask_which, beside_usual, parted, state_of, step_as_read
 from plinth.judge.state import State
-from plinth.judge.unit_question import BEYOND, hold_to_unit
+from plinth.judge.unit_question import BEYOND
 from plinth.judge.window import Window, judge_reading
-from plinth.physics.mains.lamp import glow, seen_k
 from plinth.physics.stages.bias import quiescent_a
+from plinth.record.meaning import meaning_of, reading_of
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
-from plinth.units.errors import QuantityError
 from plinth.units.shown import shown, shown_with_spread
-from plinth.units.typed import Quantity, understand_quantity
-
-# An eye that says what a filament looks like, to some two hundred kelvin.
-EYE = Instrument(name="the eye", kind="meter", floor=350.0, accuracy=0.0)
-# The least top range that ohmmeters have: what an overload says at the least, on the highest range.
-OVERLOAD_OHM = 2e6
 
 
 @dataclasses.dataclass(frozen=True)
@@ -49,21 +41,14 @@ def reading_for_step(
     ``early_s`` how much of the watching time was left, ``since_on_s`` how long it was under power. Asks whether a board
     was set before where only that would be healthy, unless the reading is one ``on_the_way`` to where it rests.
     """
-    assert step.window is not None, f"{step.key} asks for no figure"
+    request = step.request
+    assert request is not None, f"{step.key} asks for no figure"
+    assert request.window is not None, f"{step.key} is held against nothing"
     plain, trimmer = parted(typed)
-    understood = _understood(step, plain)
-    if (
-        not trimmer
-        and not on_the_way
-        and understood.bound is Bound.NONE
-        and beside_usual(step.window, understood.value)
-    ):
-        ask_which(step, typed, understood.value)
-    instrument = EYE if step.unit == "K" else kit.of(step.instrument)
-    value = understood.value
-    facts: dict[str, float | str] = {"understood": understood.note} if understood.note else {}
-    if trimmer:
-        facts[FACT] = trimmer
+    meaning = meaning_of(plain, request, kit)
+    if not trimmer and not on_the_way and meaning.bound is Bound.NONE and beside_usual(request.window, meaning.value):
+        ask_which(step, typed, meaning.value)
+    facts: dict[str, float | str] = {FACT: trimmer} if trimmer else {}
     facts |= {
         name: number
         for name, number in (
@@ -74,43 +59,7 @@ def reading_for_step(
         )
         if number is not None
     }
-    reading = Reading(
-        subject=step.subject, label=step.title, typed=" ".join(typed.split()), value=value, unit=step.unit,
-        u=instrument.u(value) if understood.bound is not Bound.ABOVE or not understood.overload else None,
-        instrument=instrument.name, taken_at=at, state=State.UNKNOWN, low=step.window.low,
-        high=step.window.high, bound=understood.bound, conditions=dict(step.conditions), facts=facts,
-    )  # fmt: skip
-    return judged_today(step, reading)
-
-
-def _understood(step: Step, typed: str) -> Quantity:
-    if step.unit == "K":
-        return _seen(typed)
-    if step.reads == "ripple":
-        # Peak to peak is what is asked for, and may be said.
-        typed = re.sub(r"\s*p-?p\s*$", "", typed, flags=re.IGNORECASE)
-    found = understand_quantity(typed, step.unit, step.bare_prefix)
-    if not found.overload:
-        assert step.window is not None, f"{step.key} asks for no figure"
-        hold_to_unit(found, typed, step.unit, step.bare_prefix, step.window, step.most)
-        return found
-    if step.unit != "ohm":
-        raise QuantityError(f"found {typed.strip()!r}, expected a value: choose a higher range of the meter")
-    return dataclasses.replace(
-        found, value=OVERLOAD_OHM,
-        note=f"taken as above {shown(OVERLOAD_OHM, 'ohm', 2)}, the least top range of usual meters; on its highest "
-        "range only",
-    )  # fmt: skip
-
-
-def _seen(typed: str) -> Quantity:
-    """A filament, as an eye says what it sees."""
-    t_k = seen_k(typed)
-    if t_k is None:
-        raise QuantityError(
-            f"found {typed.strip()[:40]!r}, expected what the eye sees: dark, red, orange, yellow, white or bright"
-        )
-    return Quantity(t_k, note=f"{glow(t_k)}, taken as about {shown(t_k, 'K')}")
+    return judged_today(step, reading_of(meaning, typed, at, facts))
 
 
 def judged_today(step: Step, reading: Reading) -> Reading:

@@ -142,7 +142,7 @@ def _stand(step: Step, record: Record | None, book: RecordBook) -> tuple[Stand, 
     if isinstance(record, Override):
         return Stand.PASSED_OVER, ""
     if isinstance(record, Confirmation):
-        return Stand.DONE if step.asks_for == "word" else Stand.DUE, ""
+        return Stand.DONE if step.request is None else Stand.DUE, ""
     if not isinstance(record, Reading):
         return Stand.DUE, ""
     if settling(step, record):

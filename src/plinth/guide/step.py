@@ -3,9 +3,9 @@
 import dataclasses
 from typing import Literal
 
-from plinth.builds.instruments import Kind
 from plinth.judge.window import Window
 from plinth.record.conditions import Conditions
+from plinth.record.request import Request, Setting, Task
 from plinth.record.subject import Subject
 
 Reads = Literal[
@@ -73,30 +73,27 @@ class Watch:
     transient: bool = True
 
 
-@dataclasses.dataclass(frozen=True)
+CURRENT_LIMIT = "current limit"
+
+
+def limited_to(limit_a: float | None) -> tuple[Setting, ...]:
+    """The current limit that a bench supply needs, A; nothing where none is asked for."""
+    return () if limit_a is None else (Setting(CURRENT_LIMIT, limit_a, "A"),)
+
+
+@dataclasses.dataclass(frozen=True, kw_only=True)
 class Step:
-    """``ask`` one instruction; ``asks_for`` a figure, or only a word that it is done.
+    """``asks`` one thing: a reading (a Request), or only a word that it is done.
 
     ``power`` whether the bench supply is on during it; ``wait_s`` how long to wait before reading;
-    ``claim`` a listing's figure for the same thing; ``bare_prefix`` the prefix meant when none is typed;
-    ``across_ohm`` the resistor that the volts stand across, where the current through it is what matters;
-    ``limit_a`` the current limit that the bench supply needs; ``most`` what can be read there at the most, in SI;
-    ``conditions`` under which a record of this step counts; ``blocked`` why it may not be done whatever was read;
-    ``watch`` where it is watched until it rests; ``rounds`` how many readings in a row must lie inside; ``optional``
-    where it may be left out by whoever has no instrument for it; ``due_after`` the step after whose answer it falls
-    due, ``due_after_s`` how much later. ``glows`` how the lamp in series looks, when all is well and when not;
-    ``reads`` what is read, for whoever asks after causes.
+    ``claim`` a listing's figure for the same thing; ``across_ohm`` the resistor that the volts stand across, where the
+    current through it is what matters; ``blocked`` why it may not be done whatever was read;
+    ``watch`` where it is watched until it rests; ``rounds`` how many readings in a row must lie inside;
+    ``due_after`` the step after whose answer it falls due, ``due_after_s`` how much later. ``glows`` how the lamp in
+    series looks, when all is well and when not; ``reads`` what is read, for whoever asks after causes.
     """
 
-    key: str
-    about: Subject
-    title: str
-    ask: str
-    asks_for: Literal["reading", "word"]
-    window: Window | None
-    unit: str
-    bare_prefix: str
-    instrument: Kind
+    asks: Task
     power: bool
     hints: tuple[Hint, ...]
     caution: str = ""
@@ -105,19 +102,75 @@ class Step:
     claim: float | None = None
     claim_words: str = ""
     across_ohm: float | None = None
-    limit_a: float | None = None
-    most: float | None = None
     blocked: str = ""
     glows: tuple[Glow, ...] = ()
     watch: Watch | None = None
     rounds: int = 1
-    optional: bool = False
     due_after: str = ""
     due_after_s: float = 0.0
     reads: Reads = ""
-    conditions: Conditions = dataclasses.field(default_factory=dict)
+
+    @property
+    def request(self) -> Request | None:
+        """The reading that it asks for; None where it asks for a word."""
+        return self.asks if isinstance(self.asks, Request) else None
+
+    def asking(self, **changes: object) -> "Step":
+        """The same step with what it asks for changed."""
+        return dataclasses.replace(self, asks=dataclasses.replace(self.asks, **changes))  # type: ignore[arg-type]
+
+    @property
+    def key(self) -> str:
+        """Its name in its school."""
+        return self.asks.about.what
+
+    @property
+    def about(self) -> Subject:
+        """What its records are about."""
+        return self.asks.about
 
     @property
     def subject(self) -> str:
-        """What its records are about, as the file keeps it."""
-        return self.about.text
+        """The same, as the file keeps it."""
+        return self.asks.subject
+
+    @property
+    def title(self) -> str:
+        """In words."""
+        return self.asks.title
+
+    @property
+    def ask(self) -> str:
+        """What to do."""
+        return self.asks.ask
+
+    @property
+    def conditions(self) -> Conditions:
+        """Under which a record of it counts."""
+        return self.asks.conditions
+
+    @property
+    def limit_a(self) -> float | None:
+        """The current limit that the bench supply needs, A."""
+        limit = self.asks.setting(CURRENT_LIMIT)
+        return None if limit is None else limit.value
+
+    @property
+    def window(self) -> Window | None:
+        """Where its reading is expected; None where it asks for a word."""
+        return None if self.request is None else self.request.window
+
+    @property
+    def unit(self) -> str:
+        """The unit of its reading; none where it asks for a word."""
+        return "" if self.request is None else self.request.unit
+
+    @property
+    def most(self) -> float | None:
+        """What can be read there at the most, in SI; None where nothing is known to bound it."""
+        return None if self.request is None else self.request.most
+
+    @property
+    def optional(self) -> bool:
+        """Whether it may be left out by whoever has no instrument for it."""
+        return self.request is not None and self.request.optional

@@ -64,7 +64,7 @@ def step_as_read(step: Step, reading: Reading) -> Step:
     state = state_of(reading)
     if step.window is None or not state:
         return step
-    return dataclasses.replace(step, window=window_with(step.window, state))
+    return step.asking(window=window_with(step.window, state))
 
 
 def ask_which(step: Step, typed: str, value: float) -> None:

@@ -5,7 +5,7 @@ The file keeps facts; each test and each step makes the sentence about its readi
 
 from collections.abc import Callable
 
-from plinth.bench import clipping, frequency_response, supply_draw, typed_reading
+from plinth.bench import clipping, frequency_response, reading_sentence, supply_draw
 from plinth.guide import judging
 from plinth.guide.part_tests import part_test
 from plinth.record.reading import Reading
@@ -21,7 +21,7 @@ _SENTENCES: dict[Kind, Callable[[Reading], str]] = {
     Kind.CLIP_10: clipping.sentence_of,
     Kind.CLIP_DRAW: supply_draw.sentence_of,
     Kind.RESPONSE: frequency_response.sentence_of,
-    Kind.TEST: typed_reading.sentence_of,
+    Kind.TEST: reading_sentence.sentence_of,
 }
 
 

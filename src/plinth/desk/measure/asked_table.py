@@ -14,12 +14,13 @@ from PySide6.QtWidgets import (
     QTableWidgetItem,
 )
 
-from plinth.bench.sheet import Asked, against
+from plinth.bench.sheet import against
 from plinth.desk.labels import plain_tip
 from plinth.desk.look import look
 from plinth.desk.marks import draw_state
 from plinth.judge.state import State
 from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.report.reading_words import short_words
 
 _STATE = Qt.ItemDataRole.UserRole + 1
@@ -72,7 +73,9 @@ class AskedTable(QTableWidget):
         self._places: list[int | None] = []
         self.currentCellChanged.connect(self._row_chosen)
 
-    def show_asked(self, asked: Sequence[Asked], read: Sequence[Reading | None], stale: Sequence[str], at: int) -> None:
+    def show_asked(
+        self, asked: Sequence[Request], read: Sequence[Reading | None], stale: Sequence[str], at: int
+    ) -> None:
         """Show what is asked with its readings; ``stale`` why an earlier one no longer counts."""
         self.blockSignals(True)
         self.setColumnWidth(3, look.px(30))
@@ -112,7 +115,7 @@ class AskedTable(QTableWidget):
         item.setToolTip("")
         item.setText(words)
 
-    def _row(self, row: int, asked: Asked, reading: Reading | None, stale: str) -> None:
+    def _row(self, row: int, asked: Request, reading: Reading | None, stale: str) -> None:
         if self.columnSpan(row, 0) > 1:
             self.setSpan(row, 0, 1, 1)
         state = State.UNKNOWN if reading is None else reading.state

@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QScrollArea, QWid
 from plinth.bench import gain
 from plinth.bench.every_sheet import SheetKind
 from plinth.bench.hookup import hookup
-from plinth.bench.protection import STOP_WATCH
-from plinth.bench.sheet import Asked, Readings
+from plinth.bench.sheet import Readings
 from plinth.bench.test_conditions import load_warning
+from plinth.builds.instruments import Role
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.measure.asked_table import AskedTable
@@ -22,6 +22,7 @@ from plinth.desk.measure.stop_watch import StopWatch
 from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.session import BenchSession
 from plinth.desk.unkept import UnkeptText
+from plinth.record.request import Request
 from plinth.session.procedure.sheet_test import COMPUTING, SheetListener, SheetProcedure
 from plinth.session.procedure.taking import Taken
 
@@ -129,7 +130,7 @@ class SheetTest(TestPage):
             self.procedure.make()
 
     @property
-    def asked(self) -> tuple[Asked, ...]:
+    def asked(self) -> tuple[Request, ...]:
         """What the sheet asks for."""
         return self.procedure.asked
 
@@ -209,7 +210,7 @@ class SheetTest(TestPage):
 
     def _show_watch(self) -> None:
         asked = self.procedure.in_hand
-        wanted = asked is not None and asked.instrument is None and asked.instrument_name == STOP_WATCH
+        wanted = asked is not None and asked.role is Role.STOP_WATCH
         if not wanted:
             self.stop_watch.reset()
         self.stop_watch.setVisible(wanted and not self.procedure.blocked)

@@ -136,7 +136,8 @@ class Question(QWidget):
         self.on_button.setEnabled(may.switch_on_now)
         for widget in (self.prompt, self.field, self.unit, self.mark, self.verdict, self.understood):
             widget.setVisible(may.read)
-        self.unit.setText(unit_label(stand.step.unit, stand.step.bare_prefix))
+        request = stand.step.request
+        self.unit.setText("" if request is None else unit_label(request.unit, request.bare_prefix))
         self.field.setEnabled(may.read_now)
         self.keep_button.setVisible(may.keep)
         self.keep_button.setEnabled(may.keep_now)
@@ -156,7 +157,7 @@ class Question(QWidget):
         self.note_button.setVisible(on_the_way)
         left_out = stand.step.optional and not self.field.text().strip() and not stand.settled
         words = "Leave it out  ⏎" if left_out else "Keep and go on  ⏎"
-        if stand.step.asks_for == "word":
+        if stand.step.request is None:
             words = "Done, go on  ⏎"
         self.keep_button.setText("It has settled: keep" if on_the_way else words)
         # One dark button: the one that Enter presses.

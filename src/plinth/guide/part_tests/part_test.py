@@ -5,20 +5,19 @@ import datetime as dt
 import enum
 from collections.abc import Callable, Mapping, Sequence
 
-from plinth.builds.instruments import BenchKit
-from plinth.builds.instruments import Kind as Instrument
+from plinth.builds.instruments import BenchKit, Role
 from plinth.guide.judging import understood_words
 from plinth.guide.part_tests.matching import Sets, best_pairs, best_sets
 from plinth.judge.state import State
-from plinth.judge.unit_question import hold_to_unit
 from plinth.judge.window import Window, judge_reading
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
+from plinth.record.meaning import meaning_of, reading_of
 from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.record.subject import Kind, Subject, read_subject
 from plinth.units.bounds import Bound
 from plinth.units.shown import shown
-from plinth.units.typed import understand_quantity
 
 # More pieces of one kind than this are not measured into one workshop.
 MOST_PIECES = 200
@@ -63,7 +62,7 @@ class PartTest:
     ask: str
     unit: str
     bare_prefix: str
-    instrument: Instrument
+    role: Role
     pieces: int
     window: Window
     aged: Window | None = None
@@ -76,6 +75,14 @@ class PartTest:
         """What a reading of a piece is about, as the file keeps it."""
         return Subject(Kind.PART, self.key, str(piece)).text
 
+    def request(self, piece: int) -> Request:
+        """What is asked of one piece."""
+        return Request(
+            about=Subject(Kind.PART, self.key, str(piece)), title=f"{self.title}, piece {piece}", ask=self.ask,
+            conditions=self.conditions, unit=self.unit, window=self.window, wide=self.aged, role=self.role,
+            form="resistance" if self.unit == "ohm" else "plain", bare_prefix=self.bare_prefix,
+        )  # fmt: skip
+
 
 @dataclasses.dataclass(frozen=True)
 class PieceVerdict:
@@ -87,15 +94,7 @@ class PieceVerdict:
 
 def reading_of_piece(test: PartTest, piece: int, typed: str, kit: BenchKit, at: dt.datetime) -> Reading:
     """What was typed of a piece. Raises QuantityError with a sentence for nonsense."""
-    understood = understand_quantity(typed, test.unit, test.bare_prefix)
-    hold_to_unit(understood, typed, test.unit, test.bare_prefix, test.aged or test.window)
-    instrument = kit.of(test.instrument)
-    reading = Reading(
-        subject=test.subject(piece), label=f"{test.title}, piece {piece}", typed=" ".join(typed.split()),
-        value=understood.value, unit=test.unit, u=instrument.u(understood.value), instrument=instrument.name,
-        taken_at=at, state=State.UNKNOWN, low=test.window.low, high=test.window.high, bound=understood.bound,
-        conditions=dict(test.conditions),
-    )  # fmt: skip
+    reading = reading_of(meaning_of(typed, test.request(piece), kit), typed, at)
     return dataclasses.replace(reading, state=verdict_of(test, reading).state)
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Sequence
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Reservoir
 from plinth.guide.part_tests.part_test import Aim, Matching, PartTest
@@ -51,7 +52,7 @@ def _bridges(build: Build) -> Iterator[PartTest]:
     yield PartTest(
         "bridge_vf", "reservoir", "Bridge, each diode",
         "Diode test across each leg, then the other way round, which must show OL. Type the forward volts.",
-        "V", "m", "meter", 4 * bridges * len(_supplies(build)),
+        "V", "m", Role.METER, 4 * bridges * len(_supplies(build)),
         Window(low, high, "V", f"A {part.diode} diode at the meter's milliampere."),
         bad_words="A short shows near 0, an open one OL both ways: another bridge.",
         conditions=_conditions(build, "supply.rectifier"),
@@ -77,7 +78,7 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
     yield PartTest(
         f"{slot}_c", "reservoir", f"{name}, value",
         f"Discharged. Capacitance meter on the range above {shown(can.c_f, 'F', 2)}; type it.",
-        "F", "µ", "meter", pieces,
+        "F", "µ", Role.METER, pieces,
         Window(low, can.c_f * (1.0 + can.c_tol), "F", f"{shown(can.c_f, 'F')} ±{100 * can.c_tol:.0f} %. {known}."),
         Window(can.c_f * (1.0 - OLD_LOSS), can.c_f * (1.0 + 2.0 * can.c_tol), "F", "") if old else None,
         "Ripple grows as much; re-form it before full volts, and read its ESR.",
@@ -92,7 +93,7 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
     yield PartTest(
         f"{slot}_esr", "reservoir", f"{name}, ESR",
         "Discharged. ESR meter, leads short, their own taken off.",
-        "ohm", "m", "ohmmeter", pieces,
+        "ohm", "m", Role.OHMMETER, pieces,
         Window(
             None, FRESH_ESR * esr, "ohm", f"{shown(esr, 'ohm', 2)} when new.",
             () if can.esr_ohm is not None else ("its ESR when new",),
@@ -106,7 +107,7 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
         f"{slot}_leak", "reservoir", f"{name}, leakage",
         f"Bench supply at {v:.0f} V through 1 kΩ, five minutes, then the milliamperes that still flow. Discharge it "
         "through the same resistor.",
-        "A", "m", "meter", pieces,
+        "A", "m", Role.METER, pieces,
         Window(None, most, "A", "0.01 µA per µF and volt after five minutes (IEC 60384-4)."),
         Window(None, OLD_LEAK * most, "A", "") if old else None,
         "Re-form it over hours, then measure again.", "Its oxide is gone: it does not go in.", conditions=conditions,
@@ -126,7 +127,7 @@ def _boards(build: Build) -> Iterator[PartTest]:
     yield PartTest(
         "emitter_r", "module", f"{bias.label} and its like",
         "Ohmmeter, the leads' own taken off; or volts across it at a known ampere.",
-        "ohm", "", "ohmmeter", 2 * pairs * len(sets),
+        "ohm", "", Role.OHMMETER, 2 * pairs * len(sets),
         Window(r * (1.0 - tolerance), r * (1.0 + tolerance), "ohm", f"Fitted {r:g} Ω ±{100 * tolerance:.0f} %."),
         bad_words="Another value: every bias reading across it would mislead.",
         matching=Matching(
@@ -144,7 +145,7 @@ def _boards(build: Build) -> Iterator[PartTest]:
             key, "module", f"Output devices, {name}: control volts",
             f"All at one current ({TEST_A * 1000:.0f} mA or so) and one temperature: base to emitter, or gate to "
             "source, without its sign.",
-            "V", "", "meter", pairs * len(sets),
+            "V", "", Role.METER, pairs * len(sets),
             Window(*CONTROL_V, "V", "A junction shows about 0.6 V, a gate 2 to 4.5 V."),
             bad_words="Shorted, open, or another device than its print says.",
             matching=Matching(
@@ -157,7 +158,7 @@ def _boards(build: Build) -> Iterator[PartTest]:
         yield PartTest(
             key, "module", f"Drivers, {name}: current gain",
             "Gain tester, all at one current. Field-effect ones have none: leave it.",
-            "", "", "meter", len(sets), Window(*GAIN, "", "What is made lies between."),
+            "", "", Role.METER, len(sets), Window(*GAIN, "", "What is made lies between."),
             bad_words="Below it is broken, above it is shorted or mistaken.",
             matching=Matching(
                 Aim.PAIRS, sets, 1, _apart,
@@ -171,7 +172,8 @@ def _boards(build: Build) -> Iterator[PartTest]:
     yield PartTest(
         "input_pair", "module", "Input pair: control volts",
         "Both at one current and one temperature, fingers off: base to emitter, or gate to source.",
-        "V", "", "meter", 2 * len(sets), Window(0.4, 5.0, "V", "A junction shows about 0.6 V, a gate or channel more."),
+        "V", "", Role.METER, 2 * len(sets),
+        Window(0.4, 5.0, "V", "A junction shows about 0.6 V, a gate or channel more."),
         bad_words="Shorted, open, or another device than its print says.",
         matching=Matching(
             Aim.SETS, sets, 2, lambda values: (max(values) - min(values)) / max(most, 1e-6),

@@ -4,6 +4,7 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.modules import Module
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
 from plinth.guide.judging import wait_words
@@ -14,6 +15,7 @@ from plinth.judge.window import Window
 from plinth.predict.estimates import USUAL_AIR_C
 from plinth.predict.warnings import RIGHT_PRIMARY
 from plinth.record.conditions import Conditions
+from plinth.record.request import Request, Task
 from plinth.record.subject import Kind, Subject
 
 # Less from an output to 0 V is a load or a short.
@@ -31,7 +33,7 @@ def subject(channel: str, key: str) -> Subject:
 
 def under(step: Step, conditions: Conditions) -> Step:
     """The step with the conditions under which a record of it counts."""
-    return dataclasses.replace(step, conditions=conditions)
+    return step.asking(conditions=conditions)
 
 
 def named(channel: str, words: str) -> str:
@@ -42,16 +44,17 @@ def named(channel: str, words: str) -> str:
 def insulation(channel: str) -> Step:
     """Output devices insulated from the sink, unpowered."""
     return Step(
-        "insulation", subject(channel, "insulation"), named(channel, "tab to heat sink, open?"),
-        "Nothing connected. Ohmmeter from a bare spot of the heat sink to the metal tab of each output device. "
-        "Type the lowest of them.",
-        "reading", Window(1e6, None, "ohm", "A sound pad insulates; a meter shows open or many megohms."),
-        "ohm", "", "ohmmeter", False,
-        (
-            Hint(-1, "some ohms", "A pad is torn or a bushing is missing. Take the device off and look."),
-            Hint(-1, "some kilohms", "Through the circuit: lift one meter lead, try the other polarity."),
-            Hint(0, "the meter shows OL", "On its highest range that is open: type OL, or >20M with the range's top."),
+        asks=Request(
+            about=subject(channel, "insulation"), title=named(channel, "tab to heat sink, open?"),
+            ask="Nothing connected. Ohmmeter from a bare spot of the heat sink to the metal tab of each output "
+                "device. Type the lowest of them.",
+            unit="ohm", window=Window(1e6, None, "ohm", "A sound pad insulates; a meter shows open or many megohms."),
+            form="resistance", role=Role.OHMMETER,
         ),
+        power=False,
+        hints=(Hint(-1, "some ohms", "A pad is torn or a bushing is missing. Take the device off and look."), Hint(-1,
+            "some kilohms", "Through the circuit: lift one meter lead, try the other polarity."), Hint(0,
+            "the meter shows OL", "On its highest range that is open: type OL, or >20M with the range's top.")),
         reads="tab_ohm",
     )  # fmt: skip
 
@@ -64,13 +67,14 @@ def rails_open(channel: str, build: Build, v_rail: float) -> Step:
         else "from + rail to 0 V, then from − rail to 0 V; wait until it stops climbing. Type the lower one."
     )
     return Step(
-        "rails_open", subject(channel, "rails_open"), named(channel, "no short from rail to 0 V"),
-        f"No power. Ohmmeter {where}",
-        "reading", expect.rail_resistance(build, v_rail), "ohm", "", "ohmmeter", False,
-        (
-            Hint(-1, "near 0 Ω", "A solder bridge, a device in backwards, or a shorted capacitor."),
-            Hint(-1, "climbs slowly", "The reservoirs charge from the meter. Wait, then read again."),
+        asks=Request(
+            about=subject(channel, "rails_open"), title=named(channel, "no short from rail to 0 V"),
+            ask=f"No power. Ohmmeter {where}", unit="ohm", window=expect.rail_resistance(build, v_rail),
+            form="resistance", role=Role.OHMMETER,
         ),
+        power=False,
+        hints=(Hint(-1, "near 0 Ω", "A solder bridge, a device in backwards, or a shorted capacitor."), Hint(-1,
+            "climbs slowly", "The reservoirs charge from the meter. Wait, then read again.")),
         reads="rail_ohm",
     )  # fmt: skip
 
@@ -81,15 +85,17 @@ def rails_output(channel: str, build: Build, v_rail: float) -> Step:
     rails = "the rail" if build.supply.single_rail else "each rail"
     window = expect.rail_resistance(build, v_rail)
     return Step(
-        "rails_output", subject(channel, "rails_output"), named(channel, "no short from rail to output"),
-        f"No power, no load. Ohmmeter from {rails} to {outputs}, then with its leads the other way round; of each pair "
-        "of points the higher counts. Type the lowest of those.",
-        "reading", dataclasses.replace(window, why=f"One shorted output device shows near 0 Ω here. {window.why}"),
-        "ohm", "", "ohmmeter", False,
-        (
-            Hint(-1, "near 0 Ω", "That output device is shorted: take it out and read it by itself."),
-            Hint(-1, "some hundred ohms", "A junction: the other way round it must be far higher."),
+        asks=Request(
+            about=subject(channel, "rails_output"), title=named(channel, "no short from rail to output"),
+            ask=f"No power, no load. Ohmmeter from {rails} to {outputs}, then with its leads the other way round; "
+                f"of each pair of points the higher counts. Type the lowest of those.",
+            unit="ohm",
+            window=dataclasses.replace(window, why=f"One shorted output device shows near 0 Ω here. {window.why}"),
+            form="resistance", role=Role.OHMMETER,
         ),
+        power=False,
+        hints=(Hint(-1, "near 0 Ω", "That output device is shorted: take it out and read it by itself."), Hint(-1,
+            "some hundred ohms", "A junction: the other way round it must be far higher.")),
         reads="rail_output_ohm",
     )  # fmt: skip
 
@@ -98,12 +104,15 @@ def output_open(channel: str, build: Build) -> Step:
     """Nothing between the output's live terminal and 0 V, unpowered: neither a load nor swapped terminals."""
     which = "each output terminal" if build.both_outputs_live else "the output terminal marked +"
     return Step(
-        "output_open", subject(channel, "output_open"), named(channel, "nothing from output to 0 V"),
-        f"No power, no load. Ohmmeter from {which} to 0 V. Type the lowest of them.",
-        "reading",
-        Window(OUTPUT_OPEN_OHM, None, "ohm", "A sound board shows its feedback there, hundreds of ohms or far more."),
-        "ohm", "", "ohmmeter", False,
-        (Hint(-1, "near 0 Ω", "Swapped terminals, a load still connected, or the live one touches the case."),),
+        asks=Request(
+            about=subject(channel, "output_open"), title=named(channel, "nothing from output to 0 V"),
+            ask=f"No power, no load. Ohmmeter from {which} to 0 V. Type the lowest of them.", unit="ohm",
+            window=Window(OUTPUT_OPEN_OHM, None, "ohm",
+                "A sound board shows its feedback there, hundreds of ohms or far more."),
+            form="resistance", role=Role.OHMMETER,
+        ),
+        power=False,
+        hints=(Hint(-1, "near 0 Ω", "Swapped terminals, a load still connected, or the live one touches the case."),),
         reads="output_ohm",
     )  # fmt: skip
 
@@ -113,27 +122,30 @@ def emitter_resistor(channel: str, module: Module) -> Step:
     assert module.bias is not None
     label = module.bias.label
     return Step(
-        "emitter_resistor", subject(channel, "emitter_resistor"), named(channel, f"{label}, as it is"),
-        f"Ohmmeter across {label}. First touch the leads together and take their own resistance off.",
-        "reading", expect.bias_resistor(module), "ohm", "", "ohmmeter", False,
-        (
-            Hint(-1, "too low", "Another value is fitted, or the leads' own resistance was taken off twice."),
-            Hint(1, "too high", "Lead resistance is in the reading, or another value is fitted: read its stripes."),
+        asks=Request(
+            about=subject(channel, "emitter_resistor"), title=named(channel, f"{label}, as it is"),
+            ask=f"Ohmmeter across {label}. First touch the leads together and take their own resistance off.",
+            unit="ohm", window=expect.bias_resistor(module), form="resistance", role=Role.OHMMETER,
         ),
-        becomes="The bias window is computed from this value.",
-        claim=module.bias.r_listed_ohm, claim_words=f"listing: {module.bias.r_listed_ohm:g} Ω",
-        reads="bias_ohm",
+        power=False,
+        hints=(Hint(-1, "too low", "Another value is fitted, or the leads' own resistance was taken off twice."),
+            Hint(1, "too high", "Lead resistance is in the reading, or another value is fitted: read its stripes.")),
+        becomes="The bias window is computed from this value.", claim=module.bias.r_listed_ohm,
+        claim_words=f"listing: {module.bias.r_listed_ohm:g} Ω", reads="bias_ohm",
     )  # fmt: skip
 
 
 def trimmer(channel: str) -> Step:
     """The bias trimmer at its least, before any power."""
     return Step(
-        "trimmer", subject(channel, "trimmer"), named(channel, "bias trimmer to its least"),
-        "Turn the bias trimmer to the end at which the quiescent current is least. Check with the ohmmeter "
-        "which end that is: a trimmer drawn the wrong way round burns the output devices.",
-        "word", None, "", "", "meter", False,
-        (Hint(0, "no end is marked", "Follow the trimmer to the bias transistor: which way makes its drop least?"),),
+        asks=Task(
+            about=subject(channel, "trimmer"), title=named(channel, "bias trimmer to its least"),
+            ask="Turn the bias trimmer to the end at which the quiescent current is least. Check with the ohmmeter "
+                "which end that is: a trimmer drawn the wrong way round burns the output devices.",
+        ),
+        power=False,
+        hints=(Hint(0, "no end is marked",
+            "Follow the trimmer to the bias transistor: which way makes its drop least?"),),
     )  # fmt: skip
 
 
@@ -144,22 +156,21 @@ def output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
     moves = "sits on a rail" if module.starts_on_rail else "may sit anywhere"
     watch = max(10.0, 3.0 * module.settling_s)
     return Step(
-        key, subject(channel, key), named(channel, f"output DC {words}"),
-        f"Meter on DC {where}, still no loudspeaker. It {moves} for {module.settling_s:g} s{if_assumed(module)} "
-        f"after switching on: watch it for {watch:.0f} s, then type it with its sign.",
-        "reading", expect.output_dc(module), "V", "m", "meter", True,
-        (
-            Hint(1, "at the + rail", "Stop. Upper output device shorted, or the feedback is open.", 0.7 * v_rail),
+        asks=Request(
+            about=subject(channel, key), title=named(channel, f"output DC {words}"),
+            ask=f"Meter on DC {where}, still no loudspeaker. It {moves} for {module.settling_s:g} "
+                f"s{if_assumed(module)} after switching on: watch it for {watch:.0f} s, then type it with its sign.",
+            unit="V", window=expect.output_dc(module), bare_prefix="m", most=v_rail,
+        ),
+        power=True,
+        hints=(Hint(1, "at the + rail", "Stop. Upper output device shorted, or the feedback is open.", 0.7 * v_rail),
             Hint(1, "too high", "Wait until it has settled. Is the input shorted, and its coupling capacitor sound?"),
             Hint(-1, "at the − rail", "Stop. Lower output device shorted, or the input pair is in backwards.",
-                 0.7 * v_rail),
-            Hint(-1, "too low", "Wait until it has settled. Is the input shorted, and its coupling capacitor sound?"),
-            Hint(0, "creeps for minutes", "The feedback capacitor leaks: change it."),
-        ),
-        caution="No loudspeaker yet: DC from a faulty stage burns a voice coil in a second.",
-        wait_s=watch, most=v_rail,
-        watch=Watch(max(module.settling_s / 3.0, 0.3), 2.0, max(0.2 * module.offset_max_v, 1e-3)),
-        reads="output_dc",
+            0.7 * v_rail), Hint(-1, "too low",
+            "Wait until it has settled. Is the input shorted, and its coupling capacitor sound?"), Hint(0,
+            "creeps for minutes", "The feedback capacitor leaks: change it.")),
+        caution="No loudspeaker yet: DC from a faulty stage burns a voice coil in a second.", wait_s=watch,
+        watch=Watch(max(module.settling_s / 3.0, 0.3), 2.0, max(0.2 * module.offset_max_v, 1e-3)), reads="output_dc",
     )  # fmt: skip
 
 
@@ -171,18 +182,18 @@ def bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
     r = measured if measured is not None else module.bias.r_fitted_ohm
     differs = bias_claim(module)
     return Step(
-        "bias", subject(channel, "bias"), named(channel, f"set the bias across {module.bias.label}"),
-        f"{first} Meter on millivolts across {module.bias.label}. Turn up slowly from the least; stop inside the "
-        f"window and type what it shows.{' ' + differs if differs else ''}",
-        "reading", expect.bias_setting(module, r, measured is not None), "V", "m", "meter", True,
-        (
-            Hint(1, "above", "Turn down first; then check the value of the resistor."),
-            Hint(1, "climbs on its own", "Stop. Trimmer open, or the sensing transistor is off the sink."),
-            Hint(-1, "stays at 0", "Bias transistor shorted, or the wrong resistor is probed."),
-            Hint(0, "jumps about", "The stage oscillates: look at the output with the scope."),
+        asks=Request(
+            about=subject(channel, "bias"), title=named(channel, f"set the bias across {module.bias.label}"),
+            ask=f"{first} Meter on millivolts across {module.bias.label}. Turn up slowly from the least; stop "
+                f"inside the window and type what it shows.{' ' + differs if differs else ''}",
+            unit="V", window=expect.bias_setting(module, r, measured is not None), bare_prefix="m", most=v_rail,
         ),
-        claim=module.bias.listed_mv / 1000.0, claim_words=f"listing: {module.bias.listed_mv:g} mV",
-        across_ohm=r, most=v_rail,
+        power=True,
+        hints=(Hint(1, "above", "Turn down first; then check the value of the resistor."), Hint(1,
+            "climbs on its own", "Stop. Trimmer open, or the sensing transistor is off the sink."), Hint(-1,
+            "stays at 0", "Bias transistor shorted, or the wrong resistor is probed."), Hint(0, "jumps about",
+            "The stage oscillates: look at the output with the scope.")),
+        claim=module.bias.listed_mv / 1000.0, claim_words=f"listing: {module.bias.listed_mv:g} mV", across_ohm=r,
         reads="bias",
     )  # fmt: skip
 
@@ -195,20 +206,19 @@ def warm_bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, 
     cold = readings.get("bias", module.bias.i_pair_a * r)
     warm = expect.warm_bias(build, v_rail, cold)
     return Step(
-        "warm_bias", subject(channel, "warm_bias"), named(channel, "bias once warm"),
-        f"Leave it at rest for {wait_words(warm.wait_s)} with the lid as it will be, and read the same millivolts "
-        "now and again: note them on the way, keep them once they stay.",
-        "reading", warm.window, "V", "m", "meter", True,
-        (
-            Hint(1, "still climbing", "Stop if it passes twice the setting: thermal run-away. Sensor to the sink?"),
-            Hint(1, "above", "Turn down to the cold target and wait again."),
-            Hint(-1, "below", "Harmless. Turn up to the target while warm and wait again."),
+        asks=Request(
+            about=subject(channel, "warm_bias"), title=named(channel, "bias once warm"),
+            ask=f"Leave it at rest for {wait_words(warm.wait_s)} with the lid as it will be, and read the same "
+                f"millivolts now and again: note them on the way, keep them once they stay.",
+            unit="V", window=warm.window, bare_prefix="m", most=v_rail,
         ),
-        caution=_warm_caution(build, warm.rise_k),
-        wait_s=warm.wait_s,
-        watch=Watch(warm.wait_s / 3.0, DRIFT_TAU, 0.02 * abs(cold), cold, 0.1),
-        across_ohm=r, most=v_rail,
-        reads="warm_bias",
+        power=True,
+        hints=(Hint(1, "still climbing",
+            "Stop if it passes twice the setting: thermal run-away. Sensor to the sink?"), Hint(1, "above",
+            "Turn down to the cold target and wait again."), Hint(-1, "below",
+            "Harmless. Turn up to the target while warm and wait again.")),
+        caution=_warm_caution(build, warm.rise_k), wait_s=warm.wait_s,
+        watch=Watch(warm.wait_s / 3.0, DRIFT_TAU, 0.02 * abs(cold), cold, 0.1), across_ohm=r, reads="warm_bias",
     )  # fmt: skip
 
 
@@ -255,11 +265,13 @@ def loudspeaker(channel: str, build: Build) -> Step:
         else f"The relay mutes for only {mute:g} s and the output needs {settle:g} s: mend that first."
     )
     return Step(
-        "loudspeaker", subject(channel, "loudspeaker"), named(channel, "loudspeaker allowed"),
-        f"Every reading above is inside its window, or was passed over in writing. {guard} Connect a cheap "
-        "loudspeaker through the protection board, volume down, and keep a hand on the switch.",
-        "word", None, "", "", "meter", False,
-        (Hint(0, "a thump", "Some DC at switch-on: the muting delay is too short for this module."),),
+        asks=Task(
+            about=subject(channel, "loudspeaker"), title=named(channel, "loudspeaker allowed"),
+            ask=f"Every reading above is inside its window, or was passed over in writing. {guard} Connect a cheap "
+                f"loudspeaker through the protection board, volume down, and keep a hand on the switch.",
+        ),
+        power=False,
+        hints=(Hint(0, "a thump", "Some DC at switch-on: the muting delay is too short for this module."),),
         caution="Start quiet. Full power from a metre away harms hearing within minutes.",
         blocked=wrong_primary(build),
     )  # fmt: skip

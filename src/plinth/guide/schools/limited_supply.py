@@ -4,6 +4,7 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.bleeding import board_bleed_down
 from plinth.guide.school import School
@@ -23,10 +24,11 @@ from plinth.guide.schools.board_steps import (
     under,
     warm_bias,
 )
-from plinth.guide.step import Hint, Step
+from plinth.guide.step import Hint, Step, limited_to
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
 from plinth.predict.unloaded_supply import own_rails
+from plinth.record.request import Request
 from plinth.units.shown import shown
 
 SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on with the supply off, one hand away."
@@ -75,8 +77,8 @@ def plan_steps(
             *warm_steps.warm(channel, build, full, readings),
         )  # fmt: skip
         for one in warm:
-            limited = dataclasses.replace(one, limit_a=max(limit, before), caution=one.caution or SUPPLY_CAUTION)
-            steps.append(under(limited, powered))
+            limited = one.asking(settings=limited_to(max(limit, before)), conditions=powered)
+            steps.append(dataclasses.replace(limited, caution=one.caution or SUPPLY_CAUTION))
     steps.append(under(_discharged(channel, build, full), powered))
     steps += _on_its_own_supply(build, channel, full, at_hand)
     return wall_steps.known_by(build, channel, steps)
@@ -112,31 +114,29 @@ def _current(channel: str, build: Build, key: str, v_rail: float, words: str) ->
     setting = expect.supply_setting(build, v_rail)
     single = build.supply.single_rail
     return Step(
-        key, subject(channel, key), named(channel, f"current at {words}"),
-        f"No load, no signal, input shorted. Set {build.rails_words(v_rail)} and limit "
-        f"{setting.i_limit_a * 1000:.0f} mA{'' if single else ' on each side'}, then switch on. The limit shows for "
-        f"{shown(setting.charge_s, 's', 2)} while capacitors charge; then type "
-        f"{'the current' if single else 'the larger of both currents'}.",
-        "reading", expect.rest_current(build, v_rail), "A", "m", "supply", True,
-        (
-            Hint(
-                1, "stays in the limit", "Stop. A short, a device in backwards, or a trimmer "
-                "far from its least: back to the ohmmeter.",
-                expect.AT_LIMIT * setting.i_limit_a,
-            ),
-            Hint(1, "somewhat high", "Is the trimmer really at its least? Is the output free of load?")
-            if build.module.bias is not None
-            else Hint(1, "somewhat high", "Is the output free of load? A switching stage without its coil draws more."),
-            Hint(-1, "near 0", "No supply, or 0 V is not connected, or the module waits to be enabled."),
+        asks=Request(
+            about=subject(channel, key), title=named(channel, f"current at {words}"),
+            ask=f"No load, no signal, input shorted. Set {build.rails_words(v_rail)} and limit "
+                f"{setting.i_limit_a * 1000:.0f} mA{'' if single else ' on each side'}, then switch on. The limit "
+                f"shows for {shown(setting.charge_s, 's', 2)} while capacitors charge; then type "
+                f"{'the current' if single else 'the larger of both currents'}.",
+            unit="A", window=expect.rest_current(build, v_rail), role=Role.SUPPLY, bare_prefix="m",
+            most=setting.i_limit_a, settings=limited_to(setting.i_limit_a),
         ),
-        caution=SUPPLY_CAUTION,
-        limit_a=setting.i_limit_a, most=setting.i_limit_a,
-        reads="current",
+        power=True,
+        hints=(Hint(1, "stays in the limit",
+            "Stop. A short, a device in backwards, or a trimmer far from its least: back to the ohmmeter.",
+            expect.AT_LIMIT * setting.i_limit_a), Hint(1, "somewhat high",
+            "Is the trimmer really at its least? Is the output free of load?") if build.module.bias is not None
+            else Hint(1, "somewhat high",
+            "Is the output free of load? A switching stage without its coil draws more."), Hint(-1, "near 0",
+            "No supply, or 0 V is not connected, or the module waits to be enabled.")),
+        caution=SUPPLY_CAUTION, reads="current",
     )  # fmt: skip
 
 
 def _limited(step: Step, build: Build, v_rail: float) -> Step:
-    return dataclasses.replace(step, limit_a=expect.supply_setting(build, v_rail).i_limit_a)
+    return step.asking(settings=limited_to(expect.supply_setting(build, v_rail).i_limit_a))
 
 
 def _discharged(channel: str, build: Build, v_rail: float) -> Step:
@@ -145,19 +145,19 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
     most = SAFE_V if single else 2.0 * SAFE_V
     how = "estimated" if bleed.estimated else f"through {shown(bleed.resistance_ohm, 'ohm')}"
     return Step(
-        "discharged", subject(channel, "discharged"), named(channel, "off, and discharged"),
-        f"Press Stop, switch the supply off, wait {bleed.seconds:.0f} s ({how}), then meter on DC "
-        f"from {'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left.",
-        "reading",
-        Window(-most, most, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."),
-        "V", "", "meter", False,
-        (
-            Hint(1, "hardly falls", "Nothing discharges it: a resistor of 1 kΩ, 2 W, held across for a minute."),
-            Hint(0, "is it really off", "Pull the plug of the bench supply before you trust a switch."),
+        asks=Request(
+            about=subject(channel, "discharged"), title=named(channel, "off, and discharged"),
+            ask=f"Press Stop, switch the supply off, wait {bleed.seconds:.0f} s ({how}), then meter on DC from "
+                f"{'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left.",
+            unit="V",
+            window=Window(-most, most, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."),
+            most=v_rail if single else 2.0 * v_rail,
         ),
+        power=False,
+        hints=(Hint(1, "hardly falls", "Nothing discharges it: a resistor of 1 kΩ, 2 W, held across for a minute."),
+            Hint(0, "is it really off", "Pull the plug of the bench supply before you trust a switch.")),
         caution="Read before you touch. A capacitor that is not bled keeps its charge for hours.",
-        wait_s=bleed.seconds, most=v_rail if single else 2.0 * v_rail,
-        reads="left",
+        wait_s=bleed.seconds, reads="left",
     )  # fmt: skip
 
 

@@ -4,16 +4,18 @@ import dataclasses
 import math
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.guide.at_hand import NOTHING, AtHand, on_small
 from plinth.guide.schools import wall_steps
 from plinth.guide.schools.board_steps import subject, wrong_primary
-from plinth.guide.step import Hint, Step
+from plinth.guide.step import Hint, Step, limited_to
 from plinth.judge.window import Window
 from plinth.predict.mains_steps import wall_at_rest
 from plinth.predict.unloaded_supply import own_rails
 from plinth.predict.wall import v_boost
 from plinth.record.conditions import Conditions
+from plinth.record.request import Request, Task
 from plinth.record.subject import WHOLE
 from plinth.units.shown import shown
 
@@ -50,17 +52,17 @@ def _jumper(build: Build, supply: SwitcherSupply) -> Step:
     high = mains * (1.0 + (0.0 if build.mains is None else build.mains.tolerance))
     how = "Nobody states how it is set" if set_for is None else f"It is planned as set for {set_for:g} V"
     return Step(
-        "jumper", subject(WHOLE, "jumper"), f"Build: the switcher is set for {mains:g} V",
-        f"Plug out for five minutes first: its bulk capacitor holds up to {_bulk_v(supply, high):.0f} V. "
-        f"{how}. Look at the jumper or switch "
-        f"itself, and at what is printed beside it. Set for half of the mains it burns at once.",
-        "word", None, "", "", "meter", False,
-        (
-            Hint(0, "there is no jumper", "Wide-range: its label says both mains. Then it needs none."),
-            Hint(0, "no label, no print", "Do not guess. The maker's page, or another supply."),
+        asks=Task(
+            about=subject(WHOLE, "jumper"), title=f"Build: the switcher is set for {mains:g} V",
+            ask=f"Plug out for five minutes first: its bulk capacitor holds up to {_bulk_v(supply, high):.0f} V. "
+                f"{how}. Look at the jumper or switch itself, and at what is printed beside it. Set for half of the "
+                f"mains it burns at once.",
+            conditions={"supply": build.mark("supply")},
         ),
+        power=False,
+        hints=(Hint(0, "there is no jumper", "Wide-range: its label says both mains. Then it needs none."), Hint(0,
+            "no label, no print", "Do not guess. The maker's page, or another supply.")),
         caution=wall_steps.MAINS_CAUTION, blocked=wrong_primary(build),
-        conditions={"supply": build.mark("supply")},
     )  # fmt: skip
 
 
@@ -71,19 +73,19 @@ def _converter_on_a_limit(build: Build) -> Step:
     idle = converter.p_idle_w / battery.v_nominal
     limit = max(round(LIMIT_OF_IDLE * idle, 1), 0.5)
     return Step(
-        "converter_idle", subject(WHOLE, "converter_idle"), "Build: the converter alone, on a limit",
-        f"No battery yet, no board: a bench supply at {battery.v_nominal:g} V with its limit at "
-        f"{shown(limit, 'A', 2)} in place of the battery. Type the current once it has started.",
-        "reading",
-        Window(0.3 * idle, 2.0 * idle, "A", f"{converter.p_idle_w:g} W without load."),
-        "A", "", "supply", True,
-        (
-            Hint(1, "stays in the limit", "Off. A shorted switch, half a winding reversed, or flux that walks.",
-                 0.9 * limit),
-            Hint(1, "somewhat high", "Its frequency: timing resistor and capacitor as planned? A core with a gap?"),
-            Hint(-1, "near 0", "It does not start: lock-out, oscillator, or the enable lead."),
+        asks=Request(
+            about=subject(WHOLE, "converter_idle"), title="Build: the converter alone, on a limit",
+            ask=f"No battery yet, no board: a bench supply at {battery.v_nominal:g} V with its limit at "
+                f"{shown(limit, 'A', 2)} in place of the battery. Type the current once it has started.",
+            unit="A", window=Window(0.3 * idle, 2.0 * idle, "A", f"{converter.p_idle_w:g} W without load."),
+            role=Role.SUPPLY, most=limit, settings=limited_to(limit), conditions={"supply": build.mark("supply")},
         ),
-        caution=BATTERY_CAUTION, limit_a=limit, most=limit, conditions={"supply": build.mark("supply")},
+        power=True,
+        hints=(Hint(1, "stays in the limit", "Off. A shorted switch, half a winding reversed, or flux that walks.",
+            0.9 * limit), Hint(1, "somewhat high",
+            "Its frequency: timing resistor and capacitor as planned? A core with a gap?"), Hint(-1, "near 0",
+            "It does not start: lock-out, oscillator, or the enable lead.")),
+        caution=BATTERY_CAUTION,
     )  # fmt: skip
 
 
@@ -150,7 +152,7 @@ def alone(build: Build, about: str, name: str, at_hand: AtHand = NOTHING) -> lis
     # What a module cannot bear is outside, however well it was foretold.
     window = dataclasses.replace(step.window, high=max(min(step.window.high, most), step.window.low))
     first = dataclasses.replace(
-        step, window=window, blocked=blocked, caution=step.caution if mains else BATTERY_CAUTION
+        step.asking(window=window), blocked=blocked, caution=step.caution if mains else BATTERY_CAUTION
     )
     steps = [*on_a_small_one(build, about, name, at_hand), first]
     steps += input_rails(build, about, name, conditions)
@@ -168,15 +170,16 @@ def input_rails(build: Build, about: str, name: str, conditions: Conditions) -> 
     regulator = build.supply.input_supply.regulator
     v = regulator.v_out
     return [Step(
-        "input_rails", subject(about, "input_rails"), f"{name}: regulated rails of the input stages",
-        "These come first: meter from + to 0 V, then from − to 0 V, behind the regulators. Type the one "
-        f"that is further off {v:g} V, without its sign.",
-        "reading", Window(0.95 * v, 1.05 * v, "V", f"Regulated to {v:g} V, ±5 %."),
-        "V", "", "meter", True,
-        (
-            Hint(1, "as high as before it", "A shorted regulator, or input and output swapped: off."),
-            Hint(-1, "sags", f"It needs {regulator.v_dropout_v:g} V above its output: read its input too."),
-            Hint(0, "oscillates", "The capacitor at its pins is missing or too far away."),
+        asks=Request(
+            about=subject(about, "input_rails"), title=f"{name}: regulated rails of the input stages",
+            ask=f"These come first: meter from + to 0 V, then from − to 0 V, behind the regulators. Type the one "
+                f"that is further off {v:g} V, without its sign.",
+            unit="V", window=Window(0.95 * v, 1.05 * v, "V", f"Regulated to {v:g} V, ±5 %."), most=3.0 * v,
+            conditions=conditions,
         ),
-        caution=wall_steps.MAINS_CAUTION, most=3.0 * v, conditions=conditions,
+        power=True,
+        hints=(Hint(1, "as high as before it", "A shorted regulator, or input and output swapped: off."), Hint(-1,
+            "sags", f"It needs {regulator.v_dropout_v:g} V above its output: read its input too."), Hint(0,
+            "oscillates", "The capacitor at its pins is missing or too far away.")),
+        caution=wall_steps.MAINS_CAUTION,
     )]  # fmt: skip

@@ -15,6 +15,7 @@ from plinth.predict.reforming import Reforming, ReformingStep, reforming
 from plinth.predict.unloaded_supply import own_rails
 from plinth.record.clock import now
 from plinth.record.conditions import Conditions
+from plinth.record.request import Request, Task
 from plinth.units.shown import shown
 
 # What the bleeder's tolerance and a meter leave open.
@@ -52,14 +53,15 @@ def _fitted(about: str, name: str, plan: Reforming) -> Step:
         f"they are {plan.age_years:.0f} years old"
     )  # fmt: skip
     return Step(
-        "reform_fitted", subject(about, "reform_fitted"), f"{name}: resistors ahead of the reservoirs",
-        f"Plug out, discharged, no board. A resistor of {shown(plan.r_ohm, 'ohm', 2)}, 5 W, between the bridge and "
-        f"each reservoir, + and −. {len(plan.steps)} steps of {wait_words(3600.0 * plan.hours_each)} follow: {age}.",
-        "word", None, "", "", "meter", False,
-        (
-            Hint(0, "a can bulges, or has leaked", "Do not re-form it: it goes."),
-            Hint(0, "why the resistor", f"It shows the leakage. A shorted can puts {plan.p_w:.0f} W into it."),
+        asks=Task(
+            about=subject(about, "reform_fitted"), title=f"{name}: resistors ahead of the reservoirs",
+            ask=f"Plug out, discharged, no board. A resistor of {shown(plan.r_ohm, 'ohm', 2)}, 5 W, between the "
+                f"bridge and each reservoir, + and −. {len(plan.steps)} steps of "
+                f"{wait_words(3600.0 * plan.hours_each)} follow: {age}.",
         ),
+        power=False,
+        hints=(Hint(0, "a can bulges, or has leaked", "Do not re-form it: it goes."), Hint(0, "why the resistor",
+            f"It shows the leakage. A shorted can puts {plan.p_w:.0f} W into it.")),
         caution="A can under reverse or too much voltage bursts. Glasses on, a lid or a cloth over the cans.",
     )  # fmt: skip
 
@@ -73,28 +75,26 @@ def _held(
     high = one.dropped_most_v * (1.0 + READ_SHARE)
     least_a, most_a = one.dropped_least_v / plan.r_ohm, one.dropped_most_v / plan.r_ohm
     return Step(
-        f"reform_{volts}", subject(about, f"reform_{volts}"), f"{name}: re-forming at {volts} V of mains",
-        f"Turn up to {volts} V and leave it for {wait_words(dwell)}; the rails come to about {one.rail_v:.0f} V. Meter "
-        f"across {'the resistor' if single else 'each resistor; the larger one counts'}. Note it on the way: it falls "
-        "as the oxide grows.",
-        "reading",
-        Window(
-            low if low > 0.0 else None, high, "V",
-            f"Through {shown(plan.r_ohm, 'ohm', 2)}: {shown(least_a, 'A', 2)} of the bleeder, and at most "
-            f"{shown(most_a - least_a, 'A', 2)} that a sound can leaks.",
-            ("how long it takes",) if plan.age_estimated else (),
+        asks=Request(
+            about=subject(about, f"reform_{volts}"), title=f"{name}: re-forming at {volts} V of mains",
+            ask=f"Turn up to {volts} V and leave it for {wait_words(dwell)}; the rails come to about "
+                f"{one.rail_v:.0f} V. Meter across "
+                f"{'the resistor' if single else 'each resistor; the larger one counts'}. Note it on the way: it "
+                f"falls as the oxide grows.",
+            unit="V",
+            window=Window(low if low > 0.0 else None, high, "V",
+                f"Through {shown(plan.r_ohm, 'ohm', 2)}: {shown(least_a, 'A', 2)} of the bleeder, and at most "
+                f"{shown(most_a - least_a, 'A', 2)} that a sound can leaks.", ("how long it takes",)
+                if plan.age_estimated else ()),
+            most=one.rail_v + one.dropped_most_v, conditions={**conditions, "mains_v": float(volts)},
         ),
-        "V", "", "meter", True,
-        (
-            Hint(1, "above, and falling", "It is on its way: stay as long again at these volts."),
-            Hint(1, "above, and still", "This can is beyond re-forming, or something else hangs on the rail."),
-            Hint(1, "it rises", "Turn back to nothing. The can warms: let it rest a day, once more from below, or go."),
-            Hint(-1, "below", "The bleeder is open, or a lead is off: nothing would discharge it later."),
-        ),
-        caution=f"Feel the cans only with the plug out. {wall_steps.MAINS_CAUTION}",
-        wait_s=dwell, most=one.rail_v + one.dropped_most_v,
+        power=True,
+        hints=(Hint(1, "above, and falling", "It is on its way: stay as long again at these volts."), Hint(1,
+            "above, and still", "This can is beyond re-forming, or something else hangs on the rail."), Hint(1,
+            "it rises", "Turn back to nothing. The can warms: let it rest a day, once more from below, or go."),
+            Hint(-1, "below", "The bleeder is open, or a lead is off: nothing would discharge it later.")),
+        caution=f"Feel the cans only with the plug out. {wall_steps.MAINS_CAUTION}", wait_s=dwell,
         watch=Watch(dwell / FALLS_PER_STEP, FALL_SPREAD, 0.03 * max(one.dropped_most_v, 0.01), None, 0.2),
-        conditions={**conditions, "mains_v": float(volts)},
     )  # fmt: skip
 
 

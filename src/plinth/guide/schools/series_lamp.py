@@ -4,6 +4,7 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.modules import Module
 from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.school import School
@@ -16,6 +17,7 @@ from plinth.physics.mains.lamp import ROOM_K, glow
 from plinth.physics.stages.bias import bias_mv
 from plinth.predict.lamp_outlook import PART_SHARE, AtRest, LampOutlook, lamp_outlook, why_no_lamp
 from plinth.record.conditions import Conditions
+from plinth.record.request import Request, Task
 from plinth.record.subject import WHOLE
 from plinth.units.shown import shown
 
@@ -62,14 +64,15 @@ def plan_steps(
 
 def _fitted(outlook: LampOutlook) -> Step:
     return Step(
-        "lamp_fitted", subject(WHOLE, "lamp_fitted"), f"Build: a lamp of {outlook.lamp_w:g} W in series",
-        f"Plug out. Put an incandescent lamp of {outlook.lamp_w:g} W, in its holder, into the live conductor ahead of "
-        f"the build; no LED, nothing with a dimmer. {outlook.why}",
-        "word", None, "", "", "meter", False,
-        (
-            Hint(0, "another lamp is at hand", "The nearest larger one serves as well: it lets more into a fault."),
-            Hint(0, "only LED lamps", "They do not limit. Take a limited bench supply or a variable transformer."),
+        asks=Task(
+            about=subject(WHOLE, "lamp_fitted"), title=f"Build: a lamp of {outlook.lamp_w:g} W in series",
+            ask=f"Plug out. Put an incandescent lamp of {outlook.lamp_w:g} W, in its holder, into the live "
+                f"conductor ahead of the build; no LED, nothing with a dimmer. {outlook.why}",
         ),
+        power=False,
+        hints=(Hint(0, "another lamp is at hand",
+            "The nearest larger one serves as well: it lets more into a fault."), Hint(0, "only LED lamps",
+            "They do not limit. Take a limited bench supply or a variable transformer.")),
         caution=wall_steps.MAINS_CAUTION,
     )  # fmt: skip
 
@@ -108,27 +111,23 @@ def _looked_at(
     # What looks like a short lies outside, however bright a healthy build may be.
     high = min(high, 0.5 * (brightest.t_k + outlook.shorted.t_k))
     return Step(
-        key, subject(about, key), title,
-        f"{first} Look at the lamp: a flash, then what? Type dark, red, orange, yellow, white or bright.",
-        "reading",
-        Window(
-            low if dimmest.t_k > SEEN_K else None, high, "K",
-            f"{when[0].upper()}{when[1:]} it is {dimmest.glow}"
-            f"{'' if brightest is dimmest else f', with the whole bias set {brightest.glow}'}; with a short "
-            f"{_short(outlook)}.", ("the lamp's rating",),
+        asks=Request(
+            about=subject(about, key), title=title,
+            ask=f"{first} Look at the lamp: a flash, then what? Type dark, red, orange, yellow, white or bright.",
+            unit="K",
+            window=Window(low if dimmest.t_k > SEEN_K else None, high, "K",
+                f"{when[0].upper()}{when[1:]} it is "
+                f"{dimmest.glow}{'' if brightest is dimmest else f', with the whole bias set {brightest.glow}'}; "
+                f"with a short {_short(outlook)}.", ("the lamp's rating",)),
+            form="glow", role=Role.EYE, optional=True, conditions=conditions,
         ),
-        "K", "", "meter", True,
-        (
-            Hint(
-                1, "brighter than that",
-                "Off at once. A short, a can or a diode the wrong way round, a shorted turn, a bias far too high.",
-            ),
-            Hint(-1, "dark", "Nothing flows: the fuse, the switch, the plug, or the lamp itself."),
-            Hint(0, "it flashes, then dims", "Healthy: the reservoirs charge."),
-            Hint(0, "it pulses", "The board starts and falls back: its rail is at the edge of what it needs."),
-        ),
-        caution=wall_steps.MAINS_CAUTION, wait_s=SETTLES_S, optional=True, conditions=conditions,
-        reads=reads, glows=_glows(outlook, dimmest, when),
+        power=True,
+        hints=(Hint(1, "brighter than that",
+            "Off at once. A short, a can or a diode the wrong way round, a shorted turn, a bias far too high."),
+            Hint(-1, "dark", "Nothing flows: the fuse, the switch, the plug, or the lamp itself."), Hint(0,
+            "it flashes, then dims", "Healthy: the reservoirs charge."), Hint(0, "it pulses",
+            "The board starts and falls back: its rail is at the edge of what it needs.")),
+        caution=wall_steps.MAINS_CAUTION, wait_s=SETTLES_S, reads=reads, glows=_glows(outlook, dimmest, when),
     )  # fmt: skip
 
 
@@ -212,18 +211,18 @@ def _some_bias(build: Build, channel: str, outlook: LampOutlook, readings: Mappi
     )  # fmt: skip
     assert window.high is not None
     return Step(
-        "lamp_bias", subject(channel, "lamp_bias"),
-        f"{channel.capitalize()}: a part of the bias, behind the lamp",
-        f"Meter on millivolts across {module.bias.label}. Turn up slowly until it lies inside the window, and no "
-        "further: a bias set whole behind the lamp is far too high once the lamp is gone.",
-        "reading", window, "V", "m", "meter", True,
-        (
-            Hint(1, "above", "Turn down. What looks right behind the lamp burns without it."),
-            Hint(1, "climbs on its own", "Off. Trimmer open, or the sensing transistor is off the sink."),
-            Hint(-1, "stays at 0", "Bias transistor shorted, or the wrong resistor is probed."),
-            Hint(0, "the lamp brightens at once", "Off: the trimmer works the other way round, or jumps."),
+        asks=Request(
+            about=subject(channel, "lamp_bias"), title=f"{channel.capitalize()}: a part of the bias, behind the lamp",
+            ask=f"Meter on millivolts across {module.bias.label}. Turn up slowly until it lies inside the window, "
+                f"and no further: a bias set whole behind the lamp is far too high once the lamp is gone.",
+            unit="V", window=window, bare_prefix="m", most=least.rail_v,
         ),
-        caution=wall_steps.MAINS_CAUTION, across_ohm=r, most=least.rail_v,
+        power=True,
+        hints=(Hint(1, "above", "Turn down. What looks right behind the lamp burns without it."), Hint(1,
+            "climbs on its own", "Off. Trimmer open, or the sensing transistor is off the sink."), Hint(-1,
+            "stays at 0", "Bias transistor shorted, or the wrong resistor is probed."), Hint(0,
+            "the lamp brightens at once", "Off: the trimmer works the other way round, or jumps.")),
+        caution=wall_steps.MAINS_CAUTION, across_ohm=r,
         becomes=f"{shown(MOST_SHARE * target, 'V')} at the most once the lamp is gone; it is set whole then.",
         reads="bias",
     )  # fmt: skip
@@ -244,11 +243,12 @@ def _away(build: Build, channel: str, outlook: LampOutlook) -> Step:
         else "Behind no lamp that is to be had would this board work, so it meets the whole mains now."
     )
     return Step(
-        "lamp_away", subject(channel, "lamp_away"), f"{channel.capitalize()}: the lamp away",
-        f"Press Stop, pull the plug, wait for the discharge. {words} Take the lamp out; the fuse of the inlet is what "
-        f"protects from now on ({build.entry.fuse_a_rms:g} A {build.entry.fuse_kind}).",
-        "word", None, "", "", "meter", False,
-        (Hint(0, "not sure", "Once more with the lamp costs a minute. A board costs more."),),
+        asks=Task(
+            about=subject(channel, "lamp_away"), title=f"{channel.capitalize()}: the lamp away",
+            ask=f"Press Stop, pull the plug, wait for the discharge. {words} Take the lamp out; the fuse of the "
+                f"inlet is what protects from now on ({build.entry.fuse_a_rms:g} A {build.entry.fuse_kind}).",
+        ),
+        power=False, hints=(Hint(0, "not sure", "Once more with the lamp costs a minute. A board costs more."),),
         caution=wall_steps.MAINS_CAUTION,
     )  # fmt: skip
 

@@ -3,6 +3,7 @@
 import dataclasses
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.guide.judging import wait_words
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools.board_steps import named, subject
@@ -10,6 +11,7 @@ from plinth.guide.step import Hint, Step
 from plinth.judge.window import Window
 from plinth.predict.estimates import HOT_DAY_C, USUAL_AIR_C
 from plinth.record.conditions import Conditions
+from plinth.record.request import Request, Task
 
 _HOUR = 3600.0
 # What early failures take: most show within a day, electrolytics and pads within a week.
@@ -26,7 +28,7 @@ def soak(channel: str, build: Build, caution: str, conditions: Conditions) -> li
         if hours in _SINK_AT:
             steps.append(_sink(channel, build, hours))
     steps = [dataclasses.replace(one, caution=caution, due_after="loudspeaker") for one in steps]
-    return [dataclasses.replace(one, conditions=conditions) for one in (*steps, _good_ones(channel))]
+    return [one.asking(conditions=conditions) for one in (*steps, _good_ones(channel))]
 
 
 def _after(hours: float) -> str:
@@ -36,15 +38,17 @@ def _after(hours: float) -> str:
 def _output(channel: str, build: Build, hours: float) -> Step:
     where = "across the loudspeaker"
     return Step(
-        f"soak_{hours:g}h", subject(channel, f"soak_{hours:g}h"),
-        named(channel, f"soak, output DC after {_after(hours)}"),
-        f"It plays on a cheap loudspeaker. Stop the music, meter on DC {where}, type it with its sign.",
-        "reading", expect.output_dc(build.module), "V", "m", "meter", True,
-        (
-            Hint(0, "moved since the last time", "Something ages or warms: the feedback capacitor, the input pair."),
-            Hint(0, "it crackled, or stopped once", "Write it into the diary; then look at joints and contacts."),
+        asks=Request(
+            about=subject(channel, f"soak_{hours:g}h"),
+            title=named(channel, f"soak, output DC after {_after(hours)}"),
+            ask=f"It plays on a cheap loudspeaker. Stop the music, meter on DC {where}, type it with its sign.",
+            unit="V", window=expect.output_dc(build.module), bare_prefix="m", most=build.module.v_rail_max,
         ),
-        due_after_s=hours * _HOUR, most=build.module.v_rail_max,
+        power=True,
+        hints=(Hint(0, "moved since the last time",
+            "Something ages or warms: the feedback capacitor, the input pair."), Hint(0,
+            "it crackled, or stopped once", "Write it into the diary; then look at joints and contacts.")),
+        due_after_s=hours * _HOUR,
     )  # fmt: skip
 
 
@@ -53,29 +57,30 @@ def _sink(channel: str, build: Build, hours: float) -> Step:
     room = HOT_DAY_C - USUAL_AIR_C
     high = build.sink.t_limit_c - room
     return Step(
-        f"soak_sink_{hours:g}h", subject(channel, f"soak_sink_{hours:g}h"),
-        named(channel, f"soak, the sink after {_after(hours)}"),
-        "Thermometer on the sink beside an output device, lid on, while it plays.",
-        "reading",
-        Window(
-            None, high, "°C",
-            f"In air of {USUAL_AIR_C:.0f} °C; on a day of {HOT_DAY_C:.0f} °C it is {room:.0f} K more, and its limit is "
-            f"{build.sink.t_limit_c:g} °C.", ("the air at the bench",),
+        asks=Request(
+            about=subject(channel, f"soak_sink_{hours:g}h"),
+            title=named(channel, f"soak, the sink after {_after(hours)}"),
+            ask="Thermometer on the sink beside an output device, lid on, while it plays.", unit="°C",
+            window=Window(None, high, "°C",
+                f"In air of {USUAL_AIR_C:.0f} °C; on a day of {HOT_DAY_C:.0f} °C it is {room:.0f} K more, and its "
+                f"limit is {build.sink.t_limit_c:g} °C.", ("the air at the bench",)),
+            role=Role.THERMOMETER, optional=True,
         ),
-        "°C", "", "thermometer", True,
-        (
-            Hint(1, "above", "Quieter, or off. A larger sink, more air, or a lower bias before it plays on a hot day."),
-            Hint(0, "dust or felt near", "It must hang free: holes above and below it."),
-        ),
-        optional=True, due_after_s=hours * _HOUR,
+        power=True,
+        hints=(Hint(1, "above",
+            "Quieter, or off. A larger sink, more air, or a lower bias before it plays on a hot day."), Hint(0,
+            "dust or felt near", "It must hang free: holes above and below it.")),
+        due_after_s=hours * _HOUR,
     )  # fmt: skip
 
 
 def _good_ones(channel: str) -> Step:
     return Step(
-        "good_loudspeaker", subject(channel, "good_loudspeaker"), named(channel, "the good loudspeakers"),
-        "Has it played for its week, and did nothing move? Then power off, and wire the loudspeakers that it was built "
-        "for.",
-        "word", None, "", "", "meter", False,
-        (Hint(0, "something was odd on the way", "Another week on the cheap ones costs nothing."),),
+        asks=Task(
+            about=subject(channel, "good_loudspeaker"), title=named(channel, "the good loudspeakers"),
+            ask="Has it played for its week, and did nothing move? Then power off, and wire the loudspeakers that "
+                "it was built for.",
+        ),
+        power=False,
+        hints=(Hint(0, "something was odd on the way", "Another week on the cheap ones costs nothing."),),
     )  # fmt: skip

@@ -7,6 +7,7 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.builds.supplies import LinearSupply
 from plinth.guide.bleeding import supply_bleed_down
 from plinth.guide.schools import limited_supply_windows as expect
@@ -34,6 +35,7 @@ from plinth.predict.mains_steps import wall_at_rest
 from plinth.predict.unloaded_supply import own_rails
 from plinth.predict.wall import cores_stated
 from plinth.record.conditions import Conditions
+from plinth.record.request import Request, Task
 from plinth.record.subject import SUPPLY, WHOLE
 from plinth.units.shown import shown
 
@@ -69,15 +71,16 @@ def acknowledged(build: Build) -> Step:
     wall = "the mains" if mains is None else f"{mains.v_nominal_rms:g} V"
     fuse = f"{entry.fuse_a_rms:g} A {entry.fuse_kind}"
     return Step(
-        "mains_known", subject(WHOLE, "mains_known"), "Build: before the first mains",
-        f"From here on {wall} is in the case. Fuse ({fuse}) and switch stand in the live conductor, the case is bonded "
-        "to earth, no bare terminal stays live with the switch off, strain relief holds: look at each of them. If any "
-        "of it is not so, or not yours to do under your local code, stop here.",
-        "word", None, "", "", "meter", False,
-        (
-            Hint(0, "not sure of one of them", "Ask somebody who is licensed for it. It is no shame, and no hurry."),
-            Hint(0, "no earth at the socket", "Do not go on: a metal case must be bonded to a real earth."),
+        asks=Task(
+            about=subject(WHOLE, "mains_known"), title="Build: before the first mains",
+            ask=f"From here on {wall} is in the case. Fuse ({fuse}) and switch stand in the live conductor, the "
+                f"case is bonded to earth, no bare terminal stays live with the switch off, strain relief holds: "
+                f"look at each of them. If any of it is not so, or not yours to do under your local code, stop here.",
         ),
+        power=False,
+        hints=(Hint(0, "not sure of one of them",
+            "Ask somebody who is licensed for it. It is no shame, and no hurry."), Hint(0, "no earth at the socket",
+            "Do not go on: a metal case must be bonded to a real earth.")),
         caution=MAINS_CAUTION, blocked=wrong_primary(build),
     )  # fmt: skip
 
@@ -104,9 +107,11 @@ def rail(
     """A rail read under mains power against the computed one: its 95 % band and what reading adds to it."""
     half = 2.0 * u + READ_SHARE * volts
     return Step(
-        key, subject(about, key), title, ask, "reading", Window(volts - half, volts + half, "V", why, estimated), "V",
-        "", "meter", True, hints, caution=MAINS_CAUTION, wait_s=wait_s, most=1.5 * volts, conditions=conditions,
-        reads=reads,
+        asks=Request(
+            about=subject(about, key), title=title, ask=ask, unit="V",
+            window=Window(volts - half, volts + half, "V", why, estimated), most=1.5 * volts, conditions=conditions,
+        ),
+        power=True, hints=hints, caution=MAINS_CAUTION, wait_s=wait_s, reads=reads,
     )  # fmt: skip
 
 
@@ -122,8 +127,7 @@ def also_when_set(step: Step, set_v: float, u: float) -> Step:
     # A board without a trimmer is the same in both, but for the last binary digit.
     if low >= window.low - EDGE * abs(window.low):
         return step
-    return dataclasses.replace(
-        step,
+    return step.asking(
         window=dataclasses.replace(
             window, low=low, usual_low=window.low,
             below_usual=(
@@ -177,18 +181,19 @@ def discharged(build: Build, about: str, name: str, key: str, v_rail: float, the
     most = SAFE_V if single else 2.0 * SAFE_V
     how = "estimated: no bleeder is stated" if bleed.estimated else "through the bleeder"
     return Step(
-        key, subject(about, key), f"{name}: off, plug out, and discharged",
-        f"Press Stop, pull the plug, wait {bleed.seconds:.0f} s ({how}), then meter on DC "
-        f"from {'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left. {then}",
-        "reading", Window(-most, most, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."),
-        "V", "", "meter", False,
-        (
-            Hint(1, "hardly falls", "Nothing discharges it: a resistor of 1 kΩ, 5 W, held across for a minute."),
-            Hint(0, "is it really off", "A plug in the hand is off. A switch may stand in the wrong conductor."),
+        asks=Request(
+            about=subject(about, key), title=f"{name}: off, plug out, and discharged",
+            ask=f"Press Stop, pull the plug, wait {bleed.seconds:.0f} s ({how}), then meter on DC from "
+                f"{'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left. {then}",
+            unit="V",
+            window=Window(-most, most, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."),
+            most=v_rail if single else 2.0 * v_rail, conditions={"supply": build.mark("supply")},
         ),
+        power=False,
+        hints=(Hint(1, "hardly falls", "Nothing discharges it: a resistor of 1 kΩ, 5 W, held across for a minute."),
+            Hint(0, "is it really off", "A plug in the hand is off. A switch may stand in the wrong conductor.")),
         caution="Read before you touch. A capacitor that is not bled keeps its charge for hours.",
-        wait_s=bleed.seconds, most=v_rail if single else 2.0 * v_rail, conditions={"supply": build.mark("supply")},
-        reads="left",
+        wait_s=bleed.seconds, reads="left",
     )  # fmt: skip
 
 
@@ -242,23 +247,23 @@ def ripple(build: Build, channel: str) -> list[Step]:
     volts = own_rails(build, board=True).ripple_v_pp
     twice = 2.0 * build.mains.frequency_hz
     step = Step(
-        "ripple", subject(channel, "ripple"), f"{channel.capitalize()}: ripple on the rails, at rest",
-        f"Scope on AC, clip at 0 V, {'the rail' if build.supply.single_rail else 'each rail; the larger counts'}. It "
-        f"comes {twice:.0f} times a second. Type it peak to peak.",
-        "reading",
-        Window(
-            max((1.0 - RIPPLE_SHARE) * volts - RIPPLE_V, 0.0), (1.0 + RIPPLE_SHARE) * volts + RIPPLE_V, "V",
-            f"{shown(volts, 'V', 2)} p-p, as large as the reservoirs' tolerance leaves it.",
+        asks=Request(
+            about=subject(channel, "ripple"), title=f"{channel.capitalize()}: ripple on the rails, at rest",
+            ask=f"Scope on AC, clip at 0 V, "
+                f"{'the rail' if build.supply.single_rail else 'each rail; the larger counts'}. It comes "
+                f"{twice:.0f} times a second. Type it peak to peak.",
+            unit="V",
+            window=Window(max((1.0 - RIPPLE_SHARE) * volts - RIPPLE_V, 0.0), (1.0 + RIPPLE_SHARE) * volts + RIPPLE_V,
+                "V", f"{shown(volts, 'V', 2)} p-p, as large as the reservoirs' tolerance leaves it."),
+            form="swing", role=Role.SCOPE, bare_prefix="m", most=build.module.v_rail_max, optional=True,
+            conditions={"module": build.mark("module"), "supply": build.mark("supply")},
         ),
-        "V", "m", "scope", True,
-        (
-            Hint(1, f"twice as large, {build.mains.frequency_hz:.0f} times a second",
-                 "Off. Half a winding reversed, or one diode open: it charges every second time only."),
-            Hint(1, "larger", "A reservoir that dried out, or a board that draws more than at rest."),
-            Hint(0, "a band, much faster", "The stage oscillates: look at its output."),
-        ),
-        caution=MAINS_CAUTION, optional=True, reads="ripple", most=build.module.v_rail_max,
-        conditions={"module": build.mark("module"), "supply": build.mark("supply")},
+        power=True,
+        hints=(Hint(1, f"twice as large, {build.mains.frequency_hz:.0f} times a second",
+            "Off. Half a winding reversed, or one diode open: it charges every second time only."), Hint(1, "larger",
+            "A reservoir that dried out, or a board that draws more than at rest."), Hint(0, "a band, much faster",
+            "The stage oscillates: look at its output.")),
+        caution=MAINS_CAUTION, reads="ripple",
     )  # fmt: skip
     return [step]
 
@@ -276,17 +281,19 @@ def wall_current(build: Build, channel: str) -> list[Step]:
         high += CORE_A
         why += f" What the core takes by itself is not stated: up to {shown(CORE_A, 'A', 2)} is allowed for it."
     step = Step(
-        "wall_current", subject(channel, "wall_current"), f"{channel.capitalize()}: current from the wall, at rest",
-        "Clamp around the live conductor alone, or a power meter at the plug. Type the amperes, true rms.",
-        "reading", Window((1.0 - WALL_SHARE) * a - 2.0 * u, high, "A", why, () if stated else ("the core's own",)),
-        "A", "m", "meter", True,
-        (
-            Hint(1, "above", "Off. A board that draws too much, a shorted turn, or a bolt that closes one."),
-            Hint(0, "it hums", "DC on the mains, or half a winding reversed: look at the ripple with the scope."),
-            Hint(-1, "next to nothing", "The clamp holds both conductors, or the board draws nothing."),
+        asks=Request(
+            about=subject(channel, "wall_current"), title=f"{channel.capitalize()}: current from the wall, at rest",
+            ask="Clamp around the live conductor alone, or a power meter at the plug. Type the amperes, true rms.",
+            unit="A",
+            window=Window((1.0 - WALL_SHARE) * a - 2.0 * u, high, "A", why, () if stated else ("the core's own",)),
+            bare_prefix="m", most=FUSE_PASSES * build.entry.fuse_a_rms, optional=True,
+            conditions={"module": build.mark("module"), "supply": build.mark("supply")},
         ),
-        caution=MAINS_CAUTION, optional=True, reads="wall_a", most=FUSE_PASSES * build.entry.fuse_a_rms,
-        conditions={"module": build.mark("module"), "supply": build.mark("supply")},
+        power=True,
+        hints=(Hint(1, "above", "Off. A board that draws too much, a shorted turn, or a bolt that closes one."),
+            Hint(0, "it hums", "DC on the mains, or half a winding reversed: look at the ripple with the scope."),
+            Hint(-1, "next to nothing", "The clamp holds both conductors, or the board draws nothing.")),
+        caution=MAINS_CAUTION, reads="wall_a",
     )  # fmt: skip
     return [step]
 
@@ -318,6 +325,4 @@ def settling(build: Build) -> str:
 def known_by(build: Build, channel: str, steps: list[Step]) -> tuple[Step, ...]:
     """The steps as records know them: those about the channel by its key, whatever it is called."""
     key = build.key_of(channel)
-    return tuple(
-        dataclasses.replace(one, about=subject(key, one.key)) if one.about.channel == channel else one for one in steps
-    )
+    return tuple(one.asking(about=subject(key, one.key)) if one.about.channel == channel else one for one in steps)

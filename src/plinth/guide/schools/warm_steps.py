@@ -5,12 +5,14 @@ import math
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.guide.judging import wait_words
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools.board_steps import named, output_dc, subject
 from plinth.guide.step import Hint, Step, Watch
 from plinth.judge.window import Window
 from plinth.predict.estimates import HOT_DAY_C, USUAL_AIR_C
+from plinth.record.request import Request
 
 # What heat at rest and the sink's own figure leave open of a rise, as a share of it, and what a thermometer adds.
 RISE_SHARE, READ_K = 0.3, 3.0
@@ -30,12 +32,13 @@ def warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
 def air(channel: str) -> Step:
     """The air at the bench, from which a sink rises."""
     return Step(
-        "air", subject(channel, "air"), named(channel, "the air at the bench"),
-        "Thermometer in the air beside the sink, before it is warm.",
-        "reading", Window(5.0, 40.0, "°C", "What the sink shows later is held against this."),
-        "°C", "", "thermometer", False,
-        (Hint(0, "no thermometer", "Leave it out: 20 °C is taken, and the windows are wider."),),
-        optional=True,
+        asks=Request(
+            about=subject(channel, "air"), title=named(channel, "the air at the bench"),
+            ask="Thermometer in the air beside the sink, before it is warm.", unit="°C",
+            window=Window(5.0, 40.0, "°C", "What the sink shows later is held against this."), role=Role.THERMOMETER,
+            optional=True,
+        ),
+        power=False, hints=(Hint(0, "no thermometer", "Leave it out: 20 °C is taken, and the windows are wider."),),
     )  # fmt: skip
 
 
@@ -50,27 +53,23 @@ def sink(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
     if build.sink.heat_capacity_j_per_k is None:
         estimated.append("heat capacity of the sink")
     return Step(
-        "sink", subject(channel, "sink"), named(channel, "the sink, warm"),
-        f"Thermometer on the sink beside an output device, {wait_words(wait)} or more after the bias was set. Note it "
-        "on the way if it still moves.",
-        "reading",
-        Window(
-            min(at + rise - half, high - 2.0 * READ_K), high, "°C",
-            f"{expect.rest_heat_w(build, v_rail):.3g} W at rest warm it by {rise:.0f} K above "
-            f"{at:.0f} °C.", tuple(estimated),
+        asks=Request(
+            about=subject(channel, "sink"), title=named(channel, "the sink, warm"),
+            ask=f"Thermometer on the sink beside an output device, {wait_words(wait)} or more after the bias was "
+                f"set. Note it on the way if it still moves.",
+            unit="°C",
+            window=Window(min(at + rise - half, high - 2.0 * READ_K), high, "°C",
+                f"{expect.rest_heat_w(build, v_rail):.3g} W at rest warm it by {rise:.0f} K above {at:.0f} °C.",
+                tuple(estimated)),
+            role=Role.THERMOMETER, optional=True,
         ),
-        "°C", "", "thermometer", True,
-        (
-            Hint(1, "above", "Stop. The bias is too high, the stage oscillates, or the sink hangs in dead air."),
+        power=True,
+        hints=(Hint(1, "above", "Stop. The bias is too high, the stage oscillates, or the sink hangs in dead air."),
             Hint(-1, "below", "Is the bias set? Does the thermometer touch metal, with paste, at the right sink?"),
-            Hint(0, "one device is hotter than the others", "Its pad, its screw, or the sharing between pairs."),
-        ),
-        caution="Hot metal. Keep the probe's lead off live tabs: some carry a rail.",
-        optional=True, reads="sink_c",
-        watch=Watch(
-            wait / 3.0, _tau_spread(build), max(0.03 * rise, 0.5), at, 0.3, build.sink.t_limit_c, HOT_DAY_C - at,
-            f"In air of {HOT_DAY_C:.0f} °C",
-        ),
+            Hint(0, "one device is hotter than the others", "Its pad, its screw, or the sharing between pairs.")),
+        caution="Hot metal. Keep the probe's lead off live tabs: some carry a rail.", reads="sink_c",
+        watch=Watch(wait / 3.0, _tau_spread(build), max(0.03 * rise, 0.5), at, 0.3, build.sink.t_limit_c,
+            HOT_DAY_C - at, f"In air of {HOT_DAY_C:.0f} °C"),
     )  # fmt: skip
 
 
@@ -83,17 +82,17 @@ def retrim(channel: str, build: Build, v_rail: float, readings: Mapping[str, flo
     window = expect.bias_setting(module, r, measured is not None)
     wait = max(expect.settles_s(build, v_rail) / 3.0, 60.0)
     return Step(
-        "retrim", subject(channel, "retrim"), named(channel, "bias trimmed again, warm"),
-        f"Turn to the window if it is not inside, wait {wait_words(wait)}, then type it. Once more after as long "
-        "again: two rounds in a row inside, and it stays.",
-        "reading", window, "V", "m", "meter", True,
-        (
-            Hint(1, "climbs between rounds", "Its drift is too much for its sink: sensor, paste, or a larger sink."),
-            Hint(1, "above", "Turn down, wait, read again."),
-            Hint(-1, "below", "Turn up a little, wait, read again."),
+        asks=Request(
+            about=subject(channel, "retrim"), title=named(channel, "bias trimmed again, warm"),
+            ask=f"Turn to the window if it is not inside, wait {wait_words(wait)}, then type it. Once more after as "
+                f"long again: two rounds in a row inside, and it stays.",
+            unit="V", window=window, bare_prefix="m", most=v_rail,
         ),
-        wait_s=wait, across_ohm=r, most=v_rail, rounds=2,
-        watch=Watch(wait, _tau_spread(build), 0.02 * _middle(window), None, 0.1),
+        power=True,
+        hints=(Hint(1, "climbs between rounds",
+            "Its drift is too much for its sink: sensor, paste, or a larger sink."), Hint(1, "above",
+            "Turn down, wait, read again."), Hint(-1, "below", "Turn up a little, wait, read again.")),
+        wait_s=wait, across_ohm=r, rounds=2, watch=Watch(wait, _tau_spread(build), 0.02 * _middle(window), None, 0.1),
         reads="warm_bias",
     )  # fmt: skip
 
@@ -102,10 +101,9 @@ def warm_output_dc(channel: str, build: Build, v_rail: float) -> Step:
     """The output once the board is warm and its bias set."""
     step = output_dc(channel, build, "warm_dc", v_rail)
     where = "from output + to output −" if build.both_outputs_live else "from output to 0 V"
-    return dataclasses.replace(
-        step, title=named(channel, "output DC, warm"), wait_s=0.0, watch=None,
-        ask=f"Meter on DC {where}, still no loudspeaker. Type it with its sign.",
-    )  # fmt: skip
+    words = f"Meter on DC {where}, still no loudspeaker. Type it with its sign."
+    asking = step.asking(title=named(channel, "output DC, warm"), ask=words)
+    return dataclasses.replace(asking, wait_s=0.0, watch=None)
 
 
 def _tau_spread(build: Build) -> float:

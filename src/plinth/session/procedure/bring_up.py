@@ -207,7 +207,7 @@ class BringUpProcedure:
         if stand is None or may is None or not may.keep or not may.keep_now:
             return Taken.HELD
         step = stand.step
-        if step.asks_for == "word":
+        if step.request is None:
             return self._kept_and_on(Confirmation(step.subject, self._session.now(), dict(step.conditions)))
         if not text.strip():
             if stand.settled:

@@ -7,6 +7,7 @@ import numpy as np
 
 from plinth.bench import frequency_response as response
 from plinth.bench.response_curves import ResponseCurves, response_curves
+from plinth.builds.instruments import Role
 from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.record.reading import Reading
@@ -15,7 +16,6 @@ from plinth.session.channel_in_hand import ChannelInHand
 from plinth.session.procedure.taking import Said, Taken, sentence
 from plinth.session.records import Records
 from plinth.units.errors import QuantityError
-from plinth.units.level import read_level
 from plinth.units.shown import shown
 from plinth.units.typed import read_quantity
 
@@ -154,7 +154,8 @@ class ResponseProcedure:
         """What the points of the run in hand say."""
         readings = self._readings_of(self.channel.name, self.run)
         return response.evaluate(
-            {f: reading.value for f, reading in readings.items()}, self.band, self._session.kit.meter.bandwidth_hz,
+            {f: reading.value for f, reading in readings.items()}, self.band,
+            self._session.kit.of(Role.METER).bandwidth_hz,
             {f: response.u_of(reading) for f, reading in readings.items()},
         )  # fmt: skip
 
@@ -181,7 +182,7 @@ class ResponseProcedure:
 
     def _read(self, text: str) -> Reading:
         return response.reading_for_point(
-            self._session.build, self.channel.name, self.f_hz, read_level(text),
+            self._session.build, self.channel.name, self.f_hz, text,
             self.volts().get(response.REFERENCE_HZ), self._session.kit, self._session.now(), self.run,
         )  # fmt: skip
 

@@ -5,13 +5,16 @@ from collections.abc import Callable
 
 from plinth.bench import heat_run
 from plinth.bench.every_sheet import SheetKind, conditions_differ, read_by_test, readings_for
-from plinth.bench.sheet import Asked, Graph, Outcome, Readings, Sheet
-from plinth.bench.typed_reading import Meaning, Understood, reading_of, sentence_of, taken_words, understand
+from plinth.bench.reading_sentence import sentence_of, taken_words
+from plinth.bench.sheet import Graph, Outcome, Readings, Sheet
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.record.meaning import Meaning, reading_of
 from plinth.record.reading import Reading
+from plinth.record.request import Request
+from plinth.record.slips import Understood, understand
 from plinth.session.channel_in_hand import ChannelInHand
 from plinth.session.procedure.taking import Said, Taken, not_understood
 from plinth.session.records import Records
@@ -39,7 +42,7 @@ class SheetProcedure:
         self._session, self.kind, self._tell = session, kind, listener
         self.channel = ChannelInHand(session)
         self.sheet: Sheet | None = None
-        self.asked: tuple[Asked, ...] = ()
+        self.asked: tuple[Request, ...] = ()
         self.readings: Readings = {}
         self.row = 0
         self.blocked, self.words = "", ""
@@ -108,7 +111,7 @@ class SheetProcedure:
     # What is in hand
 
     @property
-    def in_hand(self) -> Asked | None:
+    def in_hand(self) -> Request | None:
         """What is asked for now."""
         return self.asked[self.row] if 0 <= self.row < len(self.asked) else None
 
@@ -137,12 +140,12 @@ class SheetProcedure:
             return (build.channel_of(asked.channel),)
         return {"nothing": (), "channel": (channel,), "all": build.channels}[asked.needs]
 
-    def last(self, asked: Asked) -> Reading | None:
+    def last(self, asked: Request) -> Reading | None:
         """The last reading of what is asked that counts today."""
         held = self.readings.get(asked.key, ())
         return held[-1] if held else None
 
-    def why_stale(self, asked: Asked) -> str:
+    def why_stale(self, asked: Request) -> str:
         """Why a reading of it no longer counts; empty where one does, or there is none."""
         return "" if self.last(asked) else conditions_differ(asked, self._session.records)
 
@@ -156,7 +159,7 @@ class SheetProcedure:
 
     # A reading
 
-    def _understood(self, text: str, asked: Asked) -> Understood:
+    def _understood(self, text: str, asked: Request) -> Understood:
         others = [other for other in self.asked if other is not asked]
         since_s = heat_run.since_start_s(self.readings, self._session.now())
         return understand(text.strip(), asked, others, self._session.kit, since_s)
@@ -178,7 +181,7 @@ class SheetProcedure:
         reading = reading_of(meant.taken, text, self._session.now())
         return Said(reading.state, meant.taken.words, sentence_of(reading))
 
-    def _said_of_kept(self, asked: Asked) -> Said:
+    def _said_of_kept(self, asked: Request) -> Said:
         kept = self.last(asked)
         if kept is not None:
             return Said(kept.state, f"Kept: {kept.typed}", f"{sentence_of(kept)} {taken_words(kept)}")
@@ -225,8 +228,8 @@ class SheetProcedure:
         self._tell.written()
         self.look_up()
         # What was read at another place leaves this one still to be read.
-        here = self.in_hand is not None and meaning.asked.key == self.in_hand.key
-        if here and meaning.asked.reads != "course":
+        here = self.in_hand is not None and meaning.request.key == self.in_hand.key
+        if here and meaning.request.form != "course":
             self.row = self._next_from(self.row)
         self._show()
         return Taken.KEPT

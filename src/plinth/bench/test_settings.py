@@ -1,0 +1,48 @@
+"""What is set before a reading at the bench: the generator, the load, the source, as quantities with their limits."""
+
+import dataclasses
+from collections.abc import Sequence
+
+from plinth.builds.build import Build
+from plinth.builds.parts import Load
+from plinth.builds.situation import Situation
+from plinth.builds.supplies import BatterySupply, DirectSupply
+from plinth.record.request import Request, Setting
+
+LEVEL, FREQUENCY, LOAD = "generator level", "frequency", "load"
+MAINS, BATTERY, SUPPLY = "mains", "battery", "bench supply"
+
+
+def generator(v_rms: float, f_hz: float, most_v_rms: float | None = None) -> tuple[Setting, Setting]:
+    """A sine of so many volts RMS, and what it must not go beyond."""
+    return Setting(LEVEL, v_rms, "V", 0.0, most_v_rms), Setting(FREQUENCY, f_hz, "Hz")
+
+
+def silent() -> Setting:
+    """No signal: the generator off."""
+    return Setting(LEVEL, 0.0, "V", 0.0, 0.0)
+
+
+def into(load: Load) -> Setting:
+    """The dummy load at the output."""
+    return Setting(LOAD, load.r_ohm, "ohm")
+
+
+def source(build: Build, situation: Situation) -> Setting:
+    """The volts that the source is at."""
+    if build.mains is not None:
+        return Setting(MAINS, situation.mains_rms(build), "V")
+    match build.supply:
+        case BatterySupply(battery=battery):
+            return Setting(BATTERY, situation.battery(build), "V", high=battery.v_full)
+        case DirectSupply(source=supply):
+            return Setting(SUPPLY, supply.v_rail, "V")
+    raise AssertionError(f"{type(build.supply).__name__} has neither mains nor a source of its own")
+
+
+def under(requests: Sequence[Request], *settings: Setting) -> tuple[Request, ...]:
+    """The requests with what is set for all of them, besides what each asks for itself."""
+    return tuple(
+        dataclasses.replace(one, settings=(*one.settings, *(s for s in settings if one.setting(s.name) is None)))
+        for one in requests
+    )
