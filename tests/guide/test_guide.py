@@ -18,6 +18,7 @@ from plinth.judge.state import State
 from plinth.judge.window import judge_reading
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
+from plinth.record.origin import Giver, Origin
 from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.units.errors import QuantityError
 from tests.family import DEMO, FAMILY
@@ -306,7 +307,10 @@ def test_neither_a_simulated_reading_nor_one_without_conditions_opens_a_gate() -
     plan = steps()
     good = reading_for_step(plan[0], "20M", BENCH, AT)
     assert stands(plan, book({plan[0].subject: good}))[0].stand is Stand.DONE
-    for other, why in (({"simulated": True}, "simulated"), ({"conditions": None}, "conditions were not kept")):
+    for other, why in (
+        ({"origin": Origin(Giver.SIMULATED)}, "simulated"),
+        ({"conditions": None}, "conditions were not kept"),
+    ):
         odd = dataclasses.replace(good, **other)
         stand = stands(plan, book({plan[0].subject: odd}))[0]
         assert stand.stand is Stand.DUE

@@ -22,6 +22,7 @@ from plinth.judge.state import State
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
+from plinth.record.origin import Giver, Origin
 from plinth.record.reading import Reading
 from plinth.report.counting import since_words
 from plinth.report.csv_table import COLUMNS, readings_csv
@@ -132,7 +133,7 @@ def test_measured_response_is_drawn_over_the_predicted_one(prediction: Predictio
 def test_simulated_readings_never_look_measured(prediction: Prediction, diary: list[DiaryEntry]) -> None:
     entry = next(e for e in diary if e.reading is not None)
     assert entry.reading is not None
-    pretended = dataclasses.replace(entry, reading=dataclasses.replace(entry.reading, simulated=True))
+    pretended = dataclasses.replace(entry, reading=dataclasses.replace(entry.reading, origin=Origin(Giver.SIMULATED)))
     assert "simulated" in plain(report(prediction, [pretended]))
     assert "simulated" not in plain(report(prediction, [entry]))
 

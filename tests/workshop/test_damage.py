@@ -95,7 +95,7 @@ def test_a_hundred_single_flipped_bits_change_nothing_unnoticed_and_never_end_in
     [
         ("UPDATE readings SET value = value + 1 WHERE id = 3", "line 5 of the diary"),
         ("UPDATE entries SET words = 'better' WHERE id = 4", "line 4 of the diary"),
-        ("UPDATE readings SET simulated = 1 WHERE id = 7", "line 9 of the diary"),
+        ("UPDATE readings SET giver = 'simulated' WHERE id = 7", "line 9 of the diary"),
         ("DELETE FROM entries WHERE id = 8", "line 9 of the diary"),
         ("DELETE FROM entries WHERE id = (SELECT max(id) FROM entries)", "lines at the end of the diary are missing"),
         ("DELETE FROM settings WHERE key = 'chain'", "the diary's end was altered"),

@@ -18,6 +18,7 @@ from plinth.demo.shelf import SHELF
 from plinth.demo.workshop import make_demo
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
+from plinth.record.origin import Giver, Origin
 from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.workshop.errors import (
     DamagedWorkshopError,
@@ -64,7 +65,7 @@ def test_everything_kept_comes_back_as_it_was(path: Path) -> None:
             State.OVER,
             None,
             2.0,
-            simulated=True,
+            origin=Origin(Giver.SIMULATED),
             facts={"form": "pp", "claim_w": 45.0},
             said="z",
         ),
@@ -159,7 +160,7 @@ def test_a_foreign_file_is_left_as_it_is(tmp_path: Path) -> None:
 
 def test_a_newer_file_is_left_as_it_is(path: Path) -> None:
     connection = sqlite3.connect(path)
-    connection.execute("PRAGMA user_version = 7")
+    connection.execute("PRAGMA user_version = 8")
     connection.commit()
     connection.close()
     before = digest(path)

@@ -474,9 +474,10 @@ def reading_for_cell(
     }
     if band.how:
         facts |= {"expected_how": band.how, "reads_times": onset_read.middle_ratio(taken.form)}
+    instrument = instrument_for(taken.form, kit)
     meaning = Meaning(
-        request_for(cell, taken.form), taken.power_w, taken.u_power_w, taken.bound, verdict.state,
-        instrument_for(taken.form, kit).name, facts=facts,
+        request_for(cell, taken.form), taken.power_w, taken.u_power_w, taken.bound, verdict.state, instrument.name,
+        instrument.identity, facts=facts,
     )  # fmt: skip
     return reading_of(meaning, typed, at, claim_facts(claim_of(cell), module) | dict(further or {}))
 

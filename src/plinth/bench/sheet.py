@@ -151,7 +151,7 @@ def beside(*readings: Reading) -> tuple[Measured, ...]:
 
     How far its zero is off, alike in all of them, does not leave a ratio.
     """
-    if len({one.instrument for one in readings}) == 1:
+    if all(one.beside(readings[0]) for one in readings):
         return tuple(
             Measured(one.value, jitter_of(one), (one.number("meter_floor") or 0.0) / math.sqrt(3.0)) for one in readings
         )

@@ -55,6 +55,7 @@ class Range(Model):
 class Instrument(Model):
     """Accuracy as a fraction of the reading plus a fixed part (both as +- bounds).
 
+    ``identity`` the very one, whatever it is called; empty where nobody described it yet.
     ``accuracy`` None: not stated, so a reading taken with it has no known uncertainty. The fixed part is ``floor`` in
     the role's unit and, where its ``ranges`` are stated, ``digits`` of the last digit of the range that holds a
     reading. ``bandwidth_hz`` where its own reading of AC volts has fallen by 3 dB.
@@ -62,6 +63,7 @@ class Instrument(Model):
 
     name: Name
     role: Role
+    identity: str = Field(default="", max_length=64)
     accuracy: Fraction | None = None
     bandwidth_hz: Bandwidth | None = None
     floor: float = Field(default=0.0, ge=0)

@@ -190,10 +190,10 @@ SHELF = (
 
 BENCH = BenchKit(
     instruments=(
-        Instrument(name="Two-trace scope", role=Role.SCOPE, accuracy=0.03, floor=0.02),
-        Instrument(name="Green meter, true rms", role=Role.METER, accuracy=0.008, floor=0.0002),
-        Instrument(name="Green meter, ohms", role=Role.OHMMETER, accuracy=0.005, floor=0.01),
-        Instrument(name="Clip thermometer", role=Role.THERMOMETER, accuracy=0.0, floor=1.5),
-        Instrument(name="Bench supply's own meter", role=Role.SUPPLY, accuracy=0.01, floor=0.002),
+        Instrument(name="Two-trace scope", role=Role.SCOPE, identity="scope-1", accuracy=0.03, floor=0.02),
+        Instrument(name="Green meter, true rms", role=Role.METER, identity="green-volts", accuracy=0.008, floor=0.0002),
+        Instrument(name="Green meter, ohms", role=Role.OHMMETER, identity="green-ohms", accuracy=0.005, floor=0.01),
+        Instrument(name="Clip thermometer", role=Role.THERMOMETER, identity="clip-1", accuracy=0.0, floor=1.5),
+        Instrument(name="Bench supply's own meter", role=Role.SUPPLY, identity="bench-1", accuracy=0.01, floor=0.002),
     )
 )

@@ -1,6 +1,7 @@
 """The instruments of this workshop: what each is called, what it can read, and how far it is trusted."""
 
 import dataclasses
+import secrets
 from collections.abc import Callable
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -43,9 +44,10 @@ def role_words(role: Role) -> str:
 
 @dataclasses.dataclass(frozen=True)
 class InstrumentRow:
-    """The fields of one instrument; ``away`` takes one out that was added."""
+    """The fields of one instrument, known by its ``identity``; ``away`` takes one out that was added."""
 
     role: Role
+    identity: str
     heading: QLabel
     name: QLineEdit
     accuracy: QLineEdit
@@ -61,7 +63,7 @@ class InstrumentRow:
         if digits and not ranges:
             raise QuantityError(f"found {digits:g} digits without ranges, expected the last digit of each: 4/0.001")
         return Instrument(
-            name=self.name.text().strip() or self.role.words, role=self.role,
+            name=self.name.text().strip() or self.role.words, role=self.role, identity=self.identity,
             accuracy=read_accuracy(self.accuracy.text()), floor=floor, digits=digits, ranges=ranges,
             bandwidth_hz=None if self.bandwidth is None else read_bandwidth(self.bandwidth.text()),
         )  # fmt: skip
@@ -118,8 +120,8 @@ class BenchDialog(Dialog):
         role = instrument.role
         added = any(one.role is role for one in self.rows) or role not in USUAL
         row = InstrumentRow(
-            role, label(role_words(role)), QLineEdit(instrument.name), QLineEdit(accuracy_text(instrument)),
-            QLineEdit(fixed_text(instrument)), QLineEdit(ranges_text(instrument)),
+            role, instrument.identity or secrets.token_hex(4), label(role_words(role)), QLineEdit(instrument.name),
+            QLineEdit(accuracy_text(instrument)), QLineEdit(fixed_text(instrument)), QLineEdit(ranges_text(instrument)),
             QLineEdit(bandwidth_text(instrument)) if role in _AC else None,
             button("Take away", "flat", tip="This workshop has it no more") if added else None,
         )  # fmt: skip

@@ -14,6 +14,7 @@ from plinth.judge.state import State
 from plinth.judge.unit_question import hold_to_unit
 from plinth.judge.window import judge_reading
 from plinth.physics.mains.lamp import glow, seen_k
+from plinth.record.origin import Origin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.units.bounds import Bound
@@ -40,7 +41,8 @@ _PEAK_TO_PEAK = re.compile(r"\s*p-?p\s*$", re.IGNORECASE)
 class Meaning:
     """One way to take a value: the request that it answers, it in the unit asked for, and the facts that go with it.
 
-    ``instrument`` what it was read with; ``slip`` what would have been mistaken, empty for the value as given.
+    ``instrument`` what it was read with, ``instrument_id`` the very one; ``slip`` what would have been mistaken, empty
+    for the value as given.
     """
 
     request: Request
@@ -49,6 +51,7 @@ class Meaning:
     bound: Bound
     state: State
     instrument: str
+    instrument_id: str = ""
     slip: str = ""
     form: Form | None = None
     facts: Mapping[str, float | str] = dataclasses.field(default_factory=dict)
@@ -151,8 +154,8 @@ def _read_with(
     fixed = 0.0 if instrument.accuracy is None else instrument.fixed(value)
     floor: dict[str, float | str] = {"meter_floor": fixed * share} if fixed else {}
     return Meaning(
-        request, value * share, None if u is None else u * share, bound, State.UNKNOWN, instrument.name, form=form,
-        facts={**facts, **floor},
+        request, value * share, None if u is None else u * share, bound, State.UNKNOWN, instrument.name,
+        instrument.identity, form=form, facts={**facts, **floor},
     )  # fmt: skip
 
 
@@ -210,4 +213,5 @@ def reading_of(meaning: Meaning, typed: str, at: dt.datetime, more: Mapping[str,
         unit=request.unit, u=meaning.u, instrument=meaning.instrument, taken_at=at, state=meaning.state,
         low=None if window is None else window.low, high=None if window is None else window.high, bound=meaning.bound,
         conditions=dict(request.conditions), facts={**meaning.facts, **(more or {}), **why_open},
+        origin=Origin(instrument_id=meaning.instrument_id),
     )  # fmt: skip

@@ -11,6 +11,7 @@ from typing import Literal
 
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
+from plinth.record.origin import BY_HAND, Giver, Origin
 from plinth.units.bounds import Bound
 
 
@@ -23,7 +24,7 @@ class Reading:
     or band it was held against. ``bound``: the value is only a bound (``>100``, ``OL``, ``about 30``).
     ``conditions`` those it was taken under (None: not kept). ``facts`` what else its sentence rests on, by name (the
     form of a level, a listing's claim), ``said`` the sentence itself where a file of before kept that in their place.
-    ``simulated`` readings come from a stand-in and never count as measured. Raises ValueError for a value or an
+    ``origin`` who gave it: what a stand-in simulated never counts as measured. Raises ValueError for a value or an
     uncertainty that is no finite number.
     """
 
@@ -38,11 +39,21 @@ class Reading:
     state: State
     low: float | None = None
     high: float | None = None
-    simulated: bool = False
+    origin: Origin = BY_HAND
     bound: Bound = Bound.NONE
     conditions: Conditions | None = None
     facts: Mapping[str, float | str] = dataclasses.field(default_factory=dict)
     said: str = ""
+
+    @property
+    def simulated(self) -> bool:
+        """Whether a stand-in gave it."""
+        return self.origin.giver is Giver.SIMULATED
+
+    def beside(self, other: "Reading") -> bool:
+        """Whether both were read with the same instrument, by its identity where both know it, else by its name."""
+        mine, its = self.origin.instrument_id, other.origin.instrument_id
+        return mine == its if mine and its else self.instrument == other.instrument
 
     def number(self, name: str) -> float | None:
         """A fact that is a number; None where it is not there."""

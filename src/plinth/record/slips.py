@@ -117,7 +117,7 @@ def _slips(typed: str, as_typed: Meaning, others: Sequence[Request], kit: BenchK
                 judged(
                     dataclasses.replace(
                         as_typed, value=level.volts * share, u=None if u is None else u * share, slip=slip, form=form,
-                        facts=facts, instrument=instrument.name,
+                        facts=facts, instrument=instrument.name, instrument_id=instrument.identity,
                     )
                 )
             )  # fmt: skip

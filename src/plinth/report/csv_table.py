@@ -9,7 +9,7 @@ from plinth.report.reading_words import sentence_of
 
 COLUMNS = (
     "taken_at", "subject", "label", "typed", "value", "unit", "u", "bound", "low", "high", "state", "instrument",
-    "simulated", "conditions", "facts", "sentence", "counts",
+    "giver", "instrument_id", "capture", "conditions", "facts", "sentence", "counts",
 )  # fmt: skip
 # A spreadsheet takes a cell that begins so for a formula, and runs it.
 _FORMULA = ("=", "+", "-", "@", "\t")
@@ -43,6 +43,9 @@ def readings_csv(readings: Sequence[Reading], why_not: Callable[[Reading], str] 
         cells = {column: getattr(r, column, None) for column in COLUMNS} | {
             "taken_at": r.taken_at.isoformat(),
             "bound": str(r.bound),
+            "giver": str(r.origin.giver),
+            "instrument_id": r.origin.instrument_id,
+            "capture": r.origin.capture,
             "conditions": _named(r.conditions or {}),
             "facts": _named(r.facts),
             "sentence": sentence_of(r),

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
 from plinth.record.diary import FINDINGS, DiaryEntry, record_of
+from plinth.record.origin import Giver, Origin
 from plinth.record.reading import Confirmation, Finding, Override, Reading, Record
 from plinth.record.subject import Kind
 from plinth.units.bounds import Bound
@@ -67,7 +68,9 @@ class KeptRecords(WorkshopFile):
             fields |= {"taken_at": naive(reading.taken_at), "state": str(reading.state), "bound": str(reading.bound)}
             fields["facts"] = dict(reading.facts) or None
             # Conditions belong to the line, as for records that are no readings.
-            del fields["conditions"]
+            del fields["conditions"], fields["origin"]
+            origin = reading.origin
+            fields |= {"giver": str(origin.giver), "instrument_id": origin.instrument_id, "capture": origin.capture}
             row = ReadingRow(build_id=build_id, **fields)
             session.add(row)
             session.flush()
@@ -180,6 +183,6 @@ def _reading(row: ReadingRow, conditions: Conditions | None) -> Reading:
     return Reading(
         subject=row.subject, label=row.label, typed=row.typed, value=row.value, unit=row.unit, u=row.u,
         instrument=row.instrument, taken_at=aware(row.taken_at), state=State(row.state), said=row.said,
-        low=row.low, high=row.high, simulated=row.simulated, bound=Bound(row.bound), conditions=conditions,
-        facts=row.facts or {},
+        low=row.low, high=row.high, bound=Bound(row.bound), conditions=conditions, facts=row.facts or {},
+        origin=Origin(Giver(row.giver), row.instrument_id, row.capture),
     )  # fmt: skip

@@ -20,6 +20,7 @@ from plinth.builds.situation import Situation
 from plinth.builds.stock import Stock
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
+from plinth.record.origin import Giver, Origin
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.workshop import seals
@@ -284,16 +285,23 @@ def _line(facts: list[Any]) -> DiaryEntry | None:
         (_, _, at, kind, subject, words, reading_id, conditions, _, *read) = texts
         reading = None
         if reading_id is not None:
-            (r_subject, label, typed, value, unit, u, instrument, taken_at, state, said, low, high, simulated, bound,
+            (r_subject, label, typed, value, unit, u, instrument, taken_at, state, said, low, high, giver, bound,
              *further) = read  # fmt: skip
+            more: list[Any] = [*further, None, None, None]
+            rests_on, instrument_id, capture = more[:3]
             reading = Reading(
                 r_subject, label, typed, float(value), unit, u, instrument, _moment(taken_at), State(state),
-                low, high, bool(simulated), Bound(bound), _document(conditions),
-                _document(further[0] if further else None) or {}, said,
+                low, high, Origin(_giver(giver), instrument_id or "", capture or ""), Bound(bound),
+                _document(conditions), _document(rests_on) or {}, said,
             )  # fmt: skip
         return DiaryEntry(_moment(at), kind, subject, words, reading, _document(conditions))
     except (ValueError, TypeError, RecursionError):
         return None
+
+
+def _giver(told: object) -> Giver:
+    # Files of before say only whether it was simulated.
+    return Giver(told) if isinstance(told, str) else Giver.SIMULATED if told else Giver.TYPED
 
 
 def _document(text: str | None) -> dict[str, Any] | None:

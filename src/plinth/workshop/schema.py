@@ -8,7 +8,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 # "PLNT"; SQLite keeps it in the header, so a foreign database is told apart before it is opened.
 APPLICATION_ID = 0x504C4E54
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 HEAD_REVISION = "0006"
 # The version from which on lines and texts carry their seals.
 SEALED_SINCE = 2
@@ -53,9 +53,11 @@ class ReadingRow(Base):
     said: Mapped[str]
     low: Mapped[float | None]
     high: Mapped[float | None]
-    simulated: Mapped[bool]
+    giver: Mapped[str]
     bound: Mapped[str]
     facts: Mapped[dict[str, Any] | None]
+    instrument_id: Mapped[str]
+    capture: Mapped[str]
 
 
 class EntryRow(Base):

@@ -31,6 +31,12 @@ _LINE = {
     ),
 }
 _LINE[6] = _LINE[5] = _LINE[4] = _LINE[3]
+_LINE[7] = (
+    "SELECT e.seal, e.id, e.build_id, e.at, e.kind, e.subject, e.words, e.reading_id, e.conditions, "
+    "r.build_id, r.subject, r.label, r.typed, r.value, r.unit, r.u, r.instrument, r.taken_at, r.state, r.said, "
+    "r.low, r.high, r.giver, r.bound, r.facts, r.instrument_id, r.capture "
+    "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
+)
 ONE_LINE = f"{_LINE[SCHEMA_VERSION]} WHERE e.id = ?"
 LAST_SEAL = "SELECT seal FROM entries ORDER BY id DESC LIMIT 1"
 # What is sealed of each other table, by its key.
@@ -90,11 +96,23 @@ def broken_lines(connection: sqlite3.Connection, version: int) -> list[str]:
         if seal != hashlib.blake2b(before + marshal.dumps(tuple(facts), 2), digest_size=16).hexdigest().encode():
             found.append(f"line {facts[0]} of the diary is not as it was written")
         before, count = seal if isinstance(seal, bytes) else b"", count + 1
+    found += _texts_turned_bytes(connection)
     row = connection.execute("SELECT value FROM settings WHERE key = 'chain'").fetchone()
     told = _told(row[0] if row else None)
     if told != (count, before):
         found.append("lines at the end of the diary are missing" if told[0] > count else "the diary's end was altered")
     return found
+
+
+def _texts_turned_bytes(connection: sqlite3.Connection) -> list[str]:
+    """Lines of which a text became bytes: its seal is the same, and no query for that text finds it any more."""
+    asked = []
+    for table, short in (("entries", "e"), ("readings", "r")):
+        columns = connection.execute(f"PRAGMA table_info({table})").fetchall()
+        asked += [f"typeof({short}.{name.decode()}) = 'blob'" for _, name, kind, *_ in columns if kind != b"BLOB"]
+    query = "SELECT e.id FROM entries e LEFT JOIN readings r ON r.id = e.reading_id WHERE "
+    rows = connection.execute(f"{query}{' OR '.join(asked)} ORDER BY e.id").fetchall()
+    return [f"line {number} of the diary is not as it was written" for (number,) in rows]
 
 
 def _told(text: object) -> tuple[int, bytes]:
