@@ -4,14 +4,26 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from plinth.builds.build import Build
 from plinth.builds.files import BuildFileError, build_schema, parse_build, parse_situation, read_build
 from plinth.builds.history import History
-from plinth.builds.instruments import Instrument, Role
+from plinth.builds.instrument_texts import (
+    accuracy_text,
+    bandwidth_text,
+    fixed_text,
+    ranges_text,
+    read_accuracy,
+    read_bandwidth,
+    read_fixed,
+    read_ranges,
+)
+from plinth.builds.instruments import USUAL, BenchKit, Instrument, Range, Role, unknown_kit
 from plinth.builds.stations import STATIONS, part_in, with_part
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, STAGE_PAIR
+from plinth.units.errors import QuantityError
 from tests.sample_builds import linear
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -181,3 +193,61 @@ def test_instrument_accuracy_is_rectangular_and_may_be_unknown() -> None:
     meter = Instrument(name="m", role=Role.METER, accuracy=0.01, floor=0.02)
     assert meter.u(10.0) == pytest.approx(0.12 / 3**0.5)
     assert Instrument(name="m", role=Role.METER).u(10.0) is None
+
+
+def test_the_fixed_part_of_an_accuracy_goes_by_the_range_that_holds_the_reading() -> None:
+    meter = Instrument(
+        name="m", role=Role.METER, accuracy=0.005, floor=0.001, digits=3.0,
+        ranges=(Range(top=40.0, digit=0.01), Range(top=4.0, digit=0.001)),
+    )  # fmt: skip
+    for value, fixed in ((3.9, 0.001 + 0.003), (-4.0, 0.001 + 0.003), (4.1, 0.001 + 0.03), (60.0, 0.001 + 0.03)):
+        assert meter.fixed(value) == pytest.approx(fixed)
+        assert meter.u(value) == pytest.approx((0.005 * abs(value) + fixed) / 3**0.5)
+
+
+def test_a_kit_is_a_list_of_any_length_and_reads_those_of_before() -> None:
+    before = {str(role): {"name": role.words, "kind": str(role), "accuracy": 0.01} for role in USUAL}
+    kit = BenchKit.model_validate(before)
+    assert [one.role for one in kit.instruments] == list(USUAL)
+    assert BenchKit.model_validate(kit.model_dump(mode="json")) == kit
+    second = Instrument(name="Second meter", role=Role.METER, accuracy=0.002)
+    clamp = Instrument(name="Clamp", role=Role.CLAMP_METER, accuracy=0.02)
+    more = kit.model_copy(update={"instruments": (*kit.instruments, second, clamp)})
+    assert more.of(Role.METER).accuracy == 0.01, "of two the first is read from"
+    assert more.of(Role.CLAMP_METER) == clamp
+    assert more.of(Role.GENERATOR) == Instrument(name="generator", role=Role.GENERATOR)
+    assert [one.role for one in unknown_kit().listed] == list(USUAL)
+    assert more.listed == more.instruments
+    with pytest.raises(ValidationError):
+        BenchKit.model_validate({**before, "wobble": {}})
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "meant"),
+    [("2 mV", "V", (0.002, 0.0)), ("3 digits", "V", (0.0, 3.0)), ("2 mV + 3 dgts", "V", (0.002, 3.0)),
+     ("", "V", (0.0, 0.0)), ("0.02", "ohm", (0.02, 0.0))],
+)  # fmt: skip
+def test_a_fixed_part_is_read_as_data_sheets_state_it(text: str, unit: str, meant: tuple[float, float]) -> None:
+    assert read_fixed(text, unit) == pytest.approx(meant)
+
+
+def test_an_instrument_s_texts_are_read_back_and_nonsense_is_refused() -> None:
+    ranges = read_ranges("400 mV/0.1 mV; 4/0.001; 40 V/10 mV", "V")
+    assert [one.top for one in ranges] == pytest.approx([0.4, 4.0, 40.0])
+    assert [one.digit for one in ranges] == pytest.approx([1e-4, 1e-3, 1e-2])
+    meter = Instrument(
+        name="m", role=Role.METER, accuracy=0.005, digits=3, floor=0.002, bandwidth_hz=20e3, ranges=ranges
+    )  # fmt: skip
+    assert read_accuracy(accuracy_text(meter)) == 0.005
+    assert read_fixed(fixed_text(meter), "V") == (0.002, 3.0)
+    assert read_ranges(ranges_text(meter), "V") == ranges
+    assert read_bandwidth(bandwidth_text(meter)) == 20e3
+    assert (read_accuracy(" "), read_bandwidth("")) == (None, None)
+    for read, text, why in (
+        (read_accuracy, "120", "0 to 90"), (read_accuracy, "lots", "expected a number"),
+        (lambda t: read_fixed(t, "V"), "-2 mV", "0 or more"), (lambda t: read_fixed(t, "V"), "2000 digits", "at most"),
+        (lambda t: read_ranges(t, "V"), "4", "last digit"), (lambda t: read_ranges(t, "V"), "4/5", "below"),
+        (lambda t: read_ranges(t, "V"), "4/0.1; 4/0.01", "once"), (read_bandwidth, "50 Hz", "at least 100"),
+    ):  # fmt: skip
+        with pytest.raises(QuantityError, match=why):
+            read(text)

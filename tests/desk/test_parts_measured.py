@@ -59,14 +59,14 @@ def test_a_wrong_piece_is_measured_again_and_the_first_reading_stays(panel: Part
     choose(panel, "reservoir_c")
     type_in(panel, "14m8")
     type_in(panel, "1m5")
-    (first, second) = session.pieces(panel._test).values()  # type: ignore[arg-type]
+    (first, second) = panel.procedure.pieces.values()
     assert first.state is State.CLEAR
     assert second.state is State.OVER
     QTest.keyClick(panel.field, Qt.Key.Key_Up)
     assert "Piece 2" in panel.next.text()
     assert "does not go in" in panel.verdict.text()
     type_in(panel, "15m1")
-    assert session.pieces(panel._test)[2].value == pytest.approx(15.1e-3)  # type: ignore[arg-type]
+    assert panel.procedure.pieces[2].value == pytest.approx(15.1e-3)
     assert [one.typed for one in session.readings_of(["part/reservoir_c/2"])] == ["1m5", "15m1"]
 
 
@@ -90,7 +90,7 @@ def test_another_part_asks_for_its_pieces_anew(panel: PartsPanel, session: Bench
     session.restate("supply.reservoir", can.model_copy(update={"c_f": 4.7e-3}))
     assert "3.76 mF" in panel.next.text()
     # The same can with another statement of it: the reading stays, and is judged by what is stated now.
-    (kept,) = session.pieces(panel._test).values()  # type: ignore[arg-type]
+    (kept,) = panel.procedure.pieces.values()
     assert kept.state is State.OVER
 
 

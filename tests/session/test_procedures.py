@@ -153,15 +153,15 @@ def test_level_and_draw_are_kept_together_or_not_at_all(session: Session, monkey
     test = clip_of(session)
     cell = test.cell
     assert cell is not None
-    assert test.take(level(cell), "seventy") is Taken.SECOND_NOT_UNDERSTOOD
+    assert test.take(level(cell), draw="seventy") is Taken.SECOND_NOT_UNDERSTOOD
     assert (test.kept(cell), test.kept_draw(cell)) == (None, None)
     keep = session.keep
     with monkeypatch.context() as refusing:
         refusing.setattr(session, "keep", lambda record: "clip_draw" not in record.subject and keep(record))
-        assert test.take(level(cell), "400 W") is Taken.FIRST_KEPT
+        assert test.take(level(cell), draw="400 W") is Taken.FIRST_KEPT
     assert test.cell is not None
     assert test.cell.subject == cell.subject, "the draw is still to be kept"
-    assert test.take("", "400 W") is Taken.SECOND_KEPT
+    assert test.take("", draw="400 W") is Taken.SECOND_KEPT
     draw = test.kept_draw(cell)
     assert draw is not None
     assert draw.value == pytest.approx(400.0)

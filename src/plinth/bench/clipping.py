@@ -450,7 +450,8 @@ def request_for(cell: ClipCell, form: Form = Form.RMS, read_w: float | None = No
         needs="all" if cell.driven == "all" else "channel", example="26.4pp",
         settings=(
             *test_settings.generator(min(given.start_v_rms, given.most_v_rms), 1000.0, given.most_v_rms),
-            test_settings.into(cell.load), *on_s,
+            test_settings.into(cell.load),
+            test_settings.source(cell.prediction.build, cell.prediction.situation), *on_s,
         ),
     )  # fmt: skip
 

@@ -31,6 +31,7 @@ def parser() -> argparse.ArgumentParser:
     opening.add_argument("workshop", type=Path, metavar="WORKSHOP")
     beginning = commands.add_parser("new", help="begin a workshop file and open it")
     beginning.add_argument("workshop", type=Path, metavar="WORKSHOP")
+    beginning.add_argument("--practice", action="store_true", help="for practice: only what is simulated counts in it")
     solving = commands.add_parser("solve", help="print the predicted figures of a build file")
     solving.add_argument("build", type=Path, metavar="BUILD.json")
     solving.add_argument("--json", action="store_true", help="figures with unit and uncertainty as JSON")
@@ -89,7 +90,7 @@ def main(arguments: list[str] | None = None) -> int:
     from plinth.desk.app import run_desk
 
     if chosen.command == "new":
-        return run_desk(workshop=chosen.workshop, begin=True)
+        return run_desk(workshop=chosen.workshop, begin=True, practice=chosen.practice)
     if chosen.command == "demo":
         return run_desk(demo=True)
     return run_desk(workshop=chosen.workshop if chosen.command == "open" else None)

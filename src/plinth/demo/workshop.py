@@ -26,12 +26,20 @@ def make_demo(folder: Path) -> Workshop:
     return create_workshop(path, fill)
 
 
-def begin_workshop(path: Path) -> Workshop:
+def begin_workshop(path: Path, *, practice: bool = False) -> Workshop:
     """A new workshop with the shelf and one build to change; its instruments are not described yet.
+
+    ``practice``: in it what is simulated counts, and what is real never does.
 
     Raises FileExistsError where something is there already, a WorkshopError where it cannot be written.
     """
-    return create_workshop(path, _first_build)
+
+    def fill(workshop: Workshop) -> None:
+        _first_build(workshop)
+        if practice:
+            workshop.set_setting("workshop", {"practice": True})
+
+    return create_workshop(path, fill)
 
 
 def complete(workshop: Workshop) -> None:

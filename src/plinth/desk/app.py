@@ -31,7 +31,7 @@ HELPED_AFTER_MS, HELPERS_KNOW = 3000, ("plinth.shelf.consequence", "plinth.predi
 GIVE_WAY_S = 1e-4
 
 
-def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = False) -> int:
+def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = False, practice: bool = False) -> int:
     """Open the window and run until it is closed; the exit status."""
     if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY") and "QT_QPA_PLATFORM" not in os.environ:
         sys.stderr.write(
@@ -50,7 +50,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     look.set(dark=remembered.get("dark", False), scale=float(remembered.get("scale", 1.0)))
     if begin and workshop is not None:
         try:
-            opened: Workshop | None = begin_workshop(workshop)
+            opened: Workshop | None = begin_workshop(workshop, practice=practice)
         except (OSError, WorkshopError) as error:
             return _refuse(error)
     else:

@@ -109,7 +109,8 @@ class Head(QWidget):
         )
         self.builds.setText(f"{name}  ▾")
         self.builds.setAccessibleName(f"Build {session.build.name}; choose another, new or copy")
-        self.place.setText("demo workshop" if session.demo else session.workshop.path.stem)
+        named = "demo workshop" if session.demo else session.workshop.path.stem
+        self.place.setText(f"{named}, for practice" if session.practice else named)
         for index, stage in enumerate(self._in_order):
             name, state, one = stage.name, stage.state(session), self.stages.button(index)
             one.setText(f"{name}  {state}" if state and look.scale < 1.7 else name)

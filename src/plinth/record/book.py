@@ -7,9 +7,14 @@ from plinth.record.reading import Reading, Record
 
 
 class RecordBook:
-    """All records in the order kept, by subject. Frozen: ``adding`` gives a new book."""
+    """All records in the order kept, by subject. Frozen: ``adding`` gives a new book.
 
-    def __init__(self, records: Iterable[Record] = ()) -> None:
+    Of a workshop that is ``practice`` what a stand-in gave counts and nothing else does; of a real one just the other
+    way round.
+    """
+
+    def __init__(self, records: Iterable[Record] = (), *, practice: bool = False) -> None:
+        self.practice = practice
         found: dict[str, list[Record]] = {}
         for record in records:
             found.setdefault(record.subject, []).append(record)
@@ -17,7 +22,7 @@ class RecordBook:
 
     def adding(self, record: Record) -> "RecordBook":
         """The book with one record more."""
-        made = RecordBook()
+        made = RecordBook(practice=self.practice)
         before = self._by_subject.get(record.subject, ())
         made._by_subject = {**self._by_subject, record.subject: (*before, record)}
         return made
@@ -35,9 +40,9 @@ class RecordBook:
         return records[-1] if records else None
 
     def counting(self, subject: str, today: Conditions) -> Record | None:
-        """The last record of a subject that was taken under today's conditions; a simulated one never counts."""
+        """The last record of a subject that was taken under today's conditions, of those that count at all."""
         for record in reversed(self._by_subject.get(subject, ())):
-            if not _simulated(record) and not differences(record.conditions, today):
+            if not barred(record, practice=self.practice) and not differences(record.conditions, today):
                 return record
         return None
 
@@ -46,7 +51,9 @@ class RecordBook:
         return tuple(
             one
             for one in self._by_subject.get(subject, ())
-            if isinstance(one, Reading) and not one.simulated and not differences(one.conditions, today)
+            if isinstance(one, Reading)
+            and not barred(one, practice=self.practice)
+            and not differences(one.conditions, today)
         )
 
     def why_not(self, subject: str, today: Conditions) -> str:
@@ -54,10 +61,11 @@ class RecordBook:
         record = self.last(subject)
         if record is None or self.counting(subject, today) is not None:
             return ""
-        if _simulated(record):
-            return "it was simulated"
-        return "; ".join(differences(record.conditions, today))
+        return barred(record, practice=self.practice) or "; ".join(differences(record.conditions, today))
 
 
-def _simulated(record: Record) -> bool:
-    return isinstance(record, Reading) and record.simulated
+def barred(record: Record, *, practice: bool) -> str:
+    """Why a record counts for nothing in a workshop of that kind, whatever its conditions; empty where it may count."""
+    if not isinstance(record, Reading) or record.simulated == practice:
+        return ""
+    return "it was not simulated, and this workshop is for practice" if practice else "it was simulated"

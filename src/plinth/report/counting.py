@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from plinth.builds.build import Build
 from plinth.guide.progress import MENDED, mended_subject
+from plinth.record.book import barred
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry
 from plinth.record.placing import out_of_place
@@ -17,10 +18,10 @@ _THINGS = {
 }  # fmt: skip
 
 
-def why_not_counting(record: Record, build: Build) -> str:
+def why_not_counting(record: Record, build: Build, *, practice: bool = False) -> str:
     """Why a record does not count today: its channel or load is gone, a part was exchanged; empty where it does."""
-    if isinstance(record, Reading) and record.simulated:
-        return "it was simulated"
+    if why := barred(record, practice=practice):
+        return why
     away = out_of_place(record.subject, build)
     if away:
         return away
@@ -28,12 +29,12 @@ def why_not_counting(record: Record, build: Build) -> str:
     return f"{' and '.join(changed)} {'is' if len(changed) == 1 else 'are'} another one now" if changed else ""
 
 
-def since_words(record: Record, build: Build, diary: Sequence[DiaryEntry]) -> str:
+def since_words(record: Record, build: Build, diary: Sequence[DiaryEntry], *, practice: bool = False) -> str:
     """``does not count since 2026-10-12 09:00: the module is another one now``; empty where it counts.
 
     Since the first change of the plan after it that led to the parts of today; without a day where none is kept.
     """
-    why = why_not_counting(record, build)
+    why = why_not_counting(record, build, practice=practice)
     if not why:
         return _since_mended(record, diary)
     taken = record.taken_at if isinstance(record, Reading) else record.at

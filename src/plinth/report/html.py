@@ -49,6 +49,7 @@ class ReportInput:
     diary: Sequence[DiaryEntry]
     made_at: dt.datetime
     demo: bool
+    practice: bool = False
 
 
 def render_report(given: ReportInput) -> str:
@@ -68,6 +69,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "version": __version__,
         "made_at": given.made_at,
         "demo": given.demo,
+        "practice": given.practice,
         "build": build,
         "situation": prediction.situation,
         "parts": [
@@ -83,7 +85,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "bringup": _bring_up(given.diary),
         "clipping": _latest_of_each_source([r for r in readings if read_subject(r.subject).kind in _CLIPPING]),
         "tests": _by_test(readings),
-        "outcomes": _outcomes(prediction, given.diary),
+        "outcomes": _outcomes(prediction, given.diary, practice=given.practice),
         "diary": given.diary,
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
@@ -94,7 +96,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "sentence_of": sentence_of,
         "mends": mends,
         "subject_words": lambda subject: subject_words(subject, build),
-        "since_words": lambda record: since_words(record, build, given.diary),
+        "since_words": lambda record: since_words(record, build, given.diary, practice=given.practice),
         "part_words": part_words,
     }  # fmt: skip
 
@@ -119,9 +121,11 @@ def _bring_up(diary: Sequence[DiaryEntry]) -> list[Record]:
     return list(last.values())
 
 
-def _outcomes(prediction: Prediction, diary: Sequence[DiaryEntry]) -> list[tuple[str, str, tuple[Outcome, ...]]]:
+def _outcomes(
+    prediction: Prediction, diary: Sequence[DiaryEntry], *, practice: bool
+) -> list[tuple[str, str, tuple[Outcome, ...]]]:
     """What the readings of each test say that count today, by test and channel."""
-    book = RecordBook(record for line in diary if (record := record_of(line)) is not None)
+    book = RecordBook((record for line in diary if (record := record_of(line)) is not None), practice=practice)
     build, found = prediction.build, []
     read = read_by_test(book)
     for kind in SHEETS:

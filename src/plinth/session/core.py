@@ -36,9 +36,10 @@ class Core:
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
         self.workshop, self.jobs, self.tell = workshop, jobs, tell
         self.kit: BenchKit = workshop.bench()
-        self.demo = bool((workshop.setting("workshop") or {}).get("demo"))
+        kind = workshop.setting("workshop") or {}
+        self.demo, self.practice = bool(kind.get("demo")), bool(kind.get("practice"))
         self.station = "rails"
-        self.records = RecordBook()
+        self.records = RecordBook(practice=self.practice)
         self.diary_size = (0, 0)
         self._histories: dict[int, History[PlanState]] = {}
         self._unsaved: tuple[StoredBuild, str | None] | None = None
@@ -81,10 +82,10 @@ class Core:
     def _read_diary(self) -> None:
         try:
             self.diary_size = self.workshop.diary_size(self._current)
-            self.records = RecordBook(self.workshop.latest_records(self._current))
+            self.records = RecordBook(self.workshop.latest_records(self._current), practice=self.practice)
         except WorkshopError as error:
             # What cannot be read counts for nothing: every gate is closed until it can.
-            self.diary_size, self.records = (0, 0), RecordBook()
+            self.diary_size, self.records = (0, 0), RecordBook(practice=self.practice)
             # Nobody listens yet where this is the start: it then stands among what was set aside.
             self.workshop.notice(str(error))
             self.tell.trouble(str(error))

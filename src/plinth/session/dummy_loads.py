@@ -65,7 +65,7 @@ class DummyLoads(Records):
     def keep(self, record: Record) -> bool:
         """Keep a record; a power read without the load's clock warms it for as long as a reading usually takes."""
         kept = super().keep(record)
-        if kept and isinstance(record, Reading) and not record.simulated:
+        if kept and isinstance(record, Reading) and (self.practice or not record.simulated):
             about = read_subject(record.subject)
             timed = any(one.load == about.what and one.ended is None for one in self._driven)
             if about.kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10) and not timed:

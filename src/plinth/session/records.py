@@ -1,15 +1,19 @@
 """What was observed of the build in hand: kept, and found again."""
 
+import dataclasses
 from collections.abc import Callable, Iterator, Sequence
 
 from plinth.guide.progress import mended_subject
 from plinth.guide.step import Step
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry, record_of
+from plinth.record.origin import Giver
 from plinth.record.reading import Finding, Override, Reading, Record
 from plinth.session.bringup import BringUp
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_versions import Version
+
+REAL_IN_PRACTICE = "this workshop is for practice, and the two never mix. Open a real one for it."
 
 
 class Records(BringUp):
@@ -49,6 +53,12 @@ class Records(BringUp):
     def keep(self, record: Record) -> bool:
         """Keep a record. True only once it is on disk; else ``trouble`` has said why and nothing is lost on screen."""
         build_id = self._current
+        if self.practice and isinstance(record, Reading):
+            if record.origin.giver in (Giver.INSTRUMENT, Giver.CAPTURE):
+                self.tell.trouble(f"Found a reading of {record.instrument}, expected none: {REAL_IN_PRACTICE}")
+                return False
+            # Whatever is typed here was read off a stand-in.
+            record = dataclasses.replace(record, origin=dataclasses.replace(record.origin, giver=Giver.SIMULATED))
         return self._kept_line(build_id, lambda: self.workshop.keep_record(build_id, record))
 
     def keep_all(self, records: Sequence[Override | Finding]) -> bool:

@@ -90,10 +90,10 @@ class DiaryLines(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.ForegroundRole:
             return _colour(entry, column)
-        return cells_of(entry, self._session.build)[column]
+        return cells_of(entry, self._session.build, practice=self._session.practice)[column]
 
 
-def cells_of(entry: DiaryEntry, build: Build) -> tuple[str, str, str, str, str]:
+def cells_of(entry: DiaryEntry, build: Build, *, practice: bool = False) -> tuple[str, str, str, str, str]:
     """A line's moment, kind, words, reading and verdict, as they are shown; channels as ``build`` calls them today."""
     reading = entry.reading
     read = verdict = ""
@@ -102,7 +102,7 @@ def cells_of(entry: DiaryEntry, build: Build) -> tuple[str, str, str, str, str]:
         read = reading_words(reading)
         verdict = f"{_MARKS[reading.state]} {reading.state}. {sentence_of(reading)}"
         words = f"{entry.words}, typed {reading.typed}"
-        away = why_not_counting(reading, build)
+        away = why_not_counting(reading, build, practice=practice)
         words += f" (does not count: {away})" if away and not reading.simulated else ""
     elif entry.kind in ("override", "confirmed", *FINDINGS):
         words = f"{subject_words(entry.subject, build)}{': ' if entry.words else ''}{entry.words}"

@@ -195,21 +195,21 @@ class DiaryPage(StagePage):
         if prediction is None:
             self._say("No report: this build cannot run, so there is nothing predicted to hold readings against.")
             return False
-        demo, at = self._session.demo, self._session.now()
+        demo, practice, at = self._session.demo, self._session.practice, self._session.now()
 
         def make(lines: list[DiaryEntry]) -> str:
-            return render_report(ReportInput(prediction, lines, at, demo))
+            return render_report(ReportInput(prediction, lines, at, demo, practice))
 
         self._make("report", path, make)
         return True
 
     def save_csv(self, path: Path) -> None:
         """Have the table of readings made aside and written; a sentence where it could not be."""
-        build = self._session.build
+        build, practice = self._session.build, self._session.practice
 
         def make(lines: list[DiaryEntry]) -> str:
             readings = [line.reading for line in lines if line.reading is not None]
-            return readings_csv(readings, lambda one: since_words(one, build, lines))
+            return readings_csv(readings, lambda one: since_words(one, build, lines, practice=practice))
 
         self._make("table", path, make)
 

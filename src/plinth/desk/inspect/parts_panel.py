@@ -10,20 +10,15 @@ from plinth.desk.marks import StateMark
 from plinth.desk.reading_choices import ReadingChoices
 from plinth.desk.session import BenchSession
 from plinth.desk.unkept import UnkeptText
-from plinth.guide.judging import understood_words
 from plinth.guide.part_tests.part_test import (
-    MOST_PIECES,
     Matched,
     PartTest,
-    matched,
-    next_piece,
-    reading_of_piece,
-    verdict_of,
 )
 from plinth.judge.state import State
 from plinth.judge.unit_question import unit_label
 from plinth.record.reading import Reading
-from plinth.units.errors import AmbiguousError, QuantityError
+from plinth.session.procedure.piece_test import PieceListener, PieceProcedure
+from plinth.session.procedure.taking import Taken
 from plinth.units.shown import shown
 
 _ROW = 21
@@ -126,8 +121,7 @@ class PartsPanel(QWidget):
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
         self._session = session
-        self._test: PartTest | None = None
-        self._piece = 1
+        self.procedure = PieceProcedure(session, PieceListener(shown=self._show, written=self._written))
         self.tests = QComboBox()
         self.tests.setAccessibleName("What is measured")
         self.tests.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -138,10 +132,10 @@ class PartsPanel(QWidget):
         self.next = label("", "name", wrap=True)
         self.field = _Field()
         self.field.setAccessibleName("Reading of this piece")
-        self.field.textChanged.connect(self._understand)
+        self.field.textChanged.connect(self._say)
         self.field.returnPressed.connect(self.keep)
         self._unkept = UnkeptText(self.field)
-        self.field.moved.connect(self._move)
+        self.field.moved.connect(self.procedure.move)
         self.mark, self.verdict = StateMark(), label("", "small", wrap=True)
         said = QHBoxLayout()
         said.addWidget(self.field)
@@ -165,122 +159,67 @@ class PartsPanel(QWidget):
 
     def refresh(self) -> None:
         """Take tests and pieces anew; the test in hand stays, if the build still has it."""
-        tests = self._session.part_tests()
-        key = self._test.key if self._test is not None else ""
-        self._test = next((one for one in tests if one.key == key), tests[0] if tests else None)
+        tests = self.procedure.tests
         quiet = QSignalBlocker(self.tests)
         self.tests.clear()
         for one in tests:
             self.tests.addItem(f"{one.title}   {len(self._session.pieces(one))} of {one.pieces}", one.key)
-        if self._test is not None:
-            self.tests.setCurrentIndex([one.key for one in tests].index(self._test.key))
         quiet.unblock()
         self._show()
 
     def to_station(self, station: str) -> None:
         """The first kind of part of a station, unless one of its kinds is in hand, or something is typed."""
-        tests = self._session.part_tests()
-        here = next((row for row, one in enumerate(tests) if one.station == station), None)
-        if here is None or self.field.text() or (self._test is not None and self._test.station == station):
+        test = self.procedure.test
+        here = next((row for row, one in enumerate(self.procedure.tests) if one.station == station), None)
+        if here is None or self.field.text() or (test is not None and test.station == station):
             return
-        self._test = tests[here]
-        self.tests.setCurrentIndex(here)
-        self.take_piece(next_piece(self._session.pieces(self._test)))
+        self.procedure.choose_test(here)
 
     def _choose(self, row: int) -> None:
-        self._test = self._session.part_tests()[row]
-        self.take_piece(next_piece(self._session.pieces(self._test)))
+        self.procedure.choose_test(row)
         self.field.setFocus()
 
     def take_piece(self, number: int) -> None:
         """Take a piece in hand: a measured one is measured again."""
-        self._piece = number
-        self._show()
-
-    def _move(self, step: int) -> None:
-        if self._test is not None:
-            top = next_piece(self._session.pieces(self._test))
-            self.take_piece(min(max(self._piece + step, 1), top))
+        self.procedure.choose(number)
 
     def _show(self) -> None:
-        test = self._test
+        test, piece = self.procedure.test, self.procedure.piece
         if test is None:
             return
-        self._unkept.at((self._session.stored.id, test.key, self._piece))
-        pieces = self._session.pieces(test)
-        partner = next(
-            (one for one in self._session.part_tests() if test.matching and one.key == test.matching.partner), None
-        )
-        sets = matched(test, pieces, self._session.pieces(partner) if partner else {})
+        self.tests.setCurrentIndex(self.procedure.tests.index(test))
+        self._unkept.at((self._session.stored.id, test.key, piece))
+        pieces, sets = self.procedure.pieces, self.procedure.sets
         self.ask.setText(test.ask)
         self.unit.setText(unit_label(test.unit, test.bare_prefix))
-        self.pieces.show_pieces(test, pieces, sets, self._piece)
+        self.pieces.show_pieces(test, pieces, sets, piece)
         self.sets.setText(_sets_words(test, pieces, sets))
         self.sets.setVisible(bool(self.sets.text()))
-        spare = " (one to spare)" if self._piece > test.pieces else f" of {test.pieces}"
-        self.next.setText(f"Piece {self._piece}{spare}: expect {test.window.words()}")
+        spare = " (one to spare)" if piece > test.pieces else f" of {test.pieces}"
+        self.next.setText(f"Piece {piece}{spare}: expect {test.window.words()}")
         self.next.setToolTip(plain_tip(test.window.why))
-        self._understand()
+        self._say()
 
-    def _understand(self) -> None:
-        test, text = self._test, self.field.text().strip()
-        if test is None:
-            return
-        known = self._session.pieces(test).get(self._piece)
-        try:
-            reading = (
-                reading_of_piece(test, self._piece, text, self._session.kit, self._session.now()) if text else known
-            )
-        except QuantityError as error:
-            self._not_understood(error)
-            return
-        self.choices.offer(())
-        if reading is None:
-            self.mark.set_state(State.UNKNOWN)
-            estimated = f" Estimated: {', '.join(test.window.estimated)}." if test.window.estimated else ""
-            self.verdict.setText(f"{test.window.why}{estimated}")
-            return
-        found = verdict_of(test, reading)
-        self.mark.set_state(found.state)
-        self.verdict.setText(f"{understood_words(reading)}. {found.words}")
+    def _say(self) -> None:
+        said = self.procedure.said(self.field.text())
+        self.mark.set_state(said.state)
+        self.verdict.setText(said.words)
+        self.choices.offer(said.choices)
 
     def keep(self) -> None:
         """Keep the piece and go to the next; with nothing typed, go to the next kind of part."""
-        test, text = self._test, self.field.text().strip()
-        if test is None:
-            return
-        if not text:
-            self._next_test(test)
-            return
-        if self._piece > MOST_PIECES:
-            self.verdict.setText(f"Found {MOST_PIECES} pieces, expected no more: that is a drawer, not a build.")
-            return
-        try:
-            reading = reading_of_piece(test, self._piece, text, self._session.kit, self._session.now())
-        except QuantityError as error:
-            self._not_understood(error)
-            return
-        if self._session.keep(reading):
-            self.field.clear()
-            self.refresh()
-            self.take_piece(next_piece(self._session.pieces(test)))
+        if self.procedure.take(self.field.text()) is Taken.NOTHING:
+            self.field.setFocus()
 
-    def _not_understood(self, error: QuantityError) -> None:
-        self.mark.set_state(State.UNKNOWN)
-        self.verdict.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
-        self.choices.offer(error.texts if isinstance(error, AmbiguousError) else ())
+    def _written(self) -> None:
+        self.field.clear()
+        self.refresh()
 
     def take_choice(self, text: str) -> None:
         """What was typed was meant so: taken as Enter takes it."""
         self.field.setText(text)
         self.field.setFocus()
         self.keep()
-
-    def _next_test(self, test: PartTest) -> None:
-        tests = self._session.part_tests()
-        row = (tests.index(test) + 1) % len(tests)
-        self.tests.setCurrentIndex(row)
-        self._choose(row)
 
 
 def _middling(values: list[float]) -> tuple[float, float]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from plinth.bench import clipping
+from plinth.bench import clipping, supply_draw
 from plinth.bench.clipping import ClipCell, Definition
 from plinth.bench.hookup import hookup
 from plinth.bench.signal_level import scope_words
@@ -65,7 +65,7 @@ class ClipTest(TestPage):
         self.reading.answered.connect(self.answer)
         self.field, self.keep_button = self.reading.field, self.reading.keep_button
         self.understood, self.against = self.reading.understood, self.reading.against
-        self.draw = DrawField()
+        self.draw = DrawField(lambda draw: self.procedure.draw_said(draw, self.field.text()))
         self.draw.entered.connect(self.keep)
         self._unkept = UnkeptText(self.field, self.draw.field)
         self._lay_out()
@@ -155,7 +155,8 @@ class ClipTest(TestPage):
         self._unkept.at((self._session.stored.id, cell.subject))
         self._show_across_cells()
         test.records_changed()
-        self.draw.show_cell(cell, test.output_w(), self._session.kit, test.kept_draw(cell))
+        self.draw.show_example(supply_draw.request_for(cell).example)
+        self.draw.show_said()
         self._say()
         self.changed.emit()
 
@@ -221,16 +222,16 @@ class ClipTest(TestPage):
 
     def _say(self) -> None:
         # Of a level that is not typed any more no efficiency may stand.
-        self.draw.with_output(self.procedure.output_w(self.field.text()))
+        self.draw.show_said()
         self.reading.show_said(self.procedure.said(self.field.text()))
 
     def keep(self) -> None:
         """Keep what is typed, if it is understood; else the question stays."""
-        self._follow_up(lambda text, draw: self.procedure.take(text, draw))
+        self._follow_up(lambda text, draw: self.procedure.take(text, draw=draw))
 
     def answer(self, choice: int) -> None:
         """Answer the question by the choice of that place, and keep the reading."""
-        self._follow_up(lambda text, draw: self.procedure.answer(text, choice, draw))
+        self._follow_up(lambda text, draw: self.procedure.answer(text, choice, draw=draw))
 
     def _written(self, level: bool, draw: bool) -> None:
         if level:

@@ -9,9 +9,11 @@ from plinth.guide.progress import Stand, StepStand, due
 from plinth.guide.step import Step
 from plinth.guide.watching import noted
 from plinth.judge.state import State
+from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Confirmation, Override, Reading
+from plinth.record.request import Request
 from plinth.session.channel_in_hand import ChannelInHand
-from plinth.session.procedure.taking import Said, Taken, sentence
+from plinth.session.procedure.taking import Said, Taken, given_by, sentence
 from plinth.session.session import Session
 from plinth.units.bounds import Bound
 from plinth.units.errors import AmbiguousError, QuantityError
@@ -120,6 +122,17 @@ class BringUpProcedure:
             self.stand, session.power, session.stored.id, session.power_words
         )  # fmt: skip
 
+    @property
+    def blocked(self) -> str:
+        """Why nothing is taken at the step in hand while things stand so; empty where it is."""
+        may = self.allowed
+        return "" if may is None or may.keep_now else may.why_not or "nothing is to be kept at this step now"
+
+    @property
+    def request(self) -> Request | None:
+        """The reading that the step in hand asks for; None where it asks for a word."""
+        return None if self.step is None else self.step.request
+
     def counts(self) -> tuple[int, int]:
         """(steps settled, steps)."""
         return sum(stand.settled for stand in self.stands), len(self.stands)
@@ -201,7 +214,7 @@ class BringUpProcedure:
         further = f"{understood_words(reading)}. {verdict.further}".strip()
         return StepSaid(reading.state, verdict.words, further, reading=reading)
 
-    def take(self, text: str) -> Taken:
+    def take(self, text: str, origin: Origin = BY_HAND) -> Taken:
         """Keep a reading, or that the step is done, and go on; what is more than there can be is asked about once."""
         stand, may, self.words = self.stand, self.allowed, ""
         if stand is None or may is None or not may.keep or not may.keep_now:
@@ -215,25 +228,25 @@ class BringUpProcedure:
                 return Taken.NOTHING
             if step.optional:
                 return self._kept_and_on(Override(step.subject, LEFT_OUT, self._session.now(), dict(step.conditions)))
-        return self._take_reading(step, text.strip(), on_the_way=False)
+        return self._take_reading(step, text.strip(), origin, on_the_way=False)
 
-    def note(self, text: str) -> Taken:
+    def note(self, text: str, origin: Origin = BY_HAND) -> Taken:
         """Keep a reading on the way; the step stays."""
         step, may, self.words = self.step, self.allowed, ""
         if step is None or may is None or not may.read_now:
             return Taken.HELD
-        return self._take_reading(step, text.strip(), on_the_way=True) if text.strip() else Taken.NOTHING
+        return self._take_reading(step, text.strip(), origin, on_the_way=True) if text.strip() else Taken.NOTHING
 
-    def answer(self, text: str, choice: int) -> Taken:
+    def answer(self, text: str, choice: int, origin: Origin = BY_HAND) -> Taken:
         """Keep a reading as the choice of that place says it."""
         choices = self.said(text).choices
         if choice >= len(choices):
             return Taken.NOT_UNDERSTOOD
-        return self.note(choices[choice]) if self.on_the_way() else self.take(choices[choice])
+        return self.note(choices[choice], origin) if self.on_the_way() else self.take(choices[choice], origin)
 
-    def _take_reading(self, step: Step, text: str, *, on_the_way: bool) -> Taken:
+    def _take_reading(self, step: Step, text: str, origin: Origin, *, on_the_way: bool) -> Taken:
         try:
-            reading = self._read(step, text, on_the_way=on_the_way)
+            reading = given_by(self._read(step, text, on_the_way=on_the_way), origin)
         except AmbiguousError as error:
             return Taken.ASKED if error.texts else Taken.NOT_UNDERSTOOD
         except QuantityError:

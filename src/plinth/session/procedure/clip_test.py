@@ -29,9 +29,11 @@ from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.session.channel_in_hand import ChannelInHand
-from plinth.session.procedure.taking import Said, Taken, not_understood
+from plinth.session.procedure.taking import Said, Taken, given_by, not_understood, sentence
 from plinth.session.records import Records
 from plinth.session.runner import words_of
 from plinth.units.bounds import Bound
@@ -189,6 +191,20 @@ class ClipProcedure:
     def cell(self) -> ClipCell | None:
         """The cell in hand."""
         return self.cells[self.row] if self.cells else None
+
+    @property
+    def request(self) -> Request | None:
+        """The level of the cell in hand; None while there is none."""
+        cell = self.cell
+        if cell is None:
+            return None
+        kept = self.kept(cell)
+        return clipping.request_for(cell, read_w=None if kept is None else kept.value)
+
+    @property
+    def draw_request(self) -> Request | None:
+        """The draw of the supply in the cell in hand, for whoever can read it beside the level."""
+        return None if self.cell is None else supply_draw.request_for(self.cell)
 
     @property
     def subject(self) -> str:
@@ -352,45 +368,71 @@ class ClipProcedure:
         except QuantityError:
             return None
 
-    def take(self, text: str, draw: str = "") -> Taken:
+    def take(self, text: str, origin: Origin = BY_HAND, draw: str = "", draw_origin: Origin = BY_HAND) -> Taken:
         """Keep a level, with the draw of the supply where one is typed, and take the next cell in hand."""
         if self.blocked or self.cell is None:
             return Taken.HELD
         if not text.strip():
             if not draw.strip():
                 return Taken.NOTHING
-            if not self._keep_draw(draw, self.output_w()):
+            if not self._keep_draw(draw, self.output_w(), draw_origin):
                 return Taken.SECOND_NOT_UNDERSTOOD
             self._tell.written(False, True)
             return Taken.SECOND_KEPT
         meant = self._meant(text)
         if meant is None:
             return Taken.NOT_UNDERSTOOD
-        return Taken.ASKED if meant.taken is None else self._keep(self.cell, meant.taken, text, draw)
+        if meant.taken is None:
+            return Taken.ASKED
+        return self._keep(self.cell, meant.taken, text, origin, draw, draw_origin)
 
-    def answer(self, text: str, choice: int, draw: str = "") -> Taken:
+    def answer(
+        self, text: str, choice: int, origin: Origin = BY_HAND, draw: str = "", draw_origin: Origin = BY_HAND
+    ) -> Taken:
         """Keep a level as the choice of that place takes it."""
         if self.blocked or self.cell is None:
             return Taken.HELD
         meant = self._meant(text)
         if meant is None or choice >= len(meant.choices):
             return Taken.NOT_UNDERSTOOD
-        return self._keep(self.cell, meant.choices[choice], text, draw)
+        return self._keep(self.cell, meant.choices[choice], text, origin, draw, draw_origin)
 
-    def _keep(self, cell: ClipCell, taken: Understood, text: str, draw: str) -> Taken:
+    def _keep(
+        self, cell: ClipCell, taken: Understood, text: str, origin: Origin, draw: str, draw_origin: Origin
+    ) -> Taken:
         output_w = _known_w(taken)
         if draw.strip() and self._draw_reading(cell, draw, output_w) is None:
             return Taken.SECOND_NOT_UNDERSTOOD
         beside = self._beside_earlier(cell, taken)
         facts = None if beside is None else beside.facts
-        if not self._session.keep(reading_for_cell(cell, taken, text, self._session.kit, self._session.now(), facts)):
+        reading = reading_for_cell(cell, taken, text, self._session.kit, self._session.now(), facts)
+        if not self._session.keep(given_by(reading, origin)):
             return Taken.NOT_KEPT
-        with_draw = bool(draw.strip()) and self._keep_draw(draw, output_w)
+        with_draw = bool(draw.strip()) and self._keep_draw(draw, output_w, draw_origin)
         self._tell.written(True, with_draw)
         if draw.strip() and not with_draw:
             return Taken.FIRST_KEPT
         self.choose(self._next_row())
         return Taken.KEPT
+
+    def draw_said(self, draw: str, text: str = "") -> Said:
+        """What a draw means beside the level typed, else beside the one kept; of none what was kept, or is expected."""
+        cell = self.cell
+        if cell is None:
+            return Said(State.UNKNOWN, "")
+        if not draw.strip():
+            kept = self.kept_draw(cell)
+            if kept is None:
+                return Said(State.UNKNOWN, f"Expect {supply_draw.expectation(cell)}.")
+            return Said(kept.state, f"Kept: {kept.typed}. {supply_draw.sentence_of(kept)}")
+        output_w = self.output_w(text)
+        try:
+            read = supply_draw.read_draw(draw, cell, output_w, self._session.kit)
+        except QuantityError as error:
+            return Said(State.UNKNOWN, sentence(error))
+        verdict = supply_draw.judge_draw(cell, read, output_w)
+        said = f"{read.said}." if read.said else ""
+        return Said(verdict.state, " ".join(part for part in (said, verdict.sentence, verdict.follows) if part))
 
     def _draw_reading(self, cell: ClipCell, draw: str, output_w: float | None) -> Reading | None:
         try:
@@ -399,9 +441,9 @@ class ClipProcedure:
             return None
         return supply_draw.reading_for_draw(cell, read, output_w, draw, self._session.now())
 
-    def _keep_draw(self, draw: str, output_w: float | None) -> bool:
+    def _keep_draw(self, draw: str, output_w: float | None, origin: Origin) -> bool:
         reading = None if self.cell is None else self._draw_reading(self.cell, draw, output_w)
-        return reading is not None and self._session.keep(reading)
+        return reading is not None and self._session.keep(given_by(reading, origin))
 
     def _next_row(self) -> int:
         """The next cell without a reading: of this source and who plays first, then round all of them."""

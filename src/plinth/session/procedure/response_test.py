@@ -10,10 +10,12 @@ from plinth.bench.response_curves import ResponseCurves, response_curves
 from plinth.builds.instruments import Role
 from plinth.drawing.series import Series
 from plinth.judge.state import State
+from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.record.subject import Kind, read_subject
 from plinth.session.channel_in_hand import ChannelInHand
-from plinth.session.procedure.taking import Said, Taken, sentence
+from plinth.session.procedure.taking import Said, Taken, given_by, sentence
 from plinth.session.records import Records
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
@@ -123,6 +125,14 @@ class ResponseProcedure:
         return next((f for f in order if f not in have), ORDER[0])
 
     @property
+    def request(self) -> Request | None:
+        """The point in hand."""
+        reference = self.volts().get(response.REFERENCE_HZ)
+        return response.request_for_point(
+            self._session.build, self.channel.name, self.f_hz, reference, self.run
+        )  # fmt: skip
+
+    @property
     def subject(self) -> str:
         """The point in hand, as records have it."""
         return response.subject(self._session.build, self.channel.name, self.f_hz, self.run)
@@ -199,7 +209,7 @@ class ResponseProcedure:
             return Said(State.UNKNOWN, sentence(error))
         return Said(reading.state, f"{shown(reading.value, 'V')} rms. {response.sentence_of(reading)}")
 
-    def take(self, text: str) -> Taken:
+    def take(self, text: str, origin: Origin = BY_HAND) -> Taken:
         """Keep the point and take the next frequency in hand."""
         if self.blocked:
             return Taken.HELD
@@ -207,9 +217,13 @@ class ResponseProcedure:
             reading = self._read(text)
         except QuantityError:
             return Taken.NOT_UNDERSTOOD if text.strip() else Taken.NOTHING
-        if not self._session.keep(reading):
+        if not self._session.keep(given_by(reading, origin)):
             return Taken.NOT_KEPT
         self._tell.written()
         self.f_hz = self._next()
         self._tell.shown()
         return Taken.KEPT
+
+    def answer(self, _text: str, _choice: int, _origin: Origin = BY_HAND) -> Taken:
+        """Nothing is asked of a point: a level without a form is rms."""
+        return Taken.NOT_UNDERSTOOD

@@ -12,11 +12,12 @@ from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.meaning import Meaning, reading_of
+from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.slips import Understood, understand
 from plinth.session.channel_in_hand import ChannelInHand
-from plinth.session.procedure.taking import Said, Taken, not_understood
+from plinth.session.procedure.taking import Said, Taken, given_by, not_understood
 from plinth.session.records import Records
 from plinth.session.runner import words_of
 from plinth.units.errors import QuantityError
@@ -116,6 +117,11 @@ class SheetProcedure:
         return self.asked[self.row] if 0 <= self.row < len(self.asked) else None
 
     @property
+    def request(self) -> Request | None:
+        """What is asked for now."""
+        return self.in_hand
+
+    @property
     def subject(self) -> str:
         """What is asked for, as records have it."""
         return "" if self.in_hand is None else self.in_hand.subject
@@ -194,7 +200,7 @@ class SheetProcedure:
         guessed = f" Estimated in it: {', '.join(window.estimated)}." if window is not None and window.estimated else ""
         return Said(State.UNKNOWN, words, f"{why[:1].upper()}{why[1:]}.{guessed}" if why else "")
 
-    def take(self, text: str) -> Taken:
+    def take(self, text: str, origin: Origin = BY_HAND) -> Taken:
         """Keep a reading and take the next in hand; with no text leave this one and go on."""
         asked = self.in_hand
         if self.blocked or asked is None:
@@ -206,9 +212,9 @@ class SheetProcedure:
             meant = self._understood(text, asked)
         except QuantityError:
             return Taken.NOT_UNDERSTOOD
-        return Taken.ASKED if meant.taken is None else self._keep(meant.taken, text)
+        return Taken.ASKED if meant.taken is None else self._keep(meant.taken, text, origin)
 
-    def answer(self, text: str, choice: int) -> Taken:
+    def answer(self, text: str, choice: int, origin: Origin = BY_HAND) -> Taken:
         """Keep a reading as the choice of that place takes it."""
         asked = self.in_hand
         if self.blocked or asked is None:
@@ -217,13 +223,13 @@ class SheetProcedure:
             choices = self._understood(text, asked).choices
         except QuantityError:
             return Taken.NOT_UNDERSTOOD
-        return self._keep(choices[choice], text) if choice < len(choices) else Taken.NOT_UNDERSTOOD
+        return self._keep(choices[choice], text, origin) if choice < len(choices) else Taken.NOT_UNDERSTOOD
 
-    def _keep(self, meaning: Meaning, text: str) -> Taken:
+    def _keep(self, meaning: Meaning, text: str, origin: Origin) -> Taken:
         if not self.current:
             # The windows of another build: it is judged by its own, once they are known.
             return Taken.HELD
-        if not self._session.keep(reading_of(meaning, text, self._session.now())):
+        if not self._session.keep(given_by(reading_of(meaning, text, self._session.now()), origin)):
             return Taken.NOT_KEPT
         self._tell.written()
         self.look_up()

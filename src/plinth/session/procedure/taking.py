@@ -5,6 +5,9 @@ import enum
 from typing import Protocol
 
 from plinth.judge.state import State
+from plinth.record.origin import Origin
+from plinth.record.reading import Reading
+from plinth.record.request import Request
 from plinth.units.errors import QuantityError
 
 
@@ -37,9 +40,15 @@ class Taken(enum.Enum):
 
 
 class Procedure(Protocol):
-    """A test under way. Whoever gives the readings, a field or a script, asks ``said`` and gives to ``take``."""
+    """A test under way. Whoever gives the readings looks at ``request``, asks ``said`` and gives to ``take``."""
 
-    blocked: str
+    @property
+    def blocked(self) -> str:
+        """Why nothing is taken just now; empty where it is."""
+
+    @property
+    def request(self) -> Request | None:
+        """What is asked for now; None where nothing is, or only a word that something is done."""
 
     @property
     def subject(self) -> str:
@@ -48,11 +57,20 @@ class Procedure(Protocol):
     def said(self, text: str) -> Said:
         """What a text means here, before it is kept; of an empty one what was kept, or is expected."""
 
-    def take(self, text: str) -> Taken:
+    def take(self, text: str, origin: Origin = ...) -> Taken:
         """Keep a reading and take the next in hand."""
+
+    def answer(self, text: str, choice: int, origin: Origin = ...) -> Taken:
+        """Keep a reading as the choice of that place takes it."""
 
     def counts(self) -> tuple[int, int]:
         """(Readings kept, readings asked for)."""
+
+
+def given_by(reading: Reading, origin: Origin) -> Reading:
+    """The reading as that one gave it; the instrument that the kit names where the giver knows none."""
+    named = origin.instrument_id or reading.origin.instrument_id
+    return dataclasses.replace(reading, origin=dataclasses.replace(origin, instrument_id=named))
 
 
 def sentence(error: QuantityError) -> str:

@@ -1,0 +1,156 @@
+"""Parts measured before they are soldered in: the kind in hand, its pieces one by one, and which comes next."""
+
+import dataclasses
+from collections.abc import Callable
+
+from plinth.guide.judging import understood_words
+from plinth.guide.part_tests.part_test import (
+    MOST_PIECES,
+    Matched,
+    PartTest,
+    matched,
+    next_piece,
+    reading_of_piece,
+    verdict_of,
+)
+from plinth.judge.state import State
+from plinth.record.origin import BY_HAND, Origin
+from plinth.record.reading import Reading
+from plinth.record.request import Request
+from plinth.session.procedure.taking import Said, Taken, given_by, sentence
+from plinth.session.records import Records
+from plinth.units.errors import AmbiguousError, QuantityError
+
+NO_MORE = f"Found {MOST_PIECES} pieces, expected no more: that is a drawer, not a build."
+
+
+@dataclasses.dataclass(frozen=True)
+class PieceListener:
+    """Who is told: that another kind or piece is in hand, and that a reading is on disk."""
+
+    shown: Callable[[], None]
+    written: Callable[[], None]
+
+
+class PieceProcedure:
+    """Pieces of one kind of part of the build in hand, one of them in hand."""
+
+    blocked = ""
+
+    def __init__(self, session: Records, listener: PieceListener) -> None:
+        self._session, self._tell = session, listener
+        self._key = ""
+        self.piece = 1
+
+    # Kinds and pieces
+
+    @property
+    def tests(self) -> tuple[PartTest, ...]:
+        """What is worth measuring of the build in hand."""
+        return self._session.part_tests()
+
+    @property
+    def test(self) -> PartTest | None:
+        """The kind in hand; the first where the build has it no more, None where nothing is measured."""
+        tests = self.tests
+        return next((one for one in tests if one.key == self._key), tests[0] if tests else None)
+
+    @property
+    def pieces(self) -> dict[int, Reading]:
+        """What was measured of the kind in hand, by the number of the piece."""
+        return {} if self.test is None else self._session.pieces(self.test)
+
+    @property
+    def sets(self) -> Matched | None:
+        """The best sets of what was measured; None where nothing is matched, or too little was measured yet."""
+        test = self.test
+        if test is None:
+            return None
+        partner = next((one for one in self.tests if test.matching and one.key == test.matching.partner), None)
+        return matched(test, self.pieces, self._session.pieces(partner) if partner else {})
+
+    def choose_test(self, row: int) -> None:
+        """Take the kind of that place in hand, at its first piece without a reading."""
+        self._key = self.tests[row].key
+        self.choose(next_piece(self.pieces))
+
+    def next_test(self) -> None:
+        """Take the next kind in hand, after the last one the first."""
+        test = self.test
+        if test is not None:
+            self.choose_test((self.tests.index(test) + 1) % len(self.tests))
+
+    def choose(self, piece: int) -> None:
+        """Take a piece in hand: one that was measured is measured again."""
+        self.piece = piece
+        self._tell.shown()
+
+    def move(self, step: int) -> None:
+        """So many pieces on, no further than the first one without a reading."""
+        self.choose(min(max(self.piece + step, 1), next_piece(self.pieces)))
+
+    @property
+    def subject(self) -> str:
+        """The piece in hand, as records have it."""
+        return "" if self.test is None else self.test.subject(self.piece)
+
+    @property
+    def request(self) -> Request | None:
+        """What is asked of the piece in hand; None where nothing is measured."""
+        return None if self.test is None or self.piece > MOST_PIECES else self.test.request(self.piece)
+
+    def counts(self) -> tuple[int, int]:
+        """(pieces measured, pieces that the build needs) of the kind in hand."""
+        return len(self.pieces), 0 if self.test is None else self.test.pieces
+
+    # A reading
+
+    def said(self, text: str) -> Said:
+        """What a text means of the piece in hand; of no text what was kept of it, or is expected."""
+        test = self.test
+        if test is None:
+            return Said(State.UNKNOWN, "")
+        typed = text.strip()
+        if typed and self.piece > MOST_PIECES:
+            return Said(State.UNKNOWN, NO_MORE)
+        try:
+            reading = self._read(test, typed) if typed else self.pieces.get(self.piece)
+        except AmbiguousError as error:
+            return Said(State.UNKNOWN, sentence(error), "", error.texts)
+        except QuantityError as error:
+            return Said(State.UNKNOWN, sentence(error))
+        if reading is None:
+            estimated = f" Estimated: {', '.join(test.window.estimated)}." if test.window.estimated else ""
+            return Said(State.UNKNOWN, f"{test.window.why}{estimated}")
+        verdict = verdict_of(test, reading)
+        return Said(verdict.state, f"{understood_words(reading)}. {verdict.words}")
+
+    def _read(self, test: PartTest, text: str) -> Reading:
+        return reading_of_piece(test, self.piece, text, self._session.kit, self._session.now())
+
+    def take(self, text: str, origin: Origin = BY_HAND) -> Taken:
+        """Keep the piece and take the next in hand; with no text take the next kind in hand."""
+        test = self.test
+        if test is None:
+            return Taken.HELD
+        if not text.strip():
+            self.next_test()
+            return Taken.NOTHING
+        if self.piece > MOST_PIECES:
+            return Taken.HELD
+        try:
+            reading = self._read(test, text.strip())
+        except AmbiguousError as error:
+            return Taken.ASKED if error.texts else Taken.NOT_UNDERSTOOD
+        except QuantityError:
+            return Taken.NOT_UNDERSTOOD
+        if not self._session.keep(given_by(reading, origin)):
+            return Taken.NOT_KEPT
+        self._tell.written()
+        self.choose(next_piece(self.pieces))
+        return Taken.KEPT
+
+    def answer(self, text: str, choice: int, origin: Origin = BY_HAND) -> Taken:
+        """Keep a reading as the choice of that place says it."""
+        choices = self.said(text).choices
+        return self.take(choices[choice], origin) if choice < len(choices) else Taken.NOT_UNDERSTOOD
