@@ -5,12 +5,16 @@ PYTHON ?= python3
 BIN := .venv/bin
 READY := .venv/.ready
 
-.PHONY: demo test test-slow quick shots bench attack setup check examples clean
+.PHONY: demo test run-tests test-slow quick shots bench attack setup check examples clean
 
 demo: setup
 	@$(BIN)/plinth demo
 
-test: setup check
+# Checks and tests beside each other: the checks keep one processor busy, and the tests take what is left.
+test: setup
+	@$(MAKE) --no-print-directory -j2 check run-tests
+
+run-tests: setup
 	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest -n auto --dist worksteal
 
 # What the ordinary run leaves out because it takes long: the whole family where that takes a few, longer searches.
@@ -47,7 +51,7 @@ setup: $(READY)
 $(READY): requirements.lock pyproject.toml scripts/system-libraries
 	@sh scripts/system-libraries
 	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
-	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements.lock
 	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
 

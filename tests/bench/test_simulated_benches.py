@@ -29,6 +29,7 @@ from plinth.record.reading import Reading
 from plinth.units.shown import shown_with_spread
 from tests.bench.typed_bench import TypedBench, told
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 BENCHES = 200
 METER_SHARE, METER_FLOOR_V = 0.005, 0.002
@@ -133,7 +134,9 @@ def test_corners_lie_inside_their_spread(low_pass: bool, step: float) -> None:
     assert told(f"−3 dB, {'low' if low_pass else 'high'}-pass, steps of {step}", inside, 500 - missed) >= 0.93
 
 
-@pytest.mark.parametrize("name", ["class AB on linear", "class A on linear with chokes", "chip on linear, unequal"])
+@pytest.mark.parametrize(
+    "name", in_turn(["class AB on linear", "class A on linear with chokes", "chip on linear, unequal"], 3)
+)
 def test_what_is_behind_a_rail_lies_inside_its_spread(name: str) -> None:
     """Parts off as far as they may be: what is read of the rails, over the current that flowed and was not read."""
     build = FAMILY[name]

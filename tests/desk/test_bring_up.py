@@ -78,7 +78,7 @@ def as_typed(step: Step, value: float) -> str:
 
 
 @pytest.mark.parametrize(
-    ("name", "school"), crossed(("Foyer", "Rehearsal room"), [school.key for school in SCHOOLS], 2)
+    ("name", "school"), crossed(("Foyer", "Rehearsal room"), [school.key for school in SCHOOLS], 3)
 )
 def test_a_healthy_build_comes_to_the_good_loudspeakers(bench: Bench, name: str, school: str) -> None:
     bench.begin(name, school)

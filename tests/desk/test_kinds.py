@@ -22,13 +22,14 @@ from plinth.desk.window import PlinthWindow
 from plinth.session import views
 from plinth.session.maps import ClipMap, map_of
 from plinth.workshop.store import open_workshop
+from tests.turns import in_turn
 
 
 def take(session: BenchSession, build: Build) -> None:
     session.switch(next(one.id for one in session.builds if one.build.name == build.name))
 
 
-@pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
+@pytest.mark.parametrize("build", in_turn(BUILDS, 2, 1, name=lambda b: b.name))
 def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: BenchSession, build: Build) -> None:
     take(session, build)
     assert session.prediction is not None

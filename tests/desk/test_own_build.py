@@ -48,10 +48,10 @@ def choose(box: object, words: str) -> None:
     ("module", "source", "wiring", "single"),
     [
         ("Parade 150", "Shunter 36", "one module", True),
-        ("Greenroom 30", "Ring 225", "in bridge", False),
+        pytest.param("Greenroom 30", "Ring 225", "in bridge", False, marks=pytest.mark.slow),
         ("Lantern 100", "Carthorse 300", "one module", False),
-        ("Candle 12", "Ring 250", "one module", False),
-        ("Stagehand 60", "Two bench supplies", "one module", False),
+        pytest.param("Candle 12", "Ring 250", "one module", False, marks=pytest.mark.slow),
+        pytest.param("Stagehand 60", "Two bench supplies", "one module", False, marks=pytest.mark.slow),
     ],
 )
 def test_what_refused_one_change_at_a_time_is_made_at_once(

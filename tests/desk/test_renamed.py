@@ -12,6 +12,7 @@ from plinth.builds.stations import part_in
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.record.subject import Kind, read_subject
+from tests.turns import in_turn
 
 
 def rename_channels(session: BenchSession, *names: str) -> None:
@@ -72,7 +73,7 @@ def test_power_follows_a_channel_that_is_renamed_while_it_is_on(
     session.switch_off()
 
 
-@pytest.mark.parametrize("name", ["My 4 Ω", "4/8 one"])
+@pytest.mark.parametrize("name", in_turn(["4/8 one", "My 4 Ω"], 2))
 def test_a_renamed_load_keeps_its_readings(window: PlinthWindow, session: BenchSession, name: str) -> None:
     load = next(one for one in session.build.loads if one.name == "Dummy 4")
     session.swap("load", load)

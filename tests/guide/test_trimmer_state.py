@@ -16,6 +16,7 @@ from plinth.predict.solve import idle_rail_v
 from plinth.record.reading import Reading
 from plinth.units.errors import AmbiguousError
 from tests.family import DEMO, FAMILY, FEW
+from tests.turns import in_turn
 
 AT = dt.datetime(2026, 10, 10, 12, 0, tzinfo=dt.UTC)
 BUILDS = {**DEMO, **{name: FAMILY[name] for name in FEW}}
@@ -47,7 +48,7 @@ def asked(step: Step, typed: str) -> AmbiguousError:
     return caught.value
 
 
-@pytest.mark.parametrize("name", BUILDS)
+@pytest.mark.parametrize("name", in_turn(BUILDS, 2))
 def test_which_state_is_asked_and_either_answer_is_judged_by_its_own_window(name: str) -> None:
     cases = with_two_states(name)
     assert bool(cases) == (BUILDS[name].module.bias is not None)

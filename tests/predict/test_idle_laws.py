@@ -18,6 +18,7 @@ from plinth.predict.lamp_ahead import lamp_ahead
 from plinth.predict.mains_steps import mains_steps
 from tests.sample_builds import SHARED_PAIR, linear
 from tests.solved import solved
+from tests.turns import in_turn
 
 
 def with_module(build: Build, **changes: object) -> Build:
@@ -86,7 +87,7 @@ def integrated(build: Build, lamp: Lamp, plus: Draws, minus: Draws, t_k: float) 
     return v[0], v[1], t_k
 
 
-@pytest.mark.parametrize("rise", [0.0, 0.5, 1.0])
+@pytest.mark.parametrize("rise", in_turn([0.0, 0.5, 1.0], 3, 1))
 def test_a_bias_that_follows_the_rail_falls_with_it_behind_a_lamp(rise: float) -> None:
     build = with_module(PAIR, idle_follows_rail=rise)
     idle, nominal = 2.0 * inputs_of(build)["i_quiescent"].value, build.module.v_rail_nominal

@@ -55,7 +55,7 @@ STAYING = {
 
 @pytest.mark.parametrize(
     ("place", "soft"),
-    crossed((("Rehearsal room", 40.0), ("class AB on dual mono", 1000.0), ("class A on linear", 40.0)), STAYING, 2),
+    crossed((("Rehearsal room", 40.0), ("class AB on dual mono", 1000.0), ("class A on linear", 40.0)), STAYING, 3),
 )
 def test_a_soft_start_that_stays_counts_in_every_row(place: tuple[str, float], soft: str) -> None:
     name, f_hz = place

@@ -21,6 +21,7 @@ from plinth.shelf.mend import mends
 from plinth.shelf.mend_places import PLACES
 from plinth.shelf.slots import joined
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 ITEMS = [ShelfItem(number, part, stock) for number, (part, stock) in enumerate(WHOLE)]
 GONE = ("wiring_said", "speech_only")
@@ -37,7 +38,7 @@ def state_of(build: Build, key: str) -> State | None:
 
 # That of chokes and class A takes as long as the others together.
 @pytest.mark.parametrize(
-    "build", [pytest.param(one, id=one.name, marks=pytest.mark.slow if one is FOYER else ()) for one in DEMO]
+    "build", in_turn([one for one in DEMO if one is not FOYER] + [FOYER], 3, name=lambda b: b.name)
 )
 def test_what_clears_it_at_a_glance_clears_it_in_full(build: Build) -> None:
     here = known(build)

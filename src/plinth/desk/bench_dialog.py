@@ -23,12 +23,12 @@ from plinth.desk.look import look
 from plinth.units.errors import QuantityError
 
 _WORDS = {
-    Role.SCOPE: "Scope, p-p and peak readings",
-    Role.METER: "Meter, volts and millivolts",
-    Role.SUPPLY: "Bench supply's own ammeter",
-    Role.GENERATOR: "Generator, its level",
-    Role.LOAD: "Electronic load, its ammeter",
-    Role.MAINS_METER: "Power meter, watts",
+    Role.SCOPE: "Scope, p-p and peak",
+    Role.METER: "Meter, V and mV",
+    Role.SUPPLY: "Bench supply, A",
+    Role.GENERATOR: "Generator, level",
+    Role.LOAD: "Electronic load, A",
+    Role.MAINS_METER: "Power meter, W",
 }
 # Who gives no reading by itself: a hand and an eye are known as they are.
 _NOBODYS = (Role.EYE, Role.STOP_WATCH)
@@ -129,15 +129,22 @@ class BenchDialog(Dialog):
             (row.name, "name", role.words), (row.accuracy, "per cent of reading", "not stated"),
             (row.fixed, f"fixed part in {role.unit} or digits", f"0 {role.unit}"),
             (row.ranges, "ranges, each its top and last digit", "not stated"),
-            (row.bandwidth, "bandwidth of AC volts", "not stated"),
+            (row.bandwidth, "bandwidth of AC volts", "?"),
         ):  # fmt: skip
             if field is not None:
                 field.setPlaceholderText(empty)
                 field.setAccessibleName(f"{role_words(role)}: {what}")
                 field.setCursorPosition(0)
                 field.returnPressed.connect(self.take)
-        row.name.setMinimumWidth(look.px(200))
-        row.ranges.setMinimumWidth(look.px(150))
+        for field, width in (
+            (row.name, 175),
+            (row.accuracy, 108),
+            (row.fixed, 100),
+            (row.ranges, 115),
+            (row.bandwidth, 80),
+        ):
+            if field is not None:
+                field.setMinimumWidth(look.px(width))
         at = self._grid.rowCount()
         columns = (row.heading, row.name, row.accuracy, row.fixed, row.ranges, row.bandwidth, row.away)
         for column, widget in enumerate(columns):

@@ -127,8 +127,6 @@ class PlinthWindow(QMainWindow):
         trouble_box.addWidget(self.trouble, 1)
         trouble_box.addWidget(self.trouble_away)
         self._trouble_row.hide()
-        for widget in (self.head, self.band, self.stop_bar, self._trouble_row):
-            look.dress(widget)
         host = Ground()
         box = QVBoxLayout(host)
         box.setContentsMargins(0, 0, 0, 0)
@@ -138,6 +136,8 @@ class PlinthWindow(QMainWindow):
         box.addWidget(self.pages, 1)
         box.addWidget(self.stop_bar)
         self.setCentralWidget(host)
+        for widget in (self.head, self.band, self.stop_bar, self._trouble_row):
+            look.dress(widget)
         self.commands = self._commands()
         self._bind()
         self.head.stage_chosen.connect(self.show_stage)
@@ -162,9 +162,10 @@ class PlinthWindow(QMainWindow):
         """The page of a stage, made where it is not yet."""
         if index not in self._made:
             self._made[index] = self._in_order[index].page(self.session)
+            # Put in its place first: a part that is dressed before is dressed once more when it gets there.
+            self._areas[index].setWidget(self._made[index])
             for piece in self._made[index].pieces():
                 look.dress(piece)
-            self._areas[index].setWidget(self._made[index])
         return self._made[index]
 
     @property
