@@ -133,7 +133,7 @@ def test_alone_slider_step_to_the_picture(benchmark: Any, name: str, tmp_path: P
     loads = itertools.cycle((5.0, 5.6, 6.3, 7.1, 8.0))
 
     def step() -> None:
-        session.what_if(live=True, load_ohm=next(loads))
+        session.plan.what_if(live=True, load_ohm=next(loads))
         QApplication.processEvents()
 
     benchmark.pedantic(step, rounds=15, warmup_rounds=2)

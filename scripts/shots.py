@@ -67,7 +67,7 @@ def _choosing(app: QApplication, window: PlinthWindow, session: BenchSession) ->
 def _first_power(app: QApplication, window: PlinthWindow, session: BenchSession, tail: str) -> None:
     """A bias that has drifted to its rest; the supply alone behind a lamp; a reading with what may be behind it."""
     page = window.power_up
-    session.choose_school("series_lamp" if tail == "dark" else "limited_supply")
+    session.bring_up.choose_school("series_lamp" if tail == "dark" else "limited_supply")
     page.channels.choose("left" if tail == "light" else "right")
     if tail == "light":
         page.procedure.choose([one.step.key for one in page.procedure.stands].index("warm_bias"))

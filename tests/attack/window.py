@@ -77,7 +77,7 @@ def attack(folder: Path, seed: int) -> str:
         application.removeEventFilter(stray)
         closer.stop()
         pulse.stop()
-        session.switch_off()
+        session.power.switch_off()
         window.close()
         window.deleteLater()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
@@ -142,7 +142,7 @@ def _act(window: PlinthWindow, session: BenchSession, pick: random.Random) -> st
                 button.click()
         case "slider":
             changes = {"level": pick.random(), "crest_db": pick.uniform(3.1, 20.0)}
-            session.what_if(live=pick.random() < 0.7, **changes)
+            session.plan.what_if(live=pick.random() < 0.7, **changes)
         case "dialog":
             dialog = _dialog(window, session, pick)
             kind = f"dialog {type(dialog).__name__}"
@@ -176,6 +176,6 @@ def _dialog(window: PlinthWindow, session: BenchSession, pick: random.Random) ->
         case 0:
             return Finder(window, window.commands)
         case 1:
-            return NameDialog(window, "New build", "", [], lambda name: session.add_build(name, copy=True))
+            return NameDialog(window, "New build", "", [], lambda name: session.plan.add_build(name, copy=True))
         case _:
             return PartForm(window, session.build.module)

@@ -38,6 +38,6 @@ def take_any(window: PlinthWindow, pick: random.Random, *, looking: bool) -> str
     if not slots:
         return ""
     slot = pick.choice(slots)
-    part = pick.choice(session.items(KINDS[slot])).part
-    session.swap(slot, part)
+    part = pick.choice(session.shelf.items(KINDS[slot])).part
+    session.plan.swap(slot, part)
     return part.name

@@ -7,6 +7,9 @@ from plinth.session.session import Session
 
 def inspect_all(session: Session) -> None:
     """Find every check of the build in hand sound."""
-    session.keep_all(
-        [Finding(one.check.subject, "sound", "", now(), dict(one.check.conditions)) for one in session.inspection()]
+    session.records.keep_all(
+        [
+            Finding(one.check.subject, "sound", "", now(), dict(one.check.conditions))
+            for one in session.bring_up.inspection()
+        ]
     )

@@ -82,6 +82,6 @@ def test_a_diary_that_cannot_be_read_counts_for_nothing_and_is_said(whole: Path,
     window = PlinthWindow(BenchSession(opened(path), threaded=False))
     qtbot.addWidget(window)
     window.show()
-    assert window.session.diary_size == (0, 0)
+    assert window.session.records.diary_size == (0, 0)
     assert any("cannot be understood: 'purple'" in one.text() for one in window.findChildren(QLabel))
     window.close()

@@ -34,7 +34,7 @@ class Bench:
     def begin(self, name: str, school: str) -> None:
         self.session.switch(next(one.id for one in self.session.builds if one.build.name == name))
         inspect_all(self.session)
-        self.session.choose_school(school)
+        self.session.bring_up.choose_school(school)
         self.window.show_stage(2)
         self.window.power_up.to_due()
 
@@ -46,9 +46,9 @@ class Bench:
     def make_ready(self) -> None:
         """Power as the step wants it, and the time waited that it asks for."""
         step = self.step
-        here = self.session.since_on_s(step.about.channel) is not None
-        if self.session.power is not None and not (step.power and here):
-            self.session.switch_off()
+        here = self.session.power.since_on_s(step.about.channel) is not None
+        if self.session.power.live is not None and not (step.power and here):
+            self.session.power.switch_off()
         if step.power and not here:
             self.question.switch_on()
         self.at += dt.timedelta(seconds=step.wait_s + 60.0)
@@ -83,23 +83,25 @@ def as_typed(step: Step, value: float) -> str:
 def test_a_healthy_build_comes_to_the_good_loudspeakers(bench: Bench, name: str, school: str) -> None:
     bench.begin(name, school)
     channel = bench.session.build.channels[0]
-    count = len(bench.session.bringup(channel))
+    count = len(bench.session.bring_up.stands(channel))
     for _ in range(2 * count):
-        stands = bench.session.bringup(channel)
+        stands = bench.session.bring_up.stands(channel)
         if all(one.settled for one in stands):
             break
         step = bench.step
         assert step.about.channel == channel or step.about.channel in ("build", "supply"), step.key
-        before = len(bench.session.diary_lines())
+        before = len(bench.session.records.diary_lines())
         bench.answer(inside(step) if step.window is not None else "")
-        assert len(bench.session.diary_lines()) > before, (step.key, bench.question.understood.text())
-        assert bench.session.causes(channel) is None
+        assert len(bench.session.records.diary_lines()) > before, (step.key, bench.question.understood.text())
+        assert bench.session.bring_up.causes(channel) is None
         if step.key == "loudspeaker":
-            assert bench.session.brought_up(channel)
+            assert bench.session.bring_up.brought_up(channel)
             assert "a loudspeaker is allowed" in bench.window.power_up.all_done.text()
-    assert all(one.stand is Stand.DONE for one in bench.session.bringup(channel))
+    assert all(one.stand is Stand.DONE for one in bench.session.bring_up.stands(channel))
     assert "has played for a week" in bench.window.power_up.all_done.text()
-    assert all(one.channel != channel or one.build_id != bench.session.stored.id for one in bench.session.reminders())
+    assert all(
+        one.channel != channel or one.build_id != bench.session.stored.id for one in bench.session.reminders.all()
+    )
 
 
 @pytest.mark.parametrize(
@@ -115,28 +117,28 @@ def test_a_fault_ends_in_its_cause_and_the_right_advice(bench: Bench, fault: str
     bench.begin(name, school)
     session = bench.session
     channel, full, dice = session.build.channels[0], idle_rail_v(session.build), np.random.default_rng(7)
-    steps = {one.step.key: one.step for one in session.bringup(channel)}
+    steps = {one.step.key: one.step for one in session.bring_up.stands(channel)}
     for _ in range(len(steps)):
         step = bench.step
         if step.window is None or not step.reads:
             bench.answer(inside(step) if step.window is not None else "")
         else:
             bench.answer(as_typed(step, read(fault, step, session.build, full, dice)))
-        if session.causes(channel) is not None:
+        if session.bring_up.causes(channel) is not None:
             break
-    found = session.causes(channel)
+    found = session.bring_up.causes(channel)
     assert found is not None, "it never showed"
     # What is asked for next is measured, as far as the gates let one.
     for _ in range(3):
         if found.next_step is None or fault in [one.fault.key for one in found.ranked[:2]]:
             break
-        row = [one.step.key for one in session.bringup(channel)].index(found.next_step.key)
+        row = [one.step.key for one in session.bring_up.stands(channel)].index(found.next_step.key)
         value = read(fault, found.next_step, session.build, full, dice)
-        if session.bringup(channel)[row].stand is Stand.HELD:
+        if session.bring_up.stands(channel)[row].stand is Stand.HELD:
             break
         bench.window.power_up.procedure.choose(row)
         bench.answer(as_typed(found.next_step, value))
-        found = session.causes(channel)
+        found = session.bring_up.causes(channel)
         assert found is not None
     assert fault in [one.fault.key for one in found.ranked[:2]], [one.fault.key for one in found.ranked]
     view = bench.window.power_up.behind
@@ -147,12 +149,12 @@ def test_a_fault_ends_in_its_cause_and_the_right_advice(bench: Bench, fault: str
         # With the ohmmeter alone nothing is on that could be switched off.
         assert view.off.isVisibleTo(bench.window) == powered
     if view.off.isVisibleTo(bench.window):
-        session.switch_off()
+        session.power.switch_off()
         assert not view.off.isVisibleTo(bench.window)
     # Nothing further under power is offered while it stands.
-    assert not session.brought_up(channel)
-    outside = next(one for one in session.bringup(channel) if one.stand is Stand.OUTSIDE)
-    after = session.bringup(channel)[session.bringup(channel).index(outside) + 1 :]
+    assert not session.bring_up.brought_up(channel)
+    outside = next(one for one in session.bring_up.stands(channel) if one.stand is Stand.OUTSIDE)
+    after = session.bring_up.stands(channel)[session.bring_up.stands(channel).index(outside) + 1 :]
     assert all(one.stand is Stand.HELD for one in after)
 
 
@@ -161,15 +163,15 @@ def test_a_class_a_whose_bias_would_run_away_off_the_lamp_is_held_at_half(bench:
     session = bench.session
     channel, bias = session.build.channels[0], session.build.module.bias
     assert bias is not None
-    for stand in session.bringup(channel):
+    for stand in session.bring_up.stands(channel):
         if stand.step.key == "lamp_bias":
             break
-        session.keep(Override(stand.step.subject, "for this test", bench.at, dict(stand.step.conditions)))
+        session.records.keep(Override(stand.step.subject, "for this test", bench.at, dict(stand.step.conditions)))
     bench.window.power_up.to_due()
     assert bench.step.key == "lamp_bias"
     whole = bias.i_pair_a * bias.r_fitted_ohm
     bench.answer(f"{1000.0 * whole:.4g} mV")
-    stand = next(one for one in session.bringup(channel) if one.step.key == "lamp_bias")
+    stand = next(one for one in session.bring_up.stands(channel) if one.step.key == "lamp_bias")
     assert stand.stand is Stand.OUTSIDE
     assert "What looks right behind the lamp burns without it" in bench.question.understood.text()
     assert "once the lamp is gone" in bench.question.becomes.text()
@@ -183,7 +185,7 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
     page.channels.choose("right")
     for text in (">20M", "4k1", "38k", "12k"):
         bench.answer(text)
-    left = [one.stand for one in session.bringup("left")]
+    left = [one.stand for one in session.bring_up.stands("left")]
     bench.answer("0R47")
     assert bench.question.in_words.mended_button.isVisible()
     bench.question.in_words.ask_mended()
@@ -193,19 +195,19 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
     bench.at += dt.timedelta(seconds=5)
     bench.question.take_reason()
     assert bench.step.key == "insulation"
-    stands = session.bringup("right")
+    stands = session.bring_up.stands("right")
     assert stands[0].stand is Stand.DUE
     assert "mended since: R17: 0.33 ohm put in" in stands[0].stale
-    assert [one.stand for one in session.bringup("left")] == left, "the other board was not touched"
-    assert session.causes("right") is None
+    assert [one.stand for one in session.bring_up.stands("left")] == left, "the other board was not touched"
+    assert session.bring_up.causes("right") is None
     # Read anew it counts, and what was read of the supply still does.
     bench.at += dt.timedelta(minutes=1)
     for text in (">20M", "4k1", "38k", "12k", "0R33"):
         bench.answer(text)
     assert bench.step.key == "trimmer"
-    line = next(one for one in session.diary_lines() if one.words == "R17: 0.33 ohm put in")
+    line = next(one for one in session.records.diary_lines() if one.words == "R17: 0.33 ohm put in")
     assert cells_of(line, session.build)[1:3] == ("Mended", "Right: mended: R17: 0.33 ohm put in")
-    written = render_report(ReportInput(session.prediction, session.diary_lines(), bench.at, False))  # type: ignore[arg-type]
+    written = render_report(ReportInput(session.predictions.prediction, session.records.diary_lines(), bench.at, False))  # type: ignore[arg-type]
     assert "R17: 0.33 ohm put in" in written
     assert "assed over: R17" not in written
     # What was read before is marked, what was read since is not.
@@ -223,7 +225,7 @@ def test_another_board_of_the_same_kind_brings_the_steps_of_its_channel_again(be
         page.channels.choose(channel)
         for text in (">20M", "4k1", "38k"):
             bench.answer(text)
-    left = [one.stand for one in session.bringup("left")]
+    left = [one.stand for one in session.bring_up.stands("left")]
     page.steps.list.setCurrentRow(0)
     assert bench.question.procedure.stand is not None
     assert bench.question.procedure.stand.stand is Stand.DONE
@@ -232,8 +234,8 @@ def test_another_board_of_the_same_kind_brings_the_steps_of_its_channel_again(be
     bench.question.reason.setText("the spare board")
     bench.at += dt.timedelta(seconds=5)
     bench.question.take_reason()
-    assert [one.stand for one in session.bringup("left")] == left
-    right = session.bringup("right")
+    assert [one.stand for one in session.bring_up.stands("left")] == left
+    right = session.bring_up.stands("right")
     assert right[0].stand is Stand.DUE
     assert "mended since: the spare board" in right[0].stale
 
@@ -245,11 +247,11 @@ def test_nothing_is_mended_with_the_power_on(bench: Bench) -> None:
     for text in (">20M", "4k1", "38k", "12k", "0R33", "", "21", "59 mA"):
         bench.answer(text)
     assert bench.step.key == "low_current"
-    assert bench.session.power is not None
+    assert bench.session.power.live is not None
     bench.question.in_words.ask_mended()
     bench.question.reason.setText("a bridge of solder taken off")
     bench.question.take_reason()
     assert "press Stop" in bench.question.understood.text()
-    bench.session.switch_off()
+    bench.session.power.switch_off()
     bench.question.take_reason()
     assert bench.step.key == "insulation"

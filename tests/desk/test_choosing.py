@@ -31,7 +31,7 @@ from plinth.shelf.query import read_query
 
 
 def test_a_limit_is_mended_with_two_keys(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
-    margin = next(one for one in session.margins if one.key == "sink_heat")
+    margin = next(one for one in session.predictions.margins if one.key == "sink_heat")
     assert margin.state is State.OVER
     asked: list[object] = []
     window.plan.ledger.mend_asked.disconnect()
@@ -47,9 +47,9 @@ def test_a_limit_is_mended_with_two_keys(window: PlinthWindow, session: BenchSes
     assert dialog.found
     assert dialog.rows.rowCount() == len(dialog.found)
     # The first is tried at once; Esc leaves all as it was.
-    assert session.trying == dialog.found[0].part.name
+    assert session.plan.trying == dialog.found[0].part.name
     qtbot.keyClick(dialog, Qt.Key.Key_Escape)
-    assert session.trying == ""
+    assert session.plan.trying == ""
     assert session.build == before
     dialog = MendDialog(window, session, margin)
     qtbot.addWidget(dialog)
@@ -58,9 +58,9 @@ def test_a_limit_is_mended_with_two_keys(window: PlinthWindow, session: BenchSes
     chosen = dialog.found[dialog.rows.currentRow()]
     qtbot.keyClick(dialog, Qt.Key.Key_Return)
     assert part_in(session.build, chosen.slot) == chosen.part
-    now = next(one for one in session.margins if one.key == "sink_heat")
+    now = next(one for one in session.predictions.margins if one.key == "sink_heat")
     assert now.state is not State.OVER
-    session.undo()
+    session.plan.undo()
     assert session.build == before
 
 
@@ -92,14 +92,14 @@ def test_a_wish_is_met_tried_and_taken(window: PlinthWindow, session: BenchSessi
     assert dialog.outcome.met
     assert "combinations" in dialog.why.text()
     assert dialog.focusWidget() is dialog.rows
-    lines = session.diary_size[0]
+    lines = session.records.diary_size[0]
     qtbot.keyClick(dialog, Qt.Key.Key_Return)
     assert dialog.result() == FindDialog.DialogCode.Accepted
     assert session.build != before
     assert session.build.load == before.load
-    assert session.diary_size[0] == lines + 1
-    assert "Found for: 60 W into 4 Ω" in session.diary_lines()[-1].words
-    session.undo()
+    assert session.records.diary_size[0] == lines + 1
+    assert "Found for: 60 W into 4 Ω" in session.records.diary_lines()[-1].words
+    session.plan.undo()
     assert session.build == before
 
 
@@ -122,7 +122,7 @@ def test_a_wish_that_cannot_be_stays_and_is_explained(
 
 
 def test_what_a_part_can_do(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
-    part = next(item.part for item in session.items([Transformer]) if item.part.name == "Ring 330")
+    part = next(item.part for item in session.shelf.items([Transformer]) if item.part.name == "Ring 330")
     dialog = FindDialog(window, session, ("module", "sink"), fixed={"supply.transformer": part})
     qtbot.addWidget(dialog)
     assert "Ring 330" in dialog.windowTitle()
@@ -131,8 +131,8 @@ def test_what_a_part_can_do(window: PlinthWindow, session: BenchSession, qtbot: 
     assert shown
     assert all(part_in(one.build, "supply.transformer") == part for one in shown)
     dialog.reject()
-    assert session.trying == ""
-    single = next(item.part for item in session.items([Transformer]) if item.part.name == "Lone 150/24")
+    assert session.plan.trying == ""
+    single = next(item.part for item in session.shelf.items([Transformer]) if item.part.name == "Lone 150/24")
     dialog = FindDialog(window, session, ("sink",), fixed={"supply.transformer": single})
     qtbot.addWidget(dialog)
     dialog.search()
@@ -148,8 +148,8 @@ def test_variants_beside_each_other(window: PlinthWindow, session: BenchSession,
     qtbot.keyClick(dialog.name, Qt.Key.Key_Return)
     assert "Second thought" in dialog.found.names
     dialog.reject()
-    part = next(item.part for item in session.items([Transformer]) if item.part.name == "Ring 330")
-    session.swap("supply.transformer", part)
+    part = next(item.part for item in session.shelf.items([Transformer]) if item.part.name == "Ring 330")
+    session.plan.swap("supply.transformer", part)
     dialog = VariantsDialog(window, session)
     qtbot.addWidget(dialog)
     assert any(row.words == "transformer" for row in dialog.found.differences)
@@ -267,7 +267,7 @@ def test_a_transformer_without_a_label(window: PlinthWindow, session: BenchSessi
     assert "219 VA ±30 %" in dialog.becomes.text()
     dialog.take()
     assert dialog.result() == MeasuredDialog.DialogCode.Accepted
-    part = next(item.part for item in session.items([Transformer]) if item.part.name == "Grey one")
+    part = next(item.part for item in session.shelf.items([Transformer]) if item.part.name == "Grey one")
     assert isinstance(part, Transformer)
     assert part.va == 219.0
 
@@ -282,7 +282,7 @@ def test_a_new_workshop_asks_for_a_wish(window: PlinthWindow, qtbot: QtBot, monk
 def test_papers_are_kept_with_a_part_and_found_by_their_words(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    item = next(one for one in session.items([Transformer]) if one.part.name == "Ring 225")
+    item = next(one for one in session.shelf.items([Transformer]) if one.part.name == "Ring 225")
     dialog = PapersDialog(window, session, item)
     qtbot.addWidget(dialog)
     sheet, empty, large = tmp_path / "sheet.txt", tmp_path / "empty.txt", tmp_path / "large.bin"
@@ -298,7 +298,7 @@ def test_papers_are_kept_with_a_part_and_found_by_their_words(
     dialog.note.setText("seen at the fair")
     dialog.keep_note()
     for words in ("harbour", "fair", "sheet.txt"):
-        found = [one for one in session.items([Transformer]) if read_query(words, (Transformer,)).met(one)]
+        found = [one for one in session.shelf.items([Transformer]) if read_query(words, (Transformer,)).met(one)]
         assert [one.part.name for one in found] == ["Ring 225"], words
     dialog.save(tmp_path / "copy.txt")
     assert (tmp_path / "copy.txt").read_bytes() == sheet.read_bytes()
@@ -306,18 +306,18 @@ def test_papers_are_kept_with_a_part_and_found_by_their_words(
     assert "could not be written" in dialog.said.text()
     dialog.take_off()
     assert dialog.rows.rowCount() == 0
-    assert session.undo_shelf() == "sheet.txt taken off"
+    assert session.shelf.undo() == "sheet.txt taken off"
     dialog.refresh()
     assert dialog.rows.rowCount() == 1
     # What is changed of the part or its stock leaves its papers.
-    session.change_item(ShelfItem(item.number, item.part, Stock(in_drawer=7)))
+    session.shelf.change_item(ShelfItem(item.number, item.part, Stock(in_drawer=7)))
     assert [one.note for one in dialog.item.papers] == ["seen at the fair"]
 
 
 def test_a_sheet_is_found_by_the_words_on_its_pages(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    item = next(one for one in session.items([Transformer]) if one.part.name == "Ring 225")
+    item = next(one for one in session.shelf.items([Transformer]) if one.part.name == "Ring 225")
     dialog = PapersDialog(window, session, item)
     qtbot.addWidget(dialog)
     content = pdf_of("<h1>Ring 225</h1><p>Wound in Little Harbour, 0.31 ohm a winding.</p>")
@@ -329,12 +329,12 @@ def test_a_sheet_is_found_by_the_words_on_its_pages(
     assert [one.name for one in dialog.item.papers] == ["broken.pdf", "ring.pdf"]
 
     def words() -> list[str]:
-        return [paper.words for one in session.items([Transformer]) for paper in one.papers]
+        return [paper.words for one in session.shelf.items([Transformer]) for paper in one.papers]
 
     qtbot.waitUntil(lambda: "Little Harbour" in words()[1])
     assert words()[0] == ""
-    found = [one for one in session.items([Transformer]) if read_query("harbour", (Transformer,)).met(one)]
+    found = [one for one in session.shelf.items([Transformer]) if read_query("harbour", (Transformer,)).met(one)]
     assert [one.part.name for one in found] == ["Ring 225"]
-    session.remove_paper(dialog.item.papers[1])
-    session.undo_shelf()
+    session.shelf.remove_paper(dialog.item.papers[1])
+    session.shelf.undo()
     assert "Little Harbour" in words()[1]

@@ -28,7 +28,7 @@ def clip(window: PlinthWindow, session: BenchSession) -> ClipTest:
 
 def draw_of(session: BenchSession, clip: ClipTest, index: int) -> Reading | None:
     cell = clip.procedure.cells[index]
-    return session.reading(supply_draw.subject(cell), cell.conditions)
+    return session.records.reading(supply_draw.subject(cell), cell.conditions)
 
 
 def test_level_and_draw_are_kept_with_one_enter(qtbot: QtBot, clip: ClipTest, session: BenchSession) -> None:
@@ -39,7 +39,7 @@ def test_level_and_draw_are_kept_with_one_enter(qtbot: QtBot, clip: ClipTest, se
     assert "Efficiency" in clip.draw.words.text()
     qtbot.keyClick(clip.draw.field, Qt.Key.Key_Return)
     cell = clip.procedure.cells[1]
-    power, draw = session.reading(cell.subject, cell.conditions), draw_of(session, clip, 1)
+    power, draw = session.records.reading(cell.subject, cell.conditions), draw_of(session, clip, 1)
     assert power is not None
     assert draw is not None
     assert (draw.value, draw.unit, draw.typed) == (170.0, "W", "170 W")
@@ -50,14 +50,14 @@ def test_level_and_draw_are_kept_with_one_enter(qtbot: QtBot, clip: ClipTest, se
 
 def test_a_draw_alone_is_kept_beside_the_level_read_before(qtbot: QtBot, clip: ClipTest, session: BenchSession) -> None:
     clip.choose(1)
-    kept = session.reading(clip.procedure.cells[1].subject, clip.procedure.cells[1].conditions)
+    kept = session.records.reading(clip.procedure.cells[1].subject, clip.procedure.cells[1].conditions)
     assert kept is not None
     qtbot.keyClicks(clip.draw.field, ">100")
     qtbot.keyClick(clip.draw.field, Qt.Key.Key_Return)
     draw = draw_of(session, clip, 1)
     assert draw is not None
     assert (draw.value, draw.bound, draw.state) == (100.0, Bound.ABOVE, State.UNKNOWN)
-    assert session.reading(clip.procedure.cells[1].subject) == kept
+    assert session.records.reading(clip.procedure.cells[1].subject) == kept
     assert f"< {kept.value:.0f} % out" in clip.matrix.views[1].toolTip()
 
 
@@ -65,12 +65,12 @@ def test_a_draw_that_is_not_understood_holds_both_back_and_loses_nothing(
     qtbot: QtBot, clip: ClipTest, session: BenchSession
 ) -> None:
     clip.choose(0)
-    before = session.reading(clip.procedure.cells[0].subject)
+    before = session.records.reading(clip.procedure.cells[0].subject)
     qtbot.keyClicks(clip.field, "54.0pp")
     qtbot.keyClicks(clip.draw.field, "230 V 0.7 A")
     assert "power meter" in clip.draw.words.text()
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
-    assert session.reading(clip.procedure.cells[0].subject) == before
+    assert session.records.reading(clip.procedure.cells[0].subject) == before
     assert (clip.field.text(), clip.draw.field.text()) == ("54.0pp", "230 V 0.7 A")
 
 
@@ -79,7 +79,7 @@ def test_a_bound_is_shown_as_one_in_its_cell(qtbot: QtBot, clip: ClipTest, sessi
     qtbot.keyClicks(clip.field, ">49pp")
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
     cell = clip.procedure.cells[1]
-    kept = session.reading(cell.subject, cell.conditions)
+    kept = session.records.reading(cell.subject, cell.conditions)
     assert kept is not None
     assert kept.bound is Bound.ABOVE
     assert clip.matrix.views[1]._figure.text().startswith("> ")
@@ -93,7 +93,7 @@ def test_a_changed_bias_is_looked_at_before_the_reading_is_kept(
 ) -> None:
     clip.choose(1)
     cell = clip.procedure.cells[1]
-    earlier = session.reading(cell.subject)
+    earlier = session.records.reading(cell.subject)
     assert earlier is not None
     for hours, volts in ((-1, 0.010), (1, 0.024)):
         reading = Reading(
@@ -101,12 +101,12 @@ def test_a_changed_bias_is_looked_at_before_the_reading_is_kept(
             unit="V", u=1e-4, instrument="meter", taken_at=earlier.taken_at + dt.timedelta(hours=hours),
             state=State.CLEAR,
         )  # fmt: skip
-        assert session.keep(reading)
+        assert session.records.keep(reading)
     clip.choose(1)
     qtbot.keyClicks(clip.field, "54.5pp")
     assert "does not explain" in clip.against.text()
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
-    kept = session.reading(cell.subject)
+    kept = session.records.reading(cell.subject)
     assert kept is not None
     assert "does not explain" in sentence_of(kept)
 
@@ -132,7 +132,7 @@ def test_an_efficiency_of_a_mere_bound_holds_both_back(qtbot: QtBot, clip: ClipT
     qtbot.keyClicks(clip.field, ">49pp")
     qtbot.keyClicks(clip.draw.field, "50 %")
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
-    assert session.reading(clip.procedure.cells[3].subject) is None
+    assert session.records.reading(clip.procedure.cells[3].subject) is None
     assert "type the level" in clip.draw.words.text()
     assert clip.procedure.row == 3
 
@@ -142,10 +142,10 @@ def test_a_draw_that_the_disk_refuses_stays_in_its_cell(
 ) -> None:
     clip.choose(3)
     clip.block("")
-    keep = session.keep
-    monkeypatch.setattr(session, "keep", lambda one: "clip_draw" not in one.subject and keep(one))
+    keep = session.records.keep
+    monkeypatch.setattr(session.records, "keep", lambda one: "clip_draw" not in one.subject and keep(one))
     qtbot.keyClicks(clip.field, "50.0pp")
     qtbot.keyClicks(clip.draw.field, "300 W")
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
-    assert session.reading(clip.procedure.cells[3].subject) is not None
+    assert session.records.reading(clip.procedure.cells[3].subject) is not None
     assert (clip.procedure.row, clip.draw.field.text()) == (3, "300 W")

@@ -31,8 +31,8 @@ def test_every_line_is_in_it_wherever_the_parts_end(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path, notes: int
 ) -> None:
     for k in range(notes):
-        session.note("note", f"Note number {k}")
-    page, lines = window.diary, session.diary_lines()
+        session.records.note("note", f"Note number {k}")
+    page, lines = window.diary, session.records.diary_lines()
     assert len(lines) > 8
     page.save_csv(tmp_path / "r.csv")
     qtbot.waitUntil(lambda: written(page))
@@ -50,7 +50,7 @@ def test_it_is_of_the_build_that_it_was_asked_for(
 ) -> None:
     window.show_stage(4)
     page, name = window.diary, session.build.name
-    readings = [one.reading for one in session.diary_lines() if one.reading is not None]
+    readings = [one.reading for one in session.records.diary_lines() if one.reading is not None]
     page.save_report(tmp_path / "r.html")
     page.save_csv(tmp_path / "r.csv")
     session.switch(2)
@@ -68,10 +68,10 @@ def test_half_a_diary_is_not_written(
     page = window.diary
 
     def torn(_most: int) -> Iterator[list[DiaryEntry]]:
-        yield session.diary_lines()[:4]
+        yield session.records.diary_lines()[:4]
         raise WorkshopError(session.workshop.path, "the disk is gone.")
 
-    monkeypatch.setattr(session, "diary_in_parts", torn)
+    monkeypatch.setattr(session.records, "diary_in_parts", torn)
     page.save_report(tmp_path / "r.html")
     qtbot.waitUntil(lambda: page.said.text().startswith("No report: ") and "the disk is gone" in page.said.text())
     page.save_csv(tmp_path / "r.csv")

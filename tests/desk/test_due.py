@@ -74,8 +74,8 @@ def test_the_demo_s_soak_is_due_and_leads_to_its_step(window: PlinthWindow, sess
     assert step is not None
     assert step.key == "soak_24h"
     assert "Due since" in window.power_up.question.held.text()
-    session.keep(Override(step.subject, "played on tour", now(), dict(step.conditions)))
-    assert [one.words for one in session.reminders()] == ["Left: soak, output DC after 7 days"]
+    session.records.keep(Override(step.subject, "played on tour", now(), dict(step.conditions)))
+    assert [one.words for one in session.reminders.all()] == ["Left: soak, output DC after 7 days"]
 
 
 def test_a_dwell_of_hours_goes_on_over_a_restart(
@@ -83,14 +83,14 @@ def test_a_dwell_of_hours_goes_on_over_a_restart(
 ) -> None:
     switch(session, "Rehearsal room")
     inspect_all(session)
-    session.choose_school("reforming")
+    session.bring_up.choose_school("reforming")
     window.show_stage(2)
     question = window.power_up.question
     channel = session.build.channels[0]
-    for stand in session.bringup(channel):
+    for stand in session.bring_up.stands(channel):
         if stand.step.window is not None:
             break
-        session.keep(Confirmation(stand.step.subject, clock.at, dict(stand.step.conditions)))
+        session.records.keep(Confirmation(stand.step.subject, clock.at, dict(stand.step.conditions)))
     window.power_up.to_due()
     step = question.step
     assert step is not None
@@ -99,11 +99,11 @@ def test_a_dwell_of_hours_goes_on_over_a_restart(
     question.switch_on()
     assert "until" in question.wait.text()
     until = clock.at + dt.timedelta(seconds=step.wait_s)
-    assert [one.at for one in session.reminders() if one.build_id == session.stored.id] == [until]
+    assert [one.at for one in session.reminders.all() if one.build_id == session.stored.id] == [until]
     clock.move(0.4 * step.wait_s)
     later = again(session, tmp_path)
     other = PlinthWindow(later)
-    mine = [one for one in later.reminders() if one.build_id == later.power.build_id]  # type: ignore[union-attr]
+    mine = [one for one in later.reminders.all() if one.build_id == later.power.live.build_id]  # type: ignore[union-attr]
     assert [one.at for one in mine] == [until]
     other.go_to_due(mine[0])
     assert other.power_up.question.step is not None
@@ -124,13 +124,13 @@ def test_a_dwell_of_hours_goes_on_over_a_restart(
     other.power_up.to_due()
     due_now = other.power_up.procedure.stand
     assert due_now is not None
-    other.power_up.procedure.watch_left_s = later.watch_left_s(due_now)
+    other.power_up.procedure.watch_left_s = later.power.watch_left_s(due_now)
     other.power_up.question.field.setText(f"{0.97 * high:.4f} V")
     other.power_up.question.enter()
-    stands = {one.step.key: one for one in later.bringup(later.build.channels[0])}
+    stands = {one.step.key: one for one in later.bring_up.stands(later.build.channels[0])}
     assert stands[step.key].stand is Stand.DONE
-    later.switch_off()
-    assert all(one.build_id != later.stored.id for one in later.reminders())
+    later.power.switch_off()
+    assert all(one.build_id != later.stored.id for one in later.reminders.all())
     other.close()
     later.close()
 
@@ -142,10 +142,10 @@ def test_a_reading_while_it_settles_is_noted_and_one_that_stays_is_a_fault(
     inspect_all(session)
     window.show_stage(2)
     channel, question = session.build.channels[0], window.power_up.question
-    for stand in session.bringup(channel):
+    for stand in session.bring_up.stands(channel):
         if stand.step.key == "low_dc":
             break
-        session.keep(Override(stand.step.subject, "for this test", clock.at, dict(stand.step.conditions)))
+        session.records.keep(Override(stand.step.subject, "for this test", clock.at, dict(stand.step.conditions)))
     window.power_up.to_due()
     assert question.step is not None
     assert question.step.key == "low_dc"
@@ -155,20 +155,20 @@ def test_a_reading_while_it_settles_is_noted_and_one_that_stays_is_a_fault(
     assert question.note_button.isVisible()
     question.enter()
     assert "Watch on" in question.understood.text()
-    assert session.causes(channel) is None, "a transient is no fault"
+    assert session.bring_up.causes(channel) is None, "a transient is no fault"
     # Called settled all the same, while the time still runs: it is due again, and nothing burns down the list.
     question.field.setText("16 V")
     question.keep()
     assert question.step.key == "low_dc"
     assert "while it still settled" in question.held.text()
-    assert session.causes(channel) is None
+    assert session.bring_up.causes(channel) is None
     clock.move(question.step.wait_s)
     question.procedure.watch_left_s = 0.0
     question._show_wait()
     question.field.setText("16 V")
     question.enter()
-    assert session.causes(channel) is not None
+    assert session.bring_up.causes(channel) is not None
     question.field.setText("12 mV")
     question.enter()
-    assert session.causes(channel) is None
+    assert session.bring_up.causes(channel) is None
     assert question.step.key == "full_current"

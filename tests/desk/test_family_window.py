@@ -43,7 +43,7 @@ def of_kind(qtbot: QtBot, tmp_path: Path, request: pytest.FixtureRequest) -> Ite
         QApplication.processEvents()
         yield window
         QApplication.processEvents()
-    session.switch_off()
+    session.power.switch_off()
     window.close()
     window.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
@@ -58,11 +58,11 @@ def sound(text: str) -> str:
 @pytest.mark.parametrize("of_kind", FEW, indirect=True)
 def test_plan_of_every_kind(of_kind: PlinthWindow) -> None:
     session, build = of_kind.session, of_kind.session.build
-    assert session.prediction is not None, session.problem
+    assert session.predictions.prediction is not None, session.predictions.problem
     single = build.supply.single_rail
     for station in of_kind.band.stations.values():
         sound(station.accessibleName())
-    for view in views_of(session.prediction):
+    for view in views_of(session.predictions.prediction):
         of_kind.plan.show_view(view)
         names = [one.name for one in of_kind.plan.rails_plot._series]
         assert names, view
@@ -76,11 +76,11 @@ def test_plan_of_every_kind(of_kind: PlinthWindow) -> None:
     for row in of_kind.plan.ledger.rows:
         sound(row.value.text())
         sound(row.sentence.text())
-    assert of_kind.plan.ledger.notes_title.text() == f"To know, {len(session.prediction.warnings)}" or not (
-        session.prediction.warnings
+    assert of_kind.plan.ledger.notes_title.text() == f"To know, {len(session.predictions.prediction.warnings)}" or not (
+        session.predictions.prediction.warnings
     )
     # Powers into both loads, less into the higher one unless the module's own limit holds the lower one.
-    assert set(session.load_powers) == {"Dummy 8", "Dummy 4"}
+    assert set(session.predictions.load_powers) == {"Dummy 8", "Dummy 4"}
 
 
 @pytest.mark.parametrize("of_kind", ["class AB on dual mono", "class D full bridge on bench"], indirect=True)
@@ -101,7 +101,7 @@ def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
     session, build = of_kind.session, of_kind.session.build
     of_kind.show_stage(2)
     channel = build.channels[0]
-    stands = session.bringup(channel)
+    stands = session.bring_up.stands(channel)
     assert len(stands) >= 8
     for row in range(len(stands)):
         of_kind.power_up.steps.list.setCurrentRow(row)
@@ -111,13 +111,13 @@ def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
         if build.supply.single_rail:
             assert "each side" not in text
             assert "+ rail" not in text
-    assert session.switch_on(channel, "on")
+    assert session.power.switch_on(channel, "on")
     detail = sound(of_kind.stop_bar.detail.text())
     assert ("end to end" in detail) != build.supply.single_rail
-    session.switch_off()
+    session.power.switch_off()
     stopped = sound(of_kind.stop_bar.detail.text())
     assert ("each rail" in stopped) <= (not build.supply.single_rail)
-    session.put_away()
+    session.power.put_away()
     assert not of_kind.stop_bar.isVisible()
 
 
@@ -171,7 +171,7 @@ def test_readings_at_several_rails_stand_beside_one_another(of_kind: PlinthWindo
     of_kind.measure.pass_over()
     kept = {}
     for volts in (24.0, 30.0):
-        session.restate("supply.source", supply.source.model_copy(update={"v_rail": volts}))
+        session.plan.restate("supply.source", supply.source.model_copy(update={"v_rail": volts}))
         of_kind.measure.refresh()
         clip = of_kind.measure.clip
         clip.choose(0)
@@ -179,21 +179,21 @@ def test_readings_at_several_rails_stand_beside_one_another(of_kind: PlinthWindo
         assert cell is not None
         clip.field.setText(f"{2.0 * cell.v_peak.value:.4g}pp")
         clip.keep()
-        found = session.reading(cell.subject, cell.conditions)
+        found = session.records.reading(cell.subject, cell.conditions)
         assert isinstance(found, Reading)
         kept[volts] = found.value
     assert kept[30.0] > 1.4 * kept[24.0]
     for volts, power in kept.items():
-        session.restate("supply.source", supply.source.model_copy(update={"v_rail": volts}))
+        session.plan.restate("supply.source", supply.source.model_copy(update={"v_rail": volts}))
         of_kind.measure.refresh()
         cell = of_kind.measure.clip.procedure.cells[0]
-        found = session.reading(cell.subject, cell.conditions)
+        found = session.records.reading(cell.subject, cell.conditions)
         assert isinstance(found, Reading)
         assert found.value == power
-    session.restate("supply.source", supply.source.model_copy(update={"v_rail": 12.0}))
+    session.plan.restate("supply.source", supply.source.model_copy(update={"v_rail": 12.0}))
     of_kind.measure.refresh()
     clip = of_kind.measure.clip
     clip.choose(0)
     assert clip.cell is not None
-    assert session.reading(clip.cell.subject, clip.cell.conditions) is None
+    assert session.records.reading(clip.cell.subject, clip.cell.conditions) is None
     assert "does not count here: the rail was" in clip.against.text()

@@ -145,7 +145,7 @@ def test_scales_hold_all_their_values(values: tuple[float | None, ...], inside: 
 
 
 def test_margins_are_worded_with_unit_limit_and_mark_of_estimate(session: BenchSession) -> None:
-    margins = {m.key: m for m in session.margins}
+    margins = {m.key: m for m in session.predictions.margins}
     assert margin_words(margins["dc_detector"]) == "not stated"
     assert margin_words(margins["module_rail_maximum"]).startswith("~ ")
     assert margin_words(margins["module_rail_maximum"]).endswith("of 42 V")
@@ -162,23 +162,23 @@ def test_every_station_says_a_figure_and_the_worst_of_its_margins(session: Bench
     assert all(c.main and c.main != "–" for c in contents.values())
     assert contents["load"].state is State.OVER
     assert contents["protection"].state is State.UNKNOWN
-    session.what_if(live=False, load_ohm=8.0)
+    session.plan.what_if(live=False, load_ohm=8.0)
     assert station_contents(session)["load"].aside == "what if"
     assert station_contents(session)["load"].below == "no part chosen"
 
 
 def test_the_band_shows_a_reading_only_where_it_was_taken(session: BenchSession) -> None:
     assert clip_reading(session) is None  # both channels driven: nothing was read so
-    session.what_if(live=False, channels_driven="one")
+    session.plan.what_if(live=False, channels_driven="one")
     reading = clip_reading(session)
     assert reading is not None
     assert station_contents(session)["module"].read == f"read {reading.value:.1f} W"
     for change in ({"level": 0.5}, {"load_ohm": 8.0}, {"mains_v_rms": 215.0}, {"frequency_hz": 20.0}):
-        session.what_if(live=False, **change)
+        session.plan.what_if(live=False, **change)
         assert clip_reading(session) is None, change
-        session.undo()
-    session.swap("load", shelf.DUMMY_8)
-    assert clip_reading(session) == session.reading("clip/left/one/Dummy 8")
+        session.plan.undo()
+    session.plan.swap("load", shelf.DUMMY_8)
+    assert clip_reading(session) == session.records.reading("clip/left/one/Dummy 8")
 
 
 def test_the_band_draws_more_current_for_a_heavier_load(window: PlinthWindow, session: BenchSession) -> None:
@@ -192,21 +192,21 @@ def test_the_band_draws_more_current_for_a_heavier_load(window: PlinthWindow, se
         return found
 
     heavy = grey_in_the_wall()
-    session.what_if(live=False, load_ohm=16.0)
+    session.plan.what_if(live=False, load_ohm=16.0)
     light = grey_in_the_wall()
-    session.what_if(live=False, level=0.0)
+    session.plan.what_if(live=False, level=0.0)
     assert heavy > 1.5 * light > grey_in_the_wall()
 
 
 def test_power_bars_show_claim_and_reading_of_the_same_case(window: PlinthWindow, session: BenchSession) -> None:
-    session.what_if(live=False, channels_driven="one")
+    session.plan.what_if(live=False, channels_driven="one")
     rows = {name.text(): (ruler.content, value.text()) for name, ruler, value in window.plan.load_powers._rows}
     content, value = rows["4.03 Ω"]
     assert content is not None
-    figure = session.load_powers["Dummy 4"]
+    figure = session.predictions.load_powers["Dummy 4"]
     assert value == shown_with_spread(figure.value, figure.spread, "W")
     assert content.claim == 100
-    reading = session.reading("clip/left/one/Dummy 4")
+    reading = session.records.reading("clip/left/one/Dummy 4")
     assert reading is not None
     assert content.reading == reading.value
 
@@ -224,10 +224,10 @@ def test_the_rails_in_the_band_stand_to_one_scale(window: PlinthWindow, session:
         return sum(plus) / len(plus), sum(minus) / len(minus)
 
     plus, minus = heights()
-    assert session.prediction is not None
-    loaded = session.prediction["rail_plus_mean_v"].value
+    assert session.predictions.prediction is not None
+    loaded = session.predictions.prediction["rail_plus_mean_v"].value
     half = (minus - plus) / 2
-    session.what_if(live=False, level=0.0)
-    idle = session.prediction["rail_idle_v"].value
+    session.plan.what_if(live=False, level=0.0)
+    idle = session.predictions.prediction["rail_idle_v"].value
     plus, minus = heights()
     assert (minus - plus) / 2 / half == pytest.approx(idle / loaded, rel=0.06)

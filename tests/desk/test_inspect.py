@@ -42,12 +42,12 @@ def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: Be
     assert page.held.isVisible()
     assert "not sound" in page.held.text()
     assert window.head.stages.button(1).text() == "Inspect  1 not sound"
-    line = cells_of(session.diary_lines()[-1], session.build)
+    line = cells_of(session.records.diary_lines()[-1], session.build)
     assert line[1] == "Found bad"
     assert "bare lug" in line[2]
     # First power waits, and says for what.
-    session.choose_school("limited_supply")
-    stands = session.bringup(session.build.channels[0])
+    session.bring_up.choose_school("limited_supply")
+    stands = session.bring_up.stands(session.build.channels[0])
     powered = [one for one in stands if one.step.power]
     assert all(one.stand is Stand.HELD for one in powered)
     assert "waits for Inspect" in powered[0].why
@@ -57,14 +57,14 @@ def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: Be
         page.answer("sound")
     assert page.held.isHidden()
     assert window.head.stages.button(1).text() == f"Inspect  {count}/{count}"
-    assert not any("Inspect" in one.why for one in session.bringup(session.build.channels[0]))
+    assert not any("Inspect" in one.why for one in session.bring_up.stands(session.build.channels[0]))
 
 
 def test_an_inspection_nobody_began_holds_first_power_until_it_is_passed_over_in_writing(
     window: PlinthWindow, session: BenchSession
 ) -> None:
     switch(session, "Foyer")
-    powered = [one for one in session.bringup(session.build.channels[0]) if one.step.power]
+    powered = [one for one in session.bring_up.stands(session.build.channels[0]) if one.step.power]
     assert all(one.stand is Stand.HELD for one in powered)
     assert "not looked at" in powered[0].why
     window.show_stage(1)
@@ -75,18 +75,18 @@ def test_an_inspection_nobody_began_holds_first_power_until_it_is_passed_over_in
     assert not page.in_hand.answered, "without words nothing happens"
     page.words.setText("seen at the neighbour's")
     page._answer_in_words()
-    assert sum(one.passed is not None for one in session.inspection()) == 1
-    size = session.diary_size[0]
-    left = sum(not one.answered for one in session.inspection())
+    assert sum(one.passed is not None for one in session.bring_up.inspection()) == 1
+    size = session.records.diary_size[0]
+    left = sum(not one.answered for one in session.bring_up.inspection())
     page.pass_all_button.click()
     page.words.setText("all of it was looked at on the old bench")
     page._answer_in_words()
-    assert session.diary_size[0] == size + left
+    assert session.records.diary_size[0] == size + left
     assert not page.pass_all_button.isVisible()
     assert "Passed over: " in page.verdict.text()
     assert page.held.isHidden()
-    assert not any("Inspect" in one.why for one in session.bringup(session.build.channels[0]))
-    assert any(e.kind == "override" and "old bench" in e.words for e in session.diary_lines())
+    assert not any("Inspect" in one.why for one in session.bring_up.stands(session.build.channels[0]))
+    assert any(e.kind == "override" and "old bench" in e.words for e in session.records.diary_lines())
 
 
 def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
@@ -104,7 +104,7 @@ def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
     copy.write_bytes(session.workshop.path.read_bytes())
     again = BenchSession(open_workshop(copy), threaded=False)
     switch(again, "Foyer")
-    kept = next(one for one in again.inspection() if one.check.key == check.key).finding
+    kept = next(one for one in again.bring_up.inspection() if one.check.key == check.key).finding
     assert kept is not None
     assert (kept.verdict, kept.words) == ("doubt", "cannot see under the board")
     again.close()
@@ -112,25 +112,25 @@ def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
 
 def test_a_slider_takes_no_check_anew(window: PlinthWindow, session: BenchSession) -> None:
     window.show_stage(1)
-    before = session.inspection()
-    session.what_if(live=True, mains_v_rms=225.0)
-    assert session.inspection() is before
+    before = session.bring_up.inspection()
+    session.plan.what_if(live=True, mains_v_rms=225.0)
+    assert session.bring_up.inspection() is before
     window.inspect.answer("sound")
-    assert session.inspection() is not before
+    assert session.bring_up.inspection() is not before
     # Out of sight it keeps what it had, and takes what is new as it comes up.
     window.show_stage(0)
     switch(session, "Foyer")
-    assert window.inspect._found == session.inspection()
+    assert window.inspect._found == session.bring_up.inspection()
 
 
 def test_what_holds_the_chosen_school_is_said_on_both_pages(window: PlinthWindow, session: BenchSession) -> None:
     """In doubt, a can holds re-forming and no other school: Inspect and Power up say the same."""
     for school, held in (("limited_supply", False), ("reforming", True), ("series_lamp", False)):
-        assert session.choose_school(school)
+        assert session.bring_up.choose_school(school)
         window.show_stage(1)
         words = window.inspect.held.text()
         assert ("no can bulges or leaks" in words) == held, school
-        powered = [one for one in session.bringup("right") if one.step.power]
+        powered = [one for one in session.bring_up.stands("right") if one.step.power]
         assert all(("no can bulges" in one.step.blocked) == held for one in powered)
 
 

@@ -143,23 +143,23 @@ def test_the_end_in_the_middle_of_a_job_waits_for_nothing(qtbot: QtBot) -> None:
 def test_no_figure_of_the_old_sliders_stands_under_the_new_ones_after_a_failure(
     window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    assert session.prediction is not None
+    assert session.predictions.prediction is not None
 
     def broken(*_args: object) -> None:
         raise KeyError("rail_minus_mean_v")
 
     monkeypatch.setattr("plinth.session.predictions.answer", broken)
-    session.what_if(live=False, load_ohm=3.0)
-    assert session.prediction is None
-    assert session.margins == ()
-    assert session.load_powers == {}
-    assert "Plinth made a mistake" in session.problem
+    session.plan.what_if(live=False, load_ohm=3.0)
+    assert session.predictions.prediction is None
+    assert session.predictions.margins == ()
+    assert session.predictions.load_powers == {}
+    assert "Plinth made a mistake" in session.predictions.problem
     assert "KeyError" in window.trouble.text()
     assert "faults.txt" in window.trouble.text()
     monkeypatch.setattr("plinth.session.predictions.answer", solver.answer)
-    session.what_if(live=False, load_ohm=4.0)
-    assert session.prediction is not None
-    assert session.problem == ""
+    session.plan.what_if(live=False, load_ohm=4.0)
+    assert session.predictions.prediction is not None
+    assert session.predictions.problem == ""
 
 
 def test_closing_the_window_in_the_middle_of_a_prediction(qtbot: QtBot, tmp_path: Path) -> None:
@@ -167,7 +167,7 @@ def test_closing_the_window_in_the_middle_of_a_prediction(qtbot: QtBot, tmp_path
     window = PlinthWindow(session)
     window.show()
     for load in (3.0, 4.0, 5.0):
-        session.what_if(live=True, load_ohm=load)
+        session.plan.what_if(live=True, load_ohm=load)
     window.close()
     assert not session.jobs.isRunning()
     window.deleteLater()

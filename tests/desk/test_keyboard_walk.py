@@ -104,8 +104,8 @@ def test_from_nothing_to_a_wiring(window: PlinthWindow, qtbot: QtBot, tmp_path: 
     # Under twelve keys from an empty workshop to first figures.
     assert keys.pressed < 12
     assert len(session.builds) == before + 1
-    assert session.prediction is not None
-    assert session.prediction["clip_worst_power_w"].value == pytest.approx(40.0, rel=0.03)
+    assert session.predictions.prediction is not None
+    assert session.predictions.prediction["clip_worst_power_w"].value == pytest.approx(40.0, rel=0.03)
 
     # A listing pasted, accepted, on the shelf.
     keys.command("station.transformer")
@@ -163,7 +163,7 @@ def test_from_nothing_to_a_wiring(window: PlinthWindow, qtbot: QtBot, tmp_path: 
     inside(VariantsDialog, adopt, lambda: keys.command("variants"))
     assert session.build != found
     assert part_in(session.build, "supply.transformer").name == "Pasted 225"
-    assert "As pasted adopted: it lies here" in session.diary_lines()[-1].words
+    assert "As pasted adopted: it lies here" in session.records.diary_lines()[-1].words
 
     inside(BillDialog, lambda dialog: dialog.save(tmp_path / "bill.csv"), lambda: keys.command("bill"))
     assert "Pasted 225" in (tmp_path / "bill.csv").read_text(encoding="utf-8")

@@ -32,11 +32,13 @@ def take(session: BenchSession, build: Build) -> None:
 @pytest.mark.parametrize("build", in_turn(BUILDS, 2, 1, name=lambda b: b.name))
 def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: BenchSession, build: Build) -> None:
     take(session, build)
-    assert session.prediction is not None
-    assert session.problem == ""
+    assert session.predictions.prediction is not None
+    assert session.predictions.problem == ""
     shown = window.band.stations
     assert len(shown) == 8
-    assert any(m.state.value in ("over", "close") for m in session.margins), "a demo build has something to mend"
+    assert any(m.state.value in ("over", "close") for m in session.predictions.margins), (
+        "a demo build has something to mend"
+    )
     for stage in range(5):
         window.show_stage(stage)
         assert not window.grab().isNull()
@@ -48,7 +50,7 @@ def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: Bench
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
 def test_the_plots_follow_rails_and_heat_over_time(window: PlinthWindow, session: BenchSession, build: Build) -> None:
     take(session, build)
-    page, offered = window.plan, views.views_of(session.prediction)
+    page, offered = window.plan, views.views_of(session.predictions.prediction)
     assert (views.SWITCH_ON in offered) == (build.supply.kind == "linear")
     titles = set()
     for one, name in zip(page.view_choice.buttons, offered, strict=True):
@@ -60,7 +62,7 @@ def test_the_plots_follow_rails_and_heat_over_time(window: PlinthWindow, session
     window.run_command(next(c for c in window.commands if c.key == "view"))
     assert page._view == views.ONE_PERIOD, "round and round"
     page.show_view(views.POWER_OFF)
-    rest = session.prediction["rail_idle_v"].value if session.prediction else 0.0
+    rest = session.predictions.prediction["rail_idle_v"].value if session.predictions.prediction else 0.0
     assert page.rails_plot._series[0].y[0] == pytest.approx(rest)
     assert "measure before touching" in page.rails_plot.aside.text()
 
@@ -77,7 +79,7 @@ def test_a_slider_redraws_the_course_that_is_shown(window: PlinthWindow, session
     take(session, STAGE_PAIR)
     window.plan.show_view(views.BASS_NOTE)
     loud = float(np.max(window.plan.rails_plot._series[-1].y))
-    session.what_if(live=False, level=0.25)
+    session.plan.what_if(live=False, level=0.25)
     assert float(np.max(window.plan.rails_plot._series[-1].y)) == pytest.approx(0.25 * loud, rel=0.01)
     assert "clean" in window.plan.rails_plot.aside.text()
 
@@ -92,8 +94,8 @@ def test_at_large_text_the_choices_become_a_list(window: PlinthWindow, session: 
     assert not row.buttons[0].isVisible()
     row.list.setCurrentIndex(2)
     row.list.activated.emit(2)
-    assert session.supply_shown is not None
-    assert session.supply_shown.name == "left, input stages"
+    assert session.predictions.supply_shown is not None
+    assert session.predictions.supply_shown.name == "left, input stages"
     assert row.buttons[2].isChecked()
 
 
@@ -114,12 +116,12 @@ def test_at_a_bridge_nobody_is_told_to_clip_onto_an_output(window: PlinthWindow,
 def test_first_power_of_a_bridge_on_one_rail_speaks_of_one_rail(window: PlinthWindow, session: BenchSession) -> None:
     take(session, MARKET_BOX)
     window.show_stage(2)
-    steps = {stand.step.key: stand.step for stand in session.bringup("left")}
+    steps = {stand.step.key: stand.step for stand in session.bring_up.stands("left")}
     assert "±" not in steps["low_dc"].title + steps["low_current"].ask + steps["full_dc"].title
     assert "from output + to output −" in steps["low_dc"].ask
     assert "from the rail to 0 V" in steps["discharged"].ask
     take(session, FOYER)
-    foyer = {stand.step.key: stand.step for stand in session.bringup("left")}
+    foyer = {stand.step.key: stand.step for stand in session.bring_up.stands("left")}
     assert "It sits on a rail for 2 s" in foyer["low_dc"].ask
     assert "±" in foyer["low_dc"].title
 
@@ -139,7 +141,7 @@ def test_the_map_is_drawn_read_and_saved(window: PlinthWindow, session: BenchSes
     rows = list(csv.reader(path.read_text(encoding="utf-8").splitlines()))
     assert rows[0] == ["v_secondary", "va", "clip_power_w"]
     assert len(rows) == 8001
-    here = session.prediction["clip_power_w"].value if session.prediction else 0.0
+    here = session.predictions.prediction["clip_power_w"].value if session.predictions.prediction else 0.0
     near = min(rows[1:], key=lambda r: abs(float(r[0]) - 25.0) + abs(float(r[1]) - 225.0) / 10.0)
     assert float(near[2]) == pytest.approx(here, rel=0.05)
 
@@ -195,12 +197,12 @@ def test_a_map_under_way_can_be_stopped(
 def test_what_a_short_would_show_stands_beside_the_lamp(window: PlinthWindow, session: BenchSession) -> None:
     ledger = window.plan.ledger
     assert ledger.lamp.isHidden()
-    session.what_if(live=False, lamp_w=60.0)
+    session.plan.what_if(live=False, lamp_w=60.0)
     assert not ledger.lamp.isHidden()
     assert "With one rail shorted the lamp would be" in ledger.lamp.text()
     before = ledger.lamp.text()
     # While another slider moves it stays, as a short shows the same.
-    session.what_if(live=True, ambient_c=31.0)
+    session.plan.what_if(live=True, ambient_c=31.0)
     assert ledger.lamp.text().splitlines()[0].split(";")[0] == before.splitlines()[0].split(";")[0]
-    session.what_if(live=False, lamp_w=None)
+    session.plan.what_if(live=False, lamp_w=None)
     assert ledger.lamp.isHidden()

@@ -34,7 +34,7 @@ def row_of(dialog: ListingDialog, words: str) -> int:
 
 
 def shelved(session: BenchSession, name: str) -> Transformer:
-    part = next(item.part for item in session.items([Transformer]) if item.part.name == name)
+    part = next(item.part for item in session.shelf.items([Transformer]) if item.part.name == name)
     assert isinstance(part, Transformer)
     return part
 
@@ -92,7 +92,7 @@ def test_what_cannot_be_used_is_said_and_stays(dialog: ListingDialog, session: B
         assert dialog.said.text()
         assert volts.text() == wrong
     assert dialog.text.toPlainText() == LISTING
-    assert "Mine" not in {item.part.name for item in session.items([Transformer])}
+    assert "Mine" not in {item.part.name for item in session.shelf.items([Transformer])}
 
 
 def test_a_file_is_dropped_or_refused(dialog: ListingDialog, tmp_path: Path) -> None:
@@ -155,7 +155,7 @@ def test_what_may_be_meant_in_two_ways_is_chosen_before_it_is_taken(
     power.setCurrentIndex(1)
     gain.setCurrentIndex(2)
     dialog.take()
-    part = next(item.part for item in session.items([ClassABModule]) if item.part.name.startswith("Quiet board"))
+    part = next(item.part for item in session.shelf.items([ClassABModule]) if item.part.name.startswith("Quiet board"))
     assert isinstance(part, ClassABModule)
     assert part.gain == 27.0
     assert [(one.power_w, one.r_load_ohm, one.v_rail_v) for one in part.claims] == [(130.0, 4.0, 35.0)]

@@ -290,7 +290,7 @@ def test_a_dialog_has_the_look_in_force(window: PlinthWindow) -> None:
 
 
 def test_typed_text_is_never_taken_for_markup(window: PlinthWindow, session: BenchSession) -> None:
-    session.add_build("<b>bold</b>", copy=True)
+    session.plan.add_build("<b>bold</b>", copy=True)
     for one in window.findChildren(QLabel):
         assert one.textFormat() == Qt.TextFormat.PlainText
 

@@ -105,7 +105,7 @@ def test_a_newcomer_s_walk(qtbot: QtBot, tmp_path: Path) -> None:
     with qtbot.waitActive(window, timeout=60_000):
         window.show()
     keys = Keyboard()
-    before = session.invented[0]
+    before = session.plan.invented[0]
     change(window, keys, Qt.Key.Key_3, {"name": "My toroid", "core": "toroid", "va": "160", "v_secondary_rms": "20",
                                         "regulation": ""})  # fmt: skip
     change(window, keys, Qt.Key.Key_6, {"name": "My chips", "v_rail_max": "40", "v_sat_v": "", "settle_s": "",
@@ -121,10 +121,12 @@ def test_a_newcomer_s_walk(qtbot: QtBot, tmp_path: Path) -> None:
     )
     assert (module.name, module.settle_s, [c.power_w for c in module.claims]) == ("My chips", None, [50.0])
     assert session.build.load.r_ohm == pytest.approx(8.2)
-    assert session.invented[0] == before - 3
-    assert session.prediction is not None
-    assert session.prediction["clip_power_w"].value == pytest.approx(solve(session.build)["clip_power_w"].value)
-    assert session.prediction["clip_power_w"].estimated, "what was left out is marked beside the power"
+    assert session.plan.invented[0] == before - 3
+    assert session.predictions.prediction is not None
+    assert session.predictions.prediction["clip_power_w"].value == pytest.approx(
+        solve(session.build)["clip_power_w"].value
+    )
+    assert session.predictions.prediction["clip_power_w"].estimated, "what was left out is marked beside the power"
     assert session.build.loads[0].name == "Wirewound"
     assert "Listing says 50 W into 8 Ω" in window.plan.load_powers.claim.text()
     assert keys.pressed <= MOST_KEYS, keys.pressed

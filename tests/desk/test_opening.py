@@ -93,13 +93,13 @@ def test_predictions_come_from_another_thread_and_the_newest_wins(qtbot: QtBot, 
     with qtbot.waitSignal(session.predicted, timeout=10_000):
         window.show()
     for load in (3.0, 5.0, 7.0, 8.0):
-        session.what_if(live=True, load_ohm=load)
-    session.what_if(live=False, load_ohm=8.0)
+        session.plan.what_if(live=True, load_ohm=load)
+    session.plan.what_if(live=False, load_ohm=8.0)
 
     def settled() -> None:
-        assert session.prediction is not None
-        assert session.prediction.situation.load_ohm == 8.0
-        assert session.load_powers
+        assert session.predictions.prediction is not None
+        assert session.predictions.prediction.situation.load_ohm == 8.0
+        assert session.predictions.load_powers
 
     qtbot.waitUntil(settled, timeout=10_000)
     window.close()
@@ -110,24 +110,24 @@ def test_another_build_never_shows_the_figures_of_the_last_one(qtbot: QtBot, tmp
     with qtbot.waitSignal(session.predicted, timeout=10_000):
         pass
     session.switch(2)
-    assert session.prediction is None
-    assert session.margins == ()
+    assert session.predictions.prediction is None
+    assert session.predictions.margins == ()
     with qtbot.waitSignal(session.predicted, timeout=10_000):
         pass
-    assert session.prediction is not None
-    assert session.prediction.build.name == "Rehearsal room"
+    assert session.predictions.prediction is not None
+    assert session.predictions.prediction.build.name == "Rehearsal room"
     session.close()
 
 
 def test_build_files_are_taken_in_and_written_out(window: PlinthWindow, session: BenchSession, tmp_path: Path) -> None:
     path = tmp_path / "out.json"
-    assert session.write_out(path) == ""
-    assert session.take_in(path) == ""
+    assert session.plan.write_out(path) == ""
+    assert session.plan.take_in(path) == ""
     assert session.build.name == "Stage pair, 2"
     assert session.build.model_copy(update={"name": "Stage pair"}) == session.builds[0].build
     path.write_text("{", encoding="utf-8")
-    assert "broken JSON" in session.take_in(path)
-    assert "could not be written" in session.write_out(tmp_path / "none" / "x.json")
+    assert "broken JSON" in session.plan.take_in(path)
+    assert "could not be written" in session.plan.write_out(tmp_path / "none" / "x.json")
     assert len(session.builds) == 7
 
 
@@ -196,14 +196,14 @@ def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
     from plinth.session.solver import Request, answer
 
     session = BenchSession(demo_copy(tmp_path), threaded=False)
-    first = Request(100, session.build, Situation(load_ohm=5.0), True, session.prediction)
-    second = Request(101, session.build, Situation(load_ohm=6.0), True, session.prediction)
-    session._take(answer(first))
-    assert session.prediction is not None
-    assert session.prediction.situation.load_ohm == 5.0
-    session._take(answer(second))
-    session._take(answer(first))
-    assert session.prediction.situation.load_ohm == 6.0
+    first = Request(100, session.build, Situation(load_ohm=5.0), True, session.predictions.prediction)
+    second = Request(101, session.build, Situation(load_ohm=6.0), True, session.predictions.prediction)
+    session.predictions._take(answer(first))
+    assert session.predictions.prediction is not None
+    assert session.predictions.prediction.situation.load_ohm == 5.0
+    session.predictions._take(answer(second))
+    session.predictions._take(answer(first))
+    assert session.predictions.prediction.situation.load_ohm == 6.0
     session.close()
 
 

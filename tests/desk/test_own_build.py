@@ -15,7 +15,7 @@ from plinth.desk.plan.makeup_form import MakeupForm
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.solve import solve
-from plinth.record.reading import Override
+from plinth.record.reading import Override, Reading
 from tests.family import DEMO, FAMILY
 
 
@@ -32,7 +32,7 @@ def test_every_build_can_be_made_from_every_other_kind(name: str) -> None:
 
 
 def form(window: PlinthWindow, qtbot: QtBot) -> MakeupForm:
-    made = MakeupForm(window, window.session, window.session.remake)
+    made = MakeupForm(window, window.session, window.session.plan.remake)
     qtbot.addWidget(made)
     return made
 
@@ -73,7 +73,7 @@ def test_what_refused_one_change_at_a_time_is_made_at_once(
     solve(session.build)
     for stage in range(5):
         window.show_stage(stage)
-    session.undo()
+    session.plan.undo()
     assert session.build.name == "Stage pair"
 
 
@@ -99,10 +99,10 @@ def test_what_does_not_go_together_is_said_and_nothing_is_lost(window: PlinthWin
 
 
 def test_renaming_a_build_loses_no_reading(window: PlinthWindow, session: BenchSession) -> None:
-    before = session.brought_up("left"), len(session.diary_lines())
+    before = session.bring_up.brought_up("left"), len(session.records.diary_lines())
     made = makeup_of(session.build)
-    assert session.remake(type(made)(**{**vars(made), "name": "Attic"})) == ""
-    assert (session.brought_up("left"), len(session.diary_lines())) == (before[0], before[1] + 1)
+    assert session.plan.remake(type(made)(**{**vars(made), "name": "Attic"})) == ""
+    assert (session.bring_up.brought_up("left"), len(session.records.diary_lines())) == (before[0], before[1] + 1)
     assert before[0]
 
 
@@ -114,10 +114,10 @@ def test_an_invented_example_says_so_until_every_part_is_one_s_own(qtbot: QtBot,
     said = window.plan.parts.invented
     assert "An invented example" in said.text()
     assert said.isVisible()
-    count, every = session.invented
+    count, every = session.plan.invented
     assert count == every
-    session.restate("load", shelf.DUMMY_8.model_copy(update={"name": "My 8R2", "r_ohm": 8.2}))
-    assert session.invented == (count - 1, every)
+    session.plan.restate("load", shelf.DUMMY_8.model_copy(update={"name": "My 8R2", "r_ohm": 8.2}))
+    assert session.plan.invented == (count - 1, every)
     assert f"{count - 1} of {every}" in said.text()
     # His own resistance divides from now on, and the invented one is gone from the table of loads.
     assert [one.r_ohm for one in session.build.loads] == [8.2, shelf.DUMMY_4.r_ohm]
@@ -131,9 +131,10 @@ def test_the_demo_does_not_call_itself_an_example_to_be_exchanged(window: Plinth
 def test_the_resistor_that_was_read_is_put_into_the_plan(window: PlinthWindow, session: BenchSession) -> None:
     window.power_up.channels.choose("right")
     window.show_stage(2)
-    for stand in session.bringup("right")[:4]:
-        session.keep(Override(stand.step.subject, "for this test", session.bringup("left")[0].record.taken_at,  # type: ignore[union-attr]
-                              stand.step.conditions))  # fmt: skip
+    for stand in session.bring_up.stands("right")[:4]:
+        first = session.bring_up.stands("left")[0].record
+        assert isinstance(first, Reading)
+        session.records.keep(Override(stand.step.subject, "for this test", first.taken_at, dict(stand.step.conditions)))
     question = window.power_up.question
     window.power_up.to_due()
     assert question.step is not None
@@ -146,18 +147,18 @@ def test_the_resistor_that_was_read_is_put_into_the_plan(window: PlinthWindow, s
     assert bias is not None
     assert bias.r_fitted_ohm == pytest.approx(0.22)
     question.keep()
-    assert session.bringup("right")[2].settled
+    assert session.bring_up.stands("right")[2].settled
 
 
 def test_another_board_of_the_same_make_begins_its_bring_up_anew(window: PlinthWindow, session: BenchSession) -> None:
-    assert session.brought_up("left")
+    assert session.bring_up.brought_up("left")
     session.choose_station("module")
-    session.fit_another("module")
-    assert not session.brought_up("left")
+    session.plan.fit_another("module")
+    assert not session.bring_up.brought_up("left")
     window.show_stage(2)
     assert "does not count any more" in window.power_up.question.held.text()
-    session.undo()
-    assert session.brought_up("left"), "undone, the old board is in again"
+    session.plan.undo()
+    assert session.bring_up.brought_up("left"), "undone, the old board is in again"
 
 
 def test_a_click_on_the_drawing_takes_its_station(window: PlinthWindow, session: BenchSession) -> None:
@@ -169,5 +170,5 @@ def test_a_click_on_the_drawing_takes_its_station(window: PlinthWindow, session:
 
 def test_builds_are_told_apart_from_what_they_were(session: BenchSession) -> None:
     build: Build = session.build
-    assert session.remake(makeup_of(build)) == ""
+    assert session.plan.remake(makeup_of(build)) == ""
     assert session.build is build

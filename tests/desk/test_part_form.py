@@ -62,17 +62,20 @@ def test_a_missing_rating_is_typed_and_the_margin_becomes_known(
     put(dialog, "c_f", "12000u")
     dialog.take()
     assert dialog.result()
-    session.restate("supply.reservoir", dialog.part)
+    session.plan.restate("supply.reservoir", dialog.part)
     assert linear(session.build).reservoir.i_ripple_rated_a == pytest.approx(7.4)
     assert linear(session.build).reservoir.c_f == pytest.approx(0.012)
-    assert {m.key: m.state for m in session.margins}["reservoir_ripple"] is not State.UNKNOWN
-    assert session.diary_lines()[-1].words == "Can 10m/50: capacitance per rail, rated ripple current, rms changed."
+    assert {m.key: m.state for m in session.predictions.margins}["reservoir_ripple"] is not State.UNKNOWN
+    assert (
+        session.records.diary_lines()[-1].words
+        == "Can 10m/50: capacitance per rail, rated ripple current, rms changed."
+    )
     session.choose_station("reservoir")
     # The can with its new rating is fitted, and not yet on the shelf.
-    assert linear(session.build).reservoir not in session.shelf(Reservoir)
-    session.put_on_shelf(linear(session.build).reservoir)
+    assert linear(session.build).reservoir not in session.shelf.parts(Reservoir)
+    session.shelf.put_on_shelf(linear(session.build).reservoir)
     assert linear(session.build).reservoir in session.workshop.shelf(type(linear(session.build).reservoir))
-    session.undo()
+    session.plan.undo()
     assert session.build == STAGE_PAIR
 
 
@@ -109,7 +112,7 @@ def test_a_secondary_is_typed_as_it_is_spoken(window: PlinthWindow, qtbot: QtBot
 
 def test_parts_that_do_not_go_together_are_refused_with_the_reason(window: PlinthWindow, session: BenchSession) -> None:
     session.switch(2)
-    session.restate("supply.rectifier", with_values(linear(session.build).rectifier, {"bridges": "two"}))
+    session.plan.restate("supply.rectifier", with_values(linear(session.build).rectifier, {"bridges": "two"}))
     assert session.build == REHEARSAL_ROOM
     assert "two bridges on a centre tap" in window.trouble.text()
 

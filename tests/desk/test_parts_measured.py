@@ -51,8 +51,8 @@ def test_pieces_are_typed_one_after_another_and_matched(panel: PartsPanel, sessi
     assert any(channel in name for channel in session.build.channels)
     assert "5 of 4" in panel.tests.currentText()
     # What is typed is on disk, and stands in the diary with its piece.
-    assert session.diary_lines()[-1].reading is not None
-    assert session.diary_lines()[-1].words.endswith("piece 5")
+    assert session.records.diary_lines()[-1].reading is not None
+    assert session.records.diary_lines()[-1].words.endswith("piece 5")
 
 
 def test_a_wrong_piece_is_measured_again_and_the_first_reading_stays(panel: PartsPanel, session: BenchSession) -> None:
@@ -67,16 +67,16 @@ def test_a_wrong_piece_is_measured_again_and_the_first_reading_stays(panel: Part
     assert "does not go in" in panel.verdict.text()
     type_in(panel, "15m1")
     assert panel.procedure.pieces[2].value == pytest.approx(15.1e-3)
-    assert [one.typed for one in session.readings_of(["part/reservoir_c/2"])] == ["1m5", "15m1"]
+    assert [one.typed for one in session.records.readings_of(["part/reservoir_c/2"])] == ["1m5", "15m1"]
 
 
 def test_nonsense_is_said_and_stays_and_nothing_typed_goes_on(panel: PartsPanel, session: BenchSession) -> None:
     choose(panel, "reservoir_c")
-    size = session.diary_size
+    size = session.records.diary_size
     type_in(panel, "seven")
     assert panel.field.text() == "seven"
     assert "expected" in panel.verdict.text()
-    assert session.diary_size == size
+    assert session.records.diary_size == size
     panel.field.clear()
     before = panel.tests.currentIndex()
     QTest.keyClick(panel.field, Qt.Key.Key_Return)
@@ -87,7 +87,7 @@ def test_another_part_asks_for_its_pieces_anew(panel: PartsPanel, session: Bench
     choose(panel, "reservoir_c")
     type_in(panel, "14m8")
     can = session.build.supply.reservoir
-    session.restate("supply.reservoir", can.model_copy(update={"c_f": 4.7e-3}))
+    session.plan.restate("supply.reservoir", can.model_copy(update={"c_f": 4.7e-3}))
     assert "3.76 mF" in panel.next.text()
     # The same can with another statement of it: the reading stays, and is judged by what is stated now.
     (kept,) = panel.procedure.pieces.values()

@@ -46,12 +46,12 @@ def test_a_picture_of_40_megapixels_is_scaled_aside_and_kept_whole(
     content = picture(7300, 5480)
     path.write_bytes(content)
     strip.add_file(path)
-    (photo,) = session.photos()
-    assert photo.subject == session.inspection()[0].check.subject or photo.subject.startswith("inspect/")
+    (photo,) = session.photos.of()
+    assert photo.subject == session.bring_up.inspection()[0].check.subject or photo.subject.startswith("inspect/")
     assert photo.name == path.name
-    assert session.picture(photo, whole=True) == content
+    assert session.photos.picture(photo, whole=True) == content
     scaled = QImage()
-    assert scaled.loadFromData(QByteArray(session.picture(photo, whole=False) or b""))
+    assert scaled.loadFromData(QByteArray(session.photos.picture(photo, whole=False) or b""))
     assert max(scaled.width(), scaled.height()) == SCALED_SIDE
     assert scaled.width() / scaled.height() == pytest.approx(7300 / 5480, rel=2e-3)
     assert strip.said.text() == ""
@@ -70,7 +70,7 @@ def test_it_is_scaled_off_the_window_s_thread(qtbot: QtBot, demo_file: Path, tmp
         # Nothing is kept before the event loop runs: the work was handed over.
         assert strip.said.text() == "Taking in a.jpg …"
         assert session.workshop.photos(session.stored.id) == []
-    assert [one.name for one in session.photos("inspect/vents")] == ["a.jpg"]
+    assert [one.name for one in session.photos.of("inspect/vents")] == ["a.jpg"]
     session.close()
 
 
@@ -98,12 +98,12 @@ def test_of_several_at_once_each_is_kept_also_those_of_one_name(qtbot: QtBot, de
     pasted.setImageData(QImage.fromData(QByteArray(picture(50, 40))))
     for _ in range(3):
         assert strip.take(pasted)
-    assert len(session.photos_waiting) == 6
-    qtbot.waitUntil(lambda: len(session.photos("inspect/vents")) == 6, timeout=60_000)
-    kept = session.photos("inspect/vents")
+    assert len(session.photos.photos_waiting) == 6
+    qtbot.waitUntil(lambda: len(session.photos.of("inspect/vents")) == 6, timeout=60_000)
+    kept = session.photos.of("inspect/vents")
     assert [one.name for one in kept] == ["IMG_1.jpg", "IMG_1.jpg", "other.jpg", *["pasted picture"] * 3]
-    assert [session.picture(one, whole=True) for one in kept[:3]] == contents
-    assert not session.photos_waiting
+    assert [session.photos.picture(one, whole=True) for one in kept[:3]] == contents
+    assert not session.photos.photos_waiting
     session.close()
 
 
@@ -116,17 +116,17 @@ def test_a_photo_is_filed_under_the_build_at_which_it_was_given(qtbot: QtBot, de
     strip.show_subject("inspect/vents")
     strip.add("slow.jpg", lambda: picture(2500, 2000))
     session.switch(other)
-    qtbot.waitUntil(lambda: not session.photos_waiting, timeout=60_000)
+    qtbot.waitUntil(lambda: not session.photos.photos_waiting, timeout=60_000)
     assert [one.name for one in session.workshop.photos(first)] == ["slow.jpg"]
     assert session.workshop.photos(other) == []
     session.close()
 
 
 def test_closing_says_what_is_not_kept_yet(window: PlinthWindow, session: BenchSession) -> None:
-    number = session.photo_begun("left side.jpg")
+    number = session.photos.photo_begun("left side.jpg")
     assert not window.close()
     assert "left side.jpg" in window.trouble.text()
-    session.photo_ended(number)
+    session.photos.photo_ended(number)
     assert window.close()
 
 
@@ -190,7 +190,7 @@ def test_what_is_no_picture_is_said_and_nothing_is_kept(
     (tmp_path / name).write_bytes(content)
     strip.add_file(tmp_path / name)
     assert words in strip.said.text()
-    assert session.photos() == []
+    assert session.photos.of() == []
     strip.add_file(tmp_path / "gone.jpg")
     assert "found no file" in strip.said.text()
     strip.add_file(tmp_path)
@@ -211,14 +211,14 @@ def test_pasted_and_dropped_pictures_are_taken_in(strip: PhotoStrip, session: Be
     pasted = QMimeData()
     pasted.setImageData(QImage.fromData(QByteArray(picture(50, 40))))
     assert strip.take(pasted)
-    assert [one.name for one in session.photos()] == ["pasted picture"]
+    assert [one.name for one in session.photos.of()] == ["pasted picture"]
     files = QMimeData()
     paths = [tmp_path / "one.png", tmp_path / "two.webp"]
     for path in paths:
         path.write_bytes(picture(60, 30, path.suffix[1:].upper()))
     files.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
     assert strip.take(files)
-    assert [one.name for one in session.photos()] == ["pasted picture", "one.png", "two.webp"]
+    assert [one.name for one in session.photos.of()] == ["pasted picture", "one.png", "two.webp"]
     words = QMimeData()
     words.setText("only words")
     assert not strip.take(words)
@@ -229,7 +229,7 @@ def test_marks_and_words_are_kept_as_they_are_typed(
     strip: PhotoStrip, session: BenchSession, window: PlinthWindow, tmp_path: Path
 ) -> None:
     strip.add("switch.jpg", lambda: picture(800, 600))
-    (photo,) = session.photos()
+    (photo,) = session.photos.of()
     viewer = PhotoViewer(window, session, photo)
     viewer.show()
     viewer.words.setText("The switch from behind")
@@ -239,7 +239,7 @@ def test_marks_and_words_are_kept_as_they_are_typed(
     QTest.mouseClick(viewer.picture, Qt.MouseButton.LeftButton, pos=at.toPoint())
     viewer.mark_words.setText("")
     viewer.keep_mark()
-    assert session.photos()[0].marks == ()
+    assert session.photos.of()[0].marks == ()
     viewer.mark_words.setText("sleeve slid back")
     QTest.keyClick(viewer.mark_words, Qt.Key.Key_Return)
     # By keys alone: arrows and Space.
@@ -249,23 +249,23 @@ def test_marks_and_words_are_kept_as_they_are_typed(
     QTest.keyClick(viewer.picture, Qt.Key.Key_Space)
     viewer.mark_words.setText("bare tag")
     QTest.keyClick(viewer.mark_words, Qt.Key.Key_Return)
-    (kept,) = session.photos()
+    (kept,) = session.photos.of()
     assert kept.words == "The switch from behind"
     assert [one.words for one in kept.marks] == ["sleeve slid back", "bare tag"]
     assert (kept.marks[0].x, kept.marks[0].y) == pytest.approx((0.25, 0.25), abs=0.01)
     assert (kept.marks[1].x, kept.marks[1].y) == pytest.approx((0.6, 0.5))
     viewer.list.setCurrentRow(0)
     viewer.drop_mark()
-    assert [one.words for one in session.photos()[0].marks] == ["bare tag"]
+    assert [one.words for one in session.photos.of()[0].marks] == ["bare tag"]
     viewer.save(tmp_path / "out.jpg")
     assert (tmp_path / "out.jpg").read_bytes() == picture(800, 600)
     viewer.save(tmp_path / "no" / "such" / "out.jpg")
     assert "could not be written" in viewer.said.text()
     viewer.take_off()
-    assert session.photos() == []
+    assert session.photos.of() == []
     assert strip.back_button.isVisibleTo(strip)
     strip.back_button.click()
-    (back,) = session.photos()
+    (back,) = session.photos.of()
     assert back.words == "The switch from behind"
     assert [one.words for one in back.marks] == ["bare tag"]
 
@@ -275,12 +275,12 @@ def test_photos_belong_to_steps_readings_and_notes_as_well(window: PlinthWindow,
     window.power_up.photos.add("bias.jpg", lambda: picture(80, 60))
     step = window.power_up.question.step
     assert step is not None
-    assert [one.name for one in session.photos(step.subject)] == ["bias.jpg"]
+    assert [one.name for one in session.photos.of(step.subject)] == ["bias.jpg"]
     window.show_stage(3)
     for name in ("Rails", "Clipping power", "Response"):
         window.measure.show_named(name)
         window.measure.photos.add(f"screen {name}.jpg", lambda: picture(80, 60))
-        assert [one.name for one in session.photos(window.measure.test.subject)] == [f"screen {name}.jpg"]
+        assert [one.name for one in session.photos.of(window.measure.test.subject)] == [f"screen {name}.jpg"]
     window.show_stage(4)
     diary = window.diary
     rows = diary.lines.rowCount()
@@ -290,10 +290,10 @@ def test_photos_belong_to_steps_readings_and_notes_as_well(window: PlinthWindow,
     note = diary.lines.line(rows - 1)
     assert note is not None
     assert note.kind == "note"
-    assert [one.name for one in session.photos(f"line/{note.at.isoformat()}")] == ["the box.jpg"]
+    assert [one.name for one in session.photos.of(f"line/{note.at.isoformat()}")] == ["the box.jpg"]
     # Another build has none of them.
     session.switch(2)
-    assert session.photos() == []
+    assert session.photos.of() == []
 
 
 def test_a_huge_original_is_kept_as_its_copy_only(
@@ -301,17 +301,17 @@ def test_a_huge_original_is_kept_as_its_copy_only(
 ) -> None:
     monkeypatch.setattr(limits, "MOST_BYTES", 2000)
     strip.add("large.png", lambda: picture(900, 900, "BMP"))
-    (photo,) = session.photos()
-    assert session.picture(photo, whole=True) == session.picture(photo, whole=False)
+    (photo,) = session.photos.of()
+    assert session.photos.picture(photo, whole=True) == session.photos.picture(photo, whole=False)
     assert "only its scaled copy is kept" in strip.said.text()
 
 
 def test_a_damaged_photo_is_named_and_the_others_are_saved(session: BenchSession, tmp_path: Path) -> None:
     build, whole = session.stored.id, picture(300, 200)
     for name in ("good.jpg", "bad.jpg"):
-        session.add_photo("inspect/vents", name, whole, scaled_copy(whole, name))
-    good = session.photos()[0]
-    assert session.change_photo(good, "a round top", (Mark(0.2, 0.7, "here"),))
+        session.photos.add_photo("inspect/vents", name, whole, scaled_copy(whole, name))
+    good = session.photos.of()[0]
+    assert session.photos.change_photo(good, "a round top", (Mark(0.2, 0.7, "here"),))
     copy = tmp_path / "torn.plinth"
     copy.write_bytes(session.workshop.path.read_bytes())
     with sqlite3.connect(copy) as connection:

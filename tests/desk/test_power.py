@@ -24,14 +24,14 @@ AT = dt.datetime(2026, 10, 11, tzinfo=dt.UTC)
 
 def switch_on_right(window: PlinthWindow) -> None:
     session = window.session
-    for stand in session.bringup("right")[:7]:
-        session.keep(Override(stand.step.subject, "for this test", AT, stand.step.conditions))
+    for stand in session.bring_up.stands("right")[:7]:
+        session.records.keep(Override(stand.step.subject, "for this test", AT, stand.step.conditions))
     window.power_up.channels.choose("right")
     window.show_stage(2)
     assert window.power_up.question.step is not None
     assert window.power_up.question.step.key == "low_current"
     window.power_up.question.on_button.click()
-    assert session.power is not None
+    assert session.power.live is not None
 
 
 def test_the_bar_stays_in_every_stage_and_for_every_build(window: PlinthWindow, session: BenchSession) -> None:
@@ -44,7 +44,7 @@ def test_the_bar_stays_in_every_stage_and_for_every_build(window: PlinthWindow, 
     assert window.stop_bar.words.text() == "Power is on: Stage pair, right"
     window.show_stage(0)
     QTest.keyClick(window, Qt.Key.Key_Escape)
-    assert session.power is None
+    assert session.power.live is None
     assert "until below 5 V" in window.stop_bar.words.text()
     assert [e.kind for e in session.workshop.diary(1)][-1] == "power_off"
     assert "power_off" not in [e.kind for e in session.workshop.diary(2)]
@@ -55,7 +55,7 @@ def test_the_count_down_is_the_computed_discharge(window: PlinthWindow, session:
     bleed = board_bleed_down(session.build.module, 35.0)
     assert shown(2 * 35.0, "V", 2) in window.stop_bar.detail.text()
     assert f"{bleed.seconds:.0f} s" in window.stop_bar.detail.text()
-    session.switch_off()
+    session.power.switch_off()
     window.stop_bar.away_button.click()
     assert not window.stop_bar.isVisible()
 
@@ -76,7 +76,7 @@ def test_closing_with_power_on_is_asked_about_once(window: PlinthWindow, session
     switch_on_right(window)
     assert not window.close()
     assert "Press Stop" in window.trouble.text()
-    session.switch_off()
+    session.power.switch_off()
     assert window.close()
 
 
@@ -85,14 +85,14 @@ def test_power_left_on_by_a_kill_is_found_again(window: PlinthWindow, session: B
     path = session.workshop.path
     session.workshop.close()
     again = BenchSession(open_workshop(path), threaded=False)
-    assert again.power is not None
-    assert again.power.found
+    assert again.power.live is not None
+    assert again.power.live.found
     other = PlinthWindow(again)
     assert "It was on when Plinth was closed" in other.stop_bar.detail.text()
-    again.switch_off()
+    again.power.switch_off()
     other.close()
-    assert other.session.power is None
-    session._power = None
+    assert other.session.power.live is None
+    session.power._power = None
 
 
 def test_watching_begins_anew_at_each_step_and_a_hasty_reading_says_so(
@@ -109,13 +109,13 @@ def test_watching_begins_anew_at_each_step_and_a_hasty_reading_says_so(
     assert question.wait.text() == "Watch 10 s"
     question.field.setText("-6 mV")
     question.keep()
-    hasty = session.reading("bringup/right/low_dc")
+    hasty = session.records.reading("bringup/right/low_dc")
     assert hasty is not None
     assert "of the watching time left" in sentence_of(hasty)
     assert hasty.state is State.CLEAR
     for _ in range(20):
         question._tick()
-    session.switch_off()
+    session.power.switch_off()
 
 
 def test_the_time_to_watch_goes_on_while_one_looks_elsewhere_and_over_a_restart(
@@ -123,30 +123,32 @@ def test_the_time_to_watch_goes_on_while_one_looks_elsewhere_and_over_a_restart(
 ) -> None:
     window.show_stage(2)
     window.power_up.channels.choose("right")
-    stands = session.bringup("right")
+    stands = session.bring_up.stands("right")
     step = next(one.step for one in stands if one.step.key == "low_dc")
     for one in stands[: [s.step.key for s in stands].index("low_current")]:
-        session.keep(Override(one.step.subject, "for this test", now(), dict(one.step.conditions)))
+        session.records.keep(Override(one.step.subject, "for this test", now(), dict(one.step.conditions)))
     begun = now()
     monkeypatch.setattr(session, "now", lambda: begun)
-    session.switch_on("right", "on")
-    due_now = next(one for one in session.bringup("right") if one.step.key == "low_current")
-    session.keep(Override(due_now.step.subject, "for this test", begun, dict(due_now.step.conditions)))
-    stand = next(one for one in session.bringup("right") if one.step.key == "low_dc")
+    session.power.switch_on("right", "on")
+    due_now = next(one for one in session.bring_up.stands("right") if one.step.key == "low_current")
+    session.records.keep(Override(due_now.step.subject, "for this test", begun, dict(due_now.step.conditions)))
+    stand = next(one for one in session.bring_up.stands("right") if one.step.key == "low_dc")
     assert step.wait_s == 10.0
     for passed, left in ((0, 10.0), (4, 6.0), (10, 0.0), (500, 0.0)):
         monkeypatch.setattr(session, "now", lambda passed=passed: begun + dt.timedelta(seconds=passed))
-        assert session.watch_left_s(stand) == left
+        assert session.power.watch_left_s(stand) == left
     # The same for whoever opens the workshop anew, and nothing is watched once it is off.
     copy = session.workshop.path.with_name("again.plinth")
     copy.write_bytes(session.workshop.path.read_bytes())
     again = BenchSession(open_workshop(copy), threaded=False, clock=lambda: begun + dt.timedelta(seconds=4))
-    assert again.power is not None
-    assert again.power.found
-    assert again.watch_left_s(next(one for one in again.bringup("right") if one.step.key == "low_dc")) == 6.0
+    assert again.power.live is not None
+    assert again.power.live.found
+    assert (
+        again.power.watch_left_s(next(one for one in again.bring_up.stands("right") if one.step.key == "low_dc")) == 6.0
+    )
     again.close()
-    session.switch_off()
-    assert session.watch_left_s(stand) == 0.0
+    session.power.switch_off()
+    assert session.power.watch_left_s(stand) == 0.0
 
 
 def test_volts_typed_bare_where_millivolts_are_asked_for_are_asked_about(
@@ -167,25 +169,25 @@ def test_volts_typed_bare_where_millivolts_are_asked_for_are_asked_about(
     ]  # fmt: skip
     for keep in (question.keep, question.enter, question.note_on_the_way):
         keep()
-        assert session.reading("bringup/right/low_dc") is None
+        assert session.records.reading("bringup/right/low_dc") is None
         assert question.field.text() == "19.2"
     # More than the rails have is doubted, also on the way: kept only when it is said once more.
     question.field.setText("70 V")
     question.enter()
     assert "more than there can be here" in question.understood.text()
-    assert not session.readings_of(["course/right/low_dc"])
+    assert not session.records.readings_of(["course/right/low_dc"])
     question.field.setText("19.2")
     for _ in range(20):
         question._tick()
     volts = next(one for one in question.choices.findChildren(QPushButton) if one.text() == "It says 19.2 V")
     volts.click()
-    kept = session.reading("bringup/right/low_dc")
+    kept = session.records.reading("bringup/right/low_dc")
     assert kept is not None
     assert kept.value == pytest.approx(19.2)
     assert kept.state is State.OVER
     assert question.step.key == "low_dc"
     assert question.choices.isHidden()
-    session.switch_off()
+    session.power.switch_off()
 
 
 def test_what_only_a_board_set_before_shows_asks_which_board_this_is(
@@ -204,26 +206,26 @@ def test_what_only_a_board_set_before_shows_asks_which_board_this_is(
     offered = [one for one in question.choices.findChildren(QPushButton) if not one.isHidden()]
     assert [one.text() for one in offered] == [f"{typed}, set before", f"{typed}, trimmer at its least"]
     question.keep()
-    assert session.reading("bringup/right/low_current") is None
+    assert session.records.reading("bringup/right/low_current") is None
     assert question.field.text() == typed
     # A trimmer at its least leaves no such current: outside, and not said to be the trimmer.
     offered[1].click()
-    kept = session.reading("bringup/right/low_current")
+    kept = session.records.reading("bringup/right/low_current")
     assert kept is not None
     assert kept.state is State.OVER
     assert question.step.key == "low_current"
-    ranked = session.causes("right")
+    ranked = session.bring_up.causes("right")
     assert ranked is not None
     assert "set before" not in [one.fault.key for one in ranked.ranked]
     # Nobody is held to what was said: it is read again, and said otherwise.
     question.field.setText(f"{typed}, set before")
     question.enter()
-    kept = session.reading("bringup/right/low_current")
+    kept = session.records.reading("bringup/right/low_current")
     assert kept is not None
     assert kept.state is State.CLOSE
-    assert session.causes("right") is None
+    assert session.bring_up.causes("right") is None
     assert question.step.key == "low_dc"
-    session.switch_off()
+    session.power.switch_off()
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])

@@ -89,15 +89,15 @@ def test_a_school_is_a_line_and_a_module(
 ) -> None:
     monkeypatch.setattr(bringup, "SCHOOLS", (School("thumb", "By thumb", thumb_steps),))
     # What was remembered of the other school.
-    session._stands.clear()
+    session.bring_up._stands.clear()
     window.show_stage(2)
     window.power_up.channels.choose("right")
     question = window.power_up.question
     assert question.title.text() == "right: thumb"
-    assert not session.brought_up("right")
+    assert not session.bring_up.brought_up("right")
     question.field.setText("61")
     question.keep()
-    assert not session.brought_up("right")
+    assert not session.bring_up.brought_up("right")
     question.field.setText("31.5")
     question.keep()
-    assert session.brought_up("right")
+    assert session.bring_up.brought_up("right")

@@ -41,7 +41,7 @@ def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: Benc
     window.show_stage(2)
     page, question = window.power_up, window.power_up.question
     choose(window, "Lamp in series")
-    assert session.school is series_lamp.SCHOOL
+    assert session.bring_up.school is series_lamp.SCHOOL
     outlook = lamp_outlook(session.build)
     assert question.title.text() == "Build: before the first mains"
     assert "Mains kills" in page.caution.text()
@@ -54,7 +54,7 @@ def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: Benc
     assert f"{outlook.lamp_w:g} W" in page.steps.list.item(1).toolTip()
     question.switch_on()
     assert window.stop_bar.isVisible()
-    assert session.power_words.endswith("supply")
+    assert session.power.words.endswith("supply")
     assert "end to end" in window.stop_bar.detail.text()
     # A rail missing is outside; it holds what follows.
     question.field.setText("0.4")
@@ -74,7 +74,7 @@ def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: Benc
     question.keep()
     assert "discharged" in question.title.text()
     assert "press Stop first" in question.held.text()
-    session.switch_off()
+    session.power.switch_off()
     question.field.setText("0.3")
     question.keep()
     assert "tab to heat sink" in question.title.text()
@@ -84,13 +84,13 @@ def test_the_school_is_kept_and_of_each_build(window: PlinthWindow, session: Ben
     switch(session, "Foyer")
     window.show_stage(2)
     choose(window, "Variable transformer")
-    assert session.school.key == "variable_transformer"
+    assert session.bring_up.school.key == "variable_transformer"
     switch(session, "Stage pair")
-    assert session.school.key == "limited_supply"
+    assert session.bring_up.school.key == "limited_supply"
     again = BenchSession(open_workshop_copy(session), threaded=False)
     switch(again, "Foyer")
-    assert again.school.key == "variable_transformer"
-    assert len(again.bringup(again.build.channels[0])) > 8
+    assert again.bring_up.school.key == "variable_transformer"
+    assert len(again.bring_up.stands(again.build.channels[0])) > 8
     again.close()
 
 
@@ -104,19 +104,19 @@ def test_a_school_that_does_not_serve_says_why_and_changes_nothing(window: Plint
     switch(session, "Market box")
     window.show_stage(2)
     choose(window, "Lamp in series")
-    assert session.school.key == "limited_supply"
+    assert session.bring_up.school.key == "limited_supply"
     assert "hunt behind it" in window.power_up.problem.text()
     assert window.power_up.school.currentText().startswith("Current-limited")
 
 
 def test_another_transformer_changes_what_is_to_be_expected(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Rehearsal room")
-    session.choose_school("series_lamp")
-    before = {one.step.key: one.step for one in session.bringup(session.build.channels[0])}
+    session.bring_up.choose_school("series_lamp")
+    before = {one.step.key: one.step for one in session.bring_up.stands(session.build.channels[0])}
     assert session.build.supply.kind == "linear"
     part = session.build.supply.transformer
-    session.restate("supply.transformer", part.model_copy(update={"v_secondary_rms": 0.9 * part.v_secondary_rms}))
-    after = {one.step.key: one.step for one in session.bringup(session.build.channels[0])}
+    session.plan.restate("supply.transformer", part.model_copy(update={"v_secondary_rms": 0.9 * part.v_secondary_rms}))
+    after = {one.step.key: one.step for one in session.bring_up.stands(session.build.channels[0])}
     then, now = before["lamp_alone_rail"].window, after["lamp_alone_rail"].window
     assert then is not None
     assert now is not None
@@ -145,7 +145,7 @@ def test_a_filament_is_drawn_in_the_colour_of_its_temperature(qtbot: QtBot) -> N
 def test_a_reading_outside_leads_to_what_may_be_behind_it(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Rehearsal room")
     inspect_all(session)
-    session.choose_school("series_lamp")
+    session.bring_up.choose_school("series_lamp")
     window.show_stage(2)
     page, question = window.power_up, window.power_up.question
     question.keep()
@@ -175,13 +175,13 @@ def test_the_card_for_the_bench_is_written(
     window: PlinthWindow, session: BenchSession, tmp_path: Path, ending: str
 ) -> None:
     switch(session, "Foyer")
-    session.choose_school("series_lamp")
+    session.bring_up.choose_school("series_lamp")
     window.show_stage(2)
     path = tmp_path / f"card.{ending}"
     window.power_up.save_card(path)
     assert window.power_up.said.text() == f"Written: {path}."
     words = pdf_words(path.read_bytes()) if ending == "pdf" else path.read_text(encoding="utf-8")
-    for one in session.bringup(session.build.channels[0]):
+    for one in session.bring_up.stands(session.build.channels[0]):
         assert one.step.title.partition(": ")[2][1:12] in words
     if ending == "pdf":
         # Few pages, as one takes to the bench; every instruction stands on them.
@@ -192,35 +192,35 @@ def test_the_card_for_the_bench_is_written(
 
 def test_what_is_kept_of_one_channel_leaves_the_other_where_it_stands(session: BenchSession) -> None:
     switch(session, "Stage pair")
-    left, right = session.bringup("left"), session.bringup("right")
+    left, right = session.bring_up.stands("left"), session.bring_up.stands("right")
     step = right[0].step
-    session.keep(Override(step.subject, "for this test", now(), dict(step.conditions)))
-    assert session.bringup("left") is left
-    assert session.bringup("right")[0].stand is Stand.PASSED_OVER
+    session.records.keep(Override(step.subject, "for this test", now(), dict(step.conditions)))
+    assert session.bring_up.stands("left") is left
+    assert session.bring_up.stands("right")[0].stand is Stand.PASSED_OVER
     # What both ask for, once for the whole build, moves both.
-    session.choose_school("series_lamp")
-    lamp = next(one.step for one in session.bringup("left") if one.step.key == "lamp_fitted")
-    known = session.bringup("left")[0].step
-    assert [session.bringup(channel)[1].stand for channel in ("left", "right")] == [Stand.DUE, Stand.DUE]
-    session.keep(Confirmation(lamp.subject, now(), dict(lamp.conditions)))
-    assert [session.bringup(channel)[1].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]
-    session.keep(Confirmation(known.subject, now(), dict(known.conditions)))
-    assert [session.bringup(channel)[0].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]
+    session.bring_up.choose_school("series_lamp")
+    lamp = next(one.step for one in session.bring_up.stands("left") if one.step.key == "lamp_fitted")
+    known = session.bring_up.stands("left")[0].step
+    assert [session.bring_up.stands(channel)[1].stand for channel in ("left", "right")] == [Stand.DUE, Stand.DUE]
+    session.records.keep(Confirmation(lamp.subject, now(), dict(lamp.conditions)))
+    assert [session.bring_up.stands(channel)[1].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]
+    session.records.keep(Confirmation(known.subject, now(), dict(known.conditions)))
+    assert [session.bring_up.stands(channel)[0].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]
 
 
 def test_a_part_that_is_only_tried_asks_for_no_steps(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Rehearsal room")
-    session.choose_school("series_lamp")
-    before = session.bringup(session.build.channels[0])
+    session.bring_up.choose_school("series_lamp")
+    before = session.bring_up.stands(session.build.channels[0])
     assert before
-    asked = session._school_asked
-    assert session.try_part("supply.transformer", shelf.RING_160) == ""
-    assert session.bringup(session.build.channels[0]) == ()
-    assert "once this part is taken" in session.bringup_waits
-    assert session._school_asked is asked
-    session.leave_trial()
-    assert session.bringup(session.build.channels[0]) == before
-    assert session.bringup_waits == ""
+    asked = session.bring_up._school_asked
+    assert session.plan.try_part("supply.transformer", shelf.RING_160) == ""
+    assert session.bring_up.stands(session.build.channels[0]) == ()
+    assert "once this part is taken" in session.bring_up.waits
+    assert session.bring_up._school_asked is asked
+    session.plan.leave_trial()
+    assert session.bring_up.stands(session.build.channels[0]) == before
+    assert session.bring_up.waits == ""
 
 
 def test_what_is_at_hand_is_typed_kept_and_leads_to_its_steps(window: PlinthWindow, session: BenchSession) -> None:
@@ -228,24 +228,24 @@ def test_what_is_at_hand_is_typed_kept_and_leads_to_its_steps(window: PlinthWind
     window.show_stage(2)
     page = window.power_up
     choose(window, "Lamp in series")
-    before = [one.step.key for one in session.bringup(session.build.channels[0])]
+    before = [one.step.key for one in session.bring_up.stands(session.build.channels[0])]
     page.at_hand.setText("a candle")
     page.at_hand.returnPressed.emit()
     assert "expected a lamp" in page.at_hand_said.text()
     assert page.at_hand.text() == "a candle"
-    assert [one.step.key for one in session.bringup(session.build.channels[0])] == before
+    assert [one.step.key for one in session.bring_up.stands(session.build.channels[0])] == before
     page.at_hand.setText("100 W; 2x18 V 10 VA")
     page.at_hand.returnPressed.emit()
     assert page.at_hand_said.text() == "lamp of 100 W; small transformer 2 × 18 V, 10 VA"
-    found = [one.step for one in session.bringup(session.build.channels[0])]
+    found = [one.step for one in session.bring_up.stands(session.build.channels[0])]
     assert "small_rail" in [step.key for step in found]
     assert any("100 W" in step.title for step in found)
     again = BenchSession(open_workshop_copy(session), threaded=False)
     switch(again, "Rehearsal room")
-    assert again.at_hand.lamp_w == 100.0
+    assert again.bring_up.at_hand.lamp_w == 100.0
     again.close()
     # A supply without a transformer has nothing in whose place it goes; what was typed of another build stays there.
     switch(session, "Market box")
     assert page.at_hand.text() == ""
-    assert session.set_at_hand("2x18 V 10 VA") != ""
-    assert session.at_hand_text == ""
+    assert session.bring_up.set_at_hand("2x18 V 10 VA") != ""
+    assert session.bring_up.at_hand_text == ""

@@ -153,7 +153,7 @@ def test_any_row_can_be_taken_first_left_out_and_corrected(rails: SheetTest, win
     item = rails.table.item(row, 1)
     assert item is not None
     assert item.text() == "23.4 V"
-    lines = [line.words for line in window.session.diary_lines() if line.kind == "reading"]
+    lines = [line.words for line in window.session.records.diary_lines() if line.kind == "reading"]
     assert sum("At clipping, + rail" in words for words in lines) == 2 or len(lines) >= 2
 
 
@@ -162,7 +162,7 @@ def test_what_was_read_on_another_supply_is_shown_as_stale(rails: SheetTest, win
     session = window.session
     supply = session.build.supply
     other = supply.transformer.model_copy(update={"name": "Another one", "va": 160.0})  # type: ignore[union-attr]
-    session.swap("supply.transformer", other)
+    session.plan.swap("supply.transformer", other)
     window.show_stage(3)
     window.measure.show_named("Rails")
     assert not rails.readings.get("none_plus")
@@ -209,7 +209,7 @@ def test_a_heat_run_stays_on_its_row_and_tells_where_it_goes(window: PlinthWindo
 
 def test_the_gain_helper_works_out_what_to_solder(qtbot: QtBot, window: PlinthWindow) -> None:
     take(window, REHEARSAL_ROOM)
-    prediction = window.session.prediction
+    prediction = window.session.predictions.prediction
     assert prediction is not None
     dialog = GainDialog(window, window.session.build, prediction["clip_v_rms"].value)
     qtbot.addWidget(dialog)
@@ -267,11 +267,11 @@ def test_definitions_and_who_plays_are_kept_apart(window: PlinthWindow, session:
     assert "true rms meter" in clip.against.text()
     clip.field.setText(f"{(clip.cell.power.value * clip.cell.load.r_ohm) ** 0.5:.4g}")
     clip.keep()
-    at = session.reading(clip.procedure._at["thd_1"][0].subject, onset.conditions)
+    at = session.records.reading(clip.procedure._at["thd_1"][0].subject, onset.conditions)
     assert isinstance(at, Reading)
     assert at.value > onset.power.value
     clip.show_definition("onset")
-    kept = session.reading(onset.subject, onset.conditions)
+    kept = session.records.reading(onset.subject, onset.conditions)
     assert kept is not None
     assert kept.value < at.value
     assert "1 % " in clip.matrix.views[0].toolTip()
@@ -310,7 +310,7 @@ def test_runs_of_a_response_lie_over_each_other(window: PlinthWindow, qtbot: QtB
     for volts in ("2.00", "3.1"):
         test.field.setText(volts)
         test.keep()
-    kept = window.session.reading(f"response/left/10@{test.procedure.run}")
+    kept = window.session.records.reading(f"response/left/10@{test.procedure.run}")
     assert kept is not None
     assert kept.low is None, "another setting is not held against the plain prediction"
     names = [one.name for one in test.plot._series]

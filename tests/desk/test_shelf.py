@@ -41,7 +41,7 @@ def test_every_row_is_this_build_with_that_part_in_it(view: ShelfView, session: 
     fitted = cells(view, "Ring 225")
     assert fitted[0] == "Ring 225   fitted"
     assert fitted[1:5] == ["2 × 25", "225", "34.00", "2"]
-    powers = session.load_powers
+    powers = session.predictions.load_powers
     assert fitted[6].startswith(f"{powers['Dummy 8'].value:.0f}")
     assert float(cells(view, "Ring 330")[7].split()[0]) > float(fitted[7].split()[0])
     assert "one winding, two wanted" in cells(view, "Lone 150/24")[-1]
@@ -68,12 +68,12 @@ def test_it_is_searched_by_words_and_numbers(view: ShelfView, qtbot: QtBot) -> N
 def test_arrows_try_a_part_in_the_band_and_esc_leaves_all_as_it_was(
     view: ShelfView, window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
-    before, lines = session.build, session.diary_size
+    before, lines = session.build, session.records.diary_size
     view.table.setFocus()
     row = next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 500/40")
     view._set_row(row - 1)
     qtbot.keyClick(view.table, Qt.Key.Key_Down)
-    qtbot.waitUntil(lambda: session.trying == "Ring 500/40")
+    qtbot.waitUntil(lambda: session.plan.trying == "Ring 500/40")
     content = window.band.stations["transformer"].content
     assert content is not None
     assert "40" in content.main
@@ -83,30 +83,32 @@ def test_arrows_try_a_part_in_the_band_and_esc_leaves_all_as_it_was(
     qtbot.keyClick(view.table, Qt.Key.Key_Escape)
     assert not window.plan.shelf_shown
     assert session.build == before
-    assert session.diary_size == lines
-    assert not session.can_undo
+    assert session.records.diary_size == lines
+    assert not session.plan.can_undo
     # Going to another page leaves a trial too.
     window.plan.show_shelf()
-    session.try_part("supply.transformer", view.rows.items[0].part)
+    session.plan.try_part("supply.transformer", view.rows.items[0].part)
     window.show_stage(4)
     assert session.build == before
 
 
 def test_no_reading_counts_for_a_part_that_is_only_tried(view: ShelfView, session: BenchSession) -> None:
-    assert session.brought_up("left")
-    board = next(one.part for one in session.items((type(session.build.module),)) if one.part != session.build.module)
-    assert session.try_part("module", board) == ""
-    assert not session.brought_up("left")
-    session.leave_trial()
-    assert session.brought_up("left")
-    full = next(one for one in session.items((type(board),)) if one.part.name == "Greenroom 20").part
-    assert session.try_part("module", full) == ""
-    assert session.try_part("supply.transformer", _named(session, "Lone 150/24").part) == "one winding, two wanted"
-    assert session.trying == ""
+    assert session.bring_up.brought_up("left")
+    board = next(
+        one.part for one in session.shelf.items((type(session.build.module),)) if one.part != session.build.module
+    )
+    assert session.plan.try_part("module", board) == ""
+    assert not session.bring_up.brought_up("left")
+    session.plan.leave_trial()
+    assert session.bring_up.brought_up("left")
+    full = next(one for one in session.shelf.items((type(board),)) if one.part.name == "Greenroom 20").part
+    assert session.plan.try_part("module", full) == ""
+    assert session.plan.try_part("supply.transformer", _named(session, "Lone 150/24").part) == "one winding, two wanted"
+    assert session.plan.trying == ""
 
 
 def _named(session: BenchSession, name: str) -> ShelfItem:
-    return next(one for one in session.items((Transformer,)) if one.part.name == name)
+    return next(one for one in session.shelf.items((Transformer,)) if one.part.name == name)
 
 
 def test_enter_takes_it_and_undo_gives_it_back(
@@ -117,8 +119,8 @@ def test_enter_takes_it_and_undo_gives_it_back(
     qtbot.keyClick(view.table, Qt.Key.Key_Return)
     assert linear(session.build).transformer.name == "Ring 330/33"
     assert not window.plan.shelf_shown
-    assert session.diary_lines()[-1].words == "Ring 225 exchanged for Ring 330/33."
-    session.undo()
+    assert session.records.diary_lines()[-1].words == "Ring 225 exchanged for Ring 330/33."
+    session.plan.undo()
     assert linear(session.build).transformer.name == "Ring 225"
 
 
@@ -166,25 +168,25 @@ def test_most_for_the_money_is_watts_over_price(view: ShelfView) -> None:
 
 
 def test_one_s_own_parts_are_copied_changed_hidden_and_taken_back(view: ShelfView, session: BenchSession) -> None:
-    count = len(session.items((Transformer,)))
+    count = len(session.shelf.items((Transformer,)))
     view.search.setText("Ring 225")
     view._set_row(0)
     assert view.item is not None
     view.details.copy_button.click()
-    assert len(session.items((Transformer,))) == count + 1
+    assert len(session.shelf.items((Transformer,))) == count + 1
     mine = _named(session, f"{view.item.part.name}, mine")
     changed = mine.part.model_copy(update={"va": 240.0})
-    assert session.change_item(ShelfItem(mine.number, changed, mine.stock.model_copy(update={"in_drawer": 3})))
-    assert session.hide_item(_named(session, mine.part.name), hidden=True)
-    assert changed not in session.shelf(Transformer)
+    assert session.shelf.change_item(ShelfItem(mine.number, changed, mine.stock.model_copy(update={"in_drawer": 3})))
+    assert session.shelf.hide_item(_named(session, mine.part.name), hidden=True)
+    assert changed not in session.shelf.parts(Transformer)
     assert session.workshop.items((Transformer,))[-1].stock.hidden
-    assert session.undo_shelf() == f"{mine.part.name} hidden"
-    assert changed in session.shelf(Transformer)
-    assert session.undo_shelf() == f"{mine.part.name} changed"
+    assert session.shelf.undo() == f"{mine.part.name} hidden"
+    assert changed in session.shelf.parts(Transformer)
+    assert session.shelf.undo() == f"{mine.part.name} changed"
     view._undo()
     assert "Taken back" in view.said.text()
-    assert len(session.items((Transformer,))) == count
-    assert session.undo_shelf() == ""
+    assert len(session.shelf.items((Transformer,))) == count
+    assert session.shelf.undo() == ""
 
 
 def test_parts_are_written_and_taken_in_with_a_sentence_for_what_is_wrong(
@@ -193,16 +195,16 @@ def test_parts_are_written_and_taken_in_with_a_sentence_for_what_is_wrong(
     for ending in ("json", "csv"):
         path = tmp_path / f"parts.{ending}"
         items = [item for item in view.rows.items if not item.part.told]
-        assert session.write_parts(path, items).startswith(f"Written: {len(items)} parts")
-        before = len(session.items((Transformer,)))
-        assert session.take_in_parts(path) == f"{len(items)} parts taken in from parts.{ending}."
+        assert session.shelf.write_parts(path, items).startswith(f"Written: {len(items)} parts")
+        before = len(session.shelf.items((Transformer,)))
+        assert session.shelf.take_in_parts(path) == f"{len(items)} parts taken in from parts.{ending}."
         more = sum(type(item.part) is Transformer for item in items)
-        assert len(session.items((Transformer,))) == before + more
-        session.undo_shelf()
-        assert len(session.items((Transformer,))) == before
+        assert len(session.shelf.items((Transformer,))) == before + more
+        session.shelf.undo()
+        assert len(session.shelf.items((Transformer,))) == before
     (tmp_path / "bad.json").write_text("{}", encoding="utf-8")
-    assert "no parts in it" in session.take_in_parts(tmp_path / "bad.json")
-    assert "could not be written" in session.write_parts(tmp_path / "no" / "x.json", view.rows.items)
+    assert "no parts in it" in session.shelf.take_in_parts(tmp_path / "bad.json")
+    assert "could not be written" in session.shelf.write_parts(tmp_path / "no" / "x.json", view.rows.items)
 
 
 def test_every_station_of_every_build_has_its_shelf_or_leads_to_the_module(
@@ -259,7 +261,7 @@ def test_what_is_known_is_typed_beside_the_row_and_shows_what_it_does(
     details.source.setText("own meter")
     qtbot.keyClicks(field, "12 %")
     # The band shows the build with it, a line says what it does, and nothing is kept yet.
-    assert session.trying == "Ring 225"
+    assert session.plan.trying == "Ring 225"
     assert "8.11 Ω: 49" in details.effect.text()
     assert "→" in details.effect.text()
     assert _named(session, "Ring 225").part.told == ()
@@ -314,9 +316,9 @@ def test_the_bill_is_for_one_or_many_and_is_written(
     assert dialog.waits.text().startswith("To be ordered: ")
     for ending in ("csv", "html"):
         path = tmp_path / f"bill.{ending}"
-        assert session.write_bill(path, 5) == f"Written: {path}."
+        assert session.shelf.write_bill(path, 5) == f"Written: {path}."
         assert "Ring 225" in path.read_text(encoding="utf-8")
-    assert "could not be written" in session.write_bill(tmp_path / "no" / "bill.csv")
+    assert "could not be written" in session.shelf.write_bill(tmp_path / "no" / "bill.csv")
     dialog.reject()
 
 
@@ -333,10 +335,10 @@ def test_a_build_from_a_wish_in_under_twelve_keystrokes(
     qtbot.keyClick(dialog.wish, Qt.Key.Key_Return)
     assert 1 + len(typed) + 1 < 12
     assert session.build.name == "60 W into 4 Ω"
-    assert session.prediction is not None
-    assert session.prediction["clip_worst_power_w"].value == pytest.approx(60.0, rel=0.03)
+    assert session.predictions.prediction is not None
+    assert session.predictions.prediction["clip_worst_power_w"].value == pytest.approx(60.0, rel=0.03)
     assert window.plan.parts.assumed.text().startswith("Still assumed: ")
-    assert "every value in it is assumed" in session.diary_lines()[-1].words
+    assert "every value in it is assumed" in session.records.diary_lines()[-1].words
     # The same again is another build, and nonsense stays typed.
     again = WishDialog(window, session)
     again.wish.setText("60W 4R")
@@ -365,9 +367,9 @@ def test_a_build_around_what_one_has(window: PlinthWindow, session: BenchSession
     assert session.build.name == "Greenroom 30, 4 Ω"
     assert session.build.module.name == "Greenroom 30"
     assert "Stack 120" in session.build.model_dump_json()
-    assert "begun around Greenroom 30 and Stack 120" in session.diary_lines()[-1].words
-    assert session.prediction is not None
-    assert session.prediction["clip_worst_power_w"].value > 1.0
+    assert "begun around Greenroom 30 and Stack 120" in session.records.diary_lines()[-1].words
+    assert session.predictions.prediction is not None
+    assert session.predictions.prediction["clip_worst_power_w"].value > 1.0
     # What cannot go together is said, and nothing is made.
     before = len(session.builds)
     again = WishDialog(window, session)

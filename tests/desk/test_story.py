@@ -81,15 +81,15 @@ def test_a_part_is_exchanged_undone_and_done_again(window: PlinthWindow, session
     content = window.band.stations["module"].content
     assert content is not None
     assert content.main == shown_with_spread(expected["output_power_w"].value, expected["output_power_w"].spread, "W")
-    assert {m.key: m.state for m in session.margins}["module_rail_maximum"] is State.OVER
-    assert any(e.words == "Ring 225 exchanged for Ring 330." for e in session.diary_lines())
+    assert {m.key: m.state for m in session.predictions.margins}["module_rail_maximum"] is State.OVER
+    assert any(e.words == "Ring 225 exchanged for Ring 330." for e in session.records.diary_lines())
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert session.build == STAGE_PAIR
     assert "supply.transformer" in window.plan.parts.change_buttons
     assert "Ring 225" in window.plan.parts.change_buttons["supply.transformer"].text()
-    session.redo()
+    session.plan.redo()
     assert linear(session.build).transformer == shelf.RING_330
-    session.undo()
+    session.plan.undo()
     assert window.session.workshop.builds()[0].build == STAGE_PAIR
 
 
@@ -103,14 +103,14 @@ def test_a_slider_moves_everything_at_once_and_one_undo_puts_it_back(
         row.slider.setValue(position)
         load = row.knob.value_at(position)
         assert session.situation.load_ohm == pytest.approx(load)
-        assert session.prediction is not None
+        assert session.predictions.prediction is not None
         value = solve(STAGE_PAIR, Situation(load_ohm=load))["clip_power_w"].value
-        assert session.prediction["clip_power_w"].value == pytest.approx(value, rel=1e-9)
-    assert not session.can_undo
+        assert session.predictions.prediction["clip_power_w"].value == pytest.approx(value, rel=1e-9)
+    assert not session.plan.can_undo
     row.slider.setSliderDown(False)
-    assert session.can_undo
+    assert session.plan.can_undo
     assert window.band.stations["module"].content != shown_before
-    session.undo()
+    session.plan.undo()
     assert session.situation == Situation()
     assert window.band.stations["module"].content == shown_before
 
@@ -126,7 +126,7 @@ def test_every_slider_goes_from_end_to_end(window: PlinthWindow, session: BenchS
                 continue
             assert row.knob.low <= value <= row.knob.high
             assert row.knob.position_of(value) == pytest.approx(position, abs=6)
-        session.reset_what_if()
+        session.plan.reset_what_if()
 
 
 def test_a_lamp_and_a_source_are_put_in_and_taken_out_beside_the_sliders(
@@ -134,25 +134,25 @@ def test_a_lamp_and_a_source_are_put_in_and_taken_out_beside_the_sliders(
 ) -> None:
     rows = window.plan.what_if.rows
     assert rows["lamp_w"].field.text() == "none"
-    assert session.prediction is not None
-    before = session.prediction["rail_idle_v"].value
+    assert session.predictions.prediction is not None
+    before = session.predictions.prediction["rail_idle_v"].value
     type_in(qtbot, rows["lamp_w"].field, "60")
     assert session.situation.lamp_w == pytest.approx(60.0)
-    assert session.prediction["rail_idle_v"].value < before
+    assert session.predictions.prediction["rail_idle_v"].value < before
     type_in(qtbot, rows["lamp_w"].field, "none")
     assert session.situation.lamp_w is None
     type_in(qtbot, rows["lamp_w"].field, "3")
     assert "expected 15 to 200" in rows["lamp_w"].note.text()
     type_in(qtbot, rows["source_v_rms"].field, "500m")
-    margin = next(m for m in session.margins if m.key == "source_drive")
+    margin = next(m for m in session.predictions.margins if m.key == "source_drive")
     assert margin.state is State.OVER
     assert "Drive is missing" in margin.sentence
     type_in(qtbot, rows["source_v_rms"].field, "4")
-    margin = next(m for m in session.margins if m.key == "source_drive")
+    margin = next(m for m in session.predictions.margins if m.key == "source_drive")
     assert margin.state is State.CLEAR
     assert "dB to spare" in margin.sentence
     type_in(qtbot, rows["source_v_rms"].field, "not said")
-    assert not any(m.key == "source_drive" for m in session.margins)
+    assert not any(m.key == "source_drive" for m in session.predictions.margins)
 
 
 def test_values_are_typed_beside_the_sliders_as_spoken(
@@ -179,8 +179,8 @@ def test_a_build_that_cannot_run_says_why_and_shows_no_stale_figure(
     window: PlinthWindow, session: BenchSession
 ) -> None:
     weak = shelf.RING_225.model_copy(update={"name": "Doorbell", "v_secondary_rms": 2.0, "va": 5.0})
-    session.swap("supply.transformer", weak)
-    assert session.prediction is None
+    session.plan.swap("supply.transformer", weak)
+    assert session.predictions.prediction is None
     assert "cannot run" in window.plan.problem.text()
     assert window.plan.problem.isVisible()
     assert window.band.stations["rails"].content is not None
@@ -194,16 +194,16 @@ def test_a_build_that_cannot_run_says_why_and_shows_no_stale_figure(
     window.show_stage(3)
     window.show_stage(4)
     assert not window.diary.report_button.isEnabled()
-    session.undo()
-    assert session.prediction is not None
+    session.plan.undo()
+    assert session.predictions.prediction is not None
     assert not window.plan.problem.isVisible()
 
 
 def test_where_a_figure_comes_from(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
-    assert session.prediction is not None
-    dialog = OriginDialog(window, dict(session.prediction.figures), "rail_no_load_v")
+    assert session.predictions.prediction is not None
+    dialog = OriginDialog(window, dict(session.predictions.prediction.figures), "rail_no_load_v")
     qtbot.addWidget(dialog)
-    figure = session.prediction["rail_no_load_v"]
+    figure = session.predictions.prediction["rail_no_load_v"]
     assert dialog.value.text() == shown_with_spread(figure.value, figure.spread, "V")
     assert dialog.formula.text() == figure.origin.formula
     assert dialog.source.text() == figure.origin.source
@@ -227,7 +227,7 @@ def from_the_wall(qtbot: QtBot, session: BenchSession, question: Question) -> No
     assert question.step is not None
     assert question.step.key == "input_rails"
     type_in(qtbot, question.field, "15.02")
-    session.switch_off()
+    session.power.switch_off()
     type_in(qtbot, question.field, "4")
     assert question.step.key == "mains_rail"
     press(question.on_button)
@@ -241,7 +241,7 @@ def from_the_wall(qtbot: QtBot, session: BenchSession, question: Question) -> No
     assert question.step.key == "dc_trip"
     press(question.keep_button)
     type_in(qtbot, question.field, "2.8")
-    session.switch_off()
+    session.power.switch_off()
     type_in(qtbot, question.field, "3")
 
 
@@ -256,12 +256,12 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     qtbot.keyClick(question.field, Qt.Key.Key_Return)
     assert question.step is not None
     assert question.step.key == "insulation"
-    reading = session.reading("bringup/right/insulation")
+    reading = session.records.reading("bringup/right/insulation")
     assert reading is not None
     assert reading.state is State.OVER
     assert "▶" in window.power_up.steps.list.item(0).text()
     type_in(qtbot, question.field, "22M")
-    assert session.reading("bringup/right/insulation").value == 22e6  # type: ignore[union-attr]
+    assert session.records.reading("bringup/right/insulation").value == 22e6  # type: ignore[union-attr]
     assert question.step.key == "rails_open"
     type_in(qtbot, question.field, "3k9")
     assert question.step.key == "rails_output"
@@ -283,7 +283,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     # What is watched is noted by Enter while the time runs, and goes on by the button.
     type_in(qtbot, question.field, "9 mV")
     assert question.step.key == "low_dc"
-    assert session.reading("bringup/right/low_dc") is None
+    assert session.records.reading("bringup/right/low_dc") is None
     settled(question, "-6 mV")
     type_in(qtbot, question.field, "18")
     settled(question, "8m")
@@ -302,7 +302,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     assert not question.field.isEnabled()
     assert "press Stop first" in question.held.text()
     QTest.keyClick(window, Qt.Key.Key_Escape)
-    assert session.power is None
+    assert session.power.live is None
     assert "until below 5 V" in window.stop_bar.words.text()
     assert "computed, not measured" in window.stop_bar.detail.text()
     type_in(qtbot, question.field, "2.2")
@@ -310,7 +310,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     from_the_wall(qtbot, session, question)
     assert question.step.key == "loudspeaker"
     press(question.keep_button)
-    assert session.brought_up("right")
+    assert session.bring_up.brought_up("right")
     assert "Right is up" in window.power_up.all_done.text()
     # The soak goes on: the left one's since October, the right one's from now.
     assert question.step.key == "soak_1h"
@@ -329,9 +329,9 @@ def test_the_gate_holds_until_a_reason_is_written(window: PlinthWindow, session:
     window.power_up.steps.list.setCurrentRow(0)
     press(question.in_words.pass_button)
     type_in(qtbot, question.reason, "x")
-    assert not session.records.last("bringup/right/insulation")
+    assert not session.records.book.last("bringup/right/insulation")
     type_in(qtbot, question.reason, "fully plastic packages, nothing to insulate")
-    record = session.records.last("bringup/right/insulation")
+    record = session.records.book.last("bringup/right/insulation")
     assert isinstance(record, Override)
     assert "plastic" in record.reason
     assert question.step is not None
@@ -344,12 +344,12 @@ def test_nonsense_at_a_step_is_explained_and_not_kept(
     window.power_up.channels.choose("right")
     window.show_stage(2)
     question = window.power_up.question
-    before = len(session.diary_lines())
+    before = len(session.records.diary_lines())
     type_in(qtbot, question.field, "33 mV")
     assert question.verdict.text() == "Not understood"
     assert "expected a value in ohm" in question.understood.text()
     assert question.field.text() == "33 mV"
-    assert len(session.diary_lines()) == before
+    assert len(session.records.diary_lines()) == before
 
 
 @pytest.mark.parametrize("typed", ["49.9pp", "49,9 Vpp", "17.64 rms", "24.95pk"])
@@ -366,7 +366,7 @@ def test_a_clip_reading_typed_four_ways_is_one_power(
     assert "rms = 77" in clip.understood.text()
     assert "Inside the predicted" in clip.against.text()
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
-    reading = session.reading("clip/left/one/Dummy 4")
+    reading = session.records.reading("clip/left/one/Dummy 4")
     assert reading is not None
     assert reading.typed == typed
     assert reading.value == pytest.approx(77.2, rel=2e-3)
@@ -387,14 +387,14 @@ def test_a_doubtful_reading_is_asked_about_and_kept_as_answered(
     window.measure.show_named("Clipping power")
     clip = window.measure.clip
     clip.choose(0)
-    before = session.reading("clip/left/one/Dummy 8")
+    before = session.records.reading("clip/left/one/Dummy 8")
     type_in(qtbot, clip.field, "54.6 rms")
-    assert session.reading("clip/left/one/Dummy 8") == before
+    assert session.records.reading("clip/left/one/Dummy 8") == before
     assert "Which did it say?" in clip.understood.text()
     texts = [b.text() for b in clip.choices if isinstance(b, QPushButton)]
     assert texts[0].startswith("1  peak to peak")
     press(clip.choices[0])
-    kept = session.reading("clip/left/one/Dummy 8")
+    kept = session.records.reading("clip/left/one/Dummy 8")
     assert kept is not None
     assert kept.typed == "54.6 rms"
     assert kept.value == pytest.approx(54.6**2 / 8 / 8.11, rel=1e-3)
@@ -418,7 +418,7 @@ def test_measuring_waits_for_the_bring_up_or_a_reason(
     press(window.measure.held_button)
     type_in(qtbot, window.measure.reason, "checked on the old bench last week")
     assert clip.field.isEnabled()
-    assert any(e.kind == "override" and "old bench" in e.words for e in session.diary_lines())
+    assert any(e.kind == "override" and "old bench" in e.words for e in session.records.diary_lines())
 
 
 def test_set_up_respects_the_rating_of_the_dummy_load(window: PlinthWindow, session: BenchSession) -> None:
@@ -453,7 +453,7 @@ def test_response_is_typed_point_by_point_and_drawn_relative_to_one_kilohertz(
     assert dots.y[at_one] == 0.0
     assert "−3 dB at" in test.summary.text()
     assert "Response   12 of 12" in [one.text() for one in window.measure.tests.buttons()]
-    ten = session.reading("response/left/10")
+    ten = session.records.reading("response/left/10")
     assert ten is not None
     assert ten.state is State.OVER
     type_in(qtbot, test.field, "loud")
@@ -466,7 +466,7 @@ def test_the_diary_shows_everything_and_writes_report_and_table(
     window.show_stage(4)
     page = window.diary
     type_in(qtbot, page.note, "Hums less with the lid on <b>really</b>")
-    assert page.lines.rowCount() == len(session.diary_lines())
+    assert page.lines.rowCount() == len(session.records.diary_lines())
     assert str(page.lines.index(page.lines.rowCount() - 1, 2).data()).startswith("Hums less")
     assert page.save_report(tmp_path / "r.html")
     html = (tmp_path / "r.html").read_text(encoding="utf-8")
@@ -476,11 +476,11 @@ def test_the_diary_shows_everything_and_writes_report_and_table(
     assert "&lt;b&gt;really" in html
     assert "invented demo data" in html
     assert "typed 22, 22.0" in html
-    power = session.prediction["clip_power_w"]  # type: ignore[index]
+    power = session.predictions.prediction["clip_power_w"]  # type: ignore[index]
     assert shown_with_spread(power.value, power.spread, "W") in html
     page.save_csv(tmp_path / "r.csv")
     rows = (tmp_path / "r.csv").read_text(encoding="utf-8").splitlines()
-    assert len(rows) == 1 + sum(e.reading is not None for e in session.diary_lines())
+    assert len(rows) == 1 + sum(e.reading is not None for e in session.records.diary_lines())
     page.save_csv(tmp_path / "none" / "r.csv")
     assert "could not be written" in page.said.text()
 
@@ -489,24 +489,24 @@ def test_builds_are_switched_made_and_copied(window: PlinthWindow, session: Benc
     session.switch(2)
     assert session.build.name == "Rehearsal room"
     assert "Rehearsal room" in window.head.builds.text()
-    assert "R17" not in "".join(w.step.key for w in session.bringup("left"))
-    assert session.add_build("Cellar", copy=True)
+    assert "R17" not in "".join(w.step.key for w in session.bring_up.stands("left"))
+    assert session.plan.add_build("Cellar", copy=True)
     assert session.build.name == "Cellar"
     assert session.build.module == session.builds[1].build.module
-    assert session.diary_lines()[0].words == "Cellar: copied from Rehearsal room."
+    assert session.records.diary_lines()[0].words == "Cellar: copied from Rehearsal room."
     names = ["Stage pair", "Rehearsal room", "Foyer", "Street box", "Market box", "Stage pair, cooler", "Cellar"]
     assert [b.build.name for b in session.builds] == names
 
 
 def test_the_state_survives_a_restart(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
-    session.what_if(live=False, load_ohm=8.0)
-    session.swap("module", shelf.STAGEHAND_90)
+    session.plan.what_if(live=False, load_ohm=8.0)
+    session.plan.swap("module", shelf.STAGEHAND_90)
     path = session.workshop.path
     window.close()
     again = BenchSession(open_workshop(path), threaded=False)
     assert again.situation.load_ohm == 8.0
     assert again.build.module == shelf.STAGEHAND_90
-    assert not again.can_undo
+    assert not again.plan.can_undo
     again.close()
 
 
@@ -521,7 +521,7 @@ def test_what_cannot_be_kept_stays_on_screen_and_is_said(
     window.measure.show_named("Clipping power")
     clip = window.measure.clip
     clip.choose(1)
-    before = session.reading("clip/left/one/Dummy 4")
+    before = session.records.reading("clip/left/one/Dummy 4")
 
     def full(*_args: object) -> None:
         raise sqlite3.OperationalError("database or disk is full")
@@ -533,9 +533,9 @@ def test_what_cannot_be_kept_stays_on_screen_and_is_said(
     assert "could not be kept" in window.trouble.text()
     assert window.trouble.isVisible()
     assert window.head.kept.text() == "not kept!"
-    assert session.reading("clip/left/one/Dummy 4") == before
+    assert session.records.reading("clip/left/one/Dummy 4") == before
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
-    assert session.reading("clip/left/one/Dummy 4").typed == "48.8pp"  # type: ignore[union-attr]
+    assert session.records.reading("clip/left/one/Dummy 4").typed == "48.8pp"  # type: ignore[union-attr]
     assert "all kept" in window.head.kept.text()
 
 

@@ -36,7 +36,7 @@ def test_a_supply_too_small_for_its_module_on_the_power_up_page(window: PlinthWi
     window.show_stage(2)
     assert window.power_up.steps.list.count() == 0
     assert window.power_up.problem.isVisible()
-    session.undo()
+    session.plan.undo()
     assert window.power_up.steps.list.count() > 0
 
 
@@ -78,11 +78,11 @@ def test_a_walk_over_parts_stations_builds_and_pages(
                     window.power_up.channels.choose(pick.choice(session.build.channels))
                     window.measure.channels.choose(pick.choice(session.build.channels))
                 case "undo":
-                    session.undo()
+                    session.plan.undo()
                 case "redo":
-                    session.redo()
+                    session.plan.redo()
                 case "slider":
-                    session.what_if(live=pick.random() < 0.5, level=pick.random())
+                    session.plan.what_if(live=pick.random() < 0.5, level=pick.random())
             QApplication.processEvents()
 
 
@@ -105,7 +105,7 @@ def test_stop_works_whatever_has_the_focus(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, where: str
 ) -> None:
     window.show_stage(2)
-    assert session.switch_on("left", "on")
+    assert session.power.switch_on("left", "on")
     dialog: Finder | NameDialog | None = None
     match where:
         case "field":
@@ -126,22 +126,22 @@ def test_stop_works_whatever_has_the_focus(
         QTest.keyClick(dialog.field, Qt.Key.Key_Escape)
         # The first press is the stop's; the second closes.
         assert dialog.isVisible()
-        assert session.power is None
+        assert session.power.live is None
         QTest.keyClick(dialog.field, Qt.Key.Key_Escape)
         assert not dialog.isVisible()
     else:
         QTest.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_Escape)
-    assert session.power is None
-    assert session.stopped is not None
+    assert session.power.live is None
+    assert session.power.stopped is not None
 
 
 def test_another_workshop_waits_while_power_is_on(window: PlinthWindow, session: BenchSession, tmp_path: Path) -> None:
-    session.switch_on("left", "on")
+    session.power.switch_on("left", "on")
     window.change_workshop(lambda: begin_workshop(tmp_path / "other.plinth"))
     assert held() is None
     assert window.isVisible()
     assert "Power is on" in window.trouble.text()
-    session.switch_off()
+    session.power.switch_off()
     window.change_workshop(lambda: begin_workshop(tmp_path / "other.plinth"))
     other = held()
     assert other is not None

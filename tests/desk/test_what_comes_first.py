@@ -88,10 +88,10 @@ def test_powers_into_loads_follow_the_figures_and_give_way(session: BenchSession
 
 
 def test_behind_a_lamp_nothing_plays(window: PlinthWindow, session: BenchSession) -> None:
-    free = session.prediction
+    free = session.predictions.prediction
     assert free is not None
-    session.what_if(live=False, lamp_w=60.0)
-    held = session.prediction
+    session.plan.what_if(live=False, lamp_w=60.0)
+    held = session.predictions.prediction
     assert held is not None
     assert held["output_power_w"].value == 0.0
     assert held["clip_worst_power_w"].value == pytest.approx(free["clip_worst_power_w"].value, rel=1e-4)
@@ -109,7 +109,7 @@ def test_behind_a_lamp_nothing_plays(window: PlinthWindow, session: BenchSession
     window.plan.show_view(views.SWITCH_ON)
     assert window.plan.mains_plot.title.text() == "Filament of the lamp"
     assert "estimated" in window.plan.mains_plot.aside.text()
-    session.what_if(live=False, lamp_w=None)
+    session.plan.what_if(live=False, lamp_w=None)
     assert rows["level"].isEnabled()
     assert rows["level"].field.text() == "100 %"
 
@@ -181,22 +181,22 @@ def test_from_another_thread_powers_follow_the_situation_at_rest(qtbot: QtBot, t
     session = BenchSession(demo_copy(tmp_path))
     with qtbot.waitSignal(session.loads_predicted, timeout=20_000):
         pass
-    before = {name: figure.value for name, figure in session.load_powers.items()}
+    before = {name: figure.value for name, figure in session.predictions.load_powers.items()}
     for mains in (225.0, 220.0, 216.0):
-        session.what_if(live=True, mains_v_rms=mains)
-    session.what_if(live=False, mains_v_rms=212.0)
+        session.plan.what_if(live=True, mains_v_rms=mains)
+    session.plan.what_if(live=False, mains_v_rms=212.0)
     load = session.build.loads[0]
     expected = solve(session.build.model_copy(update={"load": load}), Situation(mains_v_rms=212.0))[
         "clip_worst_power_w"
     ]
 
     def followed() -> None:
-        assert session.load_powers[load.name].value == pytest.approx(expected.value, rel=1e-6)
+        assert session.predictions.load_powers[load.name].value == pytest.approx(expected.value, rel=1e-6)
 
     qtbot.waitUntil(followed, timeout=20_000)
-    assert session.load_powers[load.name].value < before[load.name]
+    assert session.predictions.load_powers[load.name].value < before[load.name]
     session.switch(session.builds[2].id)
-    assert session.load_powers == {}, "nothing of another build stands under this one's name"
+    assert session.predictions.load_powers == {}, "nothing of another build stands under this one's name"
     session.close()
 
 

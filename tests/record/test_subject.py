@@ -60,17 +60,17 @@ def test_a_channel_with_a_slash_is_brought_up_like_any_other(tmp_path: Path, qtb
         qtbot.keyClick(question.field, Qt.Key.Key_Return)
     assert question.step is not None
     assert question.step.about.channel == "A/B"
-    assert [one.split("/")[-1] for one in session.records] == ["insulation", "rails_open"]
+    assert [one.split("/")[-1] for one in session.records.book] == ["insulation", "rails_open"]
     question.switch_on()
-    assert session.power is not None
-    assert session.power.channel == "A/B"
+    assert session.power.live is not None
+    assert session.power.live.channel == "A/B"
     # Found again after a kill, for the very channel.
-    assert session._find_power() is not None
-    assert session._find_power().channel == "A/B"  # type: ignore[union-attr]
-    session.switch_off()
+    assert session.power._find_power() is not None
+    assert session.power._find_power().channel == "A/B"  # type: ignore[union-attr]
+    session.power.switch_off()
     lines = DiaryLines(session)
     lines.take()
-    assert lines.rowCount() == session.diary_size[0]
+    assert lines.rowCount() == session.records.diary_size[0]
 
 
 def _with(workshop: object, build: object) -> None:

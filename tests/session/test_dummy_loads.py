@@ -27,12 +27,12 @@ def test_a_load_warms_by_its_clock_and_is_as_warm_after_a_restart(tmp_path: Path
     session = Session(workshop, AtOnce(), clock=lambda: clock[0])
     load = session.build.loads[1]
     assert load.p_carried_w is not None
-    cold = session.load_now(load, 80.0)
+    cold = session.loads.load_now(load, 80.0)
     assert cold is not None
     assert (cold.share, cold.cold_s, cold.driven_s) == (0.0, 0.0, None)
-    assert session.drive_load(load, 80.0)
+    assert session.loads.drive_load(load, 80.0)
     clock[0] += dt.timedelta(seconds=40)
-    warm = session.load_now(load, 80.0)
+    warm = session.loads.load_now(load, 80.0)
     assert warm is not None
     assert warm.driven_s == 40.0
     tau = load.time_constant_s or 0.0
@@ -43,12 +43,12 @@ def test_a_load_warms_by_its_clock_and_is_as_warm_after_a_restart(tmp_path: Path
     session.close()
     clock[0] += dt.timedelta(seconds=20)
     again = Session(open_workshop(path), AtOnce(), clock=lambda: clock[0])
-    on = again.load_now(load, 80.0)
+    on = again.loads.load_now(load, 80.0)
     assert on is not None
     assert on.driven_s == 60.0, "whoever left it on while the window was closed left it on"
-    assert again.release_load(load)
+    assert again.loads.release_load(load)
     clock[0] += dt.timedelta(seconds=3 * tau)
-    cooling = again.load_now(load, 80.0)
+    cooling = again.loads.load_now(load, 80.0)
     assert cooling is not None
     assert cooling.driven_s is None
     assert cooling.share == pytest.approx(80.0 / load.p_carried_w * (1.0 - math.exp(-60.0 / tau)) * math.exp(-3.0))
@@ -63,8 +63,8 @@ def test_a_reading_that_nobody_timed_warms_it_for_ten_seconds_and_says_so(
     cell = clip_cells(session.build, "left", Situation())[1]
     taken = understand(read_level("49.4pp"), cell, BENCH).taken
     assert taken is not None
-    assert session.keep(reading_for_cell(cell, taken, "49.4pp", BENCH, clock[0]))
-    warm = session.load_now(cell.load, 80.0)
+    assert session.records.keep(reading_for_cell(cell, taken, "49.4pp", BENCH, clock[0]))
+    warm = session.loads.load_now(cell.load, 80.0)
     assert warm is not None
     assert warm.guessed
     rated, tau = cell.load.p_carried_w or 0.0, cell.load.time_constant_s or 0.0
@@ -80,8 +80,8 @@ def test_a_power_read_at_any_distortion_warms_the_load(
     cell = clip_cells(session.build, "left", Situation())[1].at(definition)
     found = understand(read_level("17.4 rms"), cell, BENCH)
     reading = reading_for_cell(cell, found.taken or found.choices[0], "17.4 rms", BENCH, clock[0])
-    assert session.keep(reading)
-    warm = session.load_now(cell.load, 80.0)
+    assert session.records.keep(reading)
+    warm = session.loads.load_now(cell.load, 80.0)
     assert warm is not None
     assert warm.share > 0.01
     session.close()
@@ -99,13 +99,13 @@ def test_what_a_load_was_driven_with_is_felt_for_eight_of_its_time_constants(
         later = clock[0] + dt.timedelta(seconds=times * tau)
         assert bool(still_felt((driven,), (load,), later)) is felt
     # What is still felt is remembered when another load is driven meanwhile.
-    assert session.drive_load(load, 80.0)
+    assert session.loads.drive_load(load, 80.0)
     clock[0] += dt.timedelta(seconds=60)
-    assert session.release_load(load)
+    assert session.loads.release_load(load)
     clock[0] += dt.timedelta(seconds=2.0 * tau)
     other = session.build.loads[0]
-    assert session.drive_load(other, 20.0)
-    again = session.load_now(load, 80.0)
+    assert session.loads.drive_load(other, 20.0)
+    again = session.loads.load_now(load, 80.0)
     assert again is not None
     assert again.share == pytest.approx(80.0 / (load.p_carried_w or 1.0) * (1.0 - math.exp(-60.0 / tau)) * math.exp(-2))
     session.close()

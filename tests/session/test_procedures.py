@@ -139,7 +139,7 @@ def test_what_is_held_back_or_refused_stays_in_hand(session: Session, monkeypatc
     assert test.said("twelve").words == "Not understood"
     assert test.take("") is Taken.NOTHING
     with monkeypatch.context() as refusing:
-        refusing.setattr(session, "keep", lambda _record: False)
+        refusing.setattr(session.records, "keep", lambda _record: False)
         assert test.take(level(cell)) is Taken.NOT_KEPT
     assert (test.row, test.kept(cell)) == (row, None)
     assert test.take(level(cell)) is Taken.KEPT
@@ -155,9 +155,9 @@ def test_level_and_draw_are_kept_together_or_not_at_all(session: Session, monkey
     assert cell is not None
     assert test.take(level(cell), draw="seventy") is Taken.SECOND_NOT_UNDERSTOOD
     assert (test.kept(cell), test.kept_draw(cell)) == (None, None)
-    keep = session.keep
+    keep = session.records.keep
     with monkeypatch.context() as refusing:
-        refusing.setattr(session, "keep", lambda record: "clip_draw" not in record.subject and keep(record))
+        refusing.setattr(session.records, "keep", lambda record: "clip_draw" not in record.subject and keep(record))
         assert test.take(level(cell), draw="400 W") is Taken.FIRST_KEPT
     assert test.cell is not None
     assert test.cell.subject == cell.subject, "the draw is still to be kept"
@@ -281,7 +281,7 @@ def test_no_reading_is_kept_against_the_windows_of_another_build(tmp_path: Path)
     assert asked is not None
     assert asked.window is not None
     text = spoken(asked, middle(asked.window))
-    session.what_if(live=False, mains_v_rms=207.0)
+    session.plan.what_if(live=False, mains_v_rms=207.0)
     test.make()
     assert not test.current
     assert test.take(text) is Taken.HELD
@@ -345,10 +345,10 @@ class FirstPower:
         self.session = Session(
             demo_copy(folder), AtOnce(), Telling(trouble=self.troubles.append), clock=self.bench.now
         )  # fmt: skip
-        self.session.port = self.bench
+        self.session.power.port = self.bench
         self.session.switch(next(stored.id for stored in self.session.builds if stored.build.name == name))
         inspect_all(self.session)
-        self.session.choose_school(school)
+        self.session.bring_up.choose_school(school)
         self.test = BringUpProcedure(self.session, BringUpListener(nobody, nobody, nobody, nobody))
         self.test.to_due()
 
@@ -389,7 +389,7 @@ def test_a_whole_school_is_gone_through_by_a_script(tmp_path: Path, school: str)
     assert sorted(visited) == sorted(again), "each once, and as often as it wants to be read"
     wanted = [stand.step.limit_a for stand in test.stands if stand.step.power]
     assert set(power.bench.limits) <= set(wanted), "each limit is one that a step asks for"
-    assert power.session.brought_up(test.channel.name)
+    assert power.session.bring_up.brought_up(test.channel.name)
     test.stop()
     assert not power.bench.on
     power.session.close()
@@ -404,23 +404,23 @@ def test_power_that_is_refused_leaves_nothing_on_and_the_step_in_hand(tmp_path: 
     step = power.step
     power.bench.refuses = "the supply's interlock is open."
     assert not power.test.switch_on()
-    assert power.session.power is None
+    assert power.session.power.live is None
     assert not power.bench.on
     assert power.bench.made_safe == 1
     assert power.troubles == ["Not switched on: the supply's interlock is open."]
     assert power.test.take(power.text()) is Taken.HELD, "read without power it says nothing"
     assert power.step.key == step.key
     # As it is after a restart: the diary says that it never came on.
-    assert [line.kind for line in power.session.diary_lines()][-2:] == ["power_on", "power_off"]
+    assert [line.kind for line in power.session.records.diary_lines()][-2:] == ["power_on", "power_off"]
     power.bench.refuses = ""
     assert power.test.switch_on()
     power.bench.sticks = "the relay does not open."
     power.test.stop()
-    assert power.session.power is not None, "what does not go off is not said to be off"
+    assert power.session.power.live is not None, "what does not go off is not said to be off"
     assert "Pull the mains plug" in power.troubles[-1]
     power.bench.sticks = ""
     power.test.stop()
-    assert (power.session.power, power.bench.on) == (None, False)
+    assert (power.session.power.live, power.bench.on) == (None, False)
 
 
 def test_a_reading_that_cannot_be_is_asked_about_once_and_one_outside_holds_its_step(tmp_path: Path) -> None:
@@ -432,13 +432,13 @@ def test_a_reading_that_cannot_be_is_asked_about_once_and_one_outside_holds_its_
     step = power.step
     power.make_ready()
     beyond = f"{50.0 * (step.most or 0.0):.6g} {step.unit}"
-    before = len(power.session.diary_lines())
+    before = len(power.session.records.diary_lines())
     assert test.take(beyond) is Taken.ASKED
     assert "more than there can be" in test.words
     assert test.take("much") is Taken.NOT_UNDERSTOOD
-    assert len(power.session.diary_lines()) == before
+    assert len(power.session.records.diary_lines()) == before
     test.take(beyond)
-    kept = power.session.reading(step.subject)
+    kept = power.session.records.reading(step.subject)
     assert kept is not None
     assert kept.state is State.OVER
     assert power.step.key == step.key, "it holds its step"

@@ -54,17 +54,17 @@ def test_it_needs_no_window() -> None:
 
 
 def test_a_slider_is_predicted_and_only_its_rest_is_a_step_of_undo(session: Session, heard: Heard) -> None:
-    assert session.prediction is not None
-    before = session.prediction["clip_power_w"].value
+    assert session.predictions.prediction is not None
+    before = session.predictions.prediction["clip_power_w"].value
     heard.names.clear()
-    session.what_if(live=True, load_ohm=8.0)
+    session.plan.what_if(live=True, load_ohm=8.0)
     assert heard.names == ["plan_changed", "predicted"]
-    assert session.prediction["clip_power_w"].value < before
-    assert not session.can_undo
-    session.what_if(live=False, load_ohm=8.0)
-    assert session.can_undo
-    session.undo()
-    assert session.prediction["clip_power_w"].value == pytest.approx(before)
+    assert session.predictions.prediction["clip_power_w"].value < before
+    assert not session.plan.can_undo
+    session.plan.what_if(live=False, load_ohm=8.0)
+    assert session.plan.can_undo
+    session.plan.undo()
+    assert session.predictions.prediction["clip_power_w"].value == pytest.approx(before)
     assert session.situation.load_ohm is None
 
 
@@ -75,11 +75,11 @@ def test_a_reading_is_kept_on_disk_before_it_is_announced(session: Session, hear
         conditions={"rail_v": 36.0},
     )  # fmt: skip
     heard.names.clear()
-    size = session.diary_size
-    assert session.keep(reading)
+    size = session.records.diary_size
+    assert session.records.keep(reading)
     assert heard.names == ["kept", "records_changed"]
-    assert session.diary_size == (size[0] + 1, size[1] + 1)
-    assert session.reading(reading.subject) == reading
+    assert session.records.diary_size == (size[0] + 1, size[1] + 1)
+    assert session.records.reading(reading.subject) == reading
     path = session.workshop.path
     session.close()
     again = open_workshop(path)
@@ -90,18 +90,18 @@ def test_a_reading_is_kept_on_disk_before_it_is_announced(session: Session, hear
 def test_power_goes_into_the_diary_of_its_build_and_is_found_again(tmp_path: Path) -> None:
     heard = Heard()
     first = Session(demo_copy(tmp_path), AtOnce(), heard.telling())
-    assert first.switch_on("left", "Supply on.")
+    assert first.power.switch_on("left", "Supply on.")
     other = next(one.id for one in first.builds if one.id != first.stored.id)
     build, path = first.stored, first.workshop.path
     first.switch(other)
-    assert first.power is not None
-    assert first.power.build_id == build.id
+    assert first.power.live is not None
+    assert first.power.live.build_id == build.id
     first.close()
     again = Session(open_workshop(path), AtOnce())
-    assert again.power is not None
-    assert (again.power.build_id, again.power.channel, again.power.found) == (build.id, "left", True)
-    again.switch_off()
-    assert again.power is None
+    assert again.power.live is not None
+    assert (again.power.live.build_id, again.power.live.channel, again.power.live.found) == (build.id, "left", True)
+    again.power.switch_off()
+    assert again.power.live is None
     assert again.workshop.diary(build.id)[-1].kind == "power_off"
     again.close()
 
@@ -113,27 +113,29 @@ def test_a_job_that_dies_leaves_no_stale_figures_and_is_said(
         raise RuntimeError("for this test")
 
     monkeypatch.setattr("plinth.session.predictions.answer", dies)
-    session.what_if(live=False, load_ohm=6.0)
-    assert session.prediction is None
-    assert "for this test" in session.problem
+    session.plan.what_if(live=False, load_ohm=6.0)
+    assert session.predictions.prediction is None
+    assert "for this test" in session.predictions.problem
     assert ("fault", "plan") in [(name, told[0]) for name, told in heard.said if name == "fault"]
 
 
 def test_parts_that_do_not_go_together_are_refused_in_words(session: Session, heard: Heard) -> None:
     street = next(one.id for one in session.builds if one.build.name == "Street box")
-    full = next(part for part in session.shelf(type(session.build_of(street).module)) if part.name == "Parade 150")
+    full = next(
+        part for part in session.shelf.parts(type(session.build_of(street).module)) if part.name == "Parade 150"
+    )
     before = session.build
-    session.swap("module", full)
+    session.plan.swap("module", full)
     assert session.build == before
     assert [name for name in heard.names if name == "refused"] == ["refused"]
 
 
 def test_photos_are_those_of_the_build_in_hand_also_after_a_switch(session: Session) -> None:
     first, other = session.stored.id, next(one.id for one in session.builds if one.id != session.stored.id)
-    assert session.add_photo("inspect/vents", "vents.png", b"content", b"scaled") is not None
-    assert [photo.name for photo in session.photos()] == ["vents.png"]
+    assert session.photos.add_photo("inspect/vents", "vents.png", b"content", b"scaled") is not None
+    assert [photo.name for photo in session.photos.of()] == ["vents.png"]
     session.switch(other)
-    assert session.photos() == []
+    assert session.photos.of() == []
     session.switch(first)
-    assert [photo.name for photo in session.photos("inspect/vents")] == ["vents.png"]
-    assert session.photos("inspect/pads") == []
+    assert [photo.name for photo in session.photos.of("inspect/vents")] == ["vents.png"]
+    assert session.photos.of("inspect/pads") == []

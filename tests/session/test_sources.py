@@ -52,7 +52,9 @@ def clip_test(session: Session) -> ClipProcedure:
 
 def kept_by(session: Session, origin: Origin) -> list[Reading]:
     return [
-        line.reading for line in session.diary_lines() if line.reading is not None and line.reading.origin == origin
+        line.reading
+        for line in session.records.diary_lines()
+        if line.reading is not None and line.reading.origin == origin
     ]
 
 
@@ -182,7 +184,7 @@ def test_a_school_reads_itself_and_only_words_are_left_to_a_hand(tmp_path: Path,
             assert test.take("") is Taken.KEPT
         else:
             assert taken is Taken.KEPT, (request.key, test.said(spoken(request, expected(request) or 0.0)))
-            reading = power.session.reading(request.subject)
+            reading = power.session.records.reading(request.subject)
             assert reading is not None
             assert reading.origin == source.origin
     assert test.counts()[0] == test.counts()[1]
@@ -195,17 +197,17 @@ def test_a_school_reads_itself_and_only_words_are_left_to_a_hand(tmp_path: Path,
 
 def test_a_source_that_cannot_read_says_nothing_and_one_in_doubt_leaves_it_asked(session: Session) -> None:
     test = clip_test(session)
-    before = len(session.diary_lines())
+    before = len(session.records.diary_lines())
     assert answer_from(Script(lacks=(Role.METER,)), test) is Taken.NOTHING
     # A tenth of what is expected: asked about, and the source does not know which it was.
     far = Script(factor=100.0)
     assert answer_from(far, test) is Taken.ASKED
-    assert len(session.diary_lines()) == before
+    assert len(session.records.diary_lines()) == before
     assert test.cell is not None
     subject = test.cell.subject
     far.choice = 0
     assert answer_from(far, test) is Taken.KEPT
-    assert session.reading(subject) is not None
+    assert session.records.reading(subject) is not None
     test.blocked = "first power of this channel comes first"
     assert answer_from(Script(), test) is Taken.HELD
 
@@ -243,7 +245,7 @@ def test_a_typed_reading_names_the_very_instrument_whatever_it_is_called_later(s
     assert test.take("0.2 rms") is not Taken.NOT_UNDERSTOOD
     meter = session.kit.of(Role.METER)
     assert meter.identity
-    read = [line.reading for line in session.diary_lines() if line.reading is not None][-1]
+    read = [line.reading for line in session.records.diary_lines() if line.reading is not None][-1]
     assert (read.origin.giver, read.origin.instrument_id) == (Giver.TYPED, meter.identity)
     renamed = tuple(
         one.model_copy(update={"name": "Old green"}) if one.role is Role.METER else one
@@ -251,7 +253,7 @@ def test_a_typed_reading_names_the_very_instrument_whatever_it_is_called_later(s
     )
     assert session.set_kit(session.kit.model_copy(update={"instruments": renamed}))
     assert test.take("0.2 rms") is not Taken.NOT_UNDERSTOOD
-    again = [line.reading for line in session.diary_lines() if line.reading is not None][-1]
+    again = [line.reading for line in session.records.diary_lines() if line.reading is not None][-1]
     assert again.instrument == "Old green" != read.instrument
     assert again.beside(read)
 
@@ -274,18 +276,18 @@ def test_simulated_readings_count_in_a_practice_workshop_and_nowhere_else(tmp_pa
         assert cell is not None
         assert answer_from(Script(origin=simulated), test) is Taken.KEPT
         assert (test.kept(cell) is not None) is practice
-        why = session.records.why_not(cell.subject, cell.conditions)
+        why = session.records.book.why_not(cell.subject, cell.conditions)
         assert why == ("" if practice else "it was simulated")
         if practice:
             second = test.cell
             assert second is not None
             assert test.take("2.0 rms") is not Taken.NOT_UNDERSTOOD
-            typed = [line.reading for line in session.diary_lines() if line.reading is not None][-1]
+            typed = [line.reading for line in session.records.diary_lines() if line.reading is not None][-1]
             assert typed.simulated, "what is typed there was read off a stand-in"
-            lines = len(session.diary_lines())
+            lines = len(session.records.diary_lines())
             assert answer_from(Script(), test) is Taken.NOT_KEPT
             assert "for practice, and the two never mix" in troubles[-1]
-            assert len(session.diary_lines()) == lines
-        kinds = {read_subject(line.subject).kind for line in session.diary_lines() if line.reading is not None}
+            assert len(session.records.diary_lines()) == lines
+        kinds = {read_subject(line.subject).kind for line in session.records.diary_lines() if line.reading is not None}
         assert kinds == {Kind.CLIP}
         session.close()

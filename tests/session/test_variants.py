@@ -41,13 +41,13 @@ class Told:
 
 def test_a_variant_is_kept_compared_and_adopted(session: Session) -> None:
     here = session.build
-    session.try_part("supply.transformer", shelf.RING_330)
-    assert session.keep_variant("With more iron") == ""
-    session.leave_trial()
+    session.plan.try_part("supply.transformer", shelf.RING_330)
+    assert session.variants.keep_variant("With more iron") == ""
+    session.plan.leave_trial()
     assert session.build == here
-    assert [one.build.name for one in session.variants()] == ["With more iron"]
+    assert [one.build.name for one in session.variants.all()] == ["With more iron"]
     told = Told()
-    found = session.comparing()(told)
+    found = session.variants.comparing()(told)
     assert told.shares[-1] == 1.0
     assert found.names[:2] == (here.name, "With more iron")
     differing = {row.words: row.values[:2] for row in found.differences}
@@ -57,51 +57,51 @@ def test_a_variant_is_kept_compared_and_adopted(session: Session) -> None:
     # What differs stands first.
     flags = [row.differs for row in found.rows]
     assert flags == sorted(flags, reverse=True)
-    lines = session.diary_size[0]
-    side = session.sides()[1]
-    assert "reason" in session.adopt(side, "  ")
-    assert session.adopt(side, "the fuse allows it") == ""
+    lines = session.records.diary_size[0]
+    side = session.variants.sides()[1]
+    assert "reason" in session.variants.adopt(side, "  ")
+    assert session.variants.adopt(side, "the fuse allows it") == ""
     assert part_in(session.build, "supply.transformer") == shelf.RING_330
     assert session.build.name == here.name
-    assert session.diary_size[0] == lines + 1
-    assert "With more iron adopted: the fuse allows it" in session.diary_lines()[-1].words
+    assert session.records.diary_size[0] == lines + 1
+    assert "With more iron adopted: the fuse allows it" in session.records.diary_lines()[-1].words
     # Another thing stands there now: readings of the one before do not count for it.
     assert session.build.mark("supply.transformer") != here.mark("supply.transformer")
     assert session.build.mark("module") == here.mark("module")
-    assert "already" in session.adopt(session.sides()[1], "again")
-    session.undo()
+    assert "already" in session.variants.adopt(session.variants.sides()[1], "again")
+    session.plan.undo()
     assert session.build == here
 
 
 def test_a_variant_needs_a_name_of_its_own(session: Session) -> None:
-    assert "no name" in session.keep_variant(" ")
-    assert "already" in session.keep_variant(session.build.name.upper())
-    assert session.variants() == []
+    assert "no name" in session.variants.keep_variant(" ")
+    assert "already" in session.variants.keep_variant(session.build.name.upper())
+    assert session.variants.all() == []
 
 
 def test_variants_of_variants_are_of_one_family_after_a_reopening(session: Session, tmp_path: Path) -> None:
     first = session.build.name
-    assert session.keep_variant("One") == ""
-    session.switch(session.variants()[0].id)
-    assert [one.build.name for one in session.variants()] == [first]
-    assert session.keep_variant("Two") == ""
+    assert session.variants.keep_variant("One") == ""
+    session.switch(session.variants.all()[0].id)
+    assert [one.build.name for one in session.variants.all()] == [first]
+    assert session.variants.keep_variant("Two") == ""
     path = session.workshop.path
     session.close()
     again = Session(open_workshop(path), AtOnce())
-    family = {one.build.name for one in again.variants()} | {again.build.name}
+    family = {one.build.name for one in again.variants.all()} | {again.build.name}
     assert family == {first, "One", "Two"}
     others = next(one for one in again.builds if one.build.name not in family)
     again.switch(others.id)
-    assert again.variants() == []
+    assert again.variants.all() == []
     again.close()
 
 
 def test_older_versions_stand_beside_it(session: Session) -> None:
-    session.swap("supply.transformer", shelf.RING_330)
-    names = [name for name, _, _ in session.sides()]
+    session.plan.swap("supply.transformer", shelf.RING_330)
+    names = [name for name, _, _ in session.variants.sides()]
     assert any(name.startswith("version") for name in names[1:])
-    older = next(side for side in session.sides() if side[0].startswith("version"))
-    assert session.adopt(older, "back to what was measured") == ""
+    older = next(side for side in session.variants.sides() if side[0].startswith("version"))
+    assert session.variants.adopt(older, "back to what was measured") == ""
     assert part_in(session.build, "supply.transformer").name == "Ring 225"
 
 

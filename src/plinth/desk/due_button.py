@@ -37,7 +37,7 @@ class DueButton(QPushButton):
 
     def refresh(self) -> None:
         """Say what is due now, else when the next thing is."""
-        words = due_words(self._session.reminders(), self._session.now())
+        words = due_words(self._session.reminders.all(), self._session.now())
         self.setText(words)
         self.setVisible(bool(words))
         set_role(self, "due" if words and words[0].isdigit() else "flat")
@@ -48,7 +48,7 @@ class DueButton(QPushButton):
         menu = self.menu()
         menu.clear()
         at = self._session.now()
-        for one in self._session.reminders():
+        for one in self._session.reminders.all():
             action = QAction(f"{_when(one, at)}: {self._session.build_of(one.build_id).name}, {one.words}", menu)
             action.triggered.connect(lambda _checked=False, one=one: self.chosen.emit(one))
             menu.addAction(action)

@@ -141,7 +141,7 @@ class FindDialog(Dialog):
         self.stop_button.setEnabled(True)
         self.why.setText("Looking …")
         rank = RANKS[self.rank.currentIndex()]
-        work = self._session.finds(self.wanted, self.slots, rank, self._fixed)
+        work = self._session.finding.finds(self.wanted, self.slots, rank, self._fixed)
         self._session.jobs.ask("find", work, self._take_outcome, self._failed, progressed=self._progressed)
 
     def _progressed(self, share: float) -> None:
@@ -192,14 +192,14 @@ class FindDialog(Dialog):
         """Show a build that was found in band and margins, without keeping it."""
         self.take_button.setEnabled(0 <= row < len(self._shown))
         if 0 <= row < len(self._shown):
-            why_not = self._session.try_found(self._shown[row], self._fixed)
+            why_not = self._session.finding.try_found(self._shown[row], self._fixed)
             if why_not:
                 self._refuse(why_not)
 
     def take(self) -> None:
         """Take the parts of the row in hand."""
         row = self.rows.currentRow()
-        if 0 <= row < len(self._shown) and self._session.take_found(self._shown[row], self.wanted, self._fixed):
+        if 0 <= row < len(self._shown) and self._session.finding.take_found(self._shown[row], self.wanted, self._fixed):
             super().accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -214,7 +214,7 @@ class FindDialog(Dialog):
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is under way ends and what was tried is put back."""
         self._session.jobs.cancel("find")
-        self._session.leave_trial()
+        self._session.plan.leave_trial()
         super().done(answer)
 
 

@@ -30,7 +30,7 @@ class BenchSession(Session, QObject):
     def __init__(self, workshop: Workshop, *, threaded: bool = True, clock: Clock = now) -> None:
         QObject.__init__(self)
         jobs = Jobs(self, threaded=threaded)
-        jobs.failed.connect(self._job_failed)
+        jobs.failed.connect(lambda name, error: self.predictions.job_failed(name, error))
         Session.__init__(
             self,
             workshop,

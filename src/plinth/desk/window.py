@@ -235,12 +235,12 @@ class PlinthWindow(QMainWindow):
             *stages,
             *stations,
             Command("load", "dummy load on or off, its clock", "Measure", self._load_clock, "Ctrl+Alt+L"),
-            Command("undo", "undo", "Plan", session.undo, "Ctrl+Z", lambda: session.can_undo),
-            Command("redo", "redo", "Plan", session.redo, "Ctrl+Shift+Z", lambda: session.can_redo),
-            Command("reset", "put every slider back", "Plan", session.reset_what_if, "Ctrl+Backspace"),
+            Command("undo", "undo", "Plan", session.plan.undo, "Ctrl+Z", lambda: session.plan.can_undo),
+            Command("redo", "redo", "Plan", session.plan.redo, "Ctrl+Shift+Z", lambda: session.plan.can_redo),
+            Command("reset", "put every slider back", "Plan", session.plan.reset_what_if, "Ctrl+Backspace"),
             Command("channels", "drive one or all channels", "Plan", self._toggle_channels, "Ctrl+Shift+C"),
             Command("origin", "where a figure comes from", "Plan", lambda: self.plan.show_origin(""), "Ctrl+I",
-                    lambda: session.prediction is not None),
+                    lambda: session.predictions.prediction is not None),
             Command("shelf", "along the shelf for this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
             Command("change", "change a part of this station", "Plan", self._change_part, "Ctrl+T",
                     lambda: bool(self.plan.parts.change_buttons)),
@@ -248,33 +248,33 @@ class PlinthWindow(QMainWindow):
                     self.plan.parts.ask_makeup, "Ctrl+Shift+M"),
             Command("view", "plots: next view over time", "Plan", self._next_view, "Ctrl+Shift+V"),
             Command("map", "map of clip power", "Plan", lambda: self.plan.show_map(), "Ctrl+M",
-                    lambda: session.prediction is not None),
+                    lambda: session.predictions.prediction is not None),
             Command("curve", "any figure over anything that can be varied", "Plan", lambda: self.plan.show_curve(),
-                    "Ctrl+R", lambda: session.prediction is not None),
+                    "Ctrl+R", lambda: session.predictions.prediction is not None),
             Command("bill", "bill: what it costs, what it waits for", "Plan", lambda: self.plan.show_bill(),
                     "Ctrl+Shift+G"),
             Command("mend", "what clears the tightest limit", "Plan", lambda: self.plan.show_mends(), "Ctrl+Shift+F",
-                    lambda: any(one.mend for one in session.margins)),
+                    lambda: any(one.mend for one in session.predictions.margins)),
             Command("find_me", "find me: what of the shelf meets a wish", "Plan", lambda: self.plan.show_find(),
-                    "Ctrl+F", lambda: session.prediction is not None),
+                    "Ctrl+F", lambda: session.predictions.prediction is not None),
             Command("wiring", "show me the wiring", "Plan", lambda: self.plan.show_wiring(), "Ctrl+W",
-                    lambda: session.prediction is not None),
+                    lambda: session.predictions.prediction is not None),
             Command("variants", "variants of this build beside each other", "Plan", lambda: self.plan.show_variants(),
                     "Ctrl+Shift+D"),
             Command("claims", "what the listings claim, judged", "Plan", lambda: self.plan.show_claims(),
-                    "Ctrl+Shift+J", lambda: session.prediction is not None),
+                    "Ctrl+Shift+J", lambda: session.predictions.prediction is not None),
             Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
             Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
             Command("reminder", "to what falls due first, of all builds", "Power up", self._to_next_due, "Ctrl+Shift+U",
-                    lambda: bool(session.reminders())),
-            Command("stop", "stop, power off", "Power up", session.switch_off, "",
-                    lambda: session.power is not None),
+                    lambda: bool(session.reminders.all())),
+            Command("stop", "stop, power off", "Power up", session.power.switch_off, "",
+                    lambda: session.power.live is not None),
             Command("pass", "pass this step over, with a reason", "Power up", self._pass_over, "Ctrl+Shift+P"),
             *tests,
             Command("card", "card for the bench: all steps on paper", "Power up", self._ask_card, "Ctrl+Shift+K"),
             Command("note", "write a note", "Diary", self._write_note, "Ctrl+Shift+N"),
             Command("report", "report as HTML", "Diary", lambda: self.diary.ask_report(), "Ctrl+P",
-                    lambda: session.prediction is not None),
+                    lambda: session.predictions.prediction is not None),
             Command("csv", "readings as CSV", "Diary", lambda: self.diary.ask_csv(), "Ctrl+E"),
             Command("builds", "switch to another build", "Builds", self.head.builds.showMenu, "Ctrl+B"),
             Command("next_build", "next build", "Builds", self._next_build, "Ctrl+Tab"),
@@ -326,7 +326,7 @@ class PlinthWindow(QMainWindow):
         self.power_up.channels.choose(self.session.build.channel_of(one.channel))
 
     def _to_next_due(self) -> None:
-        reminders = self.session.reminders()
+        reminders = self.session.reminders.all()
         if reminders:
             self.go_to_due(reminders[0])
 
@@ -349,7 +349,7 @@ class PlinthWindow(QMainWindow):
         title = f"Copy of {self.session.build.name}" if copy else "New build"
         dialog = NameDialog(
             self, title, f"{self.session.build.name}, second" if copy else "", names,
-            lambda name: self.session.add_build(name, copy=copy),
+            lambda name: self.session.plan.add_build(name, copy=copy),
         )  # fmt: skip
         self._with_trouble_in(dialog)
 
@@ -357,7 +357,7 @@ class PlinthWindow(QMainWindow):
         """Ask for a build file and take it in as a new build."""
         name, _ = QFileDialog.getOpenFileName(self.pages.currentWidget(), "Take in a build", "", "Build file (*.json)")
         if name:
-            self.say(self.session.take_in(Path(name)))
+            self.say(self.session.plan.take_in(Path(name)))
 
     def ask_write_out(self) -> None:
         """Ask where to and write this build."""
@@ -366,7 +366,7 @@ class PlinthWindow(QMainWindow):
             self.pages.currentWidget(), "Write this build", proposed, "Build file (*.json)"
         )
         if name:
-            self.say(self.session.write_out(Path(name)))
+            self.say(self.session.plan.write_out(Path(name)))
 
     def ask_bench(self) -> None:
         """Ask for the instruments of this workshop."""
@@ -399,7 +399,7 @@ class PlinthWindow(QMainWindow):
 
     def change_workshop(self, opening: Callable[[], Workshop]) -> None:
         """Go over to another workshop, or say why not and stay in this one."""
-        if self.session.power is not None:
+        if self.session.power.live is not None:
             # The stop key belongs to this window: it stays until nothing is live any more.
             self.say("Power is on. Press Stop (Esc) and let it discharge; then change to another workshop.")
             return
@@ -457,7 +457,7 @@ class PlinthWindow(QMainWindow):
     def _watch_for_stop(self) -> None:
         """Look at every key while something is live, and at none otherwise: each event would pass through here."""
         _application().removeEventFilter(self)
-        if self.session.power is not None:
+        if self.session.power.live is not None:
             _application().installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -466,9 +466,9 @@ class PlinthWindow(QMainWindow):
             event.type() == QEvent.Type.KeyPress
             and isinstance(event, QKeyEvent)
             and event.key() == Qt.Key.Key_Escape
-            and self.session.power is not None
+            and self.session.power.live is not None
         ):
-            self.session.switch_off()
+            self.session.power.switch_off()
             return True
         return super().eventFilter(watched, event)
 
@@ -493,7 +493,7 @@ class PlinthWindow(QMainWindow):
 
     def _toggle_channels(self) -> None:
         other = "one" if self.session.situation.channels_driven == "all" else "all"
-        self.session.what_if(live=False, channels_driven=other)
+        self.session.plan.what_if(live=False, channels_driven=other)
 
     def _to_shelf(self) -> None:
         self.show_stage(0)
@@ -542,13 +542,13 @@ class PlinthWindow(QMainWindow):
         self.session.switch(ids[(ids.index(self.session.stored.id) + 1) % len(ids)])
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self.session.power is not None and not self.close_anyway:
+        if self.session.power.live is not None and not self.close_anyway:
             # Closing would take the stop key away while something is live; a second close is meant.
             self.close_anyway = True
             self.say("Power is on. Press Stop (Esc) and let it discharge first; close once more to leave it on.")
             event.ignore()
             return
-        waiting = self.session.photos_waiting
+        waiting = self.session.photos.photos_waiting
         if waiting and not self.close_without_photos:
             self.close_without_photos = True
             self.say(f"Still taking in {', '.join(waiting[:3])}. It is kept in a moment; close once more to lose it.")

@@ -37,7 +37,7 @@ class WishDialog(Dialog):
         self.supply, self.mains = QComboBox(), QComboBox()
         self.wish.setPlaceholderText("60 W 4R, or a module's name")
         self.wish.setMinimumWidth(look.px(300))
-        self._modules = [item.part for item in session.items(MODULES) if isinstance(item.part, MODULES)]
+        self._modules = [item.part for item in session.shelf.items(MODULES) if isinstance(item.part, MODULES)]
         names = QCompleter([part.name for part in self._modules], self)
         names.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         names.setFilterMode(Qt.MatchFlag.MatchContains)
@@ -45,7 +45,7 @@ class WishDialog(Dialog):
         for kind in SUPPLY_KINDS:
             self.supply.addItem(SUPPLY_WORDS[kind], kind)
         self.supply.insertSeparator(self.supply.count())
-        for item in session.items(tuple(SOURCES)):
+        for item in session.shelf.items(tuple(SOURCES)):
             if not item.stock.hidden:
                 self.supply.addItem(item.part.name, item.part)
         self.mains.addItems([f"{volts:g} V, {hertz:g} Hz" for volts, hertz in MAINS])
@@ -117,7 +117,7 @@ class WishDialog(Dialog):
 
     def _made(self, found: object) -> None:
         assert isinstance(found, Build)
-        if self._session.add_new(found):
+        if self._session.plan.add_new(found):
             self.accept()
         else:
             self.said.setText("It could not be kept: see the window.")

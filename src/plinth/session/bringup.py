@@ -24,22 +24,22 @@ from plinth.record.book import RecordBook
 from plinth.record.reading import Reading, Record
 from plinth.record.subject import Kind, read_subject
 from plinth.session.core import Core
-from plinth.session.listeners import Telling
-from plinth.session.runner import Runner, words_of
+from plinth.session.records import Records
+from plinth.session.runner import words_of
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.workshop.kept_settings import AT_HAND, SCHOOL_OF, by_name
-from plinth.workshop.store import Workshop
 
 
-class BringUp(Core):
+class BringUp:
     """First power of the build in hand."""
 
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
-        super().__init__(workshop, jobs, tell)
+    def __init__(self, core: Core, records: Records) -> None:
+        self._core, self._records = core, records
+        records.grew.append(self._records_grew)
         self._stands: dict[str, tuple[Build, RecordBook, School, tuple[StepStand, ...]]] = {}
-        self._schools: dict[str, str] = workshop.setting_as(SCHOOL_OF, by_name)
-        self._at_hand: dict[str, str] = workshop.setting_as(AT_HAND, by_name)
+        self._schools: dict[str, str] = core.workshop.setting_as(SCHOOL_OF, by_name)
+        self._at_hand: dict[str, str] = core.workshop.setting_as(AT_HAND, by_name)
         self._at_hand_read: tuple[str, Build, AtHand] | None = None
         self._inspected: tuple[Build, RecordBook, tuple[Inspected, ...]] | None = None
         self._part_tests: tuple[Build, tuple[PartTest, ...]] | None = None
@@ -50,7 +50,7 @@ class BringUp(Core):
 
     def idle_rail_v(self, build: Build | None = None) -> float | None:
         """A build's rail at idle and nominal mains, V: what "full rail" means. None where no module runs on it."""
-        build = build or self._history.state.build
+        build = build or self._core.history.state.build
         try:
             rail = idle_rail_v(build)
         except PhysicsError:
@@ -60,81 +60,83 @@ class BringUp(Core):
     @property
     def schools(self) -> list[tuple[School, str]]:
         """All schools, each with why the build in hand cannot be brought up so (empty where it can)."""
-        return [(one, one.why_not(self.build)) for one in SCHOOLS]
+        return [(one, one.why_not(self._core.build)) for one in SCHOOLS]
 
     @property
     def school(self) -> School:
         """The school by which the build in hand is brought up."""
-        return self._school_of(self._current)
+        return self._school_of(self._core.current)
 
     def _school_of(self, build_id: int) -> School:
         chosen = self._schools.get(str(build_id))
-        found = (one for one in SCHOOLS if one.key == chosen and not one.why_not(self.build_of(build_id)))
+        found = (one for one in SCHOOLS if one.key == chosen and not one.why_not(self._core.build_of(build_id)))
         # The first of them suits every build.
         return next(found, SCHOOLS[0])
 
     def choose_school(self, key: str) -> bool:
         """Bring the build in hand up by another school from now on. What both ask for need not be read again."""
-        schools = {**self._schools, str(self._current): key}
-        if not self._try(lambda: self.workshop.set_setting(SCHOOL_OF, dict(schools))):
+        schools = {**self._schools, str(self._core.current): key}
+        if not self._core.attempt(lambda: self._core.workshop.set_setting(SCHOOL_OF, dict(schools))):
             return False
         self._schools = schools
-        self.tell.records_changed()
+        self._core.tell.records_changed()
         return True
 
     @property
     def at_hand(self) -> AtHand:
         """What there is to bring the build in hand up with, besides what suits it best."""
         text, known = self.at_hand_text, self._at_hand_read
-        if known is None or known[0] != text or known[1] is not self.build:
+        if known is None or known[0] != text or known[1] is not self._core.build:
             try:
-                found = read_at_hand(text, self.build)
+                found = read_at_hand(text, self._core.build)
             except QuantityError:
                 # It went with the build as it was when it was typed; the field still shows it.
                 found = NOTHING
-            known = self._at_hand_read = (text, self.build, found)
+            known = self._at_hand_read = (text, self._core.build, found)
         return known[2]
 
     @property
     def at_hand_text(self) -> str:
         """As it was typed."""
-        return self._at_hand.get(str(self._current), "")
+        return self._at_hand.get(str(self._core.current), "")
 
     def set_at_hand(self, text: str) -> str:
         """Keep what there is at hand; a sentence where it is not understood, and nothing is changed then."""
         try:
-            read_at_hand(text, self.build)
+            read_at_hand(text, self._core.build)
         except QuantityError as error:
             return f"{str(error)[0].upper()}{str(error)[1:]}."
-        kept = {**self._at_hand, str(self._current): text.strip()}
-        if not self._try(lambda: self.workshop.set_setting(AT_HAND, dict(kept))):
+        kept = {**self._at_hand, str(self._core.current): text.strip()}
+        if not self._core.attempt(lambda: self._core.workshop.set_setting(AT_HAND, dict(kept))):
             return "It could not be kept."
         self._at_hand = kept
         self._stands.clear()
-        self.tell.records_changed()
+        self._core.tell.records_changed()
         return ""
 
     def bleed_down(self, build_id: int) -> BleedDown | None:
         """The computed discharge of what a build's school has under power; None where the build cannot run."""
-        build = self.build_of(build_id)
+        build = self._core.build_of(build_id)
         idle = self.idle_rail_v(build)
         return None if idle is None else self._school_of(build_id).bleed_down(build, idle)
 
-    def bringup(self, channel: str) -> tuple[StepStand, ...]:
+    def stands(self, channel: str) -> tuple[StepStand, ...]:
         """Where the bring-up of a channel stands; empty where the build cannot run, or before its windows are known.
 
         The very same answer while neither build nor records change: a slider asks for it at every step.
         """
         known, school = self._stands.get(channel), self.school
-        if known is not None and known[0] is self.build and known[1] is self.records and known[2] is school:
+        if known is not None and known[0] is self._core.build and known[1] is self._records.book and known[2] is school:
             return known[3]
         if not self._is_foretold(school):
             return ()
         idle = self.idle_rail_v()
         found: tuple[StepStand, ...] = ()
         if idle is not None:
-            found = school.stands(self.build, channel, idle, self.records, self.held_by_inspection, self.at_hand)
-        self._stands[channel] = (self.build, self.records, school, found)
+            found = school.stands(
+                self._core.build, channel, idle, self._records.book, self.held_by_inspection, self.at_hand
+            )
+        self._stands[channel] = (self._core.build, self._records.book, school, found)
         return found
 
     def _records_grew(self, before: RecordBook, record: Record) -> None:
@@ -146,11 +148,11 @@ class BringUp(Core):
             return
         for channel, (build, records, school, stands) in self._stands.items():
             if records is before and all(one.step.subject != record.subject for one in stands):
-                self._stands[channel] = (build, self.records, school, stands)
+                self._stands[channel] = (build, self._records.book, school, stands)
 
     def causes(self, channel: str) -> Causes | None:
         """What may be behind the readings of a channel; None while none lies outside its window."""
-        stands, idle = self.bringup(channel), self.idle_rail_v()
+        stands, idle = self.stands(channel), self.idle_rail_v()
         if idle is None:
             return None
         read = {
@@ -160,18 +162,22 @@ class BringUp(Core):
         }
         steps = [step_as_read(one.step, read[one.step.key]) if one.step.key in read else one.step for one in stands]
         at_least = any(state_of(one) == "least" for one in read.values())
-        bench = bench_of(self.build, steps, idle, trimmer_at_least=at_least)
+        bench = bench_of(self._core.build, steps, idle, trimmer_at_least=at_least)
         return causes(bench, steps, {key: one.value for key, one in read.items()})
 
     def watched(self, step: Step) -> Watched | None:
         """What the readings of a step over time say; None where it is not watched, or was not read yet."""
-        return watched(step, self.records)
+        return watched(step, self._records.book)
 
     def inspection(self) -> tuple[Inspected, ...]:
         """The checks of the build in hand, and what was found at each; the very same while neither changes."""
         known = self._inspected
-        if known is None or known[0] is not self.build or known[1] is not self.records:
-            known = self._inspected = (self.build, self.records, inspected(checks_of(self.build), self.records))
+        if known is None or known[0] is not self._core.build or known[1] is not self._records.book:
+            known = self._inspected = (
+                self._core.build,
+                self._records.book,
+                inspected(checks_of(self._core.build), self._records.book),
+            )
         return known[2]
 
     @property
@@ -182,16 +188,16 @@ class BringUp(Core):
     def part_tests(self) -> tuple[PartTest, ...]:
         """The parts of the build in hand that are worth measuring; the very same while it does not change."""
         known = self._part_tests
-        if known is None or known[0] is not self.build:
-            known = self._part_tests = (self.build, part_tests_of(self.build))
+        if known is None or known[0] is not self._core.build:
+            known = self._part_tests = (self._core.build, part_tests_of(self._core.build))
         return known[1]
 
     def pieces(self, test: PartTest) -> dict[int, Reading]:
         """What was measured of a part, by the number of the piece."""
-        return measured(test, self.records)
+        return measured(test, self._records.book)
 
     @property
-    def bringup_waits(self) -> str:
+    def waits(self) -> str:
         """Why there are no steps yet: they are being computed, or could not be; empty else."""
         if self._is_foretold(self.school):
             return ""
@@ -203,42 +209,42 @@ class BringUp(Core):
     def steps_known(self) -> bool:
         """Whether the steps of the build in hand can be told at once; asks for nothing."""
         school = self.school
-        return school.foretell is None or self._school_foretold == (school.key, self.build, self.at_hand)
+        return school.foretell is None or self._school_foretold == (school.key, self._core.build, self.at_hand)
 
     @property
     def _only_tried(self) -> bool:
-        return self.build is not self._history.state.build
+        return self._core.build is not self._core.history.state.build
 
     def _is_foretold(self, school: School) -> bool:
-        build, at_hand = self.build, self.at_hand
+        build, at_hand = self._core.build, self.at_hand
         asked = school.key, build, at_hand
         if school.foretell is None or self._school_foretold == asked:
             return True
         # Whoever looks along the shelf waits for pictures, not for the steps of what will not be built.
         if not self._only_tried and self._school_asked != asked:
             self._school_asked, self._not_foretold = asked, ""
-            self.jobs.ask(
+            self._core.jobs.ask(
                 "school", lambda _task: _foretell(school, build, at_hand), self._take_foretold, self._not_to_foretell
             )
         return self._school_foretold == asked
 
     def _take_foretold(self, _what: object) -> None:
         self._school_foretold = self._school_asked
-        self.tell.records_changed()
+        self._core.tell.records_changed()
 
     def _not_to_foretell(self, error: Exception) -> None:
         text = str(error)
         self._not_foretold = f"{text[0].upper()}{text[1:]}." if isinstance(error, PhysicsError) else words_of(error)
-        self.tell.records_changed()
+        self._core.tell.records_changed()
 
     def brought_up(self, channel: str) -> bool:
         """Whether the loudspeaker permission of a channel is given (or passed over in writing)."""
-        steps = to_loudspeaker(self.bringup(channel))
+        steps = to_loudspeaker(self.stands(channel))
         return bool(steps) and steps[-1].settled
 
     def held_back(self, channels: Sequence[str]) -> tuple[str, ...]:
         """Those of ``channels`` that may not be measured yet."""
-        return held_back(self.build, channels, self.brought_up, self.records)
+        return held_back(self._core.build, channels, self.brought_up, self._records.book)
 
 
 def _foretell(school: School, build: Build, at_hand: AtHand) -> None:

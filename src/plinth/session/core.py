@@ -8,7 +8,6 @@ from plinth.builds.build import Build
 from plinth.builds.history import History
 from plinth.builds.instruments import BenchKit
 from plinth.builds.situation import Situation
-from plinth.record.book import RecordBook
 from plinth.record.clock import Clock
 from plinth.session.listeners import Telling
 from plinth.session.runner import Runner
@@ -25,70 +24,61 @@ class PlanState:
     situation: Situation
 
 
-class Core:
-    """The open workshop and the build in hand. ``live`` arguments further on mean that a slider is still moving.
+def _nothing() -> None:
+    """Nobody needs to know."""
 
-    ``now`` tells the present; whoever makes a session gives its clock.
+
+class Core:
+    """The open workshop and the build in hand: what all parts of a session stand on.
+
+    ``now`` tells the present; whoever makes a session gives its clock. ``saved_late`` is called once a change of the
+    build in hand that could not be kept before was. ``live`` arguments further on mean that a slider is still moving.
     """
 
-    now: Clock
-
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
-        self.workshop, self.jobs, self.tell = workshop, jobs, tell
+    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling, clock: Clock) -> None:
+        self.workshop, self.jobs, self.tell, self.now = workshop, jobs, tell, clock
+        self.saved_late: Callable[[], None] = _nothing
         self.kit: BenchKit = workshop.bench()
         kind = workshop.setting("workshop") or {}
         self.demo, self.practice = bool(kind.get("demo")), bool(kind.get("practice"))
         self.station = "rails"
-        self.records = RecordBook(practice=self.practice)
-        self.diary_size = (0, 0)
-        self._histories: dict[int, History[PlanState]] = {}
-        self._unsaved: tuple[StoredBuild, str | None] | None = None
-        self._stored: list[StoredBuild] = workshop.builds()
-        self._live: PlanState | None = None
+        self.histories: dict[int, History[PlanState]] = {}
+        self.unsaved: tuple[StoredBuild, str | None] | None = None
+        self.stored_builds: list[StoredBuild] = workshop.builds()
+        self.live: PlanState | None = None
         last = (workshop.setting("desk") or {}).get("build")
-        ids = [one.id for one in self._stored]
+        ids = [one.id for one in self.stored_builds]
         if not ids:
             raise DamagedWorkshopError(workshop.path, [one.why for one in workshop.locked])
-        self._current = last if last in ids else ids[0]
+        self.current = last if last in ids else ids[0]
 
     @property
     def stored(self) -> StoredBuild:
         """The build in hand as last kept."""
-        return next(one for one in self._stored if one.id == self._current)
+        return next(one for one in self.stored_builds if one.id == self.current)
 
     @property
     def builds(self) -> list[StoredBuild]:
         """All builds of this workshop."""
-        return list(self._stored)
+        return list(self.stored_builds)
 
     @property
     def build(self) -> Build:
         """The build in hand."""
-        return self._plan.build
+        return self.state.build
 
     @property
     def situation(self) -> Situation:
         """Its situation, with a moving slider's value in it."""
-        return self._plan.situation
+        return self.state.situation
 
     @property
-    def _plan(self) -> PlanState:
-        return self._live or self._history.state
+    def state(self) -> PlanState:
+        return self.live or self.history.state
 
     @property
-    def _history(self) -> History[PlanState]:
-        return self._histories[self._current]
-
-    def _read_diary(self) -> None:
-        try:
-            self.diary_size = self.workshop.diary_size(self._current)
-            self.records = RecordBook(self.workshop.latest_records(self._current), practice=self.practice)
-        except WorkshopError as error:
-            # What cannot be read counts for nothing: every gate is closed until it can.
-            self.diary_size, self.records = (0, 0), RecordBook(practice=self.practice)
-            # Nobody listens yet where this is the start: it then stands among what was set aside.
-            self.workshop.notice(str(error))
-            self.tell.trouble(str(error))
+    def history(self) -> History[PlanState]:
+        return self.histories[self.current]
 
     @property
     def locked(self) -> tuple[LockedBuild, ...]:
@@ -103,7 +93,7 @@ class Core:
 
     def set_kit(self, kit: BenchKit) -> bool:
         """Keep the instruments of this workshop."""
-        if not self._try(lambda: self.workshop.set_setting("bench", kit.model_dump(mode="json"))):
+        if not self.attempt(lambda: self.workshop.set_setting("bench", kit.model_dump(mode="json"))):
             return False
         self.kit = kit
         self.tell.records_changed()
@@ -112,35 +102,35 @@ class Core:
     @property
     def plan_kept(self) -> PlanState:
         """Build and situation as they are kept: neither a moving slider nor a part that is only tried is in them."""
-        return self._history.state
+        return self.history.state
 
-    def _save_again(self) -> None:
+    def save_again(self) -> None:
         """Keep a change that could not be kept before."""
-        if self._unsaved is not None:
-            stored, words = self._unsaved
+        if self.unsaved is not None:
+            stored, words = self.unsaved
             with contextlib.suppress(WorkshopError):
                 self.workshop.save_build(stored, words)
-                self._unsaved = None
-                self._stored = [stored if one.id == stored.id else one for one in self._stored]
-                if stored.id == self._current:
-                    self._read_diary()
+                self.unsaved = None
+                self.stored_builds = [stored if one.id == stored.id else one for one in self.stored_builds]
+                if stored.id == self.current:
+                    self.saved_late()
 
     def build_of(self, build_id: int) -> Build:
         """The build of that number, as it is now."""
-        return self.build if build_id == self._current else next(s.build for s in self._stored if s.id == build_id)
+        return self.build if build_id == self.current else next(s.build for s in self.stored_builds if s.id == build_id)
 
     def choose_station(self, key: str) -> None:
         """The page speaks about this station."""
         self.station = key
         self.tell.station_chosen(key)
 
-    def _try(self, write: Callable[[], object]) -> bool:
-        self._save_again()
+    def attempt(self, write: Callable[[], object]) -> bool:
+        self.save_again()
         try:
             write()
         except WorkshopError as error:
             self.tell.trouble(str(error))
             return False
-        if self._unsaved is None:
+        if self.unsaved is None:
             self.tell.kept(self.now().astimezone())
         return True

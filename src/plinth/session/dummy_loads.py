@@ -9,12 +9,9 @@ from plinth.bench.load_heat import ONE_READING_S, Driven, allowed_s, cold_after_
 from plinth.builds.parts import Load
 from plinth.record.reading import Reading, Record
 from plinth.record.subject import Kind, read_subject
-from plinth.session.listeners import Telling
-from plinth.session.records import Records
-from plinth.session.runner import Runner
+from plinth.session.core import Core
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_settings import LOADS_DRIVEN
-from plinth.workshop.store import Workshop
 
 
 @dataclasses.dataclass(frozen=True)
@@ -33,16 +30,16 @@ class LoadNow:
     usual_tau: bool
 
 
-class DummyLoads(Records):
+class DummyLoads:
     """A load is an object at the bench: its warmth is the workshop's, whichever build it hangs on."""
 
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
-        super().__init__(workshop, jobs, tell)
-        self._driven = workshop.setting_as(LOADS_DRIVEN, _read)
+    def __init__(self, core: Core) -> None:
+        self._core = core
+        self._driven = core.workshop.setting_as(LOADS_DRIVEN, _read)
 
     def load_now(self, load: Load, power_w: float) -> LoadNow | None:
         """How warm a load is, and what it may take; None where no rating is stated."""
-        at = self.now()
+        at = self._core.now()
         share = rise_share(load, self._driven, at)
         if share is None:
             return None
@@ -56,16 +53,17 @@ class DummyLoads(Records):
 
     def drive_load(self, load: Load, power_w: float) -> bool:
         """Its clock starts: it takes ``power_w`` from now on."""
-        return self._remember((*self._ended(load, self.now()), Driven(load.identity, self.now(), None, power_w)))
+        return self._remember(
+            (*self._ended(load, self._core.now()), Driven(load.identity, self._core.now(), None, power_w))
+        )
 
     def release_load(self, load: Load) -> bool:
         """Its clock stops."""
-        return self._remember(self._ended(load, self.now()))
+        return self._remember(self._ended(load, self._core.now()))
 
-    def keep(self, record: Record) -> bool:
-        """Keep a record; a power read without the load's clock warms it for as long as a reading usually takes."""
-        kept = super().keep(record)
-        if kept and isinstance(record, Reading) and (self.practice or not record.simulated):
+    def warm(self, record: Record) -> None:
+        """A power that was read without the load's clock warms it for as long as a reading usually takes."""
+        if isinstance(record, Reading) and (self._core.practice or not record.simulated):
             about = read_subject(record.subject)
             timed = any(one.load == about.what and one.ended is None for one in self._driven)
             if about.kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10) and not timed:
@@ -75,8 +73,7 @@ class DummyLoads(Records):
                 try:
                     self._write((*self._driven, driven))
                 except WorkshopError as error:
-                    self.tell.trouble(str(error))
-        return kept
+                    self._core.tell.trouble(str(error))
 
     def _ended(self, load: Load, at: dt.datetime) -> tuple[Driven, ...]:
         return tuple(
@@ -85,11 +82,11 @@ class DummyLoads(Records):
         )
 
     def _remember(self, driven: Sequence[Driven]) -> bool:
-        return self._try(lambda: self._write(driven))
+        return self._core.attempt(lambda: self._write(driven))
 
     def _write(self, driven: Sequence[Driven]) -> None:
-        felt = still_felt(driven, (*self.build.loads, self.build.load), self.now())
-        self.workshop.set_setting(LOADS_DRIVEN, _written(felt))
+        felt = still_felt(driven, (*self._core.build.loads, self._core.build.load), self._core.now())
+        self._core.workshop.set_setting(LOADS_DRIVEN, _written(felt))
         self._driven = felt
 
 

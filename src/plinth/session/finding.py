@@ -5,7 +5,11 @@ from types import MappingProxyType
 
 from plinth.builds.parts import PART_KINDS, Part
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.session.mending import Going, Mending
+from plinth.session.core import Core
+from plinth.session.mending import Going
+from plinth.session.plan import Plan
+from plinth.session.predictions import Predictions
+from plinth.session.shelf import Shelf
 from plinth.shelf.find import Found, Outcome, Rank, find, slots_for_clearing
 from plinth.shelf.slots import joined_all
 from plinth.shelf.wanted import Wanted
@@ -13,14 +17,17 @@ from plinth.shelf.wanted import Wanted
 NOTHING: Mapping[str, Part] = MappingProxyType({})
 
 
-class Finding(Mending):
+class Finding:
     """Find me."""
+
+    def __init__(self, core: Core, plan: Plan, shelf: Shelf, predictions: Predictions) -> None:
+        self._core, self._plan, self._shelf, self._predictions = core, plan, shelf, predictions
 
     def finds(
         self, wanted: Wanted, slots: Sequence[str], rank: Rank, fixed: Mapping[str, Part] = NOTHING
     ) -> Callable[[Going], Outcome]:
         """The search from the build as it is kept, with parts that are ``fixed`` in it, to be run off the thread."""
-        plan, items = self.plan_kept, self.items(tuple(PART_KINDS.values()))
+        plan, items = self._core.plan_kept, self._shelf.items(tuple(PART_KINDS.values()))
 
         def work(task: Going) -> Outcome:
             base = joined_all(plan.build, fixed)
@@ -32,19 +39,19 @@ class Finding(Mending):
 
     def clearing_slots(self) -> tuple[str, ...]:
         """The stations where what is over can be mended."""
-        return slots_for_clearing(self.plan_kept.build, self.margins)
+        return slots_for_clearing(self._core.plan_kept.build, self._predictions.margins)
 
     def try_found(self, found: Found, fixed: Mapping[str, Part] = NOTHING) -> str:
         """Look at a build that was found, without keeping anything."""
-        return self.try_parts(_parts(found, fixed))
+        return self._plan.try_parts(_parts(found, fixed))
 
     def take_found(self, found: Found, wanted: Wanted, fixed: Mapping[str, Part] = NOTHING) -> bool:
         """Take its parts, as one step of undo; why stands in the diary."""
         parts = _parts(found, fixed)
         if not parts:
-            self.leave_trial()
+            self._plan.leave_trial()
             return True
-        return self.swap_all(parts, f"Found for: {wanted.words}.")
+        return self._plan.swap_all(parts, f"Found for: {wanted.words}.")
 
 
 def _parts(found: Found, fixed: Mapping[str, Part]) -> dict[str, Part]:

@@ -1,22 +1,19 @@
 """Photos of what is checked, read and noted of the build in hand."""
 
 from plinth.record.photo import Mark, Photo
-from plinth.session.listeners import Telling
-from plinth.session.records import Records
-from plinth.session.runner import Runner
+from plinth.session.core import Core
 from plinth.workshop.errors import WorkshopError
-from plinth.workshop.store import Workshop
 
 # An original larger than this is kept as its scaled copy only, and that is said.
 MOST_BYTES = 30_000_000
 MOST_WORDS, MOST_MARKS = 500, 60
 
 
-class Photos(Records):
+class Photos:
     """Kept in the workshop; taken off they can be put back."""
 
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
-        super().__init__(workshop, jobs, tell)
+    def __init__(self, core: Core) -> None:
+        self._core = core
         self._photos: tuple[int, list[Photo]] | None = None
         self._taken_off: tuple[Photo, bytes, bytes] | None = None
         self._waiting: dict[int, str] = {}
@@ -37,13 +34,13 @@ class Photos(Records):
         """Names of the photos that are not kept yet."""
         return tuple(self._waiting.values())
 
-    def photos(self, subject: str | None = None) -> list[Photo]:
+    def of(self, subject: str | None = None) -> list[Photo]:
         """The photos of a subject, or all of the build in hand."""
-        if self._photos is None or self._photos[0] != self._current:
+        if self._photos is None or self._photos[0] != self._core.current:
             try:
-                self._photos = (self._current, self.workshop.photos(self._current))
+                self._photos = (self._core.current, self._core.workshop.photos(self._core.current))
             except WorkshopError as error:
-                self.tell.trouble(str(error))
+                self._core.tell.trouble(str(error))
                 return []
         return [one for one in self._photos[1] if subject is None or one.subject == subject]
 
@@ -56,9 +53,11 @@ class Photos(Records):
         """
         original = content if len(content) <= MOST_BYTES else scaled
         made: list[Photo] = []
-        build_id = self._current if build_id is None else build_id
-        kept = self._try(
-            lambda: made.append(self.workshop.add_photo(build_id, subject, self.now(), name, original, scaled))
+        build_id = self._core.current if build_id is None else build_id
+        kept = self._core.attempt(
+            lambda: made.append(
+                self._core.workshop.add_photo(build_id, subject, self._core.now(), name, original, scaled)
+            )
         )
         if not kept:
             return None
@@ -68,7 +67,7 @@ class Photos(Records):
     def change_photo(self, photo: Photo, words: str, marks: tuple[Mark, ...]) -> bool:
         """Keep other words and marks with a photo."""
         words, marks = words.strip()[:MOST_WORDS], marks[:MOST_MARKS]
-        if not self._try(lambda: self.workshop.change_photo(photo.number, words, marks)):
+        if not self._core.attempt(lambda: self._core.workshop.change_photo(photo.number, words, marks)):
             return False
         self._changed()
         return True
@@ -76,9 +75,13 @@ class Photos(Records):
     def remove_photo(self, photo: Photo) -> bool:
         """Take a photo off; it can be put back until another one is."""
         # As it is kept now: its words and marks may be newer than what was handed over.
-        photo = next((one for one in self.photos() if one.number == photo.number), photo)
+        photo = next((one for one in self.of() if one.number == photo.number), photo)
         content, scaled = self.picture(photo, whole=True), self.picture(photo, whole=False)
-        if content is None or scaled is None or not self._try(lambda: self.workshop.remove_photo(photo.number)):
+        if (
+            content is None
+            or scaled is None
+            or not self._core.attempt(lambda: self._core.workshop.remove_photo(photo.number))
+        ):
             return False
         self._taken_off = (photo, content, scaled)
         self._changed()
@@ -94,8 +97,8 @@ class Photos(Records):
         if self._taken_off is None:
             return False
         photo, content, scaled = self._taken_off
-        if not self._try(
-            lambda: self.workshop.add_photo(
+        if not self._core.attempt(
+            lambda: self._core.workshop.add_photo(
                 photo.build_id, photo.subject, photo.at, photo.name, content, scaled, photo.words, photo.marks
             )
         ):
@@ -107,14 +110,14 @@ class Photos(Records):
     def picture(self, photo: Photo, *, whole: bool) -> bytes | None:
         """The scaled copy, or the original; None (and ``trouble``) where it is not as it was written."""
         try:
-            found = self.workshop.photo_picture(photo.number, whole=whole)
+            found = self._core.workshop.photo_picture(photo.number, whole=whole)
         except WorkshopError as error:
-            self.tell.trouble(str(error))
+            self._core.tell.trouble(str(error))
             return None
         if found is None:
-            self.tell.trouble(f"{photo.name} is not as it was written, or gone. The other photos are whole.")
+            self._core.tell.trouble(f"{photo.name} is not as it was written, or gone. The other photos are whole.")
         return found
 
     def _changed(self) -> None:
         self._photos = None
-        self.tell.photos_changed()
+        self._core.tell.photos_changed()

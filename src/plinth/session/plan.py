@@ -18,55 +18,59 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations, with_part
 from plinth.demo.workshop import INVENTED
 from plinth.report.file_out import not_written_words, write_whole
-from plinth.session.core import PlanState
+from plinth.session.core import Core, PlanState
 from plinth.session.predictions import Predictions
+from plinth.session.records import Records
 from plinth.shelf.slots import joined, joined_all
 from plinth.workshop.kept_builds import StoredBuild
 
 
-class Plan(Predictions):
-    """What may be changed of the build in hand, and going over to another."""
+class Plan:
+    """What may be changed of the build in hand, and going over to another. ``trying`` the part that is looked at."""
 
-    trying = ""
-
-    def _load(self) -> None:
-        stored = self.stored
-        if stored.id not in self._histories:
-            self._histories[stored.id] = History(PlanState(stored.build, stored.situation))
+    def __init__(self, core: Core, records: Records, predictions: Predictions) -> None:
+        self._core, self._records, self._predictions = core, records, predictions
         self.trying = ""
-        # Nothing of another build may stand under this one's name while its own figures are computed.
-        self._live, self._solid = None, None
-        self.prediction, self.margins, self.problem = None, (), ""
-        self.load_powers, self.claimed_powers = {}, {}
-        self._read_diary()
-        self._solve(live=False)
+
+    def load(self) -> None:
+        """Take in what is kept of the build in hand, and have it predicted."""
+        stored = self._core.stored
+        if stored.id not in self._core.histories:
+            self._core.histories[stored.id] = History(PlanState(stored.build, stored.situation))
+        self.trying = ""
+        self._core.live = None
+        self._predictions.forget()
+        self._records.read_diary()
+        self._predictions.solve(live=False)
 
     def switch(self, build_id: int) -> None:
         """Take another build in hand."""
-        if build_id == self._current:
+        if build_id == self._core.current:
             return
-        self._save_again()
-        self._current = build_id
-        self._try(lambda: self.workshop.set_setting("desk", {"build": build_id}))
-        self._load()
-        self.tell.build_switched()
-        self.tell.plan_changed()
-        self.tell.records_changed()
+        self._core.save_again()
+        self._core.current = build_id
+        self._core.attempt(lambda: self._core.workshop.set_setting("desk", {"build": build_id}))
+        self.load()
+        self._core.tell.build_switched()
+        self._core.tell.plan_changed()
+        self._core.tell.records_changed()
 
     def add_build(self, name: str, *, copy: bool) -> bool:
         """A new build of that name: a copy of this one with its situation, or the same parts and a fresh page."""
-        build = self.build.model_copy(update={"name": name, "note": self.build.note if copy else ""})
-        situation = self.situation if copy else Situation()
+        build = self._core.build.model_copy(update={"name": name, "note": self._core.build.note if copy else ""})
+        situation = self._core.situation if copy else Situation()
         words = (
-            f"{name}: copied from {self.build.name}." if copy else f"{name}: begun with the parts of {self.build.name}."
+            f"{name}: copied from {self._core.build.name}."
+            if copy
+            else f"{name}: begun with the parts of {self._core.build.name}."
         )
         return self._add(build, situation, words)
 
     def _add(self, build: Build, situation: Situation, words: str) -> bool:
         made: list[StoredBuild] = []
-        if not self._try(lambda: made.append(self.workshop.add_build(build, situation, words))):
+        if not self._core.attempt(lambda: made.append(self._core.workshop.add_build(build, situation, words))):
             return False
-        self._stored = self.workshop.builds()
+        self._core.stored_builds = self._core.workshop.builds()
         self.switch(made[0].id)
         return True
 
@@ -85,7 +89,7 @@ class Plan(Predictions):
         return "" if self._add(named, Situation(), words) else "It could not be kept."
 
     def _with_free_name(self, build: Build) -> Build:
-        names = {one.build.name for one in self._stored}
+        names = {one.build.name for one in self._core.stored_builds}
         name, number = build.name, 1
         while name in names:
             number += 1
@@ -95,7 +99,7 @@ class Plan(Predictions):
     def write_out(self, path: Path) -> str:
         """This build as a build file; a sentence where that cannot be, else empty."""
         try:
-            write_whole(path, self.build.model_dump_json(indent=2, exclude_none=True) + "\n")
+            write_whole(path, self._core.build.model_dump_json(indent=2, exclude_none=True) + "\n")
         except OSError as error:
             return not_written_words(path, error)
         return ""
@@ -105,56 +109,56 @@ class Plan(Predictions):
 
         Nothing is kept of it, no reading counts for it, and ``leave_trial`` puts all back as it was.
         """
-        kept = self.plan_kept
+        kept = self._core.plan_kept
         tried = joined(kept.build, slot, part)
         if isinstance(tried, str) or part == part_in(kept.build, slot):
             self.leave_trial()
             return tried if isinstance(tried, str) else ""
         self.trying = part.name
-        self._live = PlanState(tried.with_mark(slot, "tried"), self._dropping_load(slot))
-        self.tell.plan_changed()
-        self._solve(live=True)
+        self._core.live = PlanState(tried.with_mark(slot, "tried"), self._dropping_load(slot))
+        self._core.tell.plan_changed()
+        self._predictions.solve(live=True)
         return ""
 
     def try_parts(self, parts: Mapping[str, Part]) -> str:
         """The same with several parts at once, by slot."""
-        tried = joined_all(self.plan_kept.build, parts)
+        tried = joined_all(self._core.plan_kept.build, parts)
         if isinstance(tried, str) or not parts:
             self.leave_trial()
             return tried if isinstance(tried, str) else ""
         self.trying = ", ".join(part.name for part in parts.values())
         for slot in parts:
             tried = tried.with_mark(slot, "tried")
-        self._live = PlanState(tried, self.plan_kept.situation)
-        self.tell.plan_changed()
-        self._solve(live=True)
+        self._core.live = PlanState(tried, self._core.plan_kept.situation)
+        self._core.tell.plan_changed()
+        self._predictions.solve(live=True)
         return ""
 
     def swap_all(self, parts: Mapping[str, Part], reason: str = "") -> bool:
         """Put several parts in at once, as one step; whether they went together."""
         self.leave_trial()
-        build = joined_all(self.build, parts)
+        build = joined_all(self._core.build, parts)
         if isinstance(build, str):
-            self.tell.refused(f"They were not put in: {build}.")
+            self._core.tell.refused(f"They were not put in: {build}.")
             return False
-        said = [f"{part_in(self.build, slot).name} exchanged for {part.name}" for slot, part in parts.items()]
+        said = [f"{part_in(self._core.build, slot).name} exchanged for {part.name}" for slot, part in parts.items()]
         for slot in parts:
             build = build.with_mark(slot, secrets.token_hex(4))
         words = f"{', '.join(said)}.{f' {reason}' if reason else ''}"
-        self._change(PlanState(build, self._dropping_load("load" if "load" in parts else "")), words, words)
+        self.change(PlanState(build, self._dropping_load("load" if "load" in parts else "")), words, words)
         return True
 
     def leave_trial(self) -> None:
         """The build as it is kept, after a part was only looked at."""
         if self.trying:
-            self.trying, self._live = "", None
-            self.tell.plan_changed()
-            self._solve(live=False)
+            self.trying, self._core.live = "", None
+            self._core.tell.plan_changed()
+            self._predictions.solve(live=False)
 
     def swap(self, slot: str, part: Part) -> None:
         """Put another part into a station."""
-        self.trying, self._live = "", None
-        before = part_in(self.build, slot)
+        self.trying, self._core.live = "", None
+        before = part_in(self._core.build, slot)
         if part == before:
             return
         words = f"{before.name} exchanged for {part.name}."
@@ -164,13 +168,13 @@ class Plan(Predictions):
 
     def fit_another(self, slot: str) -> None:
         """Another thing of the same make was fitted: nothing changes but that readings of the old one do not count."""
-        part = part_in(self.build, slot)
+        part = part_in(self._core.build, slot)
         self._place(slot, part, f"Another {part.name} fitted in place of the one before.", secrets.token_hex(4))
 
     def remake(self, makeup: Makeup) -> str:
         """Make the build another way; a sentence where that does not go together or another build has the name."""
-        before = self.build
-        taken = {one.build.name.lower() for one in self._stored if one.id != self._current}
+        before = self._core.build
+        taken = {one.build.name.lower() for one in self._core.stored_builds if one.id != self._core.current}
         if makeup.name.lower() in taken:
             return f"Found {makeup.name!r}, which this workshop has already: add a word to it."
         try:
@@ -190,19 +194,19 @@ class Plan(Predictions):
         if build != before.model_copy(update={"name": build.name}):
             said.append(f"Made another way: {build.module.name} on {makeup.source.name}, {', '.join(build.channels)}.")
         words = " ".join(said)
-        self._change(PlanState(build, self.situation), words, words)
-        self.tell.build_switched()
+        self.change(PlanState(build, self._core.situation), words, words)
+        self._core.tell.build_switched()
         return ""
 
     @property
     def invented(self) -> tuple[int, int]:
         """How many parts of this build are still of the invented shelf it was begun with, and how many it has."""
-        parts = [part_in(self.build, slot) for one in stations(self.build) for slot in one.slots]
+        parts = [part_in(self._core.build, slot) for one in stations(self._core.build) for slot in one.slots]
         return sum(part in INVENTED for part in parts), len(parts)
 
     def restate(self, slot: str, part: Part) -> None:
         """Change what is stated of the part in a station."""
-        before = part_in(self.build, slot)
+        before = part_in(self._core.build, slot)
         changed = [
             in_sentence(field.words)
             for field in part_fields(part)
@@ -212,85 +216,85 @@ class Plan(Predictions):
         self._place(slot, part, words)
 
     def _place(self, slot: str, part: Part, words: str, mark: str = "") -> None:
-        if not mark and part == part_in(self.build, slot):
+        if not mark and part == part_in(self._core.build, slot):
             return
         try:
-            build = with_part(self.build, slot, part, changed=not mark)
+            build = with_part(self._core.build, slot, part, changed=not mark)
             build = build.with_mark(slot, mark) if mark else build
         except pydantic.ValidationError as error:
             # Parts that are sound alone may not go together; the build says why.
             reason = words_of_invalid(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
-            self.tell.refused(f"{part.name} was not changed: {reason}.")
+            self._core.tell.refused(f"{part.name} was not changed: {reason}.")
             return
-        self._change(PlanState(build, self._dropping_load(slot)), words, words)
+        self.change(PlanState(build, self._dropping_load(slot)), words, words)
 
     def _dropping_load(self, slot: str) -> Situation:
         """Choosing another load puts the what-if load back, or the choice would not be seen."""
-        return self.situation.model_copy(update={"load_ohm": None}) if slot == "load" else self.situation
+        return self._core.situation.model_copy(update={"load_ohm": None}) if slot == "load" else self._core.situation
 
     def what_if(self, *, live: bool, **changes: object) -> None:
         """Set fields of the situation; while ``live`` it is shown but not yet a step of undo."""
         self.trying = ""
-        situation = Situation.model_validate({**self.situation.model_dump(), **changes})
+        situation = Situation.model_validate({**self._core.situation.model_dump(), **changes})
         if live:
-            self._live = PlanState(self._history.state.build, situation)
-            self.tell.plan_changed()
-            self._solve(live=True)
+            self._core.live = PlanState(self._core.history.state.build, situation)
+            self._core.tell.plan_changed()
+            self._predictions.solve(live=True)
             return
         words = ", ".join(changes).replace("_", " ")
-        self._change(PlanState(self._history.state.build, situation), f"what if: {words}", None)
+        self.change(PlanState(self._core.history.state.build, situation), f"what if: {words}", None)
 
     def reset_what_if(self) -> None:
         """The situation as the build has it."""
-        self._change(PlanState(self.build, Situation()), "what if: all back", None)
+        self.change(PlanState(self._core.build, Situation()), "what if: all back", None)
 
-    def _change(self, state: PlanState, words: str, diary_words: str | None) -> None:
-        self.trying, self._live = "", None
-        if self._history.change(state, words):
+    def change(self, state: PlanState, words: str, diary_words: str | None) -> None:
+        self.trying, self._core.live = "", None
+        if self._core.history.change(state, words):
             self._save(diary_words)
-        self.tell.plan_changed()
-        self._solve(live=False)
+        self._core.tell.plan_changed()
+        self._predictions.solve(live=False)
 
     def undo(self) -> None:
         """One step back."""
-        self._step(self._history.undo, "Undone")
+        self._step(self._core.history.undo, "Undone")
 
     def redo(self) -> None:
         """One step forward."""
-        self._step(self._history.redo, "Done again")
+        self._step(self._core.history.redo, "Done again")
 
     def _step(self, step: Callable[[], str | None], how: str) -> None:
-        kept, before = self._history.state.build, (self.build.name, self.build.channels)
+        kept, before = self._core.history.state.build, (self._core.build.name, self._core.build.channels)
         words = step()
         if words is None:
             return
-        self._live = None
+        self._core.live = None
         # Sliders alone are no line of the diary.
-        self._save(f"{how}: {words}" if self._history.state.build != kept else None)
-        self.tell.plan_changed()
-        self._solve(live=False)
-        if (self.build.name, self.build.channels) != before:
-            self.tell.build_switched()
+        self._save(f"{how}: {words}" if self._core.history.state.build != kept else None)
+        self._core.tell.plan_changed()
+        self._predictions.solve(live=False)
+        if (self._core.build.name, self._core.build.channels) != before:
+            self._core.tell.build_switched()
 
     @property
     def can_undo(self) -> bool:
         """Whether there is a step back."""
-        return self._history.can_undo
+        return self._core.history.can_undo
 
     @property
     def can_redo(self) -> bool:
         """Whether there is a step forward."""
-        return self._history.can_redo
+        return self._core.history.can_redo
 
     def _save(self, diary_words: str | None) -> None:
-        state = self._history.state
-        stored = StoredBuild(self._current, state.build, state.situation)
-        if not self._try(lambda: self.workshop.save_build(stored, diary_words)):
+        state = self._core.history.state
+        stored = StoredBuild(self._core.current, state.build, state.situation)
+        if not self._core.attempt(lambda: self._core.workshop.save_build(stored, diary_words)):
             # What is on the screen is kept by the next word that is: nobody has to make the change again.
-            self._unsaved = (stored, diary_words or (self._unsaved[1] if self._unsaved else None))
+            self._core.unsaved = (stored, diary_words or (self._core.unsaved[1] if self._core.unsaved else None))
             return
-        self._unsaved = None
-        self._stored = [stored if one.id == stored.id else one for one in self._stored]
+        self._core.unsaved = None
+        self._core.stored_builds = [stored if one.id == stored.id else one for one in self._core.stored_builds]
         if diary_words:
-            self.diary_size = (self.diary_size[0] + 1, self.diary_size[1])
-            self.tell.records_changed()
+            self._records.diary_size = (self._records.diary_size[0] + 1, self._records.diary_size[1])
+            self._core.tell.records_changed()

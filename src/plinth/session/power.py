@@ -2,16 +2,16 @@
 
 import dataclasses
 import datetime as dt
+from collections.abc import Callable
 
 from plinth.guide.interlock import Power, watch_left_s
 from plinth.guide.progress import StepStand
 from plinth.record.diary import DiaryEntry
 from plinth.record.subject import Kind, Subject, read_subject
-from plinth.session.listeners import Telling
-from plinth.session.power_port import ByHand, PowerPort
+from plinth.session.bringup import BringUp
+from plinth.session.core import Core
+from plinth.session.power_port import PowerPort
 from plinth.session.records import Records
-from plinth.session.runner import Runner
-from plinth.workshop.store import Workshop
 
 
 @dataclasses.dataclass(frozen=True)
@@ -22,18 +22,20 @@ class Stopped:
     at: dt.datetime
 
 
-class PowerNow(Records):
-    """Power on and off, written into the diary of the build it belongs to."""
+class PowerNow:
+    """Power on and off through ``port``, written into the diary of the build it belongs to.
 
-    port: PowerPort = ByHand()
+    ``switched`` is told of each switching, on and off.
+    """
 
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
-        super().__init__(workshop, jobs, tell)
+    def __init__(self, core: Core, records: Records, bring_up: BringUp, port: PowerPort) -> None:
+        self._core, self._records, self._bring_up, self.port = core, records, bring_up, port
+        self.switched: list[Callable[[], None]] = []
         self._power = self._find_power()
         self._stopped: Stopped | None = None
 
     @property
-    def power(self) -> Power | None:
+    def live(self) -> Power | None:
         """What is under power now, in whichever build; None while everything is off."""
         return self._power
 
@@ -42,20 +44,27 @@ class PowerNow(Records):
 
         False where it is refused, or cannot be written: then nothing is on, and ``trouble`` has said why.
         """
-        entry = DiaryEntry(self.now(), "power_on", Subject(Kind.POWER, key).text, words)
+        entry = DiaryEntry(self._core.now(), "power_on", Subject(Kind.POWER, key).text, words)
         # Written first: a program that is killed in between finds power on, and never the other way round.
-        if not self._keep_entry(self._current, entry):
+        if not self._records.keep_entry(self._core.current, entry):
             return False
         refused = self.port.switch_on(limit_a)
         if refused:
             self.port.make_safe()
-            off = DiaryEntry(self.now(), "power_off", Subject(Kind.POWER, key).text, f"Not switched on: {refused}")
-            self._keep_entry(self._current, off)
-            self.tell.trouble(f"Not switched on: {refused}")
+            off = DiaryEntry(
+                self._core.now(), "power_off", Subject(Kind.POWER, key).text, f"Not switched on: {refused}"
+            )
+            self._records.keep_entry(self._core.current, off)
+            self._core.tell.trouble(f"Not switched on: {refused}")
             return False
-        self._power, self._stopped = Power(self._current, key, entry.at), None
-        self.tell.power_changed()
+        self._power, self._stopped = Power(self._core.current, key, entry.at), None
+        self._core.tell.power_changed()
+        self._tell_switched()
         return True
+
+    def _tell_switched(self) -> None:
+        for told in self.switched:
+            told()
 
     def switch_off(self) -> None:
         """Switch off, and write that down in the diary of the build that was on. On screen it is off at once.
@@ -67,21 +76,22 @@ class PowerNow(Records):
             return
         failed = self.port.switch_off()
         if failed:
-            self.tell.trouble(f"Not switched off: {failed} Pull the mains plug.")
+            self._core.tell.trouble(f"Not switched off: {failed} Pull the mains plug.")
             return
-        at = self.now()
+        at = self._core.now()
         self._power, self._stopped = None, Stopped(power, at)
-        self._keep_entry(
+        self._records.keep_entry(
             power.build_id, DiaryEntry(at, "power_off", Subject(Kind.POWER, power.channel).text, "Stopped.")
         )
-        self.tell.power_changed()
+        self._core.tell.power_changed()
+        self._tell_switched()
 
     @property
-    def power_words(self) -> str:
+    def words(self) -> str:
         """What is under power, as build and channel are called today; empty while everything is off."""
         if self._power is None:
             return ""
-        build = self.build_of(self._power.build_id)
+        build = self._core.build_of(self._power.build_id)
         return f"{build.name}, {build.channel_of(self._power.channel)}"
 
     @property
@@ -91,25 +101,25 @@ class PowerNow(Records):
 
     def watch_left_s(self, stand: StepStand) -> float:
         """Seconds that are still to be watched before the reading of a step of the build in hand."""
-        others = [one for channel in self.build.channels for one in self.bringup(channel)]
-        return watch_left_s(stand, self._power, self._current, others, self.now())
+        others = [one for channel in self._core.build.channels for one in self._bring_up.stands(channel)]
+        return watch_left_s(stand, self._power, self._core.current, others, self._core.now())
 
     def since_on_s(self, key: str) -> float | None:
         """Seconds since a channel of the build in hand (or its supply) was switched on; None while it is off."""
         power = self._power
-        if power is None or (power.build_id, power.channel) != (self._current, key):
+        if power is None or (power.build_id, power.channel) != (self._core.current, key):
             return None
-        return max((self.now() - power.at).total_seconds(), 0.0)
+        return max((self._core.now() - power.at).total_seconds(), 0.0)
 
     def put_away(self) -> None:
         """The discharge was measured: the count-down is over."""
         self._stopped = None
-        self.tell.power_changed()
+        self._core.tell.power_changed()
 
     def _find_power(self) -> Power | None:
         """Power that was on when Plinth was last closed (or killed)."""
-        known = {one.id for one in self._stored}
-        for build_id, entry in self.workshop.last_of(("power_on", "power_off")):
+        known = {one.id for one in self._core.stored_builds}
+        for build_id, entry in self._core.workshop.last_of(("power_on", "power_off")):
             if entry.kind == "power_on" and build_id in known:
                 channel = read_subject(entry.subject).channel
                 return Power(build_id, channel, entry.at, found=True)

@@ -5,12 +5,10 @@ import datetime as dt
 from typing import Any
 
 from plinth.guide.progress import Stand, StepStand
-from plinth.record.reading import Record
-from plinth.session.listeners import Telling
+from plinth.session.bringup import BringUp
+from plinth.session.core import Core
 from plinth.session.power import PowerNow
-from plinth.session.runner import Runner
 from plinth.workshop.kept_settings import REMINDERS
-from plinth.workshop.store import Workshop
 
 # Shorter waits are watched, not reminded of.
 LEAST_WAIT_S = 300.0
@@ -26,60 +24,43 @@ class Reminder:
     at: dt.datetime
 
 
-class Reminders(PowerNow):
+class Reminders:
     """Kept in the workshop, so that other builds' are known without computing their steps."""
 
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
-        super().__init__(workshop, jobs, tell)
-        self._kept_reminders = workshop.setting_as(REMINDERS, _read)
+    def __init__(self, core: Core, bring_up: BringUp, power: PowerNow) -> None:
+        self._core, self._bring_up, self._power_now = core, bring_up, power
+        self._kept_reminders = core.workshop.setting_as(REMINDERS, _read)
 
-    def reminders(self) -> tuple[Reminder, ...]:
+    def all(self) -> tuple[Reminder, ...]:
         """All of them, the next first; those of the build in hand as they are now."""
-        known = {one.id for one in self._stored}
+        known = {one.id for one in self._core.stored_builds}
         here = self._due_here()
-        others = [one for one in self._kept_reminders if one.build_id in known and one.build_id != self._current]
-        mine = [one for one in self._kept_reminders if one.build_id == self._current] if here is None else here
+        others = [one for one in self._kept_reminders if one.build_id in known and one.build_id != self._core.current]
+        mine = [one for one in self._kept_reminders if one.build_id == self._core.current] if here is None else here
         return tuple(sorted((*others, *mine), key=lambda one: one.at))
-
-    def keep(self, record: Record) -> bool:
-        """Keep a record; what falls due by it is remembered."""
-        kept = super().keep(record)
-        if kept:
-            self.remember()
-        return kept
-
-    def switch_on(self, key: str, words: str, limit_a: float | None = None) -> bool:
-        """Switch on; the dwell that begins is remembered."""
-        done = super().switch_on(key, words, limit_a)
-        if done:
-            self.remember()
-        return done
-
-    def switch_off(self) -> None:
-        """Switch off; a dwell that was on is not waited for any more."""
-        super().switch_off()
-        self.remember()
 
     def remember(self) -> None:
         """Keep what falls due of the build in hand, for when another one is."""
         here = self._due_here()
         if here is None:
             return
-        after = tuple(one for one in self._kept_reminders if one.build_id != self._current) + tuple(here)
-        if after != self._kept_reminders and self._try(lambda: self.workshop.set_setting(REMINDERS, _written(after))):
+        after = tuple(one for one in self._kept_reminders if one.build_id != self._core.current) + tuple(here)
+        if after != self._kept_reminders and self._core.attempt(
+            lambda: self._core.workshop.set_setting(REMINDERS, _written(after))
+        ):
             self._kept_reminders = after
 
     def _due_here(self) -> list[Reminder] | None:
         """Those of the build in hand; None while its steps are not known."""
         found: list[Reminder] = []
-        if not self.steps_known:
+        if not self._bring_up.steps_known:
             return None
-        for channel in self.build.channels:
-            stands = self.bringup(channel)
+        for channel in self._core.build.channels:
+            stands = self._bring_up.stands(channel)
             if not stands:
                 return None
             found += [
-                Reminder(self._current, self.build.key_of(channel), one.step.title, at)
+                Reminder(self._core.current, self._core.build.key_of(channel), one.step.title, at)
                 for one in stands
                 if one.stand in (Stand.DUE, Stand.OUTSIDE) and (at := self._due_at(one)) is not None
             ]
@@ -89,9 +70,9 @@ class Reminders(PowerNow):
     def _due_at(self, stand: StepStand) -> dt.datetime | None:
         if stand.due_at is not None:
             return stand.due_at
-        if stand.step.wait_s < LEAST_WAIT_S or self.since_on_s(stand.step.about.channel) is None:
+        if stand.step.wait_s < LEAST_WAIT_S or self._power_now.since_on_s(stand.step.about.channel) is None:
             return None
-        return self.now() + dt.timedelta(seconds=round(self.watch_left_s(stand)))
+        return self._core.now() + dt.timedelta(seconds=round(self._power_now.watch_left_s(stand)))
 
 
 def _written(reminders: tuple[Reminder, ...]) -> dict[str, Any]:

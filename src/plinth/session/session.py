@@ -1,31 +1,61 @@
-"""One open workshop: plan, shelf, records, power and predictions together."""
+"""One open workshop: what is planned, observed, under power and predicted, each a part of its own."""
 
 from plinth.record.clock import Clock, now
+from plinth.session.bringup import BringUp
+from plinth.session.core import Core
 from plinth.session.dummy_loads import DummyLoads
+from plinth.session.finding import Finding
 from plinth.session.listeners import Telling
+from plinth.session.mending import Mending
 from plinth.session.photos import Photos
+from plinth.session.plan import Plan
+from plinth.session.power import PowerNow
+from plinth.session.power_port import ByHand, PowerPort
+from plinth.session.predictions import Predictions
+from plinth.session.records import Records
 from plinth.session.reminders import Reminders
 from plinth.session.runner import Runner
+from plinth.session.shelf import Shelf
 from plinth.session.variants import Variants
 from plinth.workshop.store import Workshop
 
 
-class Session(Variants, Reminders, Photos, DummyLoads):
-    """The only writer to the workshop. Whoever shows it is told of changes through ``tell``."""
+class Session(Core):
+    """The only writer to the workshop. Whoever shows it is told of changes through ``tell``.
 
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling | None = None, clock: Clock = now) -> None:
-        self.now = clock
-        super().__init__(workshop, jobs, tell or Telling())
-        self._load()
+    Itself it holds what is in hand; each of its parts does one thing with it, and which follows which stands here.
+    """
+
+    def __init__(
+        self, workshop: Workshop, jobs: Runner, tell: Telling | None = None, clock: Clock = now,
+        port: PowerPort | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(workshop, jobs, tell or Telling(), clock)
+        self.records = Records(self)
+        self.predictions = Predictions(self)
+        self.plan = Plan(self, self.records, self.predictions)
+        self.shelf = Shelf(self)
+        self.mending = Mending(self, self.plan, self.shelf)
+        self.finding = Finding(self, self.plan, self.shelf, self.predictions)
+        self.variants = Variants(self, self.records, self.plan, self.shelf)
+        self.bring_up = BringUp(self, self.records)
+        self.power = PowerNow(self, self.records, self.bring_up, port or ByHand())
+        self.reminders = Reminders(self, self.bring_up, self.power)
+        self.loads = DummyLoads(self)
+        self.photos = Photos(self)
+        self.saved_late = self.records.read_diary
+        self.records.kept += [self.loads.warm, lambda _record: self.reminders.remember()]
+        self.power.switched.append(self.reminders.remember)
+        self.plan.load()
 
     def switch(self, build_id: int) -> None:
         """Take another build in hand; what falls due of this one is remembered."""
-        self.remember()
-        super().switch(build_id)
+        self.reminders.remember()
+        self.plan.switch(build_id)
 
     def close(self) -> None:
         """Make safe what an instrument has switched on, stop computing and close the workshop."""
-        self.port.make_safe()
+        self.power.port.make_safe()
         self.jobs.end()
-        self._save_again()
+        self.save_again()
         self.workshop.close()

@@ -12,24 +12,21 @@ from plinth.physics.numbers.apart import run_apart
 from plinth.report.bill import bill_csv, bill_html
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.core import Core
-from plinth.session.listeners import Telling
-from plinth.session.runner import Runner
 from plinth.shelf.bill import Bill, arriving, bill_of
 from plinth.shelf.files import read_items, written_csv, written_json
 from plinth.shelf.item import Paper, ShelfItem
 from plinth.shelf.papers import MOST_BYTES, MOST_NOTE, is_pdf, pdf_words, readable_words
 from plinth.workshop.errors import WorkshopError
-from plinth.workshop.store import Workshop
 
 # A manual of some hundred pages takes ten seconds.
 MOST_READING_S = 60.0
 
 
-class ShelfOf(Core):
+class Shelf:
     """The shelf of the workshop in hand."""
 
-    def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling) -> None:
-        super().__init__(workshop, jobs, tell)
+    def __init__(self, core: Core) -> None:
+        self._core = core
         self._items: list[ShelfItem] | None = None
         self._shelf_steps: list[tuple[str, Callable[[], None]]] = []
 
@@ -37,15 +34,15 @@ class ShelfOf(Core):
         """What is on the shelf of these kinds; read from the file once."""
         if self._items is None:
             try:
-                self._items = self._with_papers(self.workshop.items())
+                self._items = self._with_papers(self._core.workshop.items())
             except WorkshopError as error:
-                self.tell.trouble(str(error))
+                self._core.tell.trouble(str(error))
                 return []
         return [item for item in self._items if type(item.part) in kinds]
 
     def _with_papers(self, items: list[ShelfItem]) -> list[ShelfItem]:
         by_part: dict[int, list[Paper]] = {}
-        for paper in self.workshop.papers():
+        for paper in self._core.workshop.papers():
             by_part.setdefault(paper.part, []).append(paper)
         if not by_part:
             return items
@@ -67,7 +64,9 @@ class ShelfOf(Core):
             return f"Found {path.name} empty, expected a sheet, a picture or a text."
         kept: list[Paper] = []
         words = readable_words(content)
-        if not self._try(lambda: kept.append(self.workshop.add_paper(item.number, path.name, content, words))):
+        if not self._core.attempt(
+            lambda: kept.append(self._core.workshop.add_paper(item.number, path.name, content, words))
+        ):
             return "It could not be kept: see the window."
         self._shelf_changed()
         if is_pdf(content):
@@ -78,18 +77,18 @@ class ShelfOf(Core):
         """Look for the words of a PDF, off the window's thread; the paper itself is kept by now."""
 
         def take(words: object) -> None:
-            if words and self._try(lambda: self.workshop.word_paper(paper.number, str(words))):
+            if words and self._core.attempt(lambda: self._core.workshop.word_paper(paper.number, str(words))):
                 self._shelf_changed()
 
         name = f"words of paper {paper.number}"
         # Of a sheet that cannot be read in the time there is, the name and the note remain to find it by.
-        self.jobs.ask(
+        self._core.jobs.ask(
             name, lambda _task: run_apart(pdf_words, content, most_s=MOST_READING_S), take, lambda _error: None
         )
 
     def note_paper(self, paper: Paper, note: str) -> bool:
         """Keep a note with a paper."""
-        if not self._try(lambda: self.workshop.note_paper(paper.number, note.strip()[:MOST_NOTE])):
+        if not self._core.attempt(lambda: self._core.workshop.note_paper(paper.number, note.strip()[:MOST_NOTE])):
             return False
         self._shelf_changed()
         return True
@@ -97,11 +96,11 @@ class ShelfOf(Core):
     def remove_paper(self, paper: Paper) -> bool:
         """Take a paper off; it can be taken back."""
         content = self.paper_content(paper)
-        if content is None or not self._try(lambda: self.workshop.remove_paper(paper.number)):
+        if content is None or not self._core.attempt(lambda: self._core.workshop.remove_paper(paper.number)):
             return False
 
         def back() -> None:
-            self.workshop.add_paper(paper.part, paper.name, content, paper.words, paper.note)
+            self._core.workshop.add_paper(paper.part, paper.name, content, paper.words, paper.note)
 
         self._shelf_steps.append((f"{paper.name} taken off", back))
         self._shelf_changed()
@@ -110,15 +109,15 @@ class ShelfOf(Core):
     def paper_content(self, paper: Paper) -> bytes | None:
         """What is in a paper; None (and ``trouble``) where it cannot be read as it was written."""
         try:
-            found = self.workshop.paper_content(paper.number)
+            found = self._core.workshop.paper_content(paper.number)
         except WorkshopError as error:
-            self.tell.trouble(str(error))
+            self._core.tell.trouble(str(error))
             return None
         if found is None:
-            self.tell.trouble(f"{paper.name} is not as it was written, or gone. The other papers are whole.")
+            self._core.tell.trouble(f"{paper.name} is not as it was written, or gone. The other papers are whole.")
         return found
 
-    def shelf(self, kind: type[Part]) -> list[Part]:
+    def parts(self, kind: type[Part]) -> list[Part]:
         """The parts of one kind on the shelf that are not hidden."""
         return [item.part for item in self.items((kind,)) if not item.stock.hidden]
 
@@ -131,9 +130,11 @@ class ShelfOf(Core):
         before = next((one for one in self.items((type(item.part),)) if one.number == item.number), None)
         if before is None or before == item:
             return before is not None
-        if not self._try(lambda: self.workshop.change_item(item)):
+        if not self._core.attempt(lambda: self._core.workshop.change_item(item)):
             return False
-        self._shelf_steps.append((words or f"{item.part.name} changed", lambda: self.workshop.change_item(before)))
+        self._shelf_steps.append(
+            (words or f"{item.part.name} changed", lambda: self._core.workshop.change_item(before))
+        )
         self._shelf_changed()
         return True
 
@@ -173,7 +174,7 @@ class ShelfOf(Core):
 
     def bill(self, units: int = 1, left_out: Collection[str] = ()) -> Bill:
         """What so many builds like the one in hand cost, as it is kept, without what is left out."""
-        return bill_of(self.plan_kept.build, self.items(tuple(PART_KINDS.values())), units, left_out)
+        return bill_of(self._core.plan_kept.build, self.items(tuple(PART_KINDS.values())), units, left_out)
 
     def arriving(self) -> dict[str, str]:
         """By slot, which parts of this build are still on their way, and when they are expected."""
@@ -181,12 +182,16 @@ class ShelfOf(Core):
 
     def bill_page(self, units: int = 1, left_out: Collection[str] = ()) -> str:
         """The bill as a page of HTML."""
-        return bill_html(self.plan_kept.build, self.bill(units, left_out), self.now())
+        return bill_html(self._core.plan_kept.build, self.bill(units, left_out), self._core.now())
 
     def write_bill(self, path: Path, units: int = 1, left_out: Collection[str] = ()) -> str:
         """Write the bill as CSV or HTML, by the file's ending; a sentence on what came of it."""
         bill = self.bill(units, left_out)
-        text = bill_csv(bill) if path.suffix.lower() == ".csv" else bill_html(self.plan_kept.build, bill, self.now())
+        text = (
+            bill_csv(bill)
+            if path.suffix.lower() == ".csv"
+            else bill_html(self._core.plan_kept.build, bill, self._core.now())
+        )
         try:
             write_whole(path, text)
         except OSError as error:
@@ -194,16 +199,16 @@ class ShelfOf(Core):
         return f"Written: {path}."
 
     @property
-    def can_undo_shelf(self) -> bool:
+    def can_undo(self) -> bool:
         """Whether there is a step on the shelf to take back."""
         return bool(self._shelf_steps)
 
-    def undo_shelf(self) -> str:
+    def undo(self) -> str:
         """Take the last step on the shelf back; what it was, empty where there is none or it could not be kept."""
         if not self._shelf_steps:
             return ""
         words, back = self._shelf_steps[-1]
-        if not self._try(back):
+        if not self._core.attempt(back):
             return ""
         self._shelf_steps.pop()
         self._shelf_changed()
@@ -211,13 +216,13 @@ class ShelfOf(Core):
 
     def _add_to_shelf(self, found: Sequence[tuple[Part, Stock]], words: str) -> bool:
         made: list[ShelfItem] = []
-        if not self._try(lambda: made.extend(self.workshop.add_items(found))):
+        if not self._core.attempt(lambda: made.extend(self._core.workshop.add_items(found))):
             return False
         numbers = [item.number for item in made]
-        self._shelf_steps.append((words, lambda: self.workshop.remove_items(numbers)))
+        self._shelf_steps.append((words, lambda: self._core.workshop.remove_items(numbers)))
         self._shelf_changed()
         return True
 
     def _shelf_changed(self) -> None:
         self._items = None
-        self.tell.plan_changed()
+        self._core.tell.plan_changed()

@@ -110,7 +110,7 @@ class ShelfLook:
         if self._made_for != (plan.build, plan.situation):
             self._forget()
             self._made_for = (plan.build, plan.situation)
-        items = [i for i in self._session.items(KINDS[self.slot]) if self.with_hidden or not i.stock.hidden]
+        items = [i for i in self._session.shelf.items(KINDS[self.slot]) if self.with_hidden or not i.stock.hidden]
         self.every = len(items)
         found = [item for item in items if self.query.met(item)]
         if self.only_fitting:

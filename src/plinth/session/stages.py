@@ -8,16 +8,16 @@ from plinth.session.session import Session
 
 def plan_state(session: Session) -> str:
     """How many margins are over, or close; that it cannot run."""
-    if session.problem:
+    if session.predictions.problem:
         return "cannot run"
-    over = sum(m.state is State.OVER for m in session.margins)
-    close = sum(m.state is State.CLOSE for m in session.margins)
-    return f"{over} over" if over else f"{close} close" if close else "clear" if session.margins else ""
+    over = sum(m.state is State.OVER for m in session.predictions.margins)
+    close = sum(m.state is State.CLOSE for m in session.predictions.margins)
+    return f"{over} over" if over else f"{close} close" if close else "clear" if session.predictions.margins else ""
 
 
 def inspect_state(session: Session) -> str:
     """Checks answered, of all; what is bad or in doubt first."""
-    found = session.inspection()
+    found = session.bring_up.inspection()
     wrong = sum(one.finding is not None and not one.sound for one in found)
     if wrong:
         return f"{wrong} not sound"
@@ -26,13 +26,13 @@ def inspect_state(session: Session) -> str:
 
 def power_up_state(session: Session) -> str:
     """Steps settled, of all steps of all channels."""
-    stands = [session.bringup(channel) for channel in session.build.channels]
+    stands = [session.bring_up.stands(channel) for channel in session.build.channels]
     return f"{sum(settled_count(s) for s in stands)}/{sum(len(s) for s in stands)}"
 
 
 def measure_state(session: Session) -> str:
     """How many readings there are."""
-    have = sum(read_subject(text).kind in (Kind.CLIP, Kind.RESPONSE, Kind.TEST) for text in session.records)
+    have = sum(read_subject(text).kind in (Kind.CLIP, Kind.RESPONSE, Kind.TEST) for text in session.records.book)
     return f"{have} read" if have else ""
 
 

@@ -7,10 +7,11 @@ from plinth.builds.build import Build
 from plinth.builds.parts import PART_KINDS
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
-from plinth.session.core import PlanState
-from plinth.session.finding import Finding
+from plinth.session.core import Core, PlanState
 from plinth.session.mending import Going
+from plinth.session.plan import Plan
 from plinth.session.records import Records
+from plinth.session.shelf import Shelf
 from plinth.shelf.compare import Compared, compare
 from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.kept_settings import VARIANTS
@@ -20,59 +21,64 @@ VERSIONS_SHOWN = 3
 Side = tuple[str, Build, Situation]
 
 
-class Variants(Finding, Records):
+class Variants:
     """What else the build in hand could be, or was."""
+
+    def __init__(self, core: Core, records: Records, plan: Plan, shelf: Shelf) -> None:
+        self._core, self._records, self._plan, self._shelf = core, records, plan, shelf
 
     @property
     def _origins(self) -> dict[int, int]:
         """Of which build each variant is one."""
-        stored = self.workshop.setting(VARIANTS) or {}
-        ids = {one.id for one in self._stored}
+        stored = self._core.workshop.setting(VARIANTS) or {}
+        ids = {one.id for one in self._core.stored_builds}
         found = {int(one): of for one, of in stored.items() if one.isdigit() and isinstance(of, int)}
         return {one: of for one, of in found.items() if one in ids and of in ids}
 
-    def variants(self) -> list[StoredBuild]:
+    def all(self) -> list[StoredBuild]:
         """The variants of the build in hand; where it is one itself, that which it is one of, and the others."""
         origins = self._origins
-        of = origins.get(self._current, self._current)
-        family = {of, *(one for one, its in origins.items() if its == of)} - {self._current}
-        return [one for one in self._stored if one.id in family]
+        of = origins.get(self._core.current, self._core.current)
+        family = {of, *(one for one, its in origins.items() if its == of)} - {self._core.current}
+        return [one for one in self._core.stored_builds if one.id in family]
 
     def keep_variant(self, name: str) -> str:
         """Keep the build as it is looked at now, with what is tried in it, as a variant; a sentence where it cannot."""
         name = name.strip()
         if not name:
             return "Found no name, expected one that you will know the variant by."
-        if name.lower() in {one.build.name.lower() for one in self._stored}:
+        if name.lower() in {one.build.name.lower() for one in self._core.stored_builds}:
             return f"Found {name!r}, which this workshop has already: add a word to it."
-        build = self.build.model_copy(update={"name": name[:120]})
+        build = self._core.build.model_copy(update={"name": name[:120]})
         for slot in (slot for one in stations(build) for slot in one.slots):
             if build.mark(slot) == f"{slot} tried":
                 build = build.with_mark(slot, secrets.token_hex(4))
-        words = f"{name}: a variant of {self.build.name}."
+        words = f"{name}: a variant of {self._core.build.name}."
         made: list[StoredBuild] = []
-        if not self._try(lambda: made.append(self.workshop.add_build(build, self.situation, words))):
+        if not self._core.attempt(
+            lambda: made.append(self._core.workshop.add_build(build, self._core.situation, words))
+        ):
             return "It could not be kept: see the window."
         origins = {str(one): of for one, of in self._origins.items()}
-        origins[str(made[0].id)] = self._origins.get(self._current, self._current)
-        self._stored = self.workshop.builds()
-        if not self._try(lambda: self.workshop.set_setting(VARIANTS, dict(origins))):
+        origins[str(made[0].id)] = self._origins.get(self._core.current, self._core.current)
+        self._core.stored_builds = self._core.workshop.builds()
+        if not self._core.attempt(lambda: self._core.workshop.set_setting(VARIANTS, dict(origins))):
             return "It was kept as a build, but not as a variant: see the window."
-        self.tell.build_switched()
+        self._core.tell.build_switched()
         return ""
 
     def sides(self) -> list[Side]:
         """What can be compared: the build in hand, its variants, its last versions that differ from it."""
-        kept = self.plan_kept
+        kept = self._core.plan_kept
         found: list[Side] = [(kept.build.name, kept.build, kept.situation)]
-        found += [(one.build.name, one.build, one.situation) for one in self.variants()]
-        older = [one for one in self.versions()[:-1] if one.build is not None and one.build != kept.build]
+        found += [(one.build.name, one.build, one.situation) for one in self.all()]
+        older = [one for one in self._records.versions()[:-1] if one.build is not None and one.build != kept.build]
         found += [(f"version {one.number}", one.build, kept.situation) for one in older[-VERSIONS_SHOWN:] if one.build]
         return found
 
     def comparing(self) -> Callable[[Going], Compared]:
         """The comparison of all of them, to be run off the thread."""
-        sides, items = self.sides(), self.items(tuple(PART_KINDS.values()))
+        sides, items = self.sides(), self._shelf.items(tuple(PART_KINDS.values()))
         return lambda task: compare(sides, items, task.progress)
 
     def adopt(self, side: Side, reason: str) -> str:
@@ -81,7 +87,7 @@ class Variants(Finding, Records):
         reason = " ".join(reason.split())
         if not reason:
             return "Found no reason, expected a few words: they are what you will look for in a year."
-        here = self.build
+        here = self._core.build
         adopted = build.model_copy(
             update={"name": here.name, "note": here.note, "loads": here.loads, "load": here.load, "fitted": here.fitted}
         )
@@ -93,8 +99,8 @@ class Variants(Finding, Records):
             if _other(here, adopted, slot):
                 adopted = adopted.with_mark(slot, secrets.token_hex(4))
         words = f"{name} adopted: {reason[:400]}"
-        self.leave_trial()
-        self._change(PlanState(adopted, self.situation), words, words)
+        self._plan.leave_trial()
+        self._plan.change(PlanState(adopted, self._core.situation), words, words)
         return ""
 
 

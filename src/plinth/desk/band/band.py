@@ -105,13 +105,15 @@ class PowerPathBand(QWidget):
         top = self._drawing_height()
         for x in edges[1:8]:
             painter.drawLine(round(x), top + look.px(6), round(x), top + look.px(58))
-        prediction, view = self._session.prediction, self._session.supply_shown
+        prediction, view = self._session.predictions.prediction, self._session.predictions.supply_shown
         if prediction is not None and view is not None:
             box = QRectF(0, 8, self.width(), top - 12)
             draw_path(painter, box, edges, prediction, view, muted=self._session.situation.level == 0.0)
-        elif self._session.problem:
+        elif self._session.predictions.problem:
             painter.setPen(look.token("over"))
             painter.setFont(look.font(14, bold=True))
             box = QRectF(edges[0], 0, edges[8] - edges[0], top)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._session.problem)
+            painter.drawText(
+                box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._session.predictions.problem
+            )
         painter.end()

@@ -34,12 +34,12 @@ class StationContent:
 
 def station_contents(session: BenchSession) -> dict[str, StationContent]:
     """The content of all eight stations."""
-    build, prediction = session.build, session.prediction
+    build, prediction = session.build, session.predictions.prediction
     states = {
-        key: worst([m.state for m in session.margins if m.station == key])
+        key: worst([m.state for m in session.predictions.margins if m.station == key])
         for key in ("entry", "transformer", "reservoir", "rails", "module", "protection", "load")
     }
-    at_wall = [m.state for m in session.margins if m.station == "wall"]
+    at_wall = [m.state for m in session.predictions.margins if m.station == "wall"]
     states["wall"] = worst(at_wall) if at_wall else State.CLEAR if prediction is not None else State.UNKNOWN
     contents = _parts(build, session, states)
     return contents if prediction is None else _with_figures(contents, session, prediction)
@@ -209,10 +209,10 @@ def clip_reading(session: BenchSession) -> Reading | None:
     if abs(situation.mains_rms(build) - nominal) > 0.02 * nominal:
         return None
     for channel in build.channels:
-        if session.prediction is None:
+        if session.predictions.prediction is None:
             break
-        conditions = conditions_of(session.prediction, build.load)
-        found = session.reading(clip_subject(build, channel, situation.channels_driven, build.load), conditions)
+        conditions = conditions_of(session.predictions.prediction, build.load)
+        found = session.records.reading(clip_subject(build, channel, situation.channels_driven, build.load), conditions)
         if found is not None:
             return found
     return None

@@ -41,7 +41,7 @@ class DiaryLines(QAbstractTableModel):
         """Take the diary anew; what is known of it stays where only lines were added."""
         now = self._session.build
         # Lines name channels and loads as they are called today.
-        count, build = self._session.diary_size[0], (self._session.stored.id, now.channels, now.loads)
+        count, build = self._session.records.diary_size[0], (self._session.stored.id, now.channels, now.loads)
         if build == self._build and count > self._count:
             self.beginInsertRows(QModelIndex(), self._count, count - 1)
             self._pages.pop(self._count // PAGE, None)
@@ -63,7 +63,7 @@ class DiaryLines(QAbstractTableModel):
         if page not in self._pages:
             if len(self._pages) >= MOST_PAGES:
                 self._pages.pop(next(iter(self._pages)))
-            self._pages[page] = self._session.diary_lines(page * PAGE, PAGE)
+            self._pages[page] = self._session.records.diary_lines(page * PAGE, PAGE)
         lines = self._pages[page]
         return lines[row % PAGE] if row % PAGE < len(lines) else None
 

@@ -99,7 +99,7 @@ class DiaryPage(StagePage):
         self._stale = not self.isVisible()
         if self._stale:
             return
-        lines, readings = self._session.diary_size
+        lines, readings = self._session.records.diary_size
         self.title.setText(self._session.build.name)
         self.count.setText(f"{lines} lines, {readings} readings")
         self.lines.take()
@@ -121,7 +121,7 @@ class DiaryPage(StagePage):
         self._fit_soon()
 
     def _show_exports(self) -> None:
-        self.report_button.setEnabled(self._session.prediction is not None)
+        self.report_button.setEnabled(self._session.predictions.prediction is not None)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -170,7 +170,7 @@ class DiaryPage(StagePage):
     def keep_note(self) -> None:
         """Write the note down; it stays in the field unless it was kept."""
         words = self.note.text().strip()
-        if words and self._session.note("note", words):
+        if words and self._session.records.note("note", words):
             self.note.clear()
 
     def ask_report(self) -> None:
@@ -191,7 +191,7 @@ class DiaryPage(StagePage):
 
     def save_report(self, path: Path) -> bool:
         """Have the report made aside and written; False (and a sentence) where there is nothing to report."""
-        prediction = self._session.prediction
+        prediction = self._session.predictions.prediction
         if prediction is None:
             self._say("No report: this build cannot run, so there is nothing predicted to hold readings against.")
             return False
@@ -216,7 +216,7 @@ class DiaryPage(StagePage):
     def _make(self, what: str, path: Path, make: Callable[[list[DiaryEntry]], str]) -> None:
         """Read the diary a part at a time, then make and write ``what`` off the window's thread."""
         self._say(f"Making the {what} …")
-        self._gather(self._session.diary_in_parts(LINES_AT_A_TIME), [], what, path, make)
+        self._gather(self._session.records.diary_in_parts(LINES_AT_A_TIME), [], what, path, make)
 
     def _gather(
         self, parts: Iterator[list[DiaryEntry]], lines: list[DiaryEntry], what: str, path: Path,

@@ -132,7 +132,7 @@ class InspectPage(StagePage):
 
     def _take(self) -> None:
         """A slider changes the situation and no check; what is out of sight is taken anew when it comes up."""
-        found = self._session.inspection() if self.isVisible() else self._found
+        found = self._session.bring_up.inspection() if self.isVisible() else self._found
         if found is not self._found:
             self.refresh()
             self.parts.refresh()
@@ -140,14 +140,14 @@ class InspectPage(StagePage):
     def refresh(self) -> None:
         """Take the checks anew and show the one in hand; what is typed stays while it is the same check."""
         key = self._found[self._shown].check.key if self._found else ""
-        self._found = self._session.inspection()
+        self._found = self._session.bring_up.inspection()
         keys = [one.check.key for one in self._found]
         self._shown = keys.index(key) if key in keys else min(self._shown, len(keys) - 1)
         self._show()
 
     def come_up(self) -> None:
         """Show the check that is due."""
-        self._found, self._arriving = self._session.inspection(), self._session.arriving()
+        self._found, self._arriving = self._session.bring_up.inspection(), self._session.shelf.arriving()
         self._shown = due(self._found, self._arriving)
         self.parts.refresh()
         self._ask(None)
@@ -195,7 +195,7 @@ class InspectPage(StagePage):
         self.bad.setText(check.bad)
         self.caution.setText("Power waits for this one: where it is bad, something burns or somebody is hurt.")
         self.caution.setVisible(check.safety)
-        held = self._session.held_by_inspection
+        held = self._session.bring_up.held_by_inspection
         self.held.setText(f"First power {held}." if held else "")
         self.held.setVisible(bool(held))
         answered = sum(one.answered for one in self._found)
@@ -257,10 +257,10 @@ class InspectPage(StagePage):
             passed = [
                 Override(one.check.subject, words, self._session.now(), dict(one.check.conditions)) for one in left
             ]
-            kept = self._session.keep_all(passed)
+            kept = self._session.records.keep_all(passed)
         else:
             check = self.in_hand.check
-            kept = self._session.keep(
+            kept = self._session.records.keep(
                 Finding(check.subject, verdict, words, self._session.now(), dict(check.conditions))
             )
         if kept:

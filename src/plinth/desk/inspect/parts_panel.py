@@ -163,7 +163,7 @@ class PartsPanel(QWidget):
         quiet = QSignalBlocker(self.tests)
         self.tests.clear()
         for one in tests:
-            self.tests.addItem(f"{one.title}   {len(self._session.pieces(one))} of {one.pieces}", one.key)
+            self.tests.addItem(f"{one.title}   {len(self._session.bring_up.pieces(one))} of {one.pieces}", one.key)
         quiet.unblock()
         self._show()
 

@@ -205,10 +205,10 @@ class MeasurePage(StagePage):
         return self.test.needed(self.channels.channel)
 
     def _show_held(self) -> None:
-        held = self._session.held_back(self._needed())
+        held = self._session.bring_up.held_back(self._needed())
         words = ""
         if held:
-            stands = to_loudspeaker(self._session.bringup(held[0]))
+            stands = to_loudspeaker(self._session.bring_up.stands(held[0]))
             done, every = sum(one.settled for one in stands), len(stands)
             words = (
                 f"{held[0].capitalize()} is not brought up yet: {done} of {every} steps. Its readings wait for that, "
@@ -237,8 +237,8 @@ class MeasurePage(StagePage):
         if len(reason) < 3:
             self.reason.setPlaceholderText("A reason in words is needed: found none.")
             return
-        for channel in self._session.held_back(self._needed()):
-            self._session.keep(
+        for channel in self._session.bring_up.held_back(self._needed()):
+            self._session.records.keep(
                 Override(
                     measure_gate(self._session.build, channel),
                     reason,
@@ -279,11 +279,11 @@ class MeasurePage(StagePage):
         """What was not read yet, what is stale, and what would narrow the picture most."""
         session = self._session
         counts = [(name, test.counts()[0]) for name, test in zip(self._names, self.every_test, strict=True)]
-        prediction = session.prediction
+        prediction = session.predictions.prediction
         narrowing = None if prediction is None else narrows_most(prediction)
         parts = (
             "" if narrowing is None else narrowing.words,
-            gone_stale(session.records, session.build),
+            gone_stale(session.records.book, session.build),
             untested(counts),
         )
         self.next.setText(" ".join(part for part in parts if part) or "Every test has a reading that counts.")
@@ -296,16 +296,16 @@ class MeasurePage(StagePage):
         if held is None:
             return
         load, power_w = held
-        now_ = self._session.load_now(load, power_w)
+        now_ = self._session.loads.load_now(load, power_w)
         if now_ is not None and now_.driven_s is not None:
-            self._session.release_load(load)
+            self._session.loads.release_load(load)
         else:
-            self._session.drive_load(load, power_w)
+            self._session.loads.drive_load(load, power_w)
         self._show_load()
 
     def _show_load(self) -> None:
         held = self.test.load_in_hand()
-        warm = None if held is None else self._session.load_now(*held)
+        warm = None if held is None else self._session.loads.load_now(*held)
         for widget in (self.load_clock, self.load_warmth):
             widget.setVisible(warm is not None)
         if warm is None or held is None:

@@ -95,7 +95,7 @@ class SheetTest(TestPage):
         """The resistor for another gain."""
         from plinth.desk.measure.gain_dialog import GainDialog
 
-        prediction = self._session.prediction
+        prediction = self._session.predictions.prediction
         if prediction is not None:
             GainDialog(self, self._session.build, prediction["clip_v_rms"].value).exec()
 

@@ -49,7 +49,7 @@ class PhotoStrip(QWidget):
         self.add_button = button("Add a photo …", "flat", tip="From a file; or drop one here, or paste it (Ctrl+V)")
         self.add_button.clicked.connect(self.ask_file)
         self.back_button = button("Put back", "flat", tip="The photo that was taken off last")
-        self.back_button.clicked.connect(session.put_back_photo)
+        self.back_button.clicked.connect(session.photos.put_back_photo)
         self.said = label("", "small", wrap=True)
         self._row = QHBoxLayout()
         self._row.setSpacing(8)
@@ -77,14 +77,14 @@ class PhotoStrip(QWidget):
         if self._stale:
             return
         clear(self._row)
-        photos = self._session.photos(self._subject) if self._subject else []
+        photos = self._session.photos.of(self._subject) if self._subject else []
         for photo in photos[-_SHOWN:]:
             self._row.addWidget(self._thumb(photo))
         if len(photos) > _SHOWN:
             self._row.addWidget(label(f"and {len(photos) - _SHOWN} before", "small"))
         self._row.addStretch()
         self.add_button.setEnabled(bool(self._subject))
-        self.back_button.setVisible(self._session.photo_taken_off is not None)
+        self.back_button.setVisible(self._session.photos.photo_taken_off is not None)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -94,7 +94,7 @@ class PhotoStrip(QWidget):
     def _thumb(self, photo: Photo) -> QPushButton:
         one = button("", "flat", tip=photo.words or photo.name)
         side = look.px(64)
-        content = self._session.picture(photo, whole=False)
+        content = self._session.photos.picture(photo, whole=False)
         picture = QPixmap()
         if content is not None and picture.loadFromData(content):
             size = picture.size().scaled(side * 2, side, Qt.AspectRatioMode.KeepAspectRatio)
@@ -130,7 +130,7 @@ class PhotoStrip(QWidget):
         subject, build_id = self._subject, self._session.stored.id
         if not subject:
             return
-        waiting = self._session.photo_begun(name)
+        waiting = self._session.photos.photo_begun(name)
         self.said.setText(f"Taking in {name} …")
 
         def work(_task: object) -> tuple[bytes, bytes]:
@@ -143,8 +143,8 @@ class PhotoStrip(QWidget):
         def done(found: object) -> None:
             assert isinstance(found, tuple), "that is what was asked for"
             content, scaled = found
-            self._session.photo_ended(waiting)
-            kept = self._session.add_photo(subject, name, content, scaled, build_id)
+            self._session.photos.photo_ended(waiting)
+            kept = self._session.photos.add_photo(subject, name, content, scaled, build_id)
             if kept is None:
                 self.said.setText(f"{name} was not kept.")
             else:
@@ -152,7 +152,7 @@ class PhotoStrip(QWidget):
                 self.said.setText("" if kept.size == len(content) else small)
 
         def failed(error: Exception) -> None:
-            self._session.photo_ended(waiting)
+            self._session.photos.photo_ended(waiting)
             words = f"{error}." if isinstance(error, PictureError) else f"{name} could not be taken in: {error}."
             self.said.setText(words)
 

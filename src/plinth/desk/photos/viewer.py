@@ -106,7 +106,7 @@ class PhotoViewer(Dialog):
         self._at: tuple[float, float] | None = None
         self._marks = list(photo.marks)
         picture = QPixmap()
-        content = session.picture(photo, whole=False)
+        content = session.photos.picture(photo, whole=False)
         readable = content is not None and picture.loadFromData(content)
         self.picture = MarkedPicture(picture)
         self.picture.setVisible(readable)
@@ -198,14 +198,14 @@ class PhotoViewer(Dialog):
 
     def keep(self) -> bool:
         """Keep words and marks."""
-        kept = self._session.change_photo(self._photo, self.words.text(), tuple(self._marks))
+        kept = self._session.photos.change_photo(self._photo, self.words.text(), tuple(self._marks))
         if not kept:
             self.said.setText("Not kept: see what the window says. What you typed stays here.")
         return kept
 
     def take_off(self) -> None:
         """Take the photo off and close."""
-        if self._session.remove_photo(self._photo):
+        if self._session.photos.remove_photo(self._photo):
             self.accept()
 
     def ask_save(self) -> None:
@@ -217,7 +217,7 @@ class PhotoViewer(Dialog):
 
     def save(self, path: Path) -> None:
         """Write the original; what came of it is said."""
-        content = self._session.picture(self._photo, whole=True)
+        content = self._session.photos.picture(self._photo, whole=True)
         if content is None:
             self.said.setText("The original cannot be read any more.")
             return

@@ -64,7 +64,7 @@ class BillDialog(Dialog):
 
     def refresh(self) -> None:
         """The bill for so many units."""
-        bill = self._session.bill(self.units.value(), self.left_out)
+        bill = self._session.shelf.bill(self.units.value(), self.left_out)
         self._lines = bill.lines
         fill(self.rows, table(bill), range(2, 7))
         self.sum.setText(summary(bill))
@@ -91,10 +91,10 @@ class BillDialog(Dialog):
         """Write the bill, by the file's ending; what came of it is said."""
         units = self.units.value()
         if path.suffix.lower() != ".pdf":
-            self.said.setText(self._session.write_bill(path, units, self.left_out))
+            self.said.setText(self._session.shelf.write_bill(path, units, self.left_out))
             return
         try:
-            write_whole(path, pdf_of(self._session.bill_page(units, self.left_out)))
+            write_whole(path, pdf_of(self._session.shelf.bill_page(units, self.left_out)))
         except OSError as error:
             self.said.setText(not_written_words(path, error))
         else:

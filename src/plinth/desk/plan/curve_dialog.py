@@ -24,8 +24,8 @@ class CurveDialog(Dialog):
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
         self._session, self._build, self._situation = session, session.build, session.situation
-        assert session.prediction is not None, "the command waits for one"
-        self._prediction = session.prediction
+        assert session.predictions.prediction is not None, "the command waits for one"
+        self._prediction = session.predictions.prediction
         self.found: Curve | None = None
         self.setWindowTitle(f"Curve: {self._build.name}")
         look.size(self, 860, 560)

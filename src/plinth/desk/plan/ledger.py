@@ -107,7 +107,7 @@ class Ledger(QWidget):
         """Show the margins of the prediction in hand."""
         here = self._session.station
         # What is the cause of others stands first; then those of the station in hand; each worst first, as judged.
-        margins = sorted(self._session.margins, key=lambda m: (not _is_cause(m), m.station != here))
+        margins = sorted(self._session.predictions.margins, key=lambda m: (not _is_cause(m), m.station != here))
         self._show_notes()
         if len(margins) != len(self.rows):
             clear(self._rows_box)
@@ -128,7 +128,7 @@ class Ledger(QWidget):
 
     def _show_notes(self) -> None:
         """Sentences beside the figures: what was assumed, what can hurt."""
-        prediction = self._session.prediction
+        prediction = self._session.predictions.prediction
         notes = () if prediction is None else prediction.warnings
         # Whoever has put a lamp in looks at it first.
         at_lamp = "" if prediction is None else "\n".join(at_the_lamp(prediction.solution))

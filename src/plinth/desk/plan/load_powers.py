@@ -39,14 +39,16 @@ class LoadPowers(QWidget):
         """Show the powers of the last full prediction."""
         session = self._session
         self.title.setText(f"Power into each load, at clip, {shown(session.situation.frequency_hz, 'Hz', 2)}")
-        loads = [load for load in session.build.loads if load.identity in session.load_powers]
+        loads = [load for load in session.build.loads if load.identity in session.predictions.load_powers]
         while len(self._rows) < len(loads):
             row = label(""), LimitRuler(), label("", "pred")
             for column_index, widget in enumerate(row):
                 self._grid.addWidget(widget, len(self._rows), column_index)
             self._rows.append(row)
         most = max(
-            [f.high for f in session.load_powers.values()] + [c.power_w for c in session.build.module.claims] + [1]
+            [f.high for f in session.predictions.load_powers.values()]
+            + [c.power_w for c in session.build.module.claims]
+            + [1]
         )
         sentences = []
         for index, (name, ruler, value) in enumerate(self._rows):
@@ -55,17 +57,19 @@ class LoadPowers(QWidget):
             if index >= len(loads):
                 continue
             load = loads[index]
-            figure = session.load_powers[load.identity]
+            figure = session.predictions.load_powers[load.identity]
             claim = claim_for(session.build.module, load.r_ohm)
             subject = clip_subject(session.build, session.build.channels[0], session.situation.channels_driven, load)
-            now = None if session.prediction is None else conditions_of(session.prediction, load)
-            read = None if now is None else session.reading(subject, now)
+            now = (
+                None if session.predictions.prediction is None else conditions_of(session.predictions.prediction, load)
+            )
+            read = None if now is None else session.records.reading(subject, now)
             if read is not None and read.bound.one_sided:
                 read = None
             sentence = shown_with_spread(figure.value, figure.spread, "W")
             if claim is not None:
                 verdict = power_claim(
-                    claim, figure, _peak(figure, load.r_ohm), session.claimed_powers.get(load.identity)
+                    claim, figure, _peak(figure, load.r_ohm), session.predictions.claimed_powers.get(load.identity)
                 )
                 sentence = verdict.sentence
                 if verdict.state is State.OVER:
@@ -85,7 +89,7 @@ class LoadPowers(QWidget):
                     reading_spread=2.0 * (read.u or 0.0) if read else 0.0,
                 )
             )
-        prediction = session.prediction
+        prediction = session.predictions.prediction
         drive = None if prediction is None else sensitivity_claim(session.build.module, prediction["drive_v_rms"])
         sentences += [words for words in (drive, bias_claim(session.build.module)) if words]
         self.claim.setText("\n".join(sentences))

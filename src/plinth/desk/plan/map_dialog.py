@@ -35,7 +35,7 @@ class MapDialog(Dialog):
         self.setWindowTitle("Map over two choices")
         look.size(self, 860, 640)
         self._build, self._situation, self._jobs = session.build, session.situation, session.jobs
-        self._prediction = session.prediction
+        self._prediction = session.predictions.prediction
         self._figures = () if self._prediction is None else figures_shown(self._prediction)
         self._choices: tuple[Choice, ...] = choices(self._build)
         self.found: ClipMap | FigureMap | None = None

@@ -43,7 +43,9 @@ class MendDialog(Dialog):
         box.addWidget(self.said)
         box.addLayout(foot)
         self.setLayout(box)
-        session.jobs.ask("mend", session.mends_of(margin), self._take_found, self._failed, progressed=self._progressed)
+        session.jobs.ask(
+            "mend", session.mending.mends_of(margin), self._take_found, self._failed, progressed=self._progressed
+        )
 
     def _progressed(self, share: float) -> None:
         self.progress.setValue(round(1000 * share))
@@ -70,7 +72,7 @@ class MendDialog(Dialog):
         """Show the build with this change, without keeping it."""
         if 0 <= row < len(self.found):
             mend = self.found[row]
-            why_not = self._session.try_part(mend.slot, mend.part)
+            why_not = self._session.plan.try_part(mend.slot, mend.part)
             if why_not:
                 self.said.setText(f"It cannot join: {why_not}.")
 
@@ -78,7 +80,7 @@ class MendDialog(Dialog):
         """Keep the change of the row in hand."""
         row = self.rows.currentRow()
         if 0 <= row < len(self.found):
-            self._session.take_mend(self.found[row])
+            self._session.mending.take_mend(self.found[row])
             super().accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -90,7 +92,7 @@ class MendDialog(Dialog):
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is under way ends and what was tried is put back."""
         self._session.jobs.cancel("mend")
-        self._session.leave_trial()
+        self._session.plan.leave_trial()
         super().done(answer)
 
 

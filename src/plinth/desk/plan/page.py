@@ -86,7 +86,7 @@ class PlanPage(StagePage):
         box.addWidget(self.ledger, 0)
         self.ledger.asked.connect(self.show_origin)
         self.ledger.mend_asked.connect(self.show_mends)
-        self.supply_choice.chosen.connect(session.choose_supply)
+        self.supply_choice.chosen.connect(session.predictions.choose_supply)
         self.view_choice.chosen.connect(self.show_view)
         self.parts.shelf_asked.connect(self.show_shelf)
         self.parts.slot_asked.connect(self.show_shelf)
@@ -116,11 +116,11 @@ class PlanPage(StagePage):
 
     def refresh(self) -> None:
         """Draw the prediction in hand."""
-        prediction = self._session.prediction
-        self.problem.setText(self._session.problem)
-        self.problem.setVisible(bool(self._session.problem))
-        shown_supply = self._session.supply_shown
-        names = tuple(view.name for view in self._session.supplies)
+        prediction = self._session.predictions.prediction
+        self.problem.setText(self._session.predictions.problem)
+        self.problem.setVisible(bool(self._session.predictions.problem))
+        shown_supply = self._session.predictions.supply_shown
+        names = tuple(view.name for view in self._session.predictions.supplies)
         self.supply_choice.set_choices(names, "" if shown_supply is None else shown_supply.name)
         views = views_of(prediction)
         if self._view not in views:
@@ -150,7 +150,7 @@ class PlanPage(StagePage):
 
     def next_view(self) -> None:
         """The view after the one shown, round and round."""
-        views = views_of(self._session.prediction)
+        views = views_of(self._session.predictions.prediction)
         self.show_view(views[(views.index(self._view) + 1) % len(views)])
 
     @property
@@ -193,7 +193,9 @@ class PlanPage(StagePage):
         """What clears a limit; without one, that which is tightest."""
         from plinth.desk.plan.mend_dialog import MendDialog
 
-        found = margin or next((one for one in self._session.margins if one.mend and one.key in PLACES), None)
+        found = margin or next(
+            (one for one in self._session.predictions.margins if one.mend and one.key in PLACES), None
+        )
         if found is not None:
             ask(MendDialog(self.window(), self._session, found))
 
@@ -201,7 +203,7 @@ class PlanPage(StagePage):
         """Look for builds that meet a wish; without stations given, where what is over can be mended."""
         from plinth.desk.find_dialog import FindDialog
 
-        around = slots or self._session.clearing_slots() or slots_around(self._session.build, "")
+        around = slots or self._session.finding.clearing_slots() or slots_around(self._session.build, "")
         ask(FindDialog(self.window(), self._session, around, wish))
 
     def show_wiring(self) -> None:
@@ -220,7 +222,7 @@ class PlanPage(StagePage):
         """Any figure over anything that can be varied."""
         from plinth.desk.plan.curve_dialog import CurveDialog
 
-        if self._session.prediction is not None:
+        if self._session.predictions.prediction is not None:
             ask(CurveDialog(self.window(), self._session))
 
     def show_claims(self) -> None:
@@ -257,7 +259,11 @@ class PlanPage(StagePage):
         assert isinstance(got, tuple)
         view, prediction, pictures, words = got
         # What belongs to another view or another build by now is dropped.
-        if view == self._view and self._session.prediction is not None and prediction.build == self._session.build:
+        if (
+            view == self._view
+            and self._session.predictions.prediction is not None
+            and prediction.build == self._session.build
+        ):
             self._draw_pictures(pictures)
             if words:
                 self.rails_plot.set_series([])
@@ -279,7 +285,7 @@ class PlanPage(StagePage):
             plot.aside.setText(one.aside)
 
     def _draw(self, prediction: Prediction) -> None:
-        view = self._session.supply_shown
+        view = self._session.predictions.supply_shown
         assert view is not None, "a prediction has at least one supply"
         state = view.state
         period_s = state.period.shared.seconds
@@ -362,9 +368,9 @@ class PlanPage(StagePage):
 
     def show_origin(self, name: str) -> None:
         """Where the figure of that name comes from."""
-        if self._session.prediction is None:
+        if self._session.predictions.prediction is None:
             return
-        figures = dict(self._session.prediction.figures)
+        figures = dict(self._session.predictions.prediction.figures)
         chosen = name if name in figures else "clip_power_w"
         ask(OriginDialog(self.window(), figures, chosen))
 

@@ -46,7 +46,7 @@ class StationParts(QWidget):
     def refresh(self) -> None:
         """Show the parts for the station in hand."""
         session = self._session
-        count, every = session.invented
+        count, every = session.plan.invented
         self.invented.setText(
             f"An invented example until every part is yours: {count} of {every} are still invented. Exchange them, or "
             "change what is stated of them."
@@ -79,12 +79,12 @@ class StationParts(QWidget):
             self._rows.addWidget(one)
             if slot in KINDS and slot not in ("load", "mains", "hookup"):
                 other = _row(f"Another {part.name} was fitted", "Readings of the one before do not count for it")
-                other.clicked.connect(lambda _checked=False, slot=slot: self._session.fit_another(slot))
+                other.clicked.connect(lambda _checked=False, slot=slot: self._session.plan.fit_another(slot))
                 self._rows.addWidget(other)
 
     def _say_assumed(self) -> None:
         """What is still assumed, and what of it is worth knowing first; nothing of a moving slider."""
-        prediction = self._session.prediction_kept
+        prediction = self._session.predictions.prediction_kept
         found = still_assumed(self._session.plan_kept.build, prediction)
         told = sum(one.guessed for one in found)
         first = ", ".join(f"{in_sentence(one.words)} ({one.part})" for one in found[:3] if one.share > 0.0)
@@ -95,13 +95,13 @@ class StationParts(QWidget):
         """Ask how this build is made."""
         from plinth.desk.plan.makeup_form import MakeupForm
 
-        ask(MakeupForm(self.window(), self._session, self._session.remake))
+        ask(MakeupForm(self.window(), self._session, self._session.plan.remake))
 
     def change(self, slot: str) -> None:
         """Ask for what is stated of the part in ``slot``."""
         form = PartForm(self.window(), part_in(self._session.build, slot))
         if ask(form):
-            self._session.restate(slot, form.part)
+            self._session.plan.restate(slot, form.part)
 
 
 def _row(words: str, tip: str = "") -> QPushButton:

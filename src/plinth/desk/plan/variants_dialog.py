@@ -20,7 +20,7 @@ class VariantsDialog(Dialog):
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
         self._session, self.found = session, Compared((), ())
-        self._sides = session.sides()
+        self._sides = session.variants.sides()
         self.setWindowTitle(f"Variants: {session.build.name}")
         look.size(self, 980, 640)
         self.only = QCheckBox("Only what differs")
@@ -65,12 +65,12 @@ class VariantsDialog(Dialog):
 
     def refresh(self) -> None:
         """Compare anew."""
-        self._sides = self._session.sides()
+        self._sides = self._session.variants.sides()
         self.which.clear()
         self.which.addItems([name for name, _, _ in self._sides[1:]])
         for widget in (self.which, self.reason, self.adopt_button):
             widget.setEnabled(len(self._sides) > 1)
-        self._session.jobs.ask("compare", self._session.comparing(), self._take, self._failed)
+        self._session.jobs.ask("compare", self._session.variants.comparing(), self._take, self._failed)
 
     def _failed(self, error: Exception) -> None:
         self.count.setText(f"{error}." if isinstance(error, PhysicsError) else words_of(error))
@@ -106,7 +106,7 @@ class VariantsDialog(Dialog):
 
     def keep(self) -> None:
         """Keep the build as it is looked at now as a variant."""
-        sentence = self._session.keep_variant(self.name.text())
+        sentence = self._session.variants.keep_variant(self.name.text())
         self._say(sentence)
         if not sentence:
             self.name.clear()
@@ -116,7 +116,7 @@ class VariantsDialog(Dialog):
         """Make this build so, with the reason."""
         if len(self._sides) < 2:
             return
-        sentence = self._session.adopt(self._sides[1 + self.which.currentIndex()], self.reason.text())
+        sentence = self._session.variants.adopt(self._sides[1 + self.which.currentIndex()], self.reason.text())
         self._say(sentence)
         if not sentence:
             self.accept()

@@ -207,7 +207,7 @@ class WhatIf(QWidget):
         super().__init__()
         self._session = session
         self.back = button("all back", "flat", tip="Put every slider back to the build as it is")
-        self.back.clicked.connect(session.reset_what_if)
+        self.back.clicked.connect(session.plan.reset_what_if)
         head = QHBoxLayout()
         head.addWidget(label("What if", "title"))
         head.addStretch()
@@ -257,8 +257,8 @@ class WhatIf(QWidget):
         self.back.setEnabled(situation != Situation())
 
     def _moved(self, field: str, value: float | None, live: bool) -> None:
-        self._session.what_if(live=live, **{field: value})
+        self._session.plan.what_if(live=live, **{field: value})
 
     def _toggle_channels(self) -> None:
         other = "one" if self._session.situation.channels_driven == "all" else "all"
-        self._session.what_if(live=False, channels_driven=other)
+        self._session.plan.what_if(live=False, channels_driven=other)

@@ -124,7 +124,7 @@ class PowerUpPage(StagePage):
 
     def _take_plan(self) -> None:
         """A slider changes the situation and no step."""
-        stands = self._session.bringup(self.channels.channel)
+        stands = self._session.bring_up.stands(self.channels.channel)
         if not stands or stands is not self.procedure.stands:
             self.refresh()
 
@@ -137,8 +137,8 @@ class PowerUpPage(StagePage):
         self.problem.setText(
             ""
             if stands
-            else self._session.problem
-            or self._session.bringup_waits
+            else self._session.predictions.problem
+            or self._session.bring_up.waits
             or "This supply gives less than the module needs, so there is nothing to bring up. Mend it in Plan first."
         )
         self.problem.setVisible(not stands)
@@ -157,7 +157,7 @@ class PowerUpPage(StagePage):
     def _done_words(self) -> str:
         """That a channel is up, at its last steps; empty before."""
         channel, stands, row = self.channels.channel, self.procedure.stands, self.procedure.row
-        if not self._session.brought_up(channel) or not stands[row].step.due_after:
+        if not self._session.bring_up.brought_up(channel) or not stands[row].step.due_after:
             last = row == len(stands) - 1 and all(stand.settled for stand in stands)
             return f"{channel.capitalize()} is up, {_soak_words(stands)}. Go on in Measure." if last else ""
         return f"{channel.capitalize()} is up: a loudspeaker is allowed. Go on in Measure; the soak goes on beside it."
@@ -176,16 +176,16 @@ class PowerUpPage(StagePage):
             self._hints.addWidget(label(hint.check, "soft", wrap=True))
         self.caution.setText(stand.step.caution)
         self.caution.setVisible(bool(stand.step.caution))
-        self.over_time.show_watched(stand.step, self._session.watched(stand.step))
+        self.over_time.show_watched(stand.step, self._session.bring_up.watched(stand.step))
         self.glows.show_glows(stand.step.glows)
-        power, key = self._session.power, self._session.build.key_of(self.channels.channel)
+        power, key = self._session.power.live, self._session.build.key_of(self.channels.channel)
         on = power is not None and power.build_id == self._session.stored.id and power.channel in (
             key, stand.step.about.channel
         )  # fmt: skip
-        self.behind.show_causes(self._session.causes(self.channels.channel), power_is_on=on)
+        self.behind.show_causes(self._session.bring_up.causes(self.channels.channel), power_is_on=on)
 
     def _show_schools(self) -> None:
-        schools, now = self._session.schools, self._session.school
+        schools, now = self._session.bring_up.schools, self._session.bring_up.school
         self.school.clear()
         for school, why_not in schools:
             self.school.addItem(f"{school.name} (not here)" if why_not else school.name, school.key)
@@ -193,22 +193,24 @@ class PowerUpPage(StagePage):
         self.school.setCurrentIndex([school for school, _ in schools].index(now))
         self.school.setToolTip(now.name)
         if not self.at_hand.hasFocus():
-            self.at_hand.setText(self._session.at_hand_text)
-        self.at_hand_said.setText(self._session.at_hand.words)
+            self.at_hand.setText(self._session.bring_up.at_hand_text)
+        self.at_hand_said.setText(self._session.bring_up.at_hand.words)
         self.at_hand_said.setVisible(bool(self.at_hand_said.text()))
 
     def _choose_school(self, row: int) -> None:
-        school, why_not = self._session.schools[row]
+        school, why_not = self._session.bring_up.schools[row]
         if why_not:
             self.problem.setText(f"{school.name}: {why_not}. The school stays as it was.")
             self.problem.show()
-            self.school.setCurrentIndex([one for one, _ in self._session.schools].index(self._session.school))
-        elif school is not self._session.school and self._session.choose_school(school.key):
+            self.school.setCurrentIndex(
+                [one for one, _ in self._session.bring_up.schools].index(self._session.bring_up.school)
+            )
+        elif school is not self._session.bring_up.school and self._session.bring_up.choose_school(school.key):
             self.to_due()
 
     def take_at_hand(self) -> None:
         """Keep what there is at hand; what is wrong with it is said, and it stays in the field."""
-        problem = self._session.set_at_hand(self.at_hand.text())
+        problem = self._session.bring_up.set_at_hand(self.at_hand.text())
         if problem:
             self.at_hand_said.setText(problem)
             self.at_hand_said.show()
@@ -231,7 +233,7 @@ class PowerUpPage(StagePage):
         else:
             channel = self.channels.channel
             page = card_html(
-                self._session.build, channel, self._session.school, self.procedure.stands, self._session.now()
+                self._session.build, channel, self._session.bring_up.school, self.procedure.stands, self._session.now()
             )
             try:
                 write_whole(path, pdf_of(page, 6.0) if path.suffix.lower() == ".pdf" else page)

@@ -21,8 +21,8 @@ class StopBar(QWidget):
         self.words, self.detail = label("", "stop_words"), label("", wrap=True)
         self.stop_button = button("Stop    Esc", "stop")
         self.away_button = button("Measured, put away")
-        self.stop_button.clicked.connect(session.switch_off)
-        self.away_button.clicked.connect(session.put_away)
+        self.stop_button.clicked.connect(session.power.switch_off)
+        self.away_button.clicked.connect(session.power.put_away)
         box = QHBoxLayout(self)
         box.setContentsMargins(18, 5, 18, 5)
         box.setSpacing(24)
@@ -38,11 +38,11 @@ class StopBar(QWidget):
 
     def bleed(self, power: Power) -> BleedDown | None:
         """The computed discharge of what is under power; None where its build cannot run."""
-        return self._session.bleed_down(power.build_id)
+        return self._session.bring_up.bleed_down(power.build_id)
 
     def refresh(self) -> None:
         """Show what is on, or what is counted down, or nothing."""
-        power, stopped = self._session.power, self._session.stopped
+        power, stopped = self._session.power.live, self._session.power.stopped
         self.stop_button.setVisible(power is not None)
         self.away_button.setVisible(power is None)
         if power is not None:
@@ -60,7 +60,7 @@ class StopBar(QWidget):
         self.update()
 
     def _show_on(self, power: Power) -> None:
-        self.words.setText(f"Power is on: {self._session.power_words}")
+        self.words.setText(f"Power is on: {self._session.power.words}")
         if power.found:
             self.detail.setText(
                 f"It was on when Plinth was closed, since {power.at.astimezone():%H:%M}. Look at the supply; if it is "
@@ -111,5 +111,5 @@ class StopBar(QWidget):
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), look.token("over_fill" if self._session.power else "close_fill"))
+        painter.fillRect(self.rect(), look.token("over_fill" if self._session.power.live else "close_fill"))
         painter.end()

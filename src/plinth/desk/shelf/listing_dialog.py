@@ -223,5 +223,5 @@ class ListingDialog(Dialog):
         except pydantic.ValidationError as error:
             self.said.setText(f"These cannot be together: {words_of(error, '')[0].removeprefix(': ')}.")
             return
-        if self._session.put_on_shelf(part):
+        if self._session.shelf.put_on_shelf(part):
             self.accept()

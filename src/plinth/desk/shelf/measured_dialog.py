@@ -110,5 +110,5 @@ class MeasuredDialog(Dialog):
         except pydantic.ValidationError as error:
             self.said.setText(f"{words_of(error, '')[0].removeprefix(': ')}.")
             return
-        if self._session.put_on_shelf(part):
+        if self._session.shelf.put_on_shelf(part):
             self.accept()

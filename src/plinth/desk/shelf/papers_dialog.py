@@ -59,7 +59,7 @@ class PapersDialog(Dialog):
     @property
     def item(self) -> ShelfItem:
         """The part on the shelf, as it is now."""
-        return next(one for one in self._session.items((self._kind,)) if one.number == self._number)
+        return next(one for one in self._session.shelf.items((self._kind,)) if one.number == self._number)
 
     @property
     def paper(self) -> Paper | None:
@@ -83,25 +83,25 @@ class PapersDialog(Dialog):
 
     def add(self, path: Path) -> None:
         """Keep a file with the part, or say why not."""
-        self.said.setText(self._session.add_paper(self.item, path))
+        self.said.setText(self._session.shelf.add_paper(self.item, path))
         self.refresh()
 
     def keep_note(self) -> None:
         """Keep what is typed as the note of the paper in hand."""
         if self.paper is not None:
-            self._session.note_paper(self.paper, self.note.text())
+            self._session.shelf.note_paper(self.paper, self.note.text())
             self.refresh()
 
     def take_off(self) -> None:
         """Take the paper in hand off; "Take back" on the shelf brings it again."""
         if self.paper is not None:
-            self._session.remove_paper(self.paper)
+            self._session.shelf.remove_paper(self.paper)
             self.refresh()
 
     def open(self) -> None:
         """Open a copy of the paper in hand with whatever shows such files here."""
         paper = self.paper
-        content = None if paper is None else self._session.paper_content(paper)
+        content = None if paper is None else self._session.shelf.paper_content(paper)
         if paper is None or content is None:
             return
         copy = Path(tempfile.mkdtemp(prefix="plinth-")) / Path(paper.name).name
@@ -111,7 +111,7 @@ class PapersDialog(Dialog):
 
     def save(self, path: Path) -> None:
         """Write the paper in hand to a file, or say why not."""
-        content = None if self.paper is None else self._session.paper_content(self.paper)
+        content = None if self.paper is None else self._session.shelf.paper_content(self.paper)
         if content is None:
             return
         try:

@@ -209,7 +209,7 @@ class ShelfView(QWidget):
             self.open_station(self._session.station)
 
     def _plan_changed(self) -> None:
-        if self.isVisible() and not self._session.trying:
+        if self.isVisible() and not self._session.plan.trying:
             self.look.refresh()
 
     def _take_rows(self) -> None:
@@ -219,7 +219,7 @@ class ShelfView(QWidget):
         self.count.setText(f"{shown} of {every}" if shown != every else f"{every}")
         words = self.look.query.words
         self.said.setText(self.look.why_none or (f"Understood: {words}." if words else HINT))
-        self.undo_button.setEnabled(self._session.can_undo_shelf)
+        self.undo_button.setEnabled(self._session.shelf.can_undo)
         self._fit_columns()
         row = next(
             (k for k, one in enumerate(self.rows.items) if chosen is not None and one.number == chosen.number), -1
@@ -271,7 +271,7 @@ class ShelfView(QWidget):
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
         self._trying.stop()
-        self._session.leave_trial()
+        self._session.plan.leave_trial()
 
     def _in_sight(self, _value: int = 0) -> None:
         first = max(self.table.rowAt(0), 0)
@@ -308,24 +308,26 @@ class ShelfView(QWidget):
 
     def _try(self) -> None:
         if self.item is not None and self.isVisible() and self.look.slot:
-            self._session.try_part(self.look.slot, self.item.part)
+            self._session.plan.try_part(self.look.slot, self.item.part)
 
     def _show_details(self) -> None:
         found = None if self.item is None else self.look.consequence_of(self.item)
-        self.details.show_item(self.item, self._session.prediction_kept, "" if found is None else found.why_not)
+        self.details.show_item(
+            self.item, self._session.predictions.prediction_kept, "" if found is None else found.why_not
+        )
 
     def _try_typed(self, part: Part) -> None:
         """The band shows the build with the part as it is typed; a line says what that does."""
         if not self.look.slot:
             return
-        self._session.try_part(self.look.slot, part)
+        self._session.plan.try_part(self.look.slot, part)
         self.look.effect_of(part, self._say_effect)
 
     def _keep_typed(self, item: ShelfItem) -> None:
         """What was typed is known of the part on the shelf from now on; the next property can be typed at once."""
         path = self.details.path_in_hand
-        self._session.leave_trial()
-        self._session.change_item(item)
+        self._session.plan.leave_trial()
+        self._session.shelf.change_item(item)
         self.details.go_on_from(path)
 
     def _say_effect(self, words: str) -> None:
@@ -346,13 +348,13 @@ class ShelfView(QWidget):
         found = self.look.consequence_of(item)
         if found is not None and not found.joins:
             return
-        self._session.swap(slot, item.part)
+        self._session.plan.swap(slot, item.part)
         self.leave()
 
     def leave(self) -> None:
         """Back to the plan; what was only tried is gone."""
         self._trying.stop()
-        self._session.leave_trial()
+        self._session.plan.leave_trial()
         self.look.close()
         self.left.emit()
 
@@ -415,7 +417,7 @@ class ShelfView(QWidget):
             form = StockForm(self.window(), item.part.name, item.stock)
             if ask(form):
                 changed = ShelfItem(item.number, item.part, form.stock)
-                self._session.change_item(changed, f"price and drawer of {item.part.name}")
+                self._session.shelf.change_item(changed, f"price and drawer of {item.part.name}")
 
     def find_around(self) -> None:
         """The best builds around the part in hand."""
@@ -429,18 +431,18 @@ class ShelfView(QWidget):
 
     def _put_fitted(self) -> None:
         if self.look.fitted is not None:
-            self._session.put_on_shelf(self.look.fitted)
+            self._session.shelf.put_on_shelf(self.look.fitted)
 
     def _copy(self) -> None:
         if self.item is not None:
-            self._session.copy_item(self.item)
+            self._session.shelf.copy_item(self.item)
 
     def _hide(self) -> None:
         if self.item is not None:
-            self._session.hide_item(self.item, hidden=not self.item.stock.hidden)
+            self._session.shelf.hide_item(self.item, hidden=not self.item.stock.hidden)
 
     def _undo(self) -> None:
-        words = self._session.undo_shelf()
+        words = self._session.shelf.undo()
         if words:
             self.said.setText(f"Taken back: {words}.")
 
@@ -448,13 +450,13 @@ class ShelfView(QWidget):
         """Ask for a file of parts."""
         name, _ = QFileDialog.getOpenFileName(self, "Take in parts", "", "Parts (*.json *.csv)")
         if name:
-            self.said.setText(self._session.take_in_parts(Path(name)))
+            self.said.setText(self._session.shelf.take_in_parts(Path(name)))
 
     def ask_write_out(self) -> None:
         """Ask where to and write the rows found."""
         name, _ = QFileDialog.getSaveFileName(self, "Write parts", "parts.json", "Parts (*.json *.csv)")
         if name:
-            self.said.setText(self._session.write_parts(Path(name), self.rows.items))
+            self.said.setText(self._session.shelf.write_parts(Path(name), self.rows.items))
 
 
 def _toggle(words: str, tip: str) -> QPushButton:

@@ -68,9 +68,9 @@ class WiringDialog(Dialog):
 
     def refresh(self, _index: int = 0) -> None:
         """Draw the build in hand."""
-        prediction = self._session.prediction
+        prediction = self._session.predictions.prediction
         if prediction is None:
-            self.words.setText(self._session.problem or "Nothing to draw: the build cannot run as it is.")
+            self.words.setText(self._session.predictions.problem or "Nothing to draw: the build cannot run as it is.")
             return
         wiring = wiring_of(prediction.build, prediction, REGIONS[self.region.currentIndex()])
         self.notes.setText("\n".join(wiring.notes))

@@ -68,16 +68,16 @@ class BringUpProcedure:
 
     def look_up(self) -> None:
         """Take anew how the steps stand; where another comes up, the time that it is still to be watched begins."""
-        self.stands = self._session.bringup(self.channel.name)
+        self.stands = self._session.bring_up.stands(self.channel.name)
         self.row = max(0, min(self.row, len(self.stands) - 1))
         place = f"{self._session.stored.id}/{self.step.subject}" if self.step is not None else ""
         if self.stand is not None and place != self._came_up_at:
             self._came_up_at, self.words = place, ""
-            self.watch_left_s = self._session.watch_left_s(self.stand)
+            self.watch_left_s = self._session.power.watch_left_s(self.stand)
 
     def to_due(self) -> None:
         """Take the step that is due in hand; the last one where none is."""
-        self.stands = self._session.bringup(self.channel.name)
+        self.stands = self._session.bring_up.stands(self.channel.name)
         next_due = due(self.stands)
         self.row = self.stands.index(next_due) if next_due else max(0, len(self.stands) - 1)
         self.look_up()
@@ -91,7 +91,7 @@ class BringUpProcedure:
 
     def _go_on(self) -> None:
         """What was kept outside its window holds its step; else the next that is due comes up."""
-        self.stands = self._session.bringup(self.channel.name)
+        self.stands = self._session.bring_up.stands(self.channel.name)
         # What was kept can leave no step at all: another channel in hand, a supply that no school brings up.
         if self.row < len(self.stands) and self.stands[self.row].stand is Stand.OUTSIDE:
             self.look_up()
@@ -119,7 +119,7 @@ class BringUpProcedure:
         """What may be done at the step in hand while power stands as it does."""
         session = self._session
         return None if self.stand is None else allowed(
-            self.stand, session.power, session.stored.id, session.power_words
+            self.stand, session.power.live, session.stored.id, session.power.words
         )  # fmt: skip
 
     @property
@@ -143,7 +143,7 @@ class BringUpProcedure:
         step, stand = self.step, self.stand
         return (
             step is not None and stand is not None and step.wait_s > 0.0 and self.watch_left_s == 0.0
-            and watching(stand, self._session.power, self._session.stored.id)
+            and watching(stand, self._session.power.live, self._session.stored.id)
         )  # fmt: skip
 
     def on_the_way(self) -> bool:
@@ -151,7 +151,7 @@ class BringUpProcedure:
         step, may = self.step, self.allowed
         return (
             step is not None and may is not None and step.watch is not None and self.watch_left_s > 0.0
-            and may.read_now and self._session.since_on_s(step.about.channel) is not None
+            and may.read_now and self._session.power.since_on_s(step.about.channel) is not None
         )  # fmt: skip
 
     def count_down(self, seconds: float) -> None:
@@ -163,7 +163,7 @@ class BringUpProcedure:
     def switch_on(self) -> bool:
         """Switch on what the step wants; False where that is refused, and ``trouble`` says why."""
         step = self.step
-        if step is None or not self._session.switch_on(
+        if step is None or not self._session.power.switch_on(
             step.about.channel, f"Supply switched on: {step.title}.", step.limit_a
         ):
             return False
@@ -172,13 +172,13 @@ class BringUpProcedure:
 
     def stop(self) -> None:
         """Off: whatever was under way, nothing is live afterwards."""
-        self._session.switch_off()
+        self._session.power.switch_off()
 
     # A reading
 
     def _read(self, step: Step, text: str, *, on_the_way: bool) -> Reading:
         # A reading taken too soon has made healthy boards look faulty, and the other way round.
-        since = self._session.since_on_s(step.about.channel) if step.power else None
+        since = self._session.power.since_on_s(step.about.channel) if step.power else None
         return reading_for_step(
             step, text, self._session.kit, self._session.now(), self.watch_left_s, since, on_the_way=on_the_way
         )  # fmt: skip
@@ -256,7 +256,7 @@ class BringUpProcedure:
             self._asked_about, self.words = (step.subject, text), question
             return Taken.ASKED
         if on_the_way:
-            if not self._session.keep(noted(step, reading)):
+            if not self._session.records.keep(noted(step, reading)):
                 return Taken.NOT_KEPT
             self._tell.written()
             self.words = noted_words(step, reading)
@@ -264,7 +264,7 @@ class BringUpProcedure:
         return self._kept_and_on(reading)
 
     def _kept_and_on(self, record: Reading | Confirmation | Override) -> Taken:
-        if not self._session.keep(record):
+        if not self._session.records.keep(record):
             return Taken.NOT_KEPT
         if not isinstance(record, Reading) or record.state is not State.OVER:
             self._tell.written()
@@ -278,7 +278,9 @@ class BringUpProcedure:
         step = self.step
         if step is None or len(reason.strip()) < LEAST_LETTERS:
             return REASON_WANTED
-        if self._session.keep(Override(step.subject, reason.strip(), self._session.now(), dict(step.conditions))):
+        if self._session.records.keep(
+            Override(step.subject, reason.strip(), self._session.now(), dict(step.conditions))
+        ):
             self._tell.explained()
             self._go_on()
         return ""
@@ -288,9 +290,9 @@ class BringUpProcedure:
         step = self.step
         if step is None or len(words.strip()) < LEAST_LETTERS:
             return WORDS_WANTED
-        if self._session.power is not None:
+        if self._session.power.live is not None:
             return "Found the power still on, expected it off: press Stop (Esc) first."
-        if self._session.mended(step, words.strip()):
+        if self._session.records.mended(step, words.strip()):
             self._tell.explained()
             self._tell.written()
             self._go_on()
@@ -308,7 +310,7 @@ class BringUpProcedure:
         module = self._session.build.module
         if module.bias is not None and r_ohm > 0.0:
             bias = module.bias.model_copy(update={"r_fitted_ohm": r_ohm})
-            self._session.restate("module", module.model_copy(update={"bias": bias}))
+            self._session.plan.restate("module", module.model_copy(update={"bias": bias}))
 
 
 def noted_words(step: Step, reading: Reading) -> str:

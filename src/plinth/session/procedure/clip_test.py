@@ -34,8 +34,8 @@ from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.session.channel_in_hand import ChannelInHand
 from plinth.session.procedure.taking import Said, Taken, given_by, not_understood, sentence
-from plinth.session.records import Records
 from plinth.session.runner import words_of
+from plinth.session.session import Session
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
@@ -64,7 +64,7 @@ class ClipListener:
 class ClipProcedure:
     """Cells of channels and loads, one in hand. ``words`` say how to read, or why there is nothing to expect."""
 
-    def __init__(self, session: Records, listener: ClipListener) -> None:
+    def __init__(self, session: Session, listener: ClipListener) -> None:
         self._session, self._tell = session, listener
         self.channel = ChannelInHand(session)
         self.onset: tuple[ClipCell, ...] = ()
@@ -271,11 +271,11 @@ class ClipProcedure:
 
     def kept(self, cell: ClipCell) -> Reading | None:
         """The level read in a cell that counts today."""
-        return self._session.reading(cell.subject, cell.conditions)
+        return self._session.records.reading(cell.subject, cell.conditions)
 
     def kept_draw(self, cell: ClipCell) -> Reading | None:
         """The draw read in a cell that counts today."""
-        return self._session.reading(supply_draw.subject(cell), cell.conditions)
+        return self._session.records.reading(supply_draw.subject(cell), cell.conditions)
 
     def at_other_definitions(self, place: int) -> str:
         """What was read in a cell's place at the other definitions of clipping, in words."""
@@ -320,8 +320,8 @@ class ClipProcedure:
         kept = self.kept(cell)
         if kept is not None:
             return Said(kept.state, f"Kept: {kept.typed}", sentence_of(kept))
-        stale = self._session.records.why_not(cell.subject, cell.conditions)
-        last = self._session.reading(cell.subject)
+        stale = self._session.records.book.why_not(cell.subject, cell.conditions)
+        last = self._session.records.reading(cell.subject)
         before = f"{last.typed} was read before and does not count here: {stale}." if stale and last else ""
         return Said(
             State.UNKNOWN, "Type it as the scope or meter says it.",
@@ -340,11 +340,11 @@ class ClipProcedure:
 
     def _beside_earlier(self, cell: ClipCell, taken: Understood) -> Unexplained | None:
         """Where a bias changed since the last reading of this cell does not explain what lies between."""
-        earlier = self._session.reading(cell.subject)
+        earlier = self._session.records.reading(cell.subject)
         if earlier is None or taken.bound is not Bound.NONE:
             return None
         if self._biases is None:
-            self._biases = self._session.readings_of(bias_subjects(self._session.build, cell.channel))
+            self._biases = self._session.records.readings_of(bias_subjects(self._session.build, cell.channel))
         return unexplained(cell, taken.power_w, taken.u_power_w, earlier, self._biases)
 
     def records_changed(self) -> None:
@@ -406,7 +406,7 @@ class ClipProcedure:
         beside = self._beside_earlier(cell, taken)
         facts = None if beside is None else beside.facts
         reading = reading_for_cell(cell, taken, text, self._session.kit, self._session.now(), facts)
-        if not self._session.keep(given_by(reading, origin)):
+        if not self._session.records.keep(given_by(reading, origin)):
             return Taken.NOT_KEPT
         with_draw = bool(draw.strip()) and self._keep_draw(draw, output_w, draw_origin)
         self._tell.written(True, with_draw)
@@ -443,7 +443,7 @@ class ClipProcedure:
 
     def _keep_draw(self, draw: str, output_w: float | None, origin: Origin) -> bool:
         reading = None if self.cell is None else self._draw_reading(self.cell, draw, output_w)
-        return reading is not None and self._session.keep(given_by(reading, origin))
+        return reading is not None and self._session.records.keep(given_by(reading, origin))
 
     def _next_row(self) -> int:
         """The next cell without a reading: of this source and who plays first, then round all of them."""

@@ -18,7 +18,7 @@ from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.session.procedure.taking import Said, Taken, given_by, sentence
-from plinth.session.records import Records
+from plinth.session.session import Session
 from plinth.units.errors import AmbiguousError, QuantityError
 
 NO_MORE = f"Found {MOST_PIECES} pieces, expected no more: that is a drawer, not a build."
@@ -37,7 +37,7 @@ class PieceProcedure:
 
     blocked = ""
 
-    def __init__(self, session: Records, listener: PieceListener) -> None:
+    def __init__(self, session: Session, listener: PieceListener) -> None:
         self._session, self._tell = session, listener
         self._key = ""
         self.piece = 1
@@ -47,7 +47,7 @@ class PieceProcedure:
     @property
     def tests(self) -> tuple[PartTest, ...]:
         """What is worth measuring of the build in hand."""
-        return self._session.part_tests()
+        return self._session.bring_up.part_tests()
 
     @property
     def test(self) -> PartTest | None:
@@ -58,7 +58,7 @@ class PieceProcedure:
     @property
     def pieces(self) -> dict[int, Reading]:
         """What was measured of the kind in hand, by the number of the piece."""
-        return {} if self.test is None else self._session.pieces(self.test)
+        return {} if self.test is None else self._session.bring_up.pieces(self.test)
 
     @property
     def sets(self) -> Matched | None:
@@ -67,7 +67,7 @@ class PieceProcedure:
         if test is None:
             return None
         partner = next((one for one in self.tests if test.matching and one.key == test.matching.partner), None)
-        return matched(test, self.pieces, self._session.pieces(partner) if partner else {})
+        return matched(test, self.pieces, self._session.bring_up.pieces(partner) if partner else {})
 
     def choose_test(self, row: int) -> None:
         """Take the kind of that place in hand, at its first piece without a reading."""
@@ -144,7 +144,7 @@ class PieceProcedure:
             return Taken.ASKED if error.texts else Taken.NOT_UNDERSTOOD
         except QuantityError:
             return Taken.NOT_UNDERSTOOD
-        if not self._session.keep(given_by(reading, origin)):
+        if not self._session.records.keep(given_by(reading, origin)):
             return Taken.NOT_KEPT
         self._tell.written()
         self.choose(next_piece(self.pieces))

@@ -16,7 +16,7 @@ from plinth.record.request import Request
 from plinth.record.subject import Kind, read_subject
 from plinth.session.channel_in_hand import ChannelInHand
 from plinth.session.procedure.taking import Said, Taken, given_by, sentence
-from plinth.session.records import Records
+from plinth.session.session import Session
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
 from plinth.units.typed import read_quantity
@@ -37,7 +37,7 @@ class ResponseListener:
 class ResponseProcedure:
     """Points over frequency, one in hand: ``f_hz`` of ``run`` (empty: the plain one)."""
 
-    def __init__(self, session: Records, listener: ResponseListener) -> None:
+    def __init__(self, session: Session, listener: ResponseListener) -> None:
         self._session, self._tell = session, listener
         self.channel = ChannelInHand(session)
         self.f_hz, self.run, self.blocked = ORDER[0], "", ""
@@ -61,7 +61,7 @@ class ResponseProcedure:
 
     def _points_of(self, channel: str) -> list[tuple[float, str]]:
         """Frequency and run of all points of a channel that were ever read."""
-        subjects = [read_subject(text) for text in self._session.records]
+        subjects = [read_subject(text) for text in self._session.records.book]
         key = self._session.build.key_of(channel)
         return [response.read_what(about.what) for about in subjects
                 if (about.kind, about.channel) == (Kind.RESPONSE, key)]  # fmt: skip
@@ -158,7 +158,7 @@ class ResponseProcedure:
 
     def _reading(self, channel: str, f_hz: float, run: str) -> Reading | None:
         build = self._session.build
-        return self._session.reading(response.subject(build, channel, f_hz, run), response.conditions_of(build))
+        return self._session.records.reading(response.subject(build, channel, f_hz, run), response.conditions_of(build))
 
     def measured(self) -> response.MeasuredResponse:
         """What the points of the run in hand say."""
@@ -217,7 +217,7 @@ class ResponseProcedure:
             reading = self._read(text)
         except QuantityError:
             return Taken.NOT_UNDERSTOOD if text.strip() else Taken.NOTHING
-        if not self._session.keep(given_by(reading, origin)):
+        if not self._session.records.keep(given_by(reading, origin)):
             return Taken.NOT_KEPT
         self._tell.written()
         self.f_hz = self._next()

@@ -18,8 +18,8 @@ from plinth.record.request import Request
 from plinth.record.slips import Understood, understand
 from plinth.session.channel_in_hand import ChannelInHand
 from plinth.session.procedure.taking import Said, Taken, given_by, not_understood
-from plinth.session.records import Records
 from plinth.session.runner import words_of
+from plinth.session.session import Session
 from plinth.units.errors import QuantityError
 
 COMPUTING = "Computing what to expect …"
@@ -39,7 +39,7 @@ class SheetListener:
 class SheetProcedure:
     """One sheet, one of its readings in hand. ``words`` say why there is no sheet (yet)."""
 
-    def __init__(self, session: Records, kind: SheetKind, listener: SheetListener) -> None:
+    def __init__(self, session: Session, kind: SheetKind, listener: SheetListener) -> None:
         self._session, self.kind, self._tell = session, kind, listener
         self.channel = ChannelInHand(session)
         self.sheet: Sheet | None = None
@@ -101,7 +101,7 @@ class SheetProcedure:
     def look_up(self) -> None:
         """Look up which readings count today, and what is asked for as they stand."""
         if self.sheet is not None:
-            self.readings = readings_for(self.sheet, self._session.records)
+            self.readings = readings_for(self.sheet, self._session.records.book)
             self.asked = self.sheet.asked(self.readings)
             self.row = min(self.row, max(len(self.asked) - 1, 0))
 
@@ -134,7 +134,7 @@ class SheetProcedure:
     def counts(self) -> tuple[int, int]:
         """(readings kept, readings asked for); (so many, 0) before the sheet was made."""
         if self.sheet is None:
-            return read_by_test(self._session.records).get(self.kind.key, 0), 0
+            return read_by_test(self._session.records.book).get(self.kind.key, 0), 0
         return sum(bool(self.readings.get(asked.key)) for asked in self.asked), len(self.asked)
 
     def needed(self, channel: str) -> tuple[str, ...]:
@@ -153,7 +153,7 @@ class SheetProcedure:
 
     def why_stale(self, asked: Request) -> str:
         """Why a reading of it no longer counts; empty where one does, or there is none."""
-        return "" if self.last(asked) else conditions_differ(asked, self._session.records)
+        return "" if self.last(asked) else conditions_differ(asked, self._session.records.book)
 
     def outcomes(self) -> tuple[Outcome, ...]:
         """What the readings say."""
@@ -191,7 +191,7 @@ class SheetProcedure:
         kept = self.last(asked)
         if kept is not None:
             return Said(kept.state, f"Kept: {kept.typed}", f"{sentence_of(kept)} {taken_words(kept)}")
-        stale, before = self.why_stale(asked), self._session.reading(asked.subject)
+        stale, before = self.why_stale(asked), self._session.records.reading(asked.subject)
         window = asked.window
         words = f"Expect {window.words()}" if window is not None else "Nothing is known to hold it against"
         if stale and before is not None:
@@ -229,7 +229,7 @@ class SheetProcedure:
         if not self.current:
             # The windows of another build: it is judged by its own, once they are known.
             return Taken.HELD
-        if not self._session.keep(given_by(reading_of(meaning, text, self._session.now()), origin)):
+        if not self._session.records.keep(given_by(reading_of(meaning, text, self._session.now()), origin)):
             return Taken.NOT_KEPT
         self._tell.written()
         self.look_up()
