@@ -7,7 +7,8 @@ from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, with_part
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.guide.causes import Causes, causes, dangerous, likelihood, outside, precompute
-from plinth.guide.faults import FAULTS, bench_of, healthy
+from plinth.guide.fault_bench import bench_of, healthy
+from plinth.guide.faults import FAULTS
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply, series_lamp, variable_transformer
 from plinth.guide.step import Step

@@ -6,7 +6,7 @@ import pytest
 
 from plinth.demo.shelf import BENCH
 from plinth.guide.causes import causes
-from plinth.guide.faults import bench_of
+from plinth.guide.fault_bench import bench_of
 from plinth.guide.judging import reading_for_step, sentence_of, verdict_at
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.guide.step import Step

@@ -20,7 +20,8 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.guide.causes import causes
-from plinth.guide.faults import FAULTS, bench_of
+from plinth.guide.fault_bench import bench_of
+from plinth.guide.faults import FAULTS
 from plinth.guide.inspection.checks import checks_of
 from plinth.guide.inspection.sketches import sketch_of
 from plinth.guide.school import School

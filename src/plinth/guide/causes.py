@@ -10,7 +10,8 @@ import dataclasses
 import math
 from collections.abc import Mapping, Sequence
 
-from plinth.guide.faults import FAULTS, Bench, Expected, Fault, connected, healthy
+from plinth.guide.fault_bench import Bench, Expected, connected, healthy
+from plinth.guide.faults import FAULTS, Fault
 from plinth.guide.step import Step
 
 # What is left to any reading however ill it fits; how far meters and hands are off.

@@ -7,92 +7,21 @@ touch is as in a healthy build, so no reading speaks against a fault that it can
 
 import dataclasses
 import math
-from collections.abc import Callable, Mapping, Sequence
-from typing import Literal
+from collections.abc import Callable, Mapping
 
-from plinth.builds.build import Build
 from plinth.builds.modules import BiasPoint
+from plinth.guide import given_readings as given
+from plinth.guide.fault_bench import OF_A_FAULT, OF_A_RATIO, Bench, Expected, Where, behind_of, connected, healthy
+from plinth.guide.given_readings import Dice, Law, sound
 from plinth.guide.step import Reads, Step
 from plinth.physics.stages.bias import bias_mv
 from plinth.predict.estimates import USUAL_AIR_C
-from plinth.predict.fault_rails import Behind, RailFault, extra_wall_a, rail_with, turn_behind_lamp_k
+from plinth.predict.fault_rails import RailFault, extra_wall_a, rail_with, turn_behind_lamp_k
 
-# How far a rail with a fault varies, as a share of it.
-OF_A_FAULT = 0.15
-# The same where only mains and meter vary.
-OF_A_RATIO = 0.05
 # How far another emitter resistor may be from the planned one, as a standard deviation of the logarithm.
 ANY_RESISTOR = 0.8
 # A filament that is not warmed, and how far an eye is off.
 DARK_K, EYE_K = 300.0, 200.0
-
-Where = Literal["supply", "board"]
-
-
-@dataclasses.dataclass(frozen=True)
-class Expected:
-    """What would be read, and its standard uncertainty.
-
-    ``log`` where that is of the logarithm (ohms of a short or an open); ``sized`` where the sign tells nothing.
-    """
-
-    value: float
-    u: float
-    log: bool = False
-    sized: bool = False
-
-
-@dataclasses.dataclass(frozen=True)
-class Bench:
-    """What faults are laid on: a build, the lamp in series if there is one, its rail on full mains.
-
-    ``trimmer_at_least`` where whoever took the readings says that the bias trimmer is there.
-    """
-
-    build: Build
-    lamp_w: float | None
-    full_v: float
-    trimmer_at_least: bool = False
-
-    def rail(self, step: Step, fault: RailFault, varies: float = OF_A_FAULT) -> Expected | None:
-        """The lower rail at a step with a fault in the build, which ``varies`` by a share of it."""
-        v = rail_with(self.build, fault, behind_of(step))
-        return None if v is None else Expected(v, varies * v + 0.3)
-
-
-def bench_of(build: Build, steps: Sequence[Step], v_idle: float, *, trimmer_at_least: bool = False) -> Bench:
-    """The bench that these steps are taken on."""
-    lamps = (step.conditions["lamp_w"] for step in steps if "lamp_w" in step.conditions)
-    lamp = next(lamps, None)
-    return Bench(build, None if lamp is None else float(lamp), v_idle, trimmer_at_least)
-
-
-def behind_of(step: Step) -> Behind:
-    """Under what a rail of that step is read."""
-    lamp, mains = step.conditions.get("lamp_w"), step.conditions.get("mains_v")
-    return Behind(
-        float(lamp) if lamp is not None else None, float(mains) if mains is not None else None,
-        board="board" in connected(step),
-    )  # fmt: skip
-
-
-def connected(step: Step) -> frozenset[Where]:
-    """What a step has connected: a supply alone, a board alone (unpowered, or on a bench supply), or both."""
-    if step.reads in ("rail_alone", "glow_alone"):
-        return frozenset({"supply"})
-    if not step.power or step.limit_a is not None:
-        return frozenset({"board"})
-    return frozenset({"supply", "board"})
-
-
-def healthy(step: Step) -> Expected | None:
-    """What a healthy build shows: the middle of the window; None where the window has one side only."""
-    window = step.window
-    if window is None or window.low is None or window.high is None:
-        return None
-    low = window.low if window.usual_low is None else window.usual_low
-    high = window.high if window.usual_high is None else window.usual_high
-    return Expected((low + high) / 2.0, max((window.high - window.low) / 4.0, 1e-9))
 
 
 Expects = Callable[[Bench, Step], Expected | tuple[Expected, ...] | None]
@@ -103,7 +32,8 @@ class Fault:
     """``words`` what it is, ``check`` how to see it, ``usual`` how often it is met (a weight), ``burns`` if left on.
 
     ``where`` it sits: it is thought of while that is connected. ``shows`` by what a step reads (``Step.reads``), one or
-    more ways it may look; what it does not name is as in a healthy build.
+    more ways it may look; what it does not name is as in a healthy build. ``gives`` what a bench with the fault would
+    read, drawn at random: wider than ``shows``, since sizes of faults, meters and hands vary more than one believes.
     """
 
     key: str
@@ -113,6 +43,16 @@ class Fault:
     burns: bool
     where: frozenset[Where]
     shows: Mapping[Reads, Expects]
+    gives: Mapping[Reads, Law] = dataclasses.field(default_factory=dict)
+
+    def reading(self, bench: Bench, step: Step, dice: Dice) -> float:
+        """What would be read at a step with this fault, at random; as in a healthy build where it does not touch it.
+
+        SI, a filament in kelvin. What is not connected shows nothing.
+        """
+        law = self.gives.get(step.reads) if self.where & connected(step) else None
+        value = None if law is None else law(step, bench.build, bench.full_v, dice)
+        return sound(step, dice) if value is None else value
 
     def fits(self, bench: Bench) -> bool:
         """Whether a build has what the fault is about, and nobody says that it is not so."""
@@ -277,6 +217,9 @@ FAULTS: tuple[Fault, ...] = (
         "Off. Ohmmeter from each rail to 0 V, unpowered: near 0 Ω is it.", 1.0, True, _BOARD,
         {"rail": _rail("short"), "current": _limit, "output_dc": _of_the_rail(0.9), "rail_ohm": _ohms(1.0),
          "glow": _glows(1.0), "wall_a": _about_times(20.0, 1.0), "sink_c": _rise(3.0, 1.5)},
+        gives={"rail": given.engine("short"), "current": given.at_the_limit,
+               "output_dc": given.of_the_rail(0.75, 1.0), "rail_ohm": given.between(0.1, 8.0),
+               "glow": given.near_the_short(0.93, 1.02), "wall_a": given.times(8.0, 40.0)},
     ),
     Fault(
         "device shorted", "one output device shorted",
@@ -285,11 +228,15 @@ FAULTS: tuple[Fault, ...] = (
         {"rail": _rail("short"), "current": _limit, "output_dc": _of_the_rail(0.9), "rail_output_ohm": _ohms(0.8),
          "glow": _glows(0.95), "bias": _about_times(10.0, 0.8), "warm_bias": _about_times(10.0, 0.8),
          "wall_a": _about_times(15.0, 1.0)},
+        gives={"rail": given.engine("short"), "current": given.at_the_limit,
+               "output_dc": given.of_the_rail(0.75, 1.0), "rail_output_ohm": given.between(0.1, 6.0),
+               "glow": given.near_the_short(0.9, 1.02), "wall_a": given.times(6.0, 40.0)},
     ),
     Fault(
         "torn pad", "an insulating pad torn, or a bushing missing: a device's tab on the sink",
         "Off. Take that device off, look at its pad, and read its tab to the sink again.", 0.8, True, _BOARD,
         {"tab_ohm": _ohms(5.0, 1.2)},
+        gives={"tab_ohm": given.between(0.05, 200.0)},
     ),
     Fault(
         "bias open", "the bias trimmer open, or at its wrong end: the bias at its highest",
@@ -298,26 +245,34 @@ FAULTS: tuple[Fault, ...] = (
         {"rail": _rail("bias open"), "current": _limit, "bias": _about_times(8.0, 0.6),
          "warm_bias": _about_times(10.0, 0.6), "glow": _glows(0.85, 2.0 * EYE_K), "sink_c": _rise(4.0, 2.0),
          "wall_a": _about_times(5.0, 0.6)},
+        gives={"rail": given.engine("bias open"), "current": given.at_the_limit, "bias": given.times(4.0, 12.0),
+               "warm_bias": given.times(5.0, 14.0), "glow": given.near_the_short(0.7, 1.0),
+               "sink_c": given.rises(2.5, 6.0)},
     ),
     Fault(
         "over-turned", "the trimmer turned too far, or too fast",
         "Turn it back to the window at once; the board is not broken by that.", 4.0, False, _BOARD,
         {"bias": _about_times(1.5, 0.45)},
+        gives={"bias": given.times(1.25, 2.4)},
     ),
     Fault(
         "set before", "the trimmer is not at its least: this board was set before",
         "Turn the trimmer to its least, then read again.", 1.0, False, _BOARD,
         {"rail": _rail("set before"), "current": _set_before, "glow": _glows(0.6, 1.5 * EYE_K)},
+        gives={"rail": given.engine("set before"), "current": given.whole_current,
+               "glow": given.near_the_short(0.4, 0.75)},
     ),
     Fault(
         "bias shorted", "the bias transistor or its spreader shorted, or the trimmer at its end",
         "Off. Ohmmeter across the spreader: near 0 Ω is it. Is the right resistor probed?", 0.5, False, _BOARD,
         {"bias": _volts(0.0, 1e-3), "warm_bias": _volts(0.0, 1e-3)},
+        gives={"bias": given.between(1e-6, 8e-4), "warm_bias": given.between(1e-6, 8e-4)},
     ),
     Fault(
         "sensor off", "the sensing transistor is not on the sink",
         "Off. Is it screwed down, and with paste? Warm it with a finger: the bias must fall.", 0.7, True, _BOARD,
         {"warm_bias": _times(1.9, 0.3), "sink_c": _rise(2.5, 1.0)},
+        gives={"warm_bias": given.times(1.5, 2.3), "sink_c": given.rises(1.8, 3.5)},
     ),
     Fault(
         "oscillates", "the stage oscillates",
@@ -326,44 +281,61 @@ FAULTS: tuple[Fault, ...] = (
         {"rail": _rail("oscillates"), "current": _about_times(3.0, 0.45), "output_dc": _some_volts,
          "bias": _times(1.7, 0.4), "warm_bias": _times(1.9, 0.5), "ripple": _about_times(1.9, 0.3),
          "sink_c": _rise(2.5, 1.2), "wall_a": _about_times(2.0, 0.5)},
+        gives={"rail": given.engine("oscillates"), "current": given.times(2.0, 4.5),
+               "output_dc": given.some_offset, "bias": given.times(1.3, 2.2), "warm_bias": given.times(1.5, 2.4),
+               "ripple": given.times(1.3, 3.0), "sink_c": given.rises(1.6, 4.0), "wall_a": given.times(1.4, 3.5)},
     ),
     Fault(
         "feedback open", "the feedback is open, or the input floats",
         "Off. Is the input shorted? Ohmmeter along the feedback resistor.", 0.6, True, _BOARD,
         {"output_dc": _of_the_rail(0.9)},
+        gives={"output_dc": given.of_the_rail(0.75, 1.0)},
     ),
     Fault(
         "dead input device", "a dead input device, or the input pair in backwards",
         "Off. Volts across the base and emitter of each input device: about 0.6 V, or it is dead.", 0.6, True, _BOARD,
         {"output_dc": _of_the_rail(0.9), "bias": _about_times(0.5, 1.0), "current": _about_times(0.8, 0.4)},
+        gives={"output_dc": given.of_the_rail(0.75, 1.0), "bias": given.times(0.1, 1.2),
+               "current": given.times(0.5, 1.2)},
     ),
     Fault(
         "offset", "an input pair that does not match, or a leaking input capacitor",
         "Short the input behind its capacitor: what is left is the pair's.", 0.8, False, _BOARD,
         {"output_dc": _some_volts},
+        gives={"output_dc": given.some_offset},
     ),
     Fault(
         "emitter open", "an open emitter resistor, or its joint",
         "Off. Ohmmeter across each emitter resistor.", 0.6, False, _BOARD,
         {"bias": _DIODE_V, "warm_bias": _DIODE_V, "bias_ohm": _ohms(1e5, 1.5), "output_dc": _of_the_rail(0.3, 0.3),
          "current": _times(0.7)},
+        gives={"bias": given.between(0.3, 0.9), "warm_bias": given.between(0.3, 0.9),
+               "bias_ohm": given.between(3e3, 3e6), "output_dc": given.of_the_rail(0.1, 0.5),
+               "current": given.times(0.5, 0.9)},
     ),
     Fault(
         "other resistor", "another emitter resistor is fitted than planned",
         "Read its stripes, or the ohmmeter with its leads' own resistance taken off.", 0.8, False, _BOARD,
         {"bias_ohm": _other_resistor, "bias": _bias_over_it},
+        gives={"bias_ohm": given.other_resistor},
     ),
     Fault(
         "not connected", "the board is not connected, not enabled, or a lead of it is off",
         "Off, discharged. Follow + rail, − rail and 0 V to the board; is it enabled?", 0.8, False, _BOARD,
         {"current": _volts(0.0, 5e-4), "rail": _as_alone, "bias": _volts(0.0, 1e-3), "warm_bias": _volts(0.0, 1e-3),
          "sink_c": _volts(USUAL_AIR_C, 3.0), "glow": _dark, "wall_a": _about_times(0.4, 0.3)},
+        gives={"current": given.between(1e-6, 4e-4), "rail": given.engine("none"),
+               "bias": given.between(1e-7, 5e-4), "warm_bias": given.between(1e-7, 5e-4), "sink_c": given.air,
+               "glow": given.dark, "wall_a": given.times(0.2, 0.6)},
     ),
     Fault(
         "swapped output", "the output terminals are swapped: the live one lies on 0 V, or on the case",
         "Off. Ohmmeter from the terminal marked − to 0 V: near 0 Ω on the right one only.", 0.4, True, _BOARD,
         {"output_ohm": _ohms(0.5, 0.8), "current": _limit, "rail": _rail("bias open"), "output_dc": _volts(0.0, 2e-3),
          "glow": _glows(0.85, 2.0 * EYE_K), "wall_a": _about_times(5.0, 0.6)},
+        gives={"output_ohm": given.between(0.05, 3.0), "current": given.at_the_limit,
+               "rail": given.engine("bias open"), "output_dc": given.between(1e-5, 1e-3),
+               "glow": given.near_the_short(0.7, 1.0), "wall_a": given.times(3.0, 10.0)},
     ),
     Fault(
         "rail fuse open", "a rail's fuse on the way to the board is open",
@@ -371,6 +343,8 @@ FAULTS: tuple[Fault, ...] = (
         _BOARD,
         {"rail": _NOTHING, "output_dc": _of_the_rail(0.5, 0.3), "bias": _volts(0.0, 1e-3),
          "warm_bias": _volts(0.0, 1e-3), "wall_a": _about_times(0.6, 0.3)},
+        gives={"rail": given.between(0.01, 0.4), "output_dc": given.of_the_rail(0.3, 0.8),
+               "bias": given.between(1e-7, 5e-4)},
     ),
     # In the supply, or between both
     Fault(
@@ -379,30 +353,40 @@ FAULTS: tuple[Fault, ...] = (
         _SUPPLY,
         {"rail": _NOTHING, "rail_alone": _NOTHING, "glow": _dark, "glow_alone": _dark, "wall_a": _volts(0.0, 2e-3),
          "ripple": _volts(0.0, 2e-3)},
+        gives={"rail": given.between(0.001, 0.2), "rail_alone": given.between(0.001, 0.2), "glow": given.dark,
+               "glow_alone": given.dark, "wall_a": given.between(1e-5, 1e-3), "ripple": given.between(1e-5, 1e-3)},
     ),
     Fault(
         "rail missing", "one rail is not there: wire, winding, diode or fuse",
         "Off. Follow that rail from the winding on with the ohmmeter.", 1.0, False, _SUPPLY,
         {"rail": _rail("rail missing"), "rail_alone": _rail("rail missing"), "output_dc": _half_missing,
          "bias": _volts(0.0, 1e-3)},
+        gives={"rail": given.between(0.01, 0.6), "rail_alone": given.between(0.01, 0.6),
+               "output_dc": given.half_missing, "bias": given.between(1e-6, 1e-4)},
     ),
     Fault(
         "missing 0 V", "0 V is missing: the tap, or the lead between supply and board",
         "Off. Ohmmeter from the tap to the star, and from the star to the board: near 0 Ω.", 0.15, True, _EITHER,
         {"rail": _times(0.5, 0.5), "rail_alone": _times(0.5, 0.5), "output_dc": _of_the_rail(0.5, 0.3),
          "current": _times(0.3, 0.7), "bias": _times(0.5, 1.0)},
+        gives={"rail": given.of_the_healthy_rail(0.15, 0.8), "rail_alone": given.of_the_healthy_rail(0.15, 0.8),
+               "output_dc": given.of_the_rail(0.15, 0.9), "current": given.times(0.05, 0.7)},
     ),
     Fault(
         "half wave", "half a winding reversed, or one diode of the bridge open",
         "Scope on the ripple: it comes once a period of the mains, not twice, and is twice as large.", 0.5, False,
         _SUPPLY,
         {"rail": _rail("half wave"), "ripple": _times(2.1, 0.12)},
+        gives={"rail": given.engine("half wave"), "ripple": given.times(1.85, 2.4)},
     ),
     Fault(
         "bridge diode", "a shorted diode of the bridge",
         "Off. Diode test across each leg of the bridge, winding disconnected.", 0.45, True, _SUPPLY,
         {"rail": _A_DROP, "rail_alone": _A_DROP, "glow": _glows(0.97), "glow_alone": _glows(0.97),
          "wall_a": _about_times(20.0, 1.0)},
+        gives={"rail": given.between(0.3, 2.5), "rail_alone": given.between(0.3, 2.5),
+               "glow": given.near_the_short(0.92, 1.02), "glow_alone": given.near_the_short(0.92, 1.02),
+               "wall_a": given.times(8.0, 40.0)},
     ),
     Fault(
         "reversed reservoir", "a reservoir fitted backwards, or shorted",
@@ -410,6 +394,8 @@ FAULTS: tuple[Fault, ...] = (
         0.6, True, _SUPPLY,
         {"rail": _about_times(0.08, 0.7), "rail_alone": _about_times(0.08, 0.7), "glow": _glows(0.95),
          "glow_alone": _glows(0.95), "wall_a": _about_times(15.0, 1.0)},
+        gives={"rail": given.of_the_healthy_rail(0.03, 0.2), "rail_alone": given.of_the_healthy_rail(0.03, 0.2),
+               "glow": given.near_the_short(0.88, 1.0), "glow_alone": given.near_the_short(0.88, 1.0)},
     ),
     Fault(
         "shorted turn", "a shorted turn in the transformer, or a bolt that closes one",
@@ -417,11 +403,14 @@ FAULTS: tuple[Fault, ...] = (
         0.25, True, _SUPPLY,
         {"rail": _rail("shorted turn"), "rail_alone": _rail("shorted turn"), "glow": _turn_glows,
          "glow_alone": _turn_glows, "wall_a": _turn_from_the_wall},
+        gives={"rail": given.engine("shorted turn"), "rail_alone": given.engine("shorted turn"),
+               "glow": given.a_turn_glows, "glow_alone": given.a_turn_glows, "wall_a": given.a_turn_draws},
     ),
     Fault(
         "primary doubled", "the primary is set for twice these mains",
         "Off. Two primaries of half the volts stand in series where they belong in parallel.", 0.6, False, _SUPPLY,
         {"rail": _rail("primary doubled", OF_A_RATIO), "rail_alone": _rail("primary doubled", OF_A_RATIO)},
+        gives={"rail": given.engine("primary doubled"), "rail_alone": given.engine("primary doubled")},
     ),
     Fault(
         "primary halved", "the primary is set for half of these mains",
@@ -430,17 +419,22 @@ FAULTS: tuple[Fault, ...] = (
         {"rail": _rail("primary halved", OF_A_RATIO), "rail_alone": _rail("primary halved", OF_A_RATIO),
          "glow": _glows(0.7, 2.0 * EYE_K),
          "glow_alone": _glows(0.6, 2.0 * EYE_K)},
+        gives={"rail": given.engine("primary halved"), "rail_alone": given.engine("primary halved"),
+               "glow": given.near_the_short(0.5, 0.95), "glow_alone": given.near_the_short(0.4, 0.9)},
     ),
     Fault(
         "leaking", "a reservoir that leaks",
         "Off. Discharged, board away: some minutes at a low rail behind a resistor. A leak falls as the oxide forms.",
         0.5, False, _EITHER,
         {"rail": _rail("leaking"), "rail_alone": _rail("leaking"), "rail_ohm": _ohms(300.0)},
+        gives={"rail": given.engine("leaking"), "rail_alone": given.engine("leaking"),
+               "rail_ohm": given.between(60.0, 900.0)},
     ),
     Fault(
         "dried-out reservoir", "a reservoir that dried out, or is smaller than planned",
         "Off, discharged. Capacitance and ESR of each can; a top that bulges goes.", 1.0, False, _SUPPLY,
         {"rail": _rail("dried-out reservoir"), "ripple": _about_times(3.0, 0.5)},
+        gives={"ripple": given.times(1.8, 7.0)},
     ),
     Fault("slip", "a slip: prefix, decimal, range or points", "Read it once more, aloud, with its unit.", 0.5, False,
           _EITHER, {}),

@@ -6,7 +6,7 @@ from plinth.builds.build import Build
 from plinth.guide.at_hand import NOTHING, AtHand, read_at_hand
 from plinth.guide.bleeding import BleedDown
 from plinth.guide.causes import Causes, causes, precompute
-from plinth.guide.faults import bench_of
+from plinth.guide.fault_bench import bench_of
 from plinth.guide.inspection.check import Inspected, held_by, inspected
 from plinth.guide.inspection.checks import checks_of
 from plinth.guide.interlock import held_back
