@@ -137,6 +137,7 @@ def test_what_holds_the_chosen_school_is_said_on_both_pages(window: PlinthWindow
 def test_nothing_of_a_check_is_cut_at_any_size_of_text(window: PlinthWindow) -> None:
     window.show_stage(1)
     page = window.inspect
+    QApplication.processEvents()
     across = [one.x() for one in page._buttons]
     for scale in (1.5, 2.0, 1.0):
         look.set(scale=scale)

@@ -39,7 +39,7 @@ def test_the_newest_of_a_name_wins_and_queued_ones_all_run(qtbot: QtBot) -> None
     qtbot.waitUntil(lambda: len(got) == 4, timeout=LONG)
     assert got == [4, "q0", "q1", "q2"]
     held.jobs.end()
-    assert not held.jobs.isRunning()
+    assert held.jobs.at_rest()
 
 
 def test_results_failures_and_progress_arrive_in_the_window_s_thread(qtbot: QtBot) -> None:
@@ -135,9 +135,36 @@ def test_the_end_in_the_middle_of_a_job_waits_for_nothing(qtbot: QtBot) -> None:
     jobs.ask("never", lambda _task: 1, got.append, got.append)
     assert begun.wait(60)
     jobs.end()
-    assert not jobs.isRunning()
+    assert jobs.at_rest()
     assert jobs.ask("late", lambda _task: 1, got.append).cancelled
     assert got == []
+
+
+def test_what_a_slider_waits_for_passes_a_long_job_and_either_is_called_off_alone(qtbot: QtBot) -> None:
+    jobs, begun, freed, got = Jobs(), threading.Event(), threading.Event(), list[object]()
+
+    def search(_task: Task) -> str:
+        begun.set()
+        while not freed.is_set():
+            still_wanted()
+        return "found"
+
+    jobs.ask("find", search, got.append, got.append, long=True)
+    assert begun.wait(60)
+    jobs.ask("map", lambda _task: "map", got.append, got.append, long=True)
+    for number in range(3):
+        jobs.ask("plan", lambda _task, number=number: number, got.append)  # type: ignore[misc]
+        qtbot.waitUntil(lambda number=number: got[-1:] == [number], timeout=LONG)  # type: ignore[misc]
+    assert jobs.busy("find")
+    assert jobs.waits("map"), "what is long waits for what is long"
+    jobs.cancel("find")
+    qtbot.waitUntil(lambda: got[-1:] == ["map"], timeout=LONG)
+    assert got == [0, 1, 2, "map"]
+    jobs.ask("find", search, got.append, got.append, long=True)
+    jobs.end()
+    assert jobs.at_rest()
+    assert jobs.waits("anything"), "whoever waits after the end waits for ever, and goes"
+    assert got == [0, 1, 2, "map"]
 
 
 def test_no_figure_of_the_old_sliders_stands_under_the_new_ones_after_a_failure(
@@ -169,5 +196,5 @@ def test_closing_the_window_in_the_middle_of_a_prediction(qtbot: QtBot, tmp_path
     for load in (3.0, 4.0, 5.0):
         session.plan.what_if(live=True, load_ohm=load)
     window.close()
-    assert not session.jobs.isRunning()
+    assert session.jobs.at_rest()
     window.deleteLater()

@@ -1,6 +1,7 @@
 """Three ways to march a rail (summed up, step by step, by matrices) are one rule: they must agree to rounding."""
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -9,7 +10,7 @@ from hypothesis import strategies as st
 
 from plinth.physics.rails.half_sine import half_wave_mean
 from plinth.physics.rails.leaky_rail import march_leaky
-from plinth.physics.rails.network import Drives, load_volts, march_network, waves_of
+from plinth.physics.rails.network import Drives, _Piece, _Pieces, load_volts, march_network, waves_of
 from plinth.physics.rails.network_elements import RailElements, RailNetwork
 from plinth.physics.rails.rail import LoadCurrent, RailCircuit, rectified_emf
 from plinth.physics.rails.rail_march import RailOnGrid
@@ -95,3 +96,29 @@ def test_a_known_start_gives_the_same_steady_state() -> None:
     assert found.rms(found.i_cap_a) == pytest.approx(math.sqrt(np.mean(found.i_cap_a[:-1] ** 2)))
     # Charge in and out of the capacitor over a period.
     assert abs(found.mean(found.i_cap_a)) < 2e-3 * found.mean(found.i_diode_a)
+
+
+class Meddling(np.ndarray):
+    """A step that another thread asks the piece for a longer one of, in the middle of its being multiplied."""
+
+    piece: _Piece
+
+    def __matmul__(self, other: object) -> Any:
+        plain = np.asarray(self)
+        piece, self.piece._doublings[0] = self.piece, plain
+        piece.power(2**6 - 1)
+        return np.matmul(plain, np.asarray(other))
+
+
+def test_two_threads_at_once_make_the_same_steps() -> None:
+    """What a slider asks and what a search asks may need the same network at the same moment."""
+    network = RailNetwork(
+        (RailElements(0.3, 4e-3, 0.02, 1 / 1000, 20e-6), RailElements(0.4, 5e-3, 0.03, 1 / 900, 30e-6)), 0.1
+    )
+    shared, alone = (pieces(network, 1e-5)[True, True] for pieces in (_Pieces, _Pieces))
+    meddling = np.asarray(shared._doublings[0]).view(Meddling)
+    meddling.piece = shared
+    shared._doublings[0] = meddling
+    shared._doubled(1)
+    np.testing.assert_array_equal(shared.power(2**11 - 1), alone.power(2**11 - 1))
+    assert alone.power(1) == pytest.approx(alone.step, rel=1e-12)

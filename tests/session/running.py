@@ -13,6 +13,8 @@ class AtOnce:
         work: Callable[[Any], object],
         done: Callable[[object], None],
         failed: Callable[[Exception], None] | None = None,
+        *,
+        long: bool = False,  # there is one lane
     ) -> None:
         try:
             found = work(None)

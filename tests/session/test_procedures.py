@@ -39,7 +39,10 @@ class Later(AtOnce):
     def __init__(self) -> None:
         self.waiting: list[Callable[[], None]] = []
 
-    def ask(self, name: str, work: Callable[[Any], object], done: Callable[[object], None], failed: Any = None) -> None:
+    def ask(
+        self, name: str, work: Callable[[Any], object], done: Callable[[object], None], failed: Any = None, *,
+        long: bool = False,  # there is one lane
+    ) -> None:  # fmt: skip
         self.waiting.append(lambda: AtOnce.ask(self, name, work, done, failed))
 
     def run(self) -> None:

@@ -142,7 +142,7 @@ class FindDialog(Dialog):
         self.why.setText("Looking …")
         rank = RANKS[self.rank.currentIndex()]
         work = self._session.finding.finds(self.wanted, self.slots, rank, self._fixed)
-        self._session.jobs.ask("find", work, self._take_outcome, self._failed, progressed=self._progressed)
+        self._session.jobs.ask("find", work, self._take_outcome, self._failed, progressed=self._progressed, long=True)
 
     def _progressed(self, share: float) -> None:
         self.progress.setValue(round(1000 * share))

@@ -1,4 +1,4 @@
-"""All slow work of the window, off its thread: one runner, one thread, results and failures delivered in the window's.
+"""All slow work of the window, off its thread: two lanes, results and failures delivered in the window's.
 
 Of several jobs asked under one name the newest wins, unless they are to queue. A job is given its ``Task``: it tells
 progress there and is ended through it, by ``cancel``, by a newer one, by its time limit, or by the window's end.
@@ -55,8 +55,70 @@ class _Job:
     failed: Callable[[Exception], None] | None
 
 
-class Jobs(QThread):
-    """``failed`` (name, error) for jobs whose asker takes no failures. Not ``threaded`` (tests): runs at once."""
+class _Lane(QThread):
+    """A thread that does one job after another."""
+
+    def __init__(self, parent: QObject, run_one: Callable[[_Job], None]) -> None:
+        super().__init__(parent)
+        self._run_one = run_one
+        self.waiting: list[_Job] = []
+        self.running: Task | None = None
+        self.ended = False
+        self.bell = threading.Condition()
+
+    def run(self) -> None:
+        while True:
+            with self.bell:
+                self.bell.wait_for(lambda: bool(self.waiting) or self.ended)
+                if self.ended:
+                    return
+                job = self.waiting.pop(0)
+                self.running = job.task
+            self._run_one(job)
+            with self.bell:
+                self.running = None
+
+    def put(self, job: _Job, *, queue: bool) -> bool:
+        """Have a job done; False where the lane has ended."""
+        with self.bell:
+            if self.ended:
+                return False
+            if not queue:
+                self.waiting = [one for one in self.waiting if one.task.name != job.task.name]
+            self.waiting.append(job)
+            self.bell.notify()
+        if not self.isRunning():
+            self.start()
+        return True
+
+    def holds(self, name: str, *, running: bool) -> bool:
+        """Whether a job of that name waits here, or (where that is asked as well) runs."""
+        with self.bell:
+            here = running and self.running is not None and self.running.name == name and not self.running.cancelled
+            return here or any(one.task.name == name for one in self.waiting)
+
+    def cancel(self, name: str | None) -> None:
+        """Forget the jobs of that name (None: all), and end the one that runs."""
+        with self.bell:
+            for one in self.waiting:
+                one.task.cancelled = one.task.cancelled or name in (None, one.task.name)
+            self.waiting = [one for one in self.waiting if not one.task.cancelled]
+            if self.running is not None and name in (None, self.running.name):
+                self.running.cancelled = True
+
+    def end(self) -> None:
+        """End the job in hand and take no more."""
+        self.cancel(None)
+        with self.bell:
+            self.ended = True
+            self.bell.notify()
+
+
+class Jobs(QObject):
+    """``failed`` (name, error) for jobs whose asker takes no failures. Not ``threaded`` (tests): runs at once.
+
+    Two lanes, so that what a slider or a page waits for never queues behind a search, a map or a report.
+    """
 
     failed = Signal(str, object)
     _deliver = Signal(object)
@@ -64,14 +126,16 @@ class Jobs(QThread):
     def __init__(self, parent: QObject | None = None, *, threaded: bool = True) -> None:
         super().__init__(parent)
         self._threaded = threaded
-        self._waiting: list[_Job] = []
-        self._running: Task | None = None
+        self._prompt, self._long = _Lane(self, self._run), _Lane(self, self._run)
         # Done, and on the way to the window's thread: until they are there they can still be called off.
         self._arriving: list[Task] = []
-        self._ended = False
-        self._bell = threading.Condition()
-        # The runner lives in the window's thread, so what the worker emits is delivered there.
+        self._bell = threading.Lock()
+        # The runner lives in the window's thread, so what a lane emits is delivered there.
         self._deliver.connect(self._take)
+
+    @property
+    def _lanes(self) -> tuple[_Lane, _Lane]:
+        return self._prompt, self._long
 
     def ask(
         self,
@@ -83,10 +147,12 @@ class Jobs(QThread):
         queue: bool = False,
         progressed: Callable[[float], None] | None = None,
         most_s: float | None = MOST_S,
+        long: bool = False,
     ) -> Task:
         """Ask for a job. One of the same name that has not begun is forgotten, unless both are to ``queue``.
 
         ``done`` or ``failed`` are called in the window's thread, ``progressed`` too; after ``cancel`` none of them.
+        ``long`` of what may take more than some seconds.
         """
         task = Task(name, most_s if self._threaded else None)
         if progressed is not None:
@@ -94,64 +160,39 @@ class Jobs(QThread):
         job = _Job(task, work, done, failed)
         if not self._threaded:
             self._run(job)
-            return task
-        with self._bell:
-            if self._ended:
-                task.cancelled = True
-                return task
-            if not queue:
-                self._waiting = [one for one in self._waiting if one.task.name != name]
-            self._waiting.append(job)
-            self._bell.notify()
-        if not self.isRunning():
-            self.start()
+        elif not (self._long if long else self._prompt).put(job, queue=queue):
+            task.cancelled = True
         return task
 
     def waits(self, name: str) -> bool:
         """Whether a job of that name has been asked for and not begun."""
-        with self._bell:
-            return self._ended or any(one.task.name == name for one in self._waiting)
+        return self._prompt.ended or any(lane.holds(name, running=False) for lane in self._lanes)
 
     def busy(self, name: str) -> bool:
         """Whether a job of that name waits or runs."""
-        with self._bell:
-            running = self._running is not None and self._running.name == name and not self._running.cancelled
-            return running or any(one.task.name == name for one in self._waiting)
+        return any(lane.holds(name, running=True) for lane in self._lanes)
+
+    def at_rest(self) -> bool:
+        """Whether no thread of it runs any more."""
+        return not any(lane.isRunning() for lane in self._lanes)
 
     def cancel(self, name: str) -> None:
         """Forget the jobs of that name, and end the one that runs; nothing of them is delivered any more."""
+        for lane in self._lanes:
+            lane.cancel(name)
         with self._bell:
-            for one in self._waiting:
-                one.task.cancelled = one.task.cancelled or one.task.name == name
-            self._waiting = [one for one in self._waiting if not one.task.cancelled]
             for task in self._arriving:
                 task.cancelled = task.cancelled or task.name == name
-            if self._running is not None and self._running.name == name:
-                self._running.cancelled = True
 
     def end(self) -> None:
-        """End the job in hand and stop; nothing is delivered any more."""
+        """End the jobs in hand and stop; nothing is delivered any more."""
+        for lane in self._lanes:
+            lane.end()
         with self._bell:
-            self._ended = True
-            for one in self._waiting:
-                one.task.cancelled = True
             for task in self._arriving:
                 task.cancelled = True
-            self._waiting = []
-            if self._running is not None:
-                self._running.cancelled = True
-            self._bell.notify()
-        self.wait()
-
-    def run(self) -> None:
-        while True:
-            with self._bell:
-                self._bell.wait_for(lambda: bool(self._waiting) or self._ended)
-                if self._ended:
-                    return
-                job = self._waiting.pop(0)
-                self._running = job.task
-            self._run(job)
+        for lane in self._lanes:
+            lane.wait()
 
     def _run(self, job: _Job) -> None:
         job.task.begin()
@@ -163,7 +204,6 @@ class Jobs(QThread):
         except Exception as error:  # noqa: BLE001  # whatever a job dies of is told to whoever asked for it
             call, found = job.failed or (lambda error: self.failed.emit(job.task.name, error)), error
         with self._bell:
-            self._running = None
             self._arriving.append(job.task)
         self._deliver.emit((job.task, call, found, True))
 

@@ -113,7 +113,7 @@ class WishDialog(Dialog):
             self.said.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
         self.said.setText("Putting parts together …")
-        self._session.jobs.ask("wish", lambda _task: from_zero(wish), self._made, self._failed)
+        self._session.jobs.ask("wish", lambda _task: from_zero(wish), self._made, self._failed, long=True)
 
     def _made(self, found: object) -> None:
         assert isinstance(found, Build)

@@ -15,8 +15,10 @@ class Runner(Protocol):
         work: Callable[[Any], object],
         done: Callable[[object], None],
         failed: Callable[[Exception], None] | None = None,
+        *,
+        long: bool = False,
     ) -> object:
-        """Ask for a job; one of the same name that has not begun is forgotten."""
+        """Ask for a job; one of the same name that has not begun is forgotten. ``long`` ones go beside the others."""
 
     def waits(self, name: str) -> bool:
         """Whether a job of that name has been asked for and not begun."""

@@ -83,7 +83,11 @@ class Shelf:
         name = f"words of paper {paper.number}"
         # Of a sheet that cannot be read in the time there is, the name and the note remain to find it by.
         self._core.jobs.ask(
-            name, lambda _task: run_apart(pdf_words, content, most_s=MOST_READING_S), take, lambda _error: None
+            name,
+            lambda _task: run_apart(pdf_words, content, most_s=MOST_READING_S),
+            take,
+            lambda _error: None,
+            long=True,
         )
 
     def note_paper(self, paper: Paper, note: str) -> bool:

@@ -235,6 +235,7 @@ class DiaryPage(StagePage):
         self._session.jobs.ask(
             f"{what} to {path}", lambda _task: write_whole(path, make(lines)),
             lambda _written: self._say(f"Written: {path}"), lambda error: self._say(_not_made(what, path, error)),
+            long=True,
         )  # fmt: skip
 
     def _say(self, words: str) -> None:

@@ -157,7 +157,7 @@ class PhotoStrip(QWidget):
             self.said.setText(words)
 
         # Each is taken in, also of several that are called alike.
-        self._session.jobs.ask(f"photo {waiting}", work, done, failed, queue=True)
+        self._session.jobs.ask(f"photo {waiting}", work, done, failed, queue=True, long=True)
 
     def take(self, data: QMimeData) -> bool:
         """Take in what was pasted or dropped; whether there was a picture in it."""

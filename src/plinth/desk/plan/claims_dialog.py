@@ -45,7 +45,11 @@ class ClaimsDialog(Dialog):
         self.setLayout(box)
         kept = session.plan_kept
         session.jobs.ask(
-            "claims", lambda task: claims_of(kept.build, kept.situation, task.progress), self._take, self._failed
+            "claims",
+            lambda task: claims_of(kept.build, kept.situation, task.progress),
+            self._take,
+            self._failed,
+            long=True,
         )
 
     def _failed(self, error: Exception) -> None:

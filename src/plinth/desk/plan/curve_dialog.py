@@ -79,6 +79,7 @@ class CurveDialog(Dialog):
             work,
             self._take,
             self._failed,
+            long=True,
             progressed=lambda share: self.progress.setValue(round(1000 * share)),
         )
 

@@ -147,7 +147,7 @@ class MapDialog(Dialog):
             return found
 
         # It tells how far it is and has its own Stop, so it may take as long as it likes.
-        self._jobs.ask("map", work, self._take, self._failed, progressed=self._show_progress, most_s=None)
+        self._jobs.ask("map", work, self._take, self._failed, progressed=self._show_progress, most_s=None, long=True)
 
     def _show_progress(self, share: float) -> None:
         self.progress.setValue(round(1000 * share))

@@ -44,7 +44,12 @@ class MendDialog(Dialog):
         box.addLayout(foot)
         self.setLayout(box)
         session.jobs.ask(
-            "mend", session.mending.mends_of(margin), self._take_found, self._failed, progressed=self._progressed
+            "mend",
+            session.mending.mends_of(margin),
+            self._take_found,
+            self._failed,
+            progressed=self._progressed,
+            long=True,
         )
 
     def _progressed(self, share: float) -> None:

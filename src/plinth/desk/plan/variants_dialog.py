@@ -70,7 +70,7 @@ class VariantsDialog(Dialog):
         self.which.addItems([name for name, _, _ in self._sides[1:]])
         for widget in (self.which, self.reason, self.adopt_button):
             widget.setEnabled(len(self._sides) > 1)
-        self._session.jobs.ask("compare", self._session.variants.comparing(), self._take, self._failed)
+        self._session.jobs.ask("compare", self._session.variants.comparing(), self._take, self._failed, long=True)
 
     def _failed(self, error: Exception) -> None:
         self.count.setText(f"{error}." if isinstance(error, PhysicsError) else words_of(error))

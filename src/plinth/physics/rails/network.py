@@ -79,7 +79,8 @@ class _Piece:
         # Contiguous, transposed: a run is (steps, states), and small products are all that a march does.
         self.push_emf = np.ascontiguousarray(self.push[:, :m].T)
         self.push_load = np.ascontiguousarray(2.0 * self.push[:, m:].T)
-        self._doublings = [np.ascontiguousarray(self.step.T)]
+        # By number, so that two threads that make the same one at once leave the same behind.
+        self._doublings = {0: np.ascontiguousarray(self.step.T)}
         self._powers = {0: np.eye(n)}
         diodes = np.array([4 * r for r in range(m)])
         mixed_x, mixed_u = found.over_x.copy(), found.over_u.copy()
@@ -116,9 +117,11 @@ class _Piece:
 
     def _doubled(self, level: int) -> Array:
         """The map over 2^level steps, transposed."""
-        while level >= len(self._doublings):
-            self._doublings.append(self._doublings[-1] @ self._doublings[-1])
-        return self._doublings[level]
+        known = self._doublings.get(level)
+        if known is None:
+            half = self._doubled(level - 1)
+            known = self._doublings[level] = half @ half
+        return known
 
 
 @dataclasses.dataclass(frozen=True)

@@ -150,7 +150,7 @@ class ClipProcedure:
                 self._ask_distortion()
                 self._tell.shown()
 
-        self._session.jobs.ask("clip further", lambda _task: further_cells(first, build, asked), add)
+        self._session.jobs.ask("clip further", lambda _task: further_cells(first, build, asked), add, long=True)
 
     def _ask_distortion(self) -> None:
         """The powers at the distortion in hand, where they are not known of all cells yet."""
@@ -163,7 +163,9 @@ class ClipProcedure:
                 self._at[definition] = answer
                 self._tell.shown()
 
-        self._session.jobs.ask(f"clip {definition}", lambda _task: tuple(cell.at(definition) for cell in cells), take)
+        self._session.jobs.ask(
+            f"clip {definition}", lambda _task: tuple(cell.at(definition) for cell in cells), take, long=True
+        )
 
     def _say_how(self) -> None:
         if self._made_for is None or not self.onset:
