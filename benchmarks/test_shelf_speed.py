@@ -1,4 +1,4 @@
-"""The shelf: searching three thousand parts, what a build becomes with each, finds, mends, curves."""
+"""The shelf: searching three thousand parts, what a build becomes with each, finds, fixes, curves."""
 
 import time
 from collections.abc import Iterator
@@ -22,7 +22,7 @@ from plinth.session.shelf_look import at_a_time, become
 from plinth.shelf.consequence import begin, consequence
 from plinth.shelf.find import find
 from plinth.shelf.item import ShelfItem
-from plinth.shelf.mend import mends
+from plinth.shelf.fixes import fixes
 from plinth.shelf.query import read_query
 from plinth.shelf.wanted import read_wanted
 
@@ -132,10 +132,10 @@ def test_alone_find_over_100_000_combinations(benchmark: BenchmarkFixture) -> No
     assert benchmark.pedantic(search, rounds=3) > 100_000  # type: ignore[no-untyped-call]
 
 
-def test_alone_mends_of_a_limit(benchmark: BenchmarkFixture) -> None:
+def test_alone_fixes_of_a_limit(benchmark: BenchmarkFixture) -> None:
     items = [ShelfItem(k, part, stock) for k, (part, stock) in enumerate(WHOLE)]
     known = well_known(solve(STAGE_PAIR))
-    assert benchmark(lambda: mends(known, "sink_heat", items))
+    assert benchmark(lambda: fixes(known, "sink_heat", items))
 
 
 def test_alone_curve_of_41_points(benchmark: BenchmarkFixture) -> None:

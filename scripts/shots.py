@@ -51,7 +51,7 @@ Quiescent: 22 mV across 0.22 ohm, quiescent current 50 mA"""
 
 
 def _choosing(app: QApplication, window: PlinthWindow, session: BenchSession) -> None:
-    """What helps to choose: a listing read, a wish met, variants beside each other, the wiring."""
+    """What helps to choose: a listing read, a requirement met, variants beside each other, the wiring."""
     listing = ListingDialog(window, session)
     listing.text.insertPlainText(LISTING)
     find = FindDialog(window, session, ("supply.transformer", "module", "sink"), "60 W 4R, sink < 75 at 35, under 150")

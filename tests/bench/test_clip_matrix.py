@@ -123,7 +123,7 @@ def test_a_claim_at_a_distortion_is_told_by_a_reading_there_only(cells: tuple[Cl
 def test_a_distortion_that_is_not_predicted_is_held_against_nothing(thd: ClipCell) -> None:
     """Not against the onset's band, which is another power."""
     blind = dataclasses.replace(thd, at_thd=None)
-    assert not blind.foretold
+    assert not blind.is_predicted
     volts = math.sqrt(thd.power.value * thd.load.r_ohm)
     taken = understand(read_level(f"{volts:.4g} rms"), blind, BENCH).taken
     assert taken is not None

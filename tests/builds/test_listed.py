@@ -56,7 +56,7 @@ def test_a_safe_area_survives_writing_and_reading() -> None:
     assert read_safe_area(safe_area_text(points)) == points
 
 
-def test_the_dummy_loads_follow_what_is_stated_of_the_one_in_hand() -> None:
+def test_the_dummy_loads_follow_what_is_stated_of_the_one_current() -> None:
     mine = Load(name="My 8R2", r_ohm=8.2, r_tol=0.01, p_rated_w=50)
     changed = with_part(STAGE_PAIR, "load", mine, changed=True)
     assert [one.name for one in changed.loads] == ["Dummy 8", "My 8R2"]

@@ -85,7 +85,7 @@ def test_a_value_typed_anew_takes_what_was_told_of_it_along() -> None:
 def test_a_part_that_is_renamed_stays_the_same_one() -> None:
     load = STAGE_PAIR.loads[0]
     once = with_values(load, {"name": "Mine"})
-    twice = with_values(once, {"name": "Mine, mended"})
+    twice = with_values(once, {"name": "Mine, repaired"})
     assert load.identity == once.identity == twice.identity
     assert with_values(load, {"r_ohm": load.r_ohm * 1.01}).key == ""
     # In the build it takes the same place among the loads at hand.

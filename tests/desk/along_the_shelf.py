@@ -9,7 +9,7 @@ from plinth.desk.window import PlinthWindow
 
 
 def take(window: PlinthWindow, name: str) -> None:
-    """Look along the shelf of the station in hand and take the part called so, with the keyboard."""
+    """Look along the shelf of the current station and take the part called so, with the keyboard."""
     window.show_stage(0)
     window.plan.show_shelf()
     view = window.plan.shelf
@@ -21,7 +21,7 @@ def take(window: PlinthWindow, name: str) -> None:
 
 
 def take_any(window: PlinthWindow, pick: random.Random, *, looking: bool) -> str:
-    """Any part that stands on the shelf for the station in hand: ``looking`` along it, or as its row would take it."""
+    """Any part that stands on the shelf for the current station: ``looking`` along it, or as its row would take it."""
     session, view = window.session, window.plan.shelf
     if looking:
         window.plan.show_shelf()

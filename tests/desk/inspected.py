@@ -6,7 +6,7 @@ from plinth.session.session import Session
 
 
 def inspect_all(session: Session) -> None:
-    """Find every check of the build in hand sound."""
+    """Find every check of the current build sound."""
     session.records.keep_all(
         [
             Finding(one.check.subject, "sound", "", now(), dict(one.check.conditions))

@@ -179,7 +179,7 @@ def test_a_class_a_whose_bias_would_run_away_off_the_lamp_is_held_at_half(bench:
     assert bench.step.key == "lamp_away"
 
 
-def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench) -> None:
+def test_what_was_repaired_brings_the_cold_steps_of_that_board_again(bench: Bench) -> None:
     bench.begin("Stage pair", "limited_supply")
     session, page = bench.session, bench.window.power_up
     page.channels.choose("right")
@@ -187,8 +187,8 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
         bench.answer(text)
     left = [one.stand for one in session.bring_up.stands("left")]
     bench.answer("0R47")
-    assert bench.question.in_words.mended_button.isVisible()
-    bench.question.in_words.ask_mended()
+    assert bench.question.in_words.repaired_button.isVisible()
+    bench.question.in_words.ask_repaired()
     bench.question.take_reason()
     assert "few words are needed" in bench.question.reason.placeholderText()
     bench.question.reason.setText("R17: 0.33 ohm put in")
@@ -197,7 +197,7 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
     assert bench.step.key == "insulation"
     stands = session.bring_up.stands("right")
     assert stands[0].stand is Stand.DUE
-    assert "mended since: R17: 0.33 ohm put in" in stands[0].stale
+    assert "repaired since: R17: 0.33 ohm put in" in stands[0].stale
     assert [one.stand for one in session.bring_up.stands("left")] == left, "the other board was not touched"
     assert session.bring_up.causes("right") is None
     # Read anew it counts, and what was read of the supply still does.
@@ -206,7 +206,7 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
         bench.answer(text)
     assert bench.step.key == "trimmer"
     line = next(one for one in session.records.diary_lines() if one.words == "R17: 0.33 ohm put in")
-    assert cells_of(line, session.build)[1:3] == ("Mended", "Right: mended: R17: 0.33 ohm put in")
+    assert cells_of(line, session.build)[1:3] == ("Repaired", "Right: repaired: R17: 0.33 ohm put in")
     written = render_report(ReportInput(session.predictions.prediction, session.records.diary_lines(), bench.at, False))  # type: ignore[arg-type]
     assert "R17: 0.33 ohm put in" in written
     assert "assed over: R17" not in written
@@ -214,7 +214,7 @@ def test_what_was_mended_brings_the_cold_steps_of_that_board_again(bench: Bench)
     rows = [row for row in written.split("<tr>") if "Right: R17, as it is" in row]
     assert ["oes not count since" in row or "OES NOT COUNT" in row for row in rows if "typed 0R47" in row] == [True]
     assert not any("oes not count" in row for row in rows if "typed 0R33" in row)
-    assert "Passed over Right: mended" not in written
+    assert "Passed over Right: repaired" not in written
 
 
 def test_another_board_of_the_same_kind_brings_the_steps_of_its_channel_again(bench: Bench) -> None:
@@ -229,18 +229,18 @@ def test_another_board_of_the_same_kind_brings_the_steps_of_its_channel_again(be
     page.steps.list.setCurrentRow(0)
     assert bench.question.procedure.stand is not None
     assert bench.question.procedure.stand.stand is Stand.DONE
-    assert bench.question.in_words.mended_button.isVisible()
-    bench.question.in_words.ask_mended()
+    assert bench.question.in_words.repaired_button.isVisible()
+    bench.question.in_words.ask_repaired()
     bench.question.reason.setText("the spare board")
     bench.at += dt.timedelta(seconds=5)
     bench.question.take_reason()
     assert [one.stand for one in session.bring_up.stands("left")] == left
     right = session.bring_up.stands("right")
     assert right[0].stand is Stand.DUE
-    assert "mended since: the spare board" in right[0].stale
+    assert "repaired since: the spare board" in right[0].stale
 
 
-def test_nothing_is_mended_with_the_power_on(bench: Bench) -> None:
+def test_nothing_is_repaired_with_the_power_on(bench: Bench) -> None:
     bench.begin("Stage pair", "limited_supply")
     page = bench.window.power_up
     page.channels.choose("right")
@@ -248,7 +248,7 @@ def test_nothing_is_mended_with_the_power_on(bench: Bench) -> None:
         bench.answer(text)
     assert bench.step.key == "low_current"
     assert bench.session.power.live is not None
-    bench.question.in_words.ask_mended()
+    bench.question.in_words.ask_repaired()
     bench.question.reason.setText("a bridge of solder taken off")
     bench.question.take_reason()
     assert "press Stop" in bench.question.understood.text()

@@ -1,4 +1,4 @@
-"""Mends, claims, find me, variants, bill and stock in the running window, with the keyboard and with wrong input."""
+"""Fixes, claims, find me, variants, bill and stock in the running window, with the keyboard and with wrong input."""
 
 from pathlib import Path
 
@@ -14,8 +14,8 @@ from plinth.desk.pdf import pdf_of
 from plinth.desk.plan.bill_dialog import BillDialog
 from plinth.desk.plan.claims_dialog import ClaimsDialog
 from plinth.desk.plan.curve_dialog import CurveDialog
+from plinth.desk.plan.fix_dialog import FixDialog
 from plinth.desk.plan.map_dialog import MapDialog
-from plinth.desk.plan.mend_dialog import MendDialog
 from plinth.desk.plan.variants_dialog import VariantsDialog
 from plinth.desk.plot import svg_bytes
 from plinth.desk.session import BenchSession
@@ -30,18 +30,18 @@ from plinth.shelf.papers import MOST_BYTES
 from plinth.shelf.query import read_query
 
 
-def test_a_limit_is_mended_with_two_keys(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+def test_a_limit_is_repaired_with_two_keys(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     margin = next(one for one in session.predictions.margins if one.key == "sink_heat")
     assert margin.state is State.OVER
     asked: list[object] = []
-    window.plan.ledger.mend_asked.disconnect()
-    window.plan.ledger.mend_asked.connect(asked.append)
+    window.plan.ledger.fix_asked.disconnect()
+    window.plan.ledger.fix_asked.connect(asked.append)
     row = next(one for one in window.plan.ledger.rows if one.margin.key == "sink_heat")
-    assert not row.mend_button.isHidden()
+    assert not row.fix_button.isHidden()
     qtbot.keyClick(row.ruler, Qt.Key.Key_M)
     assert asked == [margin]
     before = session.build
-    dialog = MendDialog(window, session, margin)
+    dialog = FixDialog(window, session, margin)
     qtbot.addWidget(dialog)
     dialog.show()
     assert dialog.found
@@ -51,7 +51,7 @@ def test_a_limit_is_mended_with_two_keys(window: PlinthWindow, session: BenchSes
     qtbot.keyClick(dialog, Qt.Key.Key_Escape)
     assert session.plan.trying == ""
     assert session.build == before
-    dialog = MendDialog(window, session, margin)
+    dialog = FixDialog(window, session, margin)
     qtbot.addWidget(dialog)
     dialog.show()
     qtbot.keyClick(dialog.rows, Qt.Key.Key_Down)
@@ -64,9 +64,9 @@ def test_a_limit_is_mended_with_two_keys(window: PlinthWindow, session: BenchSes
     assert session.build == before
 
 
-def test_a_clear_margin_offers_no_mend(window: PlinthWindow, session: BenchSession) -> None:
+def test_a_clear_margin_offers_no_fix(window: PlinthWindow, session: BenchSession) -> None:
     for row in window.plan.ledger.rows:
-        assert row.mend_button.isHidden() == (not row.margin.mend)
+        assert row.fix_button.isHidden() == (not row.margin.fix)
 
 
 def test_claims_are_judged_with_their_arithmetic(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
@@ -81,12 +81,12 @@ def test_claims_are_judged_with_their_arithmetic(window: PlinthWindow, session: 
     dialog.reject()
 
 
-def test_a_wish_is_met_tried_and_taken(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
+def test_a_requirement_is_met_tried_and_taken(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     before = session.build
     dialog = FindDialog(window, session, ("supply.transformer", "sink"))
     qtbot.addWidget(dialog)
     dialog.show()
-    qtbot.keyClicks(dialog.wish, "60 W 4R, sink < 75")
+    qtbot.keyClicks(dialog.requirement, "60 W 4R, sink < 75")
     assert "60 W into 4 Ω" in dialog.understood.text()
     qtbot.keyClick(dialog, Qt.Key.Key_Return)
     assert dialog.outcome.met
@@ -103,18 +103,18 @@ def test_a_wish_is_met_tried_and_taken(window: PlinthWindow, session: BenchSessi
     assert session.build == before
 
 
-@pytest.mark.parametrize("wish", ["60 W", "make it loud", "sink < 10"])
-def test_a_wish_that_cannot_be_stays_and_is_explained(
-    wish: str, window: PlinthWindow, session: BenchSession, qtbot: QtBot
+@pytest.mark.parametrize("requirement", ["60 W", "make it loud", "sink < 10"])
+def test_a_requirement_that_cannot_be_stays_and_is_explained(
+    requirement: str, window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
     before = session.build
-    dialog = FindDialog(window, session, ("sink",), wish)
+    dialog = FindDialog(window, session, ("sink",), requirement)
     qtbot.addWidget(dialog)
     dialog.search()
     assert "expected" in dialog.said.text()
-    assert dialog.wish.text() == wish
+    assert dialog.requirement.text() == requirement
     assert session.build == before
-    dialog.wish.setText("5 W 8R")
+    dialog.requirement.setText("5 W 8R")
     for one in dialog.places:
         one.setCurrentIndex(0)
     dialog.search()
@@ -272,7 +272,9 @@ def test_a_transformer_without_a_label(window: PlinthWindow, session: BenchSessi
     assert part.va == 219.0
 
 
-def test_a_new_workshop_asks_for_a_wish(window: PlinthWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_new_workshop_asks_for_a_requirement(
+    window: PlinthWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
     asked: list[PlinthWindow] = []
     monkeypatch.setattr(PlinthWindow, "ask_new", lambda self: asked.append(self))
     window.ask_first()

@@ -62,7 +62,7 @@ def test_words_say_how_many_and_when() -> None:
 def test_the_demo_s_soak_is_due_and_leads_to_its_step(window: PlinthWindow, session: BenchSession) -> None:
     assert window.head.due.text() == "1 due"
     switch(session, "Foyer")
-    # Known although another build is in hand.
+    # Known although another build is current.
     assert window.head.due.text() == "1 due"
     window.head.due.menu().aboutToShow.emit()
     (action,) = [one for one in window.head.due.menu().actions() if isinstance(one, QAction)]

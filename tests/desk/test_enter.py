@@ -9,9 +9,9 @@ from plinth.builds.makeup import Makeup
 from plinth.demo.shelf import RING_225
 from plinth.desk.part_form import PartForm
 from plinth.desk.plan.makeup_form import MakeupForm
+from plinth.desk.requirement_dialog import RequirementDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.desk.wish_dialog import WishDialog
 
 
 def pressed_in_a_choice(dialog: QDialog, qtbot: QtBot) -> str:
@@ -51,11 +51,11 @@ def test_enter_in_a_choice_keeps_how_a_build_is_made(
     assert form.said.text() == wrong
 
 
-def test_enter_in_a_choice_of_a_wish_says_what_is_missing(
+def test_enter_in_a_choice_of_a_requirement_says_what_is_missing(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
-    dialog = WishDialog(window, session)
-    dialog.wish.setText("a trombone")
+    dialog = RequirementDialog(window, session)
+    dialog.requirement.setText("a trombone")
     pressed_in_a_choice(dialog, qtbot)
     assert dialog.isVisible()
     assert dialog.said.text()

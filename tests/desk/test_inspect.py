@@ -22,18 +22,18 @@ def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: Be
     window.show_stage(1)
     page = window.inspect
     count = len(page._found)
-    first = page.in_hand.check
+    first = page.current.check
     assert page.list.count() == count
     qtbot.keyClick(page.list, Qt.Key.Key_S)
     assert page._found[0].sound
-    assert page.in_hand.check is not first
+    assert page.current.check is not first
     # Bad wants words; too few are asked for again and nothing is kept.
-    second = page.in_hand.check
+    second = page.current.check
     qtbot.keyClick(page.list, Qt.Key.Key_B)
     assert page.words.isVisible()
     qtbot.keyClicks(page.words, "x")
     qtbot.keyClick(page.words, Qt.Key.Key_Return)
-    assert page.in_hand.check == second
+    assert page.current.check == second
     assert page._found[1].finding is None
     qtbot.keyClicks(page.words, " bare lug")
     qtbot.keyClick(page.words, Qt.Key.Key_Return)
@@ -51,7 +51,7 @@ def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: Be
     powered = [one for one in stands if one.step.power]
     assert all(one.stand is Stand.HELD for one in powered)
     assert "waits for Inspect" in powered[0].why
-    # Mended and looked at again, and all others sound: free.
+    # Repaired and looked at again, and all others sound: free.
     for place in range(count):
         page._choose(place)
         page.answer("sound")
@@ -72,7 +72,7 @@ def test_an_inspection_nobody_began_holds_first_power_until_it_is_passed_over_in
     page.answer("pass")
     page.words.setText("no")
     page._answer_in_words()
-    assert not page.in_hand.answered, "without words nothing happens"
+    assert not page.current.answered, "without words nothing happens"
     page.words.setText("seen at the neighbour's")
     page._answer_in_words()
     assert sum(one.passed is not None for one in session.bring_up.inspection()) == 1
@@ -95,8 +95,8 @@ def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
     switch(session, "Foyer")
     window.show_stage(1)
     session.choose_station("module")
-    assert window.inspect.in_hand.check.station == "module"
-    check = window.inspect.in_hand.check
+    assert window.inspect.current.check.station == "module"
+    check = window.inspect.current.check
     window.inspect.answer("doubt")
     window.inspect.words.setText("cannot see under the board")
     window.inspect._answer_in_words()

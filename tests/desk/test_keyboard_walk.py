@@ -1,4 +1,4 @@
-"""With the keyboard alone: from an empty workshop through wish, listing, shelf, find me and a variant to a wiring."""
+"""With the keyboard alone: from an empty workshop by requirement, listing, shelf, find me and a variant to a wiring."""
 
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -18,11 +18,11 @@ from plinth.desk.find_dialog import FindDialog
 from plinth.desk.look import load_fonts
 from plinth.desk.plan.bill_dialog import BillDialog
 from plinth.desk.plan.variants_dialog import VariantsDialog
+from plinth.desk.requirement_dialog import RequirementDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.shelf.listing_dialog import ListingDialog
 from plinth.desk.window import PlinthWindow, let_go
 from plinth.desk.wiring.dialog import WiringDialog
-from plinth.desk.wish_dialog import WishDialog
 
 LISTING = "Toroid 225VA 2*25V\nPrimary 230 V\nRegulation 6,5 %"
 DialogT = TypeVar("DialogT", bound=QDialog)
@@ -96,11 +96,11 @@ def test_from_nothing_to_a_wiring(window: PlinthWindow, qtbot: QtBot, tmp_path: 
     session, keys = window.session, Keys(window)
     before = len(session.builds)
 
-    def wish(dialog: WishDialog) -> None:
-        keys.type("40W 8R", dialog.wish)
-        keys.press(Qt.Key.Key_Return, at=dialog.wish)
+    def requirement(dialog: RequirementDialog) -> None:
+        keys.type("40W 8R", dialog.requirement)
+        keys.press(Qt.Key.Key_Return, at=dialog.requirement)
 
-    inside(WishDialog, wish, lambda: keys.command("new"))
+    inside(RequirementDialog, requirement, lambda: keys.command("new"))
     # Under twelve keys from an empty workshop to first figures.
     assert keys.pressed < 12
     assert len(session.builds) == before + 1
@@ -138,13 +138,13 @@ def test_from_nothing_to_a_wiring(window: PlinthWindow, qtbot: QtBot, tmp_path: 
 
     inside(VariantsDialog, keep, lambda: keys.command("variants"))
 
-    # Found: something that meets a wish, taken from the list.
+    # Found: something that meets a requirement, taken from the list.
     def find(dialog: FindDialog) -> None:
         dialog.places[0].setCurrentText("transformer")
         dialog.places[1].setCurrentText("reservoir")
         dialog.places[2].setCurrentIndex(0)
-        keys.type("35W 8R", dialog.wish)
-        keys.press(Qt.Key.Key_Return, at=dialog.wish)
+        keys.type("35W 8R", dialog.requirement)
+        keys.press(Qt.Key.Key_Return, at=dialog.requirement)
         assert dialog.outcome.count > 100
         row = next(k for k, one in enumerate(dialog._shown) if any(one.items.values()))
         for _ in range(row):

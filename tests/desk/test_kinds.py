@@ -37,7 +37,7 @@ def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: Bench
     shown = window.band.stations
     assert len(shown) == 8
     assert any(m.state.value in ("over", "close") for m in session.predictions.margins), (
-        "a demo build has something to mend"
+        "a demo build has something to fix"
     )
     for stage in range(5):
         window.show_stage(stage)

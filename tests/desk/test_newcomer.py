@@ -48,7 +48,7 @@ class Keyboard:
 
 
 def change(window: PlinthWindow, keys: Keyboard, station: Qt.Key, values: dict[str, str]) -> None:
-    """Take a station in hand, ask for what is stated of its part, type what is known, keep it."""
+    """Go to a station, ask for what is stated of its part, type what is known, keep it."""
     alt, shift = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
     window.activateWindow()
     assert QTest.qWaitForWindowActive(window, 60_000)

@@ -240,11 +240,11 @@ def test_whatever_a_step_offers_fits_its_column(window: PlinthWindow, session: B
         question.on_button,
         question.keep_button,
         question.in_words.pass_button,
-        question.in_words.mended_button,
+        question.in_words.repaired_button,
     ):
         one.show()
     area = next(one for one in page.findChildren(SideArea) if one.isAncestorOf(question))
     for _ in range(3):
         QApplication.processEvents()
     assert question.minimumSizeHint().width() <= area.viewport().width()
-    assert question.in_words.mended_button.isVisible()
+    assert question.in_words.repaired_button.isVisible()

@@ -99,7 +99,7 @@ def test_a_renamed_load_keeps_its_readings(window: PlinthWindow, session: BenchS
 
 
 def test_a_renamed_module_is_the_same_board(session: BenchSession) -> None:
-    session.plan.restate("module", with_values(session.build.module, {"name": "Stagehand, mended"}))
+    session.plan.restate("module", with_values(session.build.module, {"name": "Stagehand, repaired"}))
     assert session.bring_up.brought_up("left")
     session.plan.fit_another("module")
     assert not session.bring_up.brought_up("left")

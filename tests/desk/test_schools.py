@@ -223,29 +223,29 @@ def test_a_part_that_is_only_tried_asks_for_no_steps(window: PlinthWindow, sessi
     assert session.bring_up.waits == ""
 
 
-def test_what_is_at_hand_is_typed_kept_and_leads_to_its_steps(window: PlinthWindow, session: BenchSession) -> None:
+def test_what_is_equipment_is_typed_kept_and_leads_to_its_steps(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Rehearsal room")
     window.show_stage(2)
     page = window.power_up
     choose(window, "Lamp in series")
     before = [one.step.key for one in session.bring_up.stands(session.build.channels[0])]
-    page.at_hand.setText("a candle")
-    page.at_hand.returnPressed.emit()
-    assert "expected a lamp" in page.at_hand_said.text()
-    assert page.at_hand.text() == "a candle"
+    page.equipment.setText("a candle")
+    page.equipment.returnPressed.emit()
+    assert "expected a lamp" in page.equipment_said.text()
+    assert page.equipment.text() == "a candle"
     assert [one.step.key for one in session.bring_up.stands(session.build.channels[0])] == before
-    page.at_hand.setText("100 W; 2x18 V 10 VA")
-    page.at_hand.returnPressed.emit()
-    assert page.at_hand_said.text() == "lamp of 100 W; small transformer 2 × 18 V, 10 VA"
+    page.equipment.setText("100 W; 2x18 V 10 VA")
+    page.equipment.returnPressed.emit()
+    assert page.equipment_said.text() == "lamp of 100 W; small transformer 2 × 18 V, 10 VA"
     found = [one.step for one in session.bring_up.stands(session.build.channels[0])]
     assert "small_rail" in [step.key for step in found]
     assert any("100 W" in step.title for step in found)
     again = BenchSession(open_workshop_copy(session), threaded=False)
     switch(again, "Rehearsal room")
-    assert again.bring_up.at_hand.lamp_w == 100.0
+    assert again.bring_up.equipment.lamp_w == 100.0
     again.close()
     # A supply without a transformer has nothing in whose place it goes; what was typed of another build stays there.
     switch(session, "Market box")
-    assert page.at_hand.text() == ""
-    assert session.bring_up.set_at_hand("2x18 V 10 VA") != ""
-    assert session.bring_up.at_hand_text == ""
+    assert page.equipment.text() == ""
+    assert session.bring_up.set_equipment("2x18 V 10 VA") != ""
+    assert session.bring_up.equipment_text == ""

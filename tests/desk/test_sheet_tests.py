@@ -65,7 +65,7 @@ def walk_through(window: PlinthWindow, name: str) -> None:
     assert test.title.text()
     assert test.asked
     for _ in range(len(test.asked)):
-        asked = test.procedure.in_hand
+        asked = test.procedure.request
         assert asked is not None
         assert asked.title in test.prompt.text()
         text = "" if asked.window is None else spoken(asked, middle(asked.window))
@@ -108,8 +108,8 @@ def test_a_slip_is_asked_about_and_answered_by_its_key(rails: SheetTest, window:
     QTest.keyClick(first, Qt.Key.Key_Space)
     (kept,) = rails.readings["none_plus"]
     assert (kept.value, kept.typed, kept.state) == (27.5, "2.75", State.CLEAR)
-    assert rails.procedure.in_hand is not None
-    assert rails.procedure.in_hand.key == "none_minus"
+    assert rails.procedure.request is not None
+    assert rails.procedure.request.key == "none_minus"
     assert not rails.choices
 
 
@@ -122,10 +122,10 @@ def test_what_was_read_at_another_place_leaves_this_one_to_be_read(window: Plint
     there = next(one for one in test.choices if "Left, output" in one.text())  # type: ignore[attr-defined]
     QTest.keyClick(there, Qt.Key.Key_Space)
     assert test.readings.keys() == {"out_left"}
-    assert test.procedure.in_hand is not None
-    assert test.procedure.in_hand.key == "in_left"
+    assert test.procedure.request is not None
+    assert test.procedure.request.key == "in_left"
     type_in(test, "0.135")
-    assert test.procedure.in_hand.key == "in_right", "what is read already is not asked for again"
+    assert test.procedure.request.key == "in_right", "what is read already is not asked for again"
 
 
 def test_nonsense_stays_typed_and_says_what_was_expected(rails: SheetTest) -> None:
@@ -140,11 +140,11 @@ def test_nonsense_stays_typed_and_says_what_was_expected(rails: SheetTest) -> No
 def test_any_row_can_be_taken_first_left_out_and_corrected(rails: SheetTest, window: PlinthWindow) -> None:
     place = next(k for k, one in enumerate(rails.asked) if one.key == "full_plus")
     rails.table.setCurrentCell(rails.table._places.index(place), 0)
-    assert rails.procedure.in_hand is not None
-    assert rails.procedure.in_hand.key == "full_plus"
+    assert rails.procedure.request is not None
+    assert rails.procedure.request.key == "full_plus"
     type_in(rails, "23.2")
     type_in(rails, "")
-    assert rails.procedure.in_hand.key != "full_plus"
+    assert rails.procedure.request.key != "full_plus"
     rails.choose(place)
     assert "Kept: 23.2" in rails.understood.text()
     type_in(rails, "23.4")
@@ -182,8 +182,8 @@ def test_readings_wait_for_the_channels_that_they_need(window: PlinthWindow, ses
     assert not test.field.isEnabled()
     window.measure.show_named("Rails")
     rails = window.measure.sheet("Rails")
-    assert rails.procedure.in_hand is not None
-    assert rails.procedure.in_hand.needs == "nothing"
+    assert rails.procedure.request is not None
+    assert rails.procedure.request.needs == "nothing"
     assert rails.field.isEnabled(), "without the boards nobody needs to have brought them up"
     window.measure.channels.choose("right")
     rails.choose(next(k for k, one in enumerate(rails.asked) if one.key == "full_plus"))
@@ -197,8 +197,8 @@ def test_a_heat_run_stays_on_its_row_and_tells_where_it_goes(window: PlinthWindo
     for text in ("22.5", "23.0", "31 at 5 min", "37 at 10 min", "44 at 20 min"):
         type_in(test, text)
     assert test.kind.key == HEAT
-    assert test.procedure.in_hand is not None
-    assert test.procedure.in_hand.key == "sink"
+    assert test.procedure.request is not None
+    assert test.procedure.request.key == "sink"
     assert len(test.readings["sink"]) == 3
     words = test.outcomes.words()
     assert words[0].startswith("Comes to rest at: ")
@@ -254,10 +254,10 @@ def test_definitions_and_who_plays_are_kept_apart(window: PlinthWindow, session:
     clip.choose(0)
     clip.show_definition("thd_1")
     assert clip.cell.definition == "thd_1"
-    assert clip.cell.foretold
+    assert clip.cell.is_predicted
     assert "distortion meter says 1 %" in clip.state.text()
     window.measure.channels.choose("right")
-    assert all(cell.foretold and cell.definition == "thd_1" for cell in clip.procedure.cells), (
+    assert all(cell.is_predicted and cell.definition == "thd_1" for cell in clip.procedure.cells), (
         "of another channel as well"
     )
     assert len(clip.procedure.cells) == 12
@@ -333,8 +333,8 @@ def test_runs_of_a_response_lie_over_each_other(window: PlinthWindow, qtbot: QtB
 def test_a_stop_watch_types_its_seconds(window: PlinthWindow) -> None:
     take(window, REHEARSAL_ROOM)
     test = open_test(window, "Protection")
-    assert test.procedure.in_hand is not None
-    assert test.procedure.in_hand.key == "mute"
+    assert test.procedure.request is not None
+    assert test.procedure.request.key == "mute"
     assert test.stop_watch.isVisibleTo(test)
     test.stop_watch.press()
     assert test.stop_watch.text().startswith("Stop at ")

@@ -322,17 +322,17 @@ def test_the_bill_is_for_one_or_many_and_is_written(
     dialog.reject()
 
 
-def test_a_build_from_a_wish_in_under_twelve_keystrokes(
+def test_a_build_from_a_requirement_in_under_twelve_keystrokes(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from plinth.desk.wish_dialog import WishDialog
+    from plinth.desk.requirement_dialog import RequirementDialog
 
-    dialog = WishDialog(window, session)
+    dialog = RequirementDialog(window, session)
     dialog.show()
-    # Ctrl+N before it; then the wish and Enter.
+    # Ctrl+N before it; then the requirement and Enter.
     typed = "60W 4R"
-    qtbot.keyClicks(dialog.wish, typed)
-    qtbot.keyClick(dialog.wish, Qt.Key.Key_Return)
+    qtbot.keyClicks(dialog.requirement, typed)
+    qtbot.keyClick(dialog.requirement, Qt.Key.Key_Return)
     assert 1 + len(typed) + 1 < 12
     assert session.build.name == "60 W into 4 Ω"
     assert session.predictions.prediction is not None
@@ -340,16 +340,16 @@ def test_a_build_from_a_wish_in_under_twelve_keystrokes(
     assert window.plan.parts.assumed.text().startswith("Still assumed: ")
     assert "every value in it is assumed" in session.records.diary_lines()[-1].words
     # The same again is another build, and nonsense stays typed.
-    again = WishDialog(window, session)
-    again.wish.setText("60W 4R")
+    again = RequirementDialog(window, session)
+    again.requirement.setText("60W 4R")
     again.take()
     assert session.build.name == "60 W into 4 Ω, 2"
-    wrong = WishDialog(window, session)
-    wrong.wish.setText("as loud as it goes")
+    wrong = RequirementDialog(window, session)
+    wrong.requirement.setText("as loud as it goes")
     wrong.take()
     assert "expected watts into ohms" in wrong.said.text()
-    assert wrong.wish.text() == "as loud as it goes"
-    wrong.wish.setText("60W 4R")
+    assert wrong.requirement.text() == "as loud as it goes"
+    wrong.requirement.setText("60W 4R")
     wrong.channels.setText(",,")
     wrong.take()
     assert "channels" in wrong.said.text()
@@ -357,11 +357,11 @@ def test_a_build_from_a_wish_in_under_twelve_keystrokes(
 
 
 def test_a_build_around_what_one_has(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
-    from plinth.desk.wish_dialog import WishDialog
+    from plinth.desk.requirement_dialog import RequirementDialog
 
-    dialog = WishDialog(window, session)
+    dialog = RequirementDialog(window, session)
     qtbot.addWidget(dialog)
-    dialog.wish.setText("greenroom 30 into 4R")
+    dialog.requirement.setText("greenroom 30 into 4R")
     dialog.supply.setCurrentIndex(dialog.supply.findText("Stack 120"))
     dialog.take()
     assert session.build.name == "Greenroom 30, 4 Ω"
@@ -372,10 +372,10 @@ def test_a_build_around_what_one_has(window: PlinthWindow, session: BenchSession
     assert session.predictions.prediction["clip_worst_power_w"].value > 1.0
     # What cannot go together is said, and nothing is made.
     before = len(session.builds)
-    again = WishDialog(window, session)
+    again = RequirementDialog(window, session)
     qtbot.addWidget(again)
     for words, says in (("Parade 150", "cannot join the rest"), ("Greenroom 30 loud", "expected a load such as 4R")):
-        again.wish.setText(words)
+        again.requirement.setText(words)
         again.supply.setCurrentIndex(again.supply.findText("Stack 120"))
         again.take()
         assert says in again.said.text()

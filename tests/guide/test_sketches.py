@@ -48,7 +48,7 @@ def test_what_stays_live_is_as_this_build_is_wired() -> None:
     assert live_to(good) < live_to(wrong)
     assert "dead" in said(good)
     assert "dead" not in said(wrong)
-    assert "Mend it before the plug goes in" in said(wrong)
+    assert "Fix it before the plug goes in" in said(wrong)
     assert f"{STAGE_PAIR.entry.fuse_kind} {STAGE_PAIR.entry.fuse_a_rms:g} A" in said(good)
 
 

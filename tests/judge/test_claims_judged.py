@@ -19,7 +19,7 @@ from plinth.predict.solve import solve
 from plinth.session.claims import claims_of
 from plinth.shelf.from_zero import begun_with
 from plinth.shelf.listing.read import read_listing
-from plinth.shelf.wish import Wish
+from plinth.shelf.requirement import Requirement
 from tests.family import FAMILY, FEW_FIRST
 from tests.sample_builds import linear
 
@@ -262,15 +262,15 @@ def test_a_power_without_any_rail_that_is_stated_cannot_be_told() -> None:
 
 
 @pytest.mark.parametrize("stage", ["AB", "D"])
-def test_a_build_begun_from_a_wish_claims_nothing(stage: Literal["AB", "D"]) -> None:
-    build = begun_with(Wish(50.0, 8.0, stage=stage))
+def test_a_build_begun_from_a_requirement_claims_nothing(stage: Literal["AB", "D"]) -> None:
+    build = begun_with(Requirement(50.0, 8.0, stage=stage))
     assert judged(build) == ()
     assert sensitivity_claim(build.module, solve(build)["drive_v_rms"]) is None
     assert bias_claim(build.module) is None
 
 
 def test_a_limit_that_is_only_assumed_is_said_to_be_in_its_margin() -> None:
-    for build in (begun_with(Wish(50.0, 8.0, stage="AB")), begun_with(Wish(50.0, 8.0, stage="D"))):
+    for build in (begun_with(Requirement(50.0, 8.0, stage="AB")), begun_with(Requirement(50.0, 8.0, stage="D"))):
         words = {margin.key: margin.limit_words for margin in judge(solve(build))}
         for key in ("reservoir_voltage", "module_rail_maximum", "module_current", "sink_heat", "load_minimum"):
             assert words[key].endswith("(assumed)"), (key, words[key])

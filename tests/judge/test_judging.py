@@ -62,7 +62,7 @@ def test_every_rule_gives_a_margin_with_a_sentence(build: object) -> None:
     for margin in margins:
         assert margin.sentence
         assert margin.limit_words
-        assert bool(margin.mend) == (margin.state is not State.CLEAR)
+        assert bool(margin.fix) == (margin.state is not State.CLEAR)
     order = [State.OVER, State.CLOSE, State.UNKNOWN, State.CLEAR]
     assert [order.index(m.state) for m in margins] == sorted(order.index(m.state) for m in margins)
 

@@ -85,9 +85,9 @@ def test_a_rule_is_clear_and_over_where_it_must_be(
 ) -> None:
     good, bad = margin(changed(build, **clear), key), margin(changed(build, **over), key)
     assert good.state is State.CLEAR, good.sentence
-    assert good.mend == ""
+    assert good.fix == ""
     assert bad.state is State.OVER, bad.sentence
-    assert bad.mend
+    assert bad.fix
     assert bad.sentence != good.sentence
     assert bad.room < 0.0 < good.room
 
@@ -106,7 +106,7 @@ def test_a_rule_is_clear_and_over_where_it_must_be(
 def test_what_is_not_stated_is_unknown_and_never_safe(key: str, build: Build, missing: dict[str, Any]) -> None:
     found = margin(changed(build, **missing), key)
     assert found.state is State.UNKNOWN
-    assert found.mend
+    assert found.fix
 
 
 def test_a_jumper_allows_what_its_own_winding_stands() -> None:

@@ -68,7 +68,7 @@ def test_what_is_said_of_the_wiring(said: dict[str, object], key: str, state: St
     found = margins(hooked(**said)).get(key)
     assert (None if found is None else found.state) is state
     if found is not None and state in (CLOSE, OVER, UNKNOWN):
-        assert found.mend
+        assert found.fix
 
 
 def test_nothing_of_the_mains_is_asked_where_there_is_none() -> None:

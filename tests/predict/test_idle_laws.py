@@ -152,7 +152,7 @@ def test_a_stage_that_stops_for_good_leaves_the_rail_as_without_load() -> None:
     assert found["rail_idle_v"].value < 32.0
 
 
-def test_one_rail_shorted_is_foretold() -> None:
+def test_one_rail_shorted_is_precomputed() -> None:
     situation = Situation(lamp_w=60.0)
     values = {key: one.value for key, one in inputs_of(PAIR).items()}
     found = lamp_ahead(PAIR, situation, values, look_around=True)

@@ -130,7 +130,7 @@ def test_a_level_of_two_meanings_is_kept_only_as_it_was_answered(session: Sessio
     assert test.cell is not cell
 
 
-def test_what_is_held_back_or_refused_stays_in_hand(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_is_held_back_or_refused_stays_current(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
     test = clip_of(session)
     cell, row = test.cell, test.row
     assert cell is not None
@@ -241,7 +241,7 @@ def sheet_of(session: Session, kind: SheetKind) -> SheetProcedure:
 def test_a_sheet_is_gone_through_once_and_says_what_follows(session: Session, kind: SheetKind) -> None:
     test = sheet_of(session, kind)
     begun, steps = test.counts()[0], 0
-    while (asked := test.in_hand) is not None and test.last(asked) is None and steps < 60:
+    while (asked := test.request) is not None and test.last(asked) is None and steps < 60:
         steps += 1
         if asked.form == "course" or (asked.window is None and asked.unit != "V"):
             # Skipped with nothing typed, as one does at the bench.
@@ -259,7 +259,7 @@ def test_a_sheet_is_gone_through_once_and_says_what_follows(session: Session, ki
 
 def test_a_slip_at_a_sheet_is_asked_about_and_kept_as_answered(session: Session) -> None:
     test = sheet_of(session, SHEETS[0])
-    asked = test.in_hand
+    asked = test.request
     assert asked is not None
     assert asked.window is not None
     volts = middle(asked.window)
@@ -280,16 +280,16 @@ def test_no_reading_is_kept_against_the_windows_of_another_build(tmp_path: Path)
     session = Session(demo_copy(tmp_path), later)
     test = sheet_of(session, SHEETS[0])
     later.run()
-    asked = test.in_hand
+    asked = test.request
     assert asked is not None
     assert asked.window is not None
     text = spoken(asked, middle(asked.window))
     session.plan.what_if(live=False, mains_v_rms=207.0)
     test.make()
-    assert not test.current
+    assert not test.is_current
     assert test.take(text) is Taken.HELD
     later.run()
-    assert test.current
+    assert test.is_current
     session.close()
 
 
@@ -399,7 +399,7 @@ def test_a_whole_school_is_gone_through_by_a_script(tmp_path: Path, school: str)
     assert power.bench.made_safe == 1
 
 
-def test_power_that_is_refused_leaves_nothing_on_and_the_step_in_hand(tmp_path: Path) -> None:
+def test_power_that_is_refused_leaves_nothing_on_and_the_step_current(tmp_path: Path) -> None:
     power = FirstPower(tmp_path, "Foyer", "limited_supply")
     while not power.step.power:
         power.make_ready()
@@ -448,9 +448,9 @@ def test_a_reading_that_cannot_be_is_asked_about_once_and_one_outside_holds_its_
     assert test.stand is not None
     assert not test.stand.settled
     assert test.pass_over("  ") == REASON_WANTED
-    assert test.mended("solder") == "Found the power still on, expected it off: press Stop (Esc) first."
+    assert test.repaired("solder") == "Found the power still on, expected it off: press Stop (Esc) first."
     test.stop()
-    assert test.mended("a bridge of solder") == ""
+    assert test.repaired("a bridge of solder") == ""
     assert power.step.key != step.key, "the cold steps of the board come again"
 
 

@@ -139,7 +139,7 @@ def test_a_build_that_cannot_run_says_so_at_once() -> None:
     hopeless = with_part(build, "supply.transformer", shelf.RING_160.model_copy(update={"v_secondary_rms": 1.0}))
     with pytest.raises(PhysicsError):
         begin(hopeless, Situation(), "module")
-    # Another part of the shelf may mend it; from a sound build a hopeless part is a row with its reason.
+    # Another part of the shelf may fix it; from a sound build a hopeless part is a row with its reason.
     here = begin(build, Situation(), "supply.transformer")
     weak = shelf.RING_160.model_copy(update={"v_secondary_rms": 1.0, "name": "Weak"})
     assert consequence(here, weak).why_not.startswith("cannot run: ")

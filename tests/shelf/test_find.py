@@ -1,4 +1,4 @@
-"""Find me: what meets a wish does so in full, what loses has a reason, closed forms are near enough to sort out."""
+"""Find me: what meets a requirement meets it in full, what loses has a reason, closed forms are near enough to sort."""
 
 import dataclasses
 import math
@@ -42,13 +42,13 @@ DEMO = {build.name: build for build in (STAGE_PAIR, REHEARSAL_ROOM, MARKET_BOX, 
         ("", Wanted()),
     ],
 )  # fmt: skip
-def test_a_wish_is_read_as_it_is_spoken(text: str, wanted: Wanted) -> None:
+def test_a_requirement_is_read_as_it_is_spoken(text: str, wanted: Wanted) -> None:
     assert read_wanted(text) == wanted
     assert wanted.words.endswith("nothing over its limit")
 
 
 @pytest.mark.parametrize("text", ["60 W", "make it loud", "0 W 4R", "60 W 0.1R", "sink < 20", "sink < 90 at 95"])
-def test_a_wish_that_cannot_be_says_what_was_found_and_expected(text: str) -> None:
+def test_a_requirement_that_cannot_be_says_what_was_found_and_expected(text: str) -> None:
     with pytest.raises(QuantityError, match="expected"):
         read_wanted(text)
 
@@ -66,7 +66,7 @@ def test_closed_forms_are_near_enough_to_sort_out_with(build: Build) -> None:
 
 
 @pytest.mark.parametrize("rank", in_turn(RANKS, 2))
-def test_whatever_meets_the_wish_does_so_in_full(rank: str) -> None:
+def test_whatever_meets_the_requirement_does_so_in_full(rank: str) -> None:
     wanted = read_wanted("60 W 4R, sink < 75 at 35, under 150")
     outcome = find(STAGE_PAIR, Situation(), wanted, ("supply.transformer", "module", "sink"), ITEMS, rank)  # type: ignore[arg-type]
     assert outcome.count > 10_000

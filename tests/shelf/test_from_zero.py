@@ -1,4 +1,4 @@
-"""A build from nothing but a wish: it gives what was wished for, and nothing in it passes for known."""
+"""A build from nothing but a requirement: it gives what was required, and nothing in it passes for known."""
 
 import contextlib
 import itertools
@@ -22,13 +22,13 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import solve
 from plinth.shelf.from_zero import from_zero
 from plinth.shelf.influence import still_assumed
-from plinth.shelf.wish import MAINS, SUPPLY_KINDS, Source, Spoken, SupplyKind, Wish, read_wish
+from plinth.shelf.requirement import MAINS, SUPPLY_KINDS, Requirement, Source, Spoken, SupplyKind, read_requirement
 from plinth.units.errors import QuantityError
 from tests.turns import in_turn
 
 STAGES: tuple[Literal["AB", "D"], ...] = ("AB", "D")
-WISHES = [
-    Wish(power, ohm, channels, supply, stage, volts)
+REQUIREMENTS = [
+    Requirement(power, ohm, channels, supply, stage, volts)
     for (power, ohm, channels, volts), supply, stage in itertools.product(
         ((5.0, 8.0, ("left", "right"), 230.0), (60.0, 4.0, ("left", "right"), 120.0), (200.0, 8.0, ("wolf",), 230.0)),
         SUPPLY_KINDS,
@@ -37,23 +37,26 @@ WISHES = [
 ]
 
 
-@pytest.mark.parametrize("wish", in_turn(WISHES, 2, name=lambda wish: f"{wish.name} {wish.supply} {wish.stage}"))
-def test_it_gives_what_was_wished_for_and_clears_its_own_limits(wish: Wish) -> None:
-    build = from_zero(wish)
+@pytest.mark.parametrize(
+    "requirement",
+    in_turn(REQUIREMENTS, 2, name=lambda requirement: f"{requirement.name} {requirement.supply} {requirement.stage}"),
+)
+def test_it_gives_what_was_required_for_and_clears_its_own_limits(requirement: Requirement) -> None:
+    build = from_zero(requirement)
     prediction = solve(build)
-    assert prediction["clip_worst_power_w"].value == pytest.approx(wish.power_w, rel=0.03)
-    assert build.channels == wish.channels
-    assert build.load.r_ohm == wish.r_ohm
-    assert (build.mains is None) == (wish.supply in ("battery", "bench"))
+    assert prediction["clip_worst_power_w"].value == pytest.approx(requirement.power_w, rel=0.03)
+    assert build.channels == requirement.channels
+    assert build.load.r_ohm == requirement.r_ohm
+    assert (build.mains is None) == (requirement.supply in ("battery", "bench"))
     if build.mains is not None:
-        assert build.mains.v_nominal_rms == wish.mains_v
+        assert build.mains.v_nominal_rms == requirement.mains_v
     over = {m.key for m in judge(prediction) if m.state is State.OVER}
     assert over <= {"sink_heat"}, over
     assert parse_build(build.model_dump_json(), "x") == build
 
 
 def test_every_number_in_it_is_marked_as_assumed() -> None:
-    build = from_zero(WISHES[0])
+    build = from_zero(REQUIREMENTS[0])
     for slot in (slot for one in stations(build) for slot in one.slots if slot != "mains"):
         part = part_in(build, slot)
         for field in part_fields(part):
@@ -65,7 +68,7 @@ def test_every_number_in_it_is_marked_as_assumed() -> None:
 
 
 def test_what_would_narrow_the_result_most_is_named_first() -> None:
-    build = from_zero(WISHES[0])
+    build = from_zero(REQUIREMENTS[0])
     prediction = solve(build)
     found = still_assumed(build, prediction)
     shares = [one.share for one in found]
@@ -82,8 +85,8 @@ def test_what_would_narrow_the_result_most_is_named_first() -> None:
         ("45,5 W @ 8 Ω ab", (45.5, 8.0, "AB")), ("  20W 8  ", (20.0, 8.0, None)),
     ],
 )  # fmt: skip
-def test_a_wish_is_typed_as_it_is_spoken(text: str, expected: tuple[float, float, str | None]) -> None:
-    assert read_wish(text)[:3] == expected
+def test_a_requirement_is_typed_as_it_is_spoken(text: str, expected: tuple[float, float, str | None]) -> None:
+    assert read_requirement(text)[:3] == expected
 
 
 @pytest.mark.parametrize(
@@ -93,20 +96,20 @@ def test_a_wish_is_typed_as_it_is_spoken(text: str, expected: tuple[float, float
 )  # fmt: skip
 def test_nonsense_is_named(text: str, says: str) -> None:
     with pytest.raises(QuantityError, match=says):
-        read_wish(text)
+        read_requirement(text)
 
 
 @given(st.text(max_size=60))
-def test_any_text_is_a_wish_or_a_sentence(text: str) -> None:
+def test_any_text_is_a_requirement_or_a_sentence(text: str) -> None:
     found: Spoken | None = None
     with contextlib.suppress(QuantityError):
-        found = read_wish(text)
+        found = read_requirement(text)
     assert found is None or (found[0] is not None and 1.0 <= found[0] <= 500.0 and 2.0 <= found[1] <= 32.0)
 
 
 def test_every_mains_offered_is_one_of_the_world_s() -> None:
     assert {hertz for _, hertz in MAINS} == {50.0, 60.0}
-    assert isinstance(from_zero(Wish(10.0, 8.0, mains_v=100.0)), Build)
+    assert isinstance(from_zero(Requirement(10.0, 8.0, mains_v=100.0)), Build)
 
 
 OWN_MODULES = [part for part, _ in WHOLE if isinstance(part, (ClassABModule, ClassAModule, ClassDModule))]
@@ -123,12 +126,12 @@ OWN_SOURCES: list[Source] = [
 @pytest.mark.parametrize("supply", SUPPLY_KINDS)
 def test_each_module_of_the_shelf_begins_a_build_within_its_rails(supply: SupplyKind) -> None:
     for module in OWN_MODULES[::4]:
-        wish = Wish(0.0, 8.0, supply=supply, module=module)
+        requirement = Requirement(0.0, 8.0, supply=supply, module=module)
         if supply == "battery" and isinstance(module, ClassDModule) and module.bridge == "full":
             with pytest.raises(PhysicsError, match="wants a single rail"):
-                from_zero(wish)
+                from_zero(requirement)
             continue
-        build = from_zero(wish)
+        build = from_zero(requirement)
         assert build.module == module
         prediction = solve(build)
         assert prediction["rail_no_load_v"].value < 1.02 * module.v_rail_max, module.name
@@ -137,19 +140,19 @@ def test_each_module_of_the_shelf_begins_a_build_within_its_rails(supply: Supply
 
 def test_each_supply_of_the_shelf_begins_a_build() -> None:
     for source in OWN_SOURCES:
-        build = from_zero(Wish(20.0, 8.0, source=source))
+        build = from_zero(Requirement(20.0, 8.0, source=source))
         assert source in [part_in(build, slot) for one in stations(build) for slot in one.slots]
         assert solve(build)["clip_worst_power_w"].value > 0.1, source.name
-        assert "with a wish of 20 W into 8 Ω" in build.note
+        assert "with a requirement of 20 W into 8 Ω" in build.note
 
 
 def test_a_module_is_named_as_it_is_spoken() -> None:
-    named = read_wish("stagehand 60 into 4R", OWN_MODULES)
+    named = read_requirement("stagehand 60 into 4R", OWN_MODULES)
     assert named.module is not None
     assert (named.module.name, named.r_ohm, named.power_w) == ("Stagehand 60", 4.0, None)
-    assert read_wish("Stagehand 60", OWN_MODULES).r_ohm == 8.0
-    assert read_wish("60 W 4R", OWN_MODULES).module is None
+    assert read_requirement("Stagehand 60", OWN_MODULES).r_ohm == 8.0
+    assert read_requirement("60 W 4R", OWN_MODULES).module is None
     with pytest.raises(QuantityError, match="expected a load such as 4R"):
-        read_wish("Stagehand 60 very loud", OWN_MODULES)
+        read_requirement("Stagehand 60 very loud", OWN_MODULES)
     with pytest.raises(QuantityError, match="name of a module"):
-        read_wish("Stage", OWN_MODULES)
+        read_requirement("Stage", OWN_MODULES)

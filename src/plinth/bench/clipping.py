@@ -133,7 +133,7 @@ class ClipCell:
         return self.at_thd if self.at_thd is not None else self.prediction["clip_worst_power_w"]
 
     @property
-    def foretold(self) -> bool:
+    def is_predicted(self) -> bool:
         """Whether the power is predicted as it is defined here."""
         return self.definition == "onset" or self.at_thd is not None
 
@@ -400,7 +400,7 @@ def judge_clipping(
     cell: ClipCell, power_w: float, u_power_w: float | None, bound: Bound = Bound.NONE, form: Form = Form.RMS
 ) -> ClipVerdict:
     """A measured power against this cell's prediction and the listing; unknown where it is not predicted as defined."""
-    if not cell.foretold:
+    if not cell.is_predicted:
         return ClipVerdict(State.UNKNOWN, NOT_PREDICTED, "")
     return judge_watts(
         expected_band(cell, form), cell.most_v_peak * _reads_high(cell, form), cell.load.r_ohm, _listed(cell), power_w,
@@ -433,7 +433,7 @@ def request_for(cell: ClipCell, form: Form = Form.RMS, read_w: float | None = No
     there before, which the load may get again.
     """
     given, window = set_up(cell, read_w), None
-    if cell.foretold:
+    if cell.is_predicted:
         band = expected_band(cell, form)
         window = Window(band.value - 2.0 * band.u, band.value + 2.0 * band.u, "W", band.how or cell.power.label)
     most_v_rms = levels.rms_from_peak(cell.most_v_peak * _reads_high(cell, form))

@@ -142,7 +142,7 @@ def run_of(readings: Readings) -> Run | None:
 
 
 def since_start_s(readings: Readings, now: dt.datetime) -> float:
-    """Seconds since the run in hand began; 0 where none has."""
+    """Seconds since the current run began; 0 where none has."""
     starts: Sequence[Reading] = readings.get("start", ())
     return 0.0 if not starts else max((now - starts[-1].taken_at).total_seconds(), 0.0)
 

@@ -112,7 +112,7 @@ def as_document(prediction: Prediction) -> dict[str, object]:
                 "room_percent": _finite(margin.room_percent),
                 "unit": margin.unit,
                 "sentence": margin.sentence,
-                "mend": margin.mend,
+                "fix": margin.fix,
             }
             for margin in judge(prediction)
         },
@@ -227,7 +227,7 @@ def as_table(prediction: Prediction) -> str:
             else shown_with_spread(margin.figure.value, margin.figure.spread, margin.unit)
         )
         lines.append(f"  {margin.state:<8}{margin.label:<32}{value:<18}{margin.limit_words}")
-        lines.append(f"  {'':<8}{margin.sentence} {margin.mend}".rstrip())
+        lines.append(f"  {'':<8}{margin.sentence} {margin.fix}".rstrip())
     if prediction.warnings:
         lines += ["", *prediction.warnings]
     return "\n".join(lines)

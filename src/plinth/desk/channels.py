@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QWidget
 
 from plinth.desk.labels import button, put_away
 from plinth.desk.session import BenchSession
-from plinth.session.channel_in_hand import ChannelInHand
+from plinth.session.current_channel import CurrentChannel
 
 
 class ChannelChoice(QWidget):
@@ -19,7 +19,7 @@ class ChannelChoice(QWidget):
         self._box = QHBoxLayout(self)
         self._box.setContentsMargins(0, 0, 0, 0)
         self._group = QButtonGroup(self)
-        self._in_hand = ChannelInHand(session)
+        self._current = CurrentChannel(session)
         session.build_switched.connect(self._make)
         self._make()
 
@@ -38,12 +38,12 @@ class ChannelChoice(QWidget):
 
     @property
     def channel(self) -> str:
-        """The channel in hand, as it is called today."""
-        return self._in_hand.name
+        """The current channel, as it is called today."""
+        return self._current.name
 
     def choose(self, name: str) -> None:
-        """Take a channel in hand."""
-        self._in_hand.take(name)
+        """Go to a channel."""
+        self._current.take(name)
         for one, channel in zip(self._group.buttons(), self._session.build.channels, strict=True):
             one.setChecked(channel == name)
         self.chosen.emit(name)

@@ -1,4 +1,4 @@
-"""A fault of Plinth itself: written to a file for whoever mends it."""
+"""A fault of Plinth itself: written to a file for whoever fixes it."""
 
 import sys
 import traceback

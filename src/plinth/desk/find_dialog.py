@@ -1,4 +1,4 @@
-"""Find me: a wish in a line, up to three stations to choose for, and what of the shelf meets it, in order."""
+"""Find me: a requirement in a line, up to three stations to choose for, and what of the shelf meets it, in order."""
 
 from collections.abc import Mapping, Sequence
 
@@ -29,8 +29,8 @@ NONE = "–"
 class FindDialog(Dialog):
     """See the module.
 
-    ``slots`` which stations are chosen for at first, ``wish`` what is asked at first, ``fixed`` parts around which all
-    is chosen.
+    ``slots`` which stations are chosen for at first, ``requirement`` what is asked at first, ``fixed`` parts around
+    which all is chosen.
     """
 
     def __init__(
@@ -38,7 +38,7 @@ class FindDialog(Dialog):
         parent: QWidget,
         session: BenchSession,
         slots: Sequence[str] = (),
-        wish: str = "",
+        requirement: str = "",
         fixed: Mapping[str, Part] = NOTHING,
     ) -> None:
         super().__init__(parent)
@@ -47,9 +47,11 @@ class FindDialog(Dialog):
         around = ", ".join(part.name for part in fixed.values())
         self.setWindowTitle(f"What can this do: {around}" if fixed else f"Find me: {session.build.name}")
         look.size(self, 1040, 640)
-        self.wish = QLineEdit(wish)
-        self.wish.setPlaceholderText("60 W 4R, sink < 75 at 35, under 120, drawer; empty: nothing over its limit")
-        self.wish.setAccessibleName("What is wished for")
+        self.requirement = QLineEdit(requirement)
+        self.requirement.setPlaceholderText(
+            "60 W 4R, sink < 75 at 35, under 120, drawer; empty: nothing over its limit"
+        )
+        self.requirement.setAccessibleName("What is required")
         self._by_words = {WORDS[slot]: slot for one in stations(session.build) for slot in one.slots if slot in KINDS}
         self.places = [self._place(k, slots) for k in range(MOST_STATIONS)]
         self.rank = QComboBox()
@@ -63,7 +65,7 @@ class FindDialog(Dialog):
         self.stop_button.setEnabled(False)
         self.understood, self.said = label("", "soft", wrap=True), label("", "over", wrap=True)
         self.said.hide()
-        self.rows = reading_table(self._heads(), "Builds that meet the wish, then those that do not", widest=0)
+        self.rows = reading_table(self._heads(), "Builds that meet the requirement, then those that do not", widest=0)
         self.rows.currentCellChanged.connect(lambda row, *_: self.try_row(row))
         self.progress = QProgressBar()
         self.progress.setRange(0, 1000)
@@ -87,7 +89,7 @@ class FindDialog(Dialog):
         foot.addWidget(self.progress, 1)
         foot.addWidget(self.take_button)
         foot.addWidget(close)
-        box = column(self.wish, spacing=8, margins=(16, 14, 16, 14))
+        box = column(self.requirement, spacing=8, margins=(16, 14, 16, 14))
         box.addLayout(chosen)
         for widget in (self.understood, self.said):
             box.addWidget(widget)
@@ -95,9 +97,9 @@ class FindDialog(Dialog):
         box.addWidget(self.why)
         box.addLayout(foot)
         self.setLayout(box)
-        self.wish.textChanged.connect(self._read)
+        self.requirement.textChanged.connect(self._read)
         self._read()
-        self.wish.setFocus()
+        self.requirement.setFocus()
 
     def _place(self, k: int, slots: Sequence[str]) -> QComboBox:
         made = QComboBox()
@@ -115,7 +117,7 @@ class FindDialog(Dialog):
 
     def _read(self) -> None:
         try:
-            self.wanted = read_wanted(self.wish.text())
+            self.wanted = read_wanted(self.requirement.text())
         except QuantityError as error:
             self._refuse(str(error))
             return
@@ -197,7 +199,7 @@ class FindDialog(Dialog):
                 self._refuse(why_not)
 
     def take(self) -> None:
-        """Take the parts of the row in hand."""
+        """Take the parts of the current row."""
         row = self.rows.currentRow()
         if 0 <= row < len(self._shown) and self._session.finding.take_found(self._shown[row], self.wanted, self._fixed):
             super().accept()

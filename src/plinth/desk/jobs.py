@@ -107,7 +107,7 @@ class _Lane(QThread):
                 self.running.cancelled = True
 
     def end(self) -> None:
-        """End the job in hand and take no more."""
+        """End the current job and take no more."""
         self.cancel(None)
         with self.bell:
             self.ended = True
@@ -185,7 +185,7 @@ class Jobs(QObject):
                 task.cancelled = task.cancelled or task.name == name
 
     def end(self) -> None:
-        """End the jobs in hand and stop; nothing is delivered any more."""
+        """End the current jobs and stop; nothing is delivered any more."""
         for lane in self._lanes:
             lane.end()
         with self._bell:

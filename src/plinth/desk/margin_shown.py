@@ -37,7 +37,7 @@ def ruler_content(margin: Margin) -> RulerContent:
         scale=scale_for(*values),
         state=margin.state,
         sentence=(
-            f"{margin.label}: {margin_words(margin)}, {margin.limit_words}. {margin.sentence} {margin.mend}".strip()
+            f"{margin.label}: {margin_words(margin)}, {margin.limit_words}. {margin.sentence} {margin.fix}".strip()
         ),
         band=(figure.low, figure.high) if figure is not None and margin.limit is not None else None,
         estimated=bool(figure and figure.estimated),

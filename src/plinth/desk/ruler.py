@@ -52,10 +52,10 @@ def scale_for(*values: float | None, floor: float | None = 0.0) -> tuple[float, 
 
 
 class LimitRuler(QWidget):
-    """See the module. ``asked`` on Enter or click, to learn where the figure comes from; ``mend_asked`` on M."""
+    """See the module. ``asked`` on Enter or click, to learn where the figure comes from; ``fix_asked`` on M."""
 
     asked = Signal()
-    mend_asked = Signal()
+    fix_asked = Signal()
 
     def __init__(self, *, tall: bool = False) -> None:
         super().__init__()
@@ -87,7 +87,7 @@ class LimitRuler(QWidget):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.asked.emit()
         elif event.key() == Qt.Key.Key_M:
-            self.mend_asked.emit()
+            self.fix_asked.emit()
         else:
             super().keyPressEvent(event)
 

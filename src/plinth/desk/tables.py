@@ -1,4 +1,4 @@
-"""Tables to read: heads, rows of words, one row in hand."""
+"""Tables to read: heads, rows of words, one row current."""
 
 from collections.abc import Collection, Sequence
 
@@ -10,7 +10,7 @@ from plinth.desk.labels import plain_tip
 
 
 class ReadingTable(QTableWidget):
-    """A table that is read; ``space`` tells of the key, for what can be done with the row in hand."""
+    """A table that is read; ``space`` tells of the key, for what can be done with the current row."""
 
     space = Signal()
 

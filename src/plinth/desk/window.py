@@ -215,7 +215,7 @@ class PlinthWindow(QMainWindow):
         ]
         stations = [
             Command(
-                f"station.{s.key}", f"{s.title}, take it in hand", "Station",
+                f"station.{s.key}", f"{s.title}, go to it", "Station",
                 partial(session.choose_station, s.key), f"Alt+Shift+{i + 1}",
             )
             for i, s in enumerate(STATIONS)
@@ -253,9 +253,9 @@ class PlinthWindow(QMainWindow):
                     "Ctrl+R", lambda: session.predictions.prediction is not None),
             Command("bill", "bill: what it costs, what it waits for", "Plan", lambda: self.plan.show_bill(),
                     "Ctrl+Shift+G"),
-            Command("mend", "what clears the tightest limit", "Plan", lambda: self.plan.show_mends(), "Ctrl+Shift+F",
-                    lambda: any(one.mend for one in session.predictions.margins)),
-            Command("find_me", "find me: what of the shelf meets a wish", "Plan", lambda: self.plan.show_find(),
+            Command("fix", "what clears the tightest limit", "Plan", lambda: self.plan.show_fixes(), "Ctrl+Shift+F",
+                    lambda: any(one.fix for one in session.predictions.margins)),
+            Command("find_me", "find me: what of the shelf meets a requirement", "Plan", lambda: self.plan.show_find(),
                     "Ctrl+F", lambda: session.predictions.prediction is not None),
             Command("wiring", "show me the wiring", "Plan", lambda: self.plan.show_wiring(), "Ctrl+W",
                     lambda: session.predictions.prediction is not None),
@@ -278,7 +278,7 @@ class PlinthWindow(QMainWindow):
             Command("csv", "readings as CSV", "Diary", lambda: self.diary.ask_csv(), "Ctrl+E"),
             Command("builds", "switch to another build", "Builds", self.head.builds.showMenu, "Ctrl+B"),
             Command("next_build", "next build", "Builds", self._next_build, "Ctrl+Tab"),
-            Command("new", "new build, from a wish", "Builds", self.ask_new, "Ctrl+N"),
+            Command("new", "new build, from a requirement", "Builds", self.ask_new, "Ctrl+N"),
             Command("copy", "copy this build", "Builds", lambda: self.name_build(copy=True), "Ctrl+D"),
             Command("take_in", "take in a build file", "Builds", self.ask_take_in, "Ctrl+O"),
             Command("write_out", "write this build to a file", "Builds", self.ask_write_out, "Ctrl+Shift+O"),
@@ -336,9 +336,9 @@ class PlinthWindow(QMainWindow):
 
     def ask_new(self) -> None:
         """Ask what the new build shall give; or take the parts of this one under another name."""
-        from plinth.desk.wish_dialog import WishDialog
+        from plinth.desk.requirement_dialog import RequirementDialog
 
-        dialog = WishDialog(self, self.session)
+        dialog = RequirementDialog(self, self.session)
         ask(dialog)
         if dialog.same:
             self.name_build(copy=False)

@@ -13,8 +13,9 @@ from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.record.subject import Kind, Subject
 from plinth.units.shown import shown
 
-# In place of a step: that something on the board was mended.
-MENDED = "mended"
+# In place of a step: that something on the board was repaired.
+# The word that files hold for it.
+REPAIRED = "mended"
 # A reading this much before its time, as a share of it, still counts.
 EARLY_SHARE = 0.02
 
@@ -84,26 +85,26 @@ def stands(steps: Sequence[Step], book: RecordBook) -> tuple[StepStand, ...]:
     return tuple(found)
 
 
-def mended_subject(channel: str) -> str:
-    """What it is kept under that a channel's board was mended; ``channel`` what records know it by."""
-    return Subject(Kind.BRINGUP, channel, MENDED).text
+def repaired_subject(channel: str) -> str:
+    """What it is kept under that a channel's board was repaired; ``channel`` what records know it by."""
+    return Subject(Kind.BRINGUP, channel, REPAIRED).text
 
 
-def mended_since(step: Step, book: RecordBook, at: dt.datetime) -> str:
-    """What of the board was mended since ``at``, in the words of whoever did it; empty where nothing was.
+def repaired_since(step: Step, book: RecordBook, at: dt.datetime) -> str:
+    """What of the board was repaired since ``at``, in the words of whoever did it; empty where nothing was.
 
     Whatever was read of the board before tells nothing of it afterwards; of the supply it still does.
     """
-    last = book.last(mended_subject(step.about.channel))
+    last = book.last(repaired_subject(step.about.channel))
     if not isinstance(last, Override) or last.at <= at or "module" not in step.conditions:
         return ""
     return last.reason
 
 
 def counting_today(step: Step, book: RecordBook) -> Record | None:
-    """The record of a step that counts today: under its conditions, and of the board as it is since it was mended."""
+    """The record of a step that counts today: under its conditions, and of the board as it is since it was repaired."""
     record = book.counting(step.subject, step.conditions)
-    return None if record is None or mended_since(step, book, answered_at(record)) else record
+    return None if record is None or repaired_since(step, book, answered_at(record)) else record
 
 
 def _today(step: Step, book: RecordBook) -> Record | None:
@@ -115,8 +116,8 @@ def _today(step: Step, book: RecordBook) -> Record | None:
 
 def _stale_words(step: Step, book: RecordBook) -> str:
     why, last = book.why_not(step.subject, step.conditions), book.last(step.subject)
-    if last is not None and not why and (words := mended_since(step, book, answered_at(last))):
-        why = f"mended since: {words}"
+    if last is not None and not why and (words := repaired_since(step, book, answered_at(last))):
+        why = f"repaired since: {words}"
     if not why or last is None:
         return ""
     if isinstance(last, Reading):
@@ -177,7 +178,7 @@ def _rounds_inside(step: Step, book: RecordBook) -> int:
         return 1
     count = 0
     for one in reversed(book.series(step.subject, step.conditions)):
-        if mended_since(step, book, one.taken_at):
+        if repaired_since(step, book, one.taken_at):
             break
         if judged_today(step, one).state in (State.OVER, State.UNKNOWN):
             break

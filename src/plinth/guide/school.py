@@ -6,8 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
 from plinth.builds.build import Build
-from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.bleeding import BleedDown, highest_bleed_down
+from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.progress import StepStand, counting_today, stands
 from plinth.guide.step import Step
 from plinth.record.book import RecordBook
@@ -28,11 +28,17 @@ class PlanSteps(Protocol):
     """Makes all steps for a channel.
 
     ``v_build_idle`` this build's rail at idle, ``readings`` values by step key: windows use what was already measured.
-    ``at_hand`` what there is to bring it up with.
+    ``equipment`` what there is to bring it up with.
     """
 
     def __call__(
-        self, build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = ..., /
+        self,
+        build: Build,
+        channel: str,
+        v_build_idle: float,
+        readings: Mapping[str, float],
+        equipment: Equipment = ...,
+        /,
     ) -> tuple[Step, ...]: ...
 
 
@@ -40,7 +46,7 @@ class PlanSteps(Protocol):
 class School:
     """``key`` in code and file, ``name`` as shown, ``steps`` what it asks for.
 
-    ``why_not`` a build cannot be brought up so, empty where it can. ``foretell`` what its windows need and what takes
+    ``why_not`` a build cannot be brought up so, empty where it can. ``precompute`` what its windows need and what takes
     longer than a moment: computed once for a build, off the window's thread, and remembered by whoever computes it.
     ``rails`` whether rails are read on the way, which a fault changes; ``reforms`` whether old reservoirs are brought
     back. ``bleed_down`` how long what it puts under power
@@ -51,17 +57,17 @@ class School:
     name: str
     steps: PlanSteps
     why_not: Callable[[Build], str] = lambda _build: ""
-    foretell: Callable[[Build, AtHand], object] | None = None
+    precompute: Callable[[Build, Equipment], object] | None = None
     bleed_down: Callable[[Build, float], BleedDown] = highest_bleed_down
     rails: bool = False
     reforms: bool = False
 
     def counting_values(
-        self, build: Build, channel: str, v_build_idle: float, book: RecordBook, at_hand: AtHand = NOTHING
+        self, build: Build, channel: str, v_build_idle: float, book: RecordBook, equipment: Equipment = NOTHING
     ) -> dict[str, float]:
         """Values by step key of the readings that count today; what a window needs of them."""
         found = {}
-        for step in _before_any_reading(self, build, channel, v_build_idle, at_hand):
+        for step in _before_any_reading(self, build, channel, v_build_idle, equipment):
             record = counting_today(step, book)
             if isinstance(record, Reading) and record.bound is Bound.NONE:
                 found[step.key] = record.value
@@ -74,11 +80,11 @@ class School:
         v_build_idle: float,
         book: RecordBook,
         held: str = "",
-        at_hand: AtHand = NOTHING,
+        equipment: Equipment = NOTHING,
     ) -> tuple[StepStand, ...]:
         """Where a channel stands on its way through this school; ``held`` why nothing may be switched on."""
-        values = self.counting_values(build, channel, v_build_idle, book, at_hand)
-        steps = self.steps(build, channel, v_build_idle, values, at_hand)
+        values = self.counting_values(build, channel, v_build_idle, book, equipment)
+        steps = self.steps(build, channel, v_build_idle, values, equipment)
         if held:
             steps = tuple(dataclasses.replace(one, blocked=one.blocked or held) if one.power else one for one in steps)
         return stands(steps, book)
@@ -87,6 +93,6 @@ class School:
 # The same at every reading that is kept; only what was read changes its windows.
 @functools.lru_cache(maxsize=64)
 def _before_any_reading(
-    school: School, build: Build, channel: str, v_build_idle: float, at_hand: AtHand
+    school: School, build: Build, channel: str, v_build_idle: float, equipment: Equipment
 ) -> tuple[Step, ...]:
-    return school.steps(build, channel, v_build_idle, {}, at_hand)
+    return school.steps(build, channel, v_build_idle, {}, equipment)

@@ -19,7 +19,7 @@ class LimitRow:
     """``figures`` whose worse one is judged, ``limit`` a number or where a build states it (``supply.rectifier.…``).
 
     ``scale`` what of the stated limit may be used; ``limit_words`` with ``{stated}`` in it, ``not_stated`` where nobody
-    states it. ``close`` and ``unknown`` left out say what ``clear`` says. ``mend_unknown`` what to do where the limit
+    states it. ``close`` and ``unknown`` left out say what ``clear`` says. ``fix_unknown`` what to do where the limit
     is not stated; a figure near the ``assumed`` limit or past it warns all the same, with ``over_assumed``, one below
     stays unknown. The rule applies where the part is in the build, one of its figures is predicted (or it is
     ``unknown_without_figure``), and ``when`` holds.
@@ -33,10 +33,10 @@ class LimitRow:
     limit_words: str
     clear: str
     over: str
-    mend: str
+    fix: str
     close: str = ""
     unknown: str = ""
-    mend_unknown: str = ""
+    fix_unknown: str = ""
     not_stated: str = "not stated"
     assumed: float | None = None
     over_assumed: str = ""
@@ -65,7 +65,7 @@ class LimitRow:
                 texts |= dict.fromkeys((State.OVER, State.CLOSE), f"{self.unknown} {self.over_assumed}")
         return make_margin(
             self.key, self.label, self.station, figure, None if stated is None else self.scale * stated, words, texts,
-            self.mend_unknown if None in (stated, figure) and self.mend_unknown else self.mend,
+            self.fix_unknown if None in (stated, figure) and self.fix_unknown else self.fix,
             floor=self.floor, unit=self.unit,
         )  # fmt: skip
 

@@ -21,7 +21,7 @@ def make_margin(
     limit: float | None,
     words: str,
     sentences: dict[State, str],
-    mend: str,
+    fix: str,
     *,
     unit: str = "",
     floor: bool = False,
@@ -44,15 +44,15 @@ def make_margin(
         limit_words=words if limit_of is None else f"{words}{doubt_words(*limit_of)}",
         state=state,
         sentence=sentence,
-        mend="" if state is State.CLEAR else mend,
+        fix="" if state is State.CLEAR else fix,
     )
 
 
 def said_margin(
-    key: str, label: str, station: str, state: State, said: str, words: str, sentence: str, mend: str
+    key: str, label: str, station: str, state: State, said: str, words: str, sentence: str, fix: str
 ) -> Margin:
     """A margin of a thing that is one way or another, ``said`` as it is: no figure stands against a limit."""
-    return Margin(key, label, station, None, None, "", False, words, state, sentence, mend, said)
+    return Margin(key, label, station, None, None, "", False, words, state, sentence, fix, said)
 
 
 def stated(name: str, label: str, value: float, unit: str, source: str) -> Figure:

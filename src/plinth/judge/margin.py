@@ -14,7 +14,7 @@ LIMIT_SLACK = 1e-9
 class Margin:
     """``value`` against ``limit`` (in the figure's unit); ``floor`` True where it must stay above.
 
-    ``sentence`` says why, ``mend`` what to change; ``limit_words`` what the limit is. ``said`` of a thing that is
+    ``sentence`` says why, ``fix`` what to change; ``limit_words`` what the limit is. ``said`` of a thing that is
     one way or another instead of a figure: which way.
     """
 
@@ -28,7 +28,7 @@ class Margin:
     limit_words: str
     state: State
     sentence: str
-    mend: str
+    fix: str
     said: str = ""
 
     @property

@@ -21,7 +21,7 @@ MODULE_RAIL_MAXIMUM = LimitRow(
     clear="Even unloaded at its highest the supply stays inside the module's rails.",
     close="Unloaded at its highest the supply is near the module's limit.",
     over="Unloaded at its highest the supply exceeds what the module stands.",
-    mend="A lower supply, or a module for higher rails.",
+    fix="A lower supply, or a module for higher rails.",
 )  # fmt: skip
 
 
@@ -34,7 +34,7 @@ MODULE_RAIL_MINIMUM = LimitRow(
     "module.v_rail_min", "at least {sign}{stated:g} V",
     clear="The sagging rail stays above what the module needs.",
     over="The sagging rail falls below what the module needs: it will cut out.",
-    mend="A higher supply, more VA, or larger reservoirs.", floor=True,
+    fix="A higher supply, more VA, or larger reservoirs.", floor=True,
 )  # fmt: skip
 
 
@@ -43,7 +43,7 @@ MODULE_CURRENT = LimitRow(
     "limits at {stated:g} A peak",
     clear="The peaks stay below the module's current limit.",
     over="This load drives the module into its current limit before the rails clip: power ends there.",
-    mend="A higher load resistance, or a module with more output devices.",
+    fix="A higher load resistance, or a module with more output devices.",
 )  # fmt: skip
 
 
@@ -73,7 +73,7 @@ POWER_BANDWIDTH = LimitRow(
     clear="The slew rate carries a full swing through the audio band.",
     close="The slew rate just carries a full swing at 20 kHz.",
     over="A full swing at 20 kHz is slewed into a triangle. Music hardly asks it.",
-    mend="Judge by programme, or choose a faster module.", floor=True,
+    fix="Judge by programme, or choose a faster module.", floor=True,
 )  # fmt: skip
 
 
@@ -128,7 +128,7 @@ FILTER_PEAK = LimitRow(
     clear="Into this load the filter stays flat enough.",
     close="Into this load the filter begins to peak.",
     over="Into so light a load the filter rings above the audio band; without a load more still.",
-    mend="A load of lower resistance, or a damping network at the output.",
+    fix="A load of lower resistance, or a damping network at the output.",
 )  # fmt: skip
 
 
@@ -157,7 +157,7 @@ JUNCTION_HEAT = LimitRow(
     close="On programme the devices come near their limit.",
     over="The devices pass their limit on programme.", assumed=USUAL_JUNCTION_C,
     over_assumed="On programme they reach what usual ones stand, or nearly.",
-    mend="A larger sink, better insulators, or more output devices.", mend_unknown="Type it from the data sheet.",
+    fix="A larger sink, better insulators, or more output devices.", fix_unknown="Type it from the data sheet.",
 )  # fmt: skip
 
 
@@ -166,5 +166,5 @@ BIAS_RUNAWAY = LimitRow(
     clear="The sink takes away more than the drifting bias brings.",
     close="The drifting bias feeds itself: a hot day or a covered vent may be enough.",
     over="The bias heats itself without end.",
-    mend="A larger sink, a lower bias, or better thermal coupling of the bias transistor.",
+    fix="A larger sink, a lower bias, or better thermal coupling of the bias transistor.",
 )  # fmt: skip

@@ -68,7 +68,7 @@ DC_TRIP_TIME = LimitRow(
     clear="A rail at the output is cut off before a voice coil chars.",
     close="A rail at the output is cut off just before a voice coil chars.",
     over="A rail stays at the output long enough to char a voice coil.",
-    mend="A shorter time constant, or a lower threshold.",
+    fix="A shorter time constant, or a lower threshold.",
 )  # fmt: skip
 
 
@@ -77,7 +77,7 @@ DC_FALSE_TRIP = LimitRow(
     clear="Full power above this frequency does not trip it.",
     close="Full power in the lowest octave nearly trips it.",
     over="Full power in the bass trips it: it takes a loud organ note for DC.",
-    mend="A longer time constant, as far as the trip time allows.",
+    fix="A longer time constant, as far as the trip time allows.",
 )  # fmt: skip
 
 
@@ -87,7 +87,7 @@ COIL_HIGHEST = LimitRow(
     clear="The coil stays cool enough at the highest rail.",
     close="The coil runs hot at the highest rail.",
     over="The coil overheats at the highest rail.",
-    mend="A larger dropper resistor, coils in series, or a small regulator.",
+    fix="A larger dropper resistor, coils in series, or a small regulator.",
 )  # fmt: skip
 
 
@@ -97,7 +97,7 @@ COIL_LOWEST = LimitRow(
     clear="The coil pulls in and holds on the loaded rail.",
     close="The coil just pulls in on the loaded rail.",
     over="On the loaded rail the coil may not pull in: the relay chatters.",
-    mend="A smaller dropper resistor, or coils in parallel.", floor=True,
+    fix="A smaller dropper resistor, or coils in parallel.", floor=True,
 )  # fmt: skip
 
 
@@ -107,7 +107,7 @@ DROPPER_HEAT = LimitRow(
     clear="It carries the coils' current at the highest rail.",
     unknown="No rating is stated for the dropper resistor.",
     over="It burns at the highest rail.",
-    mend="A resistor of a higher rating, stood off the board.", mend_unknown="Type its rating.",
+    fix="A resistor of a higher rating, stood off the board.", fix_unknown="Type its rating.",
 )  # fmt: skip
 
 

@@ -90,8 +90,8 @@ RESERVOIR_RIPPLE = LimitRow(
     clear="The capacitors carry the ripple of a sine at this level.",
     unknown="No ripple rating is stated for these capacitors.",
     over="A sine at this level heats the capacitors beyond their rating.",
-    mend="More capacitors in parallel, or keep sine tests short.",
-    mend_unknown="Type the rating from the data sheet.",
+    fix="More capacitors in parallel, or keep sine tests short.",
+    fix_unknown="Type the rating from the data sheet.",
 )  # fmt: skip
 
 
@@ -105,7 +105,7 @@ DIODE_CURRENT = LimitRow(
     "diode_current", "Rectifier", "reservoir", ("diode_plus_mean_a", "diode_minus_mean_a"),
     "supply.rectifier.i_rated_a", "rated {stated:g} A mean",
     clear="The bridge carries it, if it is bolted to metal.", over="",
-    mend="A larger bridge.",
+    fix="A larger bridge.",
 )  # fmt: skip
 
 
@@ -158,7 +158,7 @@ REGULATOR_DROPOUT = LimitRow(
     clear="The lowest of their input stays above output and dropout.",
     close="On a low day the ripple nearly comes through.",
     over="On a low day they stop regulating and the ripple comes through.",
-    mend="A higher secondary, a larger reservoir, or regulators with less dropout.", floor=True,
+    fix="A higher secondary, a larger reservoir, or regulators with less dropout.", floor=True,
 )  # fmt: skip
 
 
@@ -168,7 +168,7 @@ REGULATOR_INPUT = LimitRow(
     clear="High mains stays inside what they stand.",
     unknown="No highest input is stated for these regulators.",
     over="High mains exceeds what they stand.",
-    mend="A lower secondary, or a resistor before them.", mend_unknown="Type it from the data sheet.",
+    fix="A lower secondary, or a resistor before them.", fix_unknown="Type it from the data sheet.",
 )  # fmt: skip
 
 
@@ -178,7 +178,7 @@ REGULATOR_HEAT = LimitRow(
     clear="They stay below their limit at high mains.",
     unknown="No highest junction temperature is stated for them.",
     over="They overheat at high mains and shut down.",
-    mend="A small sink on each, or a lower secondary.", mend_unknown="Type it from the data sheet.",
+    fix="A small sink on each, or a lower secondary.", fix_unknown="Type it from the data sheet.",
 )  # fmt: skip
 
 
@@ -186,13 +186,13 @@ def primary(build: Build, prediction: Prediction) -> Margin | None:
     """The mains against what the primary (or the jumper) is set for: the cause of all that a wrong one brings."""
     match build.supply:
         case LinearSupply(transformer=part):
-            wound_for, where, mend = (
+            wound_for, where, fix = (
                 part.v_primary_rms,
                 "primary",
                 "Check the primary's tapping or jumper before power.",
             )
         case SwitcherSupply(switcher=switcher) if switcher.v_mains_jumper is not None:
-            wound_for, where, mend = switcher.v_mains_jumper, "jumper", "Set the mains jumper before power."
+            wound_for, where, fix = switcher.v_mains_jumper, "jumper", "Set the mains jumper before power."
         case _:
             return None
     mains = prediction.situation.mains_rms(build)
@@ -209,5 +209,5 @@ def primary(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: f"The {where} is set for {wound_for:g} V and the mains has {mains:g} V: all that is "
             f"{'too low' if too_low else 'over its limit'} here may come from that.",
         },
-        mend, floor=too_low,
+        fix, floor=too_low,
     )  # fmt: skip

@@ -139,7 +139,7 @@ HOLD_UP = LimitRow(
     close="A missing half cycle is just ridden through at this level.",
     unknown="The bulk voltage at which its rails drop out is not stated.",
     over="At this level a missing half cycle drops the rails.",
-    mend="More bulk capacitance, or less power.", mend_unknown="Type it from the data sheet.", floor=True, unit="s",
+    fix="More bulk capacitance, or less power.", fix_unknown="Type it from the data sheet.", floor=True, unit="s",
     unknown_without_figure=True, when=lambda build: isinstance(build.supply, SwitcherSupply),
 )  # fmt: skip
 
@@ -150,7 +150,7 @@ BATTERY_LOCKOUT = LimitRow(
     clear="The battery sags under this level, but not to where the converter stops.",
     close="A battery that is half empty stops the converter on the loudest passages.",
     over="The battery sags below where the converter stops: silence on the loudest passages.",
-    mend="A larger or fuller battery, thicker cable, or less level.", floor=True,
+    fix="A larger or fuller battery, thicker cable, or less level.", floor=True,
 )  # fmt: skip
 
 
@@ -160,7 +160,7 @@ BATTERY_CABLE = LimitRow(
     clear="The cable keeps cool and takes little.",
     close="The cable takes nearly 3 %.",
     over="The cable takes more than 3 % and warms up.",
-    mend="Thicker or shorter cable.",
+    fix="Thicker or shorter cable.",
 )  # fmt: skip
 
 
@@ -172,7 +172,7 @@ def core_flux(build: Build, prediction: Prediction) -> Margin | None:
     limit, turns = 2.0 * part.b_max_t, turns_within(part.turns_primary, flux.high, part.b_max_t)
     more = turns > part.turns_primary
     wound = f"At least {turns} turns on each primary half in place of {part.turns_primary}, " if more else ""
-    mend = f"{wound}a larger core, or a faster clock."
+    fix = f"{wound}a larger core, or a faster clock."
     return make_margin(
         "core_flux", "Core flux", "transformer", flux, limit, f"at most {limit:g} T p-p",
         {
@@ -180,7 +180,7 @@ def core_flux(build: Build, prediction: Prediction) -> Margin | None:
             State.CLOSE: "On a full battery the core is near saturation.",
             State.OVER: "On a full battery the core saturates and the switches burn.",
         },
-        f"{mend[0].upper()}{mend[1:]}", limit_of=(part, "b_max_t"),
+        f"{fix[0].upper()}{fix[1:]}", limit_of=(part, "b_max_t"),
     )  # fmt: skip
 
 
@@ -191,7 +191,7 @@ CONVERTER_DIODES = LimitRow(
     clear="The diodes block what both halves of the winding give on a full battery.",
     close="Little is left for the ringing on top.",
     over="On a full battery the diodes break through.",
-    mend="Diodes of the next voltage class, a snubber, or fewer secondary turns.",
+    fix="Diodes of the next voltage class, a snubber, or fewer secondary turns.",
 )  # fmt: skip
 
 
@@ -201,7 +201,7 @@ CONVERTER_INPUT_CAPACITORS = LimitRow(
     clear="They carry the ripple of a sine at this level.",
     unknown="No ripple rating is stated for them.",
     over="A sine at this level heats them beyond their rating.",
-    mend="More capacitors in parallel right at the switches.", mend_unknown="Type the rating.",
+    fix="More capacitors in parallel right at the switches.", fix_unknown="Type the rating.",
 )  # fmt: skip
 
 
@@ -211,7 +211,7 @@ CONVERTER_CHOKE = LimitRow(
     clear="It carries the current of a sine at this level.",
     unknown="No rating is stated for it.",
     over="A sine at this level saturates it.",
-    mend="A larger choke, or keep sine tests short.", mend_unknown="Type the rating.",
+    fix="A larger choke, or keep sine tests short.", fix_unknown="Type the rating.",
 )  # fmt: skip
 
 
@@ -221,7 +221,7 @@ CONVERTER_REACH = LimitRow(
     clear="The turns reach the rail down to an empty battery.",
     close="The turns just reach the rail on an empty battery.",
     over="As the battery empties the rail falls with it.",
-    mend="More secondary turns.", floor=True,
+    fix="More secondary turns.", floor=True,
     when=lambda build: isinstance(build.supply, BatterySupply) and build.supply.converter.control != "proportional",
 )  # fmt: skip
 

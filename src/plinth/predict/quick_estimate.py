@@ -155,7 +155,7 @@ def load_powers(prediction: Prediction, known: WellKnown, ready: Ready | None = 
     like = known.prediction["clip_worst_power_w"]
     for load in _loads(prediction.build):
         try:
-            onset = _onset_in_hand(load, prediction)
+            onset = _onset_current(load, prediction)
             if onset is None and ready is not None and load.identity in ready.together.further:
                 onset = _onset_together(load, prediction, ready.together.further[load.identity])
             if onset is None:
@@ -189,7 +189,7 @@ def _loads(build: Build) -> tuple[Load, ...]:
     return build.loads or (build.load,)
 
 
-def _onset_in_hand(load: Load, prediction: Prediction) -> _Onset | None:
+def _onset_current(load: Load, prediction: Prediction) -> _Onset | None:
     """Clip onset into the load that the prediction was made for; None of another, or in a situation of its own."""
     situation, points = prediction.situation, prediction.points
     if load != prediction.build.load or situation.load_ohm is not None or points.drive.clips_without_ahead:

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from plinth.builds.build import Build
-from plinth.guide.progress import MENDED, mended_subject
+from plinth.guide.progress import REPAIRED, repaired_subject
 from plinth.record.book import barred
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry
@@ -36,7 +36,7 @@ def since_words(record: Record, build: Build, diary: Sequence[DiaryEntry], *, pr
     """
     why = why_not_counting(record, build, practice=practice)
     if not why:
-        return _since_mended(record, diary)
+        return _since_repaired(record, diary)
     taken = record.taken_at if isinstance(record, Reading) else record.at
     changes = [line for line in diary if line.kind == "changed" and line.at >= taken]
     names = _names(_changed(record.conditions or {}, build), build)
@@ -45,14 +45,14 @@ def since_words(record: Record, build: Build, diary: Sequence[DiaryEntry], *, pr
     return f"does not count{since}: {why}"
 
 
-def _since_mended(record: Record, diary: Sequence[DiaryEntry]) -> str:
-    """That the board was mended after a step of its first power was answered; empty where it was not."""
+def _since_repaired(record: Record, diary: Sequence[DiaryEntry]) -> str:
+    """That the board was repaired after a step of its first power was answered; empty where it was not."""
     about = read_subject(record.subject)
     taken = record.taken_at if isinstance(record, Reading) else record.at
-    if about.kind is not Kind.BRINGUP or about.what == MENDED or "module" not in (record.conditions or {}):
+    if about.kind is not Kind.BRINGUP or about.what == REPAIRED or "module" not in (record.conditions or {}):
         return ""
-    mends = [line for line in diary if line.subject == mended_subject(about.channel) and line.at > taken]
-    return f"does not count since {mends[0].at:%Y-%m-%d %H:%M}: mended, {mends[0].words}" if mends else ""
+    fixes = [line for line in diary if line.subject == repaired_subject(about.channel) and line.at > taken]
+    return f"does not count since {fixes[0].at:%Y-%m-%d %H:%M}: repaired, {fixes[0].words}" if fixes else ""
 
 
 def _changed(conditions: Conditions, build: Build) -> list[str]:

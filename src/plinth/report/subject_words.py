@@ -2,7 +2,7 @@
 
 from plinth.builds.build import Build
 from plinth.guide.inspection.checks import checks_of
-from plinth.guide.progress import MENDED
+from plinth.guide.progress import REPAIRED
 from plinth.record.subject import SUPPLY, WHOLE, Kind, Subject, read_subject
 
 _KINDS = {
@@ -36,10 +36,10 @@ def subject_words(subject: str, build: Build) -> str:
             return f"{_channel(about, build)}: {_KINDS[about.kind]}{what}"
 
 
-def mends(subject: str) -> bool:
-    """Whether a record with a reason tells that something was mended, and not that a step was passed over."""
+def fixes(subject: str) -> bool:
+    """Whether a record with a reason tells that something was repaired, and not that a step was passed over."""
     about = read_subject(subject)
-    return about.kind is Kind.BRINGUP and about.what == MENDED
+    return about.kind is Kind.BRINGUP and about.what == REPAIRED
 
 
 def _channel(about: Subject, build: Build) -> str:

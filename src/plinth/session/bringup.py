@@ -1,18 +1,18 @@
-"""By which school the build in hand is brought up, and where that stands."""
+"""By which school the current build is brought up, and where that stands."""
 
 from collections.abc import Sequence
 
 from plinth.builds.build import Build
-from plinth.guide.at_hand import NOTHING, AtHand, read_at_hand
 from plinth.guide.bleeding import BleedDown
 from plinth.guide.causes import Causes, causes, precompute
+from plinth.guide.equipment import NOTHING, Equipment, read_equipment
 from plinth.guide.fault_bench import bench_of
 from plinth.guide.inspection.check import Inspected, held_by, inspected
 from plinth.guide.inspection.checks import checks_of
 from plinth.guide.interlock import held_back
 from plinth.guide.part_tests.part_test import PartTest, measured
 from plinth.guide.part_tests.tests_of import part_tests_of
-from plinth.guide.progress import MENDED, StepStand, settling
+from plinth.guide.progress import REPAIRED, StepStand, settling
 from plinth.guide.school import School, to_loudspeaker
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.guide.step import Step
@@ -28,25 +28,25 @@ from plinth.session.records import Records
 from plinth.session.runner import words_of
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
-from plinth.workshop.kept_settings import AT_HAND, SCHOOL_OF, by_name
+from plinth.workshop.kept_settings import EQUIPMENT, SCHOOL_OF, by_name
 
 
 class BringUp:
-    """First power of the build in hand."""
+    """First power of the current build."""
 
     def __init__(self, core: Core, records: Records) -> None:
         self._core, self._records = core, records
         records.grew.append(self._records_grew)
         self._stands: dict[str, tuple[Build, RecordBook, School, tuple[StepStand, ...]]] = {}
         self._schools: dict[str, str] = core.workshop.setting_as(SCHOOL_OF, by_name)
-        self._at_hand: dict[str, str] = core.workshop.setting_as(AT_HAND, by_name)
-        self._at_hand_read: tuple[str, Build, AtHand] | None = None
+        self._equipment: dict[str, str] = core.workshop.setting_as(EQUIPMENT, by_name)
+        self._equipment_read: tuple[str, Build, Equipment] | None = None
         self._inspected: tuple[Build, RecordBook, tuple[Inspected, ...]] | None = None
         self._part_tests: tuple[Build, tuple[PartTest, ...]] | None = None
         # What was last asked to be foretold, and what is.
-        self._school_asked: tuple[str, Build, AtHand] | None = None
-        self._school_foretold: tuple[str, Build, AtHand] | None = None
-        self._not_foretold = ""
+        self._school_asked: tuple[str, Build, Equipment] | None = None
+        self._school_precomputed: tuple[str, Build, Equipment] | None = None
+        self._not_precomputed = ""
 
     def idle_rail_v(self, build: Build | None = None) -> float | None:
         """A build's rail at idle and nominal mains, V: what "full rail" means. None where no module runs on it."""
@@ -59,12 +59,12 @@ class BringUp:
 
     @property
     def schools(self) -> list[tuple[School, str]]:
-        """All schools, each with why the build in hand cannot be brought up so (empty where it can)."""
+        """All schools, each with why the current build cannot be brought up so (empty where it can)."""
         return [(one, one.why_not(self._core.build)) for one in SCHOOLS]
 
     @property
     def school(self) -> School:
-        """The school by which the build in hand is brought up."""
+        """The school by which the current build is brought up."""
         return self._school_of(self._core.current)
 
     def _school_of(self, build_id: int) -> School:
@@ -74,7 +74,7 @@ class BringUp:
         return next(found, SCHOOLS[0])
 
     def choose_school(self, key: str) -> bool:
-        """Bring the build in hand up by another school from now on. What both ask for need not be read again."""
+        """Bring the current build up by another school from now on. What both ask for need not be read again."""
         schools = {**self._schools, str(self._core.current): key}
         if not self._core.attempt(lambda: self._core.workshop.set_setting(SCHOOL_OF, dict(schools))):
             return False
@@ -83,33 +83,33 @@ class BringUp:
         return True
 
     @property
-    def at_hand(self) -> AtHand:
-        """What there is to bring the build in hand up with, besides what suits it best."""
-        text, known = self.at_hand_text, self._at_hand_read
+    def equipment(self) -> Equipment:
+        """What there is to bring the current build up with, besides what suits it best."""
+        text, known = self.equipment_text, self._equipment_read
         if known is None or known[0] != text or known[1] is not self._core.build:
             try:
-                found = read_at_hand(text, self._core.build)
+                found = read_equipment(text, self._core.build)
             except QuantityError:
                 # It went with the build as it was when it was typed; the field still shows it.
                 found = NOTHING
-            known = self._at_hand_read = (text, self._core.build, found)
+            known = self._equipment_read = (text, self._core.build, found)
         return known[2]
 
     @property
-    def at_hand_text(self) -> str:
+    def equipment_text(self) -> str:
         """As it was typed."""
-        return self._at_hand.get(str(self._core.current), "")
+        return self._equipment.get(str(self._core.current), "")
 
-    def set_at_hand(self, text: str) -> str:
+    def set_equipment(self, text: str) -> str:
         """Keep what there is at hand; a sentence where it is not understood, and nothing is changed then."""
         try:
-            read_at_hand(text, self._core.build)
+            read_equipment(text, self._core.build)
         except QuantityError as error:
             return f"{str(error)[0].upper()}{str(error)[1:]}."
-        kept = {**self._at_hand, str(self._core.current): text.strip()}
-        if not self._core.attempt(lambda: self._core.workshop.set_setting(AT_HAND, dict(kept))):
+        kept = {**self._equipment, str(self._core.current): text.strip()}
+        if not self._core.attempt(lambda: self._core.workshop.set_setting(EQUIPMENT, dict(kept))):
             return "It could not be kept."
-        self._at_hand = kept
+        self._equipment = kept
         self._stands.clear()
         self._core.tell.records_changed()
         return ""
@@ -128,13 +128,13 @@ class BringUp:
         known, school = self._stands.get(channel), self.school
         if known is not None and known[0] is self._core.build and known[1] is self._records.book and known[2] is school:
             return known[3]
-        if not self._is_foretold(school):
+        if not self._is_precomputed(school):
             return ()
         idle = self.idle_rail_v()
         found: tuple[StepStand, ...] = ()
         if idle is not None:
             found = school.stands(
-                self._core.build, channel, idle, self._records.book, self.held_by_inspection, self.at_hand
+                self._core.build, channel, idle, self._records.book, self.held_by_inspection, self.equipment
             )
         self._stands[channel] = (self._core.build, self._records.book, school, found)
         return found
@@ -144,7 +144,7 @@ class BringUp:
         if read_subject(record.subject).kind is Kind.INSPECT:
             # An inspection may hold any of them.
             return
-        if read_subject(record.subject).what == MENDED:
+        if read_subject(record.subject).what == REPAIRED:
             return
         for channel, (build, records, school, stands) in self._stands.items():
             if records is before and all(one.step.subject != record.subject for one in stands):
@@ -170,7 +170,7 @@ class BringUp:
         return watched(step, self._records.book)
 
     def inspection(self) -> tuple[Inspected, ...]:
-        """The checks of the build in hand, and what was found at each; the very same while neither changes."""
+        """The checks of the current build, and what was found at each; the very same while neither changes."""
         known = self._inspected
         if known is None or known[0] is not self._core.build or known[1] is not self._records.book:
             known = self._inspected = (
@@ -186,7 +186,7 @@ class BringUp:
         return held_by(self.inspection(), reforming=self.school.reforms)
 
     def part_tests(self) -> tuple[PartTest, ...]:
-        """The parts of the build in hand that are worth measuring; the very same while it does not change."""
+        """The parts of the current build that are worth measuring; the very same while it does not change."""
         known = self._part_tests
         if known is None or known[0] is not self._core.build:
             known = self._part_tests = (self._core.build, part_tests_of(self._core.build))
@@ -199,42 +199,45 @@ class BringUp:
     @property
     def waits(self) -> str:
         """Why there are no steps yet: they are being computed, or could not be; empty else."""
-        if self._is_foretold(self.school):
+        if self._is_precomputed(self.school):
             return ""
         if self._only_tried:
             return "The steps are computed once this part is taken."
-        return self._not_foretold or "Computing what is to be expected at each step …"
+        return self._not_precomputed or "Computing what is to be expected at each step …"
 
     @property
     def steps_known(self) -> bool:
-        """Whether the steps of the build in hand can be told at once; asks for nothing."""
+        """Whether the steps of the current build can be told at once; asks for nothing."""
         school = self.school
-        return school.foretell is None or self._school_foretold == (school.key, self._core.build, self.at_hand)
+        return school.precompute is None or self._school_precomputed == (school.key, self._core.build, self.equipment)
 
     @property
     def _only_tried(self) -> bool:
         return self._core.build is not self._core.history.state.build
 
-    def _is_foretold(self, school: School) -> bool:
-        build, at_hand = self._core.build, self.at_hand
-        asked = school.key, build, at_hand
-        if school.foretell is None or self._school_foretold == asked:
+    def _is_precomputed(self, school: School) -> bool:
+        build, equipment = self._core.build, self.equipment
+        asked = school.key, build, equipment
+        if school.precompute is None or self._school_precomputed == asked:
             return True
         # Whoever looks along the shelf waits for pictures, not for the steps of what will not be built.
         if not self._only_tried and self._school_asked != asked:
-            self._school_asked, self._not_foretold = asked, ""
+            self._school_asked, self._not_precomputed = asked, ""
             self._core.jobs.ask(
-                "school", lambda _task: _foretell(school, build, at_hand), self._take_foretold, self._not_to_foretell
+                "school",
+                lambda _task: _precompute(school, build, equipment),
+                self._take_precomputed,
+                self._not_to_precompute,
             )
-        return self._school_foretold == asked
+        return self._school_precomputed == asked
 
-    def _take_foretold(self, _what: object) -> None:
-        self._school_foretold = self._school_asked
+    def _take_precomputed(self, _what: object) -> None:
+        self._school_precomputed = self._school_asked
         self._core.tell.records_changed()
 
-    def _not_to_foretell(self, error: Exception) -> None:
+    def _not_to_precompute(self, error: Exception) -> None:
         text = str(error)
-        self._not_foretold = f"{text[0].upper()}{text[1:]}." if isinstance(error, PhysicsError) else words_of(error)
+        self._not_precomputed = f"{text[0].upper()}{text[1:]}." if isinstance(error, PhysicsError) else words_of(error)
         self._core.tell.records_changed()
 
     def brought_up(self, channel: str) -> bool:
@@ -247,11 +250,11 @@ class BringUp:
         return held_back(self._core.build, channels, self.brought_up, self._records.book)
 
 
-def _foretell(school: School, build: Build, at_hand: AtHand) -> None:
+def _precompute(school: School, build: Build, equipment: Equipment) -> None:
     """What a school's windows need, and what its rails would be with each fault, so that causes are ranked at once."""
-    assert school.foretell is not None, "asked only then"
-    school.foretell(build, at_hand)
+    assert school.precompute is not None, "asked only then"
+    school.precompute(build, equipment)
     if school.rails:
         idle = idle_rail_v(build)
-        steps = school.steps(build, build.channels[0], idle, {}, at_hand)
+        steps = school.steps(build, build.channels[0], idle, {}, equipment)
         precompute(bench_of(build, steps, idle), steps)

@@ -1,4 +1,4 @@
-"""The workshop in hand, the builds in it, and what was last kept of them."""
+"""The current workshop, the builds in it, and what was last kept of them."""
 
 import contextlib
 import dataclasses
@@ -29,7 +29,7 @@ def _nothing() -> None:
 
 
 class Core:
-    """The open workshop and the build in hand: what all parts of a session stand on.
+    """The open workshop and the current build: what all parts of a session stand on.
 
     ``now`` tells the present; whoever makes a session gives its clock. ``saved_late`` is called once a change of the
     build in hand that could not be kept before was. ``live`` arguments further on mean that a slider is still moving.
@@ -54,7 +54,7 @@ class Core:
 
     @property
     def stored(self) -> StoredBuild:
-        """The build in hand as last kept."""
+        """The current build as last kept."""
         return next(one for one in self.stored_builds if one.id == self.current)
 
     @property
@@ -64,7 +64,7 @@ class Core:
 
     @property
     def build(self) -> Build:
-        """The build in hand."""
+        """The current build."""
         return self.state.build
 
     @property

@@ -6,7 +6,7 @@ from types import MappingProxyType
 from plinth.builds.parts import PART_KINDS, Part
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.core import Core
-from plinth.session.mending import Going
+from plinth.session.fixing import Going
 from plinth.session.plan import Plan
 from plinth.session.predictions import Predictions
 from plinth.session.shelf import Shelf
@@ -38,7 +38,7 @@ class Finding:
         return work
 
     def clearing_slots(self) -> tuple[str, ...]:
-        """The stations where what is over can be mended."""
+        """The stations where what is over can be fixed."""
         return slots_for_clearing(self._core.plan_kept.build, self._predictions.margins)
 
     def try_found(self, found: Found, fixed: Mapping[str, Part] = NOTHING) -> str:

@@ -1,4 +1,4 @@
-"""Photos of what is checked, read and noted of the build in hand."""
+"""Photos of what is checked, read and noted of the current build."""
 
 from plinth.record.photo import Mark, Photo
 from plinth.session.core import Core
@@ -35,7 +35,7 @@ class Photos:
         return tuple(self._waiting.values())
 
     def of(self, subject: str | None = None) -> list[Photo]:
-        """The photos of a subject, or all of the build in hand."""
+        """The photos of a subject, or all of the current build."""
         if self._photos is None or self._photos[0] != self._core.current:
             try:
                 self._photos = (self._core.current, self._core.workshop.photos(self._core.current))
@@ -47,7 +47,7 @@ class Photos:
     def add_photo(
         self, subject: str, name: str, content: bytes, scaled: bytes, build_id: int | None = None
     ) -> Photo | None:
-        """Keep a photo with its scaled copy, of ``build_id`` (None: the build in hand).
+        """Keep a photo with its scaled copy, of ``build_id`` (None: the current build).
 
         None (and ``trouble``) where it could not be kept.
         """

@@ -26,14 +26,14 @@ from plinth.workshop.kept_builds import StoredBuild
 
 
 class Plan:
-    """What may be changed of the build in hand, and going over to another. ``trying`` the part that is looked at."""
+    """What may be changed of the current build, and going over to another. ``trying`` the part that is looked at."""
 
     def __init__(self, core: Core, records: Records, predictions: Predictions) -> None:
         self._core, self._records, self._predictions = core, records, predictions
         self.trying = ""
 
     def load(self) -> None:
-        """Take in what is kept of the build in hand, and have it predicted."""
+        """Take in what is kept of the current build, and have it predicted."""
         stored = self._core.stored
         if stored.id not in self._core.histories:
             self._core.histories[stored.id] = History(PlanState(stored.build, stored.situation))
@@ -44,7 +44,7 @@ class Plan:
         self._predictions.solve(live=False)
 
     def switch(self, build_id: int) -> None:
-        """Take another build in hand."""
+        """Go to another build."""
         if build_id == self._core.current:
             return
         self._core.save_again()
@@ -75,7 +75,7 @@ class Plan:
         return True
 
     def add_new(self, build: Build) -> bool:
-        """A new build, begun from a wish; its note says how."""
+        """A new build, begun from a requirement; its note says how."""
         named = self._with_free_name(build)
         return self._add(named, Situation(), f"{named.name}: {named.note[:1].lower()}{named.note[1:]}")
 

@@ -100,12 +100,12 @@ class PowerNow:
         return self._stopped
 
     def watch_left_s(self, stand: StepStand) -> float:
-        """Seconds that are still to be watched before the reading of a step of the build in hand."""
+        """Seconds that are still to be watched before the reading of a step of the current build."""
         others = [one for channel in self._core.build.channels for one in self._bring_up.stands(channel)]
         return watch_left_s(stand, self._power, self._core.current, others, self._core.now())
 
     def since_on_s(self, key: str) -> float | None:
-        """Seconds since a channel of the build in hand (or its supply) was switched on; None while it is off."""
+        """Seconds since a channel of the current build (or its supply) was switched on; None while it is off."""
         power = self._power
         if power is None or (power.build_id, power.channel) != (self._core.current, key):
             return None

@@ -1,4 +1,4 @@
-"""What is predicted of the build in hand: asked of the runner, taken where it still fits."""
+"""What is predicted of the current build: asked of the runner, taken where it still fits."""
 
 from plinth.judge.margin import Margin
 from plinth.physics.numbers.errors import PhysicsError
@@ -11,7 +11,7 @@ from plinth.session.solver import Answer, LoadAnswer, Request, answer, answer_lo
 
 
 class Predictions:
-    """The prediction in hand, its margins, and the powers into each load."""
+    """The current prediction, its margins, and the powers into each load."""
 
     def __init__(self, core: Core) -> None:
         self._core = core
@@ -50,7 +50,7 @@ class Predictions:
         self.job_failed("plan", error)
 
     def job_failed(self, name: str, error: Exception) -> None:
-        """A job died of a fault of Plinth's own: said, and written down for whoever mends it."""
+        """A job died of a fault of Plinth's own: said, and written down for whoever fixes it."""
         if not isinstance(error, PhysicsError):
             self._core.tell.fault(name, error)
 
@@ -81,7 +81,7 @@ class Predictions:
 
     @property
     def supplies(self) -> tuple[SupplyView, ...]:
-        """The supplies of the build in hand; none while it cannot run."""
+        """The supplies of the current build; none while it cannot run."""
         return () if self.prediction is None else supply_views(self.prediction.solution)
 
     @property

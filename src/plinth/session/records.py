@@ -1,9 +1,9 @@
-"""What was observed of the build in hand: kept, and found again."""
+"""What was observed of the current build: kept, and found again."""
 
 import dataclasses
 from collections.abc import Callable, Iterator, Sequence
 
-from plinth.guide.progress import mended_subject
+from plinth.guide.progress import repaired_subject
 from plinth.guide.step import Step
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
@@ -18,7 +18,7 @@ REAL_IN_PRACTICE = "this workshop is for practice, and the two never mix. Open a
 
 
 class Records:
-    """Records of the build in hand. ``kept`` is told of each record once it is on disk, ``grew`` of the book before it.
+    """Records of the current build. ``kept`` is told of each record once it is on disk, ``grew`` of the book before it.
 
     ``book`` all that counts, by subject; ``diary_size`` (lines, readings among them).
     """
@@ -31,7 +31,7 @@ class Records:
         self.grew: list[Callable[[RecordBook, Record], None]] = []
 
     def read_diary(self) -> None:
-        """Take in what is kept of the build in hand."""
+        """Take in what is kept of the current build."""
         core = self._core
         try:
             self.diary_size = core.workshop.diary_size(core.current)
@@ -44,7 +44,7 @@ class Records:
             core.tell.trouble(str(error))
 
     def diary_lines(self, first: int = 0, most: int = -1) -> list[DiaryEntry]:
-        """Lines of the diary of the build in hand; none (and ``trouble``) where they cannot be read just now."""
+        """Lines of the diary of the current build; none (and ``trouble``) where they cannot be read just now."""
         try:
             return self._core.workshop.diary_by_version(self._core.current, first, most)
         except WorkshopError as error:
@@ -52,7 +52,7 @@ class Records:
             return []
 
     def diary_in_parts(self, most: int) -> Iterator[list[DiaryEntry]]:
-        """The diary of the build in hand, ``most`` lines at a time; of that build also where another is taken since.
+        """The diary of the current build, ``most`` lines at a time; of that build also where another is taken since.
 
         Raises WorkshopError on the way where they cannot be read: half a diary is none.
         """
@@ -67,7 +67,7 @@ class Records:
         return parts()
 
     def versions(self) -> list[Version]:
-        """The versions of the build in hand, oldest first; none (and ``trouble``) where they cannot be read now."""
+        """The versions of the current build, oldest first; none (and ``trouble``) where they cannot be read now."""
         try:
             return self._core.workshop.versions(self._core.current)
         except WorkshopError as error:
@@ -94,9 +94,9 @@ class Records:
         build_id = self._core.current
         return self._kept_lines(build_id, lambda: self._core.workshop.keep_records(build_id, records))
 
-    def mended(self, step: Step, words: str) -> bool:
-        """Something on the board that a step is about was mended: what was read of it before counts no more."""
-        return self.keep(Override(mended_subject(step.about.channel), words, self._core.now()))
+    def repaired(self, step: Step, words: str) -> bool:
+        """Something on the board that a step is about was repaired: what was read of it before counts no more."""
+        return self.keep(Override(repaired_subject(step.about.channel), words, self._core.now()))
 
     def note(self, kind: str, words: str, subject: str = "note") -> bool:
         """Keep a diary line that is no reading."""

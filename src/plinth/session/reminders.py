@@ -32,7 +32,7 @@ class Reminders:
         self._kept_reminders = core.workshop.setting_as(REMINDERS, _read)
 
     def all(self) -> tuple[Reminder, ...]:
-        """All of them, the next first; those of the build in hand as they are now."""
+        """All of them, the next first; those of the current build as they are now."""
         known = {one.id for one in self._core.stored_builds}
         here = self._due_here()
         others = [one for one in self._kept_reminders if one.build_id in known and one.build_id != self._core.current]
@@ -40,7 +40,7 @@ class Reminders:
         return tuple(sorted((*others, *mine), key=lambda one: one.at))
 
     def remember(self) -> None:
-        """Keep what falls due of the build in hand, for when another one is."""
+        """Keep what falls due of the current build, for when another one is."""
         here = self._due_here()
         if here is None:
             return
@@ -51,7 +51,7 @@ class Reminders:
             self._kept_reminders = after
 
     def _due_here(self) -> list[Reminder] | None:
-        """Those of the build in hand; None while its steps are not known."""
+        """Those of the current build; None while its steps are not known."""
         found: list[Reminder] = []
         if not self._bring_up.steps_known:
             return None

@@ -24,7 +24,7 @@ class Runner(Protocol):
         """Whether a job of that name has been asked for and not begun."""
 
     def end(self) -> None:
-        """End the job in hand and stop."""
+        """End the current job and stop."""
 
 
 def words_of(error: Exception) -> str:

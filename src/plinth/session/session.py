@@ -5,8 +5,8 @@ from plinth.session.bringup import BringUp
 from plinth.session.core import Core
 from plinth.session.dummy_loads import DummyLoads
 from plinth.session.finding import Finding
+from plinth.session.fixing import Fixing
 from plinth.session.listeners import Telling
-from plinth.session.mending import Mending
 from plinth.session.photos import Photos
 from plinth.session.plan import Plan
 from plinth.session.power import PowerNow
@@ -23,7 +23,7 @@ from plinth.workshop.store import Workshop
 class Session(Core):
     """The only writer to the workshop. Whoever shows it is told of changes through ``tell``.
 
-    Itself it holds what is in hand; each of its parts does one thing with it, and which follows which stands here.
+    Itself it holds what is current; each of its parts does one thing with it, and which follows which stands here.
     """
 
     def __init__(
@@ -35,7 +35,7 @@ class Session(Core):
         self.predictions = Predictions(self)
         self.plan = Plan(self, self.records, self.predictions)
         self.shelf = Shelf(self)
-        self.mending = Mending(self, self.plan, self.shelf)
+        self.fixing = Fixing(self, self.plan, self.shelf)
         self.finding = Finding(self, self.plan, self.shelf, self.predictions)
         self.variants = Variants(self, self.records, self.plan, self.shelf)
         self.bring_up = BringUp(self, self.records)
@@ -49,7 +49,7 @@ class Session(Core):
         self.plan.load()
 
     def switch(self, build_id: int) -> None:
-        """Take another build in hand; what falls due of this one is remembered."""
+        """Go to another build; what falls due of this one is remembered."""
         self.reminders.remember()
         self.plan.switch(build_id)
 

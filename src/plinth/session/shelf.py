@@ -23,7 +23,7 @@ MOST_READING_S = 60.0
 
 
 class Shelf:
-    """The shelf of the workshop in hand."""
+    """The shelf of the current workshop."""
 
     def __init__(self, core: Core) -> None:
         self._core = core
@@ -177,7 +177,7 @@ class Shelf:
         return f"Written: {len(items)} part{'s' * (len(items) != 1)} to {path}."
 
     def bill(self, units: int = 1, left_out: Collection[str] = ()) -> Bill:
-        """What so many builds like the one in hand cost, as it is kept, without what is left out."""
+        """What so many builds like the current one cost, as it is kept, without what is left out."""
         return bill_of(self._core.plan_kept.build, self.items(tuple(PART_KINDS.values())), units, left_out)
 
     def arriving(self) -> dict[str, str]:

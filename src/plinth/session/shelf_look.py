@@ -1,4 +1,4 @@
-"""Looking along the shelf for a slot of the build in hand: what is found, in which order, what the build becomes.
+"""Looking along the shelf for a slot of the current build: what is found, in which order, what the build becomes.
 
 Consequences are computed a few at a time, those in sight first, and anew when the build changes.
 """

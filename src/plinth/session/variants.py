@@ -8,7 +8,7 @@ from plinth.builds.parts import PART_KINDS
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
 from plinth.session.core import Core, PlanState
-from plinth.session.mending import Going
+from plinth.session.fixing import Going
 from plinth.session.plan import Plan
 from plinth.session.records import Records
 from plinth.session.shelf import Shelf
@@ -22,7 +22,7 @@ Side = tuple[str, Build, Situation]
 
 
 class Variants:
-    """What else the build in hand could be, or was."""
+    """What else the current build could be, or was."""
 
     def __init__(self, core: Core, records: Records, plan: Plan, shelf: Shelf) -> None:
         self._core, self._records, self._plan, self._shelf = core, records, plan, shelf
@@ -36,7 +36,7 @@ class Variants:
         return {one: of for one, of in found.items() if one in ids and of in ids}
 
     def all(self) -> list[StoredBuild]:
-        """The variants of the build in hand; where it is one itself, that which it is one of, and the others."""
+        """The variants of the current build; where it is one itself, that which it is one of, and the others."""
         origins = self._origins
         of = origins.get(self._core.current, self._core.current)
         family = {of, *(one for one, its in origins.items() if its == of)} - {self._core.current}
@@ -68,7 +68,7 @@ class Variants:
         return ""
 
     def sides(self) -> list[Side]:
-        """What can be compared: the build in hand, its variants, its last versions that differ from it."""
+        """What can be compared: the current build, its variants, its last versions that differ from it."""
         kept = self._core.plan_kept
         found: list[Side] = [(kept.build.name, kept.build, kept.situation)]
         found += [(one.build.name, one.build, one.situation) for one in self.all()]
@@ -82,7 +82,7 @@ class Variants:
         return lambda task: compare(sides, items, task.progress)
 
     def adopt(self, side: Side, reason: str) -> str:
-        """Make the build in hand so, with the reason in its diary, as one step of undo; a sentence where it cannot."""
+        """Make the current build so, with the reason in its diary, as one step of undo; a sentence where it cannot."""
         name, build, _ = side
         reason = " ".join(reason.split())
         if not reason:

@@ -47,7 +47,7 @@ class Consequence:
 
 @dataclasses.dataclass(frozen=True)
 class Here:
-    """The build in hand, known well, and the slot that parts are tried in."""
+    """The current build, known well, and the slot that parts are tried in."""
 
     known: WellKnown
     slot: str

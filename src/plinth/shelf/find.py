@@ -1,6 +1,6 @@
-"""Builds that meet a wish, over up to three stations at once: by closed forms, then at a glance, then in full.
+"""Builds that meet a requirement, over up to three stations at once: by closed forms, then at a glance, then in full.
 
-Whatever is said to meet the wish was predicted by the full engine. Why the others lost is told, by part and in all.
+Whatever is said to meet it was predicted by the full engine. Why the others lost is told, by part and in all.
 ``predict.many`` has no part in it: it finds the onsets of one circuit with other numbers, and here each combination is
 another circuit (another class, another kind of supply), most of which are not of the plain sort that it is quick with.
 """
@@ -31,8 +31,8 @@ from plinth.predict.solve import solve
 from plinth.shelf.bill import pieces
 from plinth.shelf.consequence import OF_THE_BENCH, tightest
 from plinth.shelf.find_quick import SLACK, numbers_of, quick
+from plinth.shelf.fix_places import PLACES
 from plinth.shelf.item import ShelfItem
-from plinth.shelf.mend_places import PLACES
 from plinth.shelf.slots import KINDS, joined, joined_all
 from plinth.shelf.wanted import Wanted
 from plinth.units.errors import QuantityError
@@ -61,7 +61,7 @@ Kind = Literal["too little", "too hot", "over a limit", "too dear", "cannot join
 
 @dataclasses.dataclass(frozen=True)
 class Miss:
-    """Why a combination does not meet the wish: ``group`` in words that many share, ``value`` its own."""
+    """Why a combination does not meet the requirement: ``group`` in words that many share, ``value`` its own."""
 
     kind: Kind
     group: str
@@ -77,7 +77,7 @@ class Miss:
 class Found:
     """One combination. ``items`` by slot, None for what stands there now; ``price`` still to pay, None if not known.
 
-    ``powers`` by ohms (without a wish for power: into the load in hand); ``miss`` None where it meets the wish.
+    ``powers`` by ohms (without a requirement for power: into the current load); ``miss`` None where it meets it.
     """
 
     items: Mapping[str, ShelfItem | None]
@@ -90,7 +90,7 @@ class Found:
 
     @property
     def why_not(self) -> str:
-        """Why it does not meet the wish, in words; empty where it does."""
+        """Why it does not meet the requirement, in words; empty where it does."""
         return "" if self.miss is None else self.miss.words
 
     @property
@@ -237,7 +237,7 @@ def _pairs(places: Places) -> list[Places]:
 
 
 def slots_for_clearing(build: Build, margins: Sequence[Margin]) -> tuple[str, ...]:
-    """The stations where the limits that are over can be mended, the most often named first."""
+    """The stations where the limits that are over can be repaired, the most often named first."""
     here = {slot for one in stations(build) for slot in one.slots}
     named = Counter(
         slot
@@ -262,7 +262,7 @@ def _asked(build: Build, situation: Situation, wanted: Wanted) -> tuple[Build, S
     if wanted.ambient_c is not None:
         changes["ambient_c"] = wanted.ambient_c
     if wanted.powers:
-        loads = tuple(Load(name=f"{ohms:g} Ω wished for", r_ohm=ohms) for _, ohms in sorted(set(wanted.powers)))
+        loads = tuple(Load(name=f"{ohms:g} Ω required", r_ohm=ohms) for _, ohms in sorted(set(wanted.powers)))
         lowest = min(loads, key=lambda load: load.r_ohm)
         build = build.model_copy(update={"load": lowest, "loads": tuple({one.r_ohm: one for one in loads}.values())})
         changes["load_ohm"] = None
@@ -339,7 +339,7 @@ def _sort_out(
     worst = quick(build, situation, numbers)
     reasons.append(("rail above what the module stands", worst.rail_high_v > _RAIL_SLACK * worst.rail_max_v))
     reasons.append(("reservoir above its volts", worst.rail_high_v > _RAIL_SLACK * worst.v_rated))
-    # The owner's own limit of the sink holds as well as what is wished for.
+    # The owner's own limit of the sink holds as well as what is required.
     limit = worst.sink_limit_c if wanted.sink_c is None else np.minimum(worst.sink_limit_c, wanted.sink_c)
     rise = (worst.sink_c - situation.ambient_c) * (1.0 - worst.sink_slack)
     reasons.append((_TOO_HOT, situation.ambient_c + rise > limit))

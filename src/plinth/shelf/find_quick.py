@@ -28,7 +28,7 @@ SINK_SLACK, SINK_SLACK_D = 0.2, 0.4
 
 @dataclasses.dataclass(frozen=True)
 class Quick:
-    """One row a build. ``power_w`` per channel into the load in hand, NaN-free; ``sink_c``; highest rail unloaded."""
+    """One row a build. ``power_w`` per channel into the current load, NaN-free; ``sink_c``; highest rail unloaded."""
 
     power_w: Array
     sink_c: Array

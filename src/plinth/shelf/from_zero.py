@@ -1,6 +1,6 @@
-"""A build from nothing but a wish: so many watts into so many ohms, on such a supply. Every value in it is a guess.
+"""A build from a requirement alone: so many watts into so many ohms, on such a supply. Every value in it is a guess.
 
-Parts without a maker, of usual values, sized until the prediction gives the watts wished for; each number is marked as
+Parts without a maker, of usual values, sized until the prediction gives the watts required; each number is marked as
 assumed, so that nothing of it passes for known. Around a module or a source that one has, the rest is sized to it.
 """
 
@@ -29,10 +29,10 @@ from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.predict.solve import solve
+from plinth.shelf.requirement import MAINS, SOURCES, Requirement, Source
 from plinth.shelf.slots import joined
-from plinth.shelf.wish import MAINS, SOURCES, Source, Wish
 
-# The wish is met when the prediction comes so near; rails are then as good as what is assumed of them.
+# The requirement is met when the prediction comes so near; rails are then as good as what is assumed of them.
 NEAR, MOST_ROUNDS = 0.02, 8
 _VA = (15, 30, 50, 80, 120, 160, 225, 300, 400, 500, 625, 800, 1000, 1500, 2000, 3000)
 _CAN_F = (2.2e-3, 4.7e-3, 6.8e-3, 10e-3, 15e-3, 22e-3, 33e-3)
@@ -46,49 +46,63 @@ _PAIR_W = 60.0
 _FUSE_A = (0.5, 0.63, 0.8, 1.0, 1.6, 2.0, 3.15, 4.0, 6.3, 10.0, 16.0, 20.0, 30.0, 40.0, 60.0, 100.0)
 
 
-def from_zero(wish: Wish) -> Build:
-    """A build of assumed parts that gives what is wished for. Raises PhysicsError where none is found."""
-    if wish.module is not None or wish.source is not None:
-        return _around(wish)
-    rail = _first_rail(wish)
-    build = _built(wish, rail)
+def from_zero(requirement: Requirement) -> Build:
+    """A build of assumed parts that gives what is required. Raises PhysicsError where none is found."""
+    if requirement.module is not None or requirement.source is not None:
+        return _around(requirement)
+    rail = _first_rail(requirement)
+    build = _built(requirement, rail)
     for _ in range(MOST_ROUNDS):
         got = solve(build, Situation())["clip_worst_power_w"].value
-        if abs(got / wish.power_w - 1.0) < NEAR:
+        if abs(got / requirement.power_w - 1.0) < NEAR:
             return build
         # The output's swing goes with the rail, but for what the stage leaves of it.
-        rail *= 1.0 + 0.9 * (math.sqrt(wish.power_w / got) - 1.0)
-        build = _built(wish, rail)
+        rail *= 1.0 + 0.9 * (math.sqrt(requirement.power_w / got) - 1.0)
+        build = _built(requirement, rail)
     got = solve(build, Situation())["clip_worst_power_w"].value
-    if got < (1.0 - 5.0 * NEAR) * wish.power_w:
-        raise PhysicsError(f"no usual parts give {wish.power_w:g} W into {wish.r_ohm:g} ohm on this supply")
+    if got < (1.0 - 5.0 * NEAR) * requirement.power_w:
+        raise PhysicsError(
+            f"no usual parts give {requirement.power_w:g} W into {requirement.r_ohm:g} ohm on this supply"
+        )
     return build
 
 
-def begun_with(wish: Wish) -> Build:
-    """The first guess at such a build: its parts are usual ones, and it gives about what is wished for."""
-    return _built(wish, _first_rail(wish))
+def begun_with(requirement: Requirement) -> Build:
+    """The first guess at such a build: its parts are usual ones, and it gives about what is required."""
+    return _built(requirement, _first_rail(requirement))
 
 
-def _around(wish: Wish) -> Build:
+def _around(requirement: Requirement) -> Build:
     """The build around a module or a source that one has; the other parts are usual ones, sized to it.
 
     Raises PhysicsError where the two do not go together, with why.
     """
-    module, source, asked_w = wish.module, wish.source, wish.power_w if wish.module is None else 0.0
+    module, source, asked_w = (
+        requirement.module,
+        requirement.source,
+        requirement.power_w if requirement.module is None else 0.0,
+    )
     single = _is_single(source) if source is not None else isinstance(module, ClassDModule) and module.bridge == "full"
     if source is not None:
-        wish = dataclasses.replace(wish, supply=SOURCES[type(source)])
+        requirement = dataclasses.replace(requirement, supply=SOURCES[type(source)])
     # A converter has two rails: what wants one is told so below.
-    single = single and wish.supply != "battery"
-    rail = _rail_of(source, wish) if source is not None else _first_rail(wish) if module is None else _rail_for(module)
+    single = single and requirement.supply != "battery"
+    rail = (
+        _rail_of(source, requirement)
+        if source is not None
+        else _first_rail(requirement)
+        if module is None
+        else _rail_for(module)
+    )
     if module is not None or source is not None:
         swing = max(0.93 * rail if single else rail - 3.0, 2.0)
-        wish = dataclasses.replace(
-            wish, power_w=max(1.0, swing**2 / (2.0 * wish.r_ohm)), stage="D" if single else wish.stage
+        requirement = dataclasses.replace(
+            requirement,
+            power_w=max(1.0, swing**2 / (2.0 * requirement.r_ohm)),
+            stage="D" if single else requirement.stage,
         )
-    build = _built(wish, rail, single=single)
-    for slot, part in (("module", module), (_SLOT[wish.supply], source)):
+    build = _built(requirement, rail, single=single)
+    for slot, part in (("module", module), (_SLOT[requirement.supply], source)):
         if part is None:
             continue
         with_it = joined(build, slot, part)
@@ -96,10 +110,10 @@ def _around(wish: Wish) -> Build:
             raise PhysicsError(f"{part.name} cannot join the rest: {with_it}")
         build = with_it
     own = " and ".join(part.name for part in (module, source) if part is not None)
-    # A source gives what it gives: what was wished for stays said, to be held against it.
-    wished = "" if asked_w <= 0.0 else f" with a wish of {asked_w:g} W into {wish.r_ohm:g} Ω"
+    # A source gives what it gives: what was required stays said, to be held against it.
+    required = "" if asked_w <= 0.0 else f" with a requirement of {asked_w:g} W into {requirement.r_ohm:g} Ω"
     return build.model_copy(
-        update={"note": f"Begun around {own}{wished}: every other value in it is assumed until somebody says better."}
+        update={"note": f"Begun around {own}{required}: every other value in it is assumed until somebody says better."}
     )
 
 
@@ -112,10 +126,10 @@ def _is_single(source: Source) -> bool:
     return False
 
 
-def _rail_of(source: Source, wish: Wish) -> float:
+def _rail_of(source: Source, requirement: Requirement) -> float:
     """About what a source gives under load."""
     if isinstance(source, Transformer):
-        return max(math.sqrt(2.0) * source.v_secondary_rms * wish.mains_v / source.v_primary_rms - 2.0, 2.0)
+        return max(math.sqrt(2.0) * source.v_secondary_rms * requirement.mains_v / source.v_primary_rms - 2.0, 2.0)
     return source.v_rail
 
 
@@ -124,9 +138,9 @@ def _rail_for(module: AnyModule) -> float:
     return min(module.v_rail_nominal or module.v_rail_max, module.v_rail_max / 1.2)
 
 
-def _first_rail(wish: Wish) -> float:
-    assert 1 <= len(wish.channels) <= MOST_CHANNELS, "held by whoever asks"
-    return 1.12 * peak_from_rms(rms_for_power(wish.power_w, wish.r_ohm)) + 3.0
+def _first_rail(requirement: Requirement) -> float:
+    assert 1 <= len(requirement.channels) <= MOST_CHANNELS, "held by whoever asks"
+    return 1.12 * peak_from_rms(rms_for_power(requirement.power_w, requirement.r_ohm)) + 3.0
 
 
 def assumed(part: Part, source: str = "usual for its kind") -> Part:
@@ -139,23 +153,26 @@ def assumed(part: Part, source: str = "usual for its kind") -> Part:
     return part.model_copy(update={"told": told})
 
 
-def _built(wish: Wish, rail: float, *, single: bool = False) -> Build:
-    count, peak_a = len(wish.channels), peak_from_rms(rms_for_power(wish.power_w, wish.r_ohm)) / wish.r_ohm
-    from_wall = wish.supply in ("transformer", "switcher")
-    entry_a = _fuse_a(wish, count)
-    load = assumed(Load(name=f"Some {wish.r_ohm:g} Ω", r_ohm=wish.r_ohm)).model_dump()
-    sink = HeatSink(name="Some sink", r_k_per_w=max(0.15, 22.0 / (count * wish.power_w)), t_limit_c=75)
+def _built(requirement: Requirement, rail: float, *, single: bool = False) -> Build:
+    count, peak_a = (
+        len(requirement.channels),
+        peak_from_rms(rms_for_power(requirement.power_w, requirement.r_ohm)) / requirement.r_ohm,
+    )
+    from_wall = requirement.supply in ("transformer", "switcher")
+    entry_a = _fuse_a(requirement, count)
+    load = assumed(Load(name=f"Some {requirement.r_ohm:g} Ω", r_ohm=requirement.r_ohm)).model_dump()
+    sink = HeatSink(name="Some sink", r_k_per_w=max(0.15, 22.0 / (count * requirement.power_w)), t_limit_c=75)
     guard = Protection(name="Some relay", maker="–", mute_s=3.0, dc_threshold_v=2.0, dc_time_constant_s=0.3)
     entry = Entry(name="Some inlet", fuse_a_rms=entry_a, fuse_kind="T" if from_wall else "F")
     return Build.model_validate(
         {
-            "name": wish.name,
-            "note": "Begun from a wish: every value in it is assumed until somebody says better.",
-            "mains": _mains(wish).model_dump() if from_wall else None,
+            "name": requirement.name,
+            "note": "Begun from a requirement: every value in it is assumed until somebody says better.",
+            "mains": _mains(requirement).model_dump() if from_wall else None,
             "entry": assumed(entry).model_dump(),
-            "supply": _supply(wish, rail, count, peak_a, single=single).model_dump(),
-            "module": assumed(_module(wish, rail, peak_a, single=single)).model_dump(),
-            "channels": wish.channels,
+            "supply": _supply(requirement, rail, count, peak_a, single=single).model_dump(),
+            "module": assumed(_module(requirement, rail, peak_a, single=single)).model_dump(),
+            "channels": requirement.channels,
             "sink": assumed(sink).model_dump(),
             "protection": assumed(guard).model_dump(),
             "load": load,
@@ -164,37 +181,39 @@ def _built(wish: Wish, rail: float, *, single: bool = False) -> Build:
     )
 
 
-def _mains(wish: Wish) -> Mains:
-    hertz = next((hz for volts, hz in MAINS if volts == wish.mains_v), 50.0)
-    return Mains(name=f"Wall, {wish.mains_v:g} V", v_nominal_rms=wish.mains_v, frequency_hz=hertz)
+def _mains(requirement: Requirement) -> Mains:
+    hertz = next((hz for volts, hz in MAINS if volts == requirement.mains_v), 50.0)
+    return Mains(name=f"Wall, {requirement.mains_v:g} V", v_nominal_rms=requirement.mains_v, frequency_hz=hertz)
 
 
-def _fuse_a(wish: Wish, count: int) -> float:
-    volts = wish.mains_v if wish.supply in ("transformer", "switcher") else 24.0
-    if wish.supply == "transformer":
+def _fuse_a(requirement: Requirement, count: int) -> float:
+    volts = requirement.mains_v if requirement.supply in ("transformer", "switcher") else 24.0
+    if requirement.supply == "transformer":
         # Twice what its primary is rated for: it carries the charging pulses, and opens before the winding chars.
-        return next(size for size in reversed(_FUSE_A) if size <= max(2.2 * _va(wish, count) / volts, _FUSE_A[0]))
-    return _at_least(_FUSE_A, 4.5 * count * wish.power_w / volts)
+        return next(
+            size for size in reversed(_FUSE_A) if size <= max(2.2 * _va(requirement, count) / volts, _FUSE_A[0])
+        )
+    return _at_least(_FUSE_A, 4.5 * count * requirement.power_w / volts)
 
 
-def _va(wish: Wish, count: int) -> float:
-    return _at_least(_VA, 1.5 * count * wish.power_w + 25.0)
+def _va(requirement: Requirement, count: int) -> float:
+    return _at_least(_VA, 1.5 * count * requirement.power_w + 25.0)
 
 
-def _supply(wish: Wish, rail: float, count: int, peak_a: float, *, single: bool) -> Supply:
+def _supply(requirement: Requirement, rail: float, count: int, peak_a: float, *, single: bool) -> Supply:
     can = assumed(
         Reservoir(name="Some cans", maker="–", c_f=_at_least(_CAN_F, 1.6e-3 * peak_a * count),
                   v_rated=_at_least(_CAN_V, 1.35 * rail), r_bleeder_ohm=2200)
     )  # fmt: skip
     assert isinstance(can, Reservoir)
-    watts = 1.9 * count * wish.power_w
+    watts = 1.9 * count * requirement.power_w
     rails: Literal["single", "dual"] = "single" if single else "dual"
-    match wish.supply:
+    match requirement.supply:
         case "transformer":
-            va = _va(wish, count)
-            # The rail wished for under load: √2 V less the drops, sagging about as far as the regulation says.
+            va = _va(requirement, count)
+            # The rail required under load: √2 V less the drops, sagging about as far as the regulation says.
             part = Transformer(name="Some toroid", maker="–", core="toroid", va=va,
-                               secondaries="one" if single else "two", v_primary_rms=wish.mains_v,
+                               secondaries="one" if single else "two", v_primary_rms=requirement.mains_v,
                                v_secondary_rms=round((rail + 2.0) / math.sqrt(2.0), 2),
                                regulation=round(estimate_regulation(va, "toroid")[0], 3))  # fmt: skip
             bridge = Rectifier(name="Some bridges", maker="–", bridges="one" if single else "two", diode="silicon",
@@ -207,7 +226,7 @@ def _supply(wish: Wish, rail: float, count: int, peak_a: float, *, single: bool)
             switcher = MainsSwitcher(
                 name="Some switcher", maker="–", rails=rails, v_rail=round(rail, 2), control="regulated", droop=0.02,
                 p_continuous_w=watts, i_limit_a=1.6 * peak_a * count, limit="hiccup", efficiency=0.88, p_idle_w=6,
-                v_mains_min=0.8 * wish.mains_v, v_mains_max=1.15 * wish.mains_v,
+                v_mains_min=0.8 * requirement.mains_v, v_mains_max=1.15 * requirement.mains_v,
             )  # fmt: skip
             return SwitcherSupply.model_validate(
                 {"switcher": assumed(switcher).model_dump(), "reservoir": can.model_dump()}
@@ -240,22 +259,23 @@ def _converter(rail: float, watts: float, amperes: float) -> BatteryConverter:
     )  # fmt: skip
 
 
-def _module(wish: Wish, rail: float, peak_a: float, *, single: bool) -> AnyModule:
+def _module(requirement: Requirement, rail: float, peak_a: float, *, single: bool) -> AnyModule:
     rails = {"v_rail_min": round(0.45 * rail, 1), "v_rail_nominal": round(rail, 1), "v_rail_max": round(1.5 * rail, 1)}
     usual = {
-        "maker": "–", "i_limit_a": round(2.0 * peak_a, 2), "r_load_min_ohm": max(0.5, 0.9 * wish.r_ohm),
+        "maker": "–", "i_limit_a": round(2.0 * peak_a, 2), "r_load_min_ohm": max(0.5, 0.9 * requirement.r_ohm),
         "r_input_ohm": 22e3, "f_low_hz": 3.0, "f_high_hz": 100e3, "offset_max_v": 0.05, "c_local_f": 470e-6,
         "gain": 22.0, **rails,
     }  # fmt: skip
-    if wish.stage == "D":
+    if requirement.stage == "D":
         return ClassDModule.model_validate(
             usual | {"name": "Some class D board", "bridge": "full" if single else "half",
                      "i_quiescent_stated_a": 0.03, "i_driver_a": 0.02,
                      "r_on_ohm": 0.15, "efficiency": 0.94, "modulation_max": 0.95, "f_switching_hz": 400e3,
-                     "l_filter_h": 5.5e-6 * wish.r_ohm, "c_filter_f": 2.7e-6 / wish.r_ohm, "f_high_hz": 40e3}
+                     "l_filter_h": 5.5e-6 * requirement.r_ohm, "c_filter_f": 2.7e-6 / requirement.r_ohm,
+                     "f_high_hz": 40e3}
         )  # fmt: skip
     bias = BiasPoint(listed_mv=20, r_listed_ohm=0.22, r_fitted_ohm=0.22)
-    pairs = max(1, math.ceil(peak_a / 5.0), math.ceil(wish.power_w / _PAIR_W))
+    pairs = max(1, math.ceil(peak_a / 5.0), math.ceil(requirement.power_w / _PAIR_W))
     return ClassABModule.model_validate(
         usual | {"name": "Some class AB board", "bias": bias.model_dump(), "output_pairs": pairs}
     )

@@ -1,4 +1,4 @@
-"""What a builder wishes for, in one line: ``60 W 4R, sink < 75 at 35, under 120, drawer``."""
+"""What a builder requirements for, in one line: ``60 W 4R, sink < 75 at 35, under 120, drawer``."""
 
 import dataclasses
 import re
@@ -46,7 +46,7 @@ class Wanted:
 
 
 def read_wanted(text: str) -> Wanted:
-    """The wish in a line. Raises QuantityError with what was not understood and what was expected."""
+    """The requirement in a line. Raises QuantityError with what was not understood and what was expected."""
     rest = " ".join(text[:LONGEST].split())
     powers = []
     while (match := _POWER.search(rest)) is not None:
@@ -64,7 +64,7 @@ def read_wanted(text: str) -> Wanted:
     left = [word for word in re.split(r"[\s,;]+", rest) if word and word.lower() not in _IDLE]
     if left:
         raise QuantityError(
-            f"found {' '.join(left)[:40]!r}, expected wishes such as 60 W 4R, sink < 75 at 35, under 120, drawer"
+            f"found {' '.join(left)[:40]!r}, expected requirements such as 60 W 4R, sink < 75 at 35, under 120, drawer"
         )
     for watts, ohms in powers:
         if not (0.01 <= watts <= 10_000 and 0.5 <= ohms <= 1000):

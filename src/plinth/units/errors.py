@@ -6,7 +6,7 @@ QuantityError
 
 
 class QuantityError(ValueError):
-    """A typed text is no quantity of the kind asked for; the message says found, expected and how to mend."""
+    """A typed text is no quantity of the kind asked for; the message says found, expected and how to fix."""
 
 
 class AmbiguousError(QuantityError):

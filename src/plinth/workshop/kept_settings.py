@@ -20,7 +20,7 @@ VARIANTS = "variants"
 # The key of the school by which each build is brought up, by the build's number.
 SCHOOL_OF = "schools"
 # What there is at hand to bring each build up with, as it was typed, by the build's number.
-AT_HAND = "at_hand"
+EQUIPMENT = "at_hand"
 # What falls due when.
 REMINDERS = "reminders"
 # When each dummy load was driven, and with what.

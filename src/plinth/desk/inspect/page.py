@@ -1,4 +1,4 @@
-"""The Inspect page: checks at the left, the one in hand in the middle, what a bad result means at the right."""
+"""The Inspect page: checks at the left, the current one in the middle, what a bad result means at the right."""
 
 from typing import Literal
 
@@ -126,7 +126,7 @@ class InspectPage(StagePage):
             self._answers.setColumnStretch(column_at, 1 if column_at == columns else 0)
 
     @property
-    def in_hand(self) -> Inspected:
+    def current(self) -> Inspected:
         """The check shown."""
         return self._found[self._shown]
 
@@ -138,7 +138,7 @@ class InspectPage(StagePage):
             self.parts.refresh()
 
     def refresh(self) -> None:
-        """Take the checks anew and show the one in hand; what is typed stays while it is the same check."""
+        """Take the checks anew and show the current one; what is typed stays while it is the same check."""
         key = self._found[self._shown].check.key if self._found else ""
         self._found = self._session.bring_up.inspection()
         keys = [one.check.key for one in self._found]
@@ -172,7 +172,7 @@ class InspectPage(StagePage):
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.check.title}, {state}")
         self.list.setCurrentRow(self._shown)
         quiet.unblock()
-        one = self.in_hand
+        one = self.current
         check, finding = one.check, one.finding
         self.station.setText(_TITLES[check.station])
         self.title.setText(check.title)
@@ -214,8 +214,8 @@ class InspectPage(StagePage):
             self._show()
 
     def _to_station(self, key: str) -> None:
-        """The first check of a station that was taken in hand, unless one of its checks is shown already."""
-        if not self.isVisible() or self.in_hand.check.station == key:
+        """The first check of a station that was chosen, unless one of its checks is shown already."""
+        if not self.isVisible() or self.current.check.station == key:
             return
         here = next((place for place, one in enumerate(self._found) if one.check.station == key), None)
         if here is not None:
@@ -253,13 +253,13 @@ class InspectPage(StagePage):
 
     def _keep(self, verdict: Answer, words: str) -> None:
         if verdict == "pass" or verdict == "pass all":
-            left = [self.in_hand] if verdict == "pass" else [one for one in self._found if not one.answered]
+            left = [self.current] if verdict == "pass" else [one for one in self._found if not one.answered]
             passed = [
                 Override(one.check.subject, words, self._session.now(), dict(one.check.conditions)) for one in left
             ]
             kept = self._session.records.keep_all(passed)
         else:
-            check = self.in_hand.check
+            check = self.current.check
             kept = self._session.records.keep(
                 Finding(check.subject, verdict, words, self._session.now(), dict(check.conditions))
             )

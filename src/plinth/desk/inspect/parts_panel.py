@@ -47,14 +47,14 @@ class PiecesView(QWidget):
         super().__init__()
         self._rows: list[tuple[int, Reading]] = []
         self._sets: dict[int, str] = {}
-        self._in_hand = 0
+        self._current = 0
         self._scale = (0.0, 1.0)
         look.changed.connect(self._fit)
         self._fit()
 
-    def show_pieces(self, test: PartTest, pieces: dict[int, Reading], sets: Matched | None, in_hand: int) -> None:
-        """Show these; ``in_hand`` the piece that is typed now."""
-        self._rows, self._in_hand = list(pieces.items()), in_hand
+    def show_pieces(self, test: PartTest, pieces: dict[int, Reading], sets: Matched | None, current: int) -> None:
+        """Show these; ``current`` the piece that is typed now."""
+        self._rows, self._current = list(pieces.items()), current
         pairs = test.matching is not None and bool(test.matching.partner)
         self._sets = {}
         for name, members in () if sets is None else sets.sets:
@@ -94,7 +94,7 @@ class PiecesView(QWidget):
         low, high = self._scale
         for row, (number, reading) in enumerate(self._rows):
             y = row * look.px(_ROW)
-            if number == self._in_hand:
+            if number == self._current:
                 painter.fillRect(0, y, self.width(), look.px(_ROW), look.token("sunk"))
             painter.setPen(soft)
             painter.setFont(look.font(12))
@@ -158,7 +158,7 @@ class PartsPanel(QWidget):
         self.field.setFixedWidth(look.column(130))
 
     def refresh(self) -> None:
-        """Take tests and pieces anew; the test in hand stays, if the build still has it."""
+        """Take tests and pieces anew; the current test stays, if the build still has it."""
         tests = self.procedure.tests
         quiet = QSignalBlocker(self.tests)
         self.tests.clear()
@@ -168,7 +168,7 @@ class PartsPanel(QWidget):
         self._show()
 
     def to_station(self, station: str) -> None:
-        """The first kind of part of a station, unless one of its kinds is in hand, or something is typed."""
+        """The first kind of part of a station, unless one of its kinds is current, or something is typed."""
         test = self.procedure.test
         here = next((row for row, one in enumerate(self.procedure.tests) if one.station == station), None)
         if here is None or self.field.text() or (test is not None and test.station == station):
@@ -180,7 +180,7 @@ class PartsPanel(QWidget):
         self.field.setFocus()
 
     def take_piece(self, number: int) -> None:
-        """Take a piece in hand: a measured one is measured again."""
+        """Go to a piece: a measured one is measured again."""
         self.procedure.choose(number)
 
     def _show(self) -> None:

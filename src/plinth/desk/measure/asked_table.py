@@ -1,4 +1,4 @@
-"""What a test asks for, row by row: read, expected, and how it stands; one row is in hand."""
+"""What a test asks for, row by row: read, expected, and how it stands; one row is current."""
 
 from collections.abc import Sequence
 
@@ -27,7 +27,7 @@ _STATE = Qt.ItemDataRole.UserRole + 1
 
 
 class _StateDelegate(QStyledItemDelegate):
-    """The mark of a state, on a light ground where its row is in hand."""
+    """The mark of a state, on a light ground where its row is current."""
 
     def paint(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
@@ -48,7 +48,7 @@ class _StateDelegate(QStyledItemDelegate):
 
 
 class AskedTable(QTableWidget):
-    """``chosen`` the place of what is asked, when its row is taken in hand."""
+    """``chosen`` the place of what is asked, when its row becomes the current one."""
 
     chosen = Signal(int)
 

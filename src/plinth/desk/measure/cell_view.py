@@ -59,10 +59,14 @@ class CellView(QAbstractButton):
         power = cell.power
         claim = claim_of(cell)
         self._figure.setText("–" if reading is None else f"{reading.bound.sign}{split(reading.value, 'W')[0]} W")
-        self._predicted.setText(shown_with_spread(power.value, power.spread, "W") if cell.foretold else "not predicted")
+        self._predicted.setText(
+            shown_with_spread(power.value, power.spread, "W") if cell.is_predicted else "not predicted"
+        )
         expect = f"expect {shown(expected_pp(cell.v_peak.value), 'V')} p-p"
         if cell.definition != "onset":
-            expect = f"expect {shown(rms_for_power(power.value, cell.load.r_ohm), 'V')} rms" if cell.foretold else ""
+            expect = (
+                f"expect {shown(rms_for_power(power.value, cell.load.r_ohm), 'V')} rms" if cell.is_predicted else ""
+            )
         if reading is None:
             below = expect
         else:

@@ -1,4 +1,4 @@
-"""The cells of the clipping test: sources down, loads across; one of them is in hand."""
+"""The cells of the clipping test: sources down, loads across; one of them is current."""
 
 from collections.abc import Callable, Sequence
 

@@ -32,7 +32,7 @@ _NAMED: dict[str, Definition] = {words: definition for definition, words in SHOR
 
 
 class ClipTest(TestPage):
-    """Cells of channels and loads, one in hand."""
+    """Cells of channels and loads, one of them current."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
@@ -93,7 +93,7 @@ class ClipTest(TestPage):
 
     @property
     def cell(self) -> ClipCell | None:
-        """The cell in hand."""
+        """The current cell."""
         return self.procedure.cell
 
     # Cells
@@ -103,12 +103,12 @@ class ClipTest(TestPage):
         self._show_cells()
 
     def _if_shown(self) -> None:
-        # Of what it keeps itself it is shown once, when the next cell is in hand.
+        # Of what it keeps itself it is shown once, when the next cell is current.
         if self.isVisible() and not self._keeping:
             self._show_cells()
 
     def show_channel(self, channel: str) -> None:
-        """Take a channel in hand; its cells are computed off this thread where they are not known yet."""
+        """Go to a channel; its cells are computed off this thread where they are not known yet."""
         self.procedure.show_channel(channel)
 
     def show_driven(self, driven: str) -> None:
@@ -123,7 +123,7 @@ class ClipTest(TestPage):
         self.field.setFocus()
 
     def choose(self, place: int) -> None:
-        """Take a cell in hand."""
+        """Go to a cell."""
         self.procedure.choose(place)
         self.field.setFocus()
 
@@ -173,16 +173,16 @@ class ClipTest(TestPage):
 
     @property
     def subject(self) -> str:
-        """The cell in hand, as records have it."""
+        """The current cell, as records have it."""
         return self.procedure.subject
 
     def counts(self) -> tuple[int, int]:
         """(cells with a reading, cells)."""
         return self.procedure.counts()
 
-    def load_in_hand(self) -> tuple[Load, float] | None:
-        """The load of the cell in hand, with the most that it may get there."""
-        return self.procedure.load_in_hand()
+    def current_load(self) -> tuple[Load, float] | None:
+        """The load of the current cell, with the most that it may get there."""
+        return self.procedure.current_load()
 
     def needed(self, channel: str) -> tuple[str, ...]:
         """Every channel where all play."""
@@ -195,7 +195,7 @@ class ClipTest(TestPage):
         self.draw.setEnabled(not why)
 
     def set_up(self, channel: str) -> SetUpShown | None:
-        """Generator, load and listing for the cell in hand; None while its prediction is computed."""
+        """Generator, load and listing for the current cell; None while its prediction is computed."""
         cell, given = self.cell, self.procedure.set_up()
         if cell is None or given is None:
             return None

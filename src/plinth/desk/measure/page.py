@@ -145,13 +145,13 @@ class MeasurePage(StagePage):
         self._show_set_up()
 
     def come_up(self) -> None:
-        """Take channel and build anew; the test in hand asks for a reading."""
+        """Take channel and build anew; the current test asks for a reading."""
         self.refresh()
         self.test.field.setFocus()
 
     @property
     def test(self) -> TestPage:
-        """The test in hand."""
+        """The current test."""
         return self.every_test[self.stack.currentIndex()]
 
     @property
@@ -291,8 +291,8 @@ class MeasurePage(StagePage):
     # The dummy load's clock
 
     def toggle_load(self) -> None:
-        """Start or stop the clock of the load in hand."""
-        held = self.test.load_in_hand()
+        """Start or stop the clock of the current load."""
+        held = self.test.current_load()
         if held is None:
             return
         load, power_w = held
@@ -304,7 +304,7 @@ class MeasurePage(StagePage):
         self._show_load()
 
     def _show_load(self) -> None:
-        held = self.test.load_in_hand()
+        held = self.test.current_load()
         warm = None if held is None else self._session.loads.load_now(*held)
         for widget in (self.load_clock, self.load_warmth):
             widget.setVisible(warm is not None)

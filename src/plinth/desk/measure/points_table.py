@@ -34,7 +34,7 @@ class PointsTable(QTableWidget):
             self.setRowHeight(row, look.px(ROW))
 
     def show_points(self, test: ResponseProcedure, build: Build) -> None:
-        """All points of the run in hand; the one in hand is marked."""
+        """All points of the current run; the current one is marked."""
         volts, frequencies = test.volts(), test.frequencies
         db = {point.f_hz: point.db for point in test.measured().points}
         self.blockSignals(True)

@@ -24,7 +24,7 @@ from plinth.units.shown import shown
 
 
 class ResponseTest(TestPage):
-    """Points over frequency, one in hand."""
+    """Points over frequency, one of them current."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
@@ -102,12 +102,12 @@ class ResponseTest(TestPage):
     # What the Measure page asks
 
     def show_channel(self, channel: str) -> None:
-        """Take a channel in hand, at its first frequency without a reading."""
+        """Go to a channel, at its first frequency without a reading."""
         self.procedure.show_channel(channel)
 
     @property
     def subject(self) -> str:
-        """The point in hand, as records have it."""
+        """The current point, as records have it."""
         return self.procedure.subject
 
     def counts(self) -> tuple[int, int]:
@@ -141,7 +141,7 @@ class ResponseTest(TestPage):
 
     @property
     def f_hz(self) -> float:
-        """The frequency in hand."""
+        """The current frequency."""
         return self.procedure.f_hz
 
     @property
@@ -150,7 +150,7 @@ class ResponseTest(TestPage):
         return self.procedure.frequencies
 
     def show_run(self, run: str) -> None:
-        """Take a run in hand; empty: the plain one."""
+        """Go to a run; empty: the plain one."""
         self.procedure.show_run(run)
         self.field.setFocus()
 
@@ -165,7 +165,7 @@ class ResponseTest(TestPage):
         self._taken(self.procedure.take_band, self.band_field)
 
     def add_frequency(self) -> None:
-        """A point of one's own, taken in hand at once; nonsense is explained and stays."""
+        """Add a point of one's own and go to it; nonsense is explained and stays."""
         if self._taken(self.procedure.add_frequency, self.own):
             self.own.clear()
             self.field.setFocus()

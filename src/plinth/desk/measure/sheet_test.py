@@ -107,10 +107,10 @@ class SheetTest(TestPage):
         self.outcomes.setMinimumHeight(look.px(200) if large else 0)
         self._show()
 
-    # What is in hand
+    # What is current
 
     def show_channel(self, channel: str) -> None:
-        """Take a channel in hand; its sheet is made when somebody looks."""
+        """Go to a channel; its sheet is made when somebody looks."""
         self.procedure.channel.take(channel)
         if self.isVisible():
             self.procedure.make()
@@ -121,7 +121,7 @@ class SheetTest(TestPage):
         self.procedure.make()
 
     def _if_shown(self) -> None:
-        # Of what it keeps itself it is shown once, when the next reading is in hand.
+        # Of what it keeps itself it is shown once, when the next reading is current.
         if self.isVisible() and not self._keeping:
             self._show()
 
@@ -145,7 +145,7 @@ class SheetTest(TestPage):
         return self.reading.choices
 
     def choose(self, place: int) -> None:
-        """Take what is asked in hand."""
+        """Go to what is asked."""
         self.procedure.choose(place)
         self.field.setFocus()
 
@@ -161,7 +161,7 @@ class SheetTest(TestPage):
         return self.procedure.counts()
 
     def needed(self, channel: str) -> tuple[str, ...]:
-        """Every channel whose first power must be done for the reading in hand."""
+        """Every channel whose first power must be done for the current reading."""
         return self.procedure.needed(channel)
 
     def block(self, why: str) -> None:
@@ -196,7 +196,7 @@ class SheetTest(TestPage):
         )  # fmt: skip
         self.outcomes.show_outcomes(test.outcomes())
         self.graph.show_graph(test.graph())
-        asked = test.in_hand
+        asked = test.request
         if asked is not None:
             self.prompt.setText(asked.title)
             self.how.setText(f"{asked.ask}{' May be left out.' if asked.optional else ''}")
@@ -209,7 +209,7 @@ class SheetTest(TestPage):
         self.changed.emit()
 
     def _show_watch(self) -> None:
-        asked = self.procedure.in_hand
+        asked = self.procedure.request
         wanted = asked is not None and asked.role is Role.STOP_WATCH
         if not wanted:
             self.stop_watch.reset()
@@ -222,7 +222,7 @@ class SheetTest(TestPage):
     # The reading
 
     def _say(self) -> None:
-        if self.procedure.in_hand is not None:
+        if self.procedure.request is not None:
             self.reading.show_said(self.procedure.said(self.field.text()))
 
     def keep(self) -> None:
@@ -242,6 +242,6 @@ class SheetTest(TestPage):
         self._keeping = False
         if taken is Taken.NOTHING:
             self.field.setFocus()
-        elif taken is Taken.HELD and not self.procedure.current and not self.procedure.blocked:
+        elif taken is Taken.HELD and not self.procedure.is_current and not self.procedure.blocked:
             self.understood.setText(COMPUTING)
         self.reading.follow_up(taken)

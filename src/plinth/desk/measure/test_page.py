@@ -27,7 +27,7 @@ class SetUpShown:
 
 
 class TestPage(QWidget):
-    """``changed`` after a reading was kept, or something else was taken in hand. ``field`` where a reading is typed."""
+    """``changed`` after a reading was kept, or something else became current. ``field`` where a reading is typed."""
 
     __test__ = False  # it is no test of pytest's
 
@@ -37,7 +37,7 @@ class TestPage(QWidget):
     field: QLineEdit
 
     def show_channel(self, channel: str) -> None:
-        """Take a channel in hand."""
+        """Go to a channel."""
         raise NotImplementedError
 
     def block(self, why: str) -> None:
@@ -49,18 +49,18 @@ class TestPage(QWidget):
         raise NotImplementedError
 
     def needed(self, channel: str) -> tuple[str, ...]:
-        """The channels that must be up for what is in hand."""
+        """The channels that must be up for what is current."""
         return (channel,)
 
     @property
     def subject(self) -> str:
-        """What a photo of what is in hand is of, as records have it; empty where there is nothing."""
+        """What a photo of what is current is of, as records have it; empty where there is nothing."""
         return ""
 
-    def load_in_hand(self) -> tuple[Load, float] | None:
+    def current_load(self) -> tuple[Load, float] | None:
         """The dummy load that is driven now, and the most watts that it may get; None where none is driven hard."""
         return None
 
     def set_up(self, channel: str) -> SetUpShown | None:
-        """How to set up what is in hand; None while that is not known."""
+        """How to set up what is current; None while that is not known."""
         raise NotImplementedError

@@ -35,7 +35,7 @@ class BillDialog(Dialog):
         self.rows.space.connect(self.leave_out)
         self.said = label("", "small", wrap=True)
         self.when = label("", "small", wrap=True)
-        self.out_button = button("Leave out, or back  Space", tip="Count the part in hand without paying for it")
+        self.out_button = button("Leave out, or back  Space", tip="Count the current part without paying for it")
         self.out_button.clicked.connect(self.leave_out)
         csv, html, close = button("Save CSV …"), button("Save HTML …"), button("Close  Esc")
         pdf = button("Save PDF …")
@@ -73,7 +73,7 @@ class BillDialog(Dialog):
         self.when.setText("\n".join(one.words(today) for one in calendar(bill)))
 
     def leave_out(self) -> None:
-        """Leave the part of the line in hand out of what is paid, or take it back in."""
+        """Leave the part of the current line out of what is paid, or take it back in."""
         row = self.rows.currentRow()
         if 0 <= row < len(self._lines):
             self.left_out ^= {self._lines[row].part.identity}

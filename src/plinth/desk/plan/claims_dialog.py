@@ -1,4 +1,4 @@
-"""What the listings of a build's parts claim, judged three ways, with the arithmetic of the row in hand."""
+"""What the listings of a build's parts claim, judged three ways, with the arithmetic of the current row."""
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 

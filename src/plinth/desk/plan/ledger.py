@@ -13,7 +13,7 @@ from plinth.desk.side_area import SideArea
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.predict.warnings import at_the_lamp
-from plinth.shelf.mend_places import PLACES
+from plinth.shelf.fix_places import PLACES
 
 
 def _is_cause(margin: Margin) -> bool:
@@ -27,7 +27,7 @@ class MarginRow(QWidget):
         super().__init__()
         self.mark, self.name, self.value = StateMark(), label("", "name", wrap=True), label("")
         self.ruler, self.sentence = LimitRuler(), label("", "small", wrap=True)
-        self.mend_button = button("What clears it …", "flat", tip="The smallest changes that clear it (M on its ruler)")
+        self.fix_button = button("What clears it …", "flat", tip="The smallest changes that clear it (M on its ruler)")
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 4, 0, 4)
         grid.setHorizontalSpacing(8)
@@ -38,7 +38,7 @@ class MarginRow(QWidget):
         grid.setColumnStretch(1, 1)
         grid.addWidget(self.ruler, 2, 1, 1, 2)
         grid.addWidget(self.sentence, 3, 1, 1, 2)
-        grid.addWidget(self.mend_button, 4, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
+        grid.addWidget(self.fix_button, 4, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
         self.show_margin(margin)
 
     def lay_out(self) -> None:
@@ -54,9 +54,9 @@ class MarginRow(QWidget):
         self.name.setText(margin.label)
         self.value.setText(margin_words(margin))
         word = "" if margin.state is State.CLEAR else f"{str(margin.state).capitalize()}. "
-        self.sentence.setText(f"{word}{margin.sentence} {margin.mend}".strip())
-        self.mend_button.setVisible(bool(margin.mend) and margin.key in PLACES)
-        self.mend_button.setAccessibleName(f"What clears it: {margin.label}")
+        self.sentence.setText(f"{word}{margin.sentence} {margin.fix}".strip())
+        self.fix_button.setVisible(bool(margin.fix) and margin.key in PLACES)
+        self.fix_button.setAccessibleName(f"What clears it: {margin.label}")
         self.ruler.setAccessibleName(margin.label)
         self.ruler.show_content(ruler_content(margin))
 
@@ -65,7 +65,7 @@ class Ledger(QWidget):
     """All margins, those of the chosen station first. Enter on a ruler asks where its figure comes from."""
 
     asked = Signal(str)
-    mend_asked = Signal(object)
+    fix_asked = Signal(object)
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
@@ -104,9 +104,9 @@ class Ledger(QWidget):
             row.lay_out()
 
     def refresh(self) -> None:
-        """Show the margins of the prediction in hand."""
+        """Show the margins of the current prediction."""
         here = self._session.station
-        # What is the cause of others stands first; then those of the station in hand; each worst first, as judged.
+        # What is the cause of others stands first; then those of the current station; each worst first, as judged.
         margins = sorted(self._session.predictions.margins, key=lambda m: (not _is_cause(m), m.station != here))
         self._show_notes()
         if len(margins) != len(self.rows):
@@ -115,8 +115,8 @@ class Ledger(QWidget):
             for margin in margins:
                 row = MarginRow(margin)
                 row.ruler.asked.connect(lambda row=row: self._ask(row.margin))
-                row.ruler.mend_asked.connect(lambda row=row: self._ask_mend(row.margin))
-                row.mend_button.clicked.connect(lambda _checked=False, row=row: self._ask_mend(row.margin))
+                row.ruler.fix_asked.connect(lambda row=row: self._ask_fix(row.margin))
+                row.fix_button.clicked.connect(lambda _checked=False, row=row: self._ask_fix(row.margin))
                 self.rows.append(row)
                 self._rows_box.addWidget(rule())
                 self._rows_box.addWidget(row)
@@ -146,9 +146,9 @@ class Ledger(QWidget):
         self.refresh()
         self.area.verticalScrollBar().setValue(0)
 
-    def _ask_mend(self, margin: Margin) -> None:
-        if margin.mend and margin.key in PLACES:
-            self.mend_asked.emit(margin)
+    def _ask_fix(self, margin: Margin) -> None:
+        if margin.fix and margin.key in PLACES:
+            self.fix_asked.emit(margin)
 
     def _ask(self, margin: Margin) -> None:
         if margin.figure is not None:

@@ -29,7 +29,7 @@ from plinth.predict.prediction import Prediction
 from plinth.session.runner import words_of
 from plinth.session.views import ONE_PERIOD, Picture, pictures_of, views_of
 from plinth.shelf.find import slots_around
-from plinth.shelf.mend_places import PLACES
+from plinth.shelf.fix_places import PLACES
 from plinth.shelf.slots import slots_of
 from plinth.units.shown import shown
 
@@ -85,7 +85,7 @@ class PlanPage(StagePage):
         box.addLayout(middle, 1)
         box.addWidget(self.ledger, 0)
         self.ledger.asked.connect(self.show_origin)
-        self.ledger.mend_asked.connect(self.show_mends)
+        self.ledger.fix_asked.connect(self.show_fixes)
         self.supply_choice.chosen.connect(session.predictions.choose_supply)
         self.view_choice.chosen.connect(self.show_view)
         self.parts.shelf_asked.connect(self.show_shelf)
@@ -115,7 +115,7 @@ class PlanPage(StagePage):
         self.refresh()
 
     def refresh(self) -> None:
-        """Draw the prediction in hand."""
+        """Draw the current prediction."""
         prediction = self._session.predictions.prediction
         self.problem.setText(self._session.predictions.problem)
         self.problem.setVisible(bool(self._session.predictions.problem))
@@ -171,7 +171,7 @@ class PlanPage(StagePage):
         return self._shelf is not None and self._stack.currentWidget() is self._shelf
 
     def show_shelf(self, slot: str = "") -> None:
-        """Look along the shelf for parts of the station in hand, or of one slot of it."""
+        """Look along the shelf for parts of the current station, or of one slot of it."""
         if not slots_of(self._session.build, self._session.station):
             self._session.choose_station("module")
         self._stack.setCurrentWidget(self.shelf)
@@ -189,22 +189,22 @@ class PlanPage(StagePage):
 
         ask(BillDialog(self.window(), self._session))
 
-    def show_mends(self, margin: Margin | None = None) -> None:
+    def show_fixes(self, margin: Margin | None = None) -> None:
         """What clears a limit; without one, that which is tightest."""
-        from plinth.desk.plan.mend_dialog import MendDialog
+        from plinth.desk.plan.fix_dialog import FixDialog
 
         found = margin or next(
-            (one for one in self._session.predictions.margins if one.mend and one.key in PLACES), None
+            (one for one in self._session.predictions.margins if one.fix and one.key in PLACES), None
         )
         if found is not None:
-            ask(MendDialog(self.window(), self._session, found))
+            ask(FixDialog(self.window(), self._session, found))
 
-    def show_find(self, slots: Sequence[str] = (), wish: str = "") -> None:
-        """Look for builds that meet a wish; without stations given, where what is over can be mended."""
+    def show_find(self, slots: Sequence[str] = (), requirement: str = "") -> None:
+        """Look for builds that meet a requirement; without stations given, where what is over can be fixed."""
         from plinth.desk.find_dialog import FindDialog
 
         around = slots or self._session.finding.clearing_slots() or slots_around(self._session.build, "")
-        ask(FindDialog(self.window(), self._session, around, wish))
+        ask(FindDialog(self.window(), self._session, around, requirement))
 
     def show_wiring(self) -> None:
         """How this build is wired, and what flows in each wire."""

@@ -16,7 +16,7 @@ from plinth.shelf.slots import KINDS, WORDS, slots_of
 
 
 class StationParts(QWidget):
-    """The parts of the station in hand, each to be changed; ``shelf_asked``, ``slot_asked`` for those of the shelf."""
+    """The parts of the current station, each to be changed; ``shelf_asked``, ``slot_asked`` for those of the shelf."""
 
     shelf_asked = Signal()
     slot_asked = Signal(str)
@@ -44,7 +44,7 @@ class StationParts(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Show the parts for the station in hand."""
+        """Show the parts for the current station."""
         session = self._session
         count, every = session.plan.invented
         self.invented.setText(

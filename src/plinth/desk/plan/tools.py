@@ -13,7 +13,7 @@ class PlanTools(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.find_me = button("Find me …", "row", tip="What of the shelf meets a wish (Ctrl+F)")
+        self.find_me = button("Find me …", "row", tip="What of the shelf meets a requirement (Ctrl+F)")
         self.variants = button("Variants …", "row", tip="Beside each other, differences first (Ctrl+Shift+D)")
         self.wiring = button("Wiring …", "row", tip="How it is wired, and what flows in each wire (Ctrl+W)")
         self.claims = button("Claims …", "row", tip="What its listings claim, judged three ways (Ctrl+Shift+J)")

@@ -35,7 +35,7 @@ class VariantsDialog(Dialog):
         self.reason.setPlaceholderText("why: it stands in the diary")
         self.reason.setAccessibleName("Why it is adopted")
         self.which.setAccessibleName("Which one is adopted")
-        self.keep_button, self.adopt_button = button("Keep what is in hand"), button("Adopt")
+        self.keep_button, self.adopt_button = button("Keep as a variant"), button("Adopt")
         close = button("Close  Esc")
         self.keep_button.clicked.connect(self.keep)
         self.adopt_button.clicked.connect(self.adopt)
@@ -97,7 +97,7 @@ class VariantsDialog(Dialog):
         self.count.setText(
             f"{len(self.found.differences)} things differ; what is predicted follows the parts."
             if others
-            else "No variant yet: change or try something, then keep what is in hand under a name of its own."
+            else "No variant yet: change or try something, then keep it under a name of its own."
         )
 
     def _say(self, sentence: str) -> None:

@@ -201,7 +201,7 @@ class KnobRow(QWidget):
 
 
 class WhatIf(QWidget):
-    """All knobs of the build in hand."""
+    """All knobs of the current build."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()

@@ -1,4 +1,4 @@
-"""A step answered in words: passed over with a reason, or its board mended. Both are written into the diary."""
+"""A step answered in words: passed over with a reason, or its board repaired. Both are written into the diary."""
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QBoxLayout, QLineEdit, QWidget
@@ -7,7 +7,7 @@ from plinth.desk.labels import button, column
 from plinth.session.procedure.bring_up import LEAST_LETTERS, BringUpProcedure
 
 REASON = "Why is it safe to go on without this? It is written into the diary."
-MENDED = "What was mended or exchanged on this channel? Its cold steps come again. It is written into the diary."
+REPAIRED = "What was repaired or exchanged on this channel? Its cold steps come again. It is written into the diary."
 
 
 class InWords(QWidget):
@@ -15,21 +15,21 @@ class InWords(QWidget):
 
     def __init__(self, procedure: BringUpProcedure, beside: QWidget) -> None:
         super().__init__()
-        self._procedure, self._asks_mended = procedure, False
+        self._procedure, self._asks_repaired = procedure, False
         self.pass_button = button("Pass over, with a reason …", "flat")
         self.pass_button.clicked.connect(self.ask_reason)
-        self.mended_button = button(
-            "Mended, or another board …",
+        self.repaired_button = button(
+            "Repaired, or another board …",
             "flat",
             tip="What was read of this board counts no more: its cold steps come again",
         )
-        self.mended_button.clicked.connect(self.ask_mended)
+        self.repaired_button.clicked.connect(self.ask_repaired)
         self.reason = QLineEdit()
         self.reason.setPlaceholderText(REASON)
         self.reason.setAccessibleName("Reason for passing this step over")
         self.reason.hide()
         self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
-        for widget in (self.pass_button, self.mended_button, beside):
+        for widget in (self.pass_button, self.repaired_button, beside):
             self._row.addWidget(widget, 0, Qt.AlignmentFlag.AlignLeft)
         self._row.addStretch()
         box = column(spacing=9)
@@ -43,23 +43,23 @@ class InWords(QWidget):
 
     def ask_reason(self) -> None:
         """Ask for the reason in writing."""
-        self._ask(REASON, mended=False)
+        self._ask(REASON, repaired=False)
 
-    def ask_mended(self) -> None:
-        """Ask what was mended on this board."""
-        self._ask(MENDED, mended=True)
+    def ask_repaired(self) -> None:
+        """Ask what was repaired on this board."""
+        self._ask(REPAIRED, repaired=True)
 
-    def _ask(self, prompt: str, *, mended: bool) -> None:
-        self._asks_mended = mended
+    def _ask(self, prompt: str, *, repaired: bool) -> None:
+        self._asks_repaired = repaired
         self.reason.setPlaceholderText(prompt)
         self.reason.setAccessibleName(prompt)
         self.reason.show()
         self.reason.setFocus()
 
     def take(self) -> str:
-        """What was written is why the step is passed over, or what was mended; a sentence where it cannot be."""
+        """What was written is why the step is passed over, or what was repaired; a sentence where it cannot be."""
         words = self.reason.text()
-        problem = self._procedure.mended(words) if self._asks_mended else self._procedure.pass_over(words)
+        problem = self._procedure.repaired(words) if self._asks_repaired else self._procedure.pass_over(words)
         if len(words.strip()) < LEAST_LETTERS:
             self.reason.setPlaceholderText(problem)
             return ""

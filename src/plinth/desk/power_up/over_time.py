@@ -1,4 +1,4 @@
-"""The readings of the step in hand over time, with their band, trend and rest."""
+"""The readings of the current step over time, with their band, trend and rest."""
 
 import numpy as np
 from PySide6.QtWidgets import QWidget

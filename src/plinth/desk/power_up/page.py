@@ -52,12 +52,12 @@ class PowerUpPage(StagePage):
         self.school.setAccessibleName("School of first power")
         self.school.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.school.activated.connect(self._choose_school)
-        self.at_hand = QLineEdit()
-        self.at_hand.setAccessibleName("At hand: a lamp, a small transformer")
-        self.at_hand.setPlaceholderText("At hand: 60 W; 2x18 V 10 VA")
-        self.at_hand.setToolTip("Another lamp than the one chosen, a small transformer to try the supply from; Enter")
-        self.at_hand.returnPressed.connect(self.take_at_hand)
-        self.at_hand_said = label("", "small", wrap=True)
+        self.equipment = QLineEdit()
+        self.equipment.setAccessibleName("At hand: a lamp, a small transformer")
+        self.equipment.setPlaceholderText("At hand: 60 W; 2x18 V 10 VA")
+        self.equipment.setToolTip("Another lamp than the one chosen, a small transformer to try the supply from; Enter")
+        self.equipment.returnPressed.connect(self.take_equipment)
+        self.equipment_said = label("", "small", wrap=True)
         self.glows, self.over_time = GlowView(), OverTime()
         self.problem = label("", "problem", wrap=True)
         self.all_done = label("", "name", wrap=True)
@@ -73,8 +73,8 @@ class PowerUpPage(StagePage):
         self.said.hide()
         left = column(
             self.school,
-            self.at_hand,
-            self.at_hand_said,
+            self.equipment,
+            self.equipment_said,
             self.channels,
             self.steps,
             self.card_button,
@@ -129,7 +129,7 @@ class PowerUpPage(StagePage):
             self.refresh()
 
     def refresh(self) -> None:
-        """Take the stands anew and show the step in hand."""
+        """Take the stands anew and show the current step."""
         self._show_schools()
         self.procedure.channel.take(self.channels.channel)
         self.procedure.look_up()
@@ -139,7 +139,7 @@ class PowerUpPage(StagePage):
             if stands
             else self._session.predictions.problem
             or self._session.bring_up.waits
-            or "This supply gives less than the module needs, so there is nothing to bring up. Mend it in Plan first."
+            or "This supply gives less than the module needs, so there is nothing to bring up. Fix it in Plan first."
         )
         self.problem.setVisible(not stands)
         self.question.setVisible(bool(stands))
@@ -192,10 +192,10 @@ class PowerUpPage(StagePage):
             self.school.setItemData(self.school.count() - 1, why_not, Qt.ItemDataRole.ToolTipRole)
         self.school.setCurrentIndex([school for school, _ in schools].index(now))
         self.school.setToolTip(now.name)
-        if not self.at_hand.hasFocus():
-            self.at_hand.setText(self._session.bring_up.at_hand_text)
-        self.at_hand_said.setText(self._session.bring_up.at_hand.words)
-        self.at_hand_said.setVisible(bool(self.at_hand_said.text()))
+        if not self.equipment.hasFocus():
+            self.equipment.setText(self._session.bring_up.equipment_text)
+        self.equipment_said.setText(self._session.bring_up.equipment.words)
+        self.equipment_said.setVisible(bool(self.equipment_said.text()))
 
     def _choose_school(self, row: int) -> None:
         school, why_not = self._session.bring_up.schools[row]
@@ -208,12 +208,12 @@ class PowerUpPage(StagePage):
         elif school is not self._session.bring_up.school and self._session.bring_up.choose_school(school.key):
             self.to_due()
 
-    def take_at_hand(self) -> None:
+    def take_equipment(self) -> None:
         """Keep what there is at hand; what is wrong with it is said, and it stays in the field."""
-        problem = self._session.bring_up.set_at_hand(self.at_hand.text())
+        problem = self._session.bring_up.set_equipment(self.equipment.text())
         if problem:
-            self.at_hand_said.setText(problem)
-            self.at_hand_said.show()
+            self.equipment_said.setText(problem)
+            self.equipment_said.show()
         else:
             self.to_due()
 
@@ -227,7 +227,7 @@ class PowerUpPage(StagePage):
             self.save_card(Path(name))
 
     def save_card(self, path: Path) -> None:
-        """Write the card of the channel in hand, by the file's ending; what came of it is said."""
+        """Write the card of the current channel, by the file's ending; what came of it is said."""
         if not self.procedure.stands:
             self.said.setText("No card: this build cannot be brought up, so there are no steps.")
         else:

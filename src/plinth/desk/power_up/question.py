@@ -23,7 +23,7 @@ READ_IT = "Read it now"
 
 
 class Question(QWidget):
-    """Shows the step in hand of a bring-up, and gives it what is answered."""
+    """Shows the current step of a bring-up, and gives it what is answered."""
 
     def __init__(self, session: BenchSession, procedure: BringUpProcedure) -> None:
         super().__init__()
@@ -109,7 +109,7 @@ class Question(QWidget):
         return self.procedure.step
 
     def show_stand(self) -> None:
-        """Show the step in hand; what is typed stays while it is the same step."""
+        """Show the current step; what is typed stays while it is the same step."""
         stand = self.procedure.stand
         if stand is None:
             return
@@ -143,7 +143,7 @@ class Question(QWidget):
         self.keep_button.setEnabled(may.keep_now)
         self._name_buttons()
         self.in_words.pass_button.setVisible(may.pass_over)
-        self.in_words.mended_button.setVisible(stand.record is not None and "module" in stand.step.conditions)
+        self.in_words.repaired_button.setVisible(stand.record is not None and "module" in stand.step.conditions)
         if may.why_not:
             self.held.setText(may.why_not)
             self.held.show()
@@ -227,7 +227,7 @@ class Question(QWidget):
             self.field.setFocus()
 
     def take_reason(self) -> None:
-        """What was written is why the step is passed over, or what was mended."""
+        """What was written is why the step is passed over, or what was repaired."""
         problem = self.in_words.take()
         if problem:
             self.understood.setText(problem)

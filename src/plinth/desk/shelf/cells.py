@@ -1,4 +1,4 @@
-"""How a row of the shelf is painted: a hairline below, the one in hand framed, the tightest margin as a ruler."""
+"""How a row of the shelf is painted: a hairline below, the current one framed, the tightest margin as a ruler."""
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPen

@@ -1,4 +1,4 @@
-"""The part in hand beside the shelf: what is known of it is typed here, those properties first that matter here.
+"""The current part beside the shelf: what is known of it is typed here, those properties first that matter here.
 
 While something is typed the band shows this build with it, and a line says what it does. Enter keeps it on the shelf.
 """
@@ -133,7 +133,7 @@ class Details(QWidget):
     # What is shown
 
     def show_item(self, item: ShelfItem | None, prediction: Prediction | None, why_not: str = "") -> None:
-        """Show a part; None: nothing is in hand. What is being typed of the same part stays."""
+        """Show a part; None: there is none. What is being typed of the same part stays."""
         same = item is not None and self._item == item
         self.why_not.setText(f"It cannot join: {why_not}." if why_not else "")
         self.why_not.setVisible(bool(why_not))
@@ -207,7 +207,7 @@ class Details(QWidget):
         return line
 
     @property
-    def path_in_hand(self) -> str:
+    def path_current(self) -> str:
         """The property that has the focus; empty for none."""
         return next((path for path, one in self.fields.items() if one is self.window().focusWidget()), "")
 

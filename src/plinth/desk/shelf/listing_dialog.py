@@ -91,7 +91,7 @@ class ListingDialog(Dialog):
         self.rows.setHorizontalHeaderLabels(["Property", "Value", "Words it came from"])
         self.rows.verticalHeader().hide()
         self.rows.setShowGrid(False)
-        self.rows.setAccessibleName("What was found; Space takes or leaves a line, the value can be mended")
+        self.rows.setAccessibleName("What was found; Space takes or leaves a line, the value can be corrected")
         header = self.rows.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
@@ -194,7 +194,7 @@ class ListingDialog(Dialog):
             value = field_value(field, cell.text())
             if not isinstance(value, float | str):
                 raise QuantityError(f"{field.words}: found nothing, expected a value, or the line not taken")
-            taken.append(Found(one.path, value, f"{one.words}, mended to {cell.text().strip()}"))
+            taken.append(Found(one.path, value, f"{one.words}, corrected to {cell.text().strip()}"))
         return taken
 
     def _chosen(self, field: PartField | None, one: Found, box: QComboBox) -> Found:

@@ -33,7 +33,7 @@ class PapersDialog(Dialog):
         self.rows.currentCellChanged.connect(lambda row, *_: self._choose(row))
         self.note = QLineEdit()
         self.note.setPlaceholderText("a note by which it is found")
-        self.note.setAccessibleName("Note of the paper in hand")
+        self.note.setAccessibleName("Note of the current paper")
         self.note.returnPressed.connect(self.keep_note)
         self.said = label("", "over", wrap=True)
         self.add_button, self.open_button = button("Add …"), button("Open")
@@ -63,7 +63,7 @@ class PapersDialog(Dialog):
 
     @property
     def paper(self) -> Paper | None:
-        """The paper in hand."""
+        """The current paper."""
         row, papers = self.rows.currentRow(), self.item.papers
         return papers[row] if 0 <= row < len(papers) else None
 
@@ -87,19 +87,19 @@ class PapersDialog(Dialog):
         self.refresh()
 
     def keep_note(self) -> None:
-        """Keep what is typed as the note of the paper in hand."""
+        """Keep what is typed as the note of the current paper."""
         if self.paper is not None:
             self._session.shelf.note_paper(self.paper, self.note.text())
             self.refresh()
 
     def take_off(self) -> None:
-        """Take the paper in hand off; "Take back" on the shelf brings it again."""
+        """Take the current paper off; "Take back" on the shelf brings it again."""
         if self.paper is not None:
             self._session.shelf.remove_paper(self.paper)
             self.refresh()
 
     def open(self) -> None:
-        """Open a copy of the paper in hand with whatever shows such files here."""
+        """Open a copy of the current paper with whatever shows such files here."""
         paper = self.paper
         content = None if paper is None else self._session.shelf.paper_content(paper)
         if paper is None or content is None:
@@ -110,7 +110,7 @@ class PapersDialog(Dialog):
             self.said.setText(f"Nothing here shows such files. A copy stands at {copy}.")
 
     def save(self, path: Path) -> None:
-        """Write the paper in hand to a file, or say why not."""
+        """Write the current paper to a file, or say why not."""
         content = None if self.paper is None else self._session.shelf.paper_content(self.paper)
         if content is None:
             return

@@ -282,7 +282,7 @@ class ShelfView(QWidget):
 
     @property
     def item(self) -> ShelfItem | None:
-        """The part in hand."""
+        """The current part."""
         row = self.table.currentIndex().row()
         return self.rows.items[row] if 0 <= row < len(self.rows.items) else None
 
@@ -325,7 +325,7 @@ class ShelfView(QWidget):
 
     def _keep_typed(self, item: ShelfItem) -> None:
         """What was typed is known of the part on the shelf from now on; the next property can be typed at once."""
-        path = self.details.path_in_hand
+        path = self.details.path_current
         self._session.plan.leave_trial()
         self._session.shelf.change_item(item)
         self.details.go_on_from(path)
@@ -341,7 +341,7 @@ class ShelfView(QWidget):
             self._trying.start()
 
     def take(self) -> None:
-        """The part in hand goes into the build."""
+        """The current part goes into the build."""
         item, slot = self.item, self.look.slot
         if item is None or not slot:
             return
@@ -396,7 +396,7 @@ class ShelfView(QWidget):
         ask(ListingDialog(self.window(), self._session))
 
     def ask_papers(self) -> None:
-        """The papers of the part in hand."""
+        """The papers of the current part."""
         from plinth.desk.shelf.papers_dialog import PapersDialog
 
         if self.item is not None:
@@ -409,7 +409,7 @@ class ShelfView(QWidget):
         ask(MeasuredDialog(self.window(), self._session))
 
     def ask_stock(self) -> None:
-        """Ask for price and drawer of the part in hand."""
+        """Ask for price and drawer of the current part."""
         from plinth.desk.shelf.stock_form import StockForm
 
         item = self.item
@@ -420,7 +420,7 @@ class ShelfView(QWidget):
                 self._session.shelf.change_item(changed, f"price and drawer of {item.part.name}")
 
     def find_around(self) -> None:
-        """The best builds around the part in hand."""
+        """The best builds around the current part."""
         from plinth.desk.find_dialog import FindDialog
 
         item, slot = self.item, self.look.slot

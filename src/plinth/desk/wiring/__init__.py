@@ -1,1 +1,1 @@
-"""Show me the wiring: drawn for the build in hand, a wire at a time told what flows in it."""
+"""Show me the wiring: drawn for the current build, a wire at a time told what flows in it."""

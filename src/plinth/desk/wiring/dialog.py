@@ -1,4 +1,4 @@
-"""The wiring of the build in hand: looked at wire by wire, written as SVG or PDF."""
+"""The wiring of the current build: looked at wire by wire, written as SVG or PDF."""
 
 from collections.abc import Callable
 from pathlib import Path
@@ -67,7 +67,7 @@ class WiringDialog(Dialog):
         self.view.setFocus()
 
     def refresh(self, _index: int = 0) -> None:
-        """Draw the build in hand."""
+        """Draw the current build."""
         prediction = self._session.predictions.prediction
         if prediction is None:
             self.words.setText(self._session.predictions.problem or "Nothing to draw: the build cannot run as it is.")

@@ -1,4 +1,4 @@
-"""A wiring painted: boxes, wires by kind (colour and dash), the wire in hand thick; the same on paper."""
+"""A wiring painted: boxes, wires by kind (colour and dash), the current wire thick; the same on paper."""
 
 import itertools
 
@@ -43,7 +43,7 @@ class WiringView(QWidget):
         return QSize(look.px(480), look.px(260))
 
     def show_wiring(self, wiring: Wiring) -> None:
-        """Show another drawing; the wire in hand stays if there is one of its name."""
+        """Show another drawing; the current wire stays if there is one of its name."""
         key = self.wire.key if self.wire is not None else ""
         self.wiring = wiring
         keys = [one.key for one in wiring.wires]
@@ -51,11 +51,11 @@ class WiringView(QWidget):
 
     @property
     def wire(self) -> Wire | None:
-        """The wire in hand."""
+        """The current wire."""
         return self.wiring.wires[self.current] if 0 <= self.current < len(self.wiring.wires) else None
 
     def choose(self, index: int) -> None:
-        """Take a wire in hand."""
+        """Go to a wire."""
         if self.wiring.wires:
             self.current = index % len(self.wiring.wires)
             wire = self.wiring.wires[self.current]

@@ -40,7 +40,7 @@ def _mains_side(build: Build) -> Sketch:
         marks += [Box(258, _NEUTRAL_Y - 8, 52, 16), *_open_switch(_NEUTRAL_Y)]
     marks.append(Words(
         14, 16, "switch off: this stays live, cover all of it" if switch_live else
-        "switch off: all of this stays live. Mend it before the plug goes in", "over", "left", bold=True,
+        "switch off: all of this stays live. Fix it before the plug goes in", "over", "left", bold=True,
     ))  # fmt: skip
     marks.append(Box(390, 24, 126, 130, behind))
     if not fuse_live:

@@ -251,7 +251,7 @@ def wrong_primary(build: Build) -> str:
     if RIGHT_PRIMARY[0] <= mains / wound_for <= RIGHT_PRIMARY[1]:
         return ""
     return (
-        f"waits for the mains: the supply is set for {wound_for:g} V and the mains has {mains:g} V. Mend the primary "
+        f"waits for the mains: the supply is set for {wound_for:g} V and the mains has {mains:g} V. Fix the primary "
         "or the jumper in Plan first"
     )
 
@@ -262,7 +262,7 @@ def loudspeaker(channel: str, build: Build) -> Step:
     guard = (
         f"The relay mutes for {mute:g} s and the output settles in {settle:g} s{if_assumed(build.module)}."
         if mute > settle
-        else f"The relay mutes for only {mute:g} s and the output needs {settle:g} s: mend that first."
+        else f"The relay mutes for only {mute:g} s and the output needs {settle:g} s: fix that first."
     )
     return Step(
         asks=Task(

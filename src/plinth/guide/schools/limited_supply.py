@@ -5,8 +5,8 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
-from plinth.guide.at_hand import NOTHING, AtHand
 from plinth.guide.bleeding import board_bleed_down
+from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps, warm_steps
@@ -35,7 +35,7 @@ SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on
 
 
 def plan_steps(
-    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
+    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING
 ) -> tuple[Step, ...]:
     """All steps for ``channel``; ``v_build_idle`` this build's rail at idle, ``readings`` values by step key.
 
@@ -80,11 +80,11 @@ def plan_steps(
             limited = one.asking(settings=limited_to(max(limit, before)), conditions=powered)
             steps.append(dataclasses.replace(limited, caution=one.caution or SUPPLY_CAUTION))
     steps.append(under(_discharged(channel, build, full), powered))
-    steps += _on_its_own_supply(build, channel, full, at_hand)
+    steps += _on_its_own_supply(build, channel, full, equipment)
     return wall_steps.known_by(build, channel, steps)
 
 
-def _on_its_own_supply(build: Build, channel: str, full: float, at_hand: AtHand) -> list[Step]:
+def _on_its_own_supply(build: Build, channel: str, full: float, equipment: Equipment) -> list[Step]:
     """From the bench supply to the build's own: that alone, then the board on it, the protection, the end."""
     if build.supply.kind == "direct":
         # Bench supplies are what it runs on: nothing else is to be tried.
@@ -92,7 +92,7 @@ def _on_its_own_supply(build: Build, channel: str, full: float, at_hand: AtHand)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     rails = own_rails(build, board=True)
     steps = [wall_steps.acknowledged(build)] if build.mains is not None else []
-    steps += [*own_supply.before_power(build), *own_supply.alone(build, about, name, at_hand)]
+    steps += [*own_supply.before_power(build), *own_supply.alone(build, about, name, equipment)]
     caution = wall_steps.MAINS_CAUTION if build.mains is not None else own_supply.BATTERY_CAUTION
     steps.append(wall_steps.on_mains_rail(build, channel, full, rails.low_v, rails.u_v, caution))
     highest = max(full, rails.low_v + 2.0 * rails.u_v)
@@ -102,9 +102,9 @@ def _on_its_own_supply(build: Build, channel: str, full: float, at_hand: AtHand)
     ]  # fmt: skip
 
 
-def _foretold(build: Build, at_hand: AtHand) -> None:
+def _foretold(build: Build, equipment: Equipment) -> None:
     """The rails of the build's own supply, alone and with a board."""
-    own_supply.foretell(build, at_hand)
+    own_supply.precompute(build, equipment)
     if build.supply.kind != "direct":
         own_rails(build, board=False)
         own_rails(build, board=True)
@@ -163,6 +163,6 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
 
 SCHOOL = School(
     "limited_supply", "Current-limited bench supply, then full rail", plan_steps,
-    foretell=_foretold,
+    precompute=_foretold,
     bleed_down=lambda build, v_idle: board_bleed_down(build.module, expect.full_rail_v(build.module, v_idle)),
 )  # fmt: skip

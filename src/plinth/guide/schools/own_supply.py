@@ -6,7 +6,7 @@ import math
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
-from plinth.guide.at_hand import NOTHING, AtHand, on_small
+from plinth.guide.equipment import NOTHING, Equipment, on_small
 from plinth.guide.schools import wall_steps
 from plinth.guide.schools.board_steps import subject, wrong_primary
 from plinth.guide.step import Hint, Step, limited_to
@@ -89,11 +89,11 @@ def _converter_on_a_limit(build: Build) -> Step:
     )  # fmt: skip
 
 
-def on_a_small_one(build: Build, about: str, name: str, at_hand: AtHand) -> list[Step]:
+def on_a_small_one(build: Build, about: str, name: str, equipment: Equipment) -> list[Step]:
     """The supply tried from a small transformer first, which lets little into a fault; nothing where there is none."""
-    if at_hand.small is None:
+    if equipment.small is None:
         return []
-    small = at_hand.small
+    small = equipment.small
     rails = own_rails(on_small(build, small), board=False)
     conditions: Conditions = {"supply": build.mark("supply"), "small": small.name}
     label = small.v_secondary_rms
@@ -117,16 +117,16 @@ def on_a_small_one(build: Build, about: str, name: str, at_hand: AtHand) -> list
     ]
 
 
-def foretell(build: Build, at_hand: AtHand) -> None:
+def precompute(build: Build, equipment: Equipment) -> None:
     """Compute what takes longer than a moment: the rails on a small transformer, what the wall gives at rest."""
-    if at_hand.small is not None:
-        own_rails(on_small(build, at_hand.small), board=False)
+    if equipment.small is not None:
+        own_rails(on_small(build, equipment.small), board=False)
     if isinstance(build.supply, LinearSupply) and build.mains is not None:
         wall_at_rest(build)
         own_rails(build, board=True)
 
 
-def alone(build: Build, about: str, name: str, at_hand: AtHand = NOTHING) -> list[Step]:
+def alone(build: Build, about: str, name: str, equipment: Equipment = NOTHING) -> list[Step]:
     """The supply alone at its full input, discharged again. Raises PhysicsError where it cannot be computed."""
     rails, most = own_rails(build, board=False), build.module.v_rail_max
     conditions: Conditions = {"supply": build.mark("supply")}
@@ -136,7 +136,7 @@ def alone(build: Build, about: str, name: str, at_hand: AtHand = NOTHING) -> lis
         f"No board connected. {'Plug in' if mains else 'Connect the battery through its fuse'}, switch on, stand back "
         f"for three seconds, then meter {wall_steps.which_rail(build)}.",
         rails.low_v, rails.u_v, f"Without load; the board bears {most:g} V at the most.",
-        (Hint(1, f"above {most:g} V", "This supply is not for this module: do not connect it. Mend it in Plan.", most),
+        (Hint(1, f"above {most:g} V", "This supply is not for this module: do not connect it. Fix it in Plan.", most),
          *wall_steps.rail_hints(build, rails.low_v)),
         conditions, wait_s=5.0, estimated=("the mains of the day",) if mains else (), reads="rail_alone",
     )  # fmt: skip
@@ -147,14 +147,14 @@ def alone(build: Build, about: str, name: str, at_hand: AtHand = NOTHING) -> lis
     if rails.high_v > most:
         blocked = (
             f"waits for another supply: this one stands at {rails.high_v:.1f} V alone, and the module bears "
-            f"{most:g} V. Mend it in Plan first"
+            f"{most:g} V. Fix it in Plan first"
         )
     # What a module cannot bear is outside, however well it was foretold.
     window = dataclasses.replace(step.window, high=max(min(step.window.high, most), step.window.low))
     first = dataclasses.replace(
         step.asking(window=window), blocked=blocked, caution=step.caution if mains else BATTERY_CAUTION
     )
-    steps = [*on_a_small_one(build, about, name, at_hand), first]
+    steps = [*on_a_small_one(build, about, name, equipment), first]
     steps += input_rails(build, about, name, conditions)
     steps.append(
         wall_steps.discharged(build, about, name, "alone_discharged", rails.high_v + 2.0 * rails.u_v,

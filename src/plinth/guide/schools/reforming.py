@@ -4,7 +4,7 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
-from plinth.guide.at_hand import NOTHING, AtHand
+from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.judging import wait_words
 from plinth.guide.school import School
 from plinth.guide.schools import own_supply, variable_transformer, wall_steps
@@ -25,13 +25,13 @@ FALLS_PER_STEP, FALL_SPREAD = 3.0, 2.5
 
 
 def plan_steps(
-    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
+    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING
 ) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where it does not serve."""
     plan = reforming(build, now().year)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     conditions: Conditions = {"supply": build.mark("supply")}
-    first = [wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, at_hand)]
+    first = [wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, equipment)]
     first.append(under(_fitted(about, name, plan), conditions))
     first += [_held(build, about, name, plan, one, conditions) for one in plan.steps]
     alone = own_rails(build, board=False)
@@ -112,15 +112,15 @@ def _whole(build: Build, about: str, name: str, plan: Reforming, conditions: Con
     return dataclasses.replace(step, caution=f"Glasses on, cans covered. {step.caution}")
 
 
-def _foretell(build: Build, at_hand: AtHand) -> None:
+def _precompute(build: Build, equipment: Equipment) -> None:
     """What the steps before the board need, and the board's own."""
     reforming(build, now().year)
     own_rails(build, board=False)
-    own_supply.foretell(build, at_hand)
+    own_supply.precompute(build, equipment)
     variable_transformer.foretold(build)
 
 
 SCHOOL = School(
     "reforming", "Variable transformer, re-forming over hours", plan_steps,
-    why_not=variable_transformer.why_not, foretell=_foretell, rails=True, reforms=True,
+    why_not=variable_transformer.why_not, precompute=_precompute, rails=True, reforms=True,
 )  # fmt: skip

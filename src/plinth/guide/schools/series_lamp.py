@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.modules import Module
-from plinth.guide.at_hand import NOTHING, AtHand
+from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
@@ -32,16 +32,16 @@ NEXT_TO_NOTHING = 0.03
 
 
 def plan_steps(
-    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
+    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING
 ) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where no lamp serves."""
-    outlook = lamp_outlook(build, at_hand.lamp_w)
+    outlook = lamp_outlook(build, equipment.lamp_w)
     lamp: dict[str, float | str] = {"supply": build.mark("supply"), "lamp_w": outlook.lamp_w}
     powered = lamp | {"module": build.mark("module")}
     full = expect.full_rail_v(build.module, v_build_idle)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     steps = [
-        wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, at_hand),
+        wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, equipment),
         under(_fitted(outlook), lamp),
         _alone(build, about, name, outlook, lamp),
         _looked_at(
@@ -253,12 +253,17 @@ def _away(build: Build, channel: str, outlook: LampOutlook) -> Step:
     )  # fmt: skip
 
 
-def _foretell(build: Build, at_hand: AtHand) -> None:
+def _precompute(build: Build, equipment: Equipment) -> None:
     """What stands behind the lamp, and on a small transformer."""
-    lamp_outlook(build, at_hand.lamp_w)
-    own_supply.foretell(build, at_hand)
+    lamp_outlook(build, equipment.lamp_w)
+    own_supply.precompute(build, equipment)
 
 
 SCHOOL = School(
-    "series_lamp", "Lamp in series, then full mains", plan_steps, why_not=why_no_lamp, foretell=_foretell, rails=True
+    "series_lamp",
+    "Lamp in series, then full mains",
+    plan_steps,
+    why_not=why_no_lamp,
+    precompute=_precompute,
+    rails=True,
 )

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
-from plinth.guide.at_hand import NOTHING, AtHand
+from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
@@ -42,12 +42,12 @@ def why_not(build: Build) -> str:
 
 
 def plan_steps(
-    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], at_hand: AtHand = NOTHING
+    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING
 ) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where it does not serve."""
     rising, as_set = foretold(build)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
-    steps = [wall_steps.acknowledged(build), *own_supply.alone(build, about, name, at_hand)]
+    steps = [wall_steps.acknowledged(build), *own_supply.alone(build, about, name, equipment)]
     steps += wall_steps.board_alone(build, channel, expect.full_rail_v(build.module, v_build_idle))
     steps += [
         _step(build, channel, least, whole)
@@ -83,11 +83,11 @@ def _step(build: Build, channel: str, one: MainsStep, as_set: MainsStep) -> Step
     return wall_steps.also_when_set(step, as_set.rail_v, one.u_rail_v)
 
 
-def _foretell(build: Build, at_hand: AtHand) -> None:
+def _precompute(build: Build, equipment: Equipment) -> None:
     """The rails at each step, and of the supply alone."""
     foretold(build)
     own_rails(build, board=False)
-    own_supply.foretell(build, at_hand)
+    own_supply.precompute(build, equipment)
 
 
 SCHOOL = School(
@@ -95,6 +95,6 @@ SCHOOL = School(
     "Variable transformer, a step at a time",
     plan_steps,
     why_not=why_not,
-    foretell=_foretell,
+    precompute=_precompute,
     rails=True,
 )

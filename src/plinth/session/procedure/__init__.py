@@ -1,1 +1,1 @@
-"""Tests under way, without a window: what is in hand, what a typed reading means, what comes next."""
+"""Tests under way, without a window: what is current, what a typed reading means, what comes next."""

@@ -1,4 +1,4 @@
-"""First power of a channel under way: the step in hand, what a reading means there, and which step comes next."""
+"""First power of a channel under way: the current step, what a reading means there, and which step comes next."""
 
 import dataclasses
 from collections.abc import Callable
@@ -12,7 +12,7 @@ from plinth.judge.state import State
 from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Confirmation, Override, Reading
 from plinth.record.request import Request
-from plinth.session.channel_in_hand import ChannelInHand
+from plinth.session.current_channel import CurrentChannel
 from plinth.session.procedure.taking import Said, Taken, given_by, sentence
 from plinth.session.session import Session
 from plinth.units.bounds import Bound
@@ -36,9 +36,9 @@ class StepSaid(Said):
 
 @dataclasses.dataclass(frozen=True)
 class BringUpListener:
-    """Who is told: that the step in hand stands otherwise, that another came up, and what is on disk.
+    """Who is told: that the current step stands otherwise, that another came up, and what is on disk.
 
-    ``written``: the reading, ``explained``: the reason, or what was mended.
+    ``written``: the reading, ``explained``: the reason, or what was repaired.
     """
 
     shown: Callable[[], None]
@@ -48,14 +48,14 @@ class BringUpListener:
 
 
 class BringUpProcedure:
-    """The steps of a school for one channel, one in hand. ``words`` what came of the last text, where there is more.
+    """The steps of a school for one channel, one of them current. ``words`` what came of the last text, if anything.
 
     ``watch_left_s``: so long is still to be watched before the reading of the step is worth taking.
     """
 
     def __init__(self, session: Session, listener: BringUpListener) -> None:
         self._session, self._tell = session, listener
-        self.channel = ChannelInHand(session)
+        self.channel = CurrentChannel(session)
         self.stands: tuple[StepStand, ...] = ()
         self.row = 0
         self.watch_left_s = 0.0
@@ -76,7 +76,7 @@ class BringUpProcedure:
             self.watch_left_s = self._session.power.watch_left_s(self.stand)
 
     def to_due(self) -> None:
-        """Take the step that is due in hand; the last one where none is."""
+        """Go to the step that is due; the last one where none is."""
         self.stands = self._session.bring_up.stands(self.channel.name)
         next_due = due(self.stands)
         self.row = self.stands.index(next_due) if next_due else max(0, len(self.stands) - 1)
@@ -84,7 +84,7 @@ class BringUpProcedure:
         self._tell.came_up()
 
     def choose(self, row: int) -> None:
-        """Take a step in hand."""
+        """Go to a step."""
         self.row = row
         self.look_up()
         self._tell.shown()
@@ -92,7 +92,7 @@ class BringUpProcedure:
     def _go_on(self) -> None:
         """What was kept outside its window holds its step; else the next that is due comes up."""
         self.stands = self._session.bring_up.stands(self.channel.name)
-        # What was kept can leave no step at all: another channel in hand, a supply that no school brings up.
+        # What was kept can leave no step at all: another current channel, a supply that no school brings up.
         if self.row < len(self.stands) and self.stands[self.row].stand is Stand.OUTSIDE:
             self.look_up()
             self._tell.shown()
@@ -101,22 +101,22 @@ class BringUpProcedure:
 
     @property
     def stand(self) -> StepStand | None:
-        """The step in hand and how it stands; None where there are no steps."""
+        """The current step and how it stands; None where there are no steps."""
         return self.stands[self.row] if self.stands else None
 
     @property
     def step(self) -> Step | None:
-        """The step in hand."""
+        """The current step."""
         return None if self.stand is None else self.stand.step
 
     @property
     def subject(self) -> str:
-        """The step in hand, as records have it."""
+        """The current step, as records have it."""
         return "" if self.step is None else self.step.subject
 
     @property
     def allowed(self) -> Allowed | None:
-        """What may be done at the step in hand while power stands as it does."""
+        """What may be done at the current step while power stands as it does."""
         session = self._session
         return None if self.stand is None else allowed(
             self.stand, session.power.live, session.stored.id, session.power.words
@@ -124,13 +124,13 @@ class BringUpProcedure:
 
     @property
     def blocked(self) -> str:
-        """Why nothing is taken at the step in hand while things stand so; empty where it is."""
+        """Why nothing is taken at the current step while things stand so; empty where it is."""
         may = self.allowed
         return "" if may is None or may.keep_now else may.why_not or "nothing is to be kept at this step now"
 
     @property
     def request(self) -> Request | None:
-        """The reading that the step in hand asks for; None where it asks for a word."""
+        """The reading that the current step asks for; None where it asks for a word."""
         return None if self.step is None else self.step.request
 
     def counts(self) -> tuple[int, int]:
@@ -184,7 +184,7 @@ class BringUpProcedure:
         )  # fmt: skip
 
     def said(self, text: str) -> StepSaid:
-        """What a text means at the step in hand; of no text what was kept there."""
+        """What a text means at the current step; of no text what was kept there."""
         step, stand = self.step, self.stand
         if step is None or stand is None or step.window is None:
             return StepSaid(State.UNKNOWN, "")
@@ -285,14 +285,14 @@ class BringUpProcedure:
             self._go_on()
         return ""
 
-    def mended(self, words: str) -> str:
-        """Write what was mended on this board; its cold steps come again. A sentence where that cannot be done."""
+    def repaired(self, words: str) -> str:
+        """Write what was repaired on this board; its cold steps come again. A sentence where that cannot be done."""
         step = self.step
         if step is None or len(words.strip()) < LEAST_LETTERS:
             return WORDS_WANTED
         if self._session.power.live is not None:
             return "Found the power still on, expected it off: press Stop (Esc) first."
-        if self._session.records.mended(step, words.strip()):
+        if self._session.records.repaired(step, words.strip()):
             self._tell.explained()
             self._tell.written()
             self._go_on()

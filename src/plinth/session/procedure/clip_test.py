@@ -1,4 +1,4 @@
-"""The clipping test under way: its cells, the one in hand, what a level means there, and which comes next."""
+"""The clipping test under way: its cells, the current one, what a level means there, and which comes next."""
 
 import dataclasses
 from collections.abc import Callable
@@ -32,7 +32,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
-from plinth.session.channel_in_hand import ChannelInHand
+from plinth.session.current_channel import CurrentChannel
 from plinth.session.procedure.taking import Said, Taken, given_by, not_understood, sentence
 from plinth.session.runner import words_of
 from plinth.session.session import Session
@@ -48,10 +48,10 @@ CellsOf = tuple[str, Build, Situation]
 
 @dataclasses.dataclass(frozen=True)
 class ClipListener:
-    """Who is told: that there are other cells, that another is in hand, and what could not be computed.
+    """Who is told: that there are other cells, that another is current, and what could not be computed.
 
-    ``written``: of level and draw, which are on disk, before the next cell is in hand. ``typing``: whether somebody is
-    typing, so that the cell in hand stays.
+    ``written``: of level and draw, which are on disk, before the next cell is current. ``typing``: whether somebody is
+    typing, so that the current cell stays.
     """
 
     laid_out: Callable[[], None]
@@ -62,11 +62,11 @@ class ClipListener:
 
 
 class ClipProcedure:
-    """Cells of channels and loads, one in hand. ``words`` say how to read, or why there is nothing to expect."""
+    """Cells of channels and loads, one of them current. ``words`` say how to read, or why nothing is expected."""
 
     def __init__(self, session: Session, listener: ClipListener) -> None:
         self._session, self._tell = session, listener
-        self.channel = ChannelInHand(session)
+        self.channel = CurrentChannel(session)
         self.onset: tuple[ClipCell, ...] = ()
         # Why there is no cell for a load into which it cannot run.
         self._cannot: list[str] = []
@@ -82,7 +82,7 @@ class ClipProcedure:
     # Cells
 
     def show_channel(self, channel: str) -> None:
-        """Take a channel in hand; its cells are computed, one by one, where they are not known yet."""
+        """Go to a channel; its cells are computed, one by one, where they are not known yet."""
         build, situation = self._session.build, self._session.situation
         asked = Situation(mains_v_rms=situation.mains_v_rms, mains_hz=situation.mains_hz, battery_v=situation.battery_v)
         self.channel.take(channel)
@@ -125,7 +125,7 @@ class ClipProcedure:
         self._session.jobs.ask("clip", lambda _task: _cell(build, channel, asked, who, load), take, fail)
 
     def _own_source_done(self, wanted: CellsOf) -> None:
-        """The first cell without a reading is taken in hand; then come the other sources."""
+        """Go to the first cell without a reading; then come the other sources."""
         if not self.onset:
             self.words = self._cannot[0] if self._cannot else "Nothing to expect."
             self._tell.shown()
@@ -153,7 +153,7 @@ class ClipProcedure:
         self._session.jobs.ask("clip further", lambda _task: further_cells(first, build, asked), add, long=True)
 
     def _ask_distortion(self) -> None:
-        """The powers at the distortion in hand, where they are not known of all cells yet."""
+        """The powers at the current distortion, where they are not known of all cells yet."""
         definition, cells, wanted = self.definition, self.onset, self._made_for
         if definition == "onset" or not cells or len(self._at.get(definition, ())) == len(cells):
             return
@@ -191,12 +191,12 @@ class ClipProcedure:
 
     @property
     def cell(self) -> ClipCell | None:
-        """The cell in hand."""
+        """The current cell."""
         return self.cells[self.row] if self.cells else None
 
     @property
     def request(self) -> Request | None:
-        """The level of the cell in hand; None while there is none."""
+        """The level of the current cell; None while there is none."""
         cell = self.cell
         if cell is None:
             return None
@@ -205,12 +205,12 @@ class ClipProcedure:
 
     @property
     def draw_request(self) -> Request | None:
-        """The draw of the supply in the cell in hand, for whoever can read it beside the level."""
+        """The draw of the supply in the current cell, for whoever can read it beside the level."""
         return None if self.cell is None else supply_draw.request_for(self.cell)
 
     @property
     def subject(self) -> str:
-        """The cell in hand, as records have it."""
+        """The current cell, as records have it."""
         return "" if self.cell is None else self.cell.subject
 
     @property
@@ -218,10 +218,10 @@ class ClipProcedure:
         """Who plays in the cells that there are: ``one``, ``all``."""
         return tuple(dict.fromkeys(cell.driven for cell in self.cells))
 
-    # What is in hand
+    # What is current
 
     def choose(self, place: int) -> None:
-        """Take a cell in hand."""
+        """Go to a cell."""
         self.row = place
         if self.cells[place].driven != self.driven:
             self.driven = self.cells[place].driven
@@ -253,8 +253,8 @@ class ClipProcedure:
         everyone = self.cell is not None and self.cell.driven == "all"
         return self._session.build.channels if everyone else (channel,)
 
-    def load_in_hand(self) -> tuple[Load, float] | None:
-        """The load of the cell in hand, with the most that it may get there."""
+    def current_load(self) -> tuple[Load, float] | None:
+        """The load of the current cell, with the most that it may get there."""
         cell = self.cell
         if cell is None:
             return None
@@ -262,7 +262,7 @@ class ClipProcedure:
         return cell.load, max(cell.power.high, 0.0 if kept is None else kept.value)
 
     def set_up(self) -> clipping.SetUp | None:
-        """Generator and load for the cell in hand; None while there is none."""
+        """Generator and load for the current cell; None while there is none."""
         cell = self.cell
         if cell is None:
             return None
@@ -303,7 +303,7 @@ class ClipProcedure:
     # A level
 
     def said(self, text: str) -> Said:
-        """What a level means in the cell in hand; of no text what was kept there."""
+        """What a level means in the current cell; of no text what was kept there."""
         cell = self.cell
         if cell is None:
             return Said(State.UNKNOWN, "")
@@ -354,7 +354,7 @@ class ClipProcedure:
         self._biases = None
 
     def output_w(self, text: str = "") -> float | None:
-        """Power of each driven channel in the cell in hand, by the level typed, else as read; None where unknown."""
+        """Power of each driven channel in the current cell, by the level typed, else as read; None where unknown."""
         meant = self._meant(text)
         if meant is not None and meant.taken is not None:
             return _known_w(meant.taken)
@@ -371,7 +371,7 @@ class ClipProcedure:
             return None
 
     def take(self, text: str, origin: Origin = BY_HAND, draw: str = "", draw_origin: Origin = BY_HAND) -> Taken:
-        """Keep a level, with the draw of the supply where one is typed, and take the next cell in hand."""
+        """Keep a level, with the draw of the supply where one is typed, and go to the next cell."""
         if self.blocked or self.cell is None:
             return Taken.HELD
         if not text.strip():

@@ -1,4 +1,4 @@
-"""Parts measured before they are soldered in: the kind in hand, its pieces one by one, and which comes next."""
+"""Parts measured before they are soldered in: the current kind, its pieces one by one, and which comes next."""
 
 import dataclasses
 from collections.abc import Callable
@@ -26,14 +26,14 @@ NO_MORE = f"Found {MOST_PIECES} pieces, expected no more: that is a drawer, not 
 
 @dataclasses.dataclass(frozen=True)
 class PieceListener:
-    """Who is told: that another kind or piece is in hand, and that a reading is on disk."""
+    """Who is told: that another kind or piece is current, and that a reading is on disk."""
 
     shown: Callable[[], None]
     written: Callable[[], None]
 
 
 class PieceProcedure:
-    """Pieces of one kind of part of the build in hand, one of them in hand."""
+    """Pieces of one kind of part of the current build, one of them current."""
 
     blocked = ""
 
@@ -46,18 +46,18 @@ class PieceProcedure:
 
     @property
     def tests(self) -> tuple[PartTest, ...]:
-        """What is worth measuring of the build in hand."""
+        """What is worth measuring of the current build."""
         return self._session.bring_up.part_tests()
 
     @property
     def test(self) -> PartTest | None:
-        """The kind in hand; the first where the build has it no more, None where nothing is measured."""
+        """The current kind; the first where the build has it no more, None where nothing is measured."""
         tests = self.tests
         return next((one for one in tests if one.key == self._key), tests[0] if tests else None)
 
     @property
     def pieces(self) -> dict[int, Reading]:
-        """What was measured of the kind in hand, by the number of the piece."""
+        """What was measured of the current kind, by the number of the piece."""
         return {} if self.test is None else self._session.bring_up.pieces(self.test)
 
     @property
@@ -70,18 +70,18 @@ class PieceProcedure:
         return matched(test, self.pieces, self._session.bring_up.pieces(partner) if partner else {})
 
     def choose_test(self, row: int) -> None:
-        """Take the kind of that place in hand, at its first piece without a reading."""
+        """Go to the kind of that place, at its first piece without a reading."""
         self._key = self.tests[row].key
         self.choose(next_piece(self.pieces))
 
     def next_test(self) -> None:
-        """Take the next kind in hand, after the last one the first."""
+        """Go to the next kind, after the last one the first."""
         test = self.test
         if test is not None:
             self.choose_test((self.tests.index(test) + 1) % len(self.tests))
 
     def choose(self, piece: int) -> None:
-        """Take a piece in hand: one that was measured is measured again."""
+        """Go to a piece: one that was measured is measured again."""
         self.piece = piece
         self._tell.shown()
 
@@ -91,22 +91,22 @@ class PieceProcedure:
 
     @property
     def subject(self) -> str:
-        """The piece in hand, as records have it."""
+        """The current piece, as records have it."""
         return "" if self.test is None else self.test.subject(self.piece)
 
     @property
     def request(self) -> Request | None:
-        """What is asked of the piece in hand; None where nothing is measured."""
+        """What is asked of the current piece; None where nothing is measured."""
         return None if self.test is None or self.piece > MOST_PIECES else self.test.request(self.piece)
 
     def counts(self) -> tuple[int, int]:
-        """(pieces measured, pieces that the build needs) of the kind in hand."""
+        """(pieces measured, pieces that the build needs) of the current kind."""
         return len(self.pieces), 0 if self.test is None else self.test.pieces
 
     # A reading
 
     def said(self, text: str) -> Said:
-        """What a text means of the piece in hand; of no text what was kept of it, or is expected."""
+        """What a text means of the current piece; of no text what was kept of it, or is expected."""
         test = self.test
         if test is None:
             return Said(State.UNKNOWN, "")
@@ -129,7 +129,7 @@ class PieceProcedure:
         return reading_of_piece(test, self.piece, text, self._session.kit, self._session.now())
 
     def take(self, text: str, origin: Origin = BY_HAND) -> Taken:
-        """Keep the piece and take the next in hand; with no text take the next kind in hand."""
+        """Keep the piece and go to the next; with no text go to the next kind."""
         test = self.test
         if test is None:
             return Taken.HELD

@@ -1,4 +1,4 @@
-"""The frequency response under way: its points and runs, the one in hand, and which comes next."""
+"""The frequency response under way: its points and runs, the current one, and which comes next."""
 
 import dataclasses
 from collections.abc import Callable
@@ -14,7 +14,7 @@ from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.subject import Kind, read_subject
-from plinth.session.channel_in_hand import ChannelInHand
+from plinth.session.current_channel import CurrentChannel
 from plinth.session.procedure.taking import Said, Taken, given_by, sentence
 from plinth.session.session import Session
 from plinth.units.errors import QuantityError
@@ -28,18 +28,18 @@ ORDER = (response.REFERENCE_HZ, *(f for f in response.FREQUENCIES_HZ if f != res
 
 @dataclasses.dataclass(frozen=True)
 class ResponseListener:
-    """Who is told: that another point or run is in hand, and that a reading is on disk."""
+    """Who is told: that another point or run is current, and that a reading is on disk."""
 
     shown: Callable[[], None]
     written: Callable[[], None]
 
 
 class ResponseProcedure:
-    """Points over frequency, one in hand: ``f_hz`` of ``run`` (empty: the plain one)."""
+    """Points over frequency, one of them current: ``f_hz`` of ``run`` (empty: the plain one)."""
 
     def __init__(self, session: Session, listener: ResponseListener) -> None:
         self._session, self._tell = session, listener
-        self.channel = ChannelInHand(session)
+        self.channel = CurrentChannel(session)
         self.f_hz, self.run, self.blocked = ORDER[0], "", ""
         self.band = response.AUDIBLE_HZ
         # By build: what one was begun for is no point of another.
@@ -50,7 +50,7 @@ class ResponseProcedure:
 
     @property
     def place(self) -> tuple[int, str]:
-        """Build and channel in hand."""
+        """Current build and channel."""
         return self._session.stored.id, self.channel.name
 
     @property
@@ -73,26 +73,26 @@ class ResponseProcedure:
         return tuple(dict.fromkeys([*read, *self._named_runs.get(self.place, ())]))
 
     def look_up(self) -> None:
-        """What is in hand is one that this channel of this build has."""
+        """What is current is one that this channel of this build has."""
         if self.run not in ("", *self.run_names):
             self.run = ""
         if self.f_hz not in self.frequencies:
             self.f_hz = self._next()
 
     def show_channel(self, channel: str) -> None:
-        """Take a channel in hand, at its first frequency without a reading."""
+        """Go to a channel, at its first frequency without a reading."""
         self.channel.take(channel)
         self.f_hz = self._next()
         self._tell.shown()
 
     def show_run(self, run: str) -> None:
-        """Take a run in hand; empty: the plain one."""
+        """Go to a run; empty: the plain one."""
         self.run = run
         self.f_hz = self._next()
         self._tell.shown()
 
     def choose(self, place: int) -> None:
-        """Take the point of that place in hand."""
+        """Go to the point of that place."""
         self.f_hz = self.frequencies[place]
         self._tell.shown()
 
@@ -108,7 +108,7 @@ class ResponseProcedure:
         self._tell.shown()
 
     def add_frequency(self, typed: str) -> None:
-        """A point of one's own, taken in hand at once. Raises QuantityError."""
+        """Add a point of one's own and go to it. Raises QuantityError."""
         f_hz = read_quantity(typed, "Hz")
         if not response.LEAST_HZ <= f_hz <= response.MOST_HZ:
             raise QuantityError(
@@ -126,7 +126,7 @@ class ResponseProcedure:
 
     @property
     def request(self) -> Request | None:
-        """The point in hand."""
+        """The current point."""
         reference = self.volts().get(response.REFERENCE_HZ)
         return response.request_for_point(
             self._session.build, self.channel.name, self.f_hz, reference, self.run
@@ -134,7 +134,7 @@ class ResponseProcedure:
 
     @property
     def subject(self) -> str:
-        """The point in hand, as records have it."""
+        """The current point, as records have it."""
         return response.subject(self._session.build, self.channel.name, self.f_hz, self.run)
 
     def counts(self) -> tuple[int, int]:
@@ -144,7 +144,7 @@ class ResponseProcedure:
     # What was read
 
     def volts(self) -> dict[float, float]:
-        """Kept points of this channel in the run in hand: volts RMS by frequency."""
+        """Kept points of this channel in the current run: volts RMS by frequency."""
         return {f: reading.value for f, reading in self._readings_of(self.channel.name, self.run).items()}
 
     def _readings_of(self, channel: str, run: str) -> dict[float, Reading]:
@@ -161,7 +161,7 @@ class ResponseProcedure:
         return self._session.records.reading(response.subject(build, channel, f_hz, run), response.conditions_of(build))
 
     def measured(self) -> response.MeasuredResponse:
-        """What the points of the run in hand say."""
+        """What the points of the current run say."""
         readings = self._readings_of(self.channel.name, self.run)
         return response.evaluate(
             {f: reading.value for f, reading in readings.items()}, self.band,
@@ -197,7 +197,7 @@ class ResponseProcedure:
         )  # fmt: skip
 
     def said(self, text: str) -> Said:
-        """What a level means at the frequency in hand; of no text what was kept there."""
+        """What a level means at the current frequency; of no text what was kept there."""
         if not text.strip():
             kept = self._reading(self.channel.name, self.f_hz, self.run)
             if kept is None:
@@ -210,7 +210,7 @@ class ResponseProcedure:
         return Said(reading.state, f"{shown(reading.value, 'V')} rms. {response.sentence_of(reading)}")
 
     def take(self, text: str, origin: Origin = BY_HAND) -> Taken:
-        """Keep the point and take the next frequency in hand."""
+        """Keep the point and go to the next frequency."""
         if self.blocked:
             return Taken.HELD
         try:

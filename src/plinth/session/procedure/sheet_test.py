@@ -1,4 +1,4 @@
-"""A test of one sheet under way: what it asks for, what is in hand, what a reading means there, and what comes next."""
+"""A test of one sheet under way: what it asks for, what is current, what a reading means there, and what comes next."""
 
 import dataclasses
 from collections.abc import Callable
@@ -16,7 +16,7 @@ from plinth.record.origin import BY_HAND, Origin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.slips import Understood, understand
-from plinth.session.channel_in_hand import ChannelInHand
+from plinth.session.current_channel import CurrentChannel
 from plinth.session.procedure.taking import Said, Taken, given_by, not_understood
 from plinth.session.runner import words_of
 from plinth.session.session import Session
@@ -29,7 +29,7 @@ SheetOf = tuple[str, Build, Situation]
 
 @dataclasses.dataclass(frozen=True)
 class SheetListener:
-    """Who is told: that something else is in hand or known, that a reading is on disk, and what was not computed."""
+    """Who is told: that something else is current or known, that a reading is on disk, and what was not computed."""
 
     shown: Callable[[], None]
     written: Callable[[], None]
@@ -37,11 +37,11 @@ class SheetListener:
 
 
 class SheetProcedure:
-    """One sheet, one of its readings in hand. ``words`` say why there is no sheet (yet)."""
+    """One sheet, one of its readings current. ``words`` say why there is no sheet (yet)."""
 
     def __init__(self, session: Session, kind: SheetKind, listener: SheetListener) -> None:
         self._session, self.kind, self._tell = session, kind, listener
-        self.channel = ChannelInHand(session)
+        self.channel = CurrentChannel(session)
         self.sheet: Sheet | None = None
         self.asked: tuple[Request, ...] = ()
         self.readings: Readings = {}
@@ -53,7 +53,7 @@ class SheetProcedure:
     # The sheet
 
     def make(self) -> None:
-        """Have the sheet of the channel in hand computed, where it is not known yet."""
+        """Have the sheet of the current channel computed, where it is not known yet."""
         session, build, channel = self._session, self._session.build, self.channel.name
         at = session.situation
         asked = Situation(
@@ -87,14 +87,14 @@ class SheetProcedure:
             return
         self.sheet, self.words = answer, ""
         self.look_up()
-        # What was in hand stays in hand where the new sheet asks for it too.
+        # What was current stays current where the new sheet asks for it too.
         same = self._made_for is not None and self._made_for[0] == wanted[0]
         self._made_for = wanted
         self.row = min(self.row, max(len(self.asked) - 1, 0)) if same else self._next_from(-1)
         self._tell.shown()
 
     @property
-    def current(self) -> bool:
+    def is_current(self) -> bool:
         """Whether the sheet is that of the build as it is now."""
         return self.sheet is not None and self._made_for == self._wanted
 
@@ -109,25 +109,20 @@ class SheetProcedure:
         self.look_up()
         self._tell.shown()
 
-    # What is in hand
-
-    @property
-    def in_hand(self) -> Request | None:
-        """What is asked for now."""
-        return self.asked[self.row] if 0 <= self.row < len(self.asked) else None
+    # What is current
 
     @property
     def request(self) -> Request | None:
         """What is asked for now."""
-        return self.in_hand
+        return self.asked[self.row] if 0 <= self.row < len(self.asked) else None
 
     @property
     def subject(self) -> str:
         """What is asked for, as records have it."""
-        return "" if self.in_hand is None else self.in_hand.subject
+        return "" if self.request is None else self.request.subject
 
     def choose(self, place: int) -> None:
-        """Take what is asked in hand."""
+        """Go to what is asked."""
         self.row = place
         self._show()
 
@@ -138,8 +133,8 @@ class SheetProcedure:
         return sum(bool(self.readings.get(asked.key)) for asked in self.asked), len(self.asked)
 
     def needed(self, channel: str) -> tuple[str, ...]:
-        """Every channel whose first power must be done for the reading in hand."""
-        asked, build = self.in_hand, self._session.build
+        """Every channel whose first power must be done for the current reading."""
+        asked, build = self.request, self._session.build
         if asked is None:
             return (channel,)
         if asked.needs == "channel" and asked.channel in (build.channel_keys or build.channels):
@@ -171,8 +166,8 @@ class SheetProcedure:
         return understand(text.strip(), asked, others, self._session.kit, since_s)
 
     def said(self, text: str) -> Said:
-        """What a text means in the place in hand; of no text what was kept there, or is expected."""
-        asked = self.in_hand
+        """What a text means in the current place; of no text what was kept there, or is expected."""
+        asked = self.request
         if asked is None:
             return Said(State.UNKNOWN, self.words)
         if not text.strip():
@@ -201,8 +196,8 @@ class SheetProcedure:
         return Said(State.UNKNOWN, words, f"{why[:1].upper()}{why[1:]}.{guessed}" if why else "")
 
     def take(self, text: str, origin: Origin = BY_HAND) -> Taken:
-        """Keep a reading and take the next in hand; with no text leave this one and go on."""
-        asked = self.in_hand
+        """Keep a reading and go to the next; with no text leave this one and go on."""
+        asked = self.request
         if self.blocked or asked is None:
             return Taken.HELD
         if not text.strip():
@@ -216,7 +211,7 @@ class SheetProcedure:
 
     def answer(self, text: str, choice: int, origin: Origin = BY_HAND) -> Taken:
         """Keep a reading as the choice of that place takes it."""
-        asked = self.in_hand
+        asked = self.request
         if self.blocked or asked is None:
             return Taken.HELD
         try:
@@ -226,7 +221,7 @@ class SheetProcedure:
         return self._keep(choices[choice], text, origin) if choice < len(choices) else Taken.NOT_UNDERSTOOD
 
     def _keep(self, meaning: Meaning, text: str, origin: Origin) -> Taken:
-        if not self.current:
+        if not self.is_current:
             # The windows of another build: it is judged by its own, once they are known.
             return Taken.HELD
         if not self._session.records.keep(given_by(reading_of(meaning, text, self._session.now()), origin)):
@@ -234,7 +229,7 @@ class SheetProcedure:
         self._tell.written()
         self.look_up()
         # What was read at another place leaves this one still to be read.
-        here = self.in_hand is not None and meaning.request.key == self.in_hand.key
+        here = self.request is not None and meaning.request.key == self.request.key
         if here and meaning.request.form != "course":
             self.row = self._next_from(self.row)
         self._show()

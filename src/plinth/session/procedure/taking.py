@@ -32,11 +32,11 @@ class Taken(enum.Enum):
     NOT_UNDERSTOOD = "it is no reading"
     ASKED = "it may mean several things"
     NOT_KEPT = "it could not be written"
-    KEPT = "it was written, and what comes next is in hand"
+    KEPT = "it was written, and what comes next is current"
     # Of two that are typed beside each other.
     SECOND_NOT_UNDERSTOOD = "the second is no reading, so neither was written"
     FIRST_KEPT = "the first was written, the second was not"
-    SECOND_KEPT = "the second was written, and the first stays in hand"
+    SECOND_KEPT = "the second was written, and the first stays current"
 
 
 class Procedure(Protocol):
@@ -52,13 +52,13 @@ class Procedure(Protocol):
 
     @property
     def subject(self) -> str:
-        """What is in hand, as records have it; empty where there is nothing."""
+        """What is current, as records have it; empty where there is nothing."""
 
     def said(self, text: str) -> Said:
         """What a text means here, before it is kept; of an empty one what was kept, or is expected."""
 
     def take(self, text: str, origin: Origin = ...) -> Taken:
-        """Keep a reading and take the next in hand."""
+        """Keep a reading and take the current next."""
 
     def answer(self, text: str, choice: int, origin: Origin = ...) -> Taken:
         """Keep a reading as the choice of that place takes it."""

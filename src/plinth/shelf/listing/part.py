@@ -11,7 +11,7 @@ from plinth.builds.stations import part_in, stations
 from plinth.shelf.from_zero import begun_with
 from plinth.shelf.listing.read import Listing
 from plinth.shelf.listing.words import Found
-from plinth.shelf.wish import Wish
+from plinth.shelf.requirement import Requirement
 
 # What a kind is when nobody says anything of it: the parts of a build for so much into so much.
 _USUAL_W, _USUAL_OHM = 50.0, 8.0
@@ -19,7 +19,7 @@ _USUAL_W, _USUAL_OHM = 50.0, 8.0
 
 def usual_part(kind: type[Part]) -> Part:
     """A part of a kind with usual values, each marked as assumed. Raises ValueError where none is known."""
-    build = begun_with(Wish(_USUAL_W, _USUAL_OHM, stage="D" if kind is ClassDModule else "AB"))
+    build = begun_with(Requirement(_USUAL_W, _USUAL_OHM, stage="D" if kind is ClassDModule else "AB"))
     for slot in (slot for one in stations(build) for slot in one.slots):
         part = part_in(build, slot)
         if type(part) is kind:

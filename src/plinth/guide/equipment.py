@@ -20,7 +20,7 @@ LAMP_W = (5.0, 500.0)
 
 
 @dataclasses.dataclass(frozen=True)
-class AtHand:
+class Equipment:
     """``lamp_w`` of the lamp, ``small`` the transformer that a supply is tried from first; None: none."""
 
     lamp_w: float | None = None
@@ -36,10 +36,10 @@ class AtHand:
         return "; ".join(said)
 
 
-NOTHING = AtHand()
+NOTHING = Equipment()
 
 
-def read_at_hand(text: str, build: Build) -> AtHand:
+def read_equipment(text: str, build: Build) -> Equipment:
     """What is typed: ``60 W``, ``2x18 V 10 VA``, ``18-0-18 5VA``, several with ; between.
 
     Raises QuantityError with a sentence for what is neither, or does not go with this build.

@@ -1,4 +1,4 @@
-"""A new build from a wish: watts into ohms, channels, supply, mains. Four answers; for most Enter is enough.
+"""A new build from a requirement: watts into ohms, channels, supply, mains. Four answers; for most Enter is enough.
 
 A module or a supply that one has can be named in place of the watts and of the kind of supply.
 """
@@ -16,7 +16,16 @@ from plinth.desk.session import BenchSession
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.runner import words_of
 from plinth.shelf.from_zero import from_zero
-from plinth.shelf.wish import MAINS, SOURCES, SUPPLY_KINDS, Source, Spoken, SupplyKind, Wish, read_wish
+from plinth.shelf.requirement import (
+    MAINS,
+    SOURCES,
+    SUPPLY_KINDS,
+    Requirement,
+    Source,
+    Spoken,
+    SupplyKind,
+    read_requirement,
+)
 from plinth.units.errors import QuantityError
 
 SUPPLY_WORDS = {
@@ -26,22 +35,22 @@ SUPPLY_WORDS = {
 MODULES = (ClassABModule, ClassAModule, ClassDModule)
 
 
-class WishDialog(Dialog):
+class RequirementDialog(Dialog):
     """See the module. It stays open with what was typed until the build is made and kept."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
         self._session = session
         self.setWindowTitle("New build")
-        self.wish, self.channels = QLineEdit(), QLineEdit("left, right")
+        self.requirement, self.channels = QLineEdit(), QLineEdit("left, right")
         self.supply, self.mains = QComboBox(), QComboBox()
-        self.wish.setPlaceholderText("60 W 4R, or a module's name")
-        self.wish.setMinimumWidth(look.px(300))
+        self.requirement.setPlaceholderText("60 W 4R, or a module's name")
+        self.requirement.setMinimumWidth(look.px(300))
         self._modules = [item.part for item in session.shelf.items(MODULES) if isinstance(item.part, MODULES)]
         names = QCompleter([part.name for part in self._modules], self)
         names.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         names.setFilterMode(Qt.MatchFlag.MatchContains)
-        self.wish.setCompleter(names)
+        self.requirement.setCompleter(names)
         for kind in SUPPLY_KINDS:
             self.supply.addItem(SUPPLY_WORDS[kind], kind)
         self.supply.insertSeparator(self.supply.count())
@@ -51,7 +60,7 @@ class WishDialog(Dialog):
         self.mains.addItems([f"{volts:g} V, {hertz:g} Hz" for volts, hertz in MAINS])
         self.said = label("", "over", wrap=True)
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("How much into what, or which module", self.wish), ("Channels, with commas between", self.channels),
+            ("How much into what, or which module", self.requirement), ("Channels, with commas between", self.channels),
             ("Fed by", self.supply), ("The mains is", self.mains),
         )  # fmt: skip
         grid = QGridLayout()
@@ -59,12 +68,12 @@ class WishDialog(Dialog):
             field.setAccessibleName(words)
             grid.addWidget(label(words), row, 0)
             grid.addWidget(field, row, 1)
-        for line in (self.wish, self.channels):
+        for line in (self.requirement, self.channels):
             line.returnPressed.connect(self.take)
         self.supply.currentIndexChanged.connect(self._mains_matters)
         box = QVBoxLayout(self)
         box.setSpacing(10)
-        box.addWidget(label("A build from a wish", "title"))
+        box.addWidget(label("A build from a requirement", "title"))
         box.addWidget(
             label(
                 "Parts of usual values are put together until they give this; with a module or a supply that you have, "
@@ -80,7 +89,7 @@ class WishDialog(Dialog):
         self.same_button.clicked.connect(self._same_parts)
         box.addLayout(answer_row(self, "Make it", self.take))
         box.addWidget(self.same_button)
-        self.wish.setFocus()
+        self.requirement.setFocus()
 
     def _mains_matters(self) -> None:
         self.mains.setEnabled(self._fed_by[0] in ("transformer", "switcher"))
@@ -96,11 +105,11 @@ class WishDialog(Dialog):
         self.reject()
 
     @property
-    def asked(self) -> Wish:
-        """The wish as typed. Raises QuantityError."""
-        spoken: Spoken = read_wish(self.wish.text() or "60 W 4R", self._modules)
+    def asked(self) -> Requirement:
+        """The requirement as typed. Raises QuantityError."""
+        spoken: Spoken = read_requirement(self.requirement.text() or "60 W 4R", self._modules)
         kind, source = self._fed_by
-        return Wish(
+        return Requirement(
             spoken.power_w or 0.0, spoken.r_ohm, read_channels(self.channels.text()), kind, spoken.stage or "AB",
             MAINS[self.mains.currentIndex()][0], spoken.module, source,
         )  # fmt: skip
@@ -108,12 +117,12 @@ class WishDialog(Dialog):
     def take(self) -> None:
         """Make the build, off this thread; or say what is wrong."""
         try:
-            wish = self.asked
+            requirement = self.asked
         except QuantityError as error:
             self.said.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
         self.said.setText("Putting parts together …")
-        self._session.jobs.ask("wish", lambda _task: from_zero(wish), self._made, self._failed, long=True)
+        self._session.jobs.ask("requirement", lambda _task: from_zero(requirement), self._made, self._failed, long=True)
 
     def _made(self, found: object) -> None:
         assert isinstance(found, Build)
@@ -127,5 +136,5 @@ class WishDialog(Dialog):
 
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is under way ends."""
-        self._session.jobs.cancel("wish")
+        self._session.jobs.cancel("requirement")
         super().done(answer)

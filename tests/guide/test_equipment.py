@@ -6,7 +6,7 @@ import pytest
 
 from plinth.builds.build import Build
 from plinth.demo.builds import MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR
-from plinth.guide.at_hand import NOTHING, AtHand, on_small, read_at_hand
+from plinth.guide.equipment import NOTHING, Equipment, on_small, read_equipment
 from plinth.guide.school import School
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.guide.schools.series_lamp import SCHOOL as LAMP
@@ -28,7 +28,7 @@ from tests.family import FAMILY
     ],
 )  # fmt: skip
 def test_what_is_typed_is_understood(text: str, words: str) -> None:
-    assert read_at_hand(text, STAGE_PAIR).words == words
+    assert read_equipment(text, STAGE_PAIR).words == words
 
 
 @pytest.mark.parametrize(
@@ -42,13 +42,13 @@ def test_what_is_typed_is_understood(text: str, words: str) -> None:
 )  # fmt: skip
 def test_what_does_not_go_is_refused_in_words(text: str, build: Build, words: str) -> None:
     with pytest.raises(QuantityError, match=words):
-        read_at_hand(text, build)
+        read_equipment(text, build)
 
 
 def test_a_small_transformer_stands_far_above_its_label() -> None:
-    at_hand = read_at_hand("2x18 V 10 VA", STAGE_PAIR)
-    assert at_hand.small is not None
-    rails = own_rails(on_small(STAGE_PAIR, at_hand.small), board=False)
+    equipment = read_equipment("2x18 V 10 VA", STAGE_PAIR)
+    assert equipment.small is not None
+    rails = own_rails(on_small(STAGE_PAIR, equipment.small), board=False)
     regulation, _ = estimate_regulation(10.0, "ei")
     assert regulation > 0.25
     # The crest without load less two diodes, held down by the bleeder behind the small one's many ohms.
@@ -63,9 +63,9 @@ def test_a_small_transformer_stands_far_above_its_label() -> None:
 
 @pytest.mark.parametrize("school", SCHOOLS, ids=lambda school: school.key)
 def test_the_small_one_comes_before_any_other_mains(school: School) -> None:
-    at_hand = read_at_hand("2x18 V 10 VA", STAGE_PAIR)
+    equipment = read_equipment("2x18 V 10 VA", STAGE_PAIR)
     idle = idle_rail_v(STAGE_PAIR)
-    steps = school.steps(STAGE_PAIR, "left", idle, {}, at_hand)
+    steps = school.steps(STAGE_PAIR, "left", idle, {}, equipment)
     keys = [one.key for one in steps]
     first = next(k for k, one in enumerate(steps) if one.power and "Mains" in one.caution)
     assert keys[first] == "small_rail"
@@ -79,7 +79,7 @@ def test_another_lamp_has_windows_of_its_own() -> None:
     idle = idle_rail_v(REHEARSAL_ROOM)
     chosen = lamp_outlook(REHEARSAL_ROOM).lamp_w
     other = 2.5 * chosen
-    steps = {one.key: one for one in LAMP.steps(REHEARSAL_ROOM, "left", idle, {}, AtHand(lamp_w=other))}
+    steps = {one.key: one for one in LAMP.steps(REHEARSAL_ROOM, "left", idle, {}, Equipment(lamp_w=other))}
     assert f"{other:g} W" in steps["lamp_fitted"].title
     assert "the one at hand" in steps["lamp_fitted"].ask
     usual = {one.key: one for one in LAMP.steps(REHEARSAL_ROOM, "left", idle, {})}

@@ -12,18 +12,18 @@ from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
 from plinth.judge.margin import Margin
 from plinth.session.runner import words_of
-from plinth.shelf.mend import Mend
+from plinth.shelf.fixes import Fix
 from plinth.units.shown import shown
 
 HEADS = ("Change", "the limit then", "clips at", "costs", "then over")
 
 
-class MendDialog(Dialog):
+class FixDialog(Dialog):
     """See the module."""
 
     def __init__(self, parent: QWidget, session: BenchSession, margin: Margin) -> None:
         super().__init__(parent)
-        self._session, self.found = session, list[Mend]()
+        self._session, self.found = session, list[Fix]()
         self.setWindowTitle(f"What clears it: {margin.label}")
         look.size(self, 900, 460)
         self.rows = reading_table(HEADS, "Changes that clear it, the smallest first", widest=0)
@@ -44,8 +44,8 @@ class MendDialog(Dialog):
         box.addLayout(foot)
         self.setLayout(box)
         session.jobs.ask(
-            "mend",
-            session.mending.mends_of(margin),
+            "fix",
+            session.fixing.fixes_of(margin),
             self._take_found,
             self._failed,
             progressed=self._progressed,
@@ -63,7 +63,7 @@ class MendDialog(Dialog):
         assert isinstance(found, list)
         self.found = found
         self.progress.hide()
-        fill(self.rows, [_row(mend) for mend in self.found], (2, 3))
+        fill(self.rows, [_row(fix) for fix in self.found], (2, 3))
         self.said.setText(
             "A row looked at is tried: band, figures and margins show it. Nothing is kept before Enter."
             if found
@@ -76,16 +76,16 @@ class MendDialog(Dialog):
     def try_row(self, row: int) -> None:
         """Show the build with this change, without keeping it."""
         if 0 <= row < len(self.found):
-            mend = self.found[row]
-            why_not = self._session.plan.try_part(mend.slot, mend.part)
+            fix = self.found[row]
+            why_not = self._session.plan.try_part(fix.slot, fix.part)
             if why_not:
                 self.said.setText(f"It cannot join: {why_not}.")
 
     def take(self) -> None:
-        """Keep the change of the row in hand."""
+        """Keep the change of the current row."""
         row = self.rows.currentRow()
         if 0 <= row < len(self.found):
-            self._session.mending.take_mend(self.found[row])
+            self._session.fixing.take_fix(self.found[row])
             super().accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -96,14 +96,14 @@ class MendDialog(Dialog):
 
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is under way ends and what was tried is put back."""
-        self._session.jobs.cancel("mend")
+        self._session.jobs.cancel("fix")
         self._session.plan.leave_trial()
         super().done(answer)
 
 
-def _row(mend: Mend) -> tuple[str, ...]:
-    cost = "–" if mend.cost is None else "drawer" if mend.cost == 0.0 else f"{mend.cost:.2f}"
+def _row(fix: Fix) -> tuple[str, ...]:
+    cost = "–" if fix.cost is None else "drawer" if fix.cost == 0.0 else f"{fix.cost:.2f}"
     return (
-        mend.words, f"{short_margin_words(mend.margin)}, {mend.margin.state}",
-        f"{shown(mend.watts[0], 'W')} → {shown(mend.watts[1], 'W')}", cost, ", ".join(mend.worse) or "nothing else",
+        fix.words, f"{short_margin_words(fix.margin)}, {fix.margin.state}",
+        f"{shown(fix.watts[0], 'W')} → {shown(fix.watts[1], 'W')}", cost, ", ".join(fix.worse) or "nothing else",
     )  # fmt: skip

@@ -15,10 +15,10 @@ from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.quick_estimate import WellKnown, well_known
 from plinth.predict.solve import solve
-from plinth.shelf import mend
+from plinth.shelf import fixes as fixing
+from plinth.shelf.fix_places import PLACES
+from plinth.shelf.fixes import fixes
 from plinth.shelf.item import ShelfItem
-from plinth.shelf.mend import mends
-from plinth.shelf.mend_places import PLACES
 from plinth.shelf.slots import joined
 from tests.family import FAMILY
 from tests.turns import in_turn
@@ -46,7 +46,7 @@ def test_what_clears_it_at_a_glance_clears_it_in_full(build: Build) -> None:
     assert troubled
     some = False
     for margin in troubled:
-        found = mends(here, margin.key, ITEMS)
+        found = fixes(here, margin.key, ITEMS)
         some = some or bool(found)
         for way in found:
             tried = joined(build, way.slot, way.part) if way.item is not None else with_part(
@@ -65,7 +65,7 @@ def test_a_value_is_turned_no_further_than_needed() -> None:
     tight = with_part(
         build, "supply.reservoir", part_in(build, "supply.reservoir").model_copy(update={"v_rated": volts})
     )
-    found = next(one for one in mends(known(tight), "reservoir_voltage", []) if one.slot == "supply.reservoir")
+    found = next(one for one in fixes(known(tight), "reservoir_voltage", []) if one.slot == "supply.reservoir")
     needed = value_at(found.part, "v_rated")
     assert found.clears
     assert how_known(found.part, "v_rated") is How.ASSUMED
@@ -82,12 +82,12 @@ def test_what_only_nearly_clears_in_full_is_turned_on_until_it_clears(monkeypatc
     )
 
     def needed() -> tuple[float, bool]:
-        found = next(one for one in mends(known(tight), "reservoir_voltage", []) if one.slot == "supply.reservoir")
+        found = next(one for one in fixes(known(tight), "reservoir_voltage", []) if one.slot == "supply.reservoir")
         return float(value_at(found.part, "v_rated")), found.clears
 
     plain, clears = needed()
     assert clears
-    real, seen = mend._in_full, list[Build]()
+    real, seen = fixing._in_full, list[Build]()
 
     def twice_close(here: WellKnown, tried: Build, key: str) -> object:
         found = real(here, tried, key)
@@ -96,7 +96,7 @@ def test_what_only_nearly_clears_in_full_is_turned_on_until_it_clears(monkeypatc
         state = State.CLOSE if len(seen) <= 2 else found.margin.state
         return dataclasses.replace(found, margin=dataclasses.replace(found.margin, state=state))
 
-    monkeypatch.setattr(mend, "_in_full", twice_close)
+    monkeypatch.setattr(fixing, "_in_full", twice_close)
     further, clears = needed()
     assert clears
     assert len(seen) >= 3
@@ -106,24 +106,24 @@ def test_what_only_nearly_clears_in_full_is_turned_on_until_it_clears(monkeypatc
 def test_what_is_clear_needs_nothing_and_an_unheard_limit_has_nothing() -> None:
     here = known(FAMILY["class AB on linear"])
     clear = next(one for one in judge(here.prediction) if one.state is State.CLEAR)
-    assert mends(here, clear.key, ITEMS) == []
-    assert mends(here, "no such limit", ITEMS) == []
+    assert fixes(here, clear.key, ITEMS) == []
+    assert fixes(here, "no such limit", ITEMS) == []
 
 
-def test_wiring_is_mended_by_saying_it_and_not_by_silence() -> None:
+def test_wiring_is_repaired_by_saying_it_and_not_by_silence() -> None:
     here = known(FAMILY["class AB on linear"])
-    said = mends(here, "wiring_said", ITEMS)
+    said = fixes(here, "wiring_said", ITEMS)
     assert [one.part.name for one in said] == ["Star, case bonded", "Plane, case bonded"]
     attic = next(item.part for item in ITEMS if item.part.name == "As found in the attic")
     bad = with_part(FAMILY["class AB on linear"], "hookup", attic)
-    found = mends(known(bad), "earth", ITEMS)
+    found = fixes(known(bad), "earth", ITEMS)
     assert found[0].same
     assert value_at(found[0].part, "earth") == "bonded"
     assert "Wiring, not said" not in {one.part.name for one in found}
 
 
 def test_a_thing_in_the_drawer_costs_nothing_and_comes_before_a_dear_one() -> None:
-    found = mends(known(REHEARSAL_ROOM), "reservoir_ripple", ITEMS)
+    found = fixes(known(REHEARSAL_ROOM), "reservoir_ripple", ITEMS)
     costs = [one.cost for one in found if one.item is not None and one.slot == "supply.reservoir"]
     assert costs[0] == 0.0
     hidden = [
@@ -131,7 +131,7 @@ def test_a_thing_in_the_drawer_costs_nothing_and_comes_before_a_dear_one() -> No
         if item.part == found[0].part else item
         for item in ITEMS
     ]  # fmt: skip
-    assert found[0].part not in [one.part for one in mends(known(REHEARSAL_ROOM), "reservoir_ripple", hidden)]
+    assert found[0].part not in [one.part for one in fixes(known(REHEARSAL_ROOM), "reservoir_ripple", hidden)]
 
 
 def test_it_ends_when_nobody_wants_it_any_more() -> None:
@@ -141,7 +141,7 @@ def test_it_ends_when_nobody_wants_it_any_more() -> None:
         told.append(share)
         return False
 
-    mends(known(REHEARSAL_ROOM), "module_rail_maximum", ITEMS, stop)
+    fixes(known(REHEARSAL_ROOM), "module_rail_maximum", ITEMS, stop)
     assert len(told) == 1
 
 
@@ -157,7 +157,7 @@ def test_every_place_is_a_property_that_such_a_part_has() -> None:
             assert place.path in every or not place.path
 
 
-def test_every_limit_that_can_be_over_says_where_it_is_mended() -> None:
+def test_every_limit_that_can_be_over_says_where_it_is_repaired() -> None:
     builds = [*FAMILY.values()][::3]
     keys = {one.key for build in builds for one in judge(solve(build, Situation(crest_db=3.01)))}
     assert keys - set(PLACES) == set()
@@ -167,7 +167,7 @@ def test_a_wrong_primary_is_set_right_and_a_divider_turned() -> None:
     linear = FAMILY["class AB on linear"]
     part = part_in(linear, "supply.transformer").model_copy(update={"v_primary_rms": 115.0})
     wrong = with_part(linear, "supply.transformer", part)
-    found = mends(known(wrong), "primary", [])
+    found = fixes(known(wrong), "primary", [])
     assert value_at(found[0].part, "v_primary_rms") == 230.0
     assert found[0].same
     assert found[0].clears
@@ -178,7 +178,7 @@ def test_a_wrong_primary_is_set_right_and_a_divider_turned() -> None:
         off = with_part(
             STREET_BOX, "supply.converter", converter.model_copy(update={"r_divider_top_ohm": factor * top})
         )
-        found = [one for one in mends(known(off), "feedback_divider", []) if one.clears]
+        found = [one for one in fixes(known(off), "feedback_divider", []) if one.clears]
         assert found
         assert value_at(found[0].part, "r_divider_top_ohm") == pytest.approx(top, rel=0.06)
 
@@ -186,5 +186,5 @@ def test_a_wrong_primary_is_set_right_and_a_divider_turned() -> None:
 def test_what_is_for_speech_may_be_meant_for_music() -> None:
     linear = FAMILY["class AB on linear"]
     speech = part_in(linear, "hookup").model_copy(update={"use": "speech"})
-    found = mends(known(with_part(linear, "hookup", speech)), "speech_only", ITEMS)
+    found = fixes(known(with_part(linear, "hookup", speech)), "speech_only", ITEMS)
     assert any(value_at(one.part, "use") == "music" and one.same for one in found)

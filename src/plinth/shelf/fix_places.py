@@ -1,4 +1,4 @@
-"""Where each limit can be mended: the property that is turned, and which way; in the same slots parts are exchanged."""
+"""Where each limit can be fixed: the property that is turned, and which way; parts are exchanged in the same slots."""
 
 import dataclasses
 from typing import Literal

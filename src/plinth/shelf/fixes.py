@@ -21,8 +21,8 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.prediction import Prediction
 from plinth.predict.quick_estimate import WellKnown, glance
 from plinth.predict.solve import solve
+from plinth.shelf.fix_places import PLACES, Place
 from plinth.shelf.item import ShelfItem
-from plinth.shelf.mend_places import PLACES, Place
 from plinth.shelf.slots import KINDS, WORDS, joined
 from plinth.units.shown import shown
 
@@ -40,7 +40,7 @@ _RANK = {State.CLEAR: 0, State.CLOSE: 1, State.OVER: 2, State.UNKNOWN: 2}
 
 
 @dataclasses.dataclass(frozen=True)
-class Mend:
+class Fix:
     """``part`` in ``slot``: one of the shelf (``item``), or the one that stands there with one property turned.
 
     ``margin`` as the limit then stands; ``watts`` at clip before and after; ``worse`` what is over then and was not.
@@ -76,7 +76,7 @@ class _Seen:
     watts: float
 
 
-def mends(known: WellKnown, key: str, items: Sequence[ShelfItem], go_on: GoOn = lambda _: True) -> list[Mend]:
+def fixes(known: WellKnown, key: str, items: Sequence[ShelfItem], go_on: GoOn = lambda _: True) -> list[Fix]:
     """Ways to clear the limit of that key, the smallest change first; empty where none was found.
 
     ``go_on`` is told the share done and ends the search where it says no.
@@ -87,7 +87,7 @@ def mends(known: WellKnown, key: str, items: Sequence[ShelfItem], go_on: GoOn = 
         return []
     slots = {slot for one in stations(build) for slot in one.slots}
     places = [one for one in PLACES.get(key, ()) if one.slot in slots]
-    found: list[Mend] = []
+    found: list[Fix] = []
     for k, place in enumerate(places):
         found += _turned(known, key, place, before)
         if not go_on(0.4 * (k + 1) / len(places)):
@@ -96,31 +96,31 @@ def mends(known: WellKnown, key: str, items: Sequence[ShelfItem], go_on: GoOn = 
         (slot, item) for slot in dict.fromkeys(one.slot for one in places) for item in _others(build, slot, items)
     ]
     for k, (slot, item) in enumerate(candidates):
-        mend = _exchanged(known, key, slot, item, before)
-        found += [] if mend is None else [mend]
+        fix = _exchanged(known, key, slot, item, before)
+        found += [] if fix is None else [fix]
         if not go_on(0.4 + 0.5 * (k + 1) / len(candidates)):
             return _in_order(found)
     shown_first = _in_order(found)
     held = []
-    for k, mend in enumerate(shown_first):
-        seen = _seen_in_full(known, key, mend)
+    for k, fix in enumerate(shown_first):
+        seen = _seen_in_full(known, key, fix)
         held += [] if seen is None else [seen]
         if not go_on(0.9 + 0.1 * (k + 1) / len(shown_first)):
             return _in_order([*held, *shown_first[k + 1 :]])
     return _in_order(held)
 
 
-def _seen_in_full(known: WellKnown, key: str, mend: Mend) -> Mend | None:
+def _seen_in_full(known: WellKnown, key: str, fix: Fix) -> Fix | None:
     """A part of the shelf that was found at a glance, as it stands in full; a turned value was seen so already."""
-    if mend.item is None:
-        return mend
-    tried = joined(known.prediction.build, mend.slot, mend.item.part)
+    if fix.item is None:
+        return fix
+    tried = joined(known.prediction.build, fix.slot, fix.item.part)
     before = _seen_of(known.prediction, key)
     then = None if isinstance(tried, str) else _in_full(known, tried, key)
     if before is None or then is None or not _better(then, before):
         return None
     return dataclasses.replace(
-        mend, margin=then.margin, watts=(before.watts, then.watts), worse=tuple(sorted(then.over - before.over))
+        fix, margin=then.margin, watts=(before.watts, then.watts), worse=tuple(sorted(then.over - before.over))
     )
 
 
@@ -156,7 +156,7 @@ def _better(then: _Seen | None, before: _Seen) -> bool:
     return then is not None and _RANK[then.margin.state] < _RANK[before.margin.state]
 
 
-def _turned(known: WellKnown, key: str, place: Place, before: _Seen) -> list[Mend]:
+def _turned(known: WellKnown, key: str, place: Place, before: _Seen) -> list[Fix]:
     build = known.prediction.build
     if place.way == "set":
         return [one for word in place.words if (one := _set(known, key, place, word, before)) is not None]
@@ -190,7 +190,7 @@ def _turned(known: WellKnown, key: str, place: Place, before: _Seen) -> list[Men
     # A load of other ohms is another load, a rating that is higher stands on another part: nobody turns those.
     other = changed.model_copy(update={"name": f"Like {part.name}"[:120], "key": ""})
     words = f"Like {part.name}, {in_sentence(FIELD_WORDS[place.path])} {turned}"
-    return [_mend(place.slot, other, words, then, before)]
+    return [_fix(place.slot, other, words, then, before)]
 
 
 def _held(
@@ -269,7 +269,7 @@ def _without(part: Part, path: str) -> Part:
     return part.model_copy(update={"told": tuple(one for one in part.told if one.field != path), path: None})
 
 
-def _set(known: WellKnown, key: str, place: Place, word: str, before: _Seen) -> Mend | None:
+def _set(known: WellKnown, key: str, place: Place, word: str, before: _Seen) -> Fix | None:
     build = known.prediction.build
     part = part_in(build, place.slot)
     now = value_at(part, place.path)
@@ -283,7 +283,7 @@ def _set(known: WellKnown, key: str, place: Place, word: str, before: _Seen) -> 
         if isinstance(now, float)
         else (f"{FIELD_WORDS[place.path]}: {now or 'not said'} → {word}")
     )
-    return dataclasses.replace(_mend(place.slot, changed, words, then, before), same=True)
+    return dataclasses.replace(_fix(place.slot, changed, words, then, before), same=True)
 
 
 def _others(build: Build, slot: str, items: Sequence[ShelfItem]) -> Iterator[ShelfItem]:
@@ -295,7 +295,7 @@ def _others(build: Build, slot: str, items: Sequence[ShelfItem]) -> Iterator[She
             yield item
 
 
-def _exchanged(known: WellKnown, key: str, slot: str, item: ShelfItem, before: _Seen) -> Mend | None:
+def _exchanged(known: WellKnown, key: str, slot: str, item: ShelfItem, before: _Seen) -> Fix | None:
     build = known.prediction.build
     tried = joined(build, slot, item.part)
     if isinstance(tried, str):
@@ -304,23 +304,23 @@ def _exchanged(known: WellKnown, key: str, slot: str, item: ShelfItem, before: _
     if then is None or not _better(then, before):
         return None
     words = f"{WORDS[slot].capitalize()}: {short_words(item.part)}"
-    return dataclasses.replace(_mend(slot, item.part, words, then, before), item=item)
+    return dataclasses.replace(_fix(slot, item.part, words, then, before), item=item)
 
 
-def _mend(slot: str, part: Part, words: str, then: _Seen, before: _Seen) -> Mend:
-    return Mend(slot, part, words, then.margin, (before.watts, then.watts), tuple(sorted(then.over - before.over)))
+def _fix(slot: str, part: Part, words: str, then: _Seen, before: _Seen) -> Fix:
+    return Fix(slot, part, words, then.margin, (before.watts, then.watts), tuple(sorted(then.over - before.over)))
 
 
-def _in_order(found: list[Mend]) -> list[Mend]:
+def _in_order(found: list[Fix]) -> list[Fix]:
     """What clears it and harms nothing first, then what changes the power least, then what costs least."""
 
-    def change(mend: Mend) -> tuple[object, ...]:
-        moved = abs(math.log(max(mend.watts[1], 1e-9) / max(mend.watts[0], 1e-9)))
-        cost = math.inf if mend.cost is None else mend.cost
-        return (not mend.clears, len(mend.worse), round(moved, 2), cost)
+    def change(fix: Fix) -> tuple[object, ...]:
+        moved = abs(math.log(max(fix.watts[1], 1e-9) / max(fix.watts[0], 1e-9)))
+        cost = math.inf if fix.cost is None else fix.cost
+        return (not fix.clears, len(fix.worse), round(moved, 2), cost)
 
     values = [one for one in found if one.item is None]
-    parts: dict[str, list[Mend]] = {}
+    parts: dict[str, list[Fix]] = {}
     for one in sorted((one for one in found if one.item is not None), key=change):
         kept = parts.setdefault(one.slot, [])
         if len(kept) < PARTS_EACH:

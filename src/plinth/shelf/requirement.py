@@ -1,4 +1,4 @@
-"""What somebody wishes for who has no build yet: watts into ohms, or a module by name, on a supply had or wanted."""
+"""What somebody wants who has no build yet: watts into ohms, or a module by name, on a supply had or wanted."""
 
 import dataclasses
 import re
@@ -28,7 +28,7 @@ _INTO = re.compile(r"^ *(?:into|in|at|/|@|,)? *(?P<ohm>[\d.,]+ ?(?:R|Ω|ohms?)?)
 
 
 @dataclasses.dataclass(frozen=True)
-class Wish:
+class Requirement:
     """``power_w`` at clip into ``r_ohm``, all ``channels`` playing, by a stage of class ``stage``.
 
     With a ``module`` or a ``source`` that one has, what these give stands in place of the watts.
@@ -53,7 +53,7 @@ class Wish:
 
 
 class Spoken(NamedTuple):
-    """A wish as typed. ``power_w`` is None where a module is named: the supply decides."""
+    """A requirement as typed. ``power_w`` is None where a module is named: the supply decides."""
 
     power_w: float | None
     r_ohm: float
@@ -61,7 +61,7 @@ class Spoken(NamedTuple):
     module: AnyModule | None = None
 
 
-def read_wish(text: str, modules: Sequence[AnyModule] = ()) -> Spoken:
+def read_requirement(text: str, modules: Sequence[AnyModule] = ()) -> Spoken:
     """Watts, ohms and the class, where one is named: ``60 W 4R``, ``60/4``, ``100W into 8 ohm class D``.
 
     Or the name of one of the ``modules``, and a load: ``Stagehand 60``, ``stagehand 60 into 4R``. Raises QuantityError

@@ -1,17 +1,17 @@
-"""The channel in hand, by the key that it keeps whatever it is called."""
+"""The current channel, by the key that it keeps whatever it is called."""
 
 from plinth.session.core import Core
 
 
-class ChannelInHand:
-    """A channel of the build in hand; the first where it is gone."""
+class CurrentChannel:
+    """A channel of the current build; the first where it is gone."""
 
     def __init__(self, session: Core) -> None:
         self._session = session
         self.take(session.build.channels[0])
 
     def take(self, name: str) -> None:
-        """Take another one in hand."""
+        """Go to another one."""
         self._key = self._session.build.key_of(name)
 
     @property
