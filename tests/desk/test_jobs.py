@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QCoreApplication, QThread
 from pytestqt.qtbot import QtBot
 
-from plinth.desk.jobs import Jobs, Task
+from plinth.desk.jobs import Jobs, JobTask
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.physics.numbers.cancellation import still_wanted
@@ -48,12 +48,12 @@ def test_results_failures_and_progress_arrive_in_the_window_s_thread(qtbot: QtBo
     def note(what: str) -> object:
         return lambda value: seen.append((what, value, QThread.currentThread() is here))
 
-    def works(task: Task) -> int:
+    def works(task: JobTask) -> int:
         assert QThread.currentThread() is not here
         task.progress(0.5)
         return 7
 
-    def fails(_task: Task) -> int:
+    def fails(_task: JobTask) -> int:
         raise KeyError("rail")
 
     done, failed, progressed = note("done"), note("failed"), note("progress")
@@ -90,7 +90,7 @@ def test_an_answer_on_its_way_is_called_off_too(qtbot: QtBot, how: str) -> None:
 def test_a_cancelled_job_ends_and_says_nothing(qtbot: QtBot) -> None:
     jobs, begun, ended, got = Jobs(), threading.Event(), threading.Event(), list[object]()
 
-    def endless(_task: Task) -> None:
+    def endless(_task: JobTask) -> None:
         begun.set()
         try:
             while True:
@@ -112,7 +112,7 @@ def test_a_cancelled_job_ends_and_says_nothing(qtbot: QtBot) -> None:
 def test_a_job_that_takes_too_long_is_ended_with_a_sentence(qtbot: QtBot) -> None:
     jobs, got = Jobs(), list[Exception]()
 
-    def endless(_task: Task) -> None:
+    def endless(_task: JobTask) -> None:
         while True:
             still_wanted()
 
@@ -126,7 +126,7 @@ def test_a_job_that_takes_too_long_is_ended_with_a_sentence(qtbot: QtBot) -> Non
 def test_the_end_in_the_middle_of_a_job_waits_for_nothing(qtbot: QtBot) -> None:
     jobs, begun, got = Jobs(), threading.Event(), list[object]()
 
-    def endless(_task: Task) -> None:
+    def endless(_task: JobTask) -> None:
         begun.set()
         while True:
             still_wanted()
@@ -143,7 +143,7 @@ def test_the_end_in_the_middle_of_a_job_waits_for_nothing(qtbot: QtBot) -> None:
 def test_what_a_slider_waits_for_passes_a_long_job_and_either_is_called_off_alone(qtbot: QtBot) -> None:
     jobs, begun, freed, got = Jobs(), threading.Event(), threading.Event(), list[object]()
 
-    def search(_task: Task) -> str:
+    def search(_task: JobTask) -> str:
         begun.set()
         while not freed.is_set():
             still_wanted()

@@ -193,11 +193,11 @@ def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
     qtbot: QtBot, tmp_path: Path, demo_file: Path
 ) -> None:
     from plinth.builds.situation import Situation
-    from plinth.session.solver import Request, answer
+    from plinth.session.solver import SolveRequest, answer
 
     session = BenchSession(demo_copy(tmp_path), threaded=False)
-    first = Request(100, session.build, Situation(load_ohm=5.0), True, session.predictions.prediction)
-    second = Request(101, session.build, Situation(load_ohm=6.0), True, session.predictions.prediction)
+    first = SolveRequest(100, session.build, Situation(load_ohm=5.0), True, session.predictions.prediction)
+    second = SolveRequest(101, session.build, Situation(load_ohm=6.0), True, session.predictions.prediction)
     session.predictions._take(answer(first))
     assert session.predictions.prediction is not None
     assert session.predictions.prediction.situation.load_ohm == 5.0
@@ -240,7 +240,7 @@ def test_a_damaged_workshop_is_saved_as_far_as_it_is_whole(
 
     def go_on() -> None:
         dialog = QApplication.activeModalWidget()
-        if isinstance(dialog, opening.Told):
+        if isinstance(dialog, opening.OpeningQuestion):
             assert "1 more" not in dialog.sentence
             assert "line" in dialog.sentence
             dialog.accept()

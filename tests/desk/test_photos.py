@@ -16,7 +16,7 @@ from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.photos.viewer import PhotoViewer
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.record.photo import Mark, read_marks
+from plinth.record.photo import PhotoMark, read_marks
 from plinth.session import photos as limits
 from plinth.workshop.salvage import salvage
 from plinth.workshop.store import open_workshop
@@ -311,7 +311,7 @@ def test_a_damaged_photo_is_named_and_the_others_are_saved(session: BenchSession
     for name in ("good.jpg", "bad.jpg"):
         session.photos.add_photo("inspect/vents", name, whole, scaled_copy(whole, name))
     good = session.photos.of()[0]
-    assert session.photos.change_photo(good, "a round top", (Mark(0.2, 0.7, "here"),))
+    assert session.photos.change_photo(good, "a round top", (PhotoMark(0.2, 0.7, "here"),))
     copy = tmp_path / "torn.plinth"
     copy.write_bytes(session.workshop.path.read_bytes())
     with sqlite3.connect(copy) as connection:
@@ -330,12 +330,12 @@ def test_a_damaged_photo_is_named_and_the_others_are_saved(session: BenchSession
     again = open_workshop(tmp_path / "saved.plinth")
     numbers = [one.id for one in again.builds()]
     (kept,) = [photo for number in numbers for photo in again.photos(number)]
-    assert (kept.name, kept.words, kept.marks) == ("good.jpg", "a round top", (Mark(0.2, 0.7, "here"),))
+    assert (kept.name, kept.words, kept.marks) == ("good.jpg", "a round top", (PhotoMark(0.2, 0.7, "here"),))
     assert again.photo_picture(kept.number, whole=False) is not None
     again.close()
 
 
 def test_a_mark_lies_on_its_picture() -> None:
     with pytest.raises(ValueError, match="between 0 and 1"):
-        Mark(1.2, 0.5, "beside it")
+        PhotoMark(1.2, 0.5, "beside it")
     assert read_marks("[]") == ()

@@ -29,7 +29,7 @@ from plinth.predict.mains_steps import mains_steps
 from plinth.predict.solve import idle_rail_v, solve
 from plinth.record.clock import now
 from plinth.session import views
-from plinth.session.solver import Request, answer_loads
+from plinth.session.solver import SolveRequest, answer_loads
 from tests.demo_copy import demo_copy
 
 
@@ -69,7 +69,7 @@ def test_a_polygon_has_the_points_it_was_given() -> None:
 
 
 def test_powers_into_loads_follow_the_figures_and_give_way(session: BenchSession) -> None:
-    request = Request(1, session.build, Situation())
+    request = SolveRequest(1, session.build, Situation())
     found = answer_loads(request, lambda: False)
     assert found is not None
     assert set(found.powers) == {load.name for load in session.build.loads}

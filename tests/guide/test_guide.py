@@ -18,7 +18,7 @@ from plinth.judge.state import State
 from plinth.judge.window import judge_reading
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
-from plinth.record.origin import Giver, Origin
+from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.units.errors import QuantityError
 from tests.family import DEMO, FAMILY
@@ -308,7 +308,7 @@ def test_neither_a_simulated_reading_nor_one_without_conditions_opens_a_gate() -
     good = reading_for_step(plan[0], "20M", BENCH, AT)
     assert stands(plan, book({plan[0].subject: good}))[0].stand is Stand.DONE
     for other, why in (
-        ({"origin": Origin(Giver.SIMULATED)}, "simulated"),
+        ({"origin": ReadingOrigin(Giver.SIMULATED)}, "simulated"),
         ({"conditions": None}, "conditions were not kept"),
     ):
         odd = dataclasses.replace(good, **other)

@@ -15,7 +15,7 @@ from plinth.guide.progress import Stand
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
-from plinth.record.reading import Finding, Override, Verdict
+from plinth.record.reading import CheckVerdict, Finding, Override
 from tests.family import FAMILY
 
 DEMO = {build.name: build for build in (STAGE_PAIR, REHEARSAL_ROOM, FOYER, STREET_BOX, MARKET_BOX)}
@@ -27,7 +27,7 @@ def keys(build: Build) -> set[str]:
     return {check.key for check in checks_of(build)}
 
 
-def found(build: Build, check: Check, verdict: Verdict = "sound", words: str = "") -> Finding:
+def found(build: Build, check: Check, verdict: CheckVerdict = "sound", words: str = "") -> Finding:
     return Finding(check.subject, verdict, words, AT, dict(check.conditions))
 
 

@@ -7,7 +7,7 @@ import itertools
 import pytest
 
 from plinth.builds.build import Build
-from plinth.guide.interlock import Power, allowed, held_back, measure_conditions, measure_gate, watching
+from plinth.guide.interlock import LivePower, allowed, held_back, measure_conditions, measure_gate, watching
 from plinth.guide.progress import Stand, StepStand
 from plinth.guide.schools.limited_supply import plan_steps
 from plinth.record.book import RecordBook
@@ -16,7 +16,7 @@ from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR
 
 AT = dt.datetime(2026, 10, 10, 12, tzinfo=dt.UTC)
-HERE = Power(1, "left", AT)
+HERE = LivePower(1, "left", AT)
 POWERS = {
     "off": None, "here": HERE, "the other channel": dataclasses.replace(HERE, channel="right"),
     "another build": dataclasses.replace(HERE, build_id=2),

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy import integrate, signal
 
-from plinth.bench.load_heat import Driven, allowed_s, cold_after_s, rise_share, still_felt
+from plinth.bench.load_heat import LoadUse, allowed_s, cold_after_s, rise_share, still_felt
 from plinth.builds.parts import Load
 from plinth.physics.numbers.preferred import E12, E24, SERIES
 from plinth.physics.stages import gain_setting, square_wave
@@ -144,8 +144,8 @@ LOAD = Load(name="Dummy 4", r_ohm=4.0, p_rated_w=50.0, time_constant_s=95.0)
 
 def test_a_load_is_as_warm_as_its_integral_says() -> None:
     on = ((10.0, 40.0, 80.0), (70.0, 130.0, 60.0), (200.0, 215.0, 120.0))
-    history = [Driven("Dummy 4", after(a), after(b), w) for a, b, w in on]
-    history.append(Driven("another", after(0.0), after(400.0), 500.0))
+    history = [LoadUse("Dummy 4", after(a), after(b), w) for a, b, w in on]
+    history.append(LoadUse("another", after(0.0), after(400.0), 500.0))
 
     def slope(t: float, y: np.ndarray) -> np.ndarray:
         power = sum(w for a, b, w in on if a <= t < b)
@@ -158,7 +158,7 @@ def test_a_load_is_as_warm_as_its_integral_says() -> None:
 
 def test_how_long_it_may_be_driven_and_when_it_is_cold() -> None:
     left = allowed_s(LOAD, 0.4, 90.0)
-    history = [Driven("Dummy 4", after(-left), None, 90.0)]
+    history = [LoadUse("Dummy 4", after(-left), None, 90.0)]
     alone = rise_share(LOAD, history, NOW)
     assert alone is not None
     assert alone + 0.4 * math.exp(-left / 95.0) == pytest.approx(1.0)
@@ -172,5 +172,5 @@ def test_how_long_it_may_be_driven_and_when_it_is_cold() -> None:
     assert cold_after_s(LOAD, 0.5) == pytest.approx(95.0 * math.log(10.0))
     assert cold_after_s(LOAD, 0.05) == 0.0
     assert rise_share(LOAD.model_copy(update={"p_rated_w": None}), history, NOW) is None
-    long_ago = Driven("Dummy 4", after(-2000), after(-1990), 90.0)
+    long_ago = LoadUse("Dummy 4", after(-2000), after(-1990), 90.0)
     assert still_felt([long_ago, *history], (LOAD,), NOW) == tuple(history)

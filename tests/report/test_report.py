@@ -22,13 +22,13 @@ from plinth.judge.state import State
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
-from plinth.record.origin import Giver, Origin
+from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.report.counting import since_words
 from plinth.report.csv_table import COLUMNS, readings_csv
 from plinth.report.html import KEY_FIGURES, ReportInput, part_words, render_report
 from plinth.report.reading_words import reading_words
-from plinth.report.svg import Curve, line_plot, nice_ticks
+from plinth.report.svg import SvgCurve, line_plot, nice_ticks
 from plinth.units.level import read_level
 from plinth.units.shown import shown_with_spread
 from tests.bench.typed_bench import TypedBench
@@ -133,7 +133,9 @@ def test_measured_response_is_drawn_over_the_predicted_one(prediction: Predictio
 def test_simulated_readings_never_look_measured(prediction: Prediction, diary: list[DiaryEntry]) -> None:
     entry = next(e for e in diary if e.reading is not None)
     assert entry.reading is not None
-    pretended = dataclasses.replace(entry, reading=dataclasses.replace(entry.reading, origin=Origin(Giver.SIMULATED)))
+    pretended = dataclasses.replace(
+        entry, reading=dataclasses.replace(entry.reading, origin=ReadingOrigin(Giver.SIMULATED))
+    )
     assert "simulated" in plain(report(prediction, [pretended]))
     assert "simulated" not in plain(report(prediction, [entry]))
 
@@ -216,7 +218,8 @@ def test_the_table_quotes_what_would_break_it() -> None:
 def test_plots_are_sound_svg_with_units_and_labels(tmp_path: Path) -> None:
     x = np.linspace(0.0, 10.0, 50).tolist()
     text = line_plot(
-        [Curve(x, np.sin(x).tolist(), "plus", "+ <rail>"), Curve(x, np.cos(x).tolist(), "ink", "output", discs=True)],
+        [SvgCurve(x, np.sin(x).tolist(), "plus", "+ <rail>"),
+         SvgCurve(x, np.cos(x).tolist(), "ink", "output", discs=True)],
         x_label="ms", y_label="V", title="A & B",
     )  # fmt: skip
     tree = ET.fromstring(str(text))
@@ -233,7 +236,7 @@ def test_plots_are_sound_svg_with_units_and_labels(tmp_path: Path) -> None:
 
 def test_a_plot_without_data_is_still_a_plot() -> None:
     ET.fromstring(str(line_plot([], x_label="Hz", y_label="dB", title="none", log_x=True)))
-    flat = line_plot([Curve([1.0, 2.0], [3.0, 3.0], "ink", "flat")], x_label="s", y_label="V", title="flat")
+    flat = line_plot([SvgCurve([1.0, 2.0], [3.0, 3.0], "ink", "flat")], x_label="s", y_label="V", title="flat")
     assert "nan" not in str(flat)
 
 

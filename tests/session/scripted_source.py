@@ -4,7 +4,7 @@ import dataclasses
 
 from plinth.builds.instruments import Role
 from plinth.physics.mains.lamp import glow
-from plinth.record.origin import Giver, Origin
+from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.request import Request
 from plinth.session.procedure.taking import Said
 from plinth.session.source import Given
@@ -28,7 +28,7 @@ def expected(request: Request) -> float | None:
 class Script:
     """Gives what is expected times ``factor``; nothing for a role in ``lacks``. ``requests`` what it was asked."""
 
-    origin: Origin = dataclasses.field(default_factory=lambda: Origin(Giver.INSTRUMENT, "bench-7"))
+    origin: ReadingOrigin = dataclasses.field(default_factory=lambda: ReadingOrigin(Giver.INSTRUMENT, "bench-7"))
     factor: float = 1.0
     lacks: tuple[Role, ...] = ()
     choice: int | None = None

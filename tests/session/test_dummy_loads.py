@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from plinth.bench.clipping import Definition, clip_cells, reading_for_cell, understand
-from plinth.bench.load_heat import Driven, still_felt
+from plinth.bench.load_heat import LoadUse, still_felt
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
 from plinth.session.session import Session
@@ -94,7 +94,7 @@ def test_what_a_load_was_driven_with_is_felt_for_eight_of_its_time_constants(
     load = session.build.loads[1]
     tau = load.time_constant_s or 0.0
     begun = clock[0] - dt.timedelta(seconds=60)
-    driven = Driven(load.identity, begun, clock[0], 80.0)
+    driven = LoadUse(load.identity, begun, clock[0], 80.0)
     for times, felt in ((0.9, True), (7.5, True), (8.5, False)):
         later = clock[0] + dt.timedelta(seconds=times * tau)
         assert bool(still_felt((driven,), (load,), later)) is felt

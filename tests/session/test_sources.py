@@ -10,7 +10,7 @@ from plinth.bench.every_sheet import SHEETS, SheetKind
 from plinth.builds.instruments import Role
 from plinth.guide.part_tests.part_test import MOST_PIECES
 from plinth.judge.state import State
-from plinth.record.origin import Giver, Origin
+from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
 from plinth.session.listeners import Telling
@@ -50,7 +50,7 @@ def clip_test(session: Session) -> ClipProcedure:
     return test
 
 
-def kept_by(session: Session, origin: Origin) -> list[Reading]:
+def kept_by(session: Session, origin: ReadingOrigin) -> list[Reading]:
     return [
         line.reading
         for line in session.records.diary_lines()
@@ -96,8 +96,8 @@ def test_a_response_reads_itself(session: Session) -> None:
         assert where.value == test.f_hz
         # The first point is held against nothing: what it is, all others are relative to.
         text = "2.000 rms" if expected(test.request) is None else spoken(test.request, expected(test.request) or 0.0)
-        assert test.take(text, Origin(Giver.CAPTURE, "scope-1", "capture-12")) is Taken.KEPT, name
-    kept = kept_by(session, Origin(Giver.CAPTURE, "scope-1", "capture-12"))
+        assert test.take(text, ReadingOrigin(Giver.CAPTURE, "scope-1", "capture-12")) is Taken.KEPT, name
+    kept = kept_by(session, ReadingOrigin(Giver.CAPTURE, "scope-1", "capture-12"))
     assert len(kept) == len(test.frequencies) == test.counts()[0]
     assert {reading.state for reading in kept} == {State.CLEAR}
 
@@ -222,7 +222,7 @@ def test_answering_ends_where_the_same_is_asked_again(session: Session) -> None:
         def said(self, _text: str) -> None:
             return
 
-        def take(self, _text: str, _origin: Origin) -> Taken:
+        def take(self, _text: str, _origin: ReadingOrigin) -> Taken:
             self.given += 1
             return Taken.KEPT
 
@@ -233,11 +233,11 @@ def test_answering_ends_where_the_same_is_asked_again(session: Session) -> None:
 
 
 def test_a_capture_is_named_just_where_a_value_was_drawn_from_one() -> None:
-    assert Origin(Giver.CAPTURE, capture="c1").capture == "c1"
+    assert ReadingOrigin(Giver.CAPTURE, capture="c1").capture == "c1"
     with pytest.raises(ValueError, match="expected a capture's name"):
-        Origin(Giver.CAPTURE)
+        ReadingOrigin(Giver.CAPTURE)
     with pytest.raises(ValueError, match="expected a capture's name"):
-        Origin(Giver.TYPED, capture="c1")
+        ReadingOrigin(Giver.TYPED, capture="c1")
 
 
 def test_a_typed_reading_names_the_very_instrument_whatever_it_is_called_later(session: Session) -> None:
@@ -262,7 +262,7 @@ def test_a_typed_reading_names_the_very_instrument_whatever_it_is_called_later(s
 
 
 def test_simulated_readings_count_in_a_practice_workshop_and_nowhere_else(tmp_path: Path) -> None:
-    simulated = Origin(Giver.SIMULATED, "stand-in")
+    simulated = ReadingOrigin(Giver.SIMULATED, "stand-in")
     for practice in (False, True):
         begin_workshop(tmp_path / f"{practice}.plinth", practice=practice).close()
         from plinth.session.opening import opened

@@ -17,7 +17,17 @@ from plinth.judge.state import State
 from plinth.predict.solve import solve
 from plinth.shelf.bill import bill_of
 from plinth.shelf.consequence import OF_THE_BENCH
-from plinth.shelf.find import RANKS, Found, _asked, _field, _in_full, _prices, find, slots_around, slots_for_clearing
+from plinth.shelf.find import (
+    RANKS,
+    Candidate,
+    _asked,
+    _field,
+    _in_full,
+    _prices,
+    find,
+    slots_around,
+    slots_for_clearing,
+)
 from plinth.shelf.find_quick import SLACK, numbers_of, quick
 from plinth.shelf.item import ShelfItem
 from plinth.shelf.slots import joined_all
@@ -108,7 +118,7 @@ def test_the_cheapest_is_not_missed() -> None:
         items = field.items(int(row))
         build = joined_all(base, {slot: item.part for slot, item in items.items() if item is not None})
         assert isinstance(build, Build)
-        assert _in_full(asked, wanted, Found(items, build, {}, None, float(prices[row]), None)).why_not
+        assert _in_full(asked, wanted, Candidate(items, build, {}, None, float(prices[row]), None)).why_not
 
 
 def test_only_from_the_drawer_means_enough_of_them_there() -> None:

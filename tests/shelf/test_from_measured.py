@@ -9,7 +9,7 @@ from plinth.demo.builds import STAGE_PAIR
 from plinth.demo.shelves.whole import WHOLE
 from plinth.physics.mains.transformer import winding_resistance_ohm
 from plinth.predict.solve import solve
-from plinth.shelf.from_measured import Measured, transformer_from
+from plinth.shelf.from_measured import MeasuredTransformer, transformer_from
 from plinth.units.errors import QuantityError
 
 # Copper gains 0.39 % of its resistance with each kelvin from 20 degrees on.
@@ -17,13 +17,13 @@ FIFTY_KELVIN_WARMER = 1.195
 KNOWN = [part for part, _ in WHOLE if isinstance(part, Transformer) and part.regulation is not None]
 
 
-def measured_of(part: Transformer, **more: float) -> Measured:
+def measured_of(part: Transformer, **more: float) -> MeasuredTransformer:
     """What a meter would show of a known one, its copper shared evenly between primary and secondary."""
     assert part.regulation is not None
     v_open = part.v_secondary_rms * (1.0 + part.regulation)
     r = winding_resistance_ohm(part.v_secondary_rms, part.i_rated_a, part.regulation) / FIFTY_KELVIN_WARMER
     ratio = v_open / part.v_primary_rms
-    return Measured(
+    return MeasuredTransformer(
         v_open, part.v_primary_rms, part.secondaries, part.core, r / 2.0, r / 2.0 / (part.halves * ratio**2), **more
     )
 
@@ -51,7 +51,7 @@ def test_the_weight_of_a_ring_tells_its_rating_and_the_copper_its_regulation() -
 def test_rails_without_load_are_those_that_were_measured() -> None:
     """Whatever the rating is taken for, volts without load stay what the meter showed."""
     for kg in (1.0, 2.0, 4.0):
-        found = transformer_from(Measured(27.4, 230.0, weight_kg=kg), "mine")
+        found = transformer_from(MeasuredTransformer(27.4, 230.0, weight_kg=kg), "mine")
         assert found.regulation is not None
         assert found.v_secondary_rms * (1.0 + found.regulation) == pytest.approx(27.4, rel=0.01)
         build = with_part(STAGE_PAIR, "supply.transformer", found)
@@ -59,7 +59,7 @@ def test_rails_without_load_are_those_that_were_measured() -> None:
 
 
 def test_every_guess_is_marked_and_widens_the_result() -> None:
-    found = transformer_from(Measured(27.4, 230.0, weight_kg=2.0), "mine")
+    found = transformer_from(MeasuredTransformer(27.4, 230.0, weight_kg=2.0), "mine")
     assert {how_known(found, path) for path in ("va", "regulation", "v_secondary_rms")} == {How.ESTIMATED}
     assert how_known(found, "v_primary_rms") is How.MEASURED
     sure = STAGE_PAIR
@@ -69,23 +69,23 @@ def test_every_guess_is_marked_and_widens_the_result() -> None:
 
 
 def test_a_laminated_core_by_its_middle_leg() -> None:
-    found = transformer_from(Measured(20.0, 230.0, core="ei", core_cm2=11.0), "mine")
+    found = transformer_from(MeasuredTransformer(20.0, 230.0, core="ei", core_cm2=11.0), "mine")
     assert found.va == pytest.approx(100.0)
 
 
 @pytest.mark.parametrize(
     "measured",
     [
-        Measured(27.4, 230.0),
-        Measured(0.1, 230.0, weight_kg=2.0),
-        Measured(27.4, 5.0, weight_kg=2.0),
-        Measured(27.4, 230.0, weight_kg=200.0),
-        Measured(27.4, 230.0, core_cm2=10.0),
-        Measured(27.4, 230.0, core="ei", core_cm2=0.01),
-        Measured(27.4, 230.0, r_half_ohm=20.0, weight_kg=4.0),
-        Measured(27.4, 230.0, r_half_ohm=5000.0),
+        MeasuredTransformer(27.4, 230.0),
+        MeasuredTransformer(0.1, 230.0, weight_kg=2.0),
+        MeasuredTransformer(27.4, 5.0, weight_kg=2.0),
+        MeasuredTransformer(27.4, 230.0, weight_kg=200.0),
+        MeasuredTransformer(27.4, 230.0, core_cm2=10.0),
+        MeasuredTransformer(27.4, 230.0, core="ei", core_cm2=0.01),
+        MeasuredTransformer(27.4, 230.0, r_half_ohm=20.0, weight_kg=4.0),
+        MeasuredTransformer(27.4, 230.0, r_half_ohm=5000.0),
     ],
 )
-def test_what_cannot_be_says_so(measured: Measured) -> None:
+def test_what_cannot_be_says_so(measured: MeasuredTransformer) -> None:
     with pytest.raises(QuantityError, match="expected"):
         transformer_from(measured, "mine")

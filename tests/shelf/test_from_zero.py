@@ -22,7 +22,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import solve
 from plinth.shelf.from_zero import from_zero
 from plinth.shelf.influence import still_assumed
-from plinth.shelf.requirement import MAINS, SUPPLY_KINDS, Requirement, Source, Spoken, SupplyKind, read_requirement
+from plinth.shelf.requirement import MAINS, SUPPLY_KINDS, Requirement, SourcePart, Spoken, SupplyKind, read_requirement
 from plinth.units.errors import QuantityError
 from tests.turns import in_turn
 
@@ -114,7 +114,7 @@ def test_every_mains_offered_is_one_of_the_world_s() -> None:
 
 OWN_MODULES = [part for part, _ in WHOLE if isinstance(part, (ClassABModule, ClassAModule, ClassDModule))]
 # One of each kind with each sort of rails.
-OWN_SOURCES: list[Source] = [
+OWN_SOURCES: list[SourcePart] = [
     next(p for p, _ in WHOLE if isinstance(p, kind) and getattr(p, "secondaries", getattr(p, "rails", "")) == rails)
     for kind, rails in (
         (Transformer, "two"), (Transformer, "one"), (Transformer, "centre_tap"), (MainsSwitcher, "single"),

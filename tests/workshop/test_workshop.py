@@ -18,7 +18,7 @@ from plinth.demo.shelf import SHELF
 from plinth.demo.workshop import make_demo
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
-from plinth.record.origin import Giver, Origin
+from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.workshop.errors import (
     DamagedWorkshopError,
@@ -65,7 +65,7 @@ def test_everything_kept_comes_back_as_it_was(path: Path) -> None:
             State.OVER,
             None,
             2.0,
-            origin=Origin(Giver.SIMULATED),
+            origin=ReadingOrigin(Giver.SIMULATED),
             facts={"form": "pp", "claim_w": 45.0},
             said="z",
         ),

@@ -19,10 +19,10 @@ BY_EYE = 0.01
 # What the prediction of a difference between two loads is worth at least.
 LEAST_SHARE = 0.10
 
-Given = Sequence[tuple[ClipCell, Reading]]
+CellReading = Sequence[tuple[ClipCell, Reading]]
 
 
-def behind_output(given: Given) -> tuple[Measured, Measured] | None:
+def behind_output(given: CellReading) -> tuple[Measured, Measured] | None:
     """Ohm behind the output at clipping as the readings say, and as predicted for the same loads; None for one load.
 
     The output clips at v = v0 - R v / R_load, rails sagging and stage saturating alike: a straight line of v over the
@@ -44,7 +44,7 @@ def behind_output(given: Given) -> tuple[Measured, Measured] | None:
     return Measured(value, u if known else None), Measured(expected, LEAST_SHARE * abs(expected))
 
 
-def behind_outputs(given: Given) -> list[str]:
+def behind_outputs(given: CellReading) -> list[str]:
     """For each source with two loads read, what stands behind the output, and what it says."""
     found = []
     for source in dict.fromkeys(cell.source for cell, _ in given):
@@ -68,7 +68,7 @@ def behind_outputs(given: Given) -> list[str]:
     return found
 
 
-def power_over_source(cells: Sequence[ClipCell], given: Given) -> Graph | None:
+def power_over_source(cells: Sequence[ClipCell], given: CellReading) -> Graph | None:
     """Power over the rail without load, a curve for each load; None for one source only."""
     if len({cell.source for cell in cells}) < 2:
         return None

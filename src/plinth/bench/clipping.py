@@ -255,7 +255,7 @@ def set_up(cell: ClipCell, read_w: float | None = None) -> SetUp:
 
 
 @dataclasses.dataclass(frozen=True)
-class Understood:
+class LevelMeaning:
     """A level taken in one form: RMS volts, watts with standard uncertainty, and how it stands to the prediction.
 
     ``slip`` what else than the form would have been mistaken (``a tenth of it``); empty for the level as typed.
@@ -287,8 +287,8 @@ class Interpretation:
     """``taken`` None means that the question must be answered first, by one of ``choices``."""
 
     typed: TypedLevel
-    taken: Understood | None
-    choices: tuple[Understood, ...]
+    taken: LevelMeaning | None
+    choices: tuple[LevelMeaning, ...]
     sentence: str
 
 
@@ -341,7 +341,7 @@ def understand(typed: TypedLevel, cell: ClipCell, kit: BenchKit) -> Interpretati
     return Interpretation(typed, taken, (), sentence)
 
 
-def _impossible(typed: TypedLevel, taken: Understood, cell: ClipCell, kit: BenchKit) -> Interpretation:
+def _impossible(typed: TypedLevel, taken: LevelMeaning, cell: ClipCell, kit: BenchKit) -> Interpretation:
     """A level beyond what these rails can give: asked about, with what each usual slip would mean."""
     tenth = dataclasses.replace(typed, volts=0.1 * typed.volts)
     slips = [
@@ -366,7 +366,7 @@ def _predicted(cell: ClipCell) -> str:
     return f"the {shown_with_spread(cell.power.value, cell.power.spread, 'W')} predicted"
 
 
-def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) -> Understood:
+def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) -> LevelMeaning:
     v_rms, r = typed.rms(form), cell.load.r_ohm
     power = levels.power_w(v_rms, r)
     u_volts = instrument_for(form, kit).u(typed.volts)
@@ -383,7 +383,7 @@ def _understood(typed: TypedLevel, form: Form, cell: ClipCell, kit: BenchKit) ->
     )
     # A bound fits where the level that it leaves open does.
     near = {Bound.ABOVE: over <= room, Bound.BELOW: over >= -room}.get(typed.bound, abs(over) <= room)
-    return Understood(
+    return LevelMeaning(
         form, v_rms, power, u_power,
         possible=typed.bound is Bound.BELOW
         or levels.peak_from_rms(v_rms) - 3.0 * math.sqrt(2.0) * u_read <= cell.most_v_peak * _reads_high(cell, form),
@@ -458,7 +458,7 @@ def request_for(cell: ClipCell, form: Form = Form.RMS, read_w: float | None = No
 
 def reading_for_cell(
     cell: ClipCell,
-    taken: Understood,
+    taken: LevelMeaning,
     typed: str,
     kit: BenchKit,
     at: dt.datetime,

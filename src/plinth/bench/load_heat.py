@@ -20,7 +20,7 @@ USUAL_TAU_S = 120.0
 
 
 @dataclasses.dataclass(frozen=True)
-class Driven:
+class LoadUse:
     """From when to when (None: still) a load, by its identity, took ``power_w``; ``timed``: by its clock."""
 
     load: str
@@ -35,7 +35,7 @@ def tau_of(load: Load) -> float:
     return load.time_constant_s or USUAL_TAU_S
 
 
-def rise_share(load: Load, history: Sequence[Driven], now: dt.datetime) -> float | None:
+def rise_share(load: Load, history: Sequence[LoadUse], now: dt.datetime) -> float | None:
     """Its rise as a share of that at its rating, at ``now``; None where no rating is stated."""
     rated = load.p_carried_w
     if rated is None:
@@ -76,7 +76,7 @@ def cold_after_s(load: Load, share: float) -> float:
     return 0.0 if share <= COLD_SHARE else tau_of(load) * math.log(share / COLD_SHARE)
 
 
-def still_felt(history: Sequence[Driven], loads: Sequence[Load], now: dt.datetime) -> tuple[Driven, ...]:
+def still_felt(history: Sequence[LoadUse], loads: Sequence[Load], now: dt.datetime) -> tuple[LoadUse, ...]:
     """What of a history still matters: within eight time constants of the load."""
     tau = {one.identity: tau_of(one) for one in loads}
     return tuple(

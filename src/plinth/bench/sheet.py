@@ -18,7 +18,7 @@ from plinth.judge.window import Window
 from plinth.predict.figure import Figure
 from plinth.record.conditions import Conditions
 from plinth.record.reading import Reading
-from plinth.record.request import Form, Needs, Request, Setting
+from plinth.record.request import Needs, ReadingForm, Request, Setting
 from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
 from plinth.units.shown import shown, shown_with_spread, split
@@ -31,7 +31,7 @@ Readings = Mapping[str, Sequence[Reading]]
 
 def bench_request(
     *, test: str, key: str, channel: str, group: str, label: str, ask: str, unit: str, window: Window | None,
-    conditions: Conditions, form: Form = "plain", role: Role = Role.METER, u_own: float | None = None,
+    conditions: Conditions, form: ReadingForm = "plain", role: Role = Role.METER, u_own: float | None = None,
     least: float | None = 0.0, most: float | None = None, most_words: str = "", bare_prefix: str = "",
     optional: bool = False, why_open: str = "", needs: Needs = "channel", example: str = "", caution: str = "",
     settings: tuple[Setting, ...] = (),

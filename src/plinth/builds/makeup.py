@@ -16,7 +16,7 @@ from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, Sw
 from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
 from plinth.units.errors import QuantityError
 
-Source = Transformer | MainsSwitcher | BenchPair | BatteryConverter
+SourcePart = Transformer | MainsSwitcher | BenchPair | BatteryConverter
 # What a build from the wall is given where it had none: an assumption that its station shows.
 PLAIN_MAINS = Mains(name="Wall, assumed 230 V", v_nominal_rms=230, frequency_hz=50)
 MOST_CHANNELS = 8
@@ -29,7 +29,7 @@ class Makeup:
     name: str
     channels: tuple[str, ...]
     bridged: bool
-    source: Source
+    source: SourcePart
     module: Module
     per_channel: bool = False
     smoothing: Smoothing | None = None
@@ -41,7 +41,7 @@ def makeup_of(build: Build) -> Makeup:
     per_channel, smoothing, battery = False, None, None
     match build.supply:
         case LinearSupply() as supply:
-            source: Source = supply.transformer
+            source: SourcePart = supply.transformer
             per_channel, smoothing = supply.per_channel, supply.smoothing
         case SwitcherSupply() as supply:
             source = supply.switcher

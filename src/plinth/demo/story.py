@@ -20,7 +20,7 @@ from plinth.guide.step import Step
 from plinth.guide.watching import noted
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
-from plinth.record.reading import Confirmation, Finding, Verdict
+from plinth.record.reading import CheckVerdict, Confirmation, Finding
 from plinth.units.level import read_level
 from plinth.workshop.kept_settings import REMINDERS, VARIANTS
 from plinth.workshop.store import Workshop
@@ -118,7 +118,7 @@ def _inspect(workshop: Workshop, build_id: int) -> None:
         at += dt.timedelta(minutes=3)
         doubt = check.key == "vents"
         words = "One top looks a little round; measure that can." if doubt else ""
-        verdict: Verdict = "doubt" if doubt else "sound"
+        verdict: CheckVerdict = "doubt" if doubt else "sound"
         workshop.keep_record(build_id, Finding(check.subject, verdict, words, at, dict(check.conditions)))
 
 

@@ -17,7 +17,7 @@ from plinth.desk.tables import fill, reading_table
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.finding import NOTHING
 from plinth.session.runner import words_of
-from plinth.shelf.find import MOST_STATIONS, RANKS, Found, Outcome
+from plinth.shelf.find import MOST_STATIONS, RANKS, Candidate, SearchResult
 from plinth.shelf.slots import KINDS, WORDS
 from plinth.shelf.wanted import Wanted, read_wanted
 from plinth.units.errors import QuantityError
@@ -43,7 +43,7 @@ class FindDialog(Dialog):
     ) -> None:
         super().__init__(parent)
         self._fixed = fixed
-        self._session, self.outcome, self.wanted = session, Outcome(0, (), (), {}, {}), Wanted()
+        self._session, self.outcome, self.wanted = session, SearchResult(0, (), (), {}, {}), Wanted()
         around = ", ".join(part.name for part in fixed.values())
         self.setWindowTitle(f"What can this do: {around}" if fixed else f"Find me: {session.build.name}")
         look.size(self, 1040, 640)
@@ -161,7 +161,7 @@ class FindDialog(Dialog):
         self._refuse(str(error) if isinstance(error, QuantityError | PhysicsError) else words_of(error).rstrip("."))
 
     def _take_outcome(self, found: object) -> None:
-        assert isinstance(found, Outcome)
+        assert isinstance(found, SearchResult)
         self.outcome = found
         self.stop_button.setEnabled(False)
         self.progress.setValue(1000)
@@ -176,10 +176,10 @@ class FindDialog(Dialog):
             self.rows.setCurrentCell(0, 0)
 
     @property
-    def _shown(self) -> tuple[Found, ...]:
+    def _shown(self) -> tuple[Candidate, ...]:
         return (*self.outcome.met, *self.outcome.lost)
 
-    def _row(self, one: Found) -> list[str]:
+    def _row(self, one: Candidate) -> list[str]:
         parts = [item.part.name for item in one.items.values() if item is not None]
         powers = [shown(one.powers[ohms].value, "W") if ohms in one.powers else NONE for ohms in self._ohms()]
         sink = NONE if one.sink is None else f"{one.sink.value:.0f} °C"
@@ -220,7 +220,7 @@ class FindDialog(Dialog):
         super().done(answer)
 
 
-def _why(found: Outcome) -> str:
+def _why(found: SearchResult) -> str:
     """Why the others lost: by reason, and the parts that are in none."""
     by_reason = sorted(found.tally.items(), key=lambda pair: -pair[1])
     said = f"{found.count:,} combinations, {len(found.met)} shown that meet it, each predicted in full."

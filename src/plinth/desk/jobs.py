@@ -18,7 +18,7 @@ CANCELLED = "it was stopped"
 _TOO_LONG = "it took longer than {:.0f} s and was stopped: such figures are seldom those of a real circuit"
 
 
-class Task:
+class JobTask:
     """A job under way: ``progress`` says how far it is (0 to 1), ``reason_to_end`` why it should not go on."""
 
     def __init__(self, name: str, most_s: float | None, progressed: Callable[[float], None] | None = None) -> None:
@@ -49,8 +49,8 @@ class Task:
 
 @dataclasses.dataclass(frozen=True)
 class _Job:
-    task: Task
-    work: Callable[[Task], object]
+    task: JobTask
+    work: Callable[[JobTask], object]
     done: Callable[[object], None]
     failed: Callable[[Exception], None] | None
 
@@ -62,7 +62,7 @@ class _Lane(QThread):
         super().__init__(parent)
         self._run_one = run_one
         self.waiting: list[_Job] = []
-        self.running: Task | None = None
+        self.running: JobTask | None = None
         self.ended = False
         self.bell = threading.Condition()
 
@@ -128,7 +128,7 @@ class Jobs(QObject):
         self._threaded = threaded
         self._prompt, self._long = _Lane(self, self._run), _Lane(self, self._run)
         # Done, and on the way to the window's thread: until they are there they can still be called off.
-        self._arriving: list[Task] = []
+        self._arriving: list[JobTask] = []
         self._bell = threading.Lock()
         # The runner lives in the window's thread, so what a lane emits is delivered there.
         self._deliver.connect(self._take)
@@ -140,7 +140,7 @@ class Jobs(QObject):
     def ask(
         self,
         name: str,
-        work: Callable[[Task], object],
+        work: Callable[[JobTask], object],
         done: Callable[[object], None],
         failed: Callable[[Exception], None] | None = None,
         *,
@@ -148,13 +148,13 @@ class Jobs(QObject):
         progressed: Callable[[float], None] | None = None,
         most_s: float | None = MOST_S,
         long: bool = False,
-    ) -> Task:
+    ) -> JobTask:
         """Ask for a job. One of the same name that has not begun is forgotten, unless both are to ``queue``.
 
         ``done`` or ``failed`` are called in the window's thread, ``progressed`` too; after ``cancel`` none of them.
         ``long`` of what may take more than some seconds.
         """
-        task = Task(name, most_s if self._threaded else None)
+        task = JobTask(name, most_s if self._threaded else None)
         if progressed is not None:
             task._progressed = lambda share: self._deliver.emit((task, progressed, share, False))
         job = _Job(task, work, done, failed)

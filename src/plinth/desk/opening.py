@@ -44,7 +44,7 @@ class CannotOpen(Dialog):
         self.accept()
 
 
-class Told(Dialog):
+class OpeningQuestion(Dialog):
     """Says what came of something; Enter or Esc goes on."""
 
     def __init__(self, sentence: str) -> None:
@@ -99,5 +99,5 @@ def _save_whole(damaged: Path) -> Path:
     if not name:
         return damaged
     done, words = salvaged_words(damaged, Path(name))
-    ask(Told(words))
+    ask(OpeningQuestion(words))
     return Path(name) if done else damaged

@@ -22,7 +22,7 @@ from plinth.report.file_out import not_written_words, proposed_name, write_whole
 if TYPE_CHECKING:
     import pyqtgraph as pg
 
-    from plinth.desk.plot_graph import Graph
+    from plinth.desk.plot_graph import PlotGraph
 
 
 # The window's first figures go before its first plots: loading what draws them would hold them up.
@@ -54,7 +54,7 @@ class Plot(QWidget):
         super().__init__()
         self._x_name, self._x_unit, self._log_x, self._x_scale = x_name, x_unit, log_x, x_scale
         self._series: tuple[Series, ...] = ()
-        self._made: Graph | None = None
+        self._made: PlotGraph | None = None
         self._view: tuple[tuple[float, float], tuple[float, float]] | None = None
         self.title = label(title, "title")
         self.aside = _Remark()
@@ -79,11 +79,11 @@ class Plot(QWidget):
         look.follow(self._restyle)
 
     @functools.cached_property
-    def graph(self) -> "Graph":
+    def graph(self) -> "PlotGraph":
         """The drawn part, made when first asked for."""
-        from plinth.desk.plot_graph import Graph, XAxis
+        from plinth.desk.plot_graph import PlotGraph, XAxis
 
-        made = Graph(XAxis(self._x_name, self._x_unit, self._log_x), self._x_scale, self.whole_range)
+        made = PlotGraph(XAxis(self._x_name, self._x_unit, self._log_x), self._x_scale, self.whole_range)
         made.setAccessibleName(self.title.text())
         made.customContextMenuRequested.connect(lambda at: self._menu().exec(made.mapToGlobal(at)))
         self._made = made

@@ -63,7 +63,7 @@ def _short(value: float) -> str:
     return f"{value / 1e3:g}k" if value >= 1e3 else f"{value:g}"
 
 
-class Curve(pg.PlotCurveItem):
+class PlotCurve(pg.PlotCurveItem):
     """A line of more than a pixel as fine ones side by side, which Qt draws ten times faster than one wide."""
 
     APART = 0.7
@@ -87,7 +87,7 @@ class Curve(pg.PlotCurveItem):
 class _Drawn:
     """The items that a series is drawn with."""
 
-    line: Curve | pg.PlotDataItem
+    line: PlotCurve | pg.PlotDataItem
     label: pg.TextItem | None
     band: pg.PlotCurveItem | None
 
@@ -115,7 +115,7 @@ class XAxis:
     log: bool
 
 
-class Graph(pg.PlotWidget):
+class PlotGraph(pg.PlotWidget):
     """Curves on axes. ``whole_range`` is what Home and a double click ask for."""
 
     def __init__(self, x_axis: XAxis, x_scale: float, whole_range: Callable[[], None]) -> None:
@@ -200,7 +200,7 @@ class Graph(pg.PlotWidget):
                 symbolPen=pg.mkPen(look.token("sheet"), width=1.5),
             )  # fmt: skip
         else:
-            line = Curve(colour, look.scale * (3.0 if one.wide else 1.6))
+            line = PlotCurve(colour, look.scale * (3.0 if one.wide else 1.6))
         if one.label:
             anchor = {"above": (1, 1), "below": (1, 0), "start": (0, 0.5), "right": (0, 0)}[one.label_at]
             ground = look.token("sheet")

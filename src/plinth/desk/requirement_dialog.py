@@ -21,7 +21,7 @@ from plinth.shelf.requirement import (
     SOURCES,
     SUPPLY_KINDS,
     Requirement,
-    Source,
+    SourcePart,
     Spoken,
     SupplyKind,
     read_requirement,
@@ -95,9 +95,9 @@ class RequirementDialog(Dialog):
         self.mains.setEnabled(self._fed_by[0] in ("transformer", "switcher"))
 
     @property
-    def _fed_by(self) -> tuple[SupplyKind, Source | None]:
+    def _fed_by(self) -> tuple[SupplyKind, SourcePart | None]:
         """The kind of supply, and the very one where one of the shelf was chosen."""
-        chosen: SupplyKind | Source = self.supply.currentData()
+        chosen: SupplyKind | SourcePart = self.supply.currentData()
         return (chosen, None) if isinstance(chosen, str) else (SOURCES[type(chosen)], chosen)
 
     def _same_parts(self) -> None:

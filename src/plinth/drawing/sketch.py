@@ -6,7 +6,7 @@ from typing import Literal
 WIDTH, HEIGHT = 540.0, 220.0
 
 # The colour tokens of the desk, by what they mean: danger for what stays live or must not be.
-Role = Literal["ink", "ink2", "plus", "minus", "zero", "pred", "over", "rule", "sunk"]
+SketchRole = Literal["ink", "ink2", "plus", "minus", "zero", "pred", "over", "rule", "sunk"]
 Anchor = Literal["left", "middle", "right"]
 
 
@@ -18,7 +18,7 @@ class Line:
     y1: float
     x2: float
     y2: float
-    role: Role = "ink"
+    role: SketchRole = "ink"
     thick: float = 2.0
 
 
@@ -31,8 +31,8 @@ class Box:
     w: float
     h: float
     words: tuple[str, ...] = ()
-    role: Role = "ink"
-    fill: Role | None = None
+    role: SketchRole = "ink"
+    fill: SketchRole | None = None
 
 
 @dataclasses.dataclass(frozen=True)
@@ -42,7 +42,7 @@ class Disc:
     x: float
     y: float
     r: float = 4.0
-    role: Role = "ink"
+    role: SketchRole = "ink"
     open: bool = False
 
 
@@ -53,7 +53,7 @@ class Words:
     x: float
     y: float
     text: str
-    role: Role = "ink2"
+    role: SketchRole = "ink2"
     anchor: Anchor = "middle"
     bold: bool = False
 

@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping
 from plinth.builds.modules import BiasPoint
 from plinth.guide import given_readings as given
 from plinth.guide.fault_bench import OF_A_FAULT, OF_A_RATIO, Bench, Expected, Where, behind_of, connected, healthy
-from plinth.guide.given_readings import Dice, Law, sound
+from plinth.guide.given_readings import Dice, ReadingLaw, sound
 from plinth.guide.step import Reads, Step
 from plinth.physics.stages.bias import bias_mv
 from plinth.predict.estimates import USUAL_AIR_C
@@ -43,7 +43,7 @@ class Fault:
     burns: bool
     where: frozenset[Where]
     shows: Mapping[Reads, Expects]
-    gives: Mapping[Reads, Law] = dataclasses.field(default_factory=dict)
+    gives: Mapping[Reads, ReadingLaw] = dataclasses.field(default_factory=dict)
 
     def reading(self, bench: Bench, step: Step, dice: Dice) -> float:
         """What would be read at a step with this fault, at random; as in a healthy build where it does not touch it.

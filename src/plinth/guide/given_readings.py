@@ -17,7 +17,7 @@ from plinth.predict.fault_rails import RailFault, extra_wall_a, rail_with, short
 
 Dice = np.random.Generator
 # The step, the build, its rail on full mains, and the dice; None where the fault shows nothing there.
-Law = Callable[[Step, Build, float, Dice], float | None]
+ReadingLaw = Callable[[Step, Build, float, Dice], float | None]
 
 
 def sound(step: Step, dice: Dice) -> float:
@@ -32,7 +32,7 @@ def sound(step: Step, dice: Dice) -> float:
     return float(np.clip(dice.normal(middle, (high - low) / 7.0), low, high))
 
 
-def engine(fault: RailFault) -> Law:
+def engine(fault: RailFault) -> ReadingLaw:
     """The engine's rail with the fault, as mains, meter and the fault's size vary."""
 
     def law(step: Step, build: Build, _full: float, dice: Dice) -> float | None:
@@ -42,7 +42,7 @@ def engine(fault: RailFault) -> Law:
     return law
 
 
-def of_the_rail(low: float, high: float) -> Law:
+def of_the_rail(low: float, high: float) -> ReadingLaw:
     """From ``low`` to ``high`` of the rail in force, on either side of 0 V."""
 
     def law(step: Step, _build: Build, full: float, dice: Dice) -> float:
@@ -51,12 +51,12 @@ def of_the_rail(low: float, high: float) -> Law:
     return law
 
 
-def times(low: float, high: float) -> Law:
+def times(low: float, high: float) -> ReadingLaw:
     """A healthy reading times ``low`` to ``high``."""
     return lambda step, _build, _full, dice: sound(step, dice) * dice.uniform(low, high)
 
 
-def between(low: float, high: float) -> Law:
+def between(low: float, high: float) -> ReadingLaw:
     """From ``low`` to ``high``, evenly by its logarithm."""
     return lambda _step, _build, _full, dice: float(np.exp(dice.uniform(math.log(low), math.log(high))))
 
@@ -80,7 +80,7 @@ def other_resistor(_step: Step, build: Build, _full: float, dice: Dice) -> float
     )
 
 
-def near_the_short(low: float, high: float) -> Law:
+def near_the_short(low: float, high: float) -> ReadingLaw:
     """A filament from ``low`` to ``high`` times as warm as a short leaves it."""
 
     def law(step: Step, _build: Build, _full: float, dice: Dice) -> float | None:
@@ -89,7 +89,7 @@ def near_the_short(low: float, high: float) -> Law:
     return law
 
 
-def rises(low: float, high: float) -> Law:
+def rises(low: float, high: float) -> ReadingLaw:
     """A sink in air of 18 to 24 degrees that rises so many times what it should."""
 
     def law(step: Step, _build: Build, _full: float, dice: Dice) -> float:
@@ -101,7 +101,7 @@ def rises(low: float, high: float) -> Law:
     return law
 
 
-def of_the_healthy_rail(low: float, high: float) -> Law:
+def of_the_healthy_rail(low: float, high: float) -> ReadingLaw:
     """From ``low`` to ``high`` of what the rail would be without the fault."""
 
     def law(step: Step, build: Build, _full: float, dice: Dice) -> float | None:

@@ -13,7 +13,7 @@ from plinth.record.subject import Kind, Subject
 
 
 @dataclasses.dataclass(frozen=True)
-class Power:
+class LivePower:
     """A channel of a build under power since ``at``; ``found``: it was so when this window was opened.
 
     ``channel`` what records know it by: build and channel may be called otherwise by the time they are stopped.
@@ -43,7 +43,7 @@ class Allowed:
     why_not: str = ""
 
 
-def allowed(stand: StepStand, power: Power | None, build_id: int, where: str = "") -> Allowed:
+def allowed(stand: StepStand, power: LivePower | None, build_id: int, where: str = "") -> Allowed:
     """What may be done at a step of a build while ``power`` is on somewhere (``where`` in words), or nowhere.
 
     A step under power wants it on for this very channel; one without wants it off; nothing is switched on while
@@ -72,7 +72,7 @@ def allowed(stand: StepStand, power: Power | None, build_id: int, where: str = "
     )
 
 
-def watching(stand: StepStand, power: Power | None, build_id: int) -> bool:
+def watching(stand: StepStand, power: LivePower | None, build_id: int) -> bool:
     """Whether the time to watch begins as the step comes up: it is due, and its power is on already."""
     step = stand.step
     here = power is not None and (power.build_id, power.channel) == (build_id, step.about.channel)
@@ -80,7 +80,7 @@ def watching(stand: StepStand, power: Power | None, build_id: int) -> bool:
 
 
 def watch_left_s(
-    stand: StepStand, power: Power | None, build_id: int, others: Sequence[StepStand], at: dt.datetime
+    stand: StepStand, power: LivePower | None, build_id: int, others: Sequence[StepStand], at: dt.datetime
 ) -> float:
     """Seconds that are still to be watched at ``at`` before the reading of a step is worth taking; 0 where none are.
 

@@ -24,7 +24,7 @@ _UNKNOWN_METER = 0.01
 
 
 @dataclasses.dataclass(frozen=True)
-class Point:
+class WatchedPoint:
     """A reading at ``t_s`` after switching on."""
 
     t_s: float
@@ -35,7 +35,7 @@ class Point:
 class Watched:
     """The readings of the last run, the fit through them (None before there are two), and what that says."""
 
-    points: tuple[Point, ...]
+    points: tuple[WatchedPoint, ...]
     fit: Approach | None
     words: str
     left_s: float | None
@@ -56,7 +56,7 @@ def noted(step: Step, reading: Reading) -> Reading:
     return dataclasses.replace(reading, subject=on_the_way(step))
 
 
-def run_of(step: Step, book: RecordBook) -> tuple[Point, ...]:
+def run_of(step: Step, book: RecordBook) -> tuple[WatchedPoint, ...]:
     """The readings of a step and on its way, of the last run under power, in order of time."""
     found = [
         one
@@ -69,7 +69,7 @@ def run_of(step: Step, book: RecordBook) -> tuple[Point, ...]:
     found.sort(key=lambda one: one.taken_at)
     begun = _switched_on(found[-1])
     return tuple(
-        Point(float(one.number("since_on_s") or 0.0), one)
+        WatchedPoint(float(one.number("since_on_s") or 0.0), one)
         for one in found
         if abs((_switched_on(one) - begun).total_seconds()) <= _SAME_RUN_S
     )
@@ -105,14 +105,14 @@ def watched(step: Step, book: RecordBook) -> Watched | None:
     return Watched(points, fit, f"{words}{_hot_day(watch, step, fit.end, whole_u)}", left)
 
 
-def _single(step: Step, watch: Watch, points: Sequence[Point]) -> str:
+def _single(step: Step, watch: Watch, points: Sequence[WatchedPoint]) -> str:
     last = points[-1]
     again = max(0.5 * watch.tau_s, 5.0)
     value = shown(last.reading.value, step.unit)
     return f"{value} at {wait_words(last.t_s)}. Read again in {wait_words(again)} to see its course."
 
 
-def _trend(step: Step, points: Sequence[Point]) -> str:
+def _trend(step: Step, points: Sequence[WatchedPoint]) -> str:
     first, last = points[0], points[-1]
     per_s = (last.reading.value - first.reading.value) / (last.t_s - first.t_s)
     word = "Rises" if per_s > 0.0 else "Falls"

@@ -6,7 +6,7 @@ from plinth.judge.state import State
 
 
 @dataclasses.dataclass(frozen=True)
-class Verdict:
+class ClaimState:
     """``state`` clear: yes; close: only just, or with a word to it; over: no; unknown: it cannot be told."""
 
     state: State
@@ -19,29 +19,29 @@ class JudgedClaim:
 
     words: str
     part: str
-    possible: Verdict
-    consistent: Verdict
-    here: Verdict
+    possible: ClaimState
+    consistent: ClaimState
+    here: ClaimState
 
 
-def yes(sentence: str) -> Verdict:
+def yes(sentence: str) -> ClaimState:
     """It is so."""
-    return Verdict(State.CLEAR, sentence)
+    return ClaimState(State.CLEAR, sentence)
 
 
-def no(sentence: str) -> Verdict:
+def no(sentence: str) -> ClaimState:
     """It is not so."""
-    return Verdict(State.OVER, sentence)
+    return ClaimState(State.OVER, sentence)
 
 
-def unsure(sentence: str) -> Verdict:
+def unsure(sentence: str) -> ClaimState:
     """It cannot be told."""
-    return Verdict(State.UNKNOWN, sentence)
+    return ClaimState(State.UNKNOWN, sentence)
 
 
-def near(sentence: str) -> Verdict:
+def near(sentence: str) -> ClaimState:
     """Only just, or with a word to it."""
-    return Verdict(State.CLOSE, sentence)
+    return ClaimState(State.CLOSE, sentence)
 
 
 ALONE = unsure("No other claim of this listing bears on it.")

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Mapping
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassDModule, Module, PowerClaim
 from plinth.builds.properties import is_stated
-from plinth.judge.claim_verdict import ALONE, JudgedClaim, Verdict, near, no, unsure, yes
+from plinth.judge.claim_verdict import ALONE, ClaimState, JudgedClaim, near, no, unsure, yes
 from plinth.judge.claimed_power import most_power
 from plinth.judge.claims import at_distortion, bias_claim, other_rail, power_claim, sensitivity_claim
 from plinth.judge.state import State
@@ -73,7 +73,7 @@ def _swing(build: Build, rail: float) -> float:
     return rail * (1.0 if build.supply.single_rail or not pair else 2.0)
 
 
-def _power_possible(build: Build, claim: PowerClaim) -> Verdict:
+def _power_possible(build: Build, claim: PowerClaim) -> ClaimState:
     module = build.module
     rail, known = _highest_rail(module, claim)
     swing = _swing(build, rail)
@@ -103,7 +103,7 @@ def _highest_rail(module: Module, claim: PowerClaim) -> tuple[float, bool]:
     return module.v_rail_max, False
 
 
-def _power_consistent(module: Module, claim: PowerClaim) -> Verdict:
+def _power_consistent(module: Module, claim: PowerClaim) -> ClaimState:
     if is_stated(module, "r_load_min_ohm") and claim.r_load_ohm < module.r_load_min_ohm * (1.0 - 1e-9):
         return no(
             f"The same listing allows no load below {module.r_load_min_ohm:g} Ω, and claims one of "
@@ -140,13 +140,13 @@ def _meant(claim: PowerClaim) -> tuple[str, float | None]:
     return claim.definition, claim.v_rail_v
 
 
-def _power_here(build: Build, claim: PowerClaim, into: Into) -> Verdict:
+def _power_here(build: Build, claim: PowerClaim, into: Into) -> ClaimState:
     verdict = power_claim(claim, into.clip_power, into.clip_v_peak, into.as_claimed)
     other = other_rail(claim, build.module.v_rail_nominal, into.rail_v)
     if other and verdict.state is State.OVER:
         # Lower rails than the listing means disprove nothing.
         return near(f"{verdict.sentence} The listing is {other}.")
-    return Verdict(verdict.state, verdict.sentence)
+    return ClaimState(verdict.state, verdict.sentence)
 
 
 # Gain and drive

@@ -6,7 +6,7 @@ from plinth.builds.build import Build
 from plinth.builds.properties import is_stated
 from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Regulator
-from plinth.judge.claim_verdict import ALONE, JudgedClaim, Verdict, near, no, unsure, yes
+from plinth.judge.claim_verdict import ALONE, ClaimState, JudgedClaim, near, no, unsure, yes
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown, shown_with_spread
@@ -80,7 +80,7 @@ def _regulator(part: Regulator, i_load_a: float, prediction: Prediction) -> Judg
     return JudgedClaim(f"{part.v_out:g} V, {part.i_max_a:g} A", part.name, possible, consistent, here)
 
 
-def _rated(figure: Figure, limit: float) -> Verdict:
+def _rated(figure: Figure, limit: float) -> ClaimState:
     words = f"Predicted {shown_with_spread(figure.value, figure.spread, figure.unit)} of {limit:g} {figure.unit}."
     if figure.value > limit * (1.0 + 1e-9):
         return no(words)

@@ -8,7 +8,7 @@ from plinth.physics.numbers.errors import RailCollapseError
 from plinth.physics.numbers.roots import bracketed
 from plinth.physics.rails.common_period import Grid
 from plinth.physics.rails.network_elements import RailElements, RailNetwork
-from plinth.physics.rails.network_steady import NetworkState, Source, steady_state
+from plinth.physics.rails.network_steady import NetworkState, RailSource, steady_state
 from plinth.physics.rails.rail import RailCircuit, constant_current
 from plinth.physics.rails.rail_march import RailOnGrid
 from plinth.physics.rails.steady_state import RailSteadyState, solve_rail
@@ -49,11 +49,11 @@ def _one_of(network: RailNetwork) -> RailNetwork:
     return RailNetwork((dataclasses.replace(first, r_source_ohm=first.r_source_ohm + shared_ohm),))
 
 
-def _first_of(source: Source) -> Source:
+def _first_of(source: RailSource) -> RailSource:
     return dataclasses.replace(source, emf=source.emf[:, :1], late_emf=source.late_emf[:, :1])
 
 
-def _quick(rail: RailElements, source: Source, i_a: float, g_s: float, near: PowerState | None) -> RailSteadyState:
+def _quick(rail: RailElements, source: RailSource, i_a: float, g_s: float, near: PowerState | None) -> RailSteadyState:
     """A rail without leakage and second stage marches the quick way: what its load's conductance takes as a bleeder."""
     circuit = RailCircuit(rail.r_source_ohm, rail.c_f, rail.esr_ohm, rail.g_bleed_s + g_s)
     load = constant_current(i_a, len(source.emf) - 1)

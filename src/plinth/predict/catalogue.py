@@ -15,7 +15,7 @@ _IEC_TRANSFORMER = "IEC 61558-1 for rated values"
 
 
 @dataclasses.dataclass(frozen=True)
-class Entry:
+class FigureEntry:
     """What is said of a figure wherever it appears."""
 
     label: str
@@ -23,11 +23,11 @@ class Entry:
     origin: Origin
 
 
-def _entry(label: str, unit: str, formula: str, source: str) -> Entry:
-    return Entry(label, unit, Origin(formula, source))
+def _entry(label: str, unit: str, formula: str, source: str) -> FigureEntry:
+    return FigureEntry(label, unit, Origin(formula, source))
 
 
-def _rail_entries(key: str, sign: str) -> dict[str, Entry]:
+def _rail_entries(key: str, sign: str) -> dict[str, FigureEntry]:
     return {
         f"rail_{key}_mean_v": _entry(f"{sign} rail, mean", "V", _STEADY, _SCHADE),
         f"rail_{key}_min_v": _entry(f"{sign} rail, lowest", "V", _STEADY, _SCHADE),
@@ -49,7 +49,7 @@ def _rail_entries(key: str, sign: str) -> dict[str, Entry]:
     }
 
 
-CATALOGUE: dict[str, Entry] = {
+CATALOGUE: dict[str, FigureEntry] = {
     "clip_v_peak": _entry(
         "clip onset, peak", "V",
         "largest amplitude with min(rail − V_sat − (1 + R_out/R_L) v_o) = 0 on either rail",

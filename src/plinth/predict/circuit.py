@@ -8,7 +8,7 @@ from plinth.physics.mains import transformer, wave
 from plinth.physics.rails.clip_onset import OutputLimit
 from plinth.physics.rails.network_elements import RailElements, RailNetwork
 from plinth.physics.rails.rail import RailCircuit
-from plinth.physics.stages.kinds import CLASS_AB, Stage, StageNumbers
+from plinth.physics.stages.kinds import CLASS_AB, StageKind, StageNumbers
 
 
 @dataclasses.dataclass(frozen=True)
@@ -57,7 +57,7 @@ class PowerCircuit:
     steady_v: float = 0.0
     steady_r: float = 0.0
     steady_shared_r: float = 0.0
-    stage: Stage = CLASS_AB
+    stage: StageKind = CLASS_AB
     i_bias_a: float = 0.0
     modulation: float = 1.0
     loss_share: float = 0.0

@@ -133,7 +133,7 @@ _NO_TRANSFORMER: dict[str, float] = {
 }  # fmt: skip
 
 
-def stage_of(build: Build) -> kinds.Stage:
+def stage_of(build: Build) -> kinds.StageKind:
     """Which output stage the modules and their wiring make."""
     bridged = build.wiring == "bridged"
     match build.module:

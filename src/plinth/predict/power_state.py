@@ -21,7 +21,7 @@ from plinth.physics.rails.network_steady import (
     NetworkOnset,
     NetworkState,
     OutputNeeds,
-    Source,
+    RailSource,
     onset,
     steady_state,
 )
@@ -215,14 +215,14 @@ def known_state(
 # The network
 
 
-def source_of(circuit: PowerCircuit, period: Period) -> Source:
+def source_of(circuit: PowerCircuit, period: Period) -> RailSource:
     """What feeds the network: the rectified mains, or steady volts."""
     if circuit.steady_v:
         emf = np.full((period.steps + 1, circuit.rails), circuit.steady_v)
-        return Source(emf, emf, 0, period.step_s, period.near_v)
+        return RailSource(emf, emf, 0, period.step_s, period.near_v)
     emf = np.repeat(plain_emf(circuit, period)[:, None], circuit.rails, axis=1)
     every = period.steps // period.shared.half_cycles
-    return Source(emf, -emf - 2.0 * circuit.v_drop, every, period.step_s, period.near_v)
+    return RailSource(emf, -emf - 2.0 * circuit.v_drop, every, period.step_s, period.near_v)
 
 
 def load_law(circuit: PowerCircuit, period: Period, driven: int, wave: draws.OutputWave | None = None) -> LoadLaw:

@@ -4,10 +4,10 @@ import dataclasses
 import datetime as dt
 
 from plinth.record.conditions import Conditions
-from plinth.record.reading import Confirmation, Finding, Override, Reading, Record, Verdict
+from plinth.record.reading import CheckVerdict, Confirmation, Finding, Override, Reading, Record
 
 # The kinds of line that tell of an inspection.
-FINDINGS: dict[str, Verdict] = {"sound": "sound", "doubt": "doubt", "bad": "bad"}
+FINDINGS: dict[str, CheckVerdict] = {"sound": "sound", "doubt": "doubt", "bad": "bad"}
 
 
 @dataclasses.dataclass(frozen=True)

@@ -14,7 +14,7 @@ from plinth.judge.state import State
 from plinth.judge.unit_question import hold_to_unit
 from plinth.judge.window import judge_reading
 from plinth.physics.mains.lamp import glow, seen_k
-from plinth.record.origin import Origin
+from plinth.record.origin import ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.units.bounds import Bound
@@ -213,5 +213,5 @@ def reading_of(meaning: Meaning, typed: str, at: dt.datetime, more: Mapping[str,
         unit=request.unit, u=meaning.u, instrument=meaning.instrument, taken_at=at, state=meaning.state,
         low=None if window is None else window.low, high=None if window is None else window.high, bound=meaning.bound,
         conditions=dict(request.conditions), facts={**meaning.facts, **(more or {}), **why_open},
-        origin=Origin(instrument_id=meaning.instrument_id),
+        origin=ReadingOrigin(instrument_id=meaning.instrument_id),
     )  # fmt: skip

@@ -14,7 +14,7 @@ class Giver(enum.StrEnum):
 
 
 @dataclasses.dataclass(frozen=True)
-class Origin:
+class ReadingOrigin:
     """``giver`` of a value; ``instrument_id`` the very instrument, where it is known; ``capture`` it was drawn from.
 
     Raises ValueError for a capture that is not named, and for a name of one where the value was not drawn from it.
@@ -32,4 +32,4 @@ class Origin:
             )
 
 
-BY_HAND = Origin()
+BY_HAND = ReadingOrigin()

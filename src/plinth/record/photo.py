@@ -9,7 +9,7 @@ from plinth.record.diary import DiaryEntry, record_of
 
 
 @dataclasses.dataclass(frozen=True)
-class Mark:
+class PhotoMark:
     """A place on the picture, in shares of its width and height from the upper left, and what is to be seen there."""
 
     x: float
@@ -31,7 +31,7 @@ class Photo:
     at: dt.datetime
     name: str
     words: str
-    marks: tuple[Mark, ...]
+    marks: tuple[PhotoMark, ...]
     size: int
 
 
@@ -42,12 +42,12 @@ def line_subject(entry: DiaryEntry) -> str:
     return f"line/{entry.at.isoformat()}"
 
 
-def marks_text(marks: Sequence[Mark]) -> str:
+def marks_text(marks: Sequence[PhotoMark]) -> str:
     """Marks as the file keeps them."""
     return json.dumps([dataclasses.asdict(one) for one in marks], ensure_ascii=False)
 
 
-def read_marks(text: str) -> tuple[Mark, ...]:
+def read_marks(text: str) -> tuple[PhotoMark, ...]:
     """Marks from the file. Raises ValueError where they are none."""
     found = json.loads(text)
-    return tuple(Mark(float(one["x"]), float(one["y"]), str(one["words"])) for one in found)
+    return tuple(PhotoMark(float(one["x"]), float(one["y"]), str(one["words"])) for one in found)

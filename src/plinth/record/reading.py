@@ -11,7 +11,7 @@ from typing import Literal
 
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
-from plinth.record.origin import BY_HAND, Giver, Origin
+from plinth.record.origin import BY_HAND, Giver, ReadingOrigin
 from plinth.units.bounds import Bound
 
 
@@ -39,7 +39,7 @@ class Reading:
     state: State
     low: float | None = None
     high: float | None = None
-    origin: Origin = BY_HAND
+    origin: ReadingOrigin = BY_HAND
     bound: Bound = Bound.NONE
     conditions: Conditions | None = None
     facts: Mapping[str, float | str] = dataclasses.field(default_factory=dict)
@@ -88,7 +88,7 @@ class Confirmation:
     conditions: Conditions | None = None
 
 
-Verdict = Literal["sound", "doubt", "bad"]
+CheckVerdict = Literal["sound", "doubt", "bad"]
 
 
 @dataclasses.dataclass(frozen=True)
@@ -96,7 +96,7 @@ class Finding:
     """What was found at a check of the inspection, in the words of whoever looked; ``sound`` needs none."""
 
     subject: str
-    verdict: Verdict
+    verdict: CheckVerdict
     words: str
     at: dt.datetime
     conditions: Conditions | None = None

@@ -17,7 +17,7 @@ Needs = Literal["nothing", "channel", "all"]
 # peak. swing: volts peak to peak, which may be said. course: one of many over time, ``48.5 at 12 min``. resistance: an
 # overload is a reading. glow: a filament as an eye sees it. power: a level, kept as what it puts into a load. draw:
 # what a supply gives, as watts, volts and amperes, or an efficiency.
-Form = Literal["plain", "magnitude", "level", "ripple", "swing", "course", "resistance", "glow", "power", "draw"]
+ReadingForm = Literal["plain", "magnitude", "level", "ripple", "swing", "course", "resistance", "glow", "power", "draw"]
 # How a reading far from what is expected is doubted. unit: by another unit of a bare number. slips: by what each usual
 # slip would mean. beyond: once, where it is more (or colder) than there can be. forms: by another form of a level.
 Doubt = Literal["unit", "slips", "beyond", "forms"]
@@ -82,7 +82,7 @@ class Request(Task):
     unit: str
     window: Window | None
     wide: Window | None = None
-    form: Form = "plain"
+    form: ReadingForm = "plain"
     doubts: tuple[Doubt, ...] = ("unit", "beyond")
     role: Role = Role.METER
     u_own: float | None = None

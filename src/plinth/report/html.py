@@ -29,7 +29,7 @@ from plinth.report.counting import since_words
 from plinth.report.html_page import rendered
 from plinth.report.reading_words import reading_words, sentence_of
 from plinth.report.subject_words import fixes, subject_words
-from plinth.report.svg import Curve, line_plot
+from plinth.report.svg import SvgCurve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 
 _CLIPPING = (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10, Kind.CLIP_DRAW)
@@ -199,11 +199,13 @@ def rails_plot(prediction: Prediction) -> str:
     state = prediction.state
     ms = np.linspace(0.0, 1e3 * state.period.shared.seconds, state.period.steps + 1)
     keep = slice(None, None, max(1, len(ms) // 600))
-    curves = [Curve(ms[keep].tolist(), state.plus.v_node[keep].tolist(), "plus", "+ rail" if state.minus else "rail")]
+    curves = [
+        SvgCurve(ms[keep].tolist(), state.plus.v_node[keep].tolist(), "plus", "+ rail" if state.minus else "rail")
+    ]
     for k, (name, volts) in enumerate(state.output_lines.items()):
-        curves.append(Curve(ms[keep].tolist(), volts[keep].tolist(), "ink2" if k else "ink", name))
+        curves.append(SvgCurve(ms[keep].tolist(), volts[keep].tolist(), "ink2" if k else "ink", name))
     if state.minus is not None:
-        curves.append(Curve(ms[keep].tolist(), (-state.minus.v_node[keep]).tolist(), "minus", "− rail"))
+        curves.append(SvgCurve(ms[keep].tolist(), (-state.minus.v_node[keep]).tolist(), "minus", "− rail"))
     return line_plot(curves, x_label="ms", y_label="V, predicted", title="Rails and output, predicted")
 
 
@@ -215,7 +217,7 @@ def mains_plot(prediction: Prediction) -> str:
     ms = np.linspace(0.0, 1e3 * wall.seconds, len(wall.i_a))
     keep = slice(None, None, max(1, len(ms) // 600))
     return line_plot(
-        [Curve(ms[keep].tolist(), wall.i_a[keep].tolist(), "ink2", "from the wall")],
+        [SvgCurve(ms[keep].tolist(), wall.i_a[keep].tolist(), "ink2", "from the wall")],
         x_label="ms", y_label="A, predicted", title="Current from the wall, predicted", size=(640, 180),
     )  # fmt: skip
 
@@ -241,8 +243,8 @@ def _response(channel: str, prediction: Prediction, readings: Sequence[Reading])
     grid = np.geomspace(10.0, 50e3, 120).tolist()
     plot = line_plot(
         [
-            Curve(grid, [frequency_response.predicted_db(prediction.build, f) for f in grid], "pred", "predicted"),
-            Curve([p.f_hz for p in measured.points], [p.db for p in measured.points], "ink", "read", discs=True),
+            SvgCurve(grid, [frequency_response.predicted_db(prediction.build, f) for f in grid], "pred", "predicted"),
+            SvgCurve([p.f_hz for p in measured.points], [p.db for p in measured.points], "ink", "read", discs=True),
         ],
         x_label="Hz", y_label="dB re 1 kHz", title="Frequency response", log_x=True, y_range=(-7.0, 2.0),
     )  # fmt: skip

@@ -9,7 +9,7 @@ from markupsafe import Markup, escape
 
 
 @dataclasses.dataclass(frozen=True)
-class Curve:
+class SvgCurve:
     """``x``, ``y`` of equal length; ``role`` a colour and form of the style sheet; ``label`` stands at its end."""
 
     x: Sequence[float]
@@ -31,7 +31,7 @@ def nice_ticks(low: float, high: float, about: int = 5) -> list[float]:
 
 
 def line_plot(
-    curves: Sequence[Curve], *, x_label: str, y_label: str, title: str, log_x: bool = False,
+    curves: Sequence[SvgCurve], *, x_label: str, y_label: str, title: str, log_x: bool = False,
     size: tuple[int, int] = (640, 260), y_range: tuple[float, float] | None = None,
 ) -> Markup:  # fmt: skip
     """One plot with axes, units and a label on every curve."""

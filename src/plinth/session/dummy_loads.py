@@ -5,7 +5,7 @@ import datetime as dt
 from collections.abc import Sequence
 from typing import Any
 
-from plinth.bench.load_heat import ONE_READING_S, Driven, allowed_s, cold_after_s, rise_share, still_felt
+from plinth.bench.load_heat import ONE_READING_S, LoadUse, allowed_s, cold_after_s, rise_share, still_felt
 from plinth.builds.parts import Load
 from plinth.record.reading import Reading, Record
 from plinth.record.subject import Kind, read_subject
@@ -54,7 +54,7 @@ class DummyLoads:
     def drive_load(self, load: Load, power_w: float) -> bool:
         """Its clock starts: it takes ``power_w`` from now on."""
         return self._remember(
-            (*self._ended(load, self._core.now()), Driven(load.identity, self._core.now(), None, power_w))
+            (*self._ended(load, self._core.now()), LoadUse(load.identity, self._core.now(), None, power_w))
         )
 
     def release_load(self, load: Load) -> bool:
@@ -68,29 +68,29 @@ class DummyLoads:
             timed = any(one.load == about.what and one.ended is None for one in self._driven)
             if about.kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10) and not timed:
                 begun = record.taken_at - dt.timedelta(seconds=ONE_READING_S)
-                driven = Driven(about.what, begun, record.taken_at, record.value, timed=False)
+                driven = LoadUse(about.what, begun, record.taken_at, record.value, timed=False)
                 # The reading was announced already, and it is what was kept: this only goes with it.
                 try:
                     self._write((*self._driven, driven))
                 except WorkshopError as error:
                     self._core.tell.trouble(str(error))
 
-    def _ended(self, load: Load, at: dt.datetime) -> tuple[Driven, ...]:
+    def _ended(self, load: Load, at: dt.datetime) -> tuple[LoadUse, ...]:
         return tuple(
             dataclasses.replace(one, ended=at) if one.load == load.identity and one.ended is None else one
             for one in self._driven
         )
 
-    def _remember(self, driven: Sequence[Driven]) -> bool:
+    def _remember(self, driven: Sequence[LoadUse]) -> bool:
         return self._core.attempt(lambda: self._write(driven))
 
-    def _write(self, driven: Sequence[Driven]) -> None:
+    def _write(self, driven: Sequence[LoadUse]) -> None:
         felt = still_felt(driven, (*self._core.build.loads, self._core.build.load), self._core.now())
         self._core.workshop.set_setting(LOADS_DRIVEN, _written(felt))
         self._driven = felt
 
 
-def _written(driven: Sequence[Driven]) -> dict[str, Any]:
+def _written(driven: Sequence[LoadUse]) -> dict[str, Any]:
     return {
         "driven": [
             {
@@ -102,9 +102,9 @@ def _written(driven: Sequence[Driven]) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _read(setting: dict[str, Any]) -> tuple[Driven, ...]:
+def _read(setting: dict[str, Any]) -> tuple[LoadUse, ...]:
     return tuple(
-        Driven(
+        LoadUse(
             str(one["load"]), dt.datetime.fromisoformat(one["begun"]),
             None if one["ended"] is None else dt.datetime.fromisoformat(one["ended"]), float(one["power_w"]),
             bool(one["timed"]),

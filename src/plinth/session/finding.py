@@ -10,14 +10,14 @@ from plinth.session.fixing import Going
 from plinth.session.plan import Plan
 from plinth.session.predictions import Predictions
 from plinth.session.shelf import Shelf
-from plinth.shelf.find import Found, Outcome, Rank, find, slots_for_clearing
+from plinth.shelf.find import Candidate, Rank, SearchResult, find, slots_for_clearing
 from plinth.shelf.slots import joined_all
 from plinth.shelf.wanted import Wanted
 
 NOTHING: Mapping[str, Part] = MappingProxyType({})
 
 
-class Finding:
+class BuildSearch:
     """Find me."""
 
     def __init__(self, core: Core, plan: Plan, shelf: Shelf, predictions: Predictions) -> None:
@@ -25,11 +25,11 @@ class Finding:
 
     def finds(
         self, wanted: Wanted, slots: Sequence[str], rank: Rank, fixed: Mapping[str, Part] = NOTHING
-    ) -> Callable[[Going], Outcome]:
+    ) -> Callable[[Going], SearchResult]:
         """The search from the build as it is kept, with parts that are ``fixed`` in it, to be run off the thread."""
         plan, items = self._core.plan_kept, self._shelf.items(tuple(PART_KINDS.values()))
 
-        def work(task: Going) -> Outcome:
+        def work(task: Going) -> SearchResult:
             base = joined_all(plan.build, fixed)
             if isinstance(base, str):
                 raise PhysicsError(f"it cannot join this build: {base}")
@@ -41,11 +41,11 @@ class Finding:
         """The stations where what is over can be fixed."""
         return slots_for_clearing(self._core.plan_kept.build, self._predictions.margins)
 
-    def try_found(self, found: Found, fixed: Mapping[str, Part] = NOTHING) -> str:
+    def try_found(self, found: Candidate, fixed: Mapping[str, Part] = NOTHING) -> str:
         """Look at a build that was found, without keeping anything."""
         return self._plan.try_parts(_parts(found, fixed))
 
-    def take_found(self, found: Found, wanted: Wanted, fixed: Mapping[str, Part] = NOTHING) -> bool:
+    def take_found(self, found: Candidate, wanted: Wanted, fixed: Mapping[str, Part] = NOTHING) -> bool:
         """Take its parts, as one step of undo; why stands in the diary."""
         parts = _parts(found, fixed)
         if not parts:
@@ -54,5 +54,5 @@ class Finding:
         return self._plan.swap_all(parts, f"Found for: {wanted.words}.")
 
 
-def _parts(found: Found, fixed: Mapping[str, Part]) -> dict[str, Part]:
+def _parts(found: Candidate, fixed: Mapping[str, Part]) -> dict[str, Part]:
     return {**fixed, **{slot: item.part for slot, item in found.items.items() if item is not None}}

@@ -1,6 +1,6 @@
 """Photos of what is checked, read and noted of the current build."""
 
-from plinth.record.photo import Mark, Photo
+from plinth.record.photo import Photo, PhotoMark
 from plinth.session.core import Core
 from plinth.workshop.errors import WorkshopError
 
@@ -64,7 +64,7 @@ class Photos:
         self._changed()
         return made[0]
 
-    def change_photo(self, photo: Photo, words: str, marks: tuple[Mark, ...]) -> bool:
+    def change_photo(self, photo: Photo, words: str, marks: tuple[PhotoMark, ...]) -> bool:
         """Keep other words and marks with a photo."""
         words, marks = words.strip()[:MOST_WORDS], marks[:MOST_MARKS]
         if not self._core.attempt(lambda: self._core.workshop.change_photo(photo.number, words, marks)):

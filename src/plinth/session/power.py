@@ -4,7 +4,7 @@ import dataclasses
 import datetime as dt
 from collections.abc import Callable
 
-from plinth.guide.interlock import Power, watch_left_s
+from plinth.guide.interlock import LivePower, watch_left_s
 from plinth.guide.progress import StepStand
 from plinth.record.diary import DiaryEntry
 from plinth.record.subject import Kind, Subject, read_subject
@@ -18,7 +18,7 @@ from plinth.session.records import Records
 class Stopped:
     """What was stopped, and when."""
 
-    power: Power
+    power: LivePower
     at: dt.datetime
 
 
@@ -35,7 +35,7 @@ class PowerNow:
         self._stopped: Stopped | None = None
 
     @property
-    def live(self) -> Power | None:
+    def live(self) -> LivePower | None:
         """What is under power now, in whichever build; None while everything is off."""
         return self._power
 
@@ -57,7 +57,7 @@ class PowerNow:
             self._records.keep_entry(self._core.current, off)
             self._core.tell.trouble(f"Not switched on: {refused}")
             return False
-        self._power, self._stopped = Power(self._core.current, key, entry.at), None
+        self._power, self._stopped = LivePower(self._core.current, key, entry.at), None
         self._core.tell.power_changed()
         self._tell_switched()
         return True
@@ -116,11 +116,11 @@ class PowerNow:
         self._stopped = None
         self._core.tell.power_changed()
 
-    def _find_power(self) -> Power | None:
+    def _find_power(self) -> LivePower | None:
         """Power that was on when Plinth was last closed (or killed)."""
         known = {one.id for one in self._core.stored_builds}
         for build_id, entry in self._core.workshop.last_of(("power_on", "power_off")):
             if entry.kind == "power_on" and build_id in known:
                 channel = read_subject(entry.subject).channel
-                return Power(build_id, channel, entry.at, found=True)
+                return LivePower(build_id, channel, entry.at, found=True)
         return None

@@ -7,7 +7,7 @@ from plinth.predict.prediction import Prediction
 from plinth.predict.supply_views import SupplyView, supply_views
 from plinth.session.core import Core
 from plinth.session.runner import words_of
-from plinth.session.solver import Answer, LoadAnswer, Request, answer, answer_loads
+from plinth.session.solver import LoadAnswer, SolveAnswer, SolveRequest, answer, answer_loads
 
 
 class Predictions:
@@ -37,16 +37,16 @@ class Predictions:
     def solve(self, *, live: bool) -> None:
         """Have the build as it is now predicted; ``live``: quickly, from the last full prediction."""
         self._asked += 1
-        request = Request(
+        request = SolveRequest(
             self._asked, self._core.build, self._core.situation, live and self.solid is not None, self.solid
         )
         self._core.jobs.ask(
             "plan", lambda _task: answer(request), self._take, lambda error: self._cannot(request, error)
         )
 
-    def _cannot(self, request: Request, error: Exception) -> None:
+    def _cannot(self, request: SolveRequest, error: Exception) -> None:
         # Under new sliders no figure of the old ones may stand.
-        self._take(Answer(request, None, (), words_of(error)))
+        self._take(SolveAnswer(request, None, (), words_of(error)))
         self.job_failed("plan", error)
 
     def job_failed(self, name: str, error: Exception) -> None:
@@ -55,7 +55,7 @@ class Predictions:
             self._core.tell.fault(name, error)
 
     def _take(self, got: object) -> None:
-        assert isinstance(got, Answer)
+        assert isinstance(got, SolveAnswer)
         # While a slider moves, an answer for a moment ago is shown too: dropping it would freeze the picture.
         if got.request.build is not self._core.build or got.request.number <= self._shown:
             return

@@ -4,7 +4,7 @@ from plinth.record.clock import Clock, now
 from plinth.session.bringup import BringUp
 from plinth.session.core import Core
 from plinth.session.dummy_loads import DummyLoads
-from plinth.session.finding import Finding
+from plinth.session.finding import BuildSearch
 from plinth.session.fixing import Fixing
 from plinth.session.listeners import Telling
 from plinth.session.photos import Photos
@@ -36,7 +36,7 @@ class Session(Core):
         self.plan = Plan(self, self.records, self.predictions)
         self.shelf = Shelf(self)
         self.fixing = Fixing(self, self.plan, self.shelf)
-        self.finding = Finding(self, self.plan, self.shelf, self.predictions)
+        self.finding = BuildSearch(self, self.plan, self.shelf, self.predictions)
         self.variants = Variants(self, self.records, self.plan, self.shelf)
         self.bring_up = BringUp(self, self.records)
         self.power = PowerNow(self, self.records, self.bring_up, port or ByHand())

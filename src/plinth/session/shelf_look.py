@@ -27,7 +27,7 @@ PART, COSTS, DRAWER, RAIL, MARGIN, VALUE = "part", "costs", "drawer", "rail", "m
 
 
 @dataclasses.dataclass(frozen=True)
-class Head:
+class ShelfHead:
     """A column: ``key`` to sort by (a part's own column: its head; a load: its identity), and its words."""
 
     key: str
@@ -126,16 +126,16 @@ class ShelfLook:
     # Columns
 
     @property
-    def heads(self) -> tuple[Head, ...]:
+    def heads(self) -> tuple[ShelfHead, ...]:
         """All columns: the part's own, its stock, what the build becomes."""
         build = self._session.plan_kept.build
         loads = build.loads or (build.load,)
         return (
-            Head(PART, "Part"),
-            *(Head(one.head, one.head) for one in self._columns),
-            Head(COSTS, "costs"), Head(DRAWER, "drawer"), Head(RAIL, "rail, none", of_build=True),
-            *(Head(load.identity, f"{load.r_ohm:.3g} Ω", of_build=True) for load in loads),
-            Head(MARGIN, "tightest margin", of_build=True),
+            ShelfHead(PART, "Part"),
+            *(ShelfHead(one.head, one.head) for one in self._columns),
+            ShelfHead(COSTS, "costs"), ShelfHead(DRAWER, "drawer"), ShelfHead(RAIL, "rail, none", of_build=True),
+            *(ShelfHead(load.identity, f"{load.r_ohm:.3g} Ω", of_build=True) for load in loads),
+            ShelfHead(MARGIN, "tightest margin", of_build=True),
         )  # fmt: skip
 
     def own_text(self, item: ShelfItem, head: str) -> str:

@@ -16,7 +16,7 @@ from plinth.predict.solve import solve
 
 
 @dataclasses.dataclass(frozen=True)
-class Request:
+class SolveRequest:
     """``live``: a slider is moving, so only values are computed and spreads kept from ``spreads_of``.
 
     ``number`` rises with every request, so that an older answer never takes the place of a newer one.
@@ -30,10 +30,10 @@ class Request:
 
 
 @dataclasses.dataclass(frozen=True)
-class Answer:
+class SolveAnswer:
     """``prediction`` None means that the build cannot run: ``problem`` says why."""
 
-    request: Request
+    request: SolveRequest
     prediction: Prediction | None
     margins: tuple[Margin, ...]
     problem: str
@@ -43,21 +43,21 @@ class Answer:
 class LoadAnswer:
     """Clip power into each dummy load by its identity; ``claimed`` those at the distortion that the listing means."""
 
-    request: Request
+    request: SolveRequest
     powers: dict[str, Figure]
     claimed: dict[str, Figure]
 
 
-def answer(request: Request) -> Answer:
+def answer(request: SolveRequest) -> SolveAnswer:
     """Compute one request."""
     try:
         prediction = solve(request.build, request.situation, request.spreads_of if request.live else None)
     except PhysicsError as error:
-        return Answer(request, None, (), f"This build cannot run: {error}.")
-    return Answer(request, prediction, judge(prediction), "")
+        return SolveAnswer(request, None, (), f"This build cannot run: {error}.")
+    return SolveAnswer(request, prediction, judge(prediction), "")
 
 
-def answer_loads(request: Request, give_way: Callable[[], bool]) -> LoadAnswer | None:
+def answer_loads(request: SolveRequest, give_way: Callable[[], bool]) -> LoadAnswer | None:
     """Powers into every dummy load; None where ``give_way`` says in between that something newer is waiting."""
     found: dict[str, Figure] = {}
     claimed: dict[str, Figure] = {}

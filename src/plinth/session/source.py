@@ -4,7 +4,7 @@ import dataclasses
 from typing import Protocol
 
 from plinth.record.conditions import Conditions
-from plinth.record.origin import BY_HAND, Origin
+from plinth.record.origin import BY_HAND, ReadingOrigin
 from plinth.record.request import Request
 from plinth.session.procedure.taking import Procedure, Said, Taken
 
@@ -14,7 +14,7 @@ class Given:
     """A value as it would be typed, and who gave it."""
 
     text: str
-    origin: Origin = BY_HAND
+    origin: ReadingOrigin = BY_HAND
 
 
 class Source(Protocol):

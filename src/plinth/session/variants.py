@@ -18,7 +18,7 @@ from plinth.workshop.kept_settings import VARIANTS
 
 # Older versions that stand beside the build.
 VERSIONS_SHOWN = 3
-Side = tuple[str, Build, Situation]
+VariantSide = tuple[str, Build, Situation]
 
 
 class Variants:
@@ -67,10 +67,10 @@ class Variants:
         self._core.tell.build_switched()
         return ""
 
-    def sides(self) -> list[Side]:
+    def sides(self) -> list[VariantSide]:
         """What can be compared: the current build, its variants, its last versions that differ from it."""
         kept = self._core.plan_kept
-        found: list[Side] = [(kept.build.name, kept.build, kept.situation)]
+        found: list[VariantSide] = [(kept.build.name, kept.build, kept.situation)]
         found += [(one.build.name, one.build, one.situation) for one in self.all()]
         older = [one for one in self._records.versions()[:-1] if one.build is not None and one.build != kept.build]
         found += [(f"version {one.number}", one.build, kept.situation) for one in older[-VERSIONS_SHOWN:] if one.build]
@@ -81,7 +81,7 @@ class Variants:
         sides, items = self.sides(), self._shelf.items(tuple(PART_KINDS.values()))
         return lambda task: compare(sides, items, task.progress)
 
-    def adopt(self, side: Side, reason: str) -> str:
+    def adopt(self, side: VariantSide, reason: str) -> str:
         """Make the current build so, with the reason in its diary, as one step of undo; a sentence where it cannot."""
         name, build, _ = side
         reason = " ".join(reason.split())

@@ -56,14 +56,14 @@ MISS_LETTERS = 100
 _ONLY_HEAT = ("sink", "insulator")
 
 
-Kind = Literal["too little", "too hot", "over a limit", "too dear", "cannot join", "cannot run"]
+MissKind = Literal["too little", "too hot", "over a limit", "too dear", "cannot join", "cannot run"]
 
 
 @dataclasses.dataclass(frozen=True)
 class Miss:
     """Why a combination does not meet the requirement: ``group`` in words that many share, ``value`` its own."""
 
-    kind: Kind
+    kind: MissKind
     group: str
     value: str = ""
 
@@ -74,7 +74,7 @@ class Miss:
 
 
 @dataclasses.dataclass(frozen=True)
-class Found:
+class Candidate:
     """One combination. ``items`` by slot, None for what stands there now; ``price`` still to pay, None if not known.
 
     ``powers`` by ohms (without a requirement for power: into the current load); ``miss`` None where it meets it.
@@ -105,15 +105,15 @@ class Found:
 
 
 @dataclasses.dataclass(frozen=True)
-class Outcome:
+class SearchResult:
     """``met`` in order, ``lost`` the next best with their reason; ``tally`` how many lost for which reason.
 
     ``of_part`` why a part is in none that was met, by slot and name.
     """
 
     count: int
-    met: tuple[Found, ...]
-    lost: tuple[Found, ...]
+    met: tuple[Candidate, ...]
+    lost: tuple[Candidate, ...]
     tally: Mapping[str, int]
     of_part: Mapping[tuple[str, str], str]
 
@@ -148,7 +148,7 @@ class _Screened:
 def find(
     build: Build, situation: Situation, wanted: Wanted, slots: Sequence[str], items: Sequence[ShelfItem],
     rank: Rank = "cheapest", go_on: GoOn = lambda _: True,
-) -> Outcome:  # fmt: skip
+) -> SearchResult:  # fmt: skip
     """Search the shelf. Raises QuantityError for a search that cannot be, PhysicsError where the build cannot run."""
     base, asked = _asked(build, situation, wanted)
     field, tally, of_part = _field(base, wanted, slots, items)
@@ -158,23 +158,23 @@ def find(
     known = well_known(solve(base, asked))
     met, lost = _look(known, wanted, field, order, price, screened.r_sink, rank, go_on)
     met = _ranked(rank, met)
-    sure: list[Found] = []
+    sure: list[Candidate] = []
     for one in met:
         full = _in_full(asked, wanted, one)
         (lost if full.miss else sure).append(full)
         if not go_on(0.8 + 0.2 * len(sure) / IN_FULL) or len(sure) >= IN_FULL:
             break
     tally.update(one.miss.group for one in lost if one.miss)
-    return Outcome(field.count, tuple(_ranked(rank, sure)), tuple(lost[:LOSERS]), dict(tally), of_part)
+    return SearchResult(field.count, tuple(_ranked(rank, sure)), tuple(lost[:LOSERS]), dict(tally), of_part)
 
 
 def _look(
     known: WellKnown, wanted: Wanted, field: _Field, order: NDArray[np.intp], price: Array, r_sink: Array, rank: Rank,
     go_on: GoOn,
-) -> tuple[list[Found], list[Found]]:  # fmt: skip
+) -> tuple[list[Candidate], list[Candidate]]:  # fmt: skip
     """The first of them at a glance; what is known to fail with the same parts in it is not looked at any more."""
-    met: list[Found] = []
-    lost: list[Found] = []
+    met: list[Candidate] = []
+    lost: list[Candidate] = []
     hopeless = _Hopeless()
     enough = ENOUGH if rank in ("cheapest", "most watts") else _LESS_SURE
     looked = 0
@@ -399,11 +399,11 @@ def _order(rank: Rank, screened: _Screened, price: Array) -> NDArray[np.intp]:
     return np.asarray(rows[np.lexsort(keys[rank])])
 
 
-def _ranked(rank: Rank, found: list[Found]) -> list[Found]:
-    def cost(one: Found) -> float:
+def _ranked(rank: Rank, found: list[Candidate]) -> list[Candidate]:
+    def cost(one: Candidate) -> float:
         return math.inf if one.price is None else one.price
 
-    keys: dict[Rank, Callable[[Found], tuple[float, ...]]] = {
+    keys: dict[Rank, Callable[[Candidate], tuple[float, ...]]] = {
         "cheapest": lambda one: (cost(one), -one.watts), "most watts": lambda one: (-one.watts, cost(one)),
         "most room": lambda one: (-one.room, cost(one)),
         "most watts for the money": lambda one: (-one.watts / max(cost(one), 1.0), cost(one)),
@@ -411,23 +411,23 @@ def _ranked(rank: Rank, found: list[Found]) -> list[Found]:
     return sorted(found, key=keys[rank])
 
 
-def _at_a_glance(known: WellKnown, wanted: Wanted, items: Mapping[str, ShelfItem | None], price: float) -> Found:
+def _at_a_glance(known: WellKnown, wanted: Wanted, items: Mapping[str, ShelfItem | None], price: float) -> Candidate:
     base = known.prediction.build
     cost = None if math.isnan(price) else price
     tried = joined_all(base, {slot: item.part for slot, item in items.items() if item is not None})
     if isinstance(tried, str):
-        return Found(items, base, {}, None, cost, None, Miss("cannot join", "cannot join", tried))
+        return Candidate(items, base, {}, None, cost, None, Miss("cannot join", "cannot join", tried))
     try:
         prediction = glance(tried, known)
         by_load = load_powers(prediction, known)
     except PhysicsError as error:
-        return Found(items, tried, {}, None, cost, None, Miss("cannot run", "cannot run", str(error)))
+        return Candidate(items, tried, {}, None, cost, None, Miss("cannot run", "cannot run", str(error)))
     ohms = {load.identity: load.r_ohm for load in tried.loads or (tried.load,)}
     powers = {ohms[key]: figure for key, figure in by_load.items() if key in ohms}
-    return _judged(wanted, Found(items, tried, powers, None, cost, None), prediction)
+    return _judged(wanted, Candidate(items, tried, powers, None, cost, None), prediction)
 
 
-def _in_full(situation: Situation, wanted: Wanted, one: Found) -> Found:
+def _in_full(situation: Situation, wanted: Wanted, one: Candidate) -> Candidate:
     try:
         prediction = solve(one.build, situation)
         powers = {
@@ -439,14 +439,14 @@ def _in_full(situation: Situation, wanted: Wanted, one: Found) -> Found:
     return _judged(wanted, dataclasses.replace(one, powers=powers), prediction)
 
 
-def _judged(wanted: Wanted, one: Found, prediction: Prediction) -> Found:
+def _judged(wanted: Wanted, one: Candidate, prediction: Prediction) -> Candidate:
     margins = tuple(margin for margin in judge(prediction) if margin.key not in OF_THE_BENCH)
     sink = max(prediction["sink_c"], prediction["sink_idle_c"], key=lambda figure: figure.value)
     found = dataclasses.replace(one, sink=sink, margin=tightest(margins))
     return dataclasses.replace(found, miss=_miss(wanted, found, margins))
 
 
-def _miss(wanted: Wanted, one: Found, margins: Sequence[Margin]) -> Miss | None:
+def _miss(wanted: Wanted, one: Candidate, margins: Sequence[Margin]) -> Miss | None:
     for watts, ohms in wanted.powers:
         got = one.powers.get(ohms)
         if got is None or not got.known or got.value < watts * (1.0 - 1e-9):

@@ -25,7 +25,7 @@ LEAST_VA, MOST_VA = 1.0, 5000.0
 
 
 @dataclasses.dataclass(frozen=True)
-class Measured:
+class MeasuredTransformer:
     """``v_open_rms`` of each half at ``v_mains_rms``; ``r_half_ohm`` and ``r_primary_ohm`` cold; None: not known.
 
     ``weight_kg`` or ``core_cm2``, the area of the middle leg of a laminated core.
@@ -41,7 +41,7 @@ class Measured:
     core_cm2: float | None = None
 
 
-def transformer_from(measured: Measured, name: str) -> Transformer:
+def transformer_from(measured: MeasuredTransformer, name: str) -> Transformer:
     """The transformer, its rating and regulation estimated with honest bands. Raises QuantityError."""
     if not (0.5 <= measured.v_open_rms <= 1000.0 and 20.0 <= measured.v_mains_rms <= 500.0):
         raise QuantityError(
@@ -75,7 +75,7 @@ def transformer_from(measured: Measured, name: str) -> Transformer:
     )  # fmt: skip
 
 
-def _half_with_primary(measured: Measured, halves: int) -> float | None:
+def _half_with_primary(measured: MeasuredTransformer, halves: int) -> float | None:
     """Resistance of a half with its share of the primary's, warm; an unknown primary counts as lossy as the halves."""
     if measured.r_half_ohm is None:
         return None
@@ -85,7 +85,7 @@ def _half_with_primary(measured: Measured, halves: int) -> float | None:
     return WARM * (2.0 * measured.r_half_ohm if primary is None else measured.r_half_ohm + primary)
 
 
-def _rating(measured: Measured, halves: int, r: float | None) -> tuple[float, float, str]:
+def _rating(measured: MeasuredTransformer, halves: int, r: float | None) -> tuple[float, float, str]:
     if measured.weight_kg is not None:
         if not 0.05 <= measured.weight_kg <= 60.0:
             raise QuantityError(f"found a weight of {measured.weight_kg:g} kg, expected 0.05 to 60 kg")

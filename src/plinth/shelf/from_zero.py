@@ -29,7 +29,7 @@ from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages.levels import peak_from_rms, rms_for_power
 from plinth.predict.solve import solve
-from plinth.shelf.requirement import MAINS, SOURCES, Requirement, Source
+from plinth.shelf.requirement import MAINS, SOURCES, Requirement, SourcePart
 from plinth.shelf.slots import joined
 
 # The requirement is met when the prediction comes so near; rails are then as good as what is assumed of them.
@@ -117,7 +117,7 @@ def _around(requirement: Requirement) -> Build:
     )
 
 
-def _is_single(source: Source) -> bool:
+def _is_single(source: SourcePart) -> bool:
     match source:
         case Transformer():
             return source.secondaries == "one"
@@ -126,7 +126,7 @@ def _is_single(source: Source) -> bool:
     return False
 
 
-def _rail_of(source: Source, requirement: Requirement) -> float:
+def _rail_of(source: SourcePart, requirement: Requirement) -> float:
     """About what a source gives under load."""
     if isinstance(source, Transformer):
         return max(math.sqrt(2.0) * source.v_secondary_rms * requirement.mains_v / source.v_primary_rms - 2.0, 2.0)

@@ -12,8 +12,8 @@ from plinth.units.typed import read_quantity
 
 SupplyKind = Literal["transformer", "switcher", "battery", "bench"]
 SUPPLY_KINDS: tuple[SupplyKind, ...] = ("transformer", "switcher", "battery", "bench")
-Source = Transformer | MainsSwitcher | BatteryConverter | BenchPair
-SOURCES: dict[type[Source], SupplyKind] = {
+SourcePart = Transformer | MainsSwitcher | BatteryConverter | BenchPair
+SOURCES: dict[type[SourcePart], SupplyKind] = {
     Transformer: "transformer", MainsSwitcher: "switcher", BatteryConverter: "battery", BenchPair: "bench",
 }  # fmt: skip
 MAINS: tuple[tuple[float, float], ...] = ((230.0, 50.0), (120.0, 60.0), (240.0, 50.0), (100.0, 50.0))
@@ -41,7 +41,7 @@ class Requirement:
     stage: Literal["AB", "D"] = "AB"
     mains_v: float = 230.0
     module: AnyModule | None = None
-    source: Source | None = None
+    source: SourcePart | None = None
 
     @property
     def name(self) -> str:

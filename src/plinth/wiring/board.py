@@ -8,7 +8,7 @@ from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.units.shown import shown, shown_with_spread
 from plinth.wiring.currents import currents_of
-from plinth.wiring.drawing import Box, Pins, Point, Wire, WireKind, route
+from plinth.wiring.drawing import Pins, Point, Wire, WireKind, WiringBox, route
 from plinth.wiring.regions import Region
 
 # Thinner than this no wire of a case is.
@@ -22,15 +22,15 @@ class Board:
 
     def __init__(self, build: Build, prediction: Prediction, region: Region) -> None:
         self.build, self.prediction, self.region = build, prediction, region
-        self.boxes: dict[str, Box] = {}
+        self.boxes: dict[str, WiringBox] = {}
         self.wires: list[Wire] = []
         self.notes: list[str] = []
         self.currents = currents_of(build, prediction)
 
     def box(self, key: str, words: tuple[str, ...], at: tuple[float, float, float, float], pins: Pins,
-            *, missing: bool = False) -> Box:  # fmt: skip
+            *, missing: bool = False) -> WiringBox:  # fmt: skip
         """Put a box at x, y, with its width and height."""
-        self.boxes[key] = Box(key, words, *at, pins, missing)
+        self.boxes[key] = WiringBox(key, words, *at, pins, missing)
         return self.boxes[key]
 
     def wire(self, key: str, kind: WireKind, start: Point, end: Point, words: str, flow: str,

@@ -20,7 +20,7 @@ def sides(left: str = "", right: str = "", top: str = "", bottom: str = "") -> P
 
 
 @dataclasses.dataclass(frozen=True)
-class Box:
+class WiringBox:
     """A thing at ``x``, ``y`` (upper left), ``w`` by ``h``; ``pins`` by side, in order from top or left.
 
     ``words`` its name and, under it, what is worth knowing. ``missing`` where nobody says that it is as drawn.
@@ -91,7 +91,7 @@ class Wiring:
     title: str
     width: float
     height: float
-    boxes: tuple[Box, ...]
+    boxes: tuple[WiringBox, ...]
     wires: tuple[Wire, ...]
     notes: tuple[str, ...]
 
@@ -109,7 +109,7 @@ class Wiring:
             for k, kind in enumerate(kinds)
         )  # fmt: skip
 
-    def box(self, key: str) -> Box:
+    def box(self, key: str) -> WiringBox:
         """The box of that key. Raises KeyError."""
         return {one.key: one for one in self.boxes}[key]
 

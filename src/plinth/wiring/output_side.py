@@ -5,7 +5,7 @@ from plinth.builds.supply_parts import Reservoir
 from plinth.units.shown import shown
 from plinth.wiring.board import NOTHING, Board
 from plinth.wiring.currents import channels_drawn
-from plinth.wiring.drawing import Box, Point, WireKind, sides
+from plinth.wiring.drawing import Point, WireKind, WiringBox, sides
 
 # Shown in full up to so many; the others are said to be alike.
 MOST_DRAWN = 2
@@ -53,7 +53,7 @@ def _can_words(can: Reservoir) -> tuple[str, str]:
     return f"{shown(can.c_f, 'F', 2)}, {can.v_rated:g} V", bleeder
 
 
-def _reservoir(board: Board, star: Box, sign: str, name: str, kind: WireKind, y: float) -> None:
+def _reservoir(board: Board, star: WiringBox, sign: str, name: str, kind: WireKind, y: float) -> None:
     supply = board.build.supply
     can = supply.reservoir if sign == "+" else getattr(supply, "reservoir_minus", None) or supply.reservoir
     pins = sides("in", "out", bottom="0") if sign == "+" else sides("in", "out", top="0")
@@ -71,7 +71,7 @@ def _reservoir(board: Board, star: Box, sign: str, name: str, kind: WireKind, y:
     _second_stage(board, star, sign, kind)
 
 
-def _second_stage(board: Board, star: Box, sign: str, kind: WireKind) -> None:
+def _second_stage(board: Board, star: WiringBox, sign: str, kind: WireKind) -> None:
     """A choke or resistor behind the reservoir, with the can that stands after it."""
     supply = board.build.supply
     if not isinstance(supply, LinearSupply) or supply.smoothing is None:
@@ -103,7 +103,7 @@ def _rail_source(board: Board, sign: str) -> Point:
     return board.boxes["bridge 1"].pin(sign)
 
 
-def _ground_of_supply(board: Board, star: Box) -> None:
+def _ground_of_supply(board: Board, star: WiringBox) -> None:
     """What makes the 0: a tap, two bridges joined, a supply's own, or the − of a single rail."""
     boxes, to, rails = board.boxes, star.pin("in"), board.currents.rails
     plus = rails["plus"].source
@@ -128,7 +128,7 @@ def _ground_of_supply(board: Board, star: Box) -> None:
         board.wire("tap to ground", "ground", start, to, "Centre tap to ground", board.tap_flow(), 646, mean_a=left)
 
 
-def _module(board: Board, star: Box, channel: str, k: int, rails: list[tuple[str, str, WireKind, float]]) -> None:
+def _module(board: Board, star: WiringBox, channel: str, k: int, rails: list[tuple[str, str, WireKind, float]]) -> None:
     build = board.build
     live, single = build.both_outputs_live, build.supply.single_rail
     y = 292.0 + 172.0 * k
@@ -158,7 +158,7 @@ def _module(board: Board, star: Box, channel: str, k: int, rails: list[tuple[str
     _input(board, box, channel, above=above)
 
 
-def _loudspeaker(board: Board, module: Box, star: Box, channel: str, k: int) -> None:
+def _loudspeaker(board: Board, module: WiringBox, star: WiringBox, channel: str, k: int) -> None:
     flow, y = board.output_flow(), module.y + 8.0
     guard = board.box(f"relay {channel}", ("Relay",), (1116, y + 12, 66, 36), sides("in", "out"))
     post = board.box(f"posts {channel}", ("Posts",), (1206, y, 62, 112), sides("+,-"))
@@ -177,7 +177,7 @@ def _loudspeaker(board: Board, module: Box, star: Box, channel: str, k: int) -> 
     board.lay(f"{channel} return", "ground", points, words, flow)
 
 
-def _input(board: Board, module: Box, channel: str, *, above: bool) -> None:
+def _input(board: Board, module: WiringBox, channel: str, *, above: bool) -> None:
     build = board.build
     chain = [part.name for part in (build.volume, build.preamplifier) if part.fitted]
     words = (f"Input {channel}", ", ".join(chain) or "socket")
@@ -192,7 +192,7 @@ def _input(board: Board, module: Box, channel: str, *, above: bool) -> None:
               board.input_flow())  # fmt: skip
 
 
-def _ground_to_case(board: Board, star: Box) -> None:
+def _ground_to_case(board: Board, star: WiringBox) -> None:
     start = board.boxes["case"].pin("out")
     if board.build.hookup.earth == "lifter":
         words = ("Ground lifter", "diodes, 10 Ω, 100 nF")

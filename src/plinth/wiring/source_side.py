@@ -5,7 +5,7 @@ from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.builds.supply_parts import Transformer
 from plinth.units.shown import shown
 from plinth.wiring.board import NOT_PREDICTED, NOTHING, Board
-from plinth.wiring.drawing import Box, Point, WireKind, sides
+from plinth.wiring.drawing import Point, WireKind, WiringBox, sides
 
 LIVE_Y, NEUTRAL_Y, EARTH_Y = 90.0, 150.0, 250.0
 DANGER_SWITCH = "A switch in the neutral leaves all of it live when off."
@@ -97,7 +97,7 @@ def _other_primaries(board: Board, live: Point, neutral: Point, bad_switch: str,
         board.lay(f"{kind} to others", kind, points, f"{name} to what is not drawn", flow, warning)
 
 
-def _fuse(board: Board, where: str) -> Box:
+def _fuse(board: Board, where: str) -> WiringBox:
     entry = board.build.entry
     y = NEUTRAL_Y if where == "neutral" else LIVE_Y
     words = (f"Fuse {entry.fuse_kind} {entry.fuse_a_rms:g} A", f"in {where}")
@@ -105,7 +105,7 @@ def _fuse(board: Board, where: str) -> Box:
     return board.box("fuse", words, (132, y - 22, 96, 44), sides("in", "out"), missing=missing)
 
 
-def _switch(board: Board, where: str) -> Box:
+def _switch(board: Board, where: str) -> WiringBox:
     words, missing = ("Switch", f"in {where}"), board.build.hookup.switch_in is None
     if where == "both":
         # Two poles stand on both lines, so that its pins meet them.
@@ -118,7 +118,7 @@ def _switch(board: Board, where: str) -> Box:
 BARE = "Off puts the live conductor on this bare terminal. Live belongs on a throw, the load on the common."
 
 
-def _empty_throw(board: Board, switch: Box) -> None:
+def _empty_throw(board: Board, switch: WiringBox) -> None:
     """The throw of a two-way switch that nothing hangs on: dead where live is on the other one."""
     way = board.build.hookup.switch_way
     if way in (None, "one-way"):
@@ -132,7 +132,7 @@ def _empty_throw(board: Board, switch: Box) -> None:
               flow, BARE if bad else "")  # fmt: skip
 
 
-def _earth(board: Board, inlet: Box) -> None:
+def _earth(board: Board, inlet: WiringBox) -> None:
     said = board.build.hookup.earth
     words = {"none": ("Case", "NOT bonded"), "insulated": ("Case", "insulated twice")}.get(said or "", ("Case bolt",))
     if said is None:
@@ -146,7 +146,7 @@ def _earth(board: Board, inlet: Box) -> None:
                    NOTHING, 118)  # fmt: skip
 
 
-def _primary(board: Board) -> Box:
+def _primary(board: Board) -> WiringBox:
     supply = board.build.supply
     if isinstance(supply, SwitcherSupply):
         part = supply.switcher
@@ -163,7 +163,7 @@ def _primary(board: Board) -> Box:
 _SECONDARY_PINS = {"two": "a1,a2,b1,b2", "centre_tap": "a1,0,b2", "one": "a1,a2"}
 
 
-def _transformer(board: Board, supply: LinearSupply) -> Box:
+def _transformer(board: Board, supply: LinearSupply) -> WiringBox:
     part, rectifier = supply.transformer, supply.rectifier
     volts = f"{part.v_secondary_rms:g}"
     wound = {"two": f"2 × {volts} V", "centre_tap": f"{volts}-0-{volts} V", "one": f"{volts} V"}[part.secondaries]

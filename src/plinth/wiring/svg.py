@@ -3,7 +3,7 @@
 import textwrap
 from html import escape
 
-from plinth.wiring.drawing import Box, Wire, Wiring
+from plinth.wiring.drawing import Wire, Wiring, WiringBox
 
 NOTE_LINE, NOTE_CHARS = 18.0, 160
 # On paper: dark and light enough to be told apart without colour too, with dashes.
@@ -67,7 +67,7 @@ def _wire(wire: Wire) -> str:
     )
 
 
-def _box(box: Box) -> str:
+def _box(box: WiringBox) -> str:
     stroke = ' stroke-dasharray="4 3"' if box.missing else ""
     at = f'x="{box.x:g}" y="{box.y:g}" width="{box.w:g}" height="{box.h:g}"'
     parts = [f'<rect {at} rx="3" fill="#fff" stroke="#14171c"{stroke}/>']

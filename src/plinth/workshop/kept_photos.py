@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import sqlalchemy as sa
 
-from plinth.record.photo import Mark, Photo, marks_text, read_marks
+from plinth.record.photo import Photo, PhotoMark, marks_text, read_marks
 from plinth.workshop import seals
 from plinth.workshop.file import WorkshopFile, printable, rows_gone, seal_text
 from plinth.workshop.kept_papers import digest_of
@@ -25,7 +25,7 @@ class KeptPhotos(WorkshopFile):
 
     def add_photo(
         self, build_id: int, subject: str, at: dt.datetime, name: str, content: bytes, scaled: bytes,
-        words: str = "", marks: Sequence[Mark] = (),
+        words: str = "", marks: Sequence[PhotoMark] = (),
     ) -> Photo:  # fmt: skip
         """Keep a photo of something of a build."""
         with self.writing("The photo") as session:
@@ -39,7 +39,7 @@ class KeptPhotos(WorkshopFile):
             session.commit()
             return Photo(row.id, build_id, subject, at, name, words, tuple(marks), len(content))
 
-    def change_photo(self, number: int, words: str, marks: Sequence[Mark]) -> None:
+    def change_photo(self, number: int, words: str, marks: Sequence[PhotoMark]) -> None:
         """Keep other words and marks with a photo."""
         with self.writing("The photo") as session:
             session.execute(

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
 from plinth.record.diary import FINDINGS, DiaryEntry, record_of
-from plinth.record.origin import Giver, Origin
+from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Confirmation, Finding, Override, Reading, Record
 from plinth.record.subject import Kind
 from plinth.units.bounds import Bound
@@ -184,5 +184,5 @@ def _reading(row: ReadingRow, conditions: Conditions | None) -> Reading:
         subject=row.subject, label=row.label, typed=row.typed, value=row.value, unit=row.unit, u=row.u,
         instrument=row.instrument, taken_at=aware(row.taken_at), state=State(row.state), said=row.said,
         low=row.low, high=row.high, bound=Bound(row.bound), conditions=conditions, facts=row.facts or {},
-        origin=Origin(Giver(row.giver), row.instrument_id, row.capture),
+        origin=ReadingOrigin(Giver(row.giver), row.instrument_id, row.capture),
     )  # fmt: skip

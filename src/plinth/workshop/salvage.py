@@ -20,7 +20,7 @@ from plinth.builds.situation import Situation
 from plinth.builds.stock import Stock
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
-from plinth.record.origin import Giver, Origin
+from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.workshop import seals
@@ -291,7 +291,7 @@ def _line(facts: list[Any]) -> DiaryEntry | None:
             rests_on, instrument_id, capture = more[:3]
             reading = Reading(
                 r_subject, label, typed, float(value), unit, u, instrument, _moment(taken_at), State(state),
-                low, high, Origin(_giver(giver), instrument_id or "", capture or ""), Bound(bound),
+                low, high, ReadingOrigin(_giver(giver), instrument_id or "", capture or ""), Bound(bound),
                 _document(conditions), _document(rests_on) or {}, said,
             )  # fmt: skip
         return DiaryEntry(_moment(at), kind, subject, words, reading, _document(conditions))

@@ -17,14 +17,19 @@ from plinth.desk.sketch_view import SketchView
 from plinth.desk.stage_page import StagePage
 from plinth.guide.inspection.check import Inspected, due, waits_for
 from plinth.guide.inspection.sketches import sketch_of
-from plinth.record.reading import Finding, Override, Verdict
+from plinth.record.reading import CheckVerdict, Finding, Override
 
-_SIGNS: dict[Verdict, str] = {"sound": "●", "doubt": "◐", "bad": "▶"}
-_WORDS: dict[Verdict, str] = {"sound": "Found sound", "doubt": "In doubt", "bad": "Found bad"}
+_SIGNS: dict[CheckVerdict, str] = {"sound": "●", "doubt": "◐", "bad": "▶"}
+_WORDS: dict[CheckVerdict, str] = {"sound": "Found sound", "doubt": "In doubt", "bad": "Found bad"}
 _TITLES = {one.key: one.title for one in STATIONS}
 # What may be answered: a verdict, or that this check, or all that are left, are passed over.
-Answer = Verdict | Literal["pass", "pass all"]
-_KEYS: dict[int, Answer] = {Qt.Key.Key_S: "sound", Qt.Key.Key_D: "doubt", Qt.Key.Key_B: "bad", Qt.Key.Key_P: "pass"}
+CheckAnswer = CheckVerdict | Literal["pass", "pass all"]
+_KEYS: dict[int, CheckAnswer] = {
+    Qt.Key.Key_S: "sound",
+    Qt.Key.Key_D: "doubt",
+    Qt.Key.Key_B: "bad",
+    Qt.Key.Key_P: "pass",
+}
 _ASK = "What is it? In a few words; they stand in the diary."
 _ASK_WHY = "Why is it safe to go on without? In words; they stand in the diary."
 
@@ -48,7 +53,7 @@ class InspectPage(StagePage):
         self._found: tuple[Inspected, ...] = ()
         self._arriving: dict[str, str] = {}
         self._shown = 0
-        self._asked: Answer | None = None
+        self._asked: CheckAnswer | None = None
         self.list = _List()
         self.list.setAccessibleName("Checks")
         self.list.setProperty("role", "steps")
@@ -228,14 +233,14 @@ class InspectPage(StagePage):
         else:
             super().keyPressEvent(event)
 
-    def answer(self, verdict: Answer) -> None:
+    def answer(self, verdict: CheckAnswer) -> None:
         """Sound at once; all others ask for words first."""
         if verdict == "sound":
             self._keep(verdict, "")
         else:
             self._ask(verdict)
 
-    def _ask(self, verdict: Answer | None) -> None:
+    def _ask(self, verdict: CheckAnswer | None) -> None:
         if verdict != self._asked:
             self.words.clear()
         self._asked = verdict
@@ -251,7 +256,7 @@ class InspectPage(StagePage):
             return
         self._keep(self._asked, words)
 
-    def _keep(self, verdict: Answer, words: str) -> None:
+    def _keep(self, verdict: CheckAnswer, words: str) -> None:
         if verdict == "pass" or verdict == "pass all":
             left = [self.current] if verdict == "pass" else [one for one in self._found if not one.answered]
             passed = [

@@ -11,7 +11,7 @@ from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
-from plinth.record.photo import Mark, Photo
+from plinth.record.photo import Photo, PhotoMark
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.session.photos import MOST_MARKS, MOST_WORDS
 
@@ -27,7 +27,7 @@ class MarkedPicture(QWidget):
     def __init__(self, picture: QPixmap) -> None:
         super().__init__()
         self._picture = picture
-        self._marks: tuple[Mark, ...] = ()
+        self._marks: tuple[PhotoMark, ...] = ()
         self._aim: tuple[float, float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -36,7 +36,7 @@ class MarkedPicture(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(look.px(640), look.px(440))
 
-    def show_marks(self, marks: Sequence[Mark]) -> None:
+    def show_marks(self, marks: Sequence[PhotoMark]) -> None:
         """Show these."""
         self._marks = tuple(marks)
         self.update()
@@ -159,7 +159,7 @@ class PhotoViewer(Dialog):
         self.list.addItems([f"{k}  {one.words}" for k, one in enumerate(self._marks, 1)])
         self.list.setCurrentRow(len(self._marks) - 1)
         self.drop_button.setEnabled(bool(self._marks))
-        pending = [] if self._at is None else [Mark(*self._at, "")]
+        pending = [] if self._at is None else [PhotoMark(*self._at, "")]
         self.picture.show_marks([*self._marks, *pending])
 
     def mark_here(self, x: float, y: float) -> None:
@@ -178,7 +178,7 @@ class PhotoViewer(Dialog):
         if self._at is None or not words:
             self.mark_words.setPlaceholderText("Found no words, expected some: they stand beside the number.")
             return
-        self._marks.append(Mark(*self._at, words))
+        self._marks.append(PhotoMark(*self._at, words))
         if self.keep():
             self._at = None
             self.mark_words.clear()

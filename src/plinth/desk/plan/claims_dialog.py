@@ -7,7 +7,7 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
-from plinth.judge.claim_verdict import JudgedClaim, Verdict
+from plinth.judge.claim_verdict import ClaimState, JudgedClaim
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.session.claims import claims_of
@@ -86,5 +86,5 @@ class ClaimsDialog(Dialog):
         super().done(answer)
 
 
-def _verdicts(claim: JudgedClaim) -> tuple[Verdict, Verdict, Verdict]:
+def _verdicts(claim: JudgedClaim) -> tuple[ClaimState, ClaimState, ClaimState]:
     return claim.possible, claim.consistent, claim.here

@@ -4,7 +4,7 @@ import numpy as np
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QWidget
 
 from plinth.desk.dialog import Dialog
-from plinth.desk.jobs import Task
+from plinth.desk.jobs import JobTask
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.plot import Plot
@@ -71,7 +71,7 @@ class CurveDialog(Dialog):
         self.said.setText("")
         build, situation = self._build, self._situation
 
-        def work(task: Task) -> Curve:
+        def work(task: JobTask) -> Curve:
             return curve_of(build, situation, name, over, task.progress)
 
         self._session.jobs.ask(

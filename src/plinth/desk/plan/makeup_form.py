@@ -5,7 +5,7 @@ from typing import TypeVar
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.builds.makeup import Makeup, Source, makeup_of, read_channels
+from plinth.builds.makeup import Makeup, SourcePart, makeup_of, read_channels
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule, Module
 from plinth.builds.short_words import short_words
 from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
@@ -16,11 +16,11 @@ from plinth.desk.session import BenchSession
 from plinth.units.errors import QuantityError
 
 P = TypeVar("P")
-_SOURCES: tuple[type[Source], ...] = (Transformer, MainsSwitcher, BatteryConverter, BenchPair)
+_SOURCES: tuple[type[SourcePart], ...] = (Transformer, MainsSwitcher, BatteryConverter, BenchPair)
 _MODULES: tuple[type[Module], ...] = (ClassABModule, ClassAModule, ClassDModule)
 
 
-def _kind(source: Source) -> str:
+def _kind(source: SourcePart) -> str:
     match source:
         case Transformer():
             return "transformer"

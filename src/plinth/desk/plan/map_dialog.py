@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QProgressBar, QWidget
 
 from plinth.desk.dialog import Dialog
-from plinth.desk.jobs import Task
+from plinth.desk.jobs import JobTask
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.plot import svg_bytes
@@ -138,7 +138,7 @@ class MapDialog(Dialog):
 
         named = self._named
 
-        def work(task: Task) -> object:
+        def work(task: JobTask) -> object:
             if named is not None and isinstance(across, Over) and isinstance(up, Over):
                 return map_of_figure(self._build, self._situation, named.name, across, up, task.progress)
             found = map_of(self._build, self._situation, across, up, task.progress)

@@ -8,7 +8,7 @@ from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.guide.bleeding import BleedDown
-from plinth.guide.interlock import Power
+from plinth.guide.interlock import LivePower
 from plinth.units.shown import shown
 
 
@@ -36,7 +36,7 @@ class StopBar(QWidget):
         session.power_changed.connect(self.refresh)
         self.refresh()
 
-    def bleed(self, power: Power) -> BleedDown | None:
+    def bleed(self, power: LivePower) -> BleedDown | None:
         """The computed discharge of what is under power; None where its build cannot run."""
         return self._session.bring_up.bleed_down(power.build_id)
 
@@ -59,7 +59,7 @@ class StopBar(QWidget):
         self.setVisible(power is not None or stopped is not None)
         self.update()
 
-    def _show_on(self, power: Power) -> None:
+    def _show_on(self, power: LivePower) -> None:
         self.words.setText(f"Power is on: {self._session.power.words}")
         if power.found:
             self.detail.setText(
@@ -77,18 +77,18 @@ class StopBar(QWidget):
             f"After switching off they need {about}{bleed.seconds:.0f} s to fall below 5 V."
         )
 
-    def _single(self, power: Power) -> bool:
+    def _single(self, power: LivePower) -> bool:
         return self._session.build_of(power.build_id).supply.single_rail
 
-    def _rails_words(self, power: Power) -> str:
+    def _rails_words(self, power: LivePower) -> str:
         return "the rail" if self._single(power) else "each rail"
 
-    def _held_words(self, power: Power, v_start: float) -> str:
+    def _held_words(self, power: LivePower, v_start: float) -> str:
         if self._single(power):
             return f"{shown(v_start, 'V', 2)}, rail to 0 V"
         return f"{shown(2 * v_start, 'V', 2)} end to end"
 
-    def _count(self, power: Power, passed_s: float) -> float:
+    def _count(self, power: LivePower, passed_s: float) -> float:
         bleed = self.bleed(power)
         if bleed is None:
             self.words.setText("Stopped")

@@ -26,7 +26,7 @@ from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.shelf.listing.part import part_from, usual_part
 from plinth.shelf.listing.read import KINDS, Listing, guess_kind, read_listing
-from plinth.shelf.listing.words import Found
+from plinth.shelf.listing.words import ListedValue
 from plinth.units.errors import QuantityError
 
 KIND_WORDS = dict(zip(KINDS, ("transformer", "capacitor", "class D module", "class AB module or chip"), strict=True))
@@ -108,7 +108,7 @@ class ListingDialog(Dialog):
             box.addWidget(widget, 1 if widget is self.rows else 0)
         box.addLayout(answer_row(self, "Put it on the shelf", self.take))
         self.setLayout(box)
-        self._found: tuple[Found, ...] = ()
+        self._found: tuple[ListedValue, ...] = ()
         self._fields: dict[str, PartField] = {}
         self._listing: Listing | None = None
         self._kind_chosen = False
@@ -146,7 +146,7 @@ class ListingDialog(Dialog):
             self.name.setText(" ".join(text.strip().splitlines()[0].split())[:60] if text.strip() else "")
             self.name.setCursorPosition(0)
 
-    def _show(self, row: int, one: Found) -> None:
+    def _show(self, row: int, one: ListedValue) -> None:
         field = self._fields.get(one.path)
         words = "Listed power" if field is None else WORDS[one.path]
         value = str(one.value) if field is None else field_text(field, one.value)
@@ -164,7 +164,7 @@ class ListingDialog(Dialog):
         if one.choices:
             self.rows.setCellWidget(row, 1, self._choice(field, one))
 
-    def _choice(self, field: PartField | None, one: Found) -> QComboBox:
+    def _choice(self, field: PartField | None, one: ListedValue) -> QComboBox:
         """What a line may mean; nothing of it is taken before one is chosen."""
         box = QComboBox()
         box.setAccessibleName("Which is meant")
@@ -174,7 +174,7 @@ class ListingDialog(Dialog):
             box.addItem(f"{one.value} on {value:g} V each" if field is None else field_text(field, value), value)
         return box
 
-    def accepted_lines(self) -> list[Found]:
+    def accepted_lines(self) -> list[ListedValue]:
         """What is taken, each with its value as it stands now. Raises QuantityError for a value that is none."""
         assert self._listing is not None, "something was pasted"
         claims = [one for one in self._listing.found if one.path == "claim"]
@@ -194,10 +194,10 @@ class ListingDialog(Dialog):
             value = field_value(field, cell.text())
             if not isinstance(value, float | str):
                 raise QuantityError(f"{field.words}: found nothing, expected a value, or the line not taken")
-            taken.append(Found(one.path, value, f"{one.words}, corrected to {cell.text().strip()}"))
+            taken.append(ListedValue(one.path, value, f"{one.words}, corrected to {cell.text().strip()}"))
         return taken
 
-    def _chosen(self, field: PartField | None, one: Found, box: QComboBox) -> Found:
+    def _chosen(self, field: PartField | None, one: ListedValue, box: QComboBox) -> ListedValue:
         value = box.currentData()
         if value is None:
             words = "Listed power" if field is None else field.words

@@ -7,7 +7,7 @@ from plinth.builds.files import words_of
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.desk.session import BenchSession
-from plinth.shelf.from_measured import Measured, transformer_from
+from plinth.shelf.from_measured import MeasuredTransformer, transformer_from
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
 from plinth.units.typed import read_quantity
@@ -67,7 +67,7 @@ class MeasuredDialog(Dialog):
         self.fields["name"].setFocus()
 
     @property
-    def measured(self) -> Measured:
+    def measured(self) -> MeasuredTransformer:
         """What is typed. Raises QuantityError."""
         values: dict[str, float | None] = {}
         for key in list(FIELDS)[1:]:
@@ -81,7 +81,7 @@ class MeasuredDialog(Dialog):
             )
         document = values | {"core": CORES[self.core.currentText()], "secondaries": WOUND[self.wound.currentText()]}
         # By name; mypy cannot see which of the fields a dict fills.
-        return Measured(**document)  # type: ignore[arg-type]
+        return MeasuredTransformer(**document)  # type: ignore[arg-type]
 
     def _estimate(self) -> None:
         try:

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QFont
 
 from plinth.desk.look import look
 from plinth.desk.margin_shown import margin_words
-from plinth.session.shelf_look import COSTS, DRAWER, MARGIN, PART, RAIL, Head, ShelfLook
+from plinth.session.shelf_look import COSTS, DRAWER, MARGIN, PART, RAIL, ShelfHead, ShelfLook
 from plinth.shelf.consequence import Consequence
 from plinth.shelf.item import ShelfItem
 from plinth.units.shown import shown, shown_with_spread
@@ -22,7 +22,7 @@ class ShelfRows(QAbstractTableModel):
     def __init__(self, shelf: ShelfLook) -> None:
         super().__init__()
         self._shelf = shelf
-        self.heads: tuple[Head, ...] = ()
+        self.heads: tuple[ShelfHead, ...] = ()
         self.items: tuple[ShelfItem, ...] = ()
 
     def take(self) -> None:
@@ -86,7 +86,7 @@ class ShelfRows(QAbstractTableModel):
             return QFont(look.font(13, bold=True))
         return None
 
-    def text(self, item: ShelfItem, head: Head) -> str:
+    def text(self, item: ShelfItem, head: ShelfHead) -> str:
         """A cell's words."""
         match head.key:
             case _ if head.key == PART:
@@ -101,7 +101,7 @@ class ShelfRows(QAbstractTableModel):
                 return self._of_build(item, head)
         return self._shelf.own_text(item, head.key)
 
-    def _of_build(self, item: ShelfItem, head: Head) -> str:
+    def _of_build(self, item: ShelfItem, head: ShelfHead) -> str:
         found = self._shelf.consequence_of(item)
         if found is None:
             return WAITS
@@ -120,7 +120,7 @@ class ShelfRows(QAbstractTableModel):
     def _sign(self) -> str:
         return self._shelf.sign
 
-    def _colour(self, item: ShelfItem, head: Head) -> QColor | None:
+    def _colour(self, item: ShelfItem, head: ShelfHead) -> QColor | None:
         found = self._shelf.consequence_of(item)
         if found is not None and found.why_not:
             return look.token("ink2")
@@ -128,7 +128,7 @@ class ShelfRows(QAbstractTableModel):
             return look.token("pred")
         return look.token("ink2") if head.key == DRAWER and not item.stock.in_drawer else None
 
-    def _alignment(self, head: Head) -> Qt.AlignmentFlag:
+    def _alignment(self, head: ShelfHead) -> Qt.AlignmentFlag:
         left = head.key in (PART, MARGIN)
         side = Qt.AlignmentFlag.AlignLeft if left else Qt.AlignmentFlag.AlignRight
         return side | Qt.AlignmentFlag.AlignVCenter

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plinth.desk.look import look
-from plinth.wiring.drawing import Box, Wire, WireKind, Wiring
+from plinth.wiring.drawing import Wire, WireKind, Wiring, WiringBox
 
 SOLID, DASH, DOT, DASH_DOT = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
 # Told apart without colour too: by dash and by width.
@@ -125,7 +125,7 @@ def _paint_wire(painter: QPainter, wire: Wire, *, marked: bool) -> None:
     painter.drawPolyline(points)
 
 
-def _paint_box(painter: QPainter, box: Box) -> None:
+def _paint_box(painter: QPainter, box: WiringBox) -> None:
     rect = QRectF(box.x, box.y, box.w, box.h)
     painter.setBrush(look.token("paper"))
     painter.setPen(QPen(look.token("close" if box.missing else "ink"), 1.4, DASH if box.missing else SOLID))

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from plinth.builds.build import Build
 from plinth.builds.supplies import LinearSupply, SwitcherSupply
-from plinth.drawing.sketch import Box, Disc, Line, Mark, Role, Sketch, Words
+from plinth.drawing.sketch import Box, Disc, Line, Mark, Sketch, SketchRole, Words
 from plinth.units.shown import shown
 
 _LIVE_Y, _NEUTRAL_Y, _EARTH_Y = 58.0, 124.0, 190.0
@@ -112,7 +112,7 @@ def _primary(build: Build) -> Sketch | None:
     return Sketch(tuple(marks), f"Two primaries of {half:.0f} V {how}. One primary of {mains:g} V needs none of it.")
 
 
-def _can(x: float, name: str, upper: str, upper_role: Role, lower: str, lower_role: Role) -> list[Mark]:
+def _can(x: float, name: str, upper: str, upper_role: SketchRole, lower: str, lower_role: SketchRole) -> list[Mark]:
     """A can with its stripe below: + above, - below."""
     return [
         Box(x, 62, 96, 96, (name,), "ink"), Box(x, 138, 96, 20, ("− stripe −",), "ink", "sunk"),

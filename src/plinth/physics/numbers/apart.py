@@ -16,7 +16,7 @@ from typing import Any, TypeVar, cast
 from plinth.physics.numbers.cancellation import still_wanted
 from plinth.physics.numbers.worker_pool import end_with_parent
 
-Found = TypeVar("Found")
+FoundT = TypeVar("FoundT")
 
 # What such a process may take of memory at all, and how long it waits for more to do.
 MOST_BYTES, IDLE_S = 3 << 30, 30.0
@@ -32,7 +32,7 @@ _taken = threading.Lock()
 _running: tuple[Any, Connection] | None = None
 
 
-def run_apart(work: Callable[..., Found], *given: object, most_s: float) -> Found:
+def run_apart(work: Callable[..., FoundT], *given: object, most_s: float) -> FoundT:
     """``work(*given)``, a function of a module, in a process of its own; killed after ``most_s`` seconds.
 
     Raises what it raises, ApartError where it dies or takes longer, and GivenUpError where nobody waits any more.
@@ -42,7 +42,7 @@ def run_apart(work: Callable[..., Found], *given: object, most_s: float) -> Foun
     try:
         line = _line()
         line.send((work, given))
-        return cast("Found", _answer(line, most_s))
+        return cast("FoundT", _answer(line, most_s))
     except _LOST as error:
         end_apart()
         raise ApartError("what is in it made its reader fail") from error

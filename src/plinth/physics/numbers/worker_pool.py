@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 Common = TypeVar("Common")
 Item = TypeVar("Item")
-Found = TypeVar("Found")
+FoundT = TypeVar("FoundT")
 
 # Each has so many items at hand, so that it need not wait while the asker is at one of its own.
 AHEAD = 2
@@ -146,16 +146,16 @@ def end() -> None:
 
 
 def share(
-    work: Callable[[Common, Item], Found],
+    work: Callable[[Common, Item], FoundT],
     common: Common,
     items: Sequence[Item],
     told: Callable[[float], None] = lambda _share: None,
-) -> list[Found]:
+) -> list[FoundT]:
     """``work(common, item)`` of each item, in their order, by the asker and whoever helps; ``told`` the share done.
 
     ``work`` is a function of a module. Raises what it raises, and GivenUpError where nobody waits any more.
     """
-    found: dict[int, Found] = {}
+    found: dict[int, FoundT] = {}
     todo = deque(range(len(items)))
     mine = [one for one in _helpers if len(items) > 1 and one.taken.acquire(blocking=False)]
     helping: list[Helper] = []

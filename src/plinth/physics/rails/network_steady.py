@@ -69,7 +69,7 @@ class LoadLaw:
 
 
 @dataclasses.dataclass(frozen=True)
-class Source:
+class RailSource:
     """What feeds the rails: see ``Drives``; ``step_s`` the grid; ``near_v`` how near its state is sought, V."""
 
     emf: Array
@@ -103,7 +103,7 @@ class NetworkState:
     """One period in steady state. ``i_load_mean`` (n, m) over each step."""
 
     network: RailNetwork
-    source: Source
+    source: RailSource
     march: NetworkMarch
     waves: NetworkWaves
     i_load_mean: Array
@@ -120,7 +120,7 @@ class NetworkOnset:
 
 
 def steady_state(
-    network: RailNetwork, source: Source, law: LoadLaw, amplitude: float, near: NetworkState | None = None
+    network: RailNetwork, source: RailSource, law: LoadLaw, amplitude: float, near: NetworkState | None = None
 ) -> NetworkState:
     """The periodic steady state at a load amplitude. Raises RailCollapseError where a rail falls to 0 V.
 
@@ -180,7 +180,7 @@ class _Mixed:
 
 
 def onset(
-    network: RailNetwork, source: Source, law: LoadLaw, needs: OutputNeeds, near: NetworkOnset | None = None
+    network: RailNetwork, source: RailSource, law: LoadLaw, needs: OutputNeeds, near: NetworkOnset | None = None
 ) -> NetworkOnset:
     """The largest amplitude that no limit clips. Raises NoSwingError where even the unloaded rail leaves none."""
     highest = needs.weights @ np.max(source.emf, axis=0) - needs.v_sat
@@ -203,7 +203,7 @@ def onset(
     return _bisected(network, source, law, needs, most, rest)
 
 
-def _begin(network: RailNetwork, source: Source, near: NetworkState | None) -> tuple[Array, Array]:
+def _begin(network: RailNetwork, source: RailSource, near: NetworkState | None) -> tuple[Array, Array]:
     shape = (len(source.emf), network.size)
     if near is not None and near.march.x.shape == shape and len(near.network.rails) == len(network.rails):
         return near.waves.v_load, near.march.x[0]
@@ -243,14 +243,14 @@ def _passive(g: tuple[tuple[float, ...], ...]) -> bool:
     return all((x >= 0.0) if r == c else x == 0.0 for r, row in enumerate(g) for c, x in enumerate(row))
 
 
-def _laid_on(source: Source, network: RailNetwork, loading: Loading, v: Array) -> Drives:
+def _laid_on(source: RailSource, network: RailNetwork, loading: Loading, v: Array) -> Drives:
     g = network.conductance.T
     return Drives(
         source.emf, source.late_emf, loading.at - v @ g, loading.mean - 0.5 * (v[:-1] + v[1:]) @ g, source.zero_every
     )
 
 
-def _shoot(network: RailNetwork, drives: Drives, source: Source, x: Array) -> tuple[NetworkMarch, int]:
+def _shoot(network: RailNetwork, drives: Drives, source: RailSource, x: Array) -> tuple[NetworkMarch, int]:
     """Newton on x[n] = x[0], with the step halved where it does not help, and plain periods as a last resort."""
     step_s, near_v = source.step_s, source.near_v
     highest, scale = _bounds(network, drives)
@@ -317,13 +317,15 @@ def _without_reverse(network: RailNetwork, x: Array) -> Array:
     return x
 
 
-def _as_state(network: RailNetwork, source: Source, drives: Drives, result: NetworkMarch, marches: int) -> NetworkState:
+def _as_state(
+    network: RailNetwork, source: RailSource, drives: Drives, result: NetworkMarch, marches: int
+) -> NetworkState:
     waves = waves_of(network, drives, source.step_s, result)
     middle = 0.5 * (waves.v_load[:-1] + waves.v_load[1:])
     return NetworkState(network, source, result, waves, drives.load_mean + middle @ network.conductance.T, marches)
 
 
-def _refuse_run_off(source: Source, network: RailNetwork, at_load: Array) -> None:
+def _refuse_run_off(source: RailSource, network: RailNetwork, at_load: Array) -> None:
     """A half bridge on reservoirs that are far too small pumps its rails up without end."""
     highest, crest = float(np.abs(at_load).max()), source.crest
     if not highest < MOST_PUMPED * crest:
@@ -358,7 +360,7 @@ def _margins(waves_v: Array, needs: OutputNeeds, amplitude: float) -> Array:
 
 def _joint(
     network: RailNetwork,
-    source: Source,
+    source: RailSource,
     law: LoadLaw,
     needs: OutputNeeds,
     most: float,
@@ -435,7 +437,7 @@ def _joint(
 
 
 def _from_either(
-    network: RailNetwork, source: Source, law: LoadLaw, amplitude: float, near: NetworkState
+    network: RailNetwork, source: RailSource, law: LoadLaw, amplitude: float, near: NetworkState
 ) -> NetworkState | None:
     """The steady state sought from a similar one, else from full rails; None where neither leads to one."""
     for start in (near, None) if law.follows_rails else (near,):
@@ -447,7 +449,7 @@ def _from_either(
 
 
 def _bisected(
-    network: RailNetwork, source: Source, law: LoadLaw, needs: OutputNeeds, most: float, rest: NetworkState
+    network: RailNetwork, source: RailSource, law: LoadLaw, needs: OutputNeeds, most: float, rest: NetworkState
 ) -> NetworkOnset:
     best, state = rest, rest
 

@@ -48,21 +48,21 @@ class StageNumbers:
 
 
 # Currents for an output wave and so many driven channels; needs for volts and amperes of one period per volt.
-Law = Callable[[StageNumbers, draws.OutputWave, int], LoadLaw]
-Needs = Callable[[StageNumbers, Array, Array], OutputNeeds]
+DrawLaw = Callable[[StageNumbers, draws.OutputWave, int], LoadLaw]
+StageNeeds = Callable[[StageNumbers, Array, Array], OutputNeeds]
 
 
 @dataclasses.dataclass(frozen=True)
-class Stage:
+class StageKind:
     """A kind of stage. ``legs`` output wires that move; ``pumps``: it returns energy to the other rail."""
 
     name: str
-    law: Law
-    needs: Needs
+    law: DrawLaw
+    needs: StageNeeds
     legs: int = 1
     pumps: bool = False
 
-    def __reduce__(self) -> tuple[Callable[[str], "Stage"], tuple[str]]:
+    def __reduce__(self) -> tuple[Callable[[str], "StageKind"], tuple[str]]:
         """A stage is known by its name, in whichever process."""
         return stage_named, (self.name,)
 
@@ -115,36 +115,36 @@ def _duty_weights(one: StageNumbers) -> Array:
     return np.array([[far, -back], [-back, far]])
 
 
-CLASS_AB = Stage("class_ab", lambda one, wave, n: draws.class_ab(wave, one.channels_of(n)), _towards_either)
-CLASS_AB_BRIDGED = Stage(
+CLASS_AB = StageKind("class_ab", lambda one, wave, n: draws.class_ab(wave, one.channels_of(n)), _towards_either)
+CLASS_AB_BRIDGED = StageKind(
     "class_ab_bridged", lambda one, wave, n: draws.bridged_class_ab(wave, one.channels_of(n), one.rails),
     _half_each, legs=2,
 )  # fmt: skip
-CLASS_A = Stage(
+CLASS_A = StageKind(
     "class_a", lambda one, wave, n: draws.class_a_push_pull(wave, one.channels_of(n), one.i_bias_a), _towards_either
 )
-SINGLE_ENDED = Stage(
+SINGLE_ENDED = StageKind(
     "single_ended", lambda one, wave, n: draws.class_a_single_ended(wave, one.channels_of(n)), _sinking_no_more
 )
-CLASS_D = Stage(
+CLASS_D = StageKind(
     "class_d",
     lambda one, wave, n: draws.class_d_half_bridge(wave, one.channels_of(n), one.switching, one.antiphase),
     _within_duty, pumps=True,
 )  # fmt: skip
-CLASS_D_BRIDGED = Stage(
+CLASS_D_BRIDGED = StageKind(
     "class_d_bridged", lambda one, wave, n: draws.class_d_bridged_pair(wave, one.channels_of(n), one.switching),
     _half_each_within_duty, legs=2,
 )  # fmt: skip
-CLASS_D_BRIDGE = Stage(
+CLASS_D_BRIDGE = StageKind(
     "class_d_bridge", lambda one, wave, n: draws.class_d_bridge(wave, one.channels_of(n), one.switching),
     _across_one_rail, legs=2,
 )  # fmt: skip
-STAGES: dict[str, Stage] = {
+STAGES: dict[str, StageKind] = {
     one.name: one
     for one in (CLASS_AB, CLASS_AB_BRIDGED, CLASS_A, SINGLE_ENDED, CLASS_D, CLASS_D_BRIDGED, CLASS_D_BRIDGE)
 }
 
 
-def stage_named(name: str) -> Stage:
+def stage_named(name: str) -> StageKind:
     """The kind of stage of that name. Raises KeyError where there is none."""
     return STAGES[name]

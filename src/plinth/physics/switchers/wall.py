@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from plinth.physics.mains.wave import mains_wave
 from plinth.physics.rails.network_elements import RailElements, RailNetwork
-from plinth.physics.rails.network_steady import NetworkState, Source, steady_state
+from plinth.physics.rails.network_steady import NetworkState, RailSource, steady_state
 from plinth.physics.rails.rail import rectified_emf
 from plinth.physics.stages.draws import constant_power
 
@@ -51,7 +51,7 @@ def bulk_state(
     emf = rectified_emf(math.sqrt(2.0) * v_mains_rms, v_bridge, 1, STEPS, third_harmonic)[:, None]
     step_s = 1.0 / (2.0 * mains_hz) / STEPS
     network = RailNetwork((RailElements(r_source_ohm=r_line_ohm, c_f=c_f, esr_ohm=esr_ohm),))
-    source = Source(emf, emf, 0, step_s)
+    source = RailSource(emf, emf, 0, step_s)
     state = steady_state(network, source, constant_power(p_w, STEPS), 0.0, near.network if near else None)
     return BulkState(state.waves.v_load[:, 0], state.waves.i_source[:, 0], state)
 

@@ -13,7 +13,7 @@ from plinth.bench.clipping import (
     Definition,
     Driven,
     Interpretation,
-    Understood,
+    LevelMeaning,
     clip_cell,
     clip_places,
     further_cells,
@@ -29,7 +29,7 @@ from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.record.origin import BY_HAND, Origin
+from plinth.record.origin import BY_HAND, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.session.current_channel import CurrentChannel
@@ -330,7 +330,7 @@ class ClipProcedure:
             before or "26.4pp, 9.3 rms, 13.2pk: each is understood.",
         )  # fmt: skip
 
-    def _said_of_level(self, cell: ClipCell, meant: Interpretation, taken: Understood) -> Said:
+    def _said_of_level(self, cell: ClipCell, meant: Interpretation, taken: LevelMeaning) -> Said:
         verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound, taken.form)
         beside = self._beside_earlier(cell, taken)
         bias = "" if beside is None else f"{unexplained_words(taken.power_w, beside.facts)} {beside.what_would}"
@@ -340,7 +340,7 @@ class ClipProcedure:
             " ".join(part for part in (verdict.sentence, meant.sentence, bias) if part),
         )
 
-    def _beside_earlier(self, cell: ClipCell, taken: Understood) -> Unexplained | None:
+    def _beside_earlier(self, cell: ClipCell, taken: LevelMeaning) -> Unexplained | None:
         """Where a bias changed since the last reading of this cell does not explain what lies between."""
         earlier = self._session.records.reading(cell.subject)
         if earlier is None or taken.bound is not Bound.NONE:
@@ -370,7 +370,9 @@ class ClipProcedure:
         except QuantityError:
             return None
 
-    def take(self, text: str, origin: Origin = BY_HAND, draw: str = "", draw_origin: Origin = BY_HAND) -> Taken:
+    def take(
+        self, text: str, origin: ReadingOrigin = BY_HAND, draw: str = "", draw_origin: ReadingOrigin = BY_HAND
+    ) -> Taken:
         """Keep a level, with the draw of the supply where one is typed, and go to the next cell."""
         if self.blocked or self.cell is None:
             return Taken.HELD
@@ -389,7 +391,12 @@ class ClipProcedure:
         return self._keep(self.cell, meant.taken, text, origin, draw, draw_origin)
 
     def answer(
-        self, text: str, choice: int, origin: Origin = BY_HAND, draw: str = "", draw_origin: Origin = BY_HAND
+        self,
+        text: str,
+        choice: int,
+        origin: ReadingOrigin = BY_HAND,
+        draw: str = "",
+        draw_origin: ReadingOrigin = BY_HAND,
     ) -> Taken:
         """Keep a level as the choice of that place takes it."""
         if self.blocked or self.cell is None:
@@ -400,7 +407,13 @@ class ClipProcedure:
         return self._keep(self.cell, meant.choices[choice], text, origin, draw, draw_origin)
 
     def _keep(
-        self, cell: ClipCell, taken: Understood, text: str, origin: Origin, draw: str, draw_origin: Origin
+        self,
+        cell: ClipCell,
+        taken: LevelMeaning,
+        text: str,
+        origin: ReadingOrigin,
+        draw: str,
+        draw_origin: ReadingOrigin,
     ) -> Taken:
         output_w = _known_w(taken)
         if draw.strip() and self._draw_reading(cell, draw, output_w) is None:
@@ -443,7 +456,7 @@ class ClipProcedure:
             return None
         return supply_draw.reading_for_draw(cell, read, output_w, draw, self._session.now())
 
-    def _keep_draw(self, draw: str, output_w: float | None, origin: Origin) -> bool:
+    def _keep_draw(self, draw: str, output_w: float | None, origin: ReadingOrigin) -> bool:
         reading = None if self.cell is None else self._draw_reading(self.cell, draw, output_w)
         return reading is not None and self._session.records.keep(given_by(reading, origin))
 
@@ -461,7 +474,7 @@ class ClipProcedure:
         return [place for place in places if self.kept(self.cells[place]) is None]
 
 
-def _known_w(taken: Understood) -> float | None:
+def _known_w(taken: LevelMeaning) -> float | None:
     """The power that a level tells, None where it is only a bound of it."""
     return None if taken.bound.one_sided else taken.power_w
 

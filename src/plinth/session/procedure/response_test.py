@@ -10,7 +10,7 @@ from plinth.bench.response_curves import ResponseCurves, response_curves
 from plinth.builds.instruments import Role
 from plinth.drawing.series import Series
 from plinth.judge.state import State
-from plinth.record.origin import BY_HAND, Origin
+from plinth.record.origin import BY_HAND, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.subject import Kind, read_subject
@@ -209,7 +209,7 @@ class ResponseProcedure:
             return Said(State.UNKNOWN, sentence(error))
         return Said(reading.state, f"{shown(reading.value, 'V')} rms. {response.sentence_of(reading)}")
 
-    def take(self, text: str, origin: Origin = BY_HAND) -> Taken:
+    def take(self, text: str, origin: ReadingOrigin = BY_HAND) -> Taken:
         """Keep the point and go to the next frequency."""
         if self.blocked:
             return Taken.HELD
@@ -224,6 +224,6 @@ class ResponseProcedure:
         self._tell.shown()
         return Taken.KEPT
 
-    def answer(self, _text: str, _choice: int, _origin: Origin = BY_HAND) -> Taken:
+    def answer(self, _text: str, _choice: int, _origin: ReadingOrigin = BY_HAND) -> Taken:
         """Nothing is asked of a point: a level without a form is rms."""
         return Taken.NOT_UNDERSTOOD

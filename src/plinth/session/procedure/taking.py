@@ -5,7 +5,7 @@ import enum
 from typing import Protocol
 
 from plinth.judge.state import State
-from plinth.record.origin import Origin
+from plinth.record.origin import ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.units.errors import QuantityError
@@ -57,17 +57,17 @@ class Procedure(Protocol):
     def said(self, text: str) -> Said:
         """What a text means here, before it is kept; of an empty one what was kept, or is expected."""
 
-    def take(self, text: str, origin: Origin = ...) -> Taken:
+    def take(self, text: str, origin: ReadingOrigin = ...) -> Taken:
         """Keep a reading and take the current next."""
 
-    def answer(self, text: str, choice: int, origin: Origin = ...) -> Taken:
+    def answer(self, text: str, choice: int, origin: ReadingOrigin = ...) -> Taken:
         """Keep a reading as the choice of that place takes it."""
 
     def counts(self) -> tuple[int, int]:
         """(Readings kept, readings asked for)."""
 
 
-def given_by(reading: Reading, origin: Origin) -> Reading:
+def given_by(reading: Reading, origin: ReadingOrigin) -> Reading:
     """The reading as that one gave it; the instrument that the kit names where the giver knows none."""
     named = origin.instrument_id or reading.origin.instrument_id
     return dataclasses.replace(reading, origin=dataclasses.replace(origin, instrument_id=named))

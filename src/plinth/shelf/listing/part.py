@@ -10,7 +10,7 @@ from plinth.builds.properties import How, Told
 from plinth.builds.stations import part_in, stations
 from plinth.shelf.from_zero import begun_with
 from plinth.shelf.listing.read import Listing
-from plinth.shelf.listing.words import Found
+from plinth.shelf.listing.words import ListedValue
 from plinth.shelf.requirement import Requirement
 
 # What a kind is when nobody says anything of it: the parts of a build for so much into so much.
@@ -27,7 +27,7 @@ def usual_part(kind: type[Part]) -> Part:
     raise ValueError(f"found no usual {kind.__name__}, expected one of the kinds that listings are read for")
 
 
-def part_from(listing: Listing, accepted: Sequence[Found], name: str) -> Part:
+def part_from(listing: Listing, accepted: Sequence[ListedValue], name: str) -> Part:
     """The part that a listing tells of. Raises pydantic.ValidationError where what was accepted cannot be together."""
     base = usual_part(listing.kind)
     own = {field.path for field in part_fields(base)}

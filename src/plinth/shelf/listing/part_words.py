@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from plinth.shelf.listing import vocabulary as v
 from plinth.shelf.listing.numbers import NUM, meanings, possible
-from plinth.shelf.listing.words import OHM, Pattern, Reader, Said, pattern, plain, scaled, word
+from plinth.shelf.listing.words import OHM, ListingWords, Pattern, Reader, pattern, plain, scaled, word
 
 _GAP = r"[^\d\n±+;]{0,28}?"
 _PM = r"(?:±|\+\s*/?\s*[-−]|plus/minus\s*)"
@@ -17,7 +17,7 @@ _MAINS_V = frozenset({100.0, 110.0, 115.0, 117.0, 120.0, 220.0, 230.0, 240.0})
 
 
 def _halves(kind: str) -> Reader:
-    def read(match: re.Match[str]) -> Iterator[Said]:
+    def read(match: re.Match[str]) -> Iterator[ListingWords]:
         if kind == "two" and meanings(match[1])[0] in _MAINS_V:
             yield "v_primary_rms", possible(match[1], "v_primary_rms")
             return
@@ -27,7 +27,7 @@ def _halves(kind: str) -> Reader:
     return read
 
 
-def _twice(match: re.Match[str]) -> Iterator[Said]:
+def _twice(match: re.Match[str]) -> Iterator[ListingWords]:
     if match[1] == match[2]:
         volts = possible(match[1], "v_secondary_rms")
         if volts and volts[0] < 90.0:
@@ -35,16 +35,16 @@ def _twice(match: re.Match[str]) -> Iterator[Said]:
             yield "v_secondary_rms", volts
 
 
-def _primaries(match: re.Match[str]) -> Iterator[Said]:
+def _primaries(match: re.Match[str]) -> Iterator[ListingWords]:
     yield "v_primary_rms", possible(match[1], "v_primary_rms")
 
 
-def _winding_amperes(match: re.Match[str]) -> Iterator[Said]:
+def _winding_amperes(match: re.Match[str]) -> Iterator[ListingWords]:
     if not re.search(r"(?:fuse|sicherung|fusible|fusibile)\D{0,12}$", match.string[: match.start()], re.IGNORECASE):
         yield "amperes", possible(match[1], "amperes")
 
 
-def _rails(match: re.Match[str]) -> Iterator[Said]:
+def _rails(match: re.Match[str]) -> Iterator[ListingWords]:
     ends = [possible(match[place], "v_rail_min") for place in (1, 2)]
     if all(ends):
         low, high = sorted(end[0] for end in ends)
@@ -52,21 +52,21 @@ def _rails(match: re.Match[str]) -> Iterator[Said]:
         yield "v_rail_max", high
 
 
-def _band(match: re.Match[str]) -> Iterator[Said]:
+def _band(match: re.Match[str]) -> Iterator[ListingWords]:
     yield "f_low_hz", possible(match[1], "f_low_hz")
     yield "f_high_hz", possible(match[2], "f_high_hz", 1e3 if (match[3] or "").lower() == "k" else 1.0)
 
 
-def _bias(match: re.Match[str]) -> Iterator[Said]:
+def _bias(match: re.Match[str]) -> Iterator[ListingWords]:
     yield "bias.listed_mv", possible(match[1], "bias.listed_mv")
     yield "bias.r_listed_ohm", possible(match[2], "bias.r_listed_ohm")
 
 
-def _gain_db(match: re.Match[str]) -> Iterator[Said]:
+def _gain_db(match: re.Match[str]) -> Iterator[ListingWords]:
     yield "gain", round(10.0 ** (meanings(match[1])[0] / 20.0), 2)
 
 
-def _distortion(match: re.Match[str]) -> Iterator[Said]:
+def _distortion(match: re.Match[str]) -> Iterator[ListingWords]:
     percent = possible(match[1], "thd_percent")
     yield "thd_percent", percent
     # One and ten per cent say how far a power was driven.

@@ -11,7 +11,7 @@ from collections.abc import Iterator, Sequence
 
 from plinth.shelf.listing import vocabulary as v
 from plinth.shelf.listing.numbers import NUM, possible
-from plinth.shelf.listing.words import LONGEST, OHM, Found
+from plinth.shelf.listing.words import LONGEST, OHM, ListedValue
 
 _TOKEN = re.compile(
     rf"(?P<load>{v.LOAD}[^\d\n;]{{0,12}})?(?P<ohms>(?<![\d.,]){NUM}\s*(?:{OHM})?\s*(?:-|–|to|bis|à|a|/)\s*\d{{1,2}}(?:[.,]\d)?\s*{OHM})"
@@ -28,7 +28,7 @@ _REACH = 40
 
 
 @dataclasses.dataclass(frozen=True)
-class Power:
+class ListedPower:
     """``watts`` into ``ohms``; ``percent`` of distortion where that defines it; ``rails`` what its supply may be."""
 
     watts: float
@@ -56,9 +56,9 @@ class _Token:
     signed: bool = False
 
 
-def powers(text: str) -> tuple[Power, ...]:
+def powers(text: str) -> tuple[ListedPower, ...]:
     """All powers with a load, in the order of the text; the same said twice stands once."""
-    found: list[Power] = []
+    found: list[ListedPower] = []
     begin = 0
     text = text[:LONGEST]
     for cut in [*(match.span() for match in _CLAUSE.finditer(text)), (len(text), len(text))]:
@@ -92,7 +92,7 @@ def _token(kind: str, number: str, match: re.Match[str], words: str) -> Iterator
         yield _Token(kind, values[0], words, match.start(), match.end(), signed)
 
 
-def _in_clause(clause: str, at: int) -> Iterator[Power]:
+def _in_clause(clause: str, at: int) -> Iterator[ListedPower]:
     tokens: list[_Token] = []
     percent: float | None = None
     behind_distortion = False
@@ -116,7 +116,9 @@ def _in_clause(clause: str, at: int) -> Iterator[Power]:
         if rail is not None:
             end = rail.end
         rails = () if rail is None else (rail.value,) if rail.signed else (rail.value / 2.0, rail.value)
-        yield Power(watt.value, ohm.value, own, rails, " ".join(clause[begin:end].split()), (at + begin, at + end))
+        yield ListedPower(
+            watt.value, ohm.value, own, rails, " ".join(clause[begin:end].split()), (at + begin, at + end)
+        )
 
 
 def _own_percent(tokens: Sequence[_Token], watt: _Token, of_all: float | None) -> float | None:
@@ -147,6 +149,8 @@ def _pairs(tokens: Sequence[_Token]) -> Iterator[tuple[_Token, _Token]]:
             yield watt, near[0]
 
 
-def claims_of(found: Sequence[Power]) -> list[Found]:
+def claims_of(found: Sequence[ListedPower]) -> list[ListedValue]:
     """Powers as what is found."""
-    return [Found("claim", one.text, one.words, one.rails if len(one.rails) > 1 else (), one.span[0]) for one in found]
+    return [
+        ListedValue("claim", one.text, one.words, one.rails if len(one.rails) > 1 else (), one.span[0]) for one in found
+    ]

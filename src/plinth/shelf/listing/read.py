@@ -14,7 +14,7 @@ from plinth.physics.stages.levels import rms_for_power
 from plinth.shelf.listing import vocabulary as v
 from plinth.shelf.listing.part_words import CLASS_D, MODULE, RESERVOIR, SINGLE_RAIL, TRANSFORMER
 from plinth.shelf.listing.powers import claims_of, powers
-from plinth.shelf.listing.words import LONGEST, Found, find
+from plinth.shelf.listing.words import LONGEST, ListedValue, find
 from plinth.units.shown import shown
 
 # What tells a kind, in five languages. A class or a bridge tells more than that it is a module.
@@ -47,13 +47,13 @@ class Listing:
     """``found`` with the words each came from; ``several`` properties that are said in more than one way."""
 
     kind: type[Part]
-    found: tuple[Found, ...]
+    found: tuple[ListedValue, ...]
     contradictions: tuple[str, ...]
 
     @property
-    def properties(self) -> tuple[Found, ...]:
+    def properties(self) -> tuple[ListedValue, ...]:
         """What can become a property of the part, one each: where a thing is said in two ways, both to choose from."""
-        first: dict[str, Found] = {}
+        first: dict[str, ListedValue] = {}
         for one in self.found:
             if one.path not in FACTS:
                 first[one.path] = _joined(first[one.path], one) if one.path in first else one
@@ -65,7 +65,7 @@ class Listing:
         return _claims(self.found)
 
 
-def _joined(first: Found, other: Found) -> Found:
+def _joined(first: ListedValue, other: ListedValue) -> ListedValue:
     """A property that is said in two ways: it is asked which is meant."""
     values = [value for one in (first, other) for value in (one.choices or (one.value,))]
     numbers = tuple(dict.fromkeys(value for value in values if isinstance(value, float)))
@@ -95,7 +95,7 @@ def read_listing(text: str, kind: type[Part]) -> Listing:
     return Listing(kind, found, (*_said_twice(found), *check(found)))
 
 
-def _with_powers(text: str, kind: type[Part], found: tuple[Found, ...]) -> tuple[Found, ...]:
+def _with_powers(text: str, kind: type[Part], found: tuple[ListedValue, ...]) -> tuple[ListedValue, ...]:
     """What is found with the powers, and rails without a sign where there is one supply."""
     listed = powers(text)
     both = [*found, *claims_of(listed)]
@@ -105,16 +105,16 @@ def _with_powers(text: str, kind: type[Part], found: tuple[Found, ...]) -> tuple
     return tuple(sorted(both, key=lambda one: one.place))
 
 
-def _claims(found: Sequence[Found]) -> tuple[PowerClaim, ...]:
+def _claims(found: Sequence[ListedValue]) -> tuple[PowerClaim, ...]:
     return tuple(claim for one in found if one.path == "claim" for claim in read_claims(str(one.value)))
 
 
-def _value(found: Sequence[Found], path: str) -> float | None:
+def _value(found: Sequence[ListedValue], path: str) -> float | None:
     one = next((one for one in found if one.path == path), None)
     return None if one is None or isinstance(one.value, str) else one.value
 
 
-def _said_twice(found: Sequence[Found]) -> list[str]:
+def _said_twice(found: Sequence[ListedValue]) -> list[str]:
     said = []
     for path in dict.fromkeys(one.path for one in found if one.path not in FACTS):
         ways = [one for one in found if one.path == path]
@@ -123,11 +123,11 @@ def _said_twice(found: Sequence[Found]) -> list[str]:
     return said
 
 
-def _nothing(_found: Sequence[Found]) -> list[str]:
+def _nothing(_found: Sequence[ListedValue]) -> list[str]:
     return []
 
 
-def _transformer(found: Sequence[Found]) -> list[str]:
+def _transformer(found: Sequence[ListedValue]) -> list[str]:
     va, volts, amperes = (_value(found, path) for path in ("va", "v_secondary_rms", "amperes"))
     halves = 2 if any(one.path == "secondaries" for one in found) else 1
     if va is None or volts is None or amperes is None:
@@ -140,7 +140,7 @@ def _transformer(found: Sequence[Found]) -> list[str]:
     ]
 
 
-def _module(found: Sequence[Found]) -> list[str]:
+def _module(found: Sequence[ListedValue]) -> list[str]:
     said: list[str] = []
     nominal, most = _value(found, "v_rail_nominal"), _value(found, "v_rail_max")
     gain, sensitivity = _value(found, "gain"), _value(found, "sensitivity_v_rms")

@@ -10,7 +10,7 @@ OHM = r"(?:(?:Ω|Ω|ohmios|ohms?)(?![a-zA-Z])|R\b)"
 
 
 @dataclasses.dataclass(frozen=True)
-class Found:
+class ListedValue:
     """A property at (dotted) ``path`` (or a fact that is none), its SI value, and the words it came from.
 
     ``choices``: what else it may mean, where that must be asked; ``value`` is then the first of them. ``place``: where
@@ -24,8 +24,8 @@ class Found:
     place: int = dataclasses.field(default=0, compare=False)
 
 
-Said = tuple[str, float | str | tuple[float, ...]]
-Reader = Callable[[re.Match[str]], Iterator[Said]]
+ListingWords = tuple[str, float | str | tuple[float, ...]]
+Reader = Callable[[re.Match[str]], Iterator[ListingWords]]
 
 
 @dataclasses.dataclass(frozen=True)
@@ -44,7 +44,7 @@ def pattern(form: str, read: Reader) -> Pattern:
 def plain(path: str, factor: float = 1.0) -> Reader:
     """The first group as a number."""
 
-    def read(match: re.Match[str]) -> Iterator[Said]:
+    def read(match: re.Match[str]) -> Iterator[ListingWords]:
         yield path, possible(match[1], path, factor)
 
     return read
@@ -53,7 +53,7 @@ def plain(path: str, factor: float = 1.0) -> Reader:
 def scaled(path: str, sizes: dict[str, float]) -> Reader:
     """The first group as a number, the second its size."""
 
-    def read(match: re.Match[str]) -> Iterator[Said]:
+    def read(match: re.Match[str]) -> Iterator[ListingWords]:
         yield path, possible(match[1], path, sizes[(match[2] or "").lower()])
 
     return read
@@ -62,7 +62,7 @@ def scaled(path: str, sizes: dict[str, float]) -> Reader:
 def word(path: str, value: str) -> Reader:
     """That it is so."""
 
-    def read(_match: re.Match[str]) -> Iterator[Said]:
+    def read(_match: re.Match[str]) -> Iterator[ListingWords]:
         yield path, value
 
     return read
@@ -71,12 +71,14 @@ def word(path: str, value: str) -> Reader:
 LONGEST = 20_000
 
 
-def find(text: str, patterns: tuple[Pattern, ...], spoken_for: list[tuple[int, int]] | None = None) -> list[Found]:
+def find(
+    text: str, patterns: tuple[Pattern, ...], spoken_for: list[tuple[int, int]] | None = None
+) -> list[ListedValue]:
     """All that is said, in the order of the text; the same said twice stands once.
 
     ``spoken_for`` the places that say something else already.
     """
-    found: list[Found] = []
+    found: list[ListedValue] = []
     taken = list(spoken_for or ())
     for one in patterns:
         for match in one.form.finditer(text[:LONGEST]):
@@ -89,7 +91,7 @@ def find(text: str, patterns: tuple[Pattern, ...], spoken_for: list[tuple[int, i
             for path, value in said:
                 several = value if isinstance(value, tuple) else (value,)
                 choices = tuple(one for one in several if isinstance(one, float)) if len(several) > 1 else ()
-                fact = Found(path, several[0], words, choices, match.start())
+                fact = ListedValue(path, several[0], words, choices, match.start())
                 if not any((f.path, f.value) == (path, fact.value) for f in found):
                     found.append(fact)
     return sorted(found, key=lambda fact: fact.place)
