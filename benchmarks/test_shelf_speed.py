@@ -21,8 +21,8 @@ from plinth.session.maps import map_of
 from plinth.session.shelf_look import at_a_time, become
 from plinth.shelf.consequence import begin, consequence
 from plinth.shelf.find import find
-from plinth.shelf.item import ShelfItem
 from plinth.shelf.fixes import fixes
+from plinth.shelf.item import ShelfItem
 from plinth.shelf.query import read_query
 from plinth.shelf.wanted import read_wanted
 

@@ -16,6 +16,7 @@ from plinth.session.opening import WorkshopError, opened
 from plinth.workshop.salvage import salvage
 from plinth.workshop.seals import TEXTS
 from tests.demo_copy import demo_copy
+from tests.desk.stage_keys import STAGE_KEYS
 from tests.workshop.resealing import reseal
 
 _whole: list[Path] = []
@@ -48,7 +49,7 @@ def attack(folder: Path, seed: int) -> str:
         workshop.close()
         return "" if str(error).endswith(".") else f"{told}: no sentence: {error}"
     window.show()
-    for stage in range(5):
+    for stage in STAGE_KEYS:
         window.show_stage(stage)
         QApplication.processEvents()
     window.close_anyway = window.close_without_photos = True

@@ -19,6 +19,7 @@ from plinth.desk.window import PlinthWindow
 from tests.attack.asked_files import AskedFiles, answered
 from tests.demo_copy import demo_copy
 from tests.desk.along_the_shelf import take_any
+from tests.desk.stage_keys import STAGE_KEYS
 from tests.desk.watching import StrayWindows, no_faults
 
 ACTIONS = 60
@@ -119,7 +120,7 @@ def _act(window: PlinthWindow, session: BenchSession, pick: random.Random) -> st
     kind = pick.choice(("part", "part", "command", "command", "type", "type", "press", "slider", "dialog", "channel"))
     match kind:
         case "part":
-            window.show_stage(0)
+            window.show_stage("plan")
             session.choose_station(pick.choice(STATIONS).key)
             kind = f"part {take_any(window, pick, looking=pick.random() < 0.2)}"
         case "command":
@@ -127,7 +128,7 @@ def _act(window: PlinthWindow, session: BenchSession, pick: random.Random) -> st
             kind = f"command {command.key}"
             window.run_command(command)
         case "type":
-            window.show_stage(pick.randrange(5))
+            window.show_stage(pick.choice(STAGE_KEYS))
             fields = [one for one in window.findChildren(QLineEdit) if one.isVisible() and one.isEnabled()]
             if fields:
                 field, text = pick.choice(fields), pick.choice(_TYPED)

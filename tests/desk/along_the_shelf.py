@@ -10,7 +10,7 @@ from plinth.desk.window import PlinthWindow
 
 def take(window: PlinthWindow, name: str) -> None:
     """Look along the shelf of the current station and take the part called so, with the keyboard."""
-    window.show_stage(0)
+    window.show_stage("plan")
     window.plan.show_shelf()
     view = window.plan.shelf
     rows = [k for k, item in enumerate(view.rows.items) if item.part.name == name]

@@ -13,6 +13,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.session.opening import DamagedWorkshopError, Workshop, WorkshopError, opened
 from tests.demo_copy import demo_copy
+from tests.desk.stage_keys import STAGE_KEYS
 from tests.turns import in_turn
 from tests.workshop.resealing import reseal
 from tests.workshop.test_altered import WRONG, alter, whole
@@ -39,7 +40,7 @@ def test_a_window_stands_or_a_sentence_does(whole: Path, tmp_path: Path, qtbot: 
         else:
             qtbot.addWidget(window)
             window.show()
-            for stage in range(5):
+            for stage in STAGE_KEYS:
                 window.show_stage(stage)
             window.close()
     assert told == "" or told.endswith(".")

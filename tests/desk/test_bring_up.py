@@ -35,7 +35,7 @@ class Bench:
         self.session.switch(next(one.id for one in self.session.builds if one.build.name == name))
         inspect_all(self.session)
         self.session.bring_up.choose_school(school)
-        self.window.show_stage(2)
+        self.window.show_stage("power_up")
         self.window.power_up.to_due()
 
     @property

@@ -19,7 +19,7 @@ from plinth.units.bounds import Bound
 
 @pytest.fixture
 def clip(window: PlinthWindow, session: BenchSession) -> ClipTest:
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Clipping power")
     found = window.measure.clip
     found.block("")

@@ -48,7 +48,7 @@ def test_every_line_is_in_it_wherever_the_parts_end(
 def test_it_is_of_the_build_that_it_was_asked_for(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    window.show_stage(4)
+    window.show_stage("diary")
     page, name = window.diary, session.build.name
     readings = [one.reading for one in session.records.diary_lines() if one.reading is not None]
     page.save_report(tmp_path / "r.html")

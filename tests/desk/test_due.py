@@ -84,7 +84,7 @@ def test_a_dwell_of_hours_goes_on_over_a_restart(
     switch(session, "Rehearsal room")
     inspect_all(session)
     session.bring_up.choose_school("reforming")
-    window.show_stage(2)
+    window.show_stage("power_up")
     question = window.power_up.question
     channel = session.build.channels[0]
     for stand in session.bring_up.stands(channel):
@@ -140,7 +140,7 @@ def test_a_reading_while_it_settles_is_noted_and_one_that_stays_is_a_fault(
 ) -> None:
     switch(session, "Foyer")
     inspect_all(session)
-    window.show_stage(2)
+    window.show_stage("power_up")
     channel, question = session.build.channels[0], window.power_up.question
     for stand in session.bring_up.stands(channel):
         if stand.step.key == "low_dc":

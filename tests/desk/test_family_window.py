@@ -99,7 +99,7 @@ def test_map_of_a_quick_and_of_a_slow_kind(of_kind: PlinthWindow, tmp_path: Path
 @pytest.mark.parametrize("of_kind", in_turn(FEW, 2, offset=1), indirect=True)
 def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
     session, build = of_kind.session, of_kind.session.build
-    of_kind.show_stage(2)
+    of_kind.show_stage("power_up")
     channel = build.channels[0]
     stands = session.bring_up.stands(channel)
     assert len(stands) >= 8
@@ -124,7 +124,7 @@ def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
 @pytest.mark.parametrize("of_kind", in_turn(FEW, 2), indirect=True)
 def test_measure_and_diary_of_every_kind(of_kind: PlinthWindow, tmp_path: Path) -> None:
     build = of_kind.session.build
-    of_kind.show_stage(3)
+    of_kind.show_stage("measure")
     page = of_kind.measure
     page.show_named("Clipping power")
     cells = page.clip.procedure.cells
@@ -148,7 +148,7 @@ def test_measure_and_diary_of_every_kind(of_kind: PlinthWindow, tmp_path: Path) 
         assert len(page.clip.choices) >= 2
         page.clip.field.clear()
     assert ("never" in page.wired.text() or "no clip" in page.wired.text()) or not build.both_outputs_live
-    of_kind.show_stage(4)
+    of_kind.show_stage("diary")
     assert of_kind.diary.save_report(tmp_path / "r.html"), of_kind.diary.said.text()
     of_kind.diary.save_csv(tmp_path / "r.csv")
     assert (tmp_path / "r.csv").exists(), of_kind.diary.said.text()
@@ -166,7 +166,7 @@ def test_readings_at_several_rails_stand_beside_one_another(of_kind: PlinthWindo
     session = of_kind.session
     supply = session.build.supply
     assert isinstance(supply, DirectSupply)
-    of_kind.show_stage(3)
+    of_kind.show_stage("measure")
     of_kind.measure.reason.setText("for this test")
     of_kind.measure.pass_over()
     kept = {}

@@ -19,7 +19,7 @@ def switch(session: BenchSession, name: str) -> None:
 
 def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     switch(session, "Rehearsal room")
-    window.show_stage(1)
+    window.show_stage("inspect")
     page = window.inspect
     count = len(page._found)
     first = page.current.check
@@ -67,7 +67,7 @@ def test_an_inspection_nobody_began_holds_first_power_until_it_is_passed_over_in
     powered = [one for one in session.bring_up.stands(session.build.channels[0]) if one.step.power]
     assert all(one.stand is Stand.HELD for one in powered)
     assert "not looked at" in powered[0].why
-    window.show_stage(1)
+    window.show_stage("inspect")
     page = window.inspect
     page.answer("pass")
     page.words.setText("no")
@@ -93,7 +93,7 @@ def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
     window: PlinthWindow, session: BenchSession
 ) -> None:
     switch(session, "Foyer")
-    window.show_stage(1)
+    window.show_stage("inspect")
     session.choose_station("module")
     assert window.inspect.current.check.station == "module"
     check = window.inspect.current.check
@@ -111,14 +111,14 @@ def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
 
 
 def test_a_slider_takes_no_check_anew(window: PlinthWindow, session: BenchSession) -> None:
-    window.show_stage(1)
+    window.show_stage("inspect")
     before = session.bring_up.inspection()
     session.plan.what_if(live=True, mains_v_rms=225.0)
     assert session.bring_up.inspection() is before
     window.inspect.answer("sound")
     assert session.bring_up.inspection() is not before
     # Out of sight it keeps what it had, and takes what is new as it comes up.
-    window.show_stage(0)
+    window.show_stage("plan")
     switch(session, "Foyer")
     assert window.inspect._found == session.bring_up.inspection()
 
@@ -127,7 +127,7 @@ def test_what_holds_the_chosen_school_is_said_on_both_pages(window: PlinthWindow
     """In doubt, a can holds re-forming and no other school: Inspect and Power up say the same."""
     for school, held in (("limited_supply", False), ("reforming", True), ("series_lamp", False)):
         assert session.bring_up.choose_school(school)
-        window.show_stage(1)
+        window.show_stage("inspect")
         words = window.inspect.held.text()
         assert ("no can bulges or leaks" in words) == held, school
         powered = [one for one in session.bring_up.stands("right") if one.step.power]
@@ -135,7 +135,7 @@ def test_what_holds_the_chosen_school_is_said_on_both_pages(window: PlinthWindow
 
 
 def test_nothing_of_a_check_is_cut_at_any_size_of_text(window: PlinthWindow) -> None:
-    window.show_stage(1)
+    window.show_stage("inspect")
     page = window.inspect
     QApplication.processEvents()
     across = [one.x() for one in page._buttons]

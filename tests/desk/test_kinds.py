@@ -22,6 +22,7 @@ from plinth.desk.window import PlinthWindow
 from plinth.session import views
 from plinth.session.maps import ClipMap, map_of
 from plinth.workshop.store import open_workshop
+from tests.desk.stage_keys import STAGE_KEYS
 from tests.turns import in_turn
 
 
@@ -39,7 +40,7 @@ def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: Bench
     assert any(m.state.value in ("over", "close") for m in session.predictions.margins), (
         "a demo build has something to fix"
     )
-    for stage in range(5):
+    for stage in STAGE_KEYS:
         window.show_stage(stage)
         assert not window.grab().isNull()
     for station in shown:
@@ -104,18 +105,18 @@ def test_at_a_bridge_nobody_is_told_to_clip_onto_an_output(window: PlinthWindow,
     words = scope_words(MARKET_BOX, "left")
     assert "no clip at either" in words
     take(session, MARKET_BOX)
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Clipping power")
     assert "no clip at either" in window.measure.wired.text()
     assert "230 V mains" in window.measure.clip.state.text()
     take(session, STREET_BOX)
-    window.show_stage(3)
+    window.show_stage("measure")
     assert "25.6 V from the battery" in window.measure.clip.state.text()
 
 
 def test_first_power_of_a_bridge_on_one_rail_speaks_of_one_rail(window: PlinthWindow, session: BenchSession) -> None:
     take(session, MARKET_BOX)
-    window.show_stage(2)
+    window.show_stage("power_up")
     steps = {stand.step.key: stand.step for stand in session.bring_up.stands("left")}
     assert "±" not in steps["low_dc"].title + steps["low_current"].ask + steps["full_dc"].title
     assert "from output + to output −" in steps["low_dc"].ask

@@ -126,7 +126,7 @@ def test_a_line_of_a_megabyte_is_bounded_before_the_editor_sees_it(dialog: Listi
 
 
 def test_no_field_takes_more_than_a_page(window: PlinthWindow, qtbot: QtBot) -> None:
-    window.show_stage(2)
+    window.show_stage("power_up")
     application = QApplication.instance()
     assert isinstance(application, QApplication)
     for field in (window.power_up.equipment, window.power_up.question.field):

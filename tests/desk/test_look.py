@@ -25,6 +25,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.tokens import DARK, GROUNDS, LIGHT, TEXT
 from plinth.desk.window import PlinthWindow
 from plinth.drawing.series import Series
+from tests.desk.stage_keys import STAGE_KEYS
 from tests.turns import crossed, in_turn
 
 
@@ -84,7 +85,7 @@ def every(window: PlinthWindow, kind: type[QWidget]) -> list[QWidget]:
 
 
 def test_everything_that_can_be_pressed_has_a_name_and_takes_the_focus(window: PlinthWindow) -> None:
-    for stage in range(5):
+    for stage in STAGE_KEYS:
         window.show_stage(stage)
         for widget in every(window, QAbstractButton):
             assert isinstance(widget, QAbstractButton)
@@ -122,19 +123,26 @@ def test_every_command_has_its_own_keys_and_is_found(window: PlinthWindow, qtbot
     assert finder.chosen is not None
     assert finder.chosen.title == "frequency response"
     window.run_command(finder.chosen)
-    assert window.pages.currentIndex() == 3
+    assert window.stage == "measure"
     undo = next(c for c in window.commands if c.key == "undo")
     assert matches(undo, "un")
     assert not undo.enabled()
 
 
 @pytest.mark.parametrize(
-    ("keys", "stage"), [(Qt.Key.Key_2, 1), (Qt.Key.Key_3, 2), (Qt.Key.Key_4, 3), (Qt.Key.Key_5, 4), (Qt.Key.Key_1, 0)]
+    ("keys", "stage"),
+    [
+        (Qt.Key.Key_2, "inspect"),
+        (Qt.Key.Key_3, "power_up"),
+        (Qt.Key.Key_4, "measure"),
+        (Qt.Key.Key_5, "diary"),
+        (Qt.Key.Key_1, "plan"),
+    ],
 )
-def test_stages_by_one_keystroke(window: PlinthWindow, keys: Qt.Key, stage: int) -> None:
-    window.show_stage(3 if stage != 3 else 0)
+def test_stages_by_one_keystroke(window: PlinthWindow, keys: Qt.Key, stage: str) -> None:
+    window.show_stage("plan" if stage != "plan" else "measure")
     QTest.keyClick(window, keys, Qt.KeyboardModifier.ControlModifier)
-    assert window.pages.currentIndex() == stage
+    assert window.stage == stage
 
 
 def test_names_of_builds_are_asked_for_properly(window: PlinthWindow, qtbot: QtBot) -> None:
@@ -155,7 +163,7 @@ def test_names_of_builds_are_asked_for_properly(window: PlinthWindow, qtbot: QtB
 def test_the_window_keeps_its_size_at_every_text_size(window: PlinthWindow, scale: float, dark: bool) -> None:
     look.set(dark=dark, scale=scale)
     window.resize(1280, 800)
-    for stage in range(5):
+    for stage in STAGE_KEYS:
         window.show_stage(stage)
         QTest.qWait(20)
         picture = window.grab().toImage()
@@ -182,18 +190,18 @@ def test_text_steps_between_eighty_and_two_hundred_per_cent(window: PlinthWindow
 
 def test_what_is_in_sight_is_dressed_first_and_no_page_is_shown_in_the_look_of_before(window: PlinthWindow) -> None:
     """All at once would stop the window."""
-    for stage in range(5):
+    for stage in STAGE_KEYS:
         window.show_stage(stage)
-    pages = [window.page(stage) for stage in range(5)]
+    pages = [window.page(stage) for stage in STAGE_KEYS]
     window.toggle_dark()
     window.step_text(1)
     # Each piece has a turn of its own: none is dressed yet, and one page no other.
     assert not any(piece.styleSheet() == look.style_sheet() for page in pages for piece in page.pieces())
     look.settle(pages[4])
-    for stage, page in enumerate(pages):
-        assert all((piece.styleSheet() == look.style_sheet()) == (stage == 4) for piece in page.pieces()), stage
+    for stage, page in zip(STAGE_KEYS, pages, strict=True):
+        assert all((piece.styleSheet() == look.style_sheet()) == (stage == "diary") for piece in page.pieces()), stage
     ink = {look.token(name).name() for name in DARK}
-    for stage, page in enumerate(pages):
+    for stage, page in zip(STAGE_KEYS, pages, strict=True):
         window.show_stage(stage)
         assert all(piece.styleSheet() == look.style_sheet() for piece in page.pieces())
         shown = [one for one in page.findChildren(QLabel) if one.isVisible() and one.text()]
@@ -201,7 +209,7 @@ def test_what_is_in_sight_is_dressed_first_and_no_page_is_shown_in_the_look_of_b
         # Whatever stands on a page belongs to one of its pieces.
         assert all(one.palette().windowText().color().name() in ink for one in shown)
         assert {one.font().family() for one in [*shown, *page.findChildren(QAbstractButton)]} == {FAMILY}
-    window.show_stage(0)
+    window.show_stage("plan")
     window.plan.show_shelf()
     assert window.plan.shelf.styleSheet() == look.style_sheet()
     window.toggle_dark()

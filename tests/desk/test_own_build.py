@@ -16,6 +16,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.solve import solve
 from plinth.record.reading import Override, Reading
+from tests.desk.stage_keys import STAGE_KEYS
 from tests.family import DEMO, FAMILY
 
 
@@ -71,7 +72,7 @@ def test_what_refused_one_change_at_a_time_is_made_at_once(
     assert session.stored.build.name == "Attic"
     assert session.build.mark("module") or session.build.module.name == "Stagehand 60"
     solve(session.build)
-    for stage in range(5):
+    for stage in STAGE_KEYS:
         window.show_stage(stage)
     session.plan.undo()
     assert session.build.name == "Stage pair"
@@ -130,7 +131,7 @@ def test_the_demo_does_not_call_itself_an_example_to_be_exchanged(window: Plinth
 
 def test_the_resistor_that_was_read_is_put_into_the_plan(window: PlinthWindow, session: BenchSession) -> None:
     window.power_up.channels.choose("right")
-    window.show_stage(2)
+    window.show_stage("power_up")
     for stand in session.bring_up.stands("right")[:4]:
         first = session.bring_up.stands("left")[0].record
         assert isinstance(first, Reading)
@@ -155,7 +156,7 @@ def test_another_board_of_the_same_make_begins_its_bring_up_anew(window: PlinthW
     session.choose_station("module")
     session.plan.fit_another("module")
     assert not session.bring_up.brought_up("left")
-    window.show_stage(2)
+    window.show_stage("power_up")
     assert "does not count any more" in window.power_up.question.held.text()
     session.plan.undo()
     assert session.bring_up.brought_up("left"), "undone, the old board is in again"

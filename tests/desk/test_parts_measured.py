@@ -30,7 +30,7 @@ def type_in(panel: PartsPanel, text: str) -> None:
 @pytest.fixture
 def panel(window: PlinthWindow, session: BenchSession) -> PartsPanel:
     switch(session, "Foyer")
-    window.show_stage(1)
+    window.show_stage("inspect")
     return window.inspect.parts
 
 
@@ -100,7 +100,7 @@ def test_the_panel_is_painted_in_both_themes(
 ) -> None:
     for dark in (False, True):
         look.set(dark=dark, scale=scale)
-        window.show_stage(1)
+        window.show_stage("inspect")
         for key in ("nothing_bare", "primary", "polarity", "pads", "spacers", "earth_bond", "bridge"):
             keys = [one.check.key for one in window.inspect._found]
             window.inspect._choose(keys.index(key))

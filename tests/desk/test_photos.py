@@ -35,7 +35,7 @@ def picture(width: int, height: int, form: str = "JPG") -> bytes:
 
 @pytest.fixture
 def strip(window: PlinthWindow) -> PhotoStrip:
-    window.show_stage(1)
+    window.show_stage("inspect")
     return window.inspect.photos
 
 
@@ -271,17 +271,17 @@ def test_marks_and_words_are_kept_as_they_are_typed(
 
 
 def test_photos_belong_to_steps_readings_and_notes_as_well(window: PlinthWindow, session: BenchSession) -> None:
-    window.show_stage(2)
+    window.show_stage("power_up")
     window.power_up.photos.add("bias.jpg", lambda: picture(80, 60))
     step = window.power_up.question.step
     assert step is not None
     assert [one.name for one in session.photos.of(step.subject)] == ["bias.jpg"]
-    window.show_stage(3)
+    window.show_stage("measure")
     for name in ("Rails", "Clipping power", "Response"):
         window.measure.show_named(name)
         window.measure.photos.add(f"screen {name}.jpg", lambda: picture(80, 60))
         assert [one.name for one in session.photos.of(window.measure.test.subject)] == [f"screen {name}.jpg"]
-    window.show_stage(4)
+    window.show_stage("diary")
     diary = window.diary
     rows = diary.lines.rowCount()
     diary.table.selectRow(rows - 1)

@@ -18,6 +18,7 @@ from plinth.record.reading import Override
 from plinth.report.reading_words import sentence_of
 from plinth.units.shown import shown
 from plinth.workshop.store import open_workshop
+from tests.desk.stage_keys import STAGE_KEYS
 
 AT = dt.datetime(2026, 10, 11, tzinfo=dt.UTC)
 
@@ -27,7 +28,7 @@ def switch_on_right(window: PlinthWindow) -> None:
     for stand in session.bring_up.stands("right")[:7]:
         session.records.keep(Override(stand.step.subject, "for this test", AT, stand.step.conditions))
     window.power_up.channels.choose("right")
-    window.show_stage(2)
+    window.show_stage("power_up")
     assert window.power_up.question.step is not None
     assert window.power_up.question.step.key == "low_current"
     window.power_up.question.on_button.click()
@@ -36,13 +37,13 @@ def switch_on_right(window: PlinthWindow) -> None:
 
 def test_the_bar_stays_in_every_stage_and_for_every_build(window: PlinthWindow, session: BenchSession) -> None:
     switch_on_right(window)
-    for stage in range(5):
+    for stage in STAGE_KEYS:
         window.show_stage(stage)
         assert window.stop_bar.isVisible()
     session.switch(2)
     assert window.stop_bar.isVisible()
     assert window.stop_bar.words.text() == "Power is on: Stage pair, right"
-    window.show_stage(0)
+    window.show_stage("plan")
     QTest.keyClick(window, Qt.Key.Key_Escape)
     assert session.power.live is None
     assert "until below 5 V" in window.stop_bar.words.text()
@@ -121,7 +122,7 @@ def test_watching_begins_anew_at_each_step_and_a_hasty_reading_says_so(
 def test_the_time_to_watch_goes_on_while_one_looks_elsewhere_and_over_a_restart(
     window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    window.show_stage(2)
+    window.show_stage("power_up")
     window.power_up.channels.choose("right")
     stands = session.bring_up.stands("right")
     step = next(one.step for one in stands if one.step.key == "low_dc")
@@ -230,7 +231,7 @@ def test_what_only_a_board_set_before_shows_asks_which_board_this_is(
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])
 def test_whatever_a_step_offers_fits_its_column(window: PlinthWindow, session: BenchSession, scale: float) -> None:
-    window.show_stage(2)
+    window.show_stage("power_up")
     look.set(scale=scale)
     look.settle()
     page = window.power_up

@@ -69,7 +69,7 @@ def test_a_test_at_the_bench_is_a_line_and_a_widget(
     window = PlinthWindow(session)
     qtbot.addWidget(window)
     window.show()
-    window.show_stage(3)
+    window.show_stage("measure")
     command = next(one for one in window.commands if one.title == "thumb on the sink")
     assert command.keys == "Ctrl+Shift+3"
     window.run_command(command)
@@ -90,7 +90,7 @@ def test_a_school_is_a_line_and_a_module(
     monkeypatch.setattr(bringup, "SCHOOLS", (School("thumb", "By thumb", thumb_steps),))
     # What was remembered of the other school.
     session.bring_up._stands.clear()
-    window.show_stage(2)
+    window.show_stage("power_up")
     window.power_up.channels.choose("right")
     question = window.power_up.question
     assert question.title.text() == "right: thumb"

@@ -31,7 +31,7 @@ def test_a_renamed_channel_stays_brought_up_and_measured(window: PlinthWindow, s
     rename_channels(session, "wolf", "right")
     assert session.bring_up.brought_up("wolf")
     assert len(list(session.records.book)) == before
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.channels.choose("wolf")
     assert (
         sum(
@@ -55,7 +55,7 @@ def test_a_renamed_channel_stays_brought_up_and_measured(window: PlinthWindow, s
 def test_power_follows_a_channel_that_is_renamed_while_it_is_on(
     qtbot: QtBot, window: PlinthWindow, session: BenchSession
 ) -> None:
-    window.show_stage(2)
+    window.show_stage("power_up")
     window.power_up.channels.choose("right")
     question = window.power_up.question
     for typed in (">20M", "4k1", "38k", "12k", "0R33"):
@@ -84,7 +84,7 @@ def test_power_follows_a_channel_that_is_renamed_while_it_is_on(
 def test_a_renamed_load_keeps_its_readings(window: PlinthWindow, session: BenchSession, name: str) -> None:
     load = next(one for one in session.build.loads if one.name == "Dummy 4")
     session.plan.swap("load", load)
-    window.show_stage(3)
+    window.show_stage("measure")
     before = session.records.reading("clip/left/one/Dummy 4")
     assert before is not None
     session.plan.restate("load", with_values(part_in(session.build, "load"), {"name": name}))
@@ -106,7 +106,7 @@ def test_a_renamed_module_is_the_same_board(session: BenchSession) -> None:
 
 
 def test_what_is_no_longer_there_is_kept_and_said(window: PlinthWindow, session: BenchSession) -> None:
-    window.show_stage(4)
+    window.show_stage("diary")
     assert "no channel of this build" not in diary_words(window)
     count = session.records.diary_size[0]
     rename_channels(session, "right")

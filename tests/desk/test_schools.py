@@ -38,7 +38,7 @@ def choose(window: PlinthWindow, words: str) -> None:
 def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     switch(session, "Rehearsal room")
     inspect_all(session)
-    window.show_stage(2)
+    window.show_stage("power_up")
     page, question = window.power_up, window.power_up.question
     choose(window, "Lamp in series")
     assert session.bring_up.school is series_lamp.SCHOOL
@@ -82,7 +82,7 @@ def test_a_build_is_brought_up_behind_a_lamp(window: PlinthWindow, session: Benc
 
 def test_the_school_is_kept_and_of_each_build(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Foyer")
-    window.show_stage(2)
+    window.show_stage("power_up")
     choose(window, "Variable transformer")
     assert session.bring_up.school.key == "variable_transformer"
     switch(session, "Stage pair")
@@ -102,7 +102,7 @@ def open_workshop_copy(session: BenchSession):  # type: ignore[no-untyped-def]
 
 def test_a_school_that_does_not_serve_says_why_and_changes_nothing(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Market box")
-    window.show_stage(2)
+    window.show_stage("power_up")
     choose(window, "Lamp in series")
     assert session.bring_up.school.key == "limited_supply"
     assert "hunt behind it" in window.power_up.problem.text()
@@ -146,7 +146,7 @@ def test_a_reading_outside_leads_to_what_may_be_behind_it(window: PlinthWindow, 
     switch(session, "Rehearsal room")
     inspect_all(session)
     session.bring_up.choose_school("series_lamp")
-    window.show_stage(2)
+    window.show_stage("power_up")
     page, question = window.power_up, window.power_up.question
     question.keep()
     question.keep()
@@ -176,7 +176,7 @@ def test_the_card_for_the_bench_is_written(
 ) -> None:
     switch(session, "Foyer")
     session.bring_up.choose_school("series_lamp")
-    window.show_stage(2)
+    window.show_stage("power_up")
     path = tmp_path / f"card.{ending}"
     window.power_up.save_card(path)
     assert window.power_up.said.text() == f"Written: {path}."
@@ -225,7 +225,7 @@ def test_a_part_that_is_only_tried_asks_for_no_steps(window: PlinthWindow, sessi
 
 def test_what_is_equipment_is_typed_kept_and_leads_to_its_steps(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Rehearsal room")
-    window.show_stage(2)
+    window.show_stage("power_up")
     page = window.power_up
     choose(window, "Lamp in series")
     before = [one.step.key for one in session.bring_up.stands(session.build.channels[0])]

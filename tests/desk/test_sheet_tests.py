@@ -30,7 +30,7 @@ from tests.desk.watching import no_stray_windows
 def take(window: PlinthWindow, build: Build) -> None:
     session = window.session
     session.switch(next(one.id for one in session.builds if one.build.name == build.name))
-    window.show_stage(3)
+    window.show_stage("measure")
 
 
 def open_test(window: PlinthWindow, name: str) -> SheetTest:
@@ -163,7 +163,7 @@ def test_what_was_read_on_another_supply_is_shown_as_stale(rails: SheetTest, win
     supply = session.build.supply
     other = supply.transformer.model_copy(update={"name": "Another one", "va": 160.0})  # type: ignore[union-attr]
     session.plan.swap("supply.transformer", other)
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Rails")
     assert not rails.readings.get("none_plus")
     rails.choose(0)
@@ -175,7 +175,7 @@ def test_what_was_read_on_another_supply_is_shown_as_stale(rails: SheetTest, win
 
 
 def test_readings_wait_for_the_channels_that_they_need(window: PlinthWindow, session: BenchSession) -> None:
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Mains side")
     test = window.measure.sheet("Mains side")
     assert "not brought up yet" in window.measure.held.text()

@@ -88,7 +88,7 @@ def test_arrows_try_a_part_in_the_band_and_esc_leaves_all_as_it_was(
     # Going to another page leaves a trial too.
     window.plan.show_shelf()
     session.plan.try_part("supply.transformer", view.rows.items[0].part)
-    window.show_stage(4)
+    window.show_stage("diary")
     assert session.build == before
 
 

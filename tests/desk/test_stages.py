@@ -22,7 +22,7 @@ class Fifth(StagePage):
 
 
 def test_a_stage_more_is_one_line_more(session: BenchSession, qtbot: QtBot) -> None:
-    more = (*STAGES, Stage("Sixth", Fifth, lambda one: f"{len(one.builds)} builds"))
+    more = (*STAGES, Stage("sixth", "Sixth", Fifth, lambda one: f"{len(one.builds)} builds"))
     window = PlinthWindow(session, more)
     qtbot.addWidget(window)
     window.show()
@@ -30,7 +30,7 @@ def test_a_stage_more_is_one_line_more(session: BenchSession, qtbot: QtBot) -> N
     command = next(one for one in window.commands if one.title == "go to Sixth")
     assert command.keys == "Ctrl+6"
     window.run_command(command)
-    page = window.page(5)
+    page = window.page("sixth")
     assert isinstance(page, Fifth)
     assert page.came_up == 1
     assert page.isVisible()

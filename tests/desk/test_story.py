@@ -189,10 +189,10 @@ def test_a_build_that_cannot_run_says_why_and_shows_no_stale_figure(
     assert window.band.stations["wall"].content.state is State.UNKNOWN
     assert STAGES[0].state(session) == "cannot run"
     window.grab()
-    window.show_stage(2)
+    window.show_stage("power_up")
     assert window.power_up.problem.isVisible()
-    window.show_stage(3)
-    window.show_stage(4)
+    window.show_stage("measure")
+    window.show_stage("diary")
     assert not window.diary.report_button.isEnabled()
     session.plan.undo()
     assert session.predictions.prediction is not None
@@ -247,7 +247,7 @@ def from_the_wall(qtbot: QtBot, session: BenchSession, question: Question) -> No
 
 def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     window.power_up.channels.choose("right")
-    window.show_stage(2)
+    window.show_stage("power_up")
     question = window.power_up.question
     assert question.title.text() == "Right: tab to heat sink, open?"
     assert question.window_words.text() == "above 1.00 MΩ"
@@ -320,7 +320,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
 
 def test_the_gate_holds_until_a_reason_is_written(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
     window.power_up.channels.choose("right")
-    window.show_stage(2)
+    window.show_stage("power_up")
     question = window.power_up.question
     window.power_up.steps.list.setCurrentRow(4)
     assert "Not yet" in question.held.text()
@@ -342,7 +342,7 @@ def test_nonsense_at_a_step_is_explained_and_not_kept(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
     window.power_up.channels.choose("right")
-    window.show_stage(2)
+    window.show_stage("power_up")
     question = window.power_up.question
     before = len(session.records.diary_lines())
     type_in(qtbot, question.field, "33 mV")
@@ -356,7 +356,7 @@ def test_nonsense_at_a_step_is_explained_and_not_kept(
 def test_a_clip_reading_typed_four_ways_is_one_power(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, typed: str
 ) -> None:
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Clipping power")
     clip = window.measure.clip
     clip.choose(1)
@@ -383,7 +383,7 @@ def test_a_clip_reading_typed_four_ways_is_one_power(
 def test_a_doubtful_reading_is_asked_about_and_kept_as_answered(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Clipping power")
     clip = window.measure.clip
     clip.choose(0)
@@ -403,7 +403,7 @@ def test_a_doubtful_reading_is_asked_about_and_kept_as_answered(
 def test_measuring_waits_for_the_bring_up_or_a_reason(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Clipping power")
     clip = window.measure.clip
     assert clip.cell is not None
@@ -422,7 +422,7 @@ def test_measuring_waits_for_the_bring_up_or_a_reason(
 
 
 def test_set_up_respects_the_rating_of_the_dummy_load(window: PlinthWindow, session: BenchSession) -> None:
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Clipping power")
     window.measure.clip.choose(1)
     cell = window.measure.clip.cell
@@ -438,7 +438,7 @@ def test_set_up_respects_the_rating_of_the_dummy_load(window: PlinthWindow, sess
 def test_response_is_typed_point_by_point_and_drawn_relative_to_one_kilohertz(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Response")
     test = window.measure.response
     assert test.f_hz == 1000.0
@@ -463,7 +463,7 @@ def test_response_is_typed_point_by_point_and_drawn_relative_to_one_kilohertz(
 def test_the_diary_shows_everything_and_writes_report_and_table(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    window.show_stage(4)
+    window.show_stage("diary")
     page = window.diary
     type_in(qtbot, page.note, "Hums less with the lid on <b>really</b>")
     assert page.lines.rowCount() == len(session.records.diary_lines())
@@ -517,7 +517,7 @@ def test_what_cannot_be_kept_stays_on_screen_and_is_said(
 
     import sqlalchemy as sa
 
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Clipping power")
     clip = window.measure.clip
     clip.choose(1)
@@ -542,7 +542,7 @@ def test_what_cannot_be_kept_stays_on_screen_and_is_said(
 def test_points_of_one_s_own_join_the_usual_frequencies(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
-    window.show_stage(3)
+    window.show_stage("measure")
     window.measure.show_named("Response")
     page = window.measure.response
     for odd, words in (("loud", "expected a number"), ("5 MHz", "expected 1.0 Hz to 1.0 MHz")):

@@ -42,7 +42,7 @@ def test_a_reading_at_a_step_of_first_power_waits_for_its_build(window: PlinthWi
     for name in (*names[1:], names[0]):
         other_build(session, name)
         inspect_all(session)
-    window.show_stage(2)
+    window.show_stage("power_up")
     question = window.power_up.question
     question.field.setText("33.5 mV")
     question.reason.setText("read elsewhere")
@@ -59,7 +59,7 @@ def test_a_frequency_of_one_s_own_and_what_is_typed_stay_with_their_build(
     window: PlinthWindow, session: BenchSession
 ) -> None:
     first = session.build.name
-    window.show_stage(3)
+    window.show_stage("measure")
     page = window.measure
     page.show_named("Response")
     curve = page.test
@@ -81,7 +81,7 @@ def test_a_frequency_of_one_s_own_and_what_is_typed_stay_with_their_build(
 
 def test_a_level_at_a_cell_and_a_reading_of_a_sheet_wait_too(window: PlinthWindow, session: BenchSession) -> None:
     first = session.build.name
-    window.show_stage(3)
+    window.show_stage("measure")
     page = window.measure
     page.show_named("Clipping power")
     table = page.test

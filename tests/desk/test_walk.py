@@ -17,6 +17,7 @@ from plinth.desk.name_dialog import NameDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held
 from tests.desk.along_the_shelf import take, take_any
+from tests.desk.stage_keys import STAGE_KEYS
 from tests.desk.watching import no_stray_windows
 from tests.turns import in_turn
 
@@ -28,12 +29,12 @@ def press(button: QPushButton) -> None:
 
 def test_a_supply_too_small_for_its_module_on_the_power_up_page(window: PlinthWindow, session: BenchSession) -> None:
     session.switch(next(one.id for one in session.builds if one.build.name == "Foyer"))
-    for stage in range(5):
+    for stage in STAGE_KEYS:
         window.show_stage(stage)
-    window.show_stage(0)
+    window.show_stage("plan")
     session.choose_station("transformer")
     take(window, "Trial 10")
-    window.show_stage(2)
+    window.show_stage("power_up")
     assert window.power_up.steps.list.count() == 0
     assert window.power_up.problem.isVisible()
     session.plan.undo()
@@ -46,13 +47,13 @@ def test_a_new_workshop_with_a_trial_and_then_the_large_one(qtbot: QtBot, tmp_pa
     window = PlinthWindow(session)
     window.show()
     with no_stray_windows():
-        for stage in range(5):
+        for stage in STAGE_KEYS:
             window.show_stage(stage)
-        window.show_stage(0)
+        window.show_stage("plan")
         for place, name in (("transformer", "Trial 10"), ("module", "Stagehand 60"), ("transformer", "Trial 10")):
             session.choose_station(place)
             take(window, name)
-        window.show_stage(2)
+        window.show_stage("power_up")
         QApplication.processEvents()
     window.close()
     window.deleteLater()
@@ -67,11 +68,11 @@ def test_a_walk_over_parts_stations_builds_and_pages(
         for _ in range(25):
             match pick.choice(("part", "part", "part", "stage", "build", "channel", "undo", "redo", "slider")):
                 case "part":
-                    window.show_stage(0)
+                    window.show_stage("plan")
                     session.choose_station(pick.choice(STATIONS).key)
                     take_any(window, pick, looking=pick.random() < 0.15)
                 case "stage":
-                    window.show_stage(pick.randrange(5))
+                    window.show_stage(pick.choice(STAGE_KEYS))
                 case "build":
                     session.switch(pick.choice(session.builds).id)
                 case "channel":
@@ -88,7 +89,7 @@ def test_a_walk_over_parts_stations_builds_and_pages(
 
 def test_keeping_readings_shows_no_window_and_keeps_the_focus(window: PlinthWindow, session: BenchSession) -> None:
     window.power_up.channels.choose("right")
-    window.show_stage(2)
+    window.show_stage("power_up")
     page = window.power_up
     with no_stray_windows():
         for text in ("20M", "4k1", "0R33"):
@@ -104,7 +105,7 @@ def test_keeping_readings_shows_no_window_and_keeps_the_focus(window: PlinthWind
 def test_stop_works_whatever_has_the_focus(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, where: str
 ) -> None:
-    window.show_stage(2)
+    window.show_stage("power_up")
     assert session.power.switch_on("left", "on")
     dialog: Finder | NameDialog | None = None
     match where:

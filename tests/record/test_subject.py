@@ -53,7 +53,7 @@ def test_a_channel_with_a_slash_is_brought_up_like_any_other(tmp_path: Path, qtb
     window = PlinthWindow(session)
     qtbot.addWidget(window)
     window.show()
-    window.show_stage(2)
+    window.show_stage("power_up")
     question = window.power_up.question
     for typed in (">20M", "500k"):
         question.field.setText(typed)

@@ -21,6 +21,7 @@ from plinth.record.reading import Reading
 from plinth.record.request import Request, Setting
 from plinth.record.subject import Kind, Subject
 from plinth.units.errors import QuantityError
+from plinth.units.frequency import hertz_as_set, hertz_words
 from plinth.units.level import Form
 from plinth.units.shown import MINUS, shown_with_spread
 from plinth.units.typed import read_quantity
@@ -92,7 +93,7 @@ def request_for_point(
         window = Window(low, high, "V", "the level at 1 kHz, and how the response is predicted to fall from it")
     return Request(
         about=_about(build, channel, f_hz, run),
-        title=f"Response at {_hertz(f_hz)}, {channel}{f', {run}' if run else ''}",
+        title=f"Response at {hertz_words(f_hz)}, {channel}{f', {run}' if run else ''}",
         ask="Same level from the generator as at 1 kHz; meter (true rms) or scope at the output.",
         conditions=conditions_of(build), unit="V", window=window, form="level", doubts=(), needs="channel",
         settings=(Setting("frequency", f_hz, "Hz", LEAST_HZ, MOST_HZ),),
@@ -139,7 +140,7 @@ def sentence_of(reading: Reading) -> str:
     f_hz, reference = reading.number("f_hz"), reading.number("reference_v")
     if f_hz is None:
         return reading.said
-    said = [f"{_hertz(f_hz)}, understood as {Form(reading.word('form')).words}."]
+    said = [f"{hertz_words(f_hz)}, understood as {Form(reading.word('form')).words}."]
     bounded = reading.bound.one_sided
     if bounded:
         said.append("Only a bound, which is no point of a curve: take another range.")
@@ -266,7 +267,7 @@ def _meter_words(points: tuple[ResponsePoint, ...], bandwidth_hz: float | None) 
     if lost < 0.1:
         return ""
     return (
-        f"The meter itself loses {lost:.1f} dB at {_hertz(highest)} (its bandwidth {_hertz(bandwidth_hz)}): "
+        f"The meter itself loses {lost:.1f} dB at {hertz_words(highest)} (its bandwidth {hertz_words(bandwidth_hz)}): "
         "read the top with a scope."
     )
 
@@ -278,7 +279,7 @@ def _sentence(
     band_hz: tuple[float, float],
 ) -> str:
     parts = []
-    band = f"from {_short_hertz(band_hz[0])} to {_short_hertz(band_hz[1])}"
+    band = f"from {hertz_as_set(band_hz[0])} to {hertz_as_set(band_hz[1])}"
     if flatness is not None:
         parts.append(f"Within {flatness:.1f} dB {band}.")
     else:
@@ -288,14 +289,5 @@ def _sentence(
         parts.append(f"−3 dB at {' and '.join(told)}.")
     else:
         low, high = points[0].f_hz, points[-1].f_hz
-        parts.append(f"No −3 dB point between {_hertz(low)} and {_hertz(high)}.")
+        parts.append(f"No −3 dB point between {hertz_words(low)} and {hertz_words(high)}.")
     return " ".join(parts)
-
-
-def _short_hertz(f_hz: float) -> str:
-    return f"{f_hz / 1e3:g} kHz" if f_hz >= 1e3 else f"{f_hz:g} Hz"
-
-
-def _hertz(f_hz: float) -> str:
-    digits = max(0, 1 - math.floor(math.log10(f_hz if f_hz < 1e3 else f_hz / 1e3)))
-    return f"{f_hz / 1e3:.{digits}f} kHz" if f_hz >= 1e3 else f"{f_hz:.{digits}f} Hz"

@@ -15,6 +15,7 @@ from plinth.bench.frequency_response import (
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassDModule
 from plinth.drawing.series import Series
+from plinth.units.frequency import hertz_as_set
 
 POINTS = 90
 # What is drawn at the most above the level at 1 kHz: a filter without load peaks far beyond.
@@ -46,7 +47,7 @@ def response_curves(build: Build, measured: MeasuredResponse, others: Sequence[S
         series.append(Series("read", f_hz, np.array([point.db for point in measured.points]), "ink", "dB", discs=True))
     for f in (crossing.f_hz for crossing in measured.minus_3_db):
         at, side = np.array([f, f * 1.0001]), "right" if f < 200.0 else "below"
-        words = f"−3 dB, {hertz_words(float(f'{f:.2g}'))}Hz"
+        words = f"−3 dB, {hertz_as_set(float(f'{f:.2g}'))}"
         series.append(Series("−3 dB", at, np.array([-3.0, -3.0]), "ink", "dB", words, side))
     series.append(Series("−3 dB", np.array([grid[0], grid[-1]]), np.array([-3.0, -3.0]), "zero", "dB"))
     lowest = min([-6.0, *(point.db for point in measured.points)])
@@ -54,8 +55,3 @@ def response_curves(build: Build, measured: MeasuredResponse, others: Sequence[S
         [2.0, *(point.db + 1.0 for point in measured.points), *(float(np.max(curve.y)) for curve in series[1:])]
     )
     return ResponseCurves(tuple(series), lowest - 1.0, min(highest, MOST_DB + 1.0))
-
-
-def hertz_words(f_hz: float) -> str:
-    """A frequency without its unit, as a table has it: ``20 k``, ``50 `` (the unit follows)."""
-    return f"{f_hz / 1e3:g} k" if f_hz >= 1e3 else f"{f_hz:g} "

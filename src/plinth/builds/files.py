@@ -3,6 +3,7 @@
 BuildFileError    carries the sentences; ``str()`` joins them, a line each
 """
 
+import dataclasses
 import json
 from pathlib import Path
 from typing import Any, TypeVar
@@ -63,9 +64,36 @@ def read_document(model: type[ModelT], text: str, where: str) -> ModelT:
     return _validated(model, document, where)
 
 
+@dataclasses.dataclass(frozen=True)
+class Invalid:
+    """What is wrong with a model: the field (``path``, empty: the whole), what was ``found`` and ``expected``.
+
+    Of what a model says of itself there is only ``found``: its own sentence.
+    """
+
+    path: str
+    found: str
+    expected: str = ""
+
+    @property
+    def reason(self) -> str:
+        """Both, without the field."""
+        return f"{self.found}, expected {self.expected}" if self.expected else self.found
+
+    @property
+    def words(self) -> str:
+        """The field, where it is one, and both."""
+        return f"{self.path}: {self.reason}" if self.path else self.reason
+
+
+def invalid(error: pydantic.ValidationError) -> list[Invalid]:
+    """What is wrong with a model, field by field; never empty."""
+    return [_invalid(detail) for detail in error.errors()]
+
+
 def words_of(error: pydantic.ValidationError, where: str) -> list[str]:
-    """What is wrong with a model, in our words: a sentence each, naming ``where``."""
-    return [_sentence(where, detail) for detail in error.errors()]
+    """The same in our words: a sentence each, naming ``where`` and the field."""
+    return [f"{where}: {one.path or 'the build'}: {one.reason}" for one in invalid(error)]
 
 
 def parse_situation(pairs: list[str]) -> Situation:
@@ -116,35 +144,37 @@ def _validated(model: type[ModelT], document: dict[str, Any], where: str) -> Mod
         raise BuildFileError(words_of(error, where)) from error
 
 
-def _sentence(where: str, detail: Any) -> str:
-    place = ".".join(_without_kinds(detail["loc"])) or "the build"
-    kind, found, context = detail["type"], _shown(detail["input"]), detail.get("ctx", {})
-    if kind == "missing":
-        return f"{where}: {place}: found nothing, expected a value; add this field"
-    if kind == "extra_forbidden":
-        return f"{where}: {place}: found an unknown field, expected only the fields that `plinth schema` lists"
-    if kind == "value_error":
-        return f"{where}: {place}: {context['error']}"
+def _invalid(detail: Any) -> Invalid:
+    path = ".".join(_without_kinds(detail["loc"]))
+    kind, found, context = detail["type"], f"found {_shown(detail['input'])}", detail.get("ctx", {})
     bounds = {
         "greater_than": "above {gt}",
         "greater_than_equal": "at least {ge}",
         "less_than_equal": "at most {le}",
         "less_than": "below {lt}",
     }
-    if kind in bounds:
-        return f"{where}: {place}: found {found}, expected a number {bounds[kind].format(**context)}"
-    if kind in ("float_type", "float_parsing", "int_type", "int_parsing"):
-        return f"{where}: {place}: found {found}, expected a number"
-    if kind == "finite_number":
-        return f"{where}: {place}: found {found}, expected a finite number"
-    if kind == "union_tag_invalid":
-        return f"{where}: {place}: found kind {context['tag']!r}, expected one of {context['expected_tags']}"
-    if kind == "literal_error":
-        return f"{where}: {place}: found {found}, expected {context['expected']}"
-    if kind in ("model_type", "model_attributes_type", "dict_type"):
-        return f"{where}: {place}: found {found}, expected a JSON object"
     message = detail["msg"]
-    return f"{where}: {place}: found {found}, expected {message[0].lower()}{message[1:]}"
+    match kind:
+        case "missing":
+            return Invalid(path, "found nothing", "a value; add this field")
+        case "extra_forbidden":
+            return Invalid(path, "found an unknown field", "only the fields that `plinth schema` lists")
+        case "value_error":
+            return Invalid(path, str(context["error"]))
+        case "float_type" | "float_parsing" | "int_type" | "int_parsing":
+            return Invalid(path, found, "a number")
+        case "finite_number":
+            return Invalid(path, found, "a finite number")
+        case "union_tag_invalid":
+            return Invalid(path, f"found kind {context['tag']!r}", f"one of {context['expected_tags']}")
+        case "literal_error":
+            return Invalid(path, found, str(context["expected"]))
+        case "model_type" | "model_attributes_type" | "dict_type":
+            return Invalid(path, found, "a JSON object")
+        case _ if kind in bounds:
+            return Invalid(path, found, f"a number {bounds[kind].format(**context)}")
+        case _:
+            return Invalid(path, found, f"{message[0].lower()}{message[1:]}")
 
 
 def _without_kinds(steps: tuple[int | str, ...]) -> list[str]:

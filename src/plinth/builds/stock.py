@@ -7,7 +7,7 @@ from typing import Annotated
 import pydantic
 from pydantic import Field, field_validator
 
-from plinth.builds.files import words_of
+from plinth.builds.files import invalid
 from plinth.builds.quantities import Model
 from plinth.units.errors import QuantityError
 
@@ -114,4 +114,4 @@ def read_prices(text: str) -> tuple[Price, ...]:
     try:
         return Stock(prices=tuple(found)).prices
     except pydantic.ValidationError as error:
-        raise QuantityError(words_of(error, "")[0].removeprefix(": ")) from error
+        raise QuantityError(invalid(error)[0].words) from error

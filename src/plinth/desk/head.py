@@ -16,9 +16,9 @@ NOT_KEPT = "not kept!"
 
 
 class Head(QWidget):
-    """``stage_chosen`` the index of a stage; the other signals ask the window to do something."""
+    """``stage_chosen`` the key of a stage; the other signals ask the window to do something."""
 
-    stage_chosen = Signal(int)
+    stage_chosen = Signal(str)
     new_build = Signal()
     copy_build = Signal()
     find_asked = Signal()
@@ -43,7 +43,7 @@ class Head(QWidget):
             one.setCheckable(True)
             self.stages.addButton(one, index)
             row.addWidget(one)
-        self.stages.idClicked.connect(self.stage_chosen)
+        self.stages.idClicked.connect(lambda place: self.stage_chosen.emit(self._in_order[place].key))
         self.stages.button(0).setChecked(True)
         self.due = DueButton(session, self)
         self.finder = button("Find  Ctrl+K", "flat", tip="Every action, by name")
@@ -77,6 +77,10 @@ class Head(QWidget):
         look.changed.connect(self._fit)
         self._fit()
         self.refresh()
+
+    def check(self, key: str) -> None:
+        """The stage whose page is shown."""
+        self.stages.button([one.key for one in self._in_order].index(key)).setChecked(True)
 
     def _fit(self) -> None:
         self.setFixedHeight(look.px(38))

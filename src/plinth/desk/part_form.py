@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QW
 
 from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import PartField, part_fields, with_values
-from plinth.builds.files import words_of
+from plinth.builds.files import invalid
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.desk.dialog import Dialog
@@ -83,11 +83,10 @@ class PartForm(Dialog):
         try:
             self.part = with_values(self.part, values)
         except pydantic.ValidationError as error:
-            path = ".".join(str(step) for step in error.errors()[0]["loc"])
-            asked = next((f for f in self._asked if f.path == path), None)
-            sentence = words_of(error, "")[0].removeprefix(": ").removeprefix(f"{path}: ").removeprefix("the build: ")
+            first = invalid(error)[0]
+            asked = next((f for f in self._asked if f.path == first.path), None)
             in_per_cent = " (as a fraction, not in per cent)" if asked is not None and asked.per_cent else ""
-            self._say(asked, f"{sentence}{in_per_cent}")
+            self._say(asked, f"{first.reason}{in_per_cent}")
             return
         self.accept()
 

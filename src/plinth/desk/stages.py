@@ -44,17 +44,22 @@ def _diary(session: BenchSession) -> StagePage:
 
 @dataclasses.dataclass(frozen=True)
 class Stage:
-    """``name`` as shown, what makes its page, what it says of itself. Its key is Ctrl and its place in the row."""
+    """``key`` in code, ``name`` as shown, what makes its page, what it says of itself.
 
+    On the keyboard it is Ctrl and its place in the row.
+    """
+
+    key: str
     name: str
     page: Callable[[BenchSession], StagePage]
     state: Callable[[Session], str]
 
 
+PLAN, INSPECT, POWER_UP, MEASURE, DIARY = "plan", "inspect", "power_up", "measure", "diary"
 STAGES = (
-    Stage("Plan", _plan, states.plan_state),
-    Stage("Inspect", _inspect, states.inspect_state),
-    Stage("Power up", _power_up, states.power_up_state),
-    Stage("Measure", _measure, states.measure_state),
-    Stage("Diary", _diary, states.diary_state),
+    Stage(PLAN, "Plan", _plan, states.plan_state),
+    Stage(INSPECT, "Inspect", _inspect, states.inspect_state),
+    Stage(POWER_UP, "Power up", _power_up, states.power_up_state),
+    Stage(MEASURE, "Measure", _measure, states.measure_state),
+    Stage(DIARY, "Diary", _diary, states.diary_state),
 )

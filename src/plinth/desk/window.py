@@ -36,7 +36,7 @@ from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
-from plinth.desk.stages import STAGES, Stage
+from plinth.desk.stages import DIARY, INSPECT, MEASURE, PLAN, POWER_UP, STAGES, Stage
 from plinth.report.file_out import proposed_name
 from plinth.session.opening import (
     DamagedWorkshopError,
@@ -105,8 +105,8 @@ class PlinthWindow(QMainWindow):
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self._take_place()
         self.head, self.band = Head(session, stages), PowerPathBand(session)
-        self.pages, self._areas = QStackedWidget(), [QScrollArea() for _ in stages]
-        for area in self._areas:
+        self.pages, self._areas = QStackedWidget(), {one.key: QScrollArea() for one in stages}
+        for area in self._areas.values():
             # At large text a page may need more room than the window has; it then scrolls, and the band stays.
             area.setWidgetResizable(True)
             area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -115,8 +115,8 @@ class PlinthWindow(QMainWindow):
             for bar in (area.verticalScrollBar(), area.horizontalScrollBar()):
                 look.dress(bar)
             self.pages.addWidget(area)
-        self._made: dict[int, StagePage] = {}
-        self.page(0)
+        self._made: dict[str, StagePage] = {}
+        self.page(stages[0].key)
         self.stop_bar = StopBar(session)
         self.trouble = label("", "problem", wrap=True)
         self.trouble_away = button("Understood")
@@ -158,40 +158,41 @@ class PlinthWindow(QMainWindow):
 
     # Pages: the first at once, the others when they are asked for, and soon after the window stands
 
-    def page(self, index: int) -> StagePage:
+    def page(self, key: str) -> StagePage:
         """The page of a stage, made where it is not yet."""
-        if index not in self._made:
-            self._made[index] = self._in_order[index].page(self.session)
+        if key not in self._made:
+            stage = next(one for one in self._in_order if one.key == key)
+            self._made[key] = stage.page(self.session)
             # Put in its place first: a part that is dressed before is dressed once more when it gets there.
-            self._areas[index].setWidget(self._made[index])
-            for piece in self._made[index].pieces():
+            self._areas[key].setWidget(self._made[key])
+            for piece in self._made[key].pieces():
                 look.dress(piece)
-        return self._made[index]
+        return self._made[key]
 
     @property
     def plan(self) -> "PlanPage":
         """The Plan page."""
-        return cast("PlanPage", self.page(0))
+        return cast("PlanPage", self.page(PLAN))
 
     @property
     def inspect(self) -> "InspectPage":
         """The Inspect page."""
-        return cast("InspectPage", self.page(1))
+        return cast("InspectPage", self.page(INSPECT))
 
     @property
     def power_up(self) -> "PowerUpPage":
         """The Power up page."""
-        return cast("PowerUpPage", self.page(2))
+        return cast("PowerUpPage", self.page(POWER_UP))
 
     @property
     def measure(self) -> "MeasurePage":
         """The Measure page."""
-        return cast("MeasurePage", self.page(3))
+        return cast("MeasurePage", self.page(MEASURE))
 
     @property
     def diary(self) -> "DiaryPage":
         """The Diary page."""
-        return cast("DiaryPage", self.page(4))
+        return cast("DiaryPage", self.page(DIARY))
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -200,7 +201,7 @@ class PlinthWindow(QMainWindow):
 
     def _make_next_page(self) -> None:
         # One at a time, so that whoever moves a slider meanwhile hardly feels it.
-        waiting = [index for index in range(len(self._in_order)) if index not in self._made]
+        waiting = [one.key for one in self._in_order if one.key not in self._made]
         if waiting and self.isVisible():
             self.page(waiting[0])
             QTimer.singleShot(0, self, self._make_next_page)
@@ -210,8 +211,10 @@ class PlinthWindow(QMainWindow):
     def _commands(self) -> tuple[Command, ...]:
         session = self.session
         stages = [
-            Command(f"stage.{i}", f"go to {one.name}", "Stage", partial(self.show_stage, i), f"Ctrl+{i + 1}")
-            for i, one in enumerate(self._in_order)
+            Command(
+                f"stage.{one.key}", f"go to {one.name}", "Stage", partial(self.show_stage, one.key), f"Ctrl+{place}"
+            )
+            for place, one in enumerate(self._in_order, 1)
         ]
         stations = [
             Command(
@@ -311,18 +314,23 @@ class PlinthWindow(QMainWindow):
         if ask(finder) and finder.chosen is not None:
             self.run_command(finder.chosen)
 
-    def show_stage(self, index: int) -> None:
+    @property
+    def stage(self) -> str:
+        """The stage whose page is shown."""
+        return self._in_order[self.pages.currentIndex()].key
+
+    def show_stage(self, key: str) -> None:
         """Show a stage."""
-        self.head.stages.button(index).setChecked(True)
-        look.settle(self._areas[index])
-        self.pages.setCurrentIndex(index)
-        self.page(index).come_up()
+        self.head.check(key)
+        look.settle(self._areas[key])
+        self.pages.setCurrentWidget(self._areas[key])
+        self.page(key).come_up()
 
     def go_to_due(self, one: Reminder) -> None:
         """To the step that a reminder is about."""
         if one.build_id != self.session.stored.id:
             self.session.switch(one.build_id)
-        self.show_stage(2)
+        self.show_stage(POWER_UP)
         self.power_up.channels.choose(self.session.build.channel_of(one.channel))
 
     def _to_next_due(self) -> None:
@@ -496,45 +504,45 @@ class PlinthWindow(QMainWindow):
         self.session.plan.what_if(live=False, channels_driven=other)
 
     def _to_shelf(self) -> None:
-        self.show_stage(0)
+        self.show_stage(PLAN)
         self.plan.show_shelf()
 
     def _change_part(self) -> None:
-        self.show_stage(0)
+        self.show_stage(PLAN)
         self.plan.parts.change(next(iter(self.plan.parts.change_buttons)))
 
     def _next_view(self) -> None:
-        self.show_stage(0)
+        self.show_stage(PLAN)
         self.plan.next_view()
 
     def _to_sliders(self) -> None:
-        self.show_stage(0)
+        self.show_stage(PLAN)
         next(iter(self.plan.what_if.rows.values())).slider.setFocus()
 
     def _to_due(self) -> None:
-        self.show_stage(2)
+        self.show_stage(POWER_UP)
 
     def _pass_over(self) -> None:
-        if self.pages.currentIndex() != 2:
-            self.show_stage(2)
+        if self.stage != POWER_UP:
+            self.show_stage(POWER_UP)
         if self.power_up.question.in_words.pass_button.isVisibleTo(self.power_up):
             self.power_up.question.in_words.ask_reason()
 
     def _ask_card(self) -> None:
-        if self.pages.currentIndex() != 2:
-            self.show_stage(2)
+        if self.stage != POWER_UP:
+            self.show_stage(POWER_UP)
         self.power_up.ask_card()
 
     def _load_clock(self) -> None:
-        self.show_stage(3)
+        self.show_stage(MEASURE)
         self.measure.toggle_load()
 
     def _test(self, index: int) -> None:
-        self.show_stage(3)
+        self.show_stage(MEASURE)
         self.measure.show_test(index)
 
     def _write_note(self) -> None:
-        self.show_stage(4)
+        self.show_stage(DIARY)
         self.diary.note.setFocus()
 
     def _next_build(self) -> None:

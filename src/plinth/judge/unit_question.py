@@ -3,6 +3,7 @@
 from plinth.judge.window import Window, judge_reading
 from plinth.units.bounds import Bound
 from plinth.units.errors import AmbiguousError
+from plinth.units.prefixes import PREFIXES
 from plinth.units.shown import shown
 from plinth.units.typed import Quantity
 
@@ -10,7 +11,6 @@ from plinth.units.typed import Quantity
 _OTHERS: dict[tuple[str, str], tuple[str, ...]] = {
     ("V", "m"): ("",), ("A", "m"): ("",), ("A", ""): ("m",), ("ohm", ""): ("k", "M"), ("ohm", "m"): ("",),
 }  # fmt: skip
-_SCALE = {"": 1.0, "m": 1e-3, "k": 1e3, "M": 1e6}
 # A window whose edges lie within this factor of each other is not met by chance in another unit, nor is what lies
 # within this factor of such a window.
 NARROW = 3.0
@@ -37,10 +37,10 @@ def hold_to_unit(
     here = judge_reading(quantity.value, None, window, quantity.bound)
     if _meant_by_its_size(quantity, window):
         return
-    number = quantity.value / _SCALE[bare_prefix]
+    number = quantity.value / PREFIXES[bare_prefix]
     meanings = [(bare_prefix, quantity.value, here)]
     for prefix in others:
-        value = number * _SCALE[prefix]
+        value = number * PREFIXES[prefix]
         if most is not None and abs(value) > BEYOND * most:
             continue
         there = judge_reading(value, None, window, quantity.bound)

@@ -8,8 +8,7 @@ import pydantic
 
 from plinth.builds.build import Build
 from plinth.builds.fields import in_sentence, part_fields
-from plinth.builds.files import BuildFileError, read_build
-from plinth.builds.files import words_of as words_of_invalid
+from plinth.builds.files import BuildFileError, invalid, read_build
 from plinth.builds.history import History
 from plinth.builds.makeup import Makeup, makeup_of, remade
 from plinth.builds.parts import Part
@@ -180,7 +179,7 @@ class Plan:
         try:
             build = remade(before, makeup)
         except pydantic.ValidationError as error:
-            reason = words_of_invalid(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
+            reason = invalid(error)[0].words
             return f"Not kept: {reason}."
         if build == before:
             return ""
@@ -223,7 +222,7 @@ class Plan:
             build = build.with_mark(slot, mark) if mark else build
         except pydantic.ValidationError as error:
             # Parts that are sound alone may not go together; the build says why.
-            reason = words_of_invalid(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
+            reason = invalid(error)[0].words
             self._core.tell.refused(f"{part.name} was not changed: {reason}.")
             return
         self.change(PlanState(build, self._dropping_load(slot)), words, words)

@@ -1,8 +1,9 @@
 """Builds that meet a requirement, over up to three stations at once: by closed forms, then at a glance, then in full.
 
 Whatever is said to meet it was predicted by the full engine. Why the others lost is told, by part and in all.
-``predict.many`` has no part in it: it finds the onsets of one circuit with other numbers, and here each combination is
-another circuit (another class, another kind of supply), most of which are not of the plain sort that it is quick with.
+``predict.batch_onsets`` has no part in it: it finds the onsets of one circuit with other numbers, and here each
+combination is another circuit (another class, another kind of supply), most of which are not of the plain sort that it
+is quick with.
 """
 
 import dataclasses

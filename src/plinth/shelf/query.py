@@ -16,6 +16,7 @@ from plinth.builds.short_words import short_words
 from plinth.builds.supply_parts import Transformer
 from plinth.shelf.columns import COMPUTED, MEANT, RATING
 from plinth.shelf.item import ShelfItem
+from plinth.units.prefixes import PREFIXES, table_of
 from plinth.units.shown import shown
 
 LONGEST = 200
@@ -60,7 +61,7 @@ _TOKEN = re.compile(
     )""",
     re.VERBOSE,
 )
-_PREFIXES = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6}
+_PREFIXES = table_of("pnuµμmkM")
 _PLAIN = {"R": "ohm", "Ω": "ohm", "C": "°C"}
 
 
@@ -86,7 +87,7 @@ def _condition(match: re.Match[str], kinds: Sequence[type[Part]]) -> Condition |
         return _tap(_number(part["tap"]))
     if part["infix"] is not None:
         number, letter, rest = re.split(r"([RkM])", part["infix"])
-        factor = {"R": 1.0, "k": 1e3, "M": 1e6}[letter]
+        factor = PREFIXES["" if letter == "R" else letter]
         return _quantity("", float(f"{number}.{rest}") * factor, None, "ohm", kinds) or _text(part["infix"])
     if part["low"] is not None:
         return _numbers(part, kinds) or _text(match.group().strip())

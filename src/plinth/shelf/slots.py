@@ -6,7 +6,7 @@ from collections.abc import Mapping
 import pydantic
 
 from plinth.builds.build import Build
-from plinth.builds.files import words_of
+from plinth.builds.files import invalid
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Part, Protection
@@ -79,8 +79,9 @@ def joined(build: Build, slot: str, part: Part) -> Build | str:
     try:
         return with_part(build, slot, part)
     except pydantic.ValidationError as error:
-        reason = words_of(error, "")[0].removeprefix(": the build: ").removeprefix(": ")
-        return reason.split(", expected")[0].removeprefix("found ")
+        first = invalid(error)[0]
+        # What a build says of itself begins with what it found.
+        return first.found.partition(", expected")[0].removeprefix("found ")
 
 
 def joined_all(build: Build, parts: Mapping[str, Part]) -> Build | str:

@@ -3,6 +3,8 @@
 import functools
 import math
 
+from plinth.units.prefixes import PREFIXES
+
 _UNIT_SIGNS = {"ohm": "Ω", "K/W": "K/W"}
 _NO_PREFIX = {"A²s", "K", "W/K", "m2", "V/V", "1/K", "J/K", "mV", "°C", "%", "dB", "", "deg", "K/W", "×"}
 MINUS = "\u2212"
@@ -75,20 +77,7 @@ def _scale(value: float, unit: str) -> tuple[float, str]:
         return 1.0, unit_sign(unit)
     _, sign = split(value, unit)
     prefix = sign[: len(sign) - len(unit_sign(unit))]
-    scales = {
-        "f": 1e-15,
-        "T": 1e12,
-        "P": 1e15,
-        "p": 1e-12,
-        "n": 1e-9,
-        "µ": 1e-6,
-        "m": 1e-3,
-        "": 1.0,
-        "k": 1e3,
-        "M": 1e6,
-        "G": 1e9,
-    }
-    return scales[prefix], sign
+    return PREFIXES[prefix], sign
 
 
 def _places(spread: float, value: float) -> int:

@@ -10,17 +10,15 @@ import re
 
 from plinth.units.bounds import Bound
 from plinth.units.errors import AmbiguousError, QuantityError
+from plinth.units.prefixes import table_of
 from plinth.units.shown import shown
 
 LONGEST = 48
 # In SI units: below this nothing at a bench is told from 0 (a picofarad is a thousand times as much).
 SMALLEST = 1e-15
 
-_PREFIX = {
-    "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "": 1.0,
-    "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9,
-}  # fmt: skip
 _SIGNS = "pnuµμmkKMG"
+_PREFIX = table_of(_SIGNS)
 _UNITS = {
     "ohm": ("ohm", "ohms", "Ω", "Ω", "r"),
     "V": ("v", "volt", "volts"),

@@ -4,10 +4,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from plinth.bench import frequency_response as response
-from plinth.bench.response_curves import hertz_words
 from plinth.builds.build import Build
 from plinth.desk.look import look
 from plinth.session.procedure.response_test import ResponseProcedure
+from plinth.units.frequency import hertz_as_set
 from plinth.units.shown import shown
 
 ROW = 24
@@ -44,7 +44,7 @@ class PointsTable(QTableWidget):
         for row, f_hz in enumerate(frequencies):
             low, high = response.predicted_band_db(build, f_hz)
             cells = (
-                hertz_words(f_hz),
+                hertz_as_set(f_hz).removesuffix("Hz"),
                 shown(volts[f_hz], "V") if f_hz in volts else "–",
                 response.decibel_words(db[f_hz]) if f_hz in db else "–",
                 response.decibel_words(response.predicted_db(build, f_hz)),

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit
 
 from plinth.bench import frequency_response as response
 from plinth.bench.hookup import hookup
-from plinth.bench.response_curves import VIEW_HZ, hertz_words
+from plinth.bench.response_curves import VIEW_HZ
 from plinth.desk.choice_row import ChoiceRow
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
@@ -20,6 +20,7 @@ from plinth.desk.unkept import UnkeptText
 from plinth.session.procedure.response_test import AS_IT_IS, ResponseListener, ResponseProcedure
 from plinth.session.procedure.taking import Taken, sentence
 from plinth.units.errors import QuantityError
+from plinth.units.frequency import hertz_as_set
 from plinth.units.shown import shown
 
 
@@ -192,7 +193,7 @@ class ResponseTest(TestPage):
         self.table.show_points(test, self._session.build)
         self.summary.setText(test.measured().sentence)
         run = f", {test.run}" if test.run else ""
-        self.prompt.setText(f"Output at {hertz_words(test.f_hz)}Hz, {test.channel.name}{run}")
+        self.prompt.setText(f"Output at {hertz_as_set(test.f_hz)}, {test.channel.name}{run}")
         drawn = test.curves()
         self.plot.set_series(drawn.curves)
         self.plot.set_view(VIEW_HZ, (drawn.least_db, drawn.most_db))

@@ -9,6 +9,7 @@ from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.guide.bleeding import BleedDown
 from plinth.guide.interlock import LivePower
+from plinth.physics.rails.transients import SAFE_V
 from plinth.units.shown import shown
 
 
@@ -74,7 +75,7 @@ class StopBar(QWidget):
         about = "an estimated " if bleed.estimated else ""
         self.detail.setText(
             f"The capacitors hold up to {self._held_words(power, bleed.v_start)}. "
-            f"After switching off they need {about}{bleed.seconds:.0f} s to fall below 5 V."
+            f"After switching off they need {about}{bleed.seconds:.0f} s to fall below {SAFE_V:g} V."
         )
 
     def _single(self, power: LivePower) -> bool:
@@ -97,7 +98,7 @@ class StopBar(QWidget):
         left = bleed.seconds - passed_s
         if left > 0.0:
             about = "an estimated " if bleed.estimated else ""
-            self.words.setText(f"Stopped. {left:.0f} s until below 5 V")
+            self.words.setText(f"Stopped. {left:.0f} s until below {SAFE_V:g} V")
             self.detail.setText(
                 f"By now {about}{shown(bleed.volts_after(passed_s), 'V', 2)} on {self._rails_words(power)}, computed, "
                 "not measured. "
@@ -106,7 +107,7 @@ class StopBar(QWidget):
         else:
             self.words.setText("Stopped")
             between = "the rail to 0 V" if self._single(power) else "+ rail to − rail"
-            self.detail.setText(f"Below 5 V by computation. Measure from {between} before you touch.")
+            self.detail.setText(f"Below {SAFE_V:g} V by computation. Measure from {between} before you touch.")
         return left
 
     def paintEvent(self, _event: QPaintEvent) -> None:

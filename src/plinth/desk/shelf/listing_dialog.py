@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import WORDS, PartField, part_fields
-from plinth.builds.files import words_of
+from plinth.builds.files import invalid
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, column, label
 from plinth.desk.look import look
@@ -221,7 +221,7 @@ class ListingDialog(Dialog):
             self.said.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
         except pydantic.ValidationError as error:
-            self.said.setText(f"These cannot be together: {words_of(error, '')[0].removeprefix(': ')}.")
+            self.said.setText(f"These cannot be together: {invalid(error)[0].words}.")
             return
         if self._session.shelf.put_on_shelf(part):
             self.accept()

@@ -3,7 +3,7 @@
 import pydantic
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.builds.files import words_of
+from plinth.builds.files import invalid
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.desk.session import BenchSession
@@ -108,7 +108,7 @@ class MeasuredDialog(Dialog):
             self.said.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
         except pydantic.ValidationError as error:
-            self.said.setText(f"{words_of(error, '')[0].removeprefix(': ')}.")
+            self.said.setText(f"{invalid(error)[0].words}.")
             return
         if self._session.shelf.put_on_shelf(part):
             self.accept()

@@ -5,7 +5,7 @@ import datetime as dt
 import pydantic
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.builds.files import words_of
+from plinth.builds.files import invalid
 from plinth.builds.stock import Stock, prices_text, read_prices
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
@@ -52,7 +52,7 @@ class StockForm(Dialog):
         except QuantityError as error:
             self.said.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
         except pydantic.ValidationError as error:
-            self.said.setText(f"{words_of(error, '')[0].removeprefix(': ')}.")
+            self.said.setText(f"{invalid(error)[0].words}.")
         else:
             self.accept()
 
