@@ -21,7 +21,7 @@ from tests.family import FAMILY
 from tests.session.scripted_source import expected, spoken
 from tests.turns import in_turn
 
-NAMES = in_turn(FAMILY, 5)
+NAMES = in_turn(FAMILY, 9)
 
 
 def value_of(request: Request, name: str) -> float | None:

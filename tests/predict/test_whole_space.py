@@ -215,9 +215,16 @@ def test_any_build_is_solved_or_refused_with_a_reason(build: Build, situation: S
     check_values(build, situation)
 
 
-@settings(max_examples=12, derandomize=True, **ANY_TIME)  # type: ignore[arg-type]
+@settings(max_examples=5, derandomize=True, **ANY_TIME)  # type: ignore[arg-type]
 @given(builds(), situations)
 def test_any_build_is_judged(build: Build, situation: Situation) -> None:
+    check(build, situation)
+
+
+@pytest.mark.slow
+@settings(max_examples=60, derandomize=True, **ANY_TIME)  # type: ignore[arg-type]
+@given(builds(), situations)
+def test_sixty_builds_are_judged(build: Build, situation: Situation) -> None:
     check(build, situation)
 
 

@@ -74,10 +74,12 @@ class Core:
 
     @property
     def state(self) -> PlanState:
+        """Build and situation as they are shown: with a moving slider, or a part that is only tried."""
         return self.live or self.history.state
 
     @property
     def history(self) -> History[PlanState]:
+        """The steps of the current build that can be taken back."""
         return self.histories[self.current]
 
     @property
@@ -125,6 +127,7 @@ class Core:
         self.tell.station_chosen(key)
 
     def attempt(self, write: Callable[[], object]) -> bool:
+        """Write to the file; False (and ``trouble``) where that could not be, else it is told when it was kept."""
         self.save_again()
         try:
             write()

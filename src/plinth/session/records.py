@@ -103,6 +103,7 @@ class Records:
         return self.keep_entry(self._core.current, DiaryEntry(self._core.now(), kind, subject, words))
 
     def keep_entry(self, build_id: int, entry: DiaryEntry) -> bool:
+        """Keep a diary line of a build, whichever it is; False (and ``trouble``) where it could not be."""
         return self._kept_line(build_id, lambda: self._core.workshop.keep_entry(build_id, entry))
 
     def _kept_line(self, build_id: int, keep: Callable[[], DiaryEntry]) -> bool:
