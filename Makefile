@@ -23,7 +23,7 @@ test-slow: setup
 
 # Before each commit: what computes and reads, without the window.
 quick: check
-	@$(BIN)/pytest -n auto --dist worksteal tests/units tests/builds tests/physics tests/record
+	@$(BIN)/pytest -n auto --dist worksteal tests/units tests/builds tests/physics tests/processes tests/record
 
 check: setup
 	@$(BIN)/ruff format --check .

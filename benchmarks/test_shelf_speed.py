@@ -12,11 +12,11 @@ from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Reservoir, Transformer
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
 from plinth.demo.shelves.whole import WHOLE
-from plinth.physics.numbers import worker_pool
 from plinth.predict.batch_onsets import choices
 from plinth.predict.curve import curve, figure_map, what_can_vary
 from plinth.predict.quick_estimate import well_known
 from plinth.predict.solve import solve, solve_fully
+from plinth.processes import worker_pool
 from plinth.session.maps import map_of
 from plinth.session.shelf_look import at_a_time, become
 from plinth.shelf.consequence import begin, consequence

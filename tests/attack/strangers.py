@@ -12,7 +12,7 @@ from PySide6.QtGui import QImage, QImageWriter
 from plinth.builds.modules import ClassABModule, ClassDModule
 from plinth.builds.supply_parts import Reservoir, Transformer
 from plinth.desk.photos.scaling import PictureError, scaled_copy
-from plinth.physics.numbers.apart import ApartError, run_apart
+from plinth.processes.confined import ConfinedError, run_confined
 from plinth.shelf.listing.read import read_listing
 from plinth.shelf.papers import pdf_words
 from tests.attack.files import mutated
@@ -49,8 +49,8 @@ def _huge(pick: random.Random) -> str:
 
 def _taken_in(content: bytes, what: str) -> str:
     try:
-        made = run_apart(scaled_copy, content, "stranger", most_s=20.0)
-    except (PictureError, ApartError) as error:
+        made = run_confined(scaled_copy, content, "stranger", most_s=20.0)
+    except (PictureError, ConfinedError) as error:
         return "" if str(error) else f"{what} was refused without a word"
     return "" if made.startswith(b"\xff\xd8") else f"{what} became no JPEG"
 
@@ -67,8 +67,8 @@ def _sheet(pick: random.Random) -> str:
     body.write(b"trailer<</Root 1 0 R>>\n%%EOF")
     content = body.getvalue() if pick.random() < 0.3 else mutated(body.getvalue(), pick)
     try:
-        run_apart(pdf_words, content, most_s=5.0)
-    except ApartError as error:
+        run_confined(pdf_words, content, most_s=5.0)
+    except ConfinedError as error:
         return "" if str(error) else "a sheet was refused without a word"
     return ""
 

@@ -124,3 +124,25 @@ def test_a_piece_in_another_unit_is_asked_about_by_the_wide_window() -> None:
     assert overload.u is None
     with pytest.raises(AmbiguousError):
         meaning_of("1,200", request, BENCH)
+
+
+@pytest.mark.parametrize(
+    ("unit", "value", "role", "bound"),
+    [("V", 10.0, Role.METER, 0.008 * 10.0 + 0.0002), ("A", 0.2, Role.METER, 0.008 * 0.2),
+     ("ohm", 5.0, Role.OHMMETER, 0.005 * 5.0 + 0.01), ("A", 1.0, Role.SUPPLY, 0.01 * 1.0 + 0.002)],
+)  # fmt: skip
+def test_a_fixed_part_counts_in_its_own_unit_only(unit: str, value: float, role: Role, bound: float) -> None:
+    request = Request(
+        about=read_subject("part/x/1"), title="x", ask="", unit=unit, window=None, role=role, doubts=()
+    )  # fmt: skip
+    meaning = meaning_of(f"{value} {unit}", request, BENCH)
+    assert meaning.u == pytest.approx(bound / math.sqrt(3.0))
+    assert ("meter_floor" in meaning.facts) == (unit == role.unit)
+
+
+def test_what_reads_farads_is_no_voltmeter() -> None:
+    request = Request(
+        about=read_subject("part/reservoir_c/1"), title="Reservoir", ask="", unit="F", window=None,
+        role=Role.CAPACITANCE_METER, doubts=(),
+    )  # fmt: skip
+    assert meaning_of("9.8m", request, BENCH).u is None, "nobody describes one in this kit"

@@ -10,7 +10,7 @@ import pytest
 
 ROOT = Path(__file__).parents[2]
 CORE = (
-    "physics", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report", "demo", "shelf",
+    "physics", "processes", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report", "demo", "shelf",
     "session",
 )  # fmt: skip
 

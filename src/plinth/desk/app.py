@@ -18,8 +18,8 @@ from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.signals import EndingSignals
 from plinth.desk.window import PlinthWindow, held, hold, let_go
-from plinth.physics.numbers import worker_pool
-from plinth.physics.numbers.apart import end_apart
+from plinth.processes import worker_pool
+from plinth.processes.confined import end_confined
 from plinth.session.opening import Workshop, WorkshopError, begin_workshop
 
 NO_SCREEN = BAD_INPUT = 2
@@ -89,7 +89,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     helped.stop()
     garbage.end()
     worker_pool.end()
-    end_apart()
+    end_confined()
     let_go()
     return status
 

@@ -12,7 +12,6 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.numbers.worker_pool import share
 from plinth.physics.rails.common_period import COARSE, QUICK, Grid
 from plinth.physics.rails.many_onsets import OnePeriod, Rails, StoppedError, clip_onsets
 from plinth.physics.rails.network_steady import NetworkOnset
@@ -24,6 +23,7 @@ from plinth.predict.operating_points import Drive
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets, unit_load
 from plinth.predict.solve import solution_of
 from plinth.predict.source_chain import ahead_of
+from plinth.processes.worker_pool import share
 
 Array = NDArray[np.float64]
 GoOn = Callable[[float], bool]

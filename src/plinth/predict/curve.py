@@ -16,7 +16,6 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.numbers.worker_pool import share
 from plinth.physics.rails.common_period import QUICK
 from plinth.predict.batch_onsets import Choice
 from plinth.predict.figure import Figure
@@ -26,6 +25,7 @@ from plinth.predict.prediction import Prediction
 from plinth.predict.solution import Solution
 from plinth.predict.solve import points_alone, solution_of
 from plinth.predict.source_chain import Ahead
+from plinth.processes.worker_pool import share
 
 Array = NDArray[np.float64]
 GoOn = Callable[[float], bool]

@@ -150,8 +150,9 @@ def _read_with(
     facts: Mapping[str, float | str], form: Form | None = None,
 ) -> Meaning:  # fmt: skip
     """``value`` as the instrument shows it, of which ``share`` is what is asked for."""
-    u = _u(instrument, request.unit, value) if request.u_own is None else request.u_own
-    fixed = 0.0 if instrument.accuracy is None else instrument.fixed(value)
+    stated = _in_unit(instrument, request.unit)
+    u = _u(stated, request.unit, value) if request.u_own is None else request.u_own
+    fixed = 0.0 if stated.accuracy is None else stated.fixed(value)
     floor: dict[str, float | str] = {"meter_floor": fixed * share} if fixed else {}
     return Meaning(
         request, value * share, None if u is None else u * share, bound, State.UNKNOWN, instrument.name,
@@ -159,13 +160,15 @@ def _read_with(
     )  # fmt: skip
 
 
-def _u(instrument: Instrument, unit: str, value: float) -> float | None:
-    """Standard uncertainty; times, shares and frequencies on a scope's screen are read by eye.
+def _in_unit(instrument: Instrument, unit: str) -> Instrument:
+    """What is stated of it in a unit: a meter's millivolts tell nothing of its farads, nor last watts of its volts."""
+    if unit == instrument.role.unit:
+        return instrument
+    return instrument.model_copy(update={"floor": 0.0, "digits": 0.0, "ranges": ()})
 
-    A power meter's last digits are stated for watts, and tell nothing of its volts and amperes.
-    """
-    if instrument.role is Role.MAINS_METER and unit != instrument.role.unit:
-        return instrument.model_copy(update={"floor": 0.0, "digits": 0.0}).u(value)
+
+def _u(instrument: Instrument, unit: str, value: float) -> float | None:
+    """Standard uncertainty; times, shares and frequencies on a scope's screen are read by eye."""
     if instrument.role is not Role.SCOPE or unit == "V":
         return instrument.u(value)
     bound = BY_EYE_POINTS if unit == "%" else BY_EYE_SHARE * abs(value)

@@ -248,7 +248,7 @@ class Plan:
         self.change(PlanState(self._core.build, Situation()), "what if: all back", None)
 
     def change(self, state: PlanState, words: str, diary_words: str | None) -> None:
-        """Take a state, keep it under ``diary_words`` (None: no line of the diary), and have it predicted: one undo step."""
+        """Keep a state under ``diary_words`` (None: no line of the diary) and have it predicted: one step of undo."""
         self.trying, self._core.live = "", None
         if self._core.history.change(state, words):
             self._save(diary_words)

@@ -8,7 +8,7 @@ from pathlib import Path
 from plinth.builds.files import BuildFileError
 from plinth.builds.parts import PART_KINDS, Part
 from plinth.builds.stock import Stock
-from plinth.physics.numbers.apart import run_apart
+from plinth.processes.confined import run_confined
 from plinth.report.bill import bill_csv, bill_html
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.core import Core
@@ -84,7 +84,7 @@ class Shelf:
         # Of a sheet that cannot be read in the time there is, the name and the note remain to find it by.
         self._core.jobs.ask(
             name,
-            lambda _task: run_apart(pdf_words, content, most_s=MOST_READING_S),
+            lambda _task: run_confined(pdf_words, content, most_s=MOST_READING_S),
             take,
             lambda _error: None,
             long=True,

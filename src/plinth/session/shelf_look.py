@@ -12,7 +12,7 @@ from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
 from plinth.physics.numbers.errors import PhysicsError
-from plinth.physics.numbers.worker_pool import share
+from plinth.processes.worker_pool import share
 from plinth.session.session import Session
 from plinth.shelf.columns import PartColumn, columns_of
 from plinth.shelf.consequence import Consequence, Here, begin, consequence, consequences

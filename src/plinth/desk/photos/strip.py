@@ -23,7 +23,7 @@ from plinth.desk.look import look
 from plinth.desk.photos.scaling import PictureError, image_content, scaled_copy
 from plinth.desk.photos.viewer import PhotoViewer
 from plinth.desk.session import BenchSession
-from plinth.physics.numbers.apart import ApartError, run_apart
+from plinth.processes.confined import ConfinedError, run_confined
 from plinth.record.photo import Photo
 from plinth.session.photos import MOST_BYTES
 
@@ -136,8 +136,8 @@ class PhotoStrip(QWidget):
         def work(_task: object) -> tuple[bytes, bytes]:
             content = content_of()
             try:
-                return content, run_apart(scaled_copy, content, name, most_s=MOST_SCALING_S)
-            except ApartError as error:
+                return content, run_confined(scaled_copy, content, name, most_s=MOST_SCALING_S)
+            except ConfinedError as error:
                 raise PictureError(f"{name}: {error}. It was not kept") from error
 
         def done(found: object) -> None:

@@ -78,7 +78,7 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
     yield PartTest(
         f"{slot}_c", "reservoir", f"{name}, value",
         f"Discharged. Capacitance meter on the range above {shown(can.c_f, 'F', 2)}; type it.",
-        "F", "µ", Role.METER, pieces,
+        "F", "µ", Role.CAPACITANCE_METER, pieces,
         Window(low, can.c_f * (1.0 + can.c_tol), "F", f"{shown(can.c_f, 'F')} ±{100 * can.c_tol:.0f} %. {known}."),
         Window(can.c_f * (1.0 - OLD_LOSS), can.c_f * (1.0 + 2.0 * can.c_tol), "F", "") if old else None,
         "Ripple grows as much; re-form it before full volts, and read its ESR.",

@@ -14,7 +14,7 @@ from multiprocessing.connection import Connection
 from typing import Any, TypeVar, cast
 
 from plinth.physics.numbers.cancellation import still_wanted
-from plinth.physics.numbers.worker_pool import end_with_parent
+from plinth.processes.worker_pool import end_with_parent
 
 FoundT = TypeVar("FoundT")
 
@@ -24,7 +24,7 @@ A_MOMENT_S = 0.05
 _LOST = (EOFError, OSError)
 
 
-class ApartError(Exception):
+class ConfinedError(Exception):
     """The work came to nothing: it died of it, or took too long; in words."""
 
 
@@ -32,10 +32,10 @@ _taken = threading.Lock()
 _running: tuple[Any, Connection] | None = None
 
 
-def run_apart(work: Callable[..., FoundT], *given: object, most_s: float) -> FoundT:
+def run_confined(work: Callable[..., FoundT], *given: object, most_s: float) -> FoundT:
     """``work(*given)``, a function of a module, in a process of its own; killed after ``most_s`` seconds.
 
-    Raises what it raises, ApartError where it dies or takes longer, and GivenUpError where nobody waits any more.
+    Raises what it raises, ConfinedError where it dies or takes longer, and GivenUpError where nobody waits any more.
     """
     while not _taken.acquire(timeout=A_MOMENT_S):
         still_wanted()
@@ -44,11 +44,11 @@ def run_apart(work: Callable[..., FoundT], *given: object, most_s: float) -> Fou
         line.send((work, given))
         return cast("FoundT", _answer(line, most_s))
     except _LOST as error:
-        end_apart()
-        raise ApartError("what is in it made its reader fail") from error
+        end_confined()
+        raise ConfinedError("what is in it made its reader fail") from error
     except BaseException as error:
         if not isinstance(error, _Told):
-            end_apart()
+            end_confined()
             raise
         raise error.told from None
     finally:
@@ -68,7 +68,7 @@ def _line() -> Connection:
     global _running
     if _running is not None and _running[0].is_alive() and not _running[1].poll():
         return _running[1]
-    end_apart()
+    end_confined()
     context = multiprocessing.get_context("spawn")
     line, there = context.Pipe()
     process = context.Process(target=_serve, args=(there,), daemon=True, name="plinth-apart")
@@ -92,10 +92,10 @@ def _answer(line: Connection, most_s: float) -> Any:
             else:
                 raise _Told(value)
         if end is not None and time.monotonic() > end:
-            raise ApartError(f"it took longer than {most_s:.0f} s to read")
+            raise ConfinedError(f"it took longer than {most_s:.0f} s to read")
 
 
-def end_apart() -> None:
+def end_confined() -> None:
     """Kill the process, if there is one."""
     global _running
     if _running is not None:
@@ -118,7 +118,7 @@ def _serve(line: Connection) -> None:
             try:
                 answer: tuple[bool, object] = (True, work(*given))
             except MemoryError:
-                answer = (False, ApartError("it takes more memory than any such file should"))
+                answer = (False, ConfinedError("it takes more memory than any such file should"))
             except Exception as error:  # noqa: BLE001  # told to whoever asked
                 answer = (False, error)
             line.send(answer)

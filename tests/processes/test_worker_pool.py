@@ -13,12 +13,12 @@ from pathlib import Path
 import pytest
 
 from plinth.builds.situation import Situation
-from plinth.physics.numbers import worker_pool
 from plinth.physics.numbers.cancellation import while_wanted
 from plinth.physics.numbers.errors import GivenUpError
 from plinth.predict.curve import Over, curve, figure_map, what_can_vary
 from plinth.predict.quick_estimate import well_known
 from plinth.predict.solve import solve
+from plinth.processes import worker_pool
 from plinth.shelf.consequence import Here, consequence
 from tests.family import FAMILY, FEW
 
@@ -172,7 +172,7 @@ def test_a_stopped_helper_goes_with_the_process_that_started_it() -> None:
     """A window that is killed cannot end it: the system does."""
     code = (
         "import os, signal, sys, time\n"
-        "from plinth.physics.numbers import worker_pool\n"
+        "from plinth.processes import worker_pool\n"
         "if __name__ == '__main__':\n"
         "    worker_pool.start(('math',), 1)\n"
         "    one = worker_pool.running()[0]\n"
