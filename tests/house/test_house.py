@@ -10,8 +10,8 @@ import pytest
 
 ROOT = Path(__file__).parents[2]
 CORE = (
-    "physics", "processes", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report", "demo", "shelf",
-    "session",
+    "physics", "processes", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report",
+    "demo", "shelf", "session",
 )  # fmt: skip
 
 WITHOUT_QT = """

@@ -27,7 +27,7 @@ def endless() -> None:
 
 
 def greedy() -> int:
-    return len(bytearray(apart.MOST_BYTES))
+    return len(bytearray(confined.MOST_BYTES))
 
 
 def dying() -> None:
