@@ -10,6 +10,7 @@ import pytest
 
 from plinth.physics.numbers.cancellation import while_wanted
 from plinth.physics.numbers.errors import GivenUpError
+from plinth.processes import confined
 from plinth.processes.confined import ConfinedError, end_confined, run_confined
 
 
