@@ -426,6 +426,38 @@ def test_power_that_is_refused_leaves_nothing_on_and_the_step_current(tmp_path: 
     assert (power.session.power.live, power.bench.on) == (None, False)
 
 
+class Deaf(Bench):
+    """Says that it did what it was told, and did not."""
+
+    def switch_on(self, limit_a: float | None) -> str:
+        self.limits.append(limit_a)
+        return ""
+
+    def switch_off(self) -> str:
+        return ""
+
+
+def test_a_port_is_believed_only_as_far_as_its_outputs_say_so(tmp_path: Path) -> None:
+    power = FirstPower(tmp_path, "Foyer", "limited_supply")
+    while not power.step.power:
+        power.make_ready()
+        assert power.test.take(power.text()) is Taken.KEPT
+    deaf = Deaf()
+    power.session.power.port = deaf
+    assert not power.test.switch_on()
+    assert power.session.power.live is None
+    assert deaf.made_safe == 1
+    assert power.troubles[-1] == "Not switched on: it was told to, and says that its outputs are still off."
+    deaf.on = True
+    assert power.test.switch_on()
+    power.test.stop()
+    assert power.session.power.live is not None, "it is on while its outputs say so"
+    assert "its outputs are still on. Pull the mains plug." in power.troubles[-1]
+    deaf.on = False
+    power.test.stop()
+    assert power.session.power.live is None
+
+
 def test_a_reading_that_cannot_be_is_asked_about_once_and_one_outside_holds_its_step(tmp_path: Path) -> None:
     power = FirstPower(tmp_path, "Foyer", "limited_supply")
     test = power.test

@@ -49,6 +49,8 @@ class PowerNow:
         if not self._records.keep_entry(self._core.current, entry):
             return False
         refused = self.port.switch_on(limit_a)
+        if not refused and self.port.is_on() is False:
+            refused = "it was told to, and says that its outputs are still off."
         if refused:
             self.port.make_safe()
             off = DiaryEntry(
@@ -75,6 +77,8 @@ class PowerNow:
         if power is None:
             return
         failed = self.port.switch_off()
+        if not failed and self.port.is_on():
+            failed = "It was told to, and says that its outputs are still on."
         if failed:
             self._core.tell.trouble(f"Not switched off: {failed} Pull the mains plug.")
             return

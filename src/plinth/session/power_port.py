@@ -4,7 +4,7 @@ from typing import Protocol
 
 
 class PowerPort(Protocol):
-    """Each answer is why it was not done, in a sentence; empty where it was."""
+    """Each answer is why it was not done, in a sentence; empty where it was. Its outputs are asked as well."""
 
     def switch_on(self, limit_a: float | None) -> str:
         """Switch on, limited to so many amperes (None: nothing that limits it)."""
