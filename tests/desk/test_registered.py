@@ -15,6 +15,7 @@ from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.guide.equipment import NOTHING, Equipment
+from plinth.guide.precomputed import Precomputed
 from plinth.guide.school import School
 from plinth.guide.step import Step
 from plinth.judge.window import Window
@@ -45,7 +46,12 @@ class Thumb(TestPage):
 
 
 def thumb_steps(
-    build: Build, channel: str, v_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING, /
+    build: Build,
+    channel: str,
+    v_idle: float,
+    readings: Mapping[str, float],
+    equipment: Equipment | Precomputed = NOTHING,
+    /,
 ) -> tuple[Step, ...]:
     about = Subject(Kind.BRINGUP, build.key_of(channel), "thumb")
     return (

@@ -223,7 +223,7 @@ def test_a_part_that_is_only_tried_asks_for_no_steps(window: PlinthWindow, sessi
     assert session.bring_up.waits == ""
 
 
-def test_what_is_equipment_is_typed_kept_and_leads_to_its_steps(window: PlinthWindow, session: BenchSession) -> None:
+def test_equipment_is_typed_kept_and_leads_to_its_steps(window: PlinthWindow, session: BenchSession) -> None:
     switch(session, "Rehearsal room")
     window.show_stage("power_up")
     page = window.power_up

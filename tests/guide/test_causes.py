@@ -5,12 +5,16 @@ import pytest
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, with_part
+from plinth.builds.supply_parts import Transformer
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR
-from plinth.guide.causes import Causes, causes, dangerous, likelihood, outside, precompute
+from plinth.guide import fault_bench, precomputed
+from plinth.guide.causes import Causes, causes, dangerous, fault_rails, likelihood
+from plinth.guide.equipment import Equipment
 from plinth.guide.fault_bench import bench_of, healthy
 from plinth.guide.faults import FAULTS
+from plinth.guide.precomputed import Precomputed
 from plinth.guide.school import School
-from plinth.guide.schools import limited_supply, series_lamp, variable_transformer
+from plinth.guide.schools import every_school, limited_supply, series_lamp, variable_transformer
 from plinth.guide.step import Step
 from plinth.physics.mains.transformer import estimate_regulation
 from plinth.predict.fault_rails import Behind, rail_with, shorted_turn_w, turn_behind_lamp_k
@@ -189,14 +193,34 @@ def test_rails_with_faults_are_those_of_physics() -> None:
     )
 
 
-def test_nothing_is_left_to_compute_once_it_is_precomputed() -> None:
-    steps = steps_of(series_lamp.SCHOOL, REHEARSAL_ROOM)
-    bench = bench_of(REHEARSAL_ROOM, steps, idle_rail_v(REHEARSAL_ROOM))
-    precompute(bench, steps)
-    misses = rail_with.cache_info().misses
-    assert causes(bench, steps, {"lamp_alone_rail": 1.0, "lamp_rail": 1.0}) is not None
-    assert rail_with.cache_info().misses == misses
-    assert outside(next(one for one in steps if one.key == "lamp_rail"), 1.0)
+SOLVERS = ("own_rails", "wall_at_rest", "lamp_outlook", "mains_steps", "reforming")
+
+
+@pytest.mark.parametrize(
+    "school", [school for school in every_school.SCHOOLS if school.precompute is not None], ids=lambda s: s.key
+)
+def test_nothing_is_solved_once_it_is_precomputed(school: School, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whatever caches hold: what was computed aside is handed to the steps and to the causes."""
+    small = Transformer.model_validate(
+        REHEARSAL_ROOM.supply.transformer.model_dump() | {"name": "Small", "va": 15.0}  # type: ignore[union-attr]
+    )
+    known = Precomputed(REHEARSAL_ROOM, Equipment(lamp_w=60.0, small=small))
+    assert school.precompute is not None
+    school.precompute(known)
+    idle = idle_rail_v(REHEARSAL_ROOM)
+    steps = school.steps(REHEARSAL_ROOM, "left", idle, {}, known)
+    rails = fault_rails(bench_of(REHEARSAL_ROOM, steps, idle), steps)
+
+    def solved(*_args: object, **_named: object) -> None:
+        raise AssertionError("it is solved on the window's thread")
+
+    for name in SOLVERS:
+        monkeypatch.setattr(precomputed, name, solved)
+    monkeypatch.setattr(fault_bench, "rail_with", solved)
+    assert school.steps(REHEARSAL_ROOM, "right", idle, {"emitter_resistor": 0.22}, known)
+    bench = bench_of(REHEARSAL_ROOM, steps, idle, known=rails)
+    read = {one.key: 0.3 * (one.window.low or 1.0) for one in steps if one.window is not None and one.reads == "rail"}
+    assert (causes(bench, steps, read) is not None) == bool(read)
 
 
 def test_another_resistor_than_a_listing_knows_of_is_thought_of_too() -> None:

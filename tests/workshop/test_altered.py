@@ -208,7 +208,7 @@ WRONG = {
     "schools of numbers": "INSERT OR REPLACE INTO settings VALUES ('schools', '{\"1\": [3]}', '')",
     "the window on a build of words": "INSERT OR REPLACE INTO settings VALUES ('desk', '{\"build\": \"x\"}', '')",
     "variants of nothing": "INSERT OR REPLACE INTO settings VALUES ('variants', '{\"1\": \"x\"}', '')",
-    "at hand a list": "INSERT OR REPLACE INTO settings VALUES ('equipment', '{\"1\": [2]}', '')",
+    "at hand a list": "INSERT OR REPLACE INTO settings VALUES ('at_hand', '{\"1\": [2]}', '')",
 }
 
 
@@ -231,7 +231,7 @@ def test_a_wrong_cell_that_is_sealed_is_a_sentence_or_left_out(path: Path, cell:
         workshop.items()
         workshop.papers()
         workshop.bench()
-        for key in ("reminders", "loads_driven", "schools", "desk", "variants", "equipment"):
+        for key in ("reminders", "loads_driven", "schools", "desk", "variants", "at_hand"):
             workshop.setting(key)
         workshop.close()
     for sentence in said:

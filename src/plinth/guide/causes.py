@@ -10,9 +10,11 @@ import dataclasses
 import math
 from collections.abc import Mapping, Sequence
 
-from plinth.guide.fault_bench import Bench, Expected, connected, healthy
+from plinth.guide.fault_bench import Bench, Expected, behind_of, connected, healthy
 from plinth.guide.faults import FAULTS, Fault
+from plinth.guide.precomputed import FaultRails
 from plinth.guide.step import Step
+from plinth.predict.fault_rails import RAIL_FAULTS
 
 # What is left to any reading however ill it fits; how far meters and hands are off.
 FLOOR, READ_SHARE = 2e-3, 0.03
@@ -60,12 +62,11 @@ class Causes:
     off_words: str = ""
 
 
-def precompute(bench: Bench, steps: Sequence[Step]) -> None:
-    """Compute the rails of every fault at every step that reads one, so that ranking takes no time later."""
-    for step in steps:
-        for fault in FAULTS:
-            if step.reads in ("rail", "rail_alone", "glow", "glow_alone") and step.reads in fault.shows:
-                fault.shows[step.reads](bench, step)
+def fault_rails(bench: Bench, steps: Sequence[Step]) -> FaultRails:
+    """The rails of every fault at every step that reads one or looks at the lamp, so that ranking solves nothing."""
+    behind = {behind_of(step) for step in steps if step.reads in ("rail", "rail_alone", "glow", "glow_alone")}
+    under = behind | {dataclasses.replace(one, board=False) for one in behind}
+    return {(fault, one): bench.rail_v(fault, one) for one in under for fault in RAIL_FAULTS}
 
 
 def causes(bench: Bench, steps: Sequence[Step], readings: Mapping[str, float]) -> Causes | None:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 from plinth.builds.build import Build
+from plinth.guide.precomputed import NO_RAILS, FaultRails
 from plinth.guide.step import Step
 from plinth.predict.fault_rails import Behind, RailFault, rail_with
 
@@ -33,25 +34,34 @@ class Expected:
 class Bench:
     """What faults are laid on: a build, the lamp in series if there is one, its rail on full mains.
 
-    ``trimmer_at_least`` where whoever took the readings says that the bias trimmer is there.
+    ``trimmer_at_least`` where whoever took the readings says that the bias trimmer is there. ``known`` the rails with
+    faults that were computed before.
     """
 
     build: Build
     lamp_w: float | None
     full_v: float
     trimmer_at_least: bool = False
+    known: FaultRails = dataclasses.field(default_factory=dict)
+
+    def rail_v(self, fault: RailFault, behind: Behind) -> float | None:
+        """The lower rail with a fault, V: as it is known, else computed; None where it cannot be told."""
+        place = fault, behind
+        return self.known[place] if place in self.known else rail_with(self.build, fault, behind)
 
     def rail(self, step: Step, fault: RailFault, varies: float = OF_A_FAULT) -> Expected | None:
         """The lower rail at a step with a fault in the build, which ``varies`` by a share of it."""
-        v = rail_with(self.build, fault, behind_of(step))
+        v = self.rail_v(fault, behind_of(step))
         return None if v is None else Expected(v, varies * v + 0.3)
 
 
-def bench_of(build: Build, steps: Sequence[Step], v_idle: float, *, trimmer_at_least: bool = False) -> Bench:
+def bench_of(
+    build: Build, steps: Sequence[Step], v_idle: float, *, trimmer_at_least: bool = False, known: FaultRails = NO_RAILS
+) -> Bench:
     """The bench that these steps are taken on."""
     lamps = (step.conditions["lamp_w"] for step in steps if "lamp_w" in step.conditions)
     lamp = next(lamps, None)
-    return Bench(build, None if lamp is None else float(lamp), v_idle, trimmer_at_least)
+    return Bench(build, None if lamp is None else float(lamp), v_idle, trimmer_at_least, known)
 
 
 def behind_of(step: Step) -> Behind:

@@ -16,7 +16,7 @@ from plinth.guide.given_readings import Dice, ReadingLaw, sound
 from plinth.guide.step import Reads, Step
 from plinth.physics.stages.bias import bias_mv
 from plinth.predict.estimates import USUAL_AIR_C
-from plinth.predict.fault_rails import RailFault, extra_wall_a, rail_with, turn_behind_lamp_k
+from plinth.predict.fault_rails import RailFault, extra_wall_a, turn_behind_lamp_k
 
 # How far another emitter resistor may be from the planned one, as a standard deviation of the logarithm.
 ANY_RESISTOR = 0.8
@@ -169,7 +169,7 @@ def _turn_from_the_wall(bench: Bench, step: Step) -> Expected | None:
 
 def _as_alone(bench: Bench, step: Step) -> Expected | None:
     """The rail as it stands without a board."""
-    v = rail_with(bench.build, "none", dataclasses.replace(behind_of(step), board=False))
+    v = bench.rail_v("none", dataclasses.replace(behind_of(step), board=False))
     return None if v is None else Expected(v, 0.03 * v + 0.2)
 
 

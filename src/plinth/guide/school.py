@@ -8,6 +8,7 @@ from typing import Protocol
 from plinth.builds.build import Build
 from plinth.guide.bleeding import BleedDown, highest_bleed_down
 from plinth.guide.equipment import NOTHING, Equipment
+from plinth.guide.precomputed import Precomputed
 from plinth.guide.progress import StepStand, counting_today, stands
 from plinth.guide.step import Step
 from plinth.record.book import RecordBook
@@ -28,7 +29,7 @@ class PlanSteps(Protocol):
     """Makes all steps for a channel.
 
     ``v_build_idle`` this build's rail at idle, ``readings`` values by step key: windows use what was already measured.
-    ``equipment`` what there is to bring it up with.
+    ``equipment`` what there is to bring it up with, or what is known for it already.
     """
 
     def __call__(
@@ -37,7 +38,7 @@ class PlanSteps(Protocol):
         channel: str,
         v_build_idle: float,
         readings: Mapping[str, float],
-        equipment: Equipment = ...,
+        equipment: Equipment | Precomputed = ...,
         /,
     ) -> tuple[Step, ...]: ...
 
@@ -46,8 +47,8 @@ class PlanSteps(Protocol):
 class School:
     """``key`` in code and file, ``name`` as shown, ``steps`` what it asks for.
 
-    ``why_not`` a build cannot be brought up so, empty where it can. ``precompute`` what its windows need and what takes
-    longer than a moment: computed once for a build, off the window's thread, and remembered by whoever computes it.
+    ``why_not`` a build cannot be brought up so, empty where it can. ``precompute`` computes what its windows need and
+    what takes longer than a moment, off the window's thread: what it is given holds it, and is handed to ``steps``.
     ``rails`` whether rails are read on the way, which a fault changes; ``reforms`` whether old reservoirs are brought
     back. ``bleed_down`` how long what it puts under power
     stays charged, by the build's rail at idle.
@@ -57,13 +58,18 @@ class School:
     name: str
     steps: PlanSteps
     why_not: Callable[[Build], str] = lambda _build: ""
-    precompute: Callable[[Build, Equipment], object] | None = None
+    precompute: Callable[[Precomputed], None] | None = None
     bleed_down: Callable[[Build, float], BleedDown] = highest_bleed_down
     rails: bool = False
     reforms: bool = False
 
     def counting_values(
-        self, build: Build, channel: str, v_build_idle: float, book: RecordBook, equipment: Equipment = NOTHING
+        self,
+        build: Build,
+        channel: str,
+        v_build_idle: float,
+        book: RecordBook,
+        equipment: Equipment | Precomputed = NOTHING,
     ) -> dict[str, float]:
         """Values by step key of the readings that count today; what a window needs of them."""
         found = {}
@@ -80,7 +86,7 @@ class School:
         v_build_idle: float,
         book: RecordBook,
         held: str = "",
-        equipment: Equipment = NOTHING,
+        equipment: Equipment | Precomputed = NOTHING,
     ) -> tuple[StepStand, ...]:
         """Where a channel stands on its way through this school; ``held`` why nothing may be switched on."""
         values = self.counting_values(build, channel, v_build_idle, book, equipment)
@@ -93,6 +99,6 @@ class School:
 # The same at every reading that is kept; only what was read changes its windows.
 @functools.lru_cache(maxsize=64)
 def _before_any_reading(
-    school: School, build: Build, channel: str, v_build_idle: float, equipment: Equipment
+    school: School, build: Build, channel: str, v_build_idle: float, equipment: Equipment | Precomputed
 ) -> tuple[Step, ...]:
     return school.steps(build, channel, v_build_idle, {}, equipment)

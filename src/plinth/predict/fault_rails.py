@@ -3,7 +3,7 @@
 import dataclasses
 import functools
 from collections.abc import Mapping
-from typing import Literal
+from typing import Literal, get_args
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
@@ -23,6 +23,7 @@ RailFault = Literal[
     "none", "short", "rail missing", "half wave", "primary doubled", "primary halved", "leaking", "bias open",
     "set before", "oscillates", "shorted turn", "dried-out reservoir",
 ]  # fmt: skip
+RAIL_FAULTS: tuple[RailFault, ...] = get_args(RailFault)
 # A leaking electrolytic, a stage that oscillates and one whose bias is at its highest, as multiples of what is healthy,
 # and what a dried-out can has left: usual orders of magnitude, not measured ones.
 LEAK_OHM, OSCILLATES, BIAS_OPEN, DRIED_TO = 300.0, 4.0, 10.0, 0.25

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from plinth.builds.build import Build
 from plinth.guide.bleeding import BleedDown
-from plinth.guide.causes import Causes, causes, precompute
+from plinth.guide.causes import Causes, causes, fault_rails
 from plinth.guide.equipment import NOTHING, Equipment, read_equipment
 from plinth.guide.fault_bench import bench_of
 from plinth.guide.inspection.check import Inspected, held_by, inspected
@@ -12,6 +12,7 @@ from plinth.guide.inspection.checks import checks_of
 from plinth.guide.interlock import held_back
 from plinth.guide.part_tests.part_test import PartTest, measured
 from plinth.guide.part_tests.tests_of import part_tests_of
+from plinth.guide.precomputed import NO_RAILS, Precomputed
 from plinth.guide.progress import REPAIRED, StepStand, settling
 from plinth.guide.school import School, to_loudspeaker
 from plinth.guide.schools.every_school import SCHOOLS
@@ -43,9 +44,9 @@ class BringUp:
         self._equipment_read: tuple[str, Build, Equipment] | None = None
         self._inspected: tuple[Build, RecordBook, tuple[Inspected, ...]] | None = None
         self._part_tests: tuple[Build, tuple[PartTest, ...]] | None = None
-        # What was last asked to be foretold, and what is.
+        # What was last asked to be precomputed, and what is.
         self._school_asked: tuple[str, Build, Equipment] | None = None
-        self._school_precomputed: tuple[str, Build, Equipment] | None = None
+        self._known: tuple[tuple[str, Build, Equipment], Precomputed] | None = None
         self._not_precomputed = ""
 
     def idle_rail_v(self, build: Build | None = None) -> float | None:
@@ -134,7 +135,12 @@ class BringUp:
         found: tuple[StepStand, ...] = ()
         if idle is not None:
             found = school.stands(
-                self._core.build, channel, idle, self._records.book, self.held_by_inspection, self.equipment
+                self._core.build,
+                channel,
+                idle,
+                self._records.book,
+                self.held_by_inspection,
+                self._known_for(school) or self.equipment,
             )
         self._stands[channel] = (self._core.build, self._records.book, school, found)
         return found
@@ -162,7 +168,9 @@ class BringUp:
         }
         steps = [step_as_read(one.step, read[one.step.key]) if one.step.key in read else one.step for one in stands]
         at_least = any(state_of(one) == "least" for one in read.values())
-        bench = bench_of(self._core.build, steps, idle, trimmer_at_least=at_least)
+        known = self._known_for(self.school)
+        rails = NO_RAILS if known is None else known.fault_rails
+        bench = bench_of(self._core.build, steps, idle, trimmer_at_least=at_least, known=rails)
         return causes(bench, steps, {key: one.value for key, one in read.items()})
 
     def watched(self, step: Step) -> Watched | None:
@@ -209,16 +217,21 @@ class BringUp:
     def steps_known(self) -> bool:
         """Whether the steps of the current build can be told at once; asks for nothing."""
         school = self.school
-        return school.precompute is None or self._school_precomputed == (school.key, self._core.build, self.equipment)
+        return school.precompute is None or self._known_for(school) is not None
 
     @property
     def _only_tried(self) -> bool:
         return self._core.build is not self._core.history.state.build
 
+    def _known_for(self, school: School) -> Precomputed | None:
+        """What was computed for the current build by that school; None where it was not yet."""
+        asked = school.key, self._core.build, self.equipment
+        return self._known[1] if self._known is not None and self._known[0] == asked else None
+
     def _is_precomputed(self, school: School) -> bool:
         build, equipment = self._core.build, self.equipment
         asked = school.key, build, equipment
-        if school.precompute is None or self._school_precomputed == asked:
+        if school.precompute is None or self._known_for(school) is not None:
             return True
         # Whoever looks along the shelf waits for pictures, not for the steps of what will not be built.
         if not self._only_tried and self._school_asked != asked:
@@ -226,13 +239,14 @@ class BringUp:
             self._core.jobs.ask(
                 "school",
                 lambda _task: _precompute(school, build, equipment),
-                self._take_precomputed,
+                lambda known: self._take_precomputed(asked, known),
                 self._not_to_precompute,
             )
-        return self._school_precomputed == asked
+        return self._known_for(school) is not None
 
-    def _take_precomputed(self, _what: object) -> None:
-        self._school_precomputed = self._school_asked
+    def _take_precomputed(self, asked: tuple[str, Build, Equipment], known: object) -> None:
+        assert isinstance(known, Precomputed), "that is what was asked for"
+        self._known = asked, known
         self._core.tell.records_changed()
 
     def _not_to_precompute(self, error: Exception) -> None:
@@ -250,11 +264,13 @@ class BringUp:
         return held_back(self._core.build, channels, self.brought_up, self._records.book)
 
 
-def _precompute(school: School, build: Build, equipment: Equipment) -> None:
+def _precompute(school: School, build: Build, equipment: Equipment) -> Precomputed:
     """What a school's windows need, and what its rails would be with each fault, so that causes are ranked at once."""
     assert school.precompute is not None, "asked only then"
-    school.precompute(build, equipment)
+    known = Precomputed(build, equipment)
+    school.precompute(known)
     if school.rails:
         idle = idle_rail_v(build)
-        steps = school.steps(build, build.channels[0], idle, {}, equipment)
-        precompute(bench_of(build, steps, idle), steps)
+        steps = school.steps(build, build.channels[0], idle, {}, known)
+        known.fault_rails = fault_rails(bench_of(build, steps, idle), steps)
+    return known

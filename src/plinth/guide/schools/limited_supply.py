@@ -7,6 +7,7 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.guide.bleeding import board_bleed_down
 from plinth.guide.equipment import NOTHING, Equipment
+from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps, warm_steps
@@ -27,7 +28,6 @@ from plinth.guide.schools.board_steps import (
 from plinth.guide.step import Hint, Step, limited_to
 from plinth.judge.window import Window
 from plinth.physics.rails.transients import SAFE_V
-from plinth.predict.unloaded_supply import own_rails
 from plinth.record.request import Request
 from plinth.units.shown import shown
 
@@ -35,7 +35,11 @@ SUPPLY_CAUTION = "Charged capacitors stay behind after switch-off. Clip leads on
 
 
 def plan_steps(
-    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING
+    build: Build,
+    channel: str,
+    v_build_idle: float,
+    readings: Mapping[str, float],
+    equipment: Equipment | Precomputed = NOTHING,
 ) -> tuple[Step, ...]:
     """All steps for ``channel``; ``v_build_idle`` this build's rail at idle, ``readings`` values by step key.
 
@@ -80,34 +84,33 @@ def plan_steps(
             limited = one.asking(settings=limited_to(max(limit, before)), conditions=powered)
             steps.append(dataclasses.replace(limited, caution=one.caution or SUPPLY_CAUTION))
     steps.append(under(_discharged(channel, build, full), powered))
-    steps += _on_its_own_supply(build, channel, full, equipment)
+    steps += _on_its_own_supply(build, channel, full, known_of(build, equipment))
     return wall_steps.known_by(build, channel, steps)
 
 
-def _on_its_own_supply(build: Build, channel: str, full: float, equipment: Equipment) -> list[Step]:
+def _on_its_own_supply(build: Build, channel: str, full: float, known: Precomputed) -> list[Step]:
     """From the bench supply to the build's own: that alone, then the board on it, the protection, the end."""
     if build.supply.kind == "direct":
         # Bench supplies are what it runs on: nothing else is to be tried.
         return wall_steps.at_last(build, channel, full, SUPPLY_CAUTION)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
-    rails = own_rails(build, board=True)
+    rails = known.with_board
     steps = [wall_steps.acknowledged(build)] if build.mains is not None else []
-    steps += [*own_supply.before_power(build), *own_supply.alone(build, about, name, equipment)]
+    steps += [*own_supply.before_power(build), *own_supply.alone(build, about, name, known)]
     caution = wall_steps.MAINS_CAUTION if build.mains is not None else own_supply.BATTERY_CAUTION
     steps.append(wall_steps.on_mains_rail(build, channel, full, rails.low_v, rails.u_v, caution))
     highest = max(full, rails.low_v + 2.0 * rails.u_v)
     return [
-        *steps, *wall_steps.ripple(build, channel), *wall_steps.wall_current(build, channel),
+        *steps, *wall_steps.ripple(build, channel, known), *wall_steps.wall_current(build, channel, known),
         *wall_steps.at_last(build, channel, highest, caution)
     ]  # fmt: skip
 
 
-def _foretold(build: Build, equipment: Equipment) -> None:
+def _precompute(known: Precomputed) -> None:
     """The rails of the build's own supply, alone and with a board."""
-    own_supply.precompute(build, equipment)
-    if build.supply.kind != "direct":
-        own_rails(build, board=False)
-        own_rails(build, board=True)
+    known.of_its_own_supply()
+    if known.build.supply.kind != "direct":
+        _ = known.alone, known.with_board
 
 
 def _current(channel: str, build: Build, key: str, v_rail: float, words: str) -> Step:
@@ -163,6 +166,6 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
 
 SCHOOL = School(
     "limited_supply", "Current-limited bench supply, then full rail", plan_steps,
-    precompute=_foretold,
+    precompute=_precompute,
     bleed_down=lambda build, v_idle: board_bleed_down(build.module, expect.full_rail_v(build.module, v_idle)),
 )  # fmt: skip

@@ -6,13 +6,11 @@ import math
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
-from plinth.guide.equipment import NOTHING, Equipment, on_small
+from plinth.guide.precomputed import Precomputed
 from plinth.guide.schools import wall_steps
 from plinth.guide.schools.board_steps import subject, wrong_primary
 from plinth.guide.step import Hint, Step, limited_to
 from plinth.judge.window import Window
-from plinth.predict.mains_steps import wall_at_rest
-from plinth.predict.unloaded_supply import own_rails
 from plinth.predict.wall import v_boost
 from plinth.record.conditions import Conditions
 from plinth.record.request import Request, Task
@@ -89,12 +87,12 @@ def _converter_on_a_limit(build: Build) -> Step:
     )  # fmt: skip
 
 
-def on_a_small_one(build: Build, about: str, name: str, equipment: Equipment) -> list[Step]:
+def on_a_small_one(build: Build, about: str, name: str, known: Precomputed) -> list[Step]:
     """The supply tried from a small transformer first, which lets little into a fault; nothing where there is none."""
-    if equipment.small is None:
+    small = known.equipment.small
+    if small is None:
         return []
-    small = equipment.small
-    rails = own_rails(on_small(build, small), board=False)
+    rails = known.on_small
     conditions: Conditions = {"supply": build.mark("supply"), "small": small.name}
     label = small.v_secondary_rms
     step = wall_steps.rail(
@@ -117,18 +115,9 @@ def on_a_small_one(build: Build, about: str, name: str, equipment: Equipment) ->
     ]
 
 
-def precompute(build: Build, equipment: Equipment) -> None:
-    """Compute what takes longer than a moment: the rails on a small transformer, what the wall gives at rest."""
-    if equipment.small is not None:
-        own_rails(on_small(build, equipment.small), board=False)
-    if isinstance(build.supply, LinearSupply) and build.mains is not None:
-        wall_at_rest(build)
-        own_rails(build, board=True)
-
-
-def alone(build: Build, about: str, name: str, equipment: Equipment = NOTHING) -> list[Step]:
+def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]:
     """The supply alone at its full input, discharged again. Raises PhysicsError where it cannot be computed."""
-    rails, most = own_rails(build, board=False), build.module.v_rail_max
+    rails, most = known.alone, build.module.v_rail_max
     conditions: Conditions = {"supply": build.mark("supply")}
     mains = build.mains is not None
     step = wall_steps.rail(
@@ -154,7 +143,7 @@ def alone(build: Build, about: str, name: str, equipment: Equipment = NOTHING) -
     first = dataclasses.replace(
         step.asking(window=window), blocked=blocked, caution=step.caution if mains else BATTERY_CAUTION
     )
-    steps = [*on_a_small_one(build, about, name, equipment), first]
+    steps = [*on_a_small_one(build, about, name, known), first]
     steps += input_rails(build, about, name, conditions)
     steps.append(
         wall_steps.discharged(build, about, name, "alone_discharged", rails.high_v + 2.0 * rails.u_v,

@@ -6,13 +6,13 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.judging import wait_words
+from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
 from plinth.guide.schools import own_supply, variable_transformer, wall_steps
 from plinth.guide.schools.board_steps import subject, under
 from plinth.guide.step import Hint, Step, Watch
 from plinth.judge.window import Window
-from plinth.predict.reforming import Reforming, ReformingStep, reforming
-from plinth.predict.unloaded_supply import own_rails
+from plinth.predict.reforming import Reforming, ReformingStep
 from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.record.request import Request, Task
@@ -25,25 +25,33 @@ FALLS_PER_STEP, FALL_SPREAD = 3.0, 2.5
 
 
 def plan_steps(
-    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING
+    build: Build,
+    channel: str,
+    v_build_idle: float,
+    readings: Mapping[str, float],
+    equipment: Equipment | Precomputed = NOTHING,
 ) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where it does not serve."""
-    plan = reforming(build, now().year)
+    known = known_of(build, equipment)
+    plan = known.reforming(now().year)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     conditions: Conditions = {"supply": build.mark("supply")}
-    first = [wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, equipment)]
+    first = [wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, known)]
     first.append(under(_fitted(about, name, plan), conditions))
     first += [_held(build, about, name, plan, one, conditions) for one in plan.steps]
-    alone = own_rails(build, board=False)
+    alone = known.alone
     highest = alone.high_v + 2.0 * alone.u_v
     first.append(
         wall_steps.discharged(build, about, name, "reformed_discharged", highest, "Then take the resistors out.")
     )
-    first += [_whole(build, about, name, plan, conditions), *own_supply.input_rails(build, about, name, conditions)]
+    first += [
+        _whole(build, about, name, plan, known, conditions),
+        *own_supply.input_rails(build, about, name, conditions),
+    ]
     first.append(
         wall_steps.discharged(build, about, name, "alone_discharged", highest, "Then the board may be connected.")
     )
-    rest = variable_transformer.plan_steps(build, channel, v_build_idle, readings)
+    rest = variable_transformer.plan_steps(build, channel, v_build_idle, readings, known)
     asked = {one.key for one in first}
     return (*wall_steps.known_by(build, channel, first), *(one for one in rest if one.key not in asked))
 
@@ -98,9 +106,9 @@ def _held(
     )  # fmt: skip
 
 
-def _whole(build: Build, about: str, name: str, plan: Reforming, conditions: Conditions) -> Step:
+def _whole(build: Build, about: str, name: str, plan: Reforming, known: Precomputed, conditions: Conditions) -> Step:
     """Once more on the whole mains, without the resistors: alone, as long again."""
-    rails = own_rails(build, board=False)
+    rails = known.alone
     dwell = 3600.0 * plan.hours_each
     step = wall_steps.rail(
         "alone_rail", about, f"{name}: alone, without the resistors",
@@ -112,12 +120,10 @@ def _whole(build: Build, about: str, name: str, plan: Reforming, conditions: Con
     return dataclasses.replace(step, caution=f"Glasses on, cans covered. {step.caution}")
 
 
-def _precompute(build: Build, equipment: Equipment) -> None:
+def _precompute(known: Precomputed) -> None:
     """What the steps before the board need, and the board's own."""
-    reforming(build, now().year)
-    own_rails(build, board=False)
-    own_supply.precompute(build, equipment)
-    variable_transformer.foretold(build)
+    _ = known.reforming(now().year), known.alone, known.mains_turned_up
+    known.of_its_own_supply()
 
 
 SCHOOL = School(

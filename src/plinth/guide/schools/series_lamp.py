@@ -7,6 +7,7 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.modules import Module
 from plinth.guide.equipment import NOTHING, Equipment
+from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
@@ -15,7 +16,7 @@ from plinth.guide.step import Glow, Hint, Reads, Step
 from plinth.judge.window import Window
 from plinth.physics.mains.lamp import ROOM_K, glow
 from plinth.physics.stages.bias import bias_mv
-from plinth.predict.lamp_outlook import PART_SHARE, AtRest, LampOutlook, lamp_outlook, why_no_lamp
+from plinth.predict.lamp_outlook import PART_SHARE, AtRest, LampOutlook, why_no_lamp
 from plinth.record.conditions import Conditions
 from plinth.record.request import Request, Task
 from plinth.record.subject import WHOLE
@@ -32,16 +33,21 @@ NEXT_TO_NOTHING = 0.03
 
 
 def plan_steps(
-    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING
+    build: Build,
+    channel: str,
+    v_build_idle: float,
+    readings: Mapping[str, float],
+    equipment: Equipment | Precomputed = NOTHING,
 ) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where no lamp serves."""
-    outlook = lamp_outlook(build, equipment.lamp_w)
+    known = known_of(build, equipment)
+    outlook = known.lamp
     lamp: dict[str, float | str] = {"supply": build.mark("supply"), "lamp_w": outlook.lamp_w}
     powered = lamp | {"module": build.mark("module")}
     full = expect.full_rail_v(build.module, v_build_idle)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     steps = [
-        wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, equipment),
+        wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, known),
         under(_fitted(outlook), lamp),
         _alone(build, about, name, outlook, lamp),
         _looked_at(
@@ -57,7 +63,14 @@ def plan_steps(
         steps += _board(build, channel, outlook, readings, powered)
     steps.append(under(_away(build, channel, outlook), powered))
     steps += wall_steps.on_full_mains(
-        build, channel, v_build_idle, outlook.full.rail_v, outlook.full.u_rail_v, readings, outlook.full_set.rail_v
+        build,
+        channel,
+        known,
+        v_build_idle,
+        outlook.full.rail_v,
+        outlook.full.u_rail_v,
+        readings,
+        outlook.full_set.rail_v,
     )
     return wall_steps.known_by(build, channel, steps)
 
@@ -253,10 +266,10 @@ def _away(build: Build, channel: str, outlook: LampOutlook) -> Step:
     )  # fmt: skip
 
 
-def _precompute(build: Build, equipment: Equipment) -> None:
-    """What stands behind the lamp, and on a small transformer."""
-    lamp_outlook(build, equipment.lamp_w)
-    own_supply.precompute(build, equipment)
+def _precompute(known: Precomputed) -> None:
+    """What stands behind the lamp, and of its own supply."""
+    _ = known.lamp
+    known.of_its_own_supply()
 
 
 SCHOOL = School(

@@ -1,37 +1,20 @@
 """The school "variable transformer, a step at a time": rails and dwell at each share of the mains."""
 
-import functools
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
-from plinth.builds.situation import Situation
 from plinth.builds.supplies import LinearSupply
 from plinth.guide.equipment import NOTHING, Equipment
+from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
 from plinth.guide.step import Hint, Step
-from plinth.predict.estimates import LEFT_OVER_SHARE
-from plinth.predict.lamp_outlook import one_channel
 from plinth.predict.mains_steps import MainsStep
-from plinth.predict.mains_steps import mains_steps as predicted
-from plinth.predict.trimmer import with_trimmer_at
-from plinth.predict.unloaded_supply import own_rails
 from plinth.units.shown import shown
 
 # Below this share of the rail nothing is to be told from nothing.
 LEAST_V = 1.0
-
-
-@functools.lru_cache(maxsize=32)
-def foretold(build: Build) -> tuple[tuple[MainsStep, ...], tuple[MainsStep, ...]]:
-    """The steps of the mains for one channel's board on its supply: trimmer at its least, and its whole bias set.
-
-    Raises PhysicsError without a transformer.
-    """
-    one = one_channel(build)
-    least = predicted(with_trimmer_at(one, LEFT_OVER_SHARE), Situation())
-    return least, least if one.module.bias is None else predicted(one, Situation())
 
 
 def why_not(build: Build) -> str:
@@ -42,12 +25,17 @@ def why_not(build: Build) -> str:
 
 
 def plan_steps(
-    build: Build, channel: str, v_build_idle: float, readings: Mapping[str, float], equipment: Equipment = NOTHING
+    build: Build,
+    channel: str,
+    v_build_idle: float,
+    readings: Mapping[str, float],
+    equipment: Equipment | Precomputed = NOTHING,
 ) -> tuple[Step, ...]:
     """All steps for ``channel``, as ``School.steps``. Raises PhysicsError where it does not serve."""
-    rising, as_set = foretold(build)
+    known = known_of(build, equipment)
+    rising, as_set = known.mains_turned_up
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
-    steps = [wall_steps.acknowledged(build), *own_supply.alone(build, about, name, equipment)]
+    steps = [wall_steps.acknowledged(build), *own_supply.alone(build, about, name, known)]
     steps += wall_steps.board_alone(build, channel, expect.full_rail_v(build.module, v_build_idle))
     steps += [
         _step(build, channel, least, whole)
@@ -56,7 +44,7 @@ def plan_steps(
     ]
     last = rising[-1]
     steps += wall_steps.on_full_mains(
-        build, channel, v_build_idle, last.rail_v, last.u_rail_v, readings, as_set[-1].rail_v
+        build, channel, known, v_build_idle, last.rail_v, last.u_rail_v, readings, as_set[-1].rail_v
     )
     return wall_steps.known_by(build, channel, steps)
 
@@ -83,11 +71,10 @@ def _step(build: Build, channel: str, one: MainsStep, as_set: MainsStep) -> Step
     return wall_steps.also_when_set(step, as_set.rail_v, one.u_rail_v)
 
 
-def _precompute(build: Build, equipment: Equipment) -> None:
+def _precompute(known: Precomputed) -> None:
     """The rails at each step, and of the supply alone."""
-    foretold(build)
-    own_rails(build, board=False)
-    own_supply.precompute(build, equipment)
+    _ = known.mains_turned_up, known.alone
+    known.of_its_own_supply()
 
 
 SCHOOL = School(

@@ -10,6 +10,7 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.supplies import LinearSupply
 from plinth.guide.bleeding import supply_bleed_down
+from plinth.guide.precomputed import Precomputed
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import protection_steps, soak_steps, warm_steps
 from plinth.guide.schools.board_steps import (
@@ -31,8 +32,6 @@ from plinth.guide.schools.board_steps import (
 from plinth.guide.step import Hint, Reads, Step, Watch
 from plinth.judge.window import EDGE, Window
 from plinth.physics.rails.transients import SAFE_V
-from plinth.predict.mains_steps import wall_at_rest
-from plinth.predict.unloaded_supply import own_rails
 from plinth.predict.wall import cores_stated
 from plinth.record.conditions import Conditions
 from plinth.record.request import Request, Task
@@ -198,7 +197,14 @@ def discharged(build: Build, about: str, name: str, key: str, v_rail: float, the
 
 
 def on_full_mains(
-    build: Build, channel: str, v_build_idle: float, volts: float, u: float, readings: Mapping[str, float], set_v: float
+    build: Build,
+    channel: str,
+    known: Precomputed,
+    v_build_idle: float,
+    volts: float,
+    u: float,
+    readings: Mapping[str, float],
+    set_v: float,
 ) -> list[Step]:
     """What both schools end with: the board on the whole mains, its bias, the loudspeaker.
 
@@ -217,7 +223,7 @@ def on_full_mains(
         warm = warm_steps.warm(channel, build, full, readings)
         steps += [under(_on_mains(one), powered) for one in (*both, *warm)]
     return [
-        *steps, *ripple(build, channel), *wall_current(build, channel),
+        *steps, *ripple(build, channel, known), *wall_current(build, channel, known),
         *at_last(build, channel, max(full, volts + 2.0 * u), MAINS_CAUTION),
     ]  # fmt: skip
 
@@ -240,11 +246,11 @@ def on_mains_rail(build: Build, channel: str, full: float, volts: float, u: floa
     return dataclasses.replace(step, caution=caution, watch=watch)
 
 
-def ripple(build: Build, channel: str) -> list[Step]:
+def ripple(build: Build, channel: str, known: Precomputed) -> list[Step]:
     """The ripple with one board at rest: it tells of windings and diodes what a mean rail does not."""
     if not isinstance(build.supply, LinearSupply) or build.mains is None:
         return []
-    volts = own_rails(build, board=True).ripple_v_pp
+    volts = known.with_board.ripple_v_pp
     twice = 2.0 * build.mains.frequency_hz
     step = Step(
         asks=Request(
@@ -268,11 +274,11 @@ def ripple(build: Build, channel: str) -> list[Step]:
     return [step]
 
 
-def wall_current(build: Build, channel: str) -> list[Step]:
+def wall_current(build: Build, channel: str, known: Precomputed) -> list[Step]:
     """What the wall gives with one board at rest, for whoever can read it; nothing without a transformer."""
     if not isinstance(build.supply, LinearSupply) or build.mains is None:
         return []
-    found, stated = wall_at_rest(build), cores_stated(build)
+    found, stated = known.wall, cores_stated(build)
     a, u = found.primary_rms_a, found.u_primary_rms_a
     high = a + 2.0 * u + WALL_SHARE * a
     why = "This build's transformer with one board at rest on it."
