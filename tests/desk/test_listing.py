@@ -1,4 +1,4 @@
-"""A listing pasted in the running window: what was found is taken, left or repaired, and put on the shelf."""
+"""A listing pasted in the running window: what was found is taken, left or corrected, and put on the shelf."""
 
 from pathlib import Path
 
@@ -50,15 +50,15 @@ def test_what_is_pasted_stands_with_its_words_and_goes_to_the_shelf(
     left = dialog.rows.item(row_of(dialog, "Primary 230 V"), 0)
     assert left is not None
     left.setCheckState(Qt.CheckState.Unchecked)
-    repaired = dialog.rows.item(row_of(dialog, "200VA"), 1)
-    assert repaired is not None
-    repaired.setText("175")
+    corrected = dialog.rows.item(row_of(dialog, "200VA"), 1)
+    assert corrected is not None
+    corrected.setText("175")
     dialog.take()
     assert dialog.result() == ListingDialog.DialogCode.Accepted
     part = shelved(session, "Toroid 200VA")
     assert (part.va, part.v_secondary_rms) == (175.0, 25.0)
     told = {one.field: one for one in part.told}
-    assert told["va"].source == "listing: 200VA, repaired to 175"
+    assert told["va"].source == "listing: 200VA, corrected to 175"
     assert how_known(part, "v_primary_rms") is How.ASSUMED
 
 

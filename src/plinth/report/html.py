@@ -28,7 +28,7 @@ from plinth.record.subject import Kind, read_subject
 from plinth.report.counting import since_words
 from plinth.report.html_page import rendered
 from plinth.report.reading_words import reading_words, sentence_of
-from plinth.report.subject_words import fixes, subject_words
+from plinth.report.subject_words import subject_words, tells_of_repair
 from plinth.report.svg import SvgCurve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 
@@ -94,7 +94,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "spread": shown_with_spread,
         "reading_words": reading_words,
         "sentence_of": sentence_of,
-        "fixes": fixes,
+        "tells_of_repair": tells_of_repair,
         "subject_words": lambda subject: subject_words(subject, build),
         "since_words": lambda record: since_words(record, build, given.diary, practice=given.practice),
         "part_words": part_words,

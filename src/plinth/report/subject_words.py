@@ -27,7 +27,8 @@ def subject_words(subject: str, build: Build) -> str:
         case Kind.OTHER:
             return _plain(about.what)
         case Kind.BRINGUP:
-            return f"{_channel(about, build)}: {_lower(about.what)}"
+            what = "repaired" if about.what == REPAIRED else _lower(about.what)
+            return f"{_channel(about, build)}: {what}"
         case Kind.TEST:
             test, _, asked = about.what.partition(":")
             return f"{_channel(about, build)}: {_lower(test)}, {_lower(asked)}"
@@ -36,7 +37,7 @@ def subject_words(subject: str, build: Build) -> str:
             return f"{_channel(about, build)}: {_KINDS[about.kind]}{what}"
 
 
-def fixes(subject: str) -> bool:
+def tells_of_repair(subject: str) -> bool:
     """Whether a record with a reason tells that something was repaired, and not that a step was passed over."""
     about = read_subject(subject)
     return about.kind is Kind.BRINGUP and about.what == REPAIRED

@@ -13,7 +13,7 @@ from plinth.judge.state import State
 from plinth.record.diary import FINDINGS, DiaryEntry
 from plinth.report.counting import why_not_counting
 from plinth.report.reading_words import reading_words, sentence_of
-from plinth.report.subject_words import fixes, subject_words
+from plinth.report.subject_words import subject_words, tells_of_repair
 
 _KINDS = {
     "made": "Begun", "changed": "Plan", "reading": "Reading", "confirmed": "Done", "override": "Passed over",
@@ -114,7 +114,11 @@ def cells_of(entry: DiaryEntry, build: Build, *, practice: bool = False) -> tupl
 def _kind_words(entry: DiaryEntry) -> str:
     """``Reading · v2``: what it is, and of which version of the build."""
     version = f" · v{entry.version}" if entry.version and entry.kind in ("made", "changed", "reading") else ""
-    kind = "Repaired" if entry.kind == "override" and fixes(entry.subject) else _KINDS.get(entry.kind, entry.kind)
+    kind = (
+        "Repaired"
+        if entry.kind == "override" and tells_of_repair(entry.subject)
+        else _KINDS.get(entry.kind, entry.kind)
+    )
     return f"{kind}{version}"
 
 
