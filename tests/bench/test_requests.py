@@ -1,10 +1,11 @@
 """What each test asks to be set: quantities within their limits, over every kind of build."""
 
 import math
+from typing import Any
 
 import pytest
 
-from plinth.bench import clipping, supply_draw, test_conditions
+from plinth.bench import clipping, heat_run, supply_draw, test_conditions
 from plinth.bench.every_sheet import SHEETS
 from plinth.bench.frequency_response import FREQUENCIES_HZ, REFERENCE_HZ, request_for_point
 from plinth.builds.instruments import Role
@@ -12,9 +13,11 @@ from plinth.builds.situation import Situation
 from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
+from plinth.judge.window import Window
 from plinth.predict.solve import solve
 from plinth.record.meaning import meaning_of
 from plinth.record.request import Request, Setting
+from plinth.record.slips import understand
 from plinth.record.subject import read_subject
 from plinth.units.errors import AmbiguousError, QuantityError
 from tests.family import FAMILY
@@ -146,3 +149,73 @@ def test_what_reads_farads_is_no_voltmeter() -> None:
         role=Role.CAPACITANCE_METER, doubts=(),
     )  # fmt: skip
     assert meaning_of("9.8m", request, BENCH).u is None, "nobody describes one in this kit"
+
+
+def test_what_an_eye_reads_is_known_as_far_as_an_eye_sees() -> None:
+    def read(text: str, unit: str, **more: Any) -> float | None:
+        asked = Request(about=read_subject("part/x/1"), title="x", ask="", unit=unit, window=None, doubts=(), **more)
+        return meaning_of(text, asked, BENCH).u
+
+    # Off a screen: a point of overshoot, a twentieth of a time. Of a filament: some two hundred kelvin.
+    assert read("12", "%", role=Role.SCOPE) == pytest.approx(1.0 / math.sqrt(3.0))
+    assert read("4 us", "s", role=Role.SCOPE) == pytest.approx(0.05 * 4e-6 / math.sqrt(3.0))
+    assert read("orange", "K", form="glow", role=Role.EYE) == pytest.approx(350.0 / math.sqrt(3.0))
+    assert read("1.5", "s", role=Role.STOP_WATCH, u_own=0.15) == 0.15
+
+
+def test_a_quarter_of_its_window_s_edge_away_is_far() -> None:
+    request = Request(
+        about=read_subject("test/left/rails:x"), title="x", ask="", unit="V", window=Window(10.0, 10.5, "V", ""),
+        doubts=("slips",),
+    )  # fmt: skip
+    near, far = (understand(text, request, (), BENCH) for text in ("13.0", "13.3"))
+    assert near.taken is not None, "2.5 V outside, and a quarter of 10.5 V is 2.6"
+    assert far.taken is None
+    assert [choice.slip for choice in far.choices if choice.slip] == ["its peak, for rms"]
+
+
+def test_limits_of_what_is_set_are_those_that_hurt_nothing() -> None:
+    build, here = FAMILY["class AB on linear"], Situation()
+    gain, load = build.module.gain * build.modules_per_channel, test_conditions.dummy(build)
+    asked = {(kind.key, one.key): one for kind in SHEETS for one in kind.make(build, build.channels[0], here).asked({})}
+    assert value_of(asked["square", "rise"], "frequency") == 10e3
+    assert value_of(asked["square", "tilt"], "frequency") == 100.0
+    first = next(one for (kind, key), one in asked.items() if kind == "gain" and key.startswith("in_"))
+    level = first.setting("generator level")
+    assert level is not None
+    assert first.window is not None
+    assert level.high == pytest.approx(first.window.high), "no further than what is expected at the input"
+    supply = asked["protection", "threshold_plus"].setting("bench supply")
+    assert supply == Setting("bench supply", 0.0, "V", 0.0, 12.0)
+    assert value_of(asked["protection", "trip_minus"], "battery") == 9.0
+    share = solve(
+        build.model_copy(update={"load": load}),
+        Situation(level=heat_run.LEVEL, channels_driven="all", frequency_hz=1000.0),
+    )
+    watts = share["output_power_w"].value
+    played = value_of(asked["heat", "sink"], "generator level")
+    assert played is not None
+    assert (played * gain) ** 2 / load.r_ohm == pytest.approx(watts, rel=1e-2)
+
+
+def test_a_load_above_its_rating_is_driven_no_longer_than_it_bears() -> None:
+    build = FAMILY["class AB on linear"]
+    small = build.load.model_copy(update={"p_rated_w": 8.0, "time_constant_s": 90.0})
+    cell = clipping.clip_cell(
+        build.model_copy(update={"loads": (small,)}), build.channels[0], Situation(), "one", small
+    )
+    request = clipping.request_for(cell)
+    time, level = request.setting("time in the load"), request.setting("generator level")
+    assert time is not None
+    assert time.high is not None
+    # The rise of a first-order body: at the end of that time it is as warm as its rating would make it.
+    assert cell.power.high * (1.0 - math.exp(-time.high / 90.0)) == pytest.approx(8.0, rel=1e-3)
+    assert level is not None
+    assert level.high is not None
+    gain = build.module.gain * build.modules_per_channel
+    clips = cell.prediction["clip_v_rms"].value / gain
+    assert 1.05 * clips < level.high < 1.4 * clips
+    assert 0.4 * clips < level.value < 0.6 * clips
+    enough = small.model_copy(update={"p_rated_w": 500.0})
+    cool = clipping.clip_cell(build, build.channels[0], Situation(), "one", enough)
+    assert clipping.request_for(cool).setting("time in the load") is None, "it may stay on"
