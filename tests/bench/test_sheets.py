@@ -77,7 +77,7 @@ def test_with_a_loudspeaker_alone_each_is_made_and_says_that_a_load_is_missing(t
     build = STAGE_PAIR.model_copy(update={"load": speaker, "loads": ()})
     bench = TypedBench(test, build)
     assert bench.asked
-    assert "No dummy load is at hand" in load_warning(build)
+    assert "There is no dummy load" in load_warning(build)
     assert load_warning(STAGE_PAIR) == ""
     for kept in STAGE_PAIR.loads:
         assert load_warning(build.model_copy(update={"loads": (kept,)})) == ""

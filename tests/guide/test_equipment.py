@@ -1,4 +1,4 @@
-"""Another lamp, a small transformer: what is typed is understood, and the windows are those of what is at hand."""
+"""Another lamp, a small transformer: what is typed is understood, and windows go by the equipment there is."""
 
 import math
 
@@ -81,7 +81,7 @@ def test_another_lamp_has_windows_of_its_own() -> None:
     other = 2.5 * chosen
     steps = {one.key: one for one in LAMP.steps(REHEARSAL_ROOM, "left", idle, {}, Equipment(lamp_w=other))}
     assert f"{other:g} W" in steps["lamp_fitted"].title
-    assert "the one at hand" in steps["lamp_fitted"].ask
+    assert "the one you have" in steps["lamp_fitted"].ask
     usual = {one.key: one for one in LAMP.steps(REHEARSAL_ROOM, "left", idle, {})}
     # The larger lamp takes less of the rails, and is a condition of what is read behind it.
     larger, smaller = steps["lamp_rail"].window, usual["lamp_rail"].window

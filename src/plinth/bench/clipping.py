@@ -19,7 +19,7 @@ from plinth.bench.clip_verdict import (
     listed_then,
     unexplained_words,
 )
-from plinth.bench.test_conditions import source_words
+from plinth.bench.test_conditions import MAINS_SHARE, source_words
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit, Instrument, Role
 from plinth.builds.modules import PowerClaim
@@ -172,7 +172,7 @@ def further_sources(build: Build, situation: Situation) -> tuple[tuple[Build, Si
     """
     if build.mains is not None:
         mains = situation.mains_rms(build)
-        volts = [float(round(mains * factor)) for factor in (0.9, 1.1)]
+        volts = [float(round(mains * factor)) for factor in (1.0 - MAINS_SHARE, 1.0 + MAINS_SHARE)]
         return tuple((build, situation.model_copy(update={"mains_v_rms": one})) for one in volts)
     match build.supply:
         case BatterySupply() as supply:

@@ -47,8 +47,8 @@ from plinth.record.subject import WHOLE
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "mains"
-# How far a marked capacitance may be off before another value is meant, and how far the mains of a day is off nominal.
-CAPACITANCE_SHARE, DAY_SHARE = 0.35, 0.10
+# How far a marked capacitance may be off before another value is meant.
+CAPACITANCE_SHARE = 0.35
 # So many times the reservoirs of a build are another build's, or a slip.
 MOST_TIMES = 10.0
 # How far what is read on one screen after another may have moved meanwhile: mains that wander by 0.3 % move what is
@@ -115,7 +115,12 @@ def _rows(build: Build, prediction: Prediction) -> tuple[_Row, ...]:
     get = prediction.get
     if build.mains is not None:
         mains = prediction.situation.mains_rms(build)
-        day = Window(mains * (1.0 - DAY_SHARE), mains * (1.0 + DAY_SHARE), "V", "the mains set here, within 10 %")
+        day = Window(
+            mains * (1.0 - test_conditions.MAINS_SHARE),
+            mains * (1.0 + test_conditions.MAINS_SHARE),
+            "V",
+            "the mains set here, within 10 %",
+        )
         return (
             _Row("v", "volts", "V", None, "231", day),
             _Row("a", "amperes", "A", get("primary_rms_a"), "0.41"),

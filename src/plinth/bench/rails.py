@@ -40,8 +40,6 @@ from plinth.record.request import Needs, Request, Setting
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "rails"
-# What the public mains may be off its nominal volts, either way (EN 50160).
-MAINS_SHARE = 0.10
 # Ripple below this is not what a scope at a rail shows.
 LEAST_RIPPLE_V = 2e-3
 # Rails of one supply further apart than this have a cause.
@@ -115,7 +113,10 @@ def _levels(build: Build, situation: Situation, load: Load) -> tuple[_Level, ...
     further: list[tuple[str, str, str, dict[str, object]]] = []
     if build.mains is not None:
         mains = situation.mains_rms(build)
-        for key, words, factor in (("low", "Low mains", 1.0 - MAINS_SHARE), ("high", "High mains", 1.0 + MAINS_SHARE)):
+        for key, words, factor in (
+            ("low", "Low mains", 1.0 - test_conditions.MAINS_SHARE),
+            ("high", "High mains", 1.0 + test_conditions.MAINS_SHARE),
+        ):
             volts = float(round(mains * factor))
             how = f"Variable transformer at {volts:g} V, no signal."
             further.append((key, f"{words}, {volts:g} V", how, {"mains_v_rms": volts, "level": 0.0}))

@@ -7,6 +7,9 @@ from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.record.conditions import Conditions
 from plinth.record.subject import SUPPLY
 
+# What the public mains may be off its nominal volts, either way (EN 50160).
+MAINS_SHARE = 0.10
+
 
 def supply_key(build: Build, channel: str) -> str:
     """What records know the supply of a channel by: its own in dual mono, else the one that all share."""
@@ -36,10 +39,10 @@ def dummy(build: Build) -> Load:
 
 
 def load_warning(build: Build) -> str:
-    """That there is no dummy load at hand, where only a loudspeaker is; empty where there is one."""
+    """That there is no dummy load, where only a loudspeaker is; empty where there is one."""
     if dummy(build).voice_coil is None:
         return ""
-    return "No dummy load is at hand: put a resistor among the loads first. No loudspeaker may be driven like this. "
+    return "There is no dummy load: put a resistor among the loads first. No loudspeaker may be driven like this. "
 
 
 def from_source(build: Build, situation: Situation) -> str:

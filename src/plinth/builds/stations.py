@@ -113,7 +113,7 @@ def with_part(build: Build, slot: str, part: Part, *, changed: bool = False) -> 
 
 
 def _follow_load(document: dict[str, Any], before: dict[str, Any], *, changed: bool) -> None:
-    """The dummy loads at hand hold the one in the station: ``changed`` in place, else put beside the others."""
+    """The dummy loads of the build hold the one in the station: ``changed`` in place, else put beside the others."""
     after, loads = document["load"], list(document["loads"])
     known = [_identity(one) for one in loads]
     place = _identity(before if changed else after)

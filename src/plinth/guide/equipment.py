@@ -1,4 +1,4 @@
-"""What a builder has at hand for first power: another lamp than the one that suits best, a small transformer."""
+"""The equipment a builder has for first power: another lamp than the one that suits best, a small transformer."""
 
 import dataclasses
 import re

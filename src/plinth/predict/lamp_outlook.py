@@ -104,7 +104,7 @@ def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
     if why_not:
         raise PhysicsError(why_not)
     one = one_channel(build)
-    chosen, why, near = (lamp_w, "the one at hand", None) if lamp_w is not None else _chosen(one)
+    chosen, why, near = (lamp_w, "the one you have", None) if lamp_w is not None else _chosen(one)
     behind = Situation(lamp_w=chosen)
     least = _values(one, share=LEFT_OVER_SHARE)
     found, seen = _resting(one, behind, least, near, spread=True)

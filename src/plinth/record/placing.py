@@ -13,5 +13,5 @@ def out_of_place(subject: str, build: Build) -> str:
         return f"{about.channel} is no channel of this build now"
     loads = {one.identity for one in (*build.loads, build.load)}
     if about.kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10, Kind.CLIP_DRAW) and about.what not in loads:
-        return f"{about.what} is no load at hand now"
+        return f"{about.what} is none of the loads now"
     return ""

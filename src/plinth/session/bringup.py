@@ -102,7 +102,7 @@ class BringUp:
         return self._equipment.get(str(self._core.current), "")
 
     def set_equipment(self, text: str) -> str:
-        """Keep what there is at hand; a sentence where it is not understood, and nothing is changed then."""
+        """Keep the equipment there is; a sentence where it is not understood, and nothing is changed then."""
         try:
             read_equipment(text, self._core.build)
         except QuantityError as error:

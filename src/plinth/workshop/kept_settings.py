@@ -19,7 +19,7 @@ from plinth.workshop.schema import (
 VARIANTS = "variants"
 # The key of the school by which each build is brought up, by the build's number.
 SCHOOL_OF = "schools"
-# What there is at hand to bring each build up with, as it was typed, by the build's number.
+# The equipment to bring each build up with, as it was typed, by the build's number.
 EQUIPMENT = "at_hand"
 # What falls due when.
 REMINDERS = "reminders"

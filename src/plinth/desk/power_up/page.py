@@ -53,8 +53,8 @@ class PowerUpPage(StagePage):
         self.school.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.school.activated.connect(self._choose_school)
         self.equipment = QLineEdit()
-        self.equipment.setAccessibleName("At hand: a lamp, a small transformer")
-        self.equipment.setPlaceholderText("At hand: 60 W; 2x18 V 10 VA")
+        self.equipment.setAccessibleName("Equipment: a lamp, a small transformer")
+        self.equipment.setPlaceholderText("Equipment: 60 W; 2x18 V 10 VA")
         self.equipment.setToolTip("Another lamp than the one chosen, a small transformer to try the supply from; Enter")
         self.equipment.returnPressed.connect(self.take_equipment)
         self.equipment_said = label("", "small", wrap=True)
@@ -209,7 +209,7 @@ class PowerUpPage(StagePage):
             self.to_due()
 
     def take_equipment(self) -> None:
-        """Keep what there is at hand; what is wrong with it is said, and it stays in the field."""
+        """Keep the equipment there is; what is wrong with it is said, and it stays in the field."""
         problem = self._session.bring_up.set_equipment(self.equipment.text())
         if problem:
             self.equipment_said.setText(problem)

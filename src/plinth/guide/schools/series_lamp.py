@@ -83,7 +83,7 @@ def _fitted(outlook: LampOutlook) -> Step:
                 f"conductor ahead of the build; no LED, nothing with a dimmer. {outlook.why}",
         ),
         power=False,
-        hints=(Hint(0, "another lamp is at hand",
+        hints=(Hint(0, "you have another lamp",
             "The nearest larger one serves as well: it lets more into a fault."), Hint(0, "only LED lamps",
             "They do not limit. Take a limited bench supply or a variable transformer.")),
         caution=wall_steps.MAINS_CAUTION,
