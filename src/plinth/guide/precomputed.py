@@ -63,9 +63,7 @@ class Precomputed:
     @functools.cached_property
     def mains_turned_up(self) -> tuple[tuple[MainsStep, ...], tuple[MainsStep, ...]]:
         """The mains turned up for one channel's board: with its trimmer at its least, and with its whole bias set."""
-        one = one_channel(self.build)
-        least = mains_steps(with_trimmer_at(one, LEFT_OVER_SHARE), Situation())
-        return least, least if one.module.bias is None else mains_steps(one, Situation())
+        return _turned_up(self.build)
 
     def reforming(self, this_year: int) -> Reforming:
         """The schedule for its reservoirs."""
@@ -84,3 +82,11 @@ class Precomputed:
 def known_of(build: Build, given: Equipment | Precomputed) -> Precomputed:
     """What is known already, or what is computed when it is asked for."""
     return given if isinstance(given, Precomputed) else Precomputed(build, given)
+
+
+# For whoever asks for the steps of one build again and again and keeps nothing: a report, a card.
+@functools.lru_cache(maxsize=32)
+def _turned_up(build: Build) -> tuple[tuple[MainsStep, ...], tuple[MainsStep, ...]]:
+    one = one_channel(build)
+    least = mains_steps(with_trimmer_at(one, LEFT_OVER_SHARE), Situation())
+    return least, least if one.module.bias is None else mains_steps(one, Situation())
