@@ -2,6 +2,10 @@
 
 Whoever opens a window starts them, once; without them all is computed where it is asked for. What a helper does not do
 (it was killed, it is slow, it failed) the asker does: they change how long an answer takes, never which it is.
+
+Pipes of its own instead of ``concurrent.futures.ProcessPoolExecutor``: what all items have in common (0.4 MB for rows
+of the shelf) goes over once and not with each, and the asker works along. On two processors 42 rows took 0.39 s so,
+0.45 s (in chunks of four) to 0.61 s (one by one) with the executor, 0.65 s without help.
 """
 
 import contextlib
