@@ -136,7 +136,7 @@ def test_a_piece_in_another_unit_is_asked_about_by_the_wide_window() -> None:
 )  # fmt: skip
 def test_a_fixed_part_counts_in_its_own_unit_only(unit: str, value: float, role: Role, bound: float) -> None:
     request = Request(
-        about=read_subject("part/x/1"), title="x", ask="", unit=unit, window=None, role=role, doubts=()
+        about=read_subject("part/x/1"), title="x", ask="", unit=unit, window=None, role=role, doubts_unit=False
     )  # fmt: skip
     meaning = meaning_of(f"{value} {unit}", request, BENCH)
     assert meaning.u == pytest.approx(bound / math.sqrt(3.0))
@@ -146,14 +146,14 @@ def test_a_fixed_part_counts_in_its_own_unit_only(unit: str, value: float, role:
 def test_what_reads_farads_is_no_voltmeter() -> None:
     request = Request(
         about=read_subject("part/reservoir_c/1"), title="Reservoir", ask="", unit="F", window=None,
-        role=Role.CAPACITANCE_METER, doubts=(),
+        role=Role.CAPACITANCE_METER, doubts_unit=False,
     )  # fmt: skip
     assert meaning_of("9.8m", request, BENCH).u is None, "nobody describes one in this kit"
 
 
 def test_what_an_eye_reads_is_known_as_far_as_an_eye_sees() -> None:
     def read(text: str, unit: str, **more: Any) -> float | None:
-        asked = Request(about=read_subject("part/x/1"), title="x", ask="", unit=unit, window=None, doubts=(), **more)
+        asked = Request(about=read_subject("part/x/1"), title="x", ask="", unit=unit, window=None, **more)
         return meaning_of(text, asked, BENCH).u
 
     # Off a screen: a point of overshoot, a twentieth of a time. Of a filament: some two hundred kelvin.
@@ -166,7 +166,7 @@ def test_what_an_eye_reads_is_known_as_far_as_an_eye_sees() -> None:
 def test_a_quarter_of_its_window_s_edge_away_is_far() -> None:
     request = Request(
         about=read_subject("test/left/rails:x"), title="x", ask="", unit="V", window=Window(10.0, 10.5, "V", ""),
-        doubts=("slips",),
+        doubts_unit=False,
     )  # fmt: skip
     near, far = (understand(text, request, (), BENCH) for text in ("13.0", "13.3"))
     assert near.taken is not None, "2.5 V outside, and a quarter of 10.5 V is 2.6"

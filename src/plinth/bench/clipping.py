@@ -444,7 +444,7 @@ def request_for(cell: ClipCell, form: Form = Form.RMS, read_w: float | None = No
         ask="Raise the level until the top of the sine just flattens, and type what scope or meter says."
         if cell.definition == "onset"
         else f"Raise the level until a distortion meter says {DEFINITIONS[cell.definition].lower()}; type true rms.",
-        conditions=cell.conditions, unit="W", window=window, form="power", doubts=("forms",),
+        conditions=cell.conditions, unit="W", window=window, form="power", doubts_unit=False,
         role=Role.METER if form is Form.RMS else Role.SCOPE, most=levels.power_w(most_v_rms, cell.load.r_ohm),
         most_words=f"{shown(cell.most_v_peak, 'V')} of peak are all that these rails leave",
         needs="all" if cell.driven == "all" else "channel", example="26.4pp",

@@ -95,7 +95,7 @@ def request_for_point(
         about=_about(build, channel, f_hz, run),
         title=f"Response at {hertz_words(f_hz)}, {channel}{f', {run}' if run else ''}",
         ask="Same level from the generator as at 1 kHz; meter (true rms) or scope at the output.",
-        conditions=conditions_of(build), unit="V", window=window, form="level", doubts=(), needs="channel",
+        conditions=conditions_of(build), unit="V", window=window, form="level", doubts_unit=False, needs="channel",
         settings=(Setting("frequency", f_hz, "Hz", LEAST_HZ, MOST_HZ),),
     )  # fmt: skip
 

@@ -39,7 +39,7 @@ def bench_request(
     """What a sheet asks for, under the heading ``group``: doubted by slips, and of nothing below 0 if not said so."""
     return Request(
         about=Subject(Kind.TEST, channel, f"{test}:{key}"), title=f"{group}, {label}" if group else label, ask=ask,
-        conditions=conditions, unit=unit, window=window, form=form, doubts=("slips",), role=role, u_own=u_own,
+        conditions=conditions, unit=unit, window=window, form=form, doubts_unit=False, role=role, u_own=u_own,
         least=least, most=most, most_words=most_words, bare_prefix=bare_prefix, optional=optional, why_open=why_open,
         needs=needs, group=group, label=label, example=example, caution=caution,
         settings=settings,

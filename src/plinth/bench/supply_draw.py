@@ -85,7 +85,7 @@ def request_for(cell: ClipCell) -> Request:
         about=_about(cell), title=f"Draw from {where} at clipping, {cell.label}",
         ask=f"What {where} gives while the cell clips: watts, volts and amperes, or an efficiency.",
         conditions=cell.conditions, unit="W", window=Window(expected.low, expected.high, "W", expected.label),
-        form="draw", doubts=(), role=Role.MAINS_METER if where == "the wall" else Role.SUPPLY, optional=True,
+        form="draw", doubts_unit=False, role=Role.MAINS_METER if where == "the wall" else Role.SUPPLY, optional=True,
         needs="all" if cell.driven == "all" else "channel", example="142 W" if where == "the wall" else "35 V 1.4 A",
     )  # fmt: skip
 

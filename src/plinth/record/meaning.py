@@ -115,7 +115,7 @@ def _of_quantity(
     quantity = understand_quantity(text, request.unit, request.bare_prefix)
     if quantity.overload:
         quantity = _of_overload(quantity, typed, request)
-    elif "unit" in request.doubts and request.window is not None:
+    elif request.doubts_unit and request.window is not None:
         hold_to_unit(quantity, text, request.unit, request.bare_prefix, request.wide or request.window, request.most)
     if quantity.note:
         facts["understood"] = quantity.note

@@ -18,9 +18,6 @@ Needs = Literal["nothing", "channel", "all"]
 # overload is a reading. glow: a filament as an eye sees it. power: a level, kept as what it puts into a load. draw:
 # what a supply gives, as watts, volts and amperes, or an efficiency.
 ReadingForm = Literal["plain", "magnitude", "level", "ripple", "swing", "course", "resistance", "glow", "power", "draw"]
-# How a reading far from what is expected is doubted. unit: by another unit of a bare number. slips: by what each usual
-# slip would mean. beyond: once, where it is more (or colder) than there can be. forms: by another form of a level.
-Doubt = Literal["unit", "slips", "beyond", "forms"]
 
 
 @dataclasses.dataclass(frozen=True)
@@ -71,19 +68,20 @@ class Task:
 class Request(Task):
     """One reading that is asked for, in SI ``unit``.
 
-    ``window`` what is expected (None: nothing is known to hold it against, and
-    ``why_open`` says why), ``wide`` where an old one may still lie; ``least`` and ``most`` what can be there, the
-    latter with ``most_words`` why. ``form`` how it is read, ``doubts`` how it is doubted. ``role`` who can read it,
-    with the standard uncertainty ``u_own`` where a hand or an eye sets that. ``bare_prefix`` the prefix meant when none
-    is typed. ``optional``: may be left out by whoever has no instrument for it. ``needs`` whose first power comes
-    before it; ``group`` and ``label`` its place in a list, ``example`` a text that answers it.
+    ``window`` what is expected (None: nothing is known to hold it against, and ``why_open`` says why), ``wide`` where
+    an old one may still lie; ``least`` and ``most`` what can be there, the latter with ``most_words`` why. ``form``
+    how it is read; ``doubts_unit``: the unit of a bare number is asked for where another would change the verdict.
+    ``role`` who can read it, with the standard uncertainty ``u_own`` where a hand or an eye sets that.
+    ``bare_prefix`` the prefix meant when none is typed. ``optional``: may be left out by whoever has no instrument
+    for it. ``needs`` whose first power comes before it; ``group`` and ``label`` its place in a list, ``example`` a
+    text that answers it.
     """
 
     unit: str
     window: Window | None
     wide: Window | None = None
     form: ReadingForm = "plain"
-    doubts: tuple[Doubt, ...] = ("unit", "beyond")
+    doubts_unit: bool = True
     role: Role = Role.METER
     u_own: float | None = None
     least: float | None = None

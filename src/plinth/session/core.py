@@ -32,7 +32,7 @@ class Core:
     """The open workshop and the current build: what all parts of a session stand on.
 
     ``now`` tells the present; whoever makes a session gives its clock. ``saved_late`` is called once a change of the
-    build in hand that could not be kept before was. ``live`` arguments further on mean that a slider is still moving.
+    current build that could not be kept before was. ``live`` arguments further on mean that a slider is still moving.
     """
 
     def __init__(self, workshop: Workshop, jobs: Runner, tell: Telling, clock: Clock) -> None:
