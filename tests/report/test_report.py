@@ -165,16 +165,23 @@ def test_what_no_longer_counts_is_marked_with_since_when_and_why(
 ) -> None:
     later = STAGE_PAIR.with_mark(slot, "another")
     day = diary[-1].at + dt.timedelta(days=1)
-    changed = DiaryEntry(day, "changed", "build", "Module: another Stagehand 60.")
+    # What the lines say is not read: that of the day names no part, and another names the part of today.
+    lines = [
+        *(dataclasses.replace(line, version=1) for line in diary),
+        DiaryEntry(day - dt.timedelta(hours=2), "changed", "build", "Stagehand 60 and Ring 225 dusted.", version=1),
+        DiaryEntry(day, "changed", "build", "Exchanged.", version=2),
+        DiaryEntry(day + dt.timedelta(hours=2), "changed", "build", "Stagehand 60 and Ring 225: a name.", version=3),
+    ]
+    fitted = {1: STAGE_PAIR.fitted, 2: later.fitted, 3: later.fitted}
     after = dataclasses.replace(prediction, build=later)
-    html = render_report(ReportInput(after, [*diary, changed], AT, True))
+    html = render_report(ReportInput(after, lines, AT, True, fitted=fitted))
     text = plain(html)
     assert f"does not count since {day:%Y-%m-%d %H:%M}: " in text.lower()
     assert words in text
     shown_rows = [row for row in html.split("<tr>") if "R17, as it is" in row and "Verdict" not in row]
     assert ("another one now" in shown_rows[0]) == (slot == "module"), "an ohm of the board asks for no supply"
     readings = [line.reading for line in diary if line.reading is not None]
-    table = readings_csv(readings, lambda one: since_words(one, later, [*diary, changed]))
+    table = readings_csv(readings, lambda one: since_words(one, later, lines, fitted))
     rows = list(csv.DictReader(io.StringIO(table)))
     for row, reading in zip(rows, readings, strict=True):
         kept = reading.conditions or {}

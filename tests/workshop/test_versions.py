@@ -11,6 +11,7 @@ from plinth.demo import shelf
 from plinth.demo.builds import FOYER, STAGE_PAIR
 from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.kept_versions import version_at
+from plinth.workshop.lock import WorkshopLock
 from plinth.workshop.salvage import salvage
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
 from tests.workshop.writer import reading
@@ -54,6 +55,21 @@ def test_a_reading_belongs_to_the_version_it_was_taken_on(path: Path) -> None:
     # A page of the diary counts as the whole of it does.
     whole = workshop.diary_by_version(1)
     assert workshop.diary_by_version(1, 3, 2) == whole[3:5]
+    workshop.close()
+
+
+def test_what_had_been_exchanged_is_known_of_each_version_and_of_a_damaged_one_not(path: Path) -> None:
+    workshop = open_workshop(path)
+    marked = STAGE_PAIR.with_mark("module", "fe12")
+    workshop.save_build(StoredBuild(1, marked, Situation()), "exchanged")
+    assert workshop.fitted_by_version(1) == {1: (), 2: (), 3: (), 4: marked.fitted}
+    assert workshop.fitted_by_version(2) == {1: ()}
+    workshop.close()
+    with sqlite3.connect(path) as connection:
+        connection.execute("UPDATE versions SET document = replace(document, 'fe12', 'fe13')")
+    connection.close()
+    workshop = Workshop(path, WorkshopLock(path))
+    assert workshop.fitted_by_version(1) == {1: (), 2: (), 3: ()}
     workshop.close()
 
 

@@ -1,5 +1,6 @@
 """A build: the parts in its stations."""
 
+from collections.abc import Iterable
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
@@ -30,6 +31,14 @@ class Fitted(Model):
 
     slot: Name
     mark: Name
+
+
+def mark_of(fitted: Iterable[Fitted], place: str) -> str:
+    """What tells the thing in a slot, or in all slots of a place (``supply``), from those that stood there before.
+
+    Empty for what the build was begun with.
+    """
+    return " ".join(f"{one.slot} {one.mark}" for one in fitted if one.slot == place or one.slot.startswith(f"{place}."))
 
 
 class Build(Model):
@@ -124,13 +133,8 @@ class Build(Model):
         return self.channels[keys.index(key)] if key in keys else key
 
     def mark(self, place: str) -> str:
-        """What tells the thing in a slot, or in all slots of a place (``supply``), from those that stood there before.
-
-        Empty for what the build was begun with.
-        """
-        return " ".join(
-            f"{one.slot} {one.mark}" for one in self.fitted if one.slot == place or one.slot.startswith(f"{place}.")
-        )
+        """What tells the thing in a slot or a place from those that stood there before it."""
+        return mark_of(self.fitted, place)
 
     def with_mark(self, slot: str, mark: str) -> "Build":
         """The build with another thing in ``slot``, known by ``mark``."""

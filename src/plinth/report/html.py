@@ -25,7 +25,7 @@ from plinth.record.book import RecordBook
 from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.reading import Finding, Override, Reading, Record
 from plinth.record.subject import Kind, read_subject
-from plinth.report.counting import since_words
+from plinth.report.counting import FittedByVersion, since_words
 from plinth.report.html_page import rendered
 from plinth.report.reading_words import reading_words, sentence_of
 from plinth.report.subject_words import subject_words, tells_of_repair
@@ -43,13 +43,14 @@ KEY_FIGURES = (
 
 @dataclasses.dataclass(frozen=True)
 class ReportInput:
-    """All that a report is made of."""
+    """All that a report is made of; ``fitted`` what had been exchanged in each version of the build."""
 
     prediction: Prediction
     diary: Sequence[DiaryEntry]
     made_at: dt.datetime
     demo: bool
     practice: bool = False
+    fitted: FittedByVersion = dataclasses.field(default_factory=dict)
 
 
 def render_report(given: ReportInput) -> str:
@@ -96,7 +97,9 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "sentence_of": sentence_of,
         "tells_of_repair": tells_of_repair,
         "subject_words": lambda subject: subject_words(subject, build),
-        "since_words": lambda record: since_words(record, build, given.diary, practice=given.practice),
+        "since_words": lambda record: since_words(
+            record, build, given.diary, given.fitted, practice=given.practice
+        ),
         "part_words": part_words,
     }  # fmt: skip
 

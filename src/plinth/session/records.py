@@ -3,6 +3,7 @@
 import dataclasses
 from collections.abc import Callable, Iterator, Sequence
 
+from plinth.builds.build import Fitted
 from plinth.guide.progress import repaired_subject
 from plinth.guide.step import Step
 from plinth.record.book import RecordBook
@@ -73,6 +74,10 @@ class Records:
         except WorkshopError as error:
             self._core.tell.trouble(str(error))
             return []
+
+    def fitted_by_version(self) -> dict[int, tuple[Fitted, ...]]:
+        """What had been exchanged in each version of the current build. Raises WorkshopError."""
+        return self._core.workshop.fitted_by_version(self._core.current)
 
     def keep(self, record: Record) -> bool:
         """Keep a record. True only once it is on disk; else ``trouble`` has said why and nothing is lost on screen."""

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
-from plinth.builds.build import Build
+from plinth.builds.build import Build, Fitted
 from plinth.builds.files import BuildFileError, read_document
 from plinth.record.diary import DiaryEntry
 from plinth.workshop import seals
@@ -65,6 +65,22 @@ class KeptVersions(KeptRecords):
                     self.notice(f"{error.sentences[0]} (row {row_id}). It cannot be looked at; it stays in the file.")
                 found.append(Version(number, since, build))
         return found
+
+    def fitted_by_version(self, build_id: int) -> dict[int, tuple[Fitted, ...]]:
+        """What had been exchanged in each version of a build, by its number; a version not as written is left out."""
+        query = (
+            sa.select(VersionRow.entry_id, sa.type_coerce(VersionRow.document, sa.String), VersionRow.seal)
+            .where(VersionRow.build_id == build_id)
+            .order_by(VersionRow.entry_id)
+        )
+        known: dict[int, tuple[Fitted, ...]] = {}
+        with self.reading_from() as session:
+            for number, (since, document, seal) in enumerate(session.execute(query), 1):
+                if seal == seals.text_seal((build_id, since, document)):
+                    # Not the whole build: a report of some thousand versions would read them for seconds.
+                    marks = json.loads(document).get("fitted", [])
+                    known[number] = tuple(Fitted.model_validate(mark) for mark in marks)
+        return known
 
     def diary_by_version(self, build_id: int, first: int = 0, most: int = -1) -> list[DiaryEntry]:
         """Lines of a build's diary as ``diary`` has them, each with the version of the build it belongs to."""

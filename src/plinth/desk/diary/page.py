@@ -15,7 +15,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
 from plinth.record.diary import DiaryEntry
 from plinth.record.photo import line_subject
-from plinth.report.counting import since_words
+from plinth.report.counting import FittedByVersion, since_words
 from plinth.report.csv_table import readings_csv
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.report.html import ReportInput, render_report
@@ -25,6 +25,9 @@ from plinth.session.opening import WorkshopError
 MOST_IN_SIGHT = 120
 # So many lines are read within some tens of milliseconds.
 LINES_AT_A_TIME = 500
+
+# What is written, made of the diary and of what had been exchanged in each version of the build.
+_Maker = Callable[[list[DiaryEntry], FittedByVersion], str]
 
 
 class DiaryPage(StagePage):
@@ -197,8 +200,8 @@ class DiaryPage(StagePage):
             return False
         demo, practice, at = self._session.demo, self._session.practice, self._session.now()
 
-        def make(lines: list[DiaryEntry]) -> str:
-            return render_report(ReportInput(prediction, lines, at, demo, practice))
+        def make(lines: list[DiaryEntry], fitted: FittedByVersion) -> str:
+            return render_report(ReportInput(prediction, lines, at, demo, practice, fitted))
 
         self._make("report", path, make)
         return True
@@ -207,16 +210,22 @@ class DiaryPage(StagePage):
         """Have the table of readings made aside and written; a sentence where it could not be."""
         build, practice = self._session.build, self._session.practice
 
-        def make(lines: list[DiaryEntry]) -> str:
+        def make(lines: list[DiaryEntry], fitted: FittedByVersion) -> str:
             readings = [line.reading for line in lines if line.reading is not None]
-            return readings_csv(readings, lambda one: since_words(one, build, lines, practice=practice))
+            return readings_csv(readings, lambda one: since_words(one, build, lines, fitted, practice=practice))
 
         self._make("table", path, make)
 
-    def _make(self, what: str, path: Path, make: Callable[[list[DiaryEntry]], str]) -> None:
+    def _make(self, what: str, path: Path, make: _Maker) -> None:
         """Read the diary a part at a time, then make and write ``what`` off the window's thread."""
         self._say(f"Making the {what} …")
-        self._gather(self._session.records.diary_in_parts(LINES_AT_A_TIME), [], what, path, make)
+        try:
+            fitted = self._session.records.fitted_by_version()
+        except WorkshopError as error:
+            self._say(_not_made(what, path, error))
+            return
+        parts = self._session.records.diary_in_parts(LINES_AT_A_TIME)
+        self._gather(parts, [], what, path, lambda lines: make(lines, fitted))
 
     def _gather(
         self, parts: Iterator[list[DiaryEntry]], lines: list[DiaryEntry], what: str, path: Path,
