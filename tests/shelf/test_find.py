@@ -19,6 +19,7 @@ from plinth.shelf.bill import bill_of
 from plinth.shelf.consequence import OF_THE_BENCH
 from plinth.shelf.find import (
     RANKS,
+    Absence,
     Candidate,
     _asked,
     _field,
@@ -126,7 +127,7 @@ def test_only_from_the_drawer_means_enough_of_them_there() -> None:
     assert outcome.met
     for one in (*outcome.met, *outcome.lost):
         assert all(item is None or item.stock.in_drawer >= 1 for item in one.items.values())
-    assert any(why == "not in the drawer" for why in outcome.of_part.values())
+    assert any(one == Absence("not in the drawer") for one in outcome.of_part.values())
 
 
 def test_placeholders_are_not_offered() -> None:
@@ -140,8 +141,8 @@ def test_why_a_part_is_in_none_is_told() -> None:
     outcome = find(STAGE_PAIR, Situation(), read_wanted("300 W 4R"), ("supply.transformer", "module"), ITEMS)
     assert outcome.met == ()
     assert sum(outcome.tally.values()) == outcome.count or outcome.lost
-    assert outcome.of_part["supply.transformer", "Trial 10"] == "too little power into 4 Ω"
-    assert outcome.of_part["supply.transformer", "Lone 150/24"].startswith("cannot join")
+    assert outcome.of_part["supply.transformer", "Trial 10"].why == "too little power into 4 Ω"
+    assert not outcome.of_part["supply.transformer", "Lone 150/24"].joins
 
 
 def test_what_cannot_be_searched_says_so() -> None:

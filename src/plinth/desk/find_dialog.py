@@ -226,7 +226,7 @@ def _why(found: SearchResult) -> str:
     said = f"{found.count:,} combinations, {len(found.met)} shown that meet it, each predicted in full."
     if by_reason:
         said += f" Lost: {', '.join(f'{count:,} {words}' for words, count in by_reason)}."
-    never = [f"{name} ({why})" for (_, name), why in found.of_part.items() if not why.startswith("cannot join")]
+    never = [f"{name} ({one.why})" for (_, name), one in found.of_part.items() if one.joins]
     if never:
         said += f" In none: {', '.join(never[:6])}{' …' if len(never) > 6 else ''}."
     return said

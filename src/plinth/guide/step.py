@@ -137,7 +137,7 @@ class Step:
     @property
     def title(self) -> str:
         """In words."""
-        return self.asks.title
+        return self.asks.full_title
 
     @property
     def ask(self) -> str:

@@ -212,7 +212,7 @@ def reading_of(meaning: Meaning, typed: str, at: dt.datetime, more: Mapping[str,
     request, window = meaning.request, meaning.request.window
     why_open: dict[str, float | str] = {"why_open": request.why_open} if request.why_open else {}
     return Reading(
-        subject=request.subject, label=request.title, typed=" ".join(typed.split()), value=meaning.value,
+        subject=request.subject, label=request.full_title, typed=" ".join(typed.split()), value=meaning.value,
         unit=request.unit, u=meaning.u, instrument=meaning.instrument, taken_at=at, state=meaning.state,
         low=None if window is None else window.low, high=None if window is None else window.high, bound=meaning.bound,
         conditions=dict(request.conditions), facts={**meaning.facts, **(more or {}), **why_open},

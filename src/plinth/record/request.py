@@ -45,14 +45,21 @@ class Setting:
 class Task:
     """Something to do, answered by a word that it is done: what its records are ``about``, and what to do.
 
-    ``conditions`` under which a record of it counts; ``settings`` what is set before.
+    ``place`` what of the build it is at (``Left``), where its title says so; ``conditions`` under which a
+    record of it counts; ``settings`` what is set before.
     """
 
     about: Subject
     title: str
     ask: str
+    place: str = ""
     conditions: Conditions = dataclasses.field(default_factory=dict)
     settings: tuple[Setting, ...] = ()
+
+    @property
+    def full_title(self) -> str:
+        """Its title with the place in front."""
+        return f"{self.place}: {self.title}" if self.place else self.title
 
     @property
     def subject(self) -> str:

@@ -52,7 +52,7 @@ def card_lines(stands: Sequence[StepStand]) -> list[CardLine]:
         expect = "" if step.window is None else step.window.words()
         if step.wait_s:
             expect = f"{expect}, after {wait_words(step.wait_s)}"
-        title = step.title.partition(": ")[2]
+        title = step.asks.title
         filled = _filled(stand)
         ask = "" if filled or step.ask in asked or (step.due_after and soaking) else step.ask
         asked.add(step.ask)

@@ -106,6 +106,14 @@ class Candidate:
 
 
 @dataclasses.dataclass(frozen=True)
+class Absence:
+    """Why a part is in no combination, in a few words; ``joins`` whether it goes with the rest at all."""
+
+    why: str
+    joins: bool = True
+
+
+@dataclasses.dataclass(frozen=True)
 class SearchResult:
     """``met`` in order, ``lost`` the next best with their reason; ``tally`` how many lost for which reason.
 
@@ -116,7 +124,7 @@ class SearchResult:
     met: tuple[Candidate, ...]
     lost: tuple[Candidate, ...]
     tally: Mapping[str, int]
-    of_part: Mapping[tuple[str, str], str]
+    of_part: Mapping[tuple[str, str], Absence]
 
 
 @dataclasses.dataclass(frozen=True)
@@ -272,13 +280,13 @@ def _asked(build: Build, situation: Situation, wanted: Wanted) -> tuple[Build, S
 
 def _field(
     build: Build, wanted: Wanted, slots: Sequence[str], items: Sequence[ShelfItem]
-) -> tuple[_Field, Counter[str], dict[tuple[str, str], str]]:
+) -> tuple[_Field, Counter[str], dict[tuple[str, str], Absence]]:
     here = {slot for one in stations(build) for slot in one.slots}
     chosen = tuple(dict.fromkeys(slot for slot in slots if slot in here and slot in KINDS))
     if not 1 <= len(chosen) <= MOST_STATIONS:
         raise QuantityError(f"found {len(chosen)} stations to choose for, expected 1 to {MOST_STATIONS}")
     tally: Counter[str] = Counter()
-    of_part: dict[tuple[str, str], str] = {}
+    of_part: dict[tuple[str, str], Absence] = {}
     choices: list[tuple[ShelfItem | None, ...]] = []
     for slot in chosen:
         fitting: list[ShelfItem | None] = [None]
@@ -289,9 +297,9 @@ def _field(
                 continue
             tried = joined(build, slot, item.part)
             if isinstance(tried, str):
-                of_part[slot, item.part.name] = f"cannot join: {tried}"
+                of_part[slot, item.part.name] = Absence(tried, joins=False)
             elif wanted.drawer_only and item.stock.in_drawer < pieces(tried, slot):
-                of_part[slot, item.part.name] = "not in the drawer"
+                of_part[slot, item.part.name] = Absence("not in the drawer")
             else:
                 fitting.append(item)
         choices.append(tuple(fitting))
@@ -327,7 +335,7 @@ def _prices(build: Build, field: _Field) -> Array:
 
 def _sort_out(
     build: Build, situation: Situation, wanted: Wanted, field: _Field, price: Array, tally: Counter[str],
-    of_part: dict[tuple[str, str], str],
+    of_part: dict[tuple[str, str], Absence],
 ) -> _Screened:  # fmt: skip
     """Which combinations are not hopeless, about how much each gives, and what is about left of its limits."""
     numbers = _numbers(build, situation, field)
@@ -360,7 +368,7 @@ def _sort_out(
             rows = index == place
             if item is not None and not alive[rows].any():
                 lost_by = Counter(why[rows].tolist()).most_common(1)[0][0]
-                of_part[slot, item.part.name] = reasons[lost_by][0]
+                of_part[slot, item.part.name] = Absence(reasons[lost_by][0])
     room = np.min(
         (
             1.0 - worst.rail_high_v / worst.rail_max_v, 1.0 - worst.rail_high_v / worst.v_rated,

@@ -10,7 +10,12 @@ WorkshopError                 every sentence says what was found, and a way on
 └── NotKeptError              a write did not reach the file (full disk, failed disk, file moved away)
 """
 
+import errno
+import sqlite3
 from pathlib import Path
+
+# What the system says of a disk, a share or a file that takes no more.
+_NO_ROOM = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
 
 
 class WorkshopError(Exception):
@@ -59,10 +64,11 @@ class NotKeptError(WorkshopError):
     """A write failed; what was typed is still only on the screen."""
 
 
-def disk_words(reason: str) -> str:
-    """What to do about a write that failed for ``reason``."""
-    if "full" in reason or "No space" in reason or "quota" in reason.lower() or "too large" in reason:
+def disk_words(error: BaseException | None) -> str:
+    """What to do about a write that failed with this error of SQLite's or of the system's."""
+    code = getattr(error, "sqlite_errorcode", 0) & 0xFF
+    if code == sqlite3.SQLITE_FULL or (isinstance(error, OSError) and error.errno in _NO_ROOM):
         return "Free some space and keep it again"
-    if "locked" in reason:
+    if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
         return "Another program holds the file: close it there and keep it again"
     return "Check the disk and keep it again"

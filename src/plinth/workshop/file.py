@@ -138,10 +138,10 @@ class WorkshopFile:
         try:
             yield
         except (DBAPIError, sqlite3.Error, OSError) as error:
-            reason = str(error.orig) if isinstance(error, DBAPIError) else str(error)
+            cause = error.orig if isinstance(error, DBAPIError) else error
             raise NotKeptError(
                 self.path,
-                f"{what}: {reason}. It is still on the screen. {disk_words(reason)}; nothing kept earlier is lost.",
+                f"{what}: {cause}. It is still on the screen. {disk_words(cause)}; nothing kept earlier is lost.",
             ) from error
 
 

@@ -44,7 +44,7 @@ class StepList(QWidget):
             if isinstance(one.record, Reading):
                 aside = f"   {one.record.bound.sign}{shown(one.record.value, one.record.unit)}"
             word = {Stand.PASSED_OVER: "   passed over", Stand.OUTSIDE: aside + ", out"}.get(one.stand, aside)
-            short = one.step.title.partition(": ")[2]
+            short = one.step.asks.title
             item.setText(f"{_SIGNS[one.stand]}  {short[0].upper()}{short[1:]}{word}")
             item.setToolTip(plain_tip(f"{one.step.title}: {one.stand}. {one.why}".strip()))
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.step.title}, {one.stand}{word}")

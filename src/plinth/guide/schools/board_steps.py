@@ -36,16 +36,16 @@ def under(step: Step, conditions: Conditions) -> Step:
     return step.asking(conditions=conditions)
 
 
-def named(channel: str, words: str) -> str:
-    """The title of a step about a channel."""
-    return f"{channel.capitalize()}: {words}"
+def place_of(channel: str) -> str:
+    """How the title of a step names a channel."""
+    return channel.capitalize()
 
 
 def insulation(channel: str) -> Step:
     """Output devices insulated from the sink, unpowered."""
     return Step(
         asks=Request(
-            about=subject(channel, "insulation"), title=named(channel, "tab to heat sink, open?"),
+            about=subject(channel, "insulation"), place=place_of(channel), title="tab to heat sink, open?",
             ask="Nothing connected. Ohmmeter from a bare spot of the heat sink to the metal tab of each output "
                 "device. Type the lowest of them.",
             unit="ohm", window=Window(1e6, None, "ohm", "A sound pad insulates; a meter shows open or many megohms."),
@@ -68,7 +68,7 @@ def rails_open(channel: str, build: Build, v_rail: float) -> Step:
     )
     return Step(
         asks=Request(
-            about=subject(channel, "rails_open"), title=named(channel, "no short from rail to 0 V"),
+            about=subject(channel, "rails_open"), place=place_of(channel), title="no short from rail to 0 V",
             ask=f"No power. Ohmmeter {where}", unit="ohm", window=expect.rail_resistance(build, v_rail),
             form="resistance", role=Role.OHMMETER,
         ),
@@ -86,7 +86,7 @@ def rails_output(channel: str, build: Build, v_rail: float) -> Step:
     window = expect.rail_resistance(build, v_rail)
     return Step(
         asks=Request(
-            about=subject(channel, "rails_output"), title=named(channel, "no short from rail to output"),
+            about=subject(channel, "rails_output"), place=place_of(channel), title="no short from rail to output",
             ask=f"No power, no load. Ohmmeter from {rails} to {outputs}, then with its leads the other way round; "
                 f"of each pair of points the higher counts. Type the lowest of those.",
             unit="ohm",
@@ -105,7 +105,7 @@ def output_open(channel: str, build: Build) -> Step:
     which = "each output terminal" if build.both_outputs_live else "the output terminal marked +"
     return Step(
         asks=Request(
-            about=subject(channel, "output_open"), title=named(channel, "nothing from output to 0 V"),
+            about=subject(channel, "output_open"), place=place_of(channel), title="nothing from output to 0 V",
             ask=f"No power, no load. Ohmmeter from {which} to 0 V. Type the lowest of them.", unit="ohm",
             window=Window(OUTPUT_OPEN_OHM, None, "ohm",
                 "A sound board shows its feedback there, hundreds of ohms or far more."),
@@ -123,7 +123,7 @@ def emitter_resistor(channel: str, module: Module) -> Step:
     label = module.bias.label
     return Step(
         asks=Request(
-            about=subject(channel, "emitter_resistor"), title=named(channel, f"{label}, as it is"),
+            about=subject(channel, "emitter_resistor"), place=place_of(channel), title=f"{label}, as it is",
             ask=f"Ohmmeter across {label}. First touch the leads together and take their own resistance off.",
             unit="ohm", window=expect.bias_resistor(module), form="resistance", role=Role.OHMMETER,
         ),
@@ -139,7 +139,7 @@ def trimmer(channel: str) -> Step:
     """The bias trimmer at its least, before any power."""
     return Step(
         asks=Task(
-            about=subject(channel, "trimmer"), title=named(channel, "bias trimmer to its least"),
+            about=subject(channel, "trimmer"), place=place_of(channel), title="bias trimmer to its least",
             ask="Turn the bias trimmer to the end at which the quiescent current is least. Check with the ohmmeter "
                 "which end that is: a trimmer drawn the wrong way round burns the output devices.",
         ),
@@ -157,7 +157,7 @@ def output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
     watch = max(10.0, 3.0 * module.settling_s)
     return Step(
         asks=Request(
-            about=subject(channel, key), title=named(channel, f"output DC {words}"),
+            about=subject(channel, key), place=place_of(channel), title=f"output DC {words}",
             ask=f"Meter on DC {where}, still no loudspeaker. It {moves} for {module.settling_s:g} "
                 f"s{if_assumed(module)} after switching on: watch it for {watch:.0f} s, then type it with its sign.",
             unit="V", window=expect.output_dc(module), bare_prefix="m", most=v_rail,
@@ -183,7 +183,7 @@ def bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
     differs = bias_claim(module)
     return Step(
         asks=Request(
-            about=subject(channel, "bias"), title=named(channel, f"set the bias across {module.bias.label}"),
+            about=subject(channel, "bias"), place=place_of(channel), title=f"set the bias across {module.bias.label}",
             ask=f"{first} Meter on millivolts across {module.bias.label}. Turn up slowly from the least; stop "
                 f"inside the window and type what it shows.{' ' + differs if differs else ''}",
             unit="V", window=expect.bias_setting(module, r, measured is not None), bare_prefix="m", most=v_rail,
@@ -207,7 +207,7 @@ def warm_bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, 
     warm = expect.warm_bias(build, v_rail, cold)
     return Step(
         asks=Request(
-            about=subject(channel, "warm_bias"), title=named(channel, "bias once warm"),
+            about=subject(channel, "warm_bias"), place=place_of(channel), title="bias once warm",
             ask=f"Leave it at rest for {wait_words(warm.wait_s)} with the lid as it will be, and read the same "
                 f"millivolts now and again: note them on the way, keep them once they stay.",
             unit="V", window=warm.window, bare_prefix="m", most=v_rail,
@@ -266,7 +266,7 @@ def loudspeaker(channel: str, build: Build) -> Step:
     )
     return Step(
         asks=Task(
-            about=subject(channel, "loudspeaker"), title=named(channel, "loudspeaker allowed"),
+            about=subject(channel, "loudspeaker"), place=place_of(channel), title="loudspeaker allowed",
             ask=f"Every reading above is inside its window, or was passed over in writing. {guard} Connect a cheap "
                 f"loudspeaker through the protection board, volume down, and keep a hand on the switch.",
         ),

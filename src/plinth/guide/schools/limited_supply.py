@@ -15,9 +15,9 @@ from plinth.guide.schools.board_steps import (
     bias,
     emitter_resistor,
     insulation,
-    named,
     output_dc,
     output_open,
+    place_of,
     rails_open,
     rails_output,
     subject,
@@ -118,7 +118,7 @@ def _current(channel: str, build: Build, key: str, v_rail: float, words: str) ->
     single = build.supply.single_rail
     return Step(
         asks=Request(
-            about=subject(channel, key), title=named(channel, f"current at {words}"),
+            about=subject(channel, key), place=place_of(channel), title=f"current at {words}",
             ask=f"No load, no signal, input shorted. Set {build.rails_words(v_rail)} and limit "
                 f"{setting.i_limit_a * 1000:.0f} mA{'' if single else ' on each side'}, then switch on. The limit "
                 f"shows for {shown(setting.charge_s, 's', 2)} while capacitors charge; then type "
@@ -149,7 +149,7 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
     how = "estimated" if bleed.estimated else f"through {shown(bleed.resistance_ohm, 'ohm')}"
     return Step(
         asks=Request(
-            about=subject(channel, "discharged"), title=named(channel, "off, and discharged"),
+            about=subject(channel, "discharged"), place=place_of(channel), title="off, and discharged",
             ask=f"Press Stop, switch the supply off, wait {bleed.seconds:.0f} s ({how}), then meter on DC from "
                 f"{'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left.",
             unit="V",

@@ -51,7 +51,7 @@ def _jumper(build: Build, supply: SwitcherSupply) -> Step:
     how = "Nobody states how it is set" if set_for is None else f"It is planned as set for {set_for:g} V"
     return Step(
         asks=Task(
-            about=subject(WHOLE, "jumper"), title=f"Build: the switcher is set for {mains:g} V",
+            about=subject(WHOLE, "jumper"), place="Build", title=f"the switcher is set for {mains:g} V",
             ask=f"Plug out for five minutes first: its bulk capacitor holds up to {_bulk_v(supply, high):.0f} V. "
                 f"{how}. Look at the jumper or switch itself, and at what is printed beside it. Set for half of the "
                 f"mains it burns at once.",
@@ -72,7 +72,7 @@ def _converter_on_a_limit(build: Build) -> Step:
     limit = max(round(LIMIT_OF_IDLE * idle, 1), 0.5)
     return Step(
         asks=Request(
-            about=subject(WHOLE, "converter_idle"), title="Build: the converter alone, on a limit",
+            about=subject(WHOLE, "converter_idle"), place="Build", title="the converter alone, on a limit",
             ask=f"No battery yet, no board: a bench supply at {battery.v_nominal:g} V with its limit at "
                 f"{shown(limit, 'A', 2)} in place of the battery. Type the current once it has started.",
             unit="A", window=Window(0.3 * idle, 2.0 * idle, "A", f"{converter.p_idle_w:g} W without load."),
@@ -96,7 +96,7 @@ def on_a_small_one(build: Build, about: str, name: str, known: Precomputed) -> l
     conditions: Conditions = {"supply": build.mark("supply"), "small": small.name}
     label = small.v_secondary_rms
     step = wall_steps.rail(
-        "small_rail", about, f"{name}: alone on the small transformer",
+        "small_rail", about, name, "alone on the small transformer",
         f"The small one ({small.va:g} VA) in place of its own, no board. Plug in, switch on, meter "
         f"{wall_steps.which_rail(build)}.",
         rails.low_v, rails.u_v,
@@ -121,7 +121,7 @@ def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]
     conditions: Conditions = {"supply": build.mark("supply")}
     mains = build.mains is not None
     step = wall_steps.rail(
-        "alone_rail", about, f"{name}: alone, without a board",
+        "alone_rail", about, name, "alone, without a board",
         f"No board connected. {'Plug in' if mains else 'Connect the battery through its fuse'}, switch on, stand back "
         f"for three seconds, then meter {wall_steps.which_rail(build)}.",
         rails.low_v, rails.u_v, f"Without load; the board bears {most:g} V at the most.",
@@ -160,7 +160,7 @@ def input_rails(build: Build, about: str, name: str, conditions: Conditions) -> 
     v = regulator.v_out
     return [Step(
         asks=Request(
-            about=subject(about, "input_rails"), title=f"{name}: regulated rails of the input stages",
+            about=subject(about, "input_rails"), place=name, title="regulated rails of the input stages",
             ask=f"These come first: meter from + to 0 V, then from − to 0 V, behind the regulators. Type the one "
                 f"that is further off {v:g} V, without its sign.",
             unit="V", window=Window(0.95 * v, 1.05 * v, "V", f"Regulated to {v:g} V, ±5 %."), most=3.0 * v,

@@ -3,7 +3,7 @@
 import dataclasses
 
 from plinth.builds.build import Build
-from plinth.guide.schools.board_steps import if_assumed, named, subject
+from plinth.guide.schools.board_steps import if_assumed, place_of, subject
 from plinth.guide.step import Hint, Step
 from plinth.judge.window import Window
 from plinth.physics.protection.dc_and_coils import dc_trip_s
@@ -35,7 +35,7 @@ def _mute(channel: str, build: Build) -> Step:
         why += f" The output settles in {settles:g} s{if_assumed(build.module)}: earlier is too early."
     return Step(
         asks=Request(
-            about=subject(channel, "mute_delay"), title=named(channel, "muting, timed"),
+            about=subject(channel, "mute_delay"), place=place_of(channel), title="muting, timed",
             ask="No loudspeaker. Switch on and start the stop watch; type the seconds until the relay clicks.",
             unit="s", window=Window(max(low, 0.05), high, "s", why),
         ),
@@ -51,7 +51,7 @@ def _trip(channel: str, build: Build, v_rail: float) -> Step:
         "No loudspeaker. Take the module's output off the protection board's input, and nothing else. Switch on, wait "
         "for the click. Touch a 9 V block battery through 100 Ω to that input and 0 V; then the other way round. "
     )
-    title = named(channel, "DC trip, with a battery")
+    place, title = place_of(channel), "DC trip, with a battery"
     hints = (
         Hint(0, "one way round only", "Half of its detector is dead: a loudspeaker is guarded against one rail only."),
         Hint(1, "slow, or never", "Threshold or filter is not as stated; is the detector's own supply there?"),
@@ -60,7 +60,7 @@ def _trip(channel: str, build: Build, v_rail: float) -> Step:
     if part.dc_threshold_v is None or part.dc_time_constant_s is None:
         return Step(
             asks=Task(
-                about=subject(channel, "dc_trip"), title=title,
+                about=subject(channel, "dc_trip"), place=place, title=title,
                 ask=f"{ask}Nobody states its threshold or its time: it must drop out within a second both ways. Did "
                     f"it?",
             ),
@@ -71,7 +71,7 @@ def _trip(channel: str, build: Build, v_rail: float) -> Step:
     if by_battery == float("inf"):
         return Step(
             asks=Task(
-                about=subject(channel, "dc_trip"), title=title,
+                about=subject(channel, "dc_trip"), place=place, title=title,
                 ask=f"{ask.replace('9 V block battery', 'bench supply just above its threshold')}It must drop out "
                     f"both ways; at a whole rail in {shown(by_rail, 's', 2)}. Did it?",
             ),
@@ -79,7 +79,8 @@ def _trip(channel: str, build: Build, v_rail: float) -> Step:
         )  # fmt: skip
     return Step(
         asks=Request(
-            about=subject(channel, "dc_trip"), title=title, ask=f"{ask}Type the longer time until it drops out.",
+            about=subject(channel, "dc_trip"), place=place, title=title,
+            ask=f"{ask}Type the longer time until it drops out.",
             unit="s",
             window=Window(max(0.5 * by_battery - HAND_S, 0.0), 2.0 * by_battery + HAND_S, "s",
                 f"{shown(by_battery, 's', 2)} at {BLOCK_V:g} V from {part.dc_threshold_v:g} V and "
@@ -94,7 +95,7 @@ def _release(channel: str, build: Build) -> Step:
     mute = build.protection.mute_s
     return Step(
         asks=Request(
-            about=subject(channel, "dc_release"), title=named(channel, "release after a trip"),
+            about=subject(channel, "dc_release"), place=place_of(channel), title="release after a trip",
             ask="Take the battery away. Type the seconds until the relay comes back. Then switch off and watch that "
                 "it drops at once; output and input together again, unpowered.",
             unit="s", window=Window(0.3, 3.0 * mute + 2.0, "s", "Not at once, and within some muting delays."),

@@ -62,7 +62,7 @@ def _fitted(about: str, name: str, plan: Reforming) -> Step:
     )  # fmt: skip
     return Step(
         asks=Task(
-            about=subject(about, "reform_fitted"), title=f"{name}: resistors ahead of the reservoirs",
+            about=subject(about, "reform_fitted"), place=name, title="resistors ahead of the reservoirs",
             ask=f"Plug out, discharged, no board. A resistor of {shown(plan.r_ohm, 'ohm', 2)}, 5 W, between the "
                 f"bridge and each reservoir, + and −. {len(plan.steps)} steps of "
                 f"{wait_words(3600.0 * plan.hours_each)} follow: {age}.",
@@ -84,7 +84,7 @@ def _held(
     least_a, most_a = one.dropped_least_v / plan.r_ohm, one.dropped_most_v / plan.r_ohm
     return Step(
         asks=Request(
-            about=subject(about, f"reform_{volts}"), title=f"{name}: re-forming at {volts} V of mains",
+            about=subject(about, f"reform_{volts}"), place=name, title=f"re-forming at {volts} V of mains",
             ask=f"Turn up to {volts} V and leave it for {wait_words(dwell)}; the rails come to about "
                 f"{one.rail_v:.0f} V. Meter across "
                 f"{'the resistor' if single else 'each resistor; the larger one counts'}. Note it on the way: it "
@@ -111,7 +111,7 @@ def _whole(build: Build, about: str, name: str, plan: Reforming, known: Precompu
     rails = known.alone
     dwell = 3600.0 * plan.hours_each
     step = wall_steps.rail(
-        "alone_rail", about, f"{name}: alone, without the resistors",
+        "alone_rail", about, name, "alone, without the resistors",
         f"Resistors out, no board. Turn up to the whole mains within a minute, leave it for {wait_words(dwell)}, then "
         f"meter {wall_steps.which_rail(build)}.",
         rails.low_v, rails.u_v, "What the cans stand at from now on.", wall_steps.rail_hints(build, rails.low_v),

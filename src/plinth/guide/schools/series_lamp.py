@@ -11,7 +11,7 @@ from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
-from plinth.guide.schools.board_steps import output_dc, subject, under
+from plinth.guide.schools.board_steps import output_dc, place_of, subject, under
 from plinth.guide.step import Glow, Hint, Reads, Step
 from plinth.judge.window import Window
 from plinth.physics.mains.lamp import ROOM_K, glow
@@ -51,7 +51,7 @@ def plan_steps(
         under(_fitted(outlook), lamp),
         _alone(build, about, name, outlook, lamp),
         _looked_at(
-            "glow_alone", "lamp_alone_glow", about, f"{name}: the lamp, nothing connected", outlook, outlook.alone,
+            "glow_alone", "lamp_alone_glow", about, name, "the lamp, nothing connected", outlook, outlook.alone,
             outlook.alone, "Still without a board.", "supply alone", lamp,
         ),
     ]  # fmt: skip
@@ -78,7 +78,7 @@ def plan_steps(
 def _fitted(outlook: LampOutlook) -> Step:
     return Step(
         asks=Task(
-            about=subject(WHOLE, "lamp_fitted"), title=f"Build: a lamp of {outlook.lamp_w:g} W in series",
+            about=subject(WHOLE, "lamp_fitted"), place="Build", title=f"a lamp of {outlook.lamp_w:g} W in series",
             ask=f"Plug out. Put an incandescent lamp of {outlook.lamp_w:g} W, in its holder, into the live "
                 f"conductor ahead of the build; no LED, nothing with a dimmer. {outlook.why}",
         ),
@@ -114,8 +114,8 @@ def _lamp_hints(outlook: LampOutlook, well: AtRest) -> tuple[Hint, ...]:
 
 
 def _looked_at(
-    reads: Reads, key: str, about: str, title: str, outlook: LampOutlook, dimmest: AtRest, brightest: AtRest,
-    first: str, when: str, conditions: Conditions,
+    reads: Reads, key: str, about: str, place: str, title: str, outlook: LampOutlook, dimmest: AtRest,
+    brightest: AtRest, first: str, when: str, conditions: Conditions,
 ) -> Step:  # fmt: skip
     """What the lamp does once it has settled: the first thing that tells a short from an open fuse."""
     assert dimmest.t_k is not None, "behind a lamp"
@@ -125,7 +125,7 @@ def _looked_at(
     high = min(high, 0.5 * (brightest.t_k + outlook.shorted.t_k))
     return Step(
         asks=Request(
-            about=subject(about, key), title=title,
+            about=subject(about, key), place=place, title=title,
             ask=f"{first} Look at the lamp: a flash, then what? Type dark, red, orange, yellow, white or bright.",
             unit="K",
             window=Window(low if dimmest.t_k > SEEN_K else None, high, "K",
@@ -146,7 +146,7 @@ def _looked_at(
 
 def _alone(build: Build, about: str, name: str, outlook: LampOutlook, conditions: Conditions) -> Step:
     step = wall_steps.rail(
-        "lamp_alone_rail", about, f"{name}: alone behind the lamp",
+        "lamp_alone_rail", about, name, "alone behind the lamp",
         f"No board connected. Plug in, switch on and look at the lamp: a flash, then {outlook.alone.glow}. Meter "
         f"{wall_steps.which_rail(build)}.",
         outlook.alone.rail_v, outlook.alone.u_rail_v,
@@ -180,7 +180,7 @@ def _board(
         else ""
     )
     rail = wall_steps.rail(
-        "lamp_rail", channel, f"{channel.capitalize()}: rails behind the lamp",
+        "lamp_rail", channel, place_of(channel), "rails behind the lamp",
         f"Board connected, no load, no signal, input shorted. Plug in and look at the lamp: a flash, then {least.glow}."
         f" Meter {wall_steps.which_rail(build)}.",
         least.rail_v, least.u_rail_v, f"One board, {set_words}, behind {outlook.lamp_w:g} W.{as_set}",
@@ -195,7 +195,7 @@ def _board(
     rail = wall_steps.also_when_set(rail, whole.rail_v, least.u_rail_v)
     dc = output_dc(channel, build, "lamp_dc", round(least.rail_v, 1))
     looked_at = _looked_at(
-        "glow", "lamp_glow", channel, f"{channel.capitalize()}: the lamp, with the board", outlook, least,
+        "glow", "lamp_glow", channel, place_of(channel), "the lamp, with the board", outlook, least,
         least if module.bias is None else whole, "Still no load, no signal.", set_words, conditions,
     )  # fmt: skip
     steps = [
@@ -225,7 +225,7 @@ def _some_bias(build: Build, channel: str, outlook: LampOutlook, readings: Mappi
     assert window.high is not None
     return Step(
         asks=Request(
-            about=subject(channel, "lamp_bias"), title=f"{channel.capitalize()}: a part of the bias, behind the lamp",
+            about=subject(channel, "lamp_bias"), place=place_of(channel), title="a part of the bias, behind the lamp",
             ask=f"Meter on millivolts across {module.bias.label}. Turn up slowly until it lies inside the window, "
                 f"and no further: a bias set whole behind the lamp is far too high once the lamp is gone.",
             unit="V", window=window, bare_prefix="m", most=least.rail_v,
@@ -257,7 +257,7 @@ def _away(build: Build, channel: str, outlook: LampOutlook) -> Step:
     )
     return Step(
         asks=Task(
-            about=subject(channel, "lamp_away"), title=f"{channel.capitalize()}: the lamp away",
+            about=subject(channel, "lamp_away"), place=place_of(channel), title="the lamp away",
             ask=f"Press Stop, pull the plug, wait for the discharge. {words} Take the lamp out; the fuse of the "
                 f"inlet is what protects from now on ({build.entry.fuse_a_rms:g} A {build.entry.fuse_kind}).",
         ),

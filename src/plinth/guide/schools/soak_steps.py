@@ -6,7 +6,7 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.guide.judging import wait_words
 from plinth.guide.schools import limited_supply_windows as expect
-from plinth.guide.schools.board_steps import named, subject
+from plinth.guide.schools.board_steps import place_of, subject
 from plinth.guide.step import Hint, Step
 from plinth.judge.window import Window
 from plinth.predict.estimates import HOT_DAY_C, USUAL_AIR_C
@@ -40,7 +40,7 @@ def _output(channel: str, build: Build, hours: float) -> Step:
     return Step(
         asks=Request(
             about=subject(channel, f"soak_{hours:g}h"),
-            title=named(channel, f"soak, output DC after {_after(hours)}"),
+            place=place_of(channel), title=f"soak, output DC after {_after(hours)}",
             ask=f"It plays on a cheap loudspeaker. Stop the music, meter on DC {where}, type it with its sign.",
             unit="V", window=expect.output_dc(build.module), bare_prefix="m", most=build.module.v_rail_max,
         ),
@@ -59,7 +59,7 @@ def _sink(channel: str, build: Build, hours: float) -> Step:
     return Step(
         asks=Request(
             about=subject(channel, f"soak_sink_{hours:g}h"),
-            title=named(channel, f"soak, the sink after {_after(hours)}"),
+            place=place_of(channel), title=f"soak, the sink after {_after(hours)}",
             ask="Thermometer on the sink beside an output device, lid on, while it plays.", unit="°C",
             window=Window(None, high, "°C",
                 f"In air of {USUAL_AIR_C:.0f} °C; on a day of {HOT_DAY_C:.0f} °C it is {room:.0f} K more, and its "
@@ -77,7 +77,7 @@ def _sink(channel: str, build: Build, hours: float) -> Step:
 def _good_ones(channel: str) -> Step:
     return Step(
         asks=Task(
-            about=subject(channel, "good_loudspeaker"), title=named(channel, "the good loudspeakers"),
+            about=subject(channel, "good_loudspeaker"), place=place_of(channel), title="the good loudspeakers",
             ask="Has it played for its week, and did nothing move? Then power off, and wire the loudspeakers that "
                 "it was built for.",
         ),

@@ -9,6 +9,7 @@ from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
+from plinth.guide.schools.board_steps import place_of
 from plinth.guide.step import Hint, Step
 from plinth.predict.mains_steps import MainsStep
 from plinth.units.shown import shown
@@ -55,7 +56,7 @@ def _step(build: Build, channel: str, one: MainsStep, as_set: MainsStep) -> Step
         "From here on the board works" if one.awake else "The board is below its lowest rail: it draws as it happens to"
     )
     step = wall_steps.rail(
-        f"turned_{volts}", channel, f"{channel.capitalize()}: rails at {volts} V of mains",
+        f"turned_{volts}", channel, place_of(channel), f"rails at {volts} V of mains",
         f"Turn up to {volts} V. The wall gives about {shown(one.primary_rms_a, 'A', 2)} then; if it gives twice that, "
         f"turn back. Stay for {one.dwell_s:.0f} s, feel the sink, and nothing else, for heat, then meter "
         f"{wall_steps.which_rail(build)}.",

@@ -21,6 +21,7 @@ from plinth.guide.schools.board_steps import (
     loudspeaker,
     output_dc,
     output_open,
+    place_of,
     rails_open,
     rails_output,
     subject,
@@ -71,7 +72,7 @@ def acknowledged(build: Build) -> Step:
     fuse = f"{entry.fuse_a_rms:g} A {entry.fuse_kind}"
     return Step(
         asks=Task(
-            about=subject(WHOLE, "mains_known"), title="Build: before the first mains",
+            about=subject(WHOLE, "mains_known"), place="Build", title="before the first mains",
             ask=f"From here on {wall} is in the case. Fuse ({fuse}) and switch stand in the live conductor, the "
                 f"case is bonded to earth, no bare terminal stays live with the switch off, strain relief holds: "
                 f"look at each of them. If any of it is not so, or not yours to do under your local code, stop here.",
@@ -100,14 +101,14 @@ def board_alone(build: Build, channel: str, v_rail: float) -> list[Step]:
 
 
 def rail(
-    key: str, about: str, title: str, ask: str, volts: float, u: float, why: str, hints: tuple[Hint, ...],
+    key: str, about: str, place: str, title: str, ask: str, volts: float, u: float, why: str, hints: tuple[Hint, ...],
     conditions: Conditions, *, wait_s: float = 0.0, estimated: tuple[str, ...] = (), reads: Reads = "rail",
 ) -> Step:  # fmt: skip
     """A rail read under mains power against the computed one: its 95 % band and what reading adds to it."""
     half = 2.0 * u + READ_SHARE * volts
     return Step(
         asks=Request(
-            about=subject(about, key), title=title, ask=ask, unit="V",
+            about=subject(about, key), place=place, title=title, ask=ask, unit="V",
             window=Window(volts - half, volts + half, "V", why, estimated), most=1.5 * volts, conditions=conditions,
         ),
         power=True, hints=hints, caution=MAINS_CAUTION, wait_s=wait_s, reads=reads,
@@ -181,7 +182,7 @@ def discharged(build: Build, about: str, name: str, key: str, v_rail: float, the
     how = "estimated: no bleeder is stated" if bleed.estimated else "through the bleeder"
     return Step(
         asks=Request(
-            about=subject(about, key), title=f"{name}: off, plug out, and discharged",
+            about=subject(about, key), place=name, title="off, plug out, and discharged",
             ask=f"Press Stop, pull the plug, wait {bleed.seconds:.0f} s ({how}), then meter on DC from "
                 f"{'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left. {then}",
             unit="V",
@@ -233,7 +234,7 @@ def on_mains_rail(build: Build, channel: str, full: float, volts: float, u: floa
     plug = "Plug in" if build.mains is not None else "Connect the battery"
     whole = "full mains" if build.mains is not None else "the battery"
     step = rail(
-        "mains_rail", channel, f"{channel.capitalize()}: rails on {whole}",
+        "mains_rail", channel, place_of(channel), f"rails on {whole}",
         f"No load, no signal, input shorted. {plug}, switch on, meter {which_rail(build)}.", volts, u,
         "This build's own supply with one board at rest on it.",
         (
@@ -254,7 +255,7 @@ def ripple(build: Build, channel: str, known: Precomputed) -> list[Step]:
     twice = 2.0 * build.mains.frequency_hz
     step = Step(
         asks=Request(
-            about=subject(channel, "ripple"), title=f"{channel.capitalize()}: ripple on the rails, at rest",
+            about=subject(channel, "ripple"), place=place_of(channel), title="ripple on the rails, at rest",
             ask=f"Scope on AC, clip at 0 V, "
                 f"{'the rail' if build.supply.single_rail else 'each rail; the larger counts'}. It comes "
                 f"{twice:.0f} times a second. Type it peak to peak.",
@@ -288,7 +289,7 @@ def wall_current(build: Build, channel: str, known: Precomputed) -> list[Step]:
         why += f" What the core takes by itself is not stated: up to {shown(CORE_A, 'A', 2)} is allowed for it."
     step = Step(
         asks=Request(
-            about=subject(channel, "wall_current"), title=f"{channel.capitalize()}: current from the wall, at rest",
+            about=subject(channel, "wall_current"), place=place_of(channel), title="current from the wall, at rest",
             ask="Clamp around the live conductor alone, or a power meter at the plug. Type the amperes, true rms.",
             unit="A",
             window=Window((1.0 - WALL_SHARE) * a - 2.0 * u, high, "A", why, () if stated else ("the core's own",)),

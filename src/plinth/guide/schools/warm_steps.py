@@ -8,7 +8,7 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.guide.judging import wait_words
 from plinth.guide.schools import limited_supply_windows as expect
-from plinth.guide.schools.board_steps import named, output_dc, subject
+from plinth.guide.schools.board_steps import output_dc, place_of, subject
 from plinth.guide.step import Hint, Step, Watch
 from plinth.judge.window import Window
 from plinth.predict.estimates import HOT_DAY_C, USUAL_AIR_C
@@ -33,7 +33,7 @@ def air(channel: str) -> Step:
     """The air at the bench, from which a sink rises."""
     return Step(
         asks=Request(
-            about=subject(channel, "air"), title=named(channel, "the air at the bench"),
+            about=subject(channel, "air"), place=place_of(channel), title="the air at the bench",
             ask="Thermometer in the air beside the sink, before it is warm.", unit="°C",
             window=Window(5.0, 40.0, "°C", "What the sink shows later is held against this."), role=Role.THERMOMETER,
             optional=True,
@@ -54,7 +54,7 @@ def sink(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
         estimated.append("heat capacity of the sink")
     return Step(
         asks=Request(
-            about=subject(channel, "sink"), title=named(channel, "the sink, warm"),
+            about=subject(channel, "sink"), place=place_of(channel), title="the sink, warm",
             ask=f"Thermometer on the sink beside an output device, {wait_words(wait)} or more after the bias was "
                 f"set. Note it on the way if it still moves.",
             unit="°C",
@@ -83,7 +83,7 @@ def retrim(channel: str, build: Build, v_rail: float, readings: Mapping[str, flo
     wait = max(expect.settles_s(build, v_rail) / 3.0, 60.0)
     return Step(
         asks=Request(
-            about=subject(channel, "retrim"), title=named(channel, "bias trimmed again, warm"),
+            about=subject(channel, "retrim"), place=place_of(channel), title="bias trimmed again, warm",
             ask=f"Turn to the window if it is not inside, wait {wait_words(wait)}, then type it. Once more after as "
                 f"long again: two rounds in a row inside, and it stays.",
             unit="V", window=window, bare_prefix="m", most=v_rail,
@@ -102,7 +102,7 @@ def warm_output_dc(channel: str, build: Build, v_rail: float) -> Step:
     step = output_dc(channel, build, "warm_dc", v_rail)
     where = "from output + to output −" if build.both_outputs_live else "from output to 0 V"
     words = f"Meter on DC {where}, still no loudspeaker. Type it with its sign."
-    asking = step.asking(title=named(channel, "output DC, warm"), ask=words)
+    asking = step.asking(place=place_of(channel), title="output DC, warm", ask=words)
     return dataclasses.replace(asking, wait_s=0.0, watch=None)
 
 
