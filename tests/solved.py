@@ -11,7 +11,8 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.predict.figure_values import figure_values
-from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.input import Input
+from plinth.predict.inputs import inputs_of
 from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState
 from plinth.predict.solution import Solution

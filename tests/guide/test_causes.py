@@ -20,6 +20,7 @@ from plinth.physics.mains.transformer import estimate_regulation
 from plinth.predict.fault_rails import Behind, rail_with, shorted_turn_w, turn_behind_lamp_k
 from plinth.predict.lamp_outlook import lamp_outlook, one_channel
 from plinth.predict.solve import idle_rail_v, solve
+from tests.sample_builds import linear
 
 SCHOOLS = (limited_supply.SCHOOL, series_lamp.SCHOOL, variable_transformer.SCHOOL)
 
@@ -335,7 +336,7 @@ def test_a_bias_at_its_highest_is_not_told_to_be_left_on() -> None:
 def test_a_shorted_turn_takes_what_its_winding_lets_through() -> None:
     """Of a winding of N turns and R ohms, a turn takes (V/N)^2 / (R/N); R of one half from the rated regulation."""
     for build in (STAGE_PAIR, REHEARSAL_ROOM):
-        part = build.supply.transformer  # type: ignore[union-attr]
+        part = linear(build).transformer
         regulation = part.regulation if part.regulation is not None else estimate_regulation(part.va, part.core)[0]
         turns = 4.0 * part.v_secondary_rms
         r = 0.5 * regulation * part.v_secondary_rms**2 / (part.va / 2.0)

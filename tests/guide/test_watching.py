@@ -272,7 +272,7 @@ def test_every_kind_of_build_meets_its_own_supply_and_its_protection(name: str) 
     assert ("mains_known" in steps) == (build.mains is not None and kind != "direct")
     assert ("jumper" in steps) == (kind == "switcher")
     assert ("converter_idle" in steps) == (kind == "battery")
-    with_inputs = kind == "linear" and build.supply.input_supply is not None  # type: ignore[union-attr]
+    with_inputs = kind == "linear" and build.supply.input_supply is not None
     assert ("input_rails" in steps) == with_inputs
     order = list(steps)
     if kind != "direct":

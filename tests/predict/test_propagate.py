@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from plinth.physics.numbers.errors import NoSwingError, PhysicsError
 from plinth.predict.figure import Contribution, Figure, Origin
-from plinth.predict.inputs import Input, from_tolerance
+from plinth.predict.input import Input, from_tolerance
 from plinth.predict.propagate import as_contributions, combined, contributions
 
 

@@ -25,7 +25,7 @@ from plinth.builds.instruments import BenchKit, Instrument, Role
 from plinth.builds.modules import PowerClaim
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import BatterySupply, DirectSupply
+from plinth.builds.supplies import DirectSupply
 from plinth.judge.claims import THD_OF, claim_for
 from plinth.judge.margin import LIMIT_SLACK
 from plinth.judge.state import State
@@ -35,7 +35,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages import levels
 from plinth.predict.distortion import power_figure_at
 from plinth.predict.figure import Figure
-from plinth.predict.inputs import from_tolerance
+from plinth.predict.input import from_tolerance
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve, worst_figures
 from plinth.record.conditions import Conditions
@@ -174,30 +174,27 @@ def further_sources(build: Build, situation: Situation) -> tuple[tuple[Build, Si
         mains = situation.mains_rms(build)
         volts = [float(round(mains * factor)) for factor in (1.0 - MAINS_SHARE, 1.0 + MAINS_SHARE)]
         return tuple((build, situation.model_copy(update={"mains_v_rms": one})) for one in volts)
-    match build.supply:
-        case BatterySupply() as supply:
-            battery = supply.battery
-            ends = [
-                one for one in (battery.v_empty, battery.v_full) if abs(one - situation.battery(build)) > 0.01 * one
-            ]
-            return tuple((build, situation.model_copy(update={"battery_v": one})) for one in ends)
-        case DirectSupply() as supply:
-            found = []
-            for share in (0.5, 0.75):
-                volts_each = float(f"{share * supply.source.v_rail:.2g}")
-                if volts_each >= build.module.v_rail_min:
-                    source = supply.source.model_copy(update={"v_rail": volts_each})
-                    changed = supply.model_copy(update={"source": source})
-                    found.append((build.model_copy(update={"supply": changed}), situation))
-            return tuple(found)
-        case _:
-            return ()
+    battery = build.supply.battery
+    if battery is not None:
+        ends = [one for one in (battery.v_empty, battery.v_full) if abs(one - situation.battery(build)) > 0.01 * one]
+        return tuple((build, situation.model_copy(update={"battery_v": one})) for one in ends)
+    supply = build.supply
+    if not isinstance(supply, DirectSupply):
+        return ()
+    found = []
+    for share in (0.5, 0.75):
+        volts_each = float(f"{share * supply.source.v_rail:.2g}")
+        if volts_each >= build.module.v_rail_min:
+            source = supply.source.model_copy(update={"v_rail": volts_each})
+            changed = supply.model_copy(update={"source": source})
+            found.append((build.model_copy(update={"supply": changed}), situation))
+    return tuple(found)
 
 
 def _at_source(cell: ClipCell, build: Build, situation: Situation) -> Prediction:
     """A cell's prediction at another source; its worst phase is that of the cell."""
     known, here = cell.prediction, build.model_copy(update={"load": cell.load})
-    if isinstance(build.supply, DirectSupply):
+    if build.supply.set_by_hand:
         # Half the volts are another build: what is lost below the rail weighs twice as much there.
         return solve(here, situation)
     found = solve(here, situation, known)

@@ -10,7 +10,7 @@ from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.stages import levels
-from plinth.predict.inputs import from_tolerance
+from plinth.predict.input import from_tolerance
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.request import Request

@@ -7,7 +7,6 @@ from collections.abc import Callable
 
 from plinth.bench import test_conditions
 from plinth.builds.build import Build
-from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.drawing.sketch import Box, Disc, Line, Mark, Sketch, Words
 
 WIDTH, HEIGHT = 252.0, 150.0
@@ -102,7 +101,7 @@ def _rails(build: Build, _channel: str) -> Sketch:
 
 def _mains(build: Build, _channel: str) -> Sketch:
     if build.mains is None:
-        source = "bench supplies" if isinstance(build.supply, DirectSupply) else "battery"
+        source = "bench supplies" if build.supply.set_by_hand else "battery"
         words = tuple(source.split())
         return _sheet(
             [
@@ -148,7 +147,7 @@ def _heat(build: Build, channel: str) -> Sketch:
         Disc(20, 100, 4, "pred"), Words(30, 100, "another in the air", "pred", "left"),
         Words(30, 118, "that it draws in", "pred", "left"), Words(126, 140, "beside a device, in paste", "ink2"),
     ]  # fmt: skip
-    kind = "each supply" if isinstance(build.supply, LinearSupply) and build.supply.per_channel else "the supply"
+    kind = "each supply" if build.supply.transformer is not None and build.supply.per_channel else "the supply"
     return _sheet(marks, f"Thermometer on the sink beside an output device, another in the air; {kind} as it will be.")
 
 

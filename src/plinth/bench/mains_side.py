@@ -31,7 +31,6 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply
 from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.judge.window import Window
@@ -129,7 +128,7 @@ def _rows(build: Build, prediction: Prediction) -> tuple[_Row, ...]:
             _Row("pf", "power factor", "", get("power_factor"), "0.62", optional=True),
             _Row("crest", "crest factor", "", get("primary_crest_factor"), "3.1", optional=True),
         )
-    if isinstance(build.supply, BatterySupply):
+    if build.supply.battery is not None:
         battery, at = build.supply.battery, prediction["battery_v"]
         charge = Window(
             at.low - (battery.v_nominal - battery.v_empty), at.high + (battery.v_full - battery.v_nominal), "V",
@@ -261,8 +260,7 @@ def _outcomes(build: Build, rest: Prediction, full: Prediction, readings: Readin
 
 
 def _power(build: Build, prediction: Prediction) -> float:
-    name = {"battery": "battery_power_w", "direct": "supply_power_w"}.get(build.supply.kind, "mains_power_w")
-    return prediction[name].value
+    return prediction[build.supply.drawn_figure].value
 
 
 def rounding(reading: Reading) -> float:
@@ -376,7 +374,7 @@ def _energy(build: Build, rest: Prediction, readings: Readings) -> list[Outcome]
     joule = derived(lambda one, at: 0.5 * rails * one * at * at, measured(c), volts)
     figure = rest["stored_j"]
     state = State.CLEAR if abs(joule.value - figure.value) <= 0.35 * figure.value else State.OVER
-    counted = "one supply" if isinstance(build.supply, LinearSupply) and build.supply.per_channel else "all rails"
+    counted = "one supply" if build.supply.transformer is not None and build.supply.per_channel else "all rails"
     say = (
         f"{counted.capitalize()}. Enough to weld a screwdriver: discharge through a resistor, and meter it."
         if joule.value > 5.0
@@ -385,7 +383,7 @@ def _energy(build: Build, rest: Prediction, readings: Readings) -> list[Outcome]
     if v is None:
         say = f"At the rail predicted, {shown(volts.value, 'V')}: read it too. {say}".strip()
     text = shown(joule.value, "J") if joule.u is None else joule.words("J")
-    if isinstance(build.supply, DirectSupply):
+    if build.supply.set_by_hand:
         say = f"{say} The bench supplies add their own.".strip()
     return [
         Outcome("Stored energy", text, state, f"predicted {shown_with_spread(figure.value, figure.spread, 'J')}", say)
@@ -420,7 +418,7 @@ def _graph(full: Prediction) -> Graph | None:
 def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Series, ...]:
     """What a plain switcher of the same watts would draw, beside a transformer; a usual one, so an estimate."""
     build, situation = full.build, full.situation
-    if not isinstance(build.supply, LinearSupply) or watts <= 0.0:
+    if build.supply.transformer is None or watts <= 0.0:
         return ()
     hz, mains = situation.frequency_of_mains(build), situation.mains_rms(build)
     try:

@@ -28,7 +28,7 @@ from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import BatterySupply, DirectSupply, InputSupply, LinearSupply
+from plinth.builds.supplies import InputSupply
 from plinth.drawing.series import Series
 from plinth.judge.state import State
 from plinth.judge.window import Window
@@ -89,11 +89,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
 
 def _wired(build: Build) -> str:
     ends = "rail to 0 V" if build.supply.single_rail else "each rail to 0 V, at the board's own terminals"
-    earth = (
-        " The scope's clip is earthed: to 0 V only, never to a rail."
-        if not isinstance(build.supply, DirectSupply)
-        else ""
-    )
+    earth = " The scope's clip is earthed: to 0 V only, never to a rail." if not build.supply.set_by_hand else ""
     return f"Meter on DC from {ends}. Scope on AC at the same place for ripple.{earth}"
 
 
@@ -120,7 +116,7 @@ def _levels(build: Build, situation: Situation, load: Load) -> tuple[_Level, ...
             volts = float(round(mains * factor))
             how = f"Variable transformer at {volts:g} V, no signal."
             further.append((key, f"{words}, {volts:g} V", how, {"mains_v_rms": volts, "level": 0.0}))
-    if isinstance(build.supply, BatterySupply):
+    if build.supply.battery is not None:
         battery = build.supply.battery
         for key, words, volts in (("low", "Battery empty", battery.v_empty), ("high", "Battery full", battery.v_full)):
             how = f"With {volts:g} V at its terminals, no signal."
@@ -173,9 +169,10 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
                         most=most, example="1.8pp", optional=True, needs=needs,
                     )
                 )  # fmt: skip
-    if isinstance(build.supply, DirectSupply) and level.key in ("rest", "full"):
+    limit = build.supply.limit_a
+    if build.supply.set_by_hand and limit is not None and level.key in ("rest", "full"):
         for side, sign in _sides(build):
-            current, limit = prediction.get(f"rail_{side}_load_mean_a"), build.supply.source.i_limit_a
+            current = prediction.get(f"rail_{side}_load_mean_a")
             found.append(
                 bench_request(
                     test=TEST, key=f"{level.key}_a_{side}", channel=key, group=level.group,
@@ -197,7 +194,7 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
 
 
 def _own(build: Build) -> bool:
-    return isinstance(build.supply, LinearSupply) and build.supply.per_channel
+    return build.one_supply_per_channel
 
 
 def _ripple(prediction: Prediction, side: str, level: str) -> Figure | None:
@@ -207,7 +204,7 @@ def _ripple(prediction: Prediction, side: str, level: str) -> Figure | None:
 def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Request, ...]:
     """The input stages' own rails, where they have a supply of their own."""
     supply = build.supply
-    if not isinstance(supply, LinearSupply) or supply.input_supply is None:
+    if supply.transformer is None or supply.input_supply is None:
         return ()
     small: InputSupply = supply.input_supply
     prediction = solve(build, situation.model_copy(update={"level": 0.0}))

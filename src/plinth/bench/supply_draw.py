@@ -8,11 +8,10 @@ import re
 from plinth.bench.clip_verdict import Band, against_prediction, band_kept, band_of, bound_against_prediction
 from plinth.bench.clipping import ClipCell
 from plinth.builds.instruments import BenchKit, Role
-from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.judge.state import State
 from plinth.judge.window import ABOUT_SHARE, Window
 from plinth.predict.figure import Figure
-from plinth.predict.inputs import from_tolerance
+from plinth.predict.input import from_tolerance
 from plinth.record.meaning import Meaning, reading_of
 from plinth.record.reading import Reading
 from plinth.record.request import Request
@@ -62,20 +61,12 @@ def subject(cell: ClipCell) -> str:
 
 def predicted(cell: ClipCell) -> Figure:
     """The draw predicted at clipping: at the wall, from the battery, or from the bench supply."""
-    return cell.prediction[{"the battery": "battery_power_w", "the bench supply": "supply_power_w"}.get(
-        source(cell), "mains_power_w"
-    )]  # fmt: skip
+    return cell.prediction[cell.prediction.build.supply.drawn_figure]
 
 
 def source(cell: ClipCell) -> str:
     """Where the draw is read."""
-    match cell.prediction.build.supply:
-        case BatterySupply():
-            return "the battery"
-        case DirectSupply():
-            return "the bench supply"
-        case _:
-            return "the wall"
+    return cell.prediction.build.supply.drawn_from
 
 
 def request_for(cell: ClipCell) -> Request:

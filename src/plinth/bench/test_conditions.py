@@ -3,7 +3,6 @@
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.record.conditions import Conditions
 from plinth.record.subject import SUPPLY
 
@@ -13,8 +12,7 @@ MAINS_SHARE = 0.10
 
 def supply_key(build: Build, channel: str) -> str:
     """What records know the supply of a channel by: its own in dual mono, else the one that all share."""
-    own = isinstance(build.supply, LinearSupply) and build.supply.per_channel
-    return build.key_of(channel) if own else SUPPLY
+    return build.key_of(channel) if build.one_supply_per_channel else SUPPLY
 
 
 def of_supply(build: Build, situation: Situation, **more: float | str) -> Conditions:
@@ -22,7 +20,7 @@ def of_supply(build: Build, situation: Situation, **more: float | str) -> Condit
     found: dict[str, float | str] = {"supply": build.mark("supply"), **more}
     if build.mains is not None:
         found["mains_v"] = situation.mains_rms(build)
-    elif build.supply.kind == "battery":
+    elif build.supply.battery is not None:
         found["battery_v"] = situation.battery(build)
     return found
 
@@ -48,15 +46,11 @@ def load_warning(build: Build) -> str:
 def from_source(build: Build, situation: Situation) -> str:
     """From what the build runs, for a sentence: ``at 230 V mains``."""
     words = source_words(build, situation)
-    return f"at {words}" if build.mains is not None else f"{'with' if build.supply.kind == 'battery' else 'on'} {words}"
+    return f"{'at' if build.mains is not None else build.supply.runs} {words}"
 
 
 def source_words(build: Build, situation: Situation) -> str:
     """What the build runs from, in words."""
     if build.mains is not None:
         return f"{situation.mains_rms(build):.0f} V mains"
-    if build.supply.kind == "battery":
-        return f"{situation.battery(build):.1f} V from the battery"
-    if isinstance(build.supply, DirectSupply):
-        return f"{build.rails_words(build.supply.source.v_rail)} bench supplies"
-    return "its supply"
+    return build.supply.words_at(situation.battery(build))

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import BatterySupply, DirectSupply
 from plinth.record.request import Request, Setting
 
 LEVEL, FREQUENCY, LOAD = "generator level", "frequency", "load"
@@ -32,12 +31,10 @@ def source(build: Build, situation: Situation) -> Setting:
     """The volts that the source is at."""
     if build.mains is not None:
         return Setting(MAINS, situation.mains_rms(build), "V")
-    match build.supply:
-        case BatterySupply(battery=battery):
-            return Setting(BATTERY, situation.battery(build), "V", high=battery.v_full)
-        case DirectSupply(source=supply):
-            return Setting(SUPPLY, supply.v_rail, "V")
-    raise AssertionError(f"{type(build.supply).__name__} has neither mains nor a source of its own")
+    battery = build.supply.battery
+    if battery is not None:
+        return Setting(BATTERY, situation.battery(build), "V", high=battery.v_full)
+    return Setting(SUPPLY, build.supply.rough_rail_v, "V")
 
 
 def under(requests: Sequence[Request], *settings: Setting) -> tuple[Request, ...]:

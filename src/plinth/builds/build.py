@@ -20,9 +20,8 @@ from plinth.builds.hookup import (
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Protection
 from plinth.builds.quantities import Model, Name
-from plinth.builds.supplies import BatterySupply, Supply, SwitcherSupply
+from plinth.builds.supplies import Supply
 
-KINDS = ("linear", "direct", "switcher", "battery", "class_ab", "class_a", "class_d")
 AnyModule = Annotated[ClassABModule | ClassAModule | ClassDModule, Field(discriminator="kind")]
 
 
@@ -101,7 +100,7 @@ class Build(Model):
 
     @model_validator(mode="after")
     def _parts_go_together(self) -> "Build":
-        if self.mains is None and self.supply.kind in ("linear", "switcher"):
+        if self.mains is None and self.supply.from_the_wall:
             raise ValueError("found no mains, expected one for a supply that runs from the wall: add the mains")
         if isinstance(self.module, ClassDModule) and self.module.bridge == "full":
             if not self.supply.single_rail:
@@ -158,21 +157,18 @@ class Build(Model):
 
     def rails_words(self, v: float) -> str:
         """A rail as it is written for this build: ``±36 V``, or ``36 V`` for a single one."""
-        return f"{'' if self.supply.single_rail else '±'}{v:g} V"
+        return f"{self.supply.sign}{v:g} V"
 
     @property
     def over_voltage_lockout(self) -> tuple[float, str] | None:
         """The lowest rail at which module or supply shuts down, and which of them; None where nobody states one."""
         parts: list[tuple[float | None, str]] = [(getattr(self.module, "v_ov_lockout_v", None), self.module.name)]
-        match self.supply:
-            case SwitcherSupply(switcher=part):
-                parts.append((part.v_ov_lockout_v, part.name))
-            case BatterySupply(converter=converter):
-                parts.append((converter.v_ov_lockout_v, converter.name))
         known = [(v, name) for v, name in parts if v is not None]
+        if self.supply.lockout is not None:
+            known.append(self.supply.lockout)
         return min(known) if known else None
 
     @property
     def one_supply_per_channel(self) -> bool:
         """Dual mono: every channel has a whole supply of its own."""
-        return self.supply.kind == "linear" and self.supply.per_channel
+        return self.supply.one_per_channel

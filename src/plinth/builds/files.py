@@ -10,11 +10,14 @@ from typing import Any, TypeVar
 
 import pydantic
 
-from plinth.builds.build import KINDS, Build
+from plinth.builds.build import Build
+from plinth.builds.modules import MODULE_KINDS
 from plinth.builds.quantities import Model
 from plinth.builds.situation import Situation
+from plinth.builds.supplies import SUPPLY_KINDS
 
 LARGEST_FILE_BYTES = 4_000_000
+_KINDS = frozenset(kind.model_fields["kind"].default for kind in (*SUPPLY_KINDS, *MODULE_KINDS))
 ModelT = TypeVar("ModelT", bound=Model)
 
 
@@ -179,7 +182,7 @@ def _invalid(detail: Any) -> Invalid:
 
 def _without_kinds(steps: tuple[int | str, ...]) -> list[str]:
     """The place in the file: validation puts the kind of supply or module after its name, which no file has."""
-    tagged = len(steps) > 1 and steps[0] in ("supply", "module") and steps[1] in KINDS
+    tagged = len(steps) > 1 and steps[0] in ("supply", "module") and steps[1] in _KINDS
     return [str(step) for k, step in enumerate(steps) if not (tagged and k == 1)]
 
 

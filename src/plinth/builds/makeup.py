@@ -11,8 +11,7 @@ from plinth.builds.build import Build
 from plinth.builds.modules import Module
 from plinth.builds.parts import Mains
 from plinth.builds.properties import unused
-from plinth.builds.stations import PLAIN_BRIDGE
-from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
+from plinth.builds.supplies import SUPPLY_KINDS, kind_with
 from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
 from plinth.units.errors import QuantityError
 
@@ -38,20 +37,11 @@ class Makeup:
 
 def makeup_of(build: Build) -> Makeup:
     """How a build is made now."""
-    per_channel, smoothing, battery = False, None, None
-    match build.supply:
-        case LinearSupply() as supply:
-            source: SourcePart = supply.transformer
-            per_channel, smoothing = supply.per_channel, supply.smoothing
-        case SwitcherSupply() as supply:
-            source = supply.switcher
-        case DirectSupply() as supply:
-            source = supply.source
-        case BatterySupply() as supply:
-            source, battery = supply.converter, supply.battery
+    supply = build.supply
     return Makeup(
-        build.name, build.channels, build.wiring == "bridged", source, build.module, per_channel, smoothing, battery
-    )
+        build.name, build.channels, build.wiring == "bridged", supply.source_part, build.module,
+        supply.one_per_channel, supply.smoothing, supply.battery,
+    )  # fmt: skip
 
 
 def read_channels(text: str) -> tuple[str, ...]:
@@ -88,51 +78,38 @@ def remade(build: Build, makeup: Makeup) -> Build:
     What is another thing than before is marked so by whoever keeps the build.
     """
     document = build.model_dump()
+    supply = _supply(build, makeup)
     document |= {
         "name": makeup.name,
         "channels": makeup.channels,
         "channel_keys": channel_keys(build, makeup.channels),
         "wiring": "bridged" if makeup.bridged else "single",
         "module": makeup.module.model_dump(),
-        "supply": _supply(build, makeup),
+        "supply": supply,
     }
-    wall = document["supply"]["kind"] in ("linear", "switcher")
-    document["mains"] = (document["mains"] or PLAIN_MAINS.model_dump()) if wall else None
+    kind = next(one for one in SUPPLY_KINDS if one.key() == supply["kind"])
+    document["mains"] = (document["mains"] or PLAIN_MAINS.model_dump()) if kind.from_the_wall else None
     return Build.model_validate(document)
 
 
 def _supply(build: Build, makeup: Makeup) -> dict[str, Any]:
-    before = build.supply.model_dump()
-    match makeup.source:
-        case Transformer() as part:
-            return _linear(before, part, makeup)
-        case MainsSwitcher() as part:
-            found = {"kind": "switcher", "switcher": part.model_dump()}
-        case BenchPair() as part:
-            found = {"kind": "direct", "source": part.model_dump()}
-        case BatteryConverter() as part:
-            found = {"kind": "battery", "converter": part.model_dump()}
-            if makeup.battery is not None:
-                found["battery"] = makeup.battery.model_dump()
-            if before["kind"] == "battery":
-                found["i_other_a"] = before["i_other_a"]
-    return found | {"reservoir": before["reservoir"]}
+    kind = kind_with(makeup.source)
+    assert kind is not None, "only parts that make rails are offered"
+    document = kind.document_with(makeup.source.model_dump(), build.supply.model_dump())
+    if makeup.battery is not None and "battery" in kind.model_fields:
+        document["battery"] = makeup.battery.model_dump()
+    return _around_transformer(document, makeup) if isinstance(makeup.source, Transformer) else document
 
 
-def _linear(before: dict[str, Any], part: Transformer, makeup: Makeup) -> dict[str, Any]:
-    found = (
-        before
-        if before["kind"] == "linear"
-        else {"kind": "linear", "rectifier": PLAIN_BRIDGE.model_dump(), "reservoir": before["reservoir"]}
-    )
-    found = found | {
-        "transformer": part.model_dump(),
+def _around_transformer(document: dict[str, Any], makeup: Makeup) -> dict[str, Any]:
+    secondaries = document["transformer"]["secondaries"]
+    bridges = document["rectifier"]["bridges"] if secondaries == "two" else "one"
+    document |= {
         "per_channel": makeup.per_channel,
         "smoothing": None if makeup.smoothing is None else makeup.smoothing.model_dump(),
+        "rectifier": document["rectifier"] | {"bridges": bridges},
     }
-    bridges = found["rectifier"]["bridges"] if part.secondaries == "two" else "one"
-    found["rectifier"] = found["rectifier"] | {"bridges": bridges}
-    if part.secondaries == "one":
+    if secondaries == "one":
         # A single rail has no other one to be unlike.
-        found["reservoir_minus"] = None
-    return found
+        document["reservoir_minus"] = None
+    return document

@@ -225,3 +225,4 @@ class ClassDModule(_Module):
 
 
 Module = ClassABModule | ClassAModule | ClassDModule
+MODULE_KINDS: tuple[type[Module], ...] = (ClassABModule, ClassAModule, ClassDModule)

@@ -62,9 +62,10 @@ class Situation(Model):
 
     def battery(self, build: Build) -> float:
         """Battery volts at rest in force; 0 where there is none."""
-        if build.supply.kind != "battery":
+        battery = build.supply.battery
+        if battery is None:
             return 0.0
-        return self.battery_v if self.battery_v is not None else build.supply.battery.v_nominal
+        return self.battery_v if self.battery_v is not None else battery.v_nominal
 
     def impedance(self, build: Build) -> tuple[float, float]:
         """|Z| (ohm) and phase (degrees) of each driven channel's load at the signal's frequency.

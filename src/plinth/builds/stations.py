@@ -6,17 +6,8 @@ from typing import Any, cast
 from plinth.builds.build import Build
 from plinth.builds.parts import Part
 from plinth.builds.properties import unused
-from plinth.builds.supply_parts import BenchPair, MainsSwitcher, Rectifier, Transformer
-
-
-@dataclasses.dataclass(frozen=True)
-class Station:
-    """``key`` in code and file, ``title`` on the screen, ``slots`` the parts that stand there."""
-
-    key: str
-    title: str
-    slots: tuple[str, ...]
-
+from plinth.builds.station import Station
+from plinth.builds.supplies import kind_with
 
 STATIONS = (
     Station("wall", "Wall", ("mains",)),
@@ -29,34 +20,15 @@ STATIONS = (
     Station("load", "Load", ("load", "cable")),
 )
 
-# What stands in the first stations where the supply is no transformer and rectifier.
-_OTHERWISE = {
-    "direct": (
-        Station("wall", "Wall", ()),
-        Station("transformer", "Bench supplies", ("supply.source",)),
-        Station("reservoir", "Capacitors", ("supply.reservoir",)),
-    ),
-    "switcher": (
-        Station("transformer", "Switcher", ("supply.switcher",)),
-        Station("reservoir", "Output capacitors", ("supply.reservoir",)),
-    ),
-    "battery": (
-        Station("wall", "Battery", ("supply.battery",)),
-        Station("transformer", "Converter", ("supply.converter",)),
-        Station("reservoir", "Output capacitors", ("supply.reservoir",)),
-    ),
-}
-_LINEAR_EXTRAS = ("supply.reservoir_minus", "supply.smoothing")
+_EXTRAS = ("supply.reservoir_minus", "supply.smoothing")
 _INPUT_SLOTS = tuple(f"supply.input_supply.{part}" for part in ("transformer", "rectifier", "reservoir", "regulator"))
 
 
 def station(build: Build, key: str) -> Station:
     """The station of that key in this build; KeyError if there is none."""
-    found = {one.key: one for one in (*STATIONS, *_OTHERWISE.get(build.supply.kind, ()))}[key]
-    if build.supply.kind != "linear":
-        return found
+    found = {one.key: one for one in (*STATIONS, *build.supply.stations)}[key]
     if key == "reservoir":
-        extras = tuple(slot for slot in _LINEAR_EXTRAS if _at(build, slot) is not None)
+        extras = tuple(slot for slot in _EXTRAS if _at(build, slot) is not None)
         return dataclasses.replace(found, slots=found.slots + extras)
     if key == "rails" and build.supply.input_supply is not None:
         return dataclasses.replace(found, slots=(*_INPUT_SLOTS, *found.slots))
@@ -133,17 +105,8 @@ def _identity(part: dict[str, Any]) -> str:
 
 
 def _supply_brought_by(part: Part, supply: dict[str, Any]) -> dict[str, Any] | None:
-    kind, place = {
-        Transformer: ("linear", "transformer"),
-        MainsSwitcher: ("switcher", "switcher"),
-        BenchPair: ("direct", "source"),
-    }.get(type(part), (supply["kind"], ""))
-    if kind == supply["kind"]:
+    """The supply that a part makes by itself, where it is of another kind than the one there."""
+    kind = kind_with(part)
+    if kind is None or not kind.comes_with_source or kind.key() == supply["kind"]:
         return None
-    found = {"kind": kind, place: part.model_dump(), "reservoir": supply["reservoir"]}
-    if kind == "linear":
-        found["rectifier"] = PLAIN_BRIDGE.model_dump()
-    return found
-
-
-PLAIN_BRIDGE = Rectifier(name="Bridge, not chosen yet", maker="–", bridges="one", diode="silicon", i_rated_a=25)
+    return kind.document_with(part.model_dump(), supply)

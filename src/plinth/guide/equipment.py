@@ -79,7 +79,7 @@ def _transformer(typed: str, build: Build) -> Transformer | None:
         kind, volts, va = "one", _value(one[1]), _value(one[2])
     else:
         return None
-    if not isinstance(build.supply, LinearSupply) or build.mains is None:
+    if build.supply.transformer is None or build.mains is None:
         raise QuantityError("found a transformer, expected none: this supply has no transformer in whose place it goes")
     try:
         small = Transformer.model_validate({
@@ -96,5 +96,5 @@ def _transformer(typed: str, build: Build) -> Transformer | None:
 
 def on_small(build: Build, small: Transformer) -> Build:
     """The build with its supply on that transformer."""
-    assert isinstance(build.supply, LinearSupply), "it was read for such a build"
+    assert build.supply.transformer is not None, "it was read for such a build"
     return build.model_copy(update={"supply": build.supply.model_copy(update={"transformer": small})})

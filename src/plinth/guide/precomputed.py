@@ -9,7 +9,6 @@ from types import MappingProxyType
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.guide.equipment import NOTHING, Equipment, on_small
 from plinth.predict.estimates import LEFT_OVER_SHARE
 from plinth.predict.fault_rails import Behind, RailFault
@@ -75,7 +74,7 @@ class Precomputed:
         """Compute what every school needs of the build's own supply."""
         if self.equipment.small is not None:
             _ = self.on_small
-        if isinstance(self.build.supply, LinearSupply) and self.build.mains is not None:
+        if self.build.supply.transformer is not None and self.build.mains is not None:
             _ = self.wall, self.with_board
 
 

@@ -1,7 +1,6 @@
 """Limits of entry and protection: fuse at switch-on, DC detector, relay coils and contacts."""
 
 from plinth.builds.build import Build
-from plinth.builds.supplies import LinearSupply
 from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
@@ -42,7 +41,7 @@ def fuse_at_switch_on(build: Build, prediction: Prediction) -> Margin | None:
 def fuse_protects(build: Build, _prediction: Prediction) -> Margin | None:
     """The fuse against what the transformers behind it are rated for: a larger one lets a fault burn on."""
     supply = build.supply
-    if not isinstance(supply, LinearSupply):
+    if supply.transformer is None:
         return None
     rated = supplies_in_all(build) * supply.transformer.va / supply.transformer.v_primary_rms
     if supply.input_supply is not None:

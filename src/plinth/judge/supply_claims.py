@@ -4,7 +4,6 @@ from collections.abc import Iterator
 
 from plinth.builds.build import Build
 from plinth.builds.properties import is_stated
-from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Regulator
 from plinth.judge.claim_verdict import ALONE, ClaimState, JudgedClaim, near, no, unsure, yes
 from plinth.predict.figure import Figure
@@ -18,7 +17,7 @@ MOST_CAN_W = 6.0
 def supply_ratings(build: Build, prediction: Prediction) -> Iterator[JudgedClaim]:
     """Ratings of rectifier, reservoir and regulator that somebody states."""
     supply = build.supply
-    if isinstance(supply, LinearSupply) and is_stated(supply.rectifier, "i_rated_a"):
+    if supply.transformer is not None and is_stated(supply.rectifier, "i_rated_a"):
         bridge, mean = supply.rectifier, prediction.get("diode_plus_mean_a")
         fuse, winding_a = build.entry.fuse_a_rms, supply.transformer.i_rated_a
         guessed = "" if is_stated(supply.transformer, "va") else "Its rating only assumed: "
@@ -45,7 +44,7 @@ def supply_ratings(build: Build, prediction: Prediction) -> Iterator[JudgedClaim
         here = unsure("Not predicted.") if ripple is None else _rated(ripple, can.i_ripple_rated_a)
         yield JudgedClaim(f"{can.i_ripple_rated_a:g} A of ripple", can.name, possible, ALONE, here)
     if (
-        isinstance(supply, LinearSupply)
+        supply.transformer is not None
         and supply.input_supply is not None
         and is_stated(supply.input_supply.regulator, "i_max_a")
     ):

@@ -3,7 +3,6 @@
 import math
 
 from plinth.builds.build import Build
-from plinth.builds.supplies import LinearSupply, SwitcherSupply
 from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
@@ -41,7 +40,7 @@ def _highest_rail(build: Build, prediction: Prediction) -> tuple[Figure, str]:
 
 def other_reservoir_voltage(build: Build, prediction: Prediction) -> Margin | None:
     """The same for the - rail's own reservoir and for the second stage's capacitor, whichever is rated lower."""
-    if not isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is None:
         return None
     parts = [p for p in (build.supply.reservoir_minus, build.supply.smoothing) if p is not None]
     if not parts:
@@ -62,7 +61,7 @@ def other_reservoir_voltage(build: Build, prediction: Prediction) -> Margin | No
 
 def winding_current(build: Build, prediction: Prediction) -> Margin | None:
     """Winding RMS for programme; the sentence names the sine as well."""
-    if not isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is None:
         return None
     sine = prediction["winding_load_ratio"]
     crest = prediction.situation.crest_db
@@ -111,7 +110,7 @@ DIODE_CURRENT = LimitRow(
 
 def smoothing_current(build: Build, prediction: Prediction) -> Margin | None:
     """Choke or resistor of the second stage against its rating."""
-    if not isinstance(build.supply, LinearSupply) or build.supply.smoothing is None:
+    if build.supply.transformer is None or build.supply.smoothing is None:
         return None
     part = build.supply.smoothing
     rms = _worse(prediction, "smoothing_{}_rms_a")
@@ -182,19 +181,19 @@ REGULATOR_HEAT = LimitRow(
 )  # fmt: skip
 
 
+# What sets right what a supply is made for, by what says so.
+_SET_RIGHT = {
+    "primary": "Check the primary's tapping or jumper before power.",
+    "jumper": "Set the mains jumper before power.",
+}
+
+
 def primary(build: Build, prediction: Prediction) -> Margin | None:
     """The mains against what the primary (or the jumper) is set for: the cause of all that a wrong one brings."""
-    match build.supply:
-        case LinearSupply(transformer=part):
-            wound_for, where, fix = (
-                part.v_primary_rms,
-                "primary",
-                "Check the primary's tapping or jumper before power.",
-            )
-        case SwitcherSupply(switcher=switcher) if switcher.v_mains_jumper is not None:
-            wound_for, where, fix = switcher.v_mains_jumper, "jumper", "Set the mains jumper before power."
-        case _:
-            return None
+    wound_for, where = build.supply.made_for_v_rms, build.supply.made_for_by
+    if wound_for is None:
+        return None
+    fix = _SET_RIGHT[where]
     mains = prediction.situation.mains_rms(build)
     low, high = (share * wound_for for share in RIGHT_PRIMARY)
     too_low = mains < wound_for

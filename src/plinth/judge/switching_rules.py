@@ -2,7 +2,7 @@
 
 from plinth.builds.build import Build
 from plinth.builds.properties import PartModel
-from plinth.builds.supplies import BatterySupply, DirectSupply, SwitcherSupply
+from plinth.builds.supplies import SwitcherSupply
 from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin, stated
 from plinth.judge.margin import Margin
@@ -31,23 +31,11 @@ def supply_power(build: Build, prediction: Prediction) -> Margin | None:
 
 
 def _power_of(build: Build) -> tuple[PartModel, str] | None:
-    match build.supply:
-        case SwitcherSupply(switcher=part):
-            return part, "p_continuous_w"
-        case BatterySupply(converter=converter):
-            return converter, "p_continuous_w"
-        case _:
-            return None
+    return None if build.supply.continuous_w is None else (build.supply.source_part, "p_continuous_w")
 
 
 def _continuous_w(build: Build) -> float:
-    match build.supply:
-        case SwitcherSupply(switcher=part):
-            return part.p_continuous_w
-        case BatterySupply(converter=converter):
-            return converter.p_continuous_w
-        case _:
-            return 0.0
+    return build.supply.continuous_w or 0.0
 
 
 def short_time_power(build: Build, prediction: Prediction) -> Margin | None:
@@ -71,17 +59,9 @@ def short_time_power(build: Build, prediction: Prediction) -> Margin | None:
 
 def supply_current(build: Build, prediction: Prediction) -> Margin | None:
     """Peak rail current against the supply's limit, and what it does there."""
-    owner: PartModel
-    match build.supply:
-        case SwitcherSupply(switcher=part):
-            owner, limit = part, part.i_limit_a
-            then = "folds back" if part.limit == "fold_back" else "cuts out and tries again"
-        case BatterySupply(converter=converter):
-            owner, limit, then = converter, converter.i_limit_a, "shortens its pulses"
-        case DirectSupply(source=source):
-            owner, limit, then = source, source.i_limit_a, "lets the volts fall"
-        case _:
-            return None
+    limit, then = build.supply.limit_a, build.supply.at_its_limit
+    if limit is None:
+        return None
     figure = prediction.get("supply_rail_peak_a") or prediction["rail_plus_load_mean_a"]
     return make_margin(
         "supply_current", "Supply current", "transformer", figure, limit, f"limits at {limit:g} A per rail",
@@ -90,7 +70,8 @@ def supply_current(build: Build, prediction: Prediction) -> Margin | None:
             State.CLOSE: f"Near its limit, at which it {then}.",
             State.OVER: f"Beyond its limit it {then}. The output capacitors carry short peaks only.",
         },
-        "More output capacitors, a higher load, or a stronger supply.", limit_of=(owner, "i_limit_a"),
+        "More output capacitors, a higher load, or a stronger supply.",
+        limit_of=(build.supply.source_part, "i_limit_a"),
     )  # fmt: skip
 
 
@@ -166,7 +147,7 @@ BATTERY_CABLE = LimitRow(
 
 def core_flux(build: Build, prediction: Prediction) -> Margin | None:
     """Flux swing of the converter's core against what its material allows in both directions."""
-    if not isinstance(build.supply, BatterySupply):
+    if not build.supply.battery is not None:
         return None
     part, flux = build.supply.converter, prediction["core_flux_pp_t"]
     limit, turns = 2.0 * part.b_max_t, turns_within(part.turns_primary, flux.high, part.b_max_t)
@@ -222,7 +203,7 @@ CONVERTER_REACH = LimitRow(
     close="The turns just reach the rail on an empty battery.",
     over="As the battery empties the rail falls with it.",
     fix="More secondary turns.", floor=True,
-    when=lambda build: isinstance(build.supply, BatterySupply) and build.supply.converter.control != "proportional",
+    when=lambda build: build.supply.battery is not None and build.supply.converter.control != "proportional",
 )  # fmt: skip
 
 
@@ -232,7 +213,7 @@ DIVIDER_PERCENT = 5.0
 def feedback_divider(build: Build, prediction: Prediction) -> Margin | None:
     """The rail that the divider sets against the rail that is meant."""
     figure = prediction.get("divider_rail_v")
-    if figure is None or not isinstance(build.supply, BatterySupply):
+    if figure is None or not build.supply.battery is not None:
         return None
     meant = build.supply.converter.v_rail
     off = abs(100.0 * (figure.value / meant - 1.0))
@@ -259,7 +240,7 @@ def feedback_divider(build: Build, prediction: Prediction) -> Margin | None:
 def strand(build: Build, prediction: Prediction) -> Margin | None:
     """Strand diameter against twice the skin depth."""
     figure = prediction.get("skin_depth_m")
-    if figure is None or not isinstance(build.supply, BatterySupply):
+    if figure is None or not build.supply.battery is not None:
         return None
     limit = 2.0 * figure.value
     d = build.supply.converter.d_wire_m

@@ -6,7 +6,6 @@ which one is followed here and why, and the choice is the builder's. Local elect
 """
 
 from plinth.builds.build import Build
-from plinth.builds.supplies import LinearSupply
 from plinth.judge.making import make_margin, said_margin, stated
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
@@ -22,7 +21,7 @@ _SAFETY = {"fuse_in": "fuse", "switch_in": "switch", "earth": "earth of the case
 
 def wiring_said(build: Build, _prediction: Prediction) -> Margin | None:
     """What of the mains side nobody has said: unknown is not safe."""
-    if build.mains is None or build.supply.kind not in ("linear", "switcher"):
+    if build.mains is None or not build.supply.from_the_wall:
         return None
     missing = [words for field, words in _SAFETY.items() if getattr(build.hookup, field) is None]
     if not missing:
@@ -126,7 +125,7 @@ def ground_school(build: Build, _prediction: Prediction) -> Margin | None:
 def filter_school(build: Build, prediction: Prediction) -> Margin | None:
     """A straight reservoir, or a resistor or choke after it: what the build follows and what it costs."""
     supply = build.supply
-    if not isinstance(supply, LinearSupply):
+    if supply.transformer is None:
         return None
     extra = supply.smoothing
     if extra is None:

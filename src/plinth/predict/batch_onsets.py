@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.transformer import estimate_regulation
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE, QUICK, Grid
@@ -17,12 +16,14 @@ from plinth.physics.rails.many_onsets import OnePeriod, Rails, StoppedError, cli
 from plinth.physics.rails.network_steady import NetworkOnset
 from plinth.predict.at_rest import as_biased, at_rest
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.circuits import Values, circuit_of, drive_of
-from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.circuits import circuit_of, drive_of
+from plinth.predict.input import Input
+from plinth.predict.inputs import inputs_of
 from plinth.predict.operating_points import Drive
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets, unit_load
 from plinth.predict.solve import solution_of
 from plinth.predict.source_chain import ahead_of
+from plinth.predict.supply_kinds.numbers import Values
 from plinth.processes.worker_pool import share
 
 Array = NDArray[np.float64]
@@ -74,7 +75,7 @@ def choices(build: Build) -> tuple[Choice, ...]:
         Choice("r_load", "load, each channel", "Ω", 2.0, 16.0),
         Choice("c", "reservoir per rail", "F", now["c"] / 5.0, now["c"] * 5.0),
     ]
-    if isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is not None:
         v, va = now["v_secondary"], build.supply.transformer.va
         found.insert(0, Choice("v_secondary", "secondary, each half", "V", round(0.6 * v), round(1.5 * v), log=False))
         found.insert(1, Choice("va", "transformer", "VA", va / 4.0, va * 4.0))
@@ -172,7 +173,7 @@ def _fields(choice: Choice, column: Array, build: Build, values: dict[str, Input
     """The fields of the circuit that a choice sets."""
     if choice.key == "va":
         found = {"va": column}
-        if values["regulation"].estimated and isinstance(build.supply, LinearSupply):
+        if values["regulation"].estimated and build.supply.transformer is not None:
             core = build.supply.transformer.core
             found["regulation"] = np.array([estimate_regulation(float(va), core)[0] for va in column])
         return found

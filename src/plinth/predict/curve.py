@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import DirectSupply, LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import QUICK
 from plinth.predict.batch_onsets import Choice
@@ -68,11 +67,11 @@ class FigureMap:
 def what_can_vary(build: Build, situation: Situation) -> tuple[Over, ...]:
     """All that can be varied in a build: sliders first, then its uncertain inputs."""
     found = []
-    if build.mains is not None and build.supply.kind in ("linear", "switcher"):
+    if build.mains is not None and build.supply.from_the_wall:
         volts = build.mains.v_nominal_rms
         found.append(Over("mains_v_rms", "mains", "V", 0.8 * volts, 1.2 * volts, log=False, of_situation=True))
-    if build.supply.kind == "battery":
-        battery = build.supply.battery
+    battery = build.supply.battery
+    if battery is not None:
         found.append(Over("battery_v", "battery", "V", battery.v_empty, battery.v_full, log=False, of_situation=True))
     found += [
         Over("load_ohm", "load, each channel", "ohm", 2.0, 16.0, of_situation=True),
@@ -148,9 +147,8 @@ def _along(field: _Field, places: Sequence[tuple[float, ...]]) -> list[float]:
     """The figure at places beside each other, each sought from the one before; NaN where the build could not run."""
     prediction = field.prediction
     name, scale = field.read
-    linear = isinstance(prediction.build.supply, LinearSupply | DirectSupply)
     # What comes from wall or battery need not be known for it, nor whether it can come: of these it always can.
-    group = group_of_points(prediction.solution, name) if linear else None
+    group = group_of_points(prediction.solution, name) if prediction.build.supply.always_gives else None
     found, near = [], None
     for place in places:
         near = _solved(prediction, dict(zip(field.over, place, strict=True)), near, alone=group is not None)

@@ -7,7 +7,6 @@ from typing import Literal, get_args
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.lamp import Lamp
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE
@@ -70,7 +69,7 @@ def rail_with(build: Build, fault: RailFault, behind: Behind) -> float | None:
 def _laid(build: Build, fault: RailFault) -> Build:
     """The build with the fault in its transformer."""
     supply = build.supply
-    if not isinstance(supply, LinearSupply):
+    if supply.transformer is None:
         return build
     factor = {"primary doubled": 2.0, "primary halved": 0.5}.get(fault, 1.0)
     part = supply.transformer
@@ -108,7 +107,7 @@ def shorted_turn_w(build: Build) -> float | None:
     A turn has 1/N of the winding's volts and 1/N of its resistance R, so it takes V^2/(R N). Half of the regulation is
     lost in the secondaries, at VA/2 in each half: R = V^2 reg/VA. N by ``TURNS_PER_VOLT``: an order of magnitude.
     """
-    if not isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is None:
         return None
     part = build.supply.transformer
     regulation = inputs_of(build)["regulation"].value
@@ -136,7 +135,7 @@ def _left_by_turn(build: Build, behind: Behind) -> tuple[float, float | None] | 
     r = mains.v_nominal_rms**2 / p
     if behind.lamp_w is None:
         # The copper of the primary drops half of the regulation at the rated load.
-        assert isinstance(build.supply, LinearSupply), "a turn of a transformer"
+        assert build.supply.transformer is not None, "a turn of a transformer"
         drop = 0.5 * inputs_of(build)["regulation"].value * p / build.supply.transformer.va
         return v / (1.0 + drop), None
     lamp = Lamp(behind.lamp_w, mains.v_nominal_rms)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
-from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
+from plinth.builds.supplies import BatterySupply, SwitcherSupply
 from plinth.physics.heat import thermal
 from plinth.physics.heat.rises import sink_temperature_c
 from plinth.physics.protection import dc_and_coils
@@ -16,11 +16,12 @@ from plinth.physics.rails.steady_state import RailSteadyState
 from plinth.physics.stages import output_filter, output_stage
 from plinth.physics.stages.levels import rms_from_peak
 from plinth.physics.switchers import push_pull, wall
-from plinth.predict.circuits import cable_ohm, mains_source, supplies_in_all
+from plinth.predict.circuits import mains_source, supplies_in_all
 from plinth.predict.estimates import MOST_DUTY
 from plinth.predict.lamp_ahead import LampAhead
 from plinth.predict.power_state import PowerState
 from plinth.predict.solution import Solution
+from plinth.predict.supply_kinds.battery import cable_ohm
 from plinth.predict.wall import WallDraw, supplies_of
 
 Group = Callable[[Solution], dict[str, float]]
@@ -31,15 +32,15 @@ def figure_values(solution: Solution, *, surge: bool = True) -> dict[str, float]
     found: dict[str, float] = {}
     for group in _OF_POINTS:
         found |= group(solution)
-    match solution.build.supply:
-        case LinearSupply():
-            found |= _transformer(solution) | (_surge(solution) if surge else {})
-        case SwitcherSupply() as switcher:
-            found |= _supply_power(solution, switcher.switcher.p_continuous_w) | _switcher(solution, switcher)
-        case BatterySupply() as battery:
-            found |= _supply_power(solution, battery.converter.p_continuous_w) | _battery(solution, battery)
-        case DirectSupply():
-            found["supply_power_w"] = solution.points.at_level.p_rails_w
+    supply = solution.build.supply
+    if supply.transformer is not None:
+        found |= _transformer(solution) | (_surge(solution) if surge else {})
+    else:
+        found |= _supply_power(solution, supply.continuous_w)
+    if isinstance(supply, SwitcherSupply):
+        found |= _switcher(solution, supply)
+    elif isinstance(supply, BatterySupply):
+        found |= _battery(solution, supply)
     if solution.wall is not None:
         found |= _wall(solution.wall)
     if solution.lamp is not None:
@@ -361,8 +362,10 @@ def _wall(draw: WallDraw) -> dict[str, float]:
     }
 
 
-def _supply_power(solution: Solution, p_continuous_w: float) -> dict[str, float]:
+def _supply_power(solution: Solution, p_continuous_w: float | None) -> dict[str, float]:
     points = solution.points
+    if p_continuous_w is None:
+        return {"supply_power_w": points.at_level.p_rails_w}
     peaks = [float(np.max(rail.i_load_a)) for rail in points.at_level.rails]
     return {
         "supply_power_w": points.at_level.p_rails_w,
@@ -424,7 +427,7 @@ def _battery(solution: Solution, supply: BatterySupply) -> dict[str, float]:
 
 def _input_supply(solution: Solution, rest: PowerState) -> dict[str, float]:
     supply = solution.build.supply
-    assert isinstance(supply, LinearSupply)
+    assert supply.transformer is not None
     assert supply.input_supply is not None
     part = supply.input_supply.regulator
     i_a = solution.values["input_i_load"]

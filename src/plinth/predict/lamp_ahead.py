@@ -5,14 +5,14 @@ import math
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.lamp import RATED_K, Lamp
 from plinth.physics.numbers.errors import PhysicsError, RailCollapseError
 from plinth.physics.rails.common_period import COARSE
 from plinth.predict.at_rest import at_rest, at_rest_shorted
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.circuits import Values, circuit_of, input_circuit_of, supplies_in_all
+from plinth.predict.circuits import circuit_of, input_circuit_of, supplies_in_all
 from plinth.predict.power_state import PowerState
+from plinth.predict.supply_kinds.numbers import Values
 from plinth.predict.wall import from_the_wall, primary_frame, rms_a
 
 # A short leaves a lamp nearly all of the mains: where to begin, as a share of its rated temperature.
@@ -70,7 +70,7 @@ class _Behind:
         self._build, self._count = build, supplies_in_all(build)
         self._main = circuit_of(build, situation, values)
         supply = build.supply
-        inputs = isinstance(supply, LinearSupply) and supply.input_supply is not None
+        inputs = supply.transformer is not None and supply.input_supply is not None
         self._input = input_circuit_of(build, situation, values) if inputs else None
         self._known: PowerState | None = None
         self._input_known: PowerState | None = None
@@ -127,7 +127,7 @@ def lamp_ahead(
     """
     if situation.lamp_w is None:
         return None
-    if not isinstance(build.supply, LinearSupply) or build.mains is None:
+    if build.supply.transformer is None or build.mains is None:
         raise PhysicsError(
             "a lamp in series works with a transformer; a switch-mode supply may hunt behind it, and a battery has no "
             "mains to put it into: take a limited bench supply instead"

@@ -10,14 +10,14 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.lamp import RATED_K, Lamp, glow
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE
 from plinth.predict.at_rest import at_rest
 from plinth.predict.circuits import circuit_of
 from plinth.predict.estimates import LEFT_OVER_SHARE, OF_A_LAMP, OF_THE_MAINS
-from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.input import Input
+from plinth.predict.inputs import inputs_of
 from plinth.predict.lamp_ahead import LampAhead, Shorted, lamp_ahead
 from plinth.predict.propagate import contributions
 from plinth.predict.source_chain import ahead_of
@@ -87,7 +87,7 @@ def one_channel(build: Build) -> Build:
 
 def why_no_lamp(build: Build) -> str:
     """Why a lamp in series does not serve here; empty where it does."""
-    if isinstance(build.supply, LinearSupply) and build.mains is not None:
+    if build.supply.transformer is not None and build.mains is not None:
         return ""
     return "a lamp in series works with a transformer; a switcher may hunt behind it, a battery has no mains"
 

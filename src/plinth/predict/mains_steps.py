@@ -6,7 +6,6 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE, FINE, Grid
 from plinth.predict.at_rest import at_rest
@@ -48,7 +47,7 @@ def mains_steps(build: Build, situation: Situation, shares: tuple[float, ...] = 
 
     Raises PhysicsError for a supply without a transformer: a switcher starts all at once.
     """
-    if not isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is None:
         raise PhysicsError(
             "found no mains transformer, expected one: a switcher starts all at once or hunts, and a battery has no "
             "mains"
@@ -60,7 +59,7 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     inputs = inputs_of(build, situation)
     nominal = {key: one.value for key, one in inputs.items()}
     here = turned(situation, mains_v)
-    with_inputs = isinstance(build.supply, LinearSupply) and build.supply.input_supply is not None
+    with_inputs = build.supply.transformer is not None and build.supply.input_supply is not None
 
     # Most of what a build is made of does not move its rails at rest.
     known: dict[tuple[object, ...], PowerState] = {}

@@ -10,13 +10,12 @@ from collections.abc import Callable, Iterator, Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE, Grid
 from plinth.predict.circuits import supplies_in_all
 from plinth.predict.figure import Figure
 from plinth.predict.figure_values import figure_values
-from plinth.predict.inputs import Input
+from plinth.predict.input import Input
 from plinth.predict.solution import Solution
 
 Solve = Callable[[Build, Situation, Mapping[str, float], Grid], Solution]
@@ -46,7 +45,7 @@ def mains_changes(rough: Solution, nominal: Mapping[str, float], solved: Solve) 
     root of the sum of squares, reaches what those that move a figure the same way move it together.
     """
     found: dict[str, list[tuple[Input, float]]] = {}
-    if not isinstance(rough.build.supply, LinearSupply) or rough.situation.lamp_w is not None:
+    if rough.build.supply.transformer is None or rough.situation.lamp_w is not None:
         return found
     before = figure_values(rough, surge=False)
     for given, after in _with_each(rough, nominal, solved):
@@ -82,7 +81,7 @@ def _each(
 ) -> Iterator[tuple[Input, Build, Situation, dict[str, float]]]:
     """Each unstated thing with the build, situation and values that have the whole of it."""
     supply = build.supply
-    assert isinstance(supply, LinearSupply), "asked for before"
+    assert supply.transformer is not None, "asked for before"
     part = supply.transformer
     if situation.third_harmonic == 0.0:
         flat = situation.model_copy(update={"third_harmonic": FLATTENED})

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.predict.figure import Figure
-from plinth.predict.inputs import Input
+from plinth.predict.input import Input
 from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState
 from plinth.predict.solution import Solution

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Contribution
-from plinth.predict.inputs import Input
+from plinth.predict.input import Input
 
 Compute = Callable[[Mapping[str, float]], Mapping[str, float]]
 

@@ -20,7 +20,8 @@ from plinth.predict.circuit import PowerCircuit
 from plinth.predict.circuits import circuit_of, drive_of
 from plinth.predict.figure import Figure
 from plinth.predict.figure_values import figure_values
-from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.input import Input
+from plinth.predict.inputs import inputs_of
 from plinth.predict.plain_together import Asked, Together, solved_together
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.prediction import Prediction

@@ -6,7 +6,6 @@ import math
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Reservoir
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.numbers.preferred import nearest
@@ -59,7 +58,7 @@ def hours_at_each(age_years: float) -> float:
 def reforming(build: Build, this_year: int) -> Reforming:
     """The schedule for a build's reservoirs. Raises PhysicsError for a supply without a transformer."""
     supply = build.supply
-    if not isinstance(supply, LinearSupply):
+    if supply.transformer is None:
         raise PhysicsError("found no mains transformer, expected one: there is nothing to turn up slowly")
     cans = [supply.reservoir, *([supply.reservoir_minus] if supply.reservoir_minus is not None else [])]
     years = [one.year for one in cans if one.year is not None]

@@ -6,11 +6,11 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.physics.rails.time_course import SoftStart
 from plinth.predict.circuit import PowerCircuit
-from plinth.predict.circuits import Values
 from plinth.predict.lamp_ahead import LampAhead
 from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState
 from plinth.predict.source_chain import Ahead, at_switch_on
+from plinth.predict.supply_kinds.numbers import Values
 from plinth.predict.wall import BatteryDraw, WallDraw
 
 

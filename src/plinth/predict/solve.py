@@ -9,15 +9,15 @@ from typing import Any
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import BatterySupply, LinearSupply
 from plinth.physics.numbers.errors import PhysicsError, RailCollapseError
 from plinth.physics.rails.common_period import COARSE, FINE, Grid
 from plinth.predict.at_rest import at_rest
 from plinth.predict.catalogue import CATALOGUE
-from plinth.predict.circuits import Values, circuit_of, drive_of, input_circuit_of
+from plinth.predict.circuits import circuit_of, drive_of, input_circuit_of
 from plinth.predict.figure import Contribution, Figure
 from plinth.predict.figure_values import figure_values, switch_on_s
-from plinth.predict.inputs import Input, inputs_of
+from plinth.predict.input import Input
+from plinth.predict.inputs import inputs_of
 from plinth.predict.lamp_ahead import lamp_ahead
 from plinth.predict.mains_unstated import mains_changes, with_mains
 from plinth.predict.operating_points import OperatingPoints, solve_points
@@ -26,6 +26,7 @@ from plinth.predict.prediction import Prediction
 from plinth.predict.propagate import as_contributions, combined, contributions
 from plinth.predict.solution import Solution
 from plinth.predict.source_chain import MOST_WARMINGS, Ahead, ahead_of
+from plinth.predict.supply_kinds.numbers import Values
 from plinth.predict.transients import can_switch_on, fuse_i2t_a2s
 from plinth.predict.wall import battery_draw, wall_draw
 from plinth.predict.warnings import warnings_of
@@ -100,12 +101,12 @@ def _sought(
     values = ahead.before(values)
     points = _points(build, situation, values, grid, near.points if near else None).all_solved()
     input_rest = None
-    if isinstance(build.supply, LinearSupply) and build.supply.input_supply is not None:
+    if build.supply.transformer is not None and build.supply.input_supply is not None:
         rest = input_circuit_of(build, situation, values)
         known = near.input_rest if near is not None else None
         input_rest = known if known is not None and known.circuit == rest else at_rest(rest, grid, known)
     battery = None
-    if isinstance(build.supply, BatterySupply):
+    if build.supply.battery is not None:
         battery = battery_draw(build.supply, situation.battery(build), values, points)
     wall = wall_draw(build, situation, values, points, input_rest, near.wall if near else None)
     return Solution(build, situation, values, points, wall, battery, input_rest, ahead)

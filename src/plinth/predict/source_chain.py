@@ -10,11 +10,11 @@ import math
 from plinth.builds.build import Build
 from plinth.builds.parts import Entry
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.mains.lamp import ROOM_K
 from plinth.physics.rails.time_course import SoftStart, Thermistor
-from plinth.predict.circuits import Values, supplies_in_all
+from plinth.predict.circuits import supplies_in_all
 from plinth.predict.lamp_ahead import LampAhead
+from plinth.predict.supply_kinds.numbers import Values
 
 # Rounds of a thermistor and its current, and the share of its resistance by which the last may differ from the next.
 MOST_WARMINGS = 6
@@ -61,7 +61,7 @@ def ahead_of(build: Build, lamp: LampAhead | None = None, near: Ahead | None = N
 
     Where that has none, it begins as if it were not there: its first current is then hardly off.
     """
-    soft = staying_soft_start(build.entry) if isinstance(build.supply, LinearSupply) else None
+    soft = staying_soft_start(build.entry) if build.supply.transformer is not None else None
     if soft is None:
         return Ahead(lamp)
     if soft.ntc is None:

@@ -7,7 +7,6 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.rails import time_course
 from plinth.physics.rails.network_elements import RailNetwork
 from plinth.physics.rails.transients import SAFE_V, bleed_down_s
@@ -44,7 +43,7 @@ class RailCourse:
 
 def can_switch_on(solution: Solution) -> bool:
     """Whether the build has a supply whose switch-on is computed: a transformer's."""
-    return isinstance(solution.build.supply, LinearSupply)
+    return solution.build.supply.transformer is not None
 
 
 def switch_on(solution: Solution, seconds: float = 0.5, steps: int = 200, phase_deg: float = 0.0) -> RailCourse:

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import SwitcherSupply
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails.common_period import COARSE
 from plinth.predict.at_rest import at_rest
@@ -48,7 +47,7 @@ def own_rails(build: Build, board: bool) -> OwnRails:
     found = at(nominal)
     changes = {"own": combined(contributions(at, inputs)["low"])}
     mains = situation.mains_rms(one)
-    if mains and not (isinstance(one.supply, SwitcherSupply) and one.supply.switcher.control == "regulated"):
+    if mains and one.supply.follows_mains:
         high = situation.model_copy(update={"mains_v_rms": mains * (1.0 + OF_THE_MAINS)})
         changes["mains"] = at(nominal, high)["low"] - found["low"]
     return OwnRails(found["low"], found["high"], sum(one**2 for one in changes.values()) ** 0.5, found["ripple"])

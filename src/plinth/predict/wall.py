@@ -8,16 +8,18 @@ from numpy.typing import NDArray
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.builds.supplies import BatterySupply, SwitcherSupply
 from plinth.builds.supply_parts import Transformer
 from plinth.physics.mains.wave import mains_wave
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.rails import supply_flow
 from plinth.physics.switchers import push_pull, wall
-from plinth.predict.circuits import Values, cable_ohm, supplies_in_all
+from plinth.predict.circuits import supplies_in_all
 from plinth.predict.estimates import BULK_ESR_OHM, MAINS_BRIDGE_V, USUAL_BOOST_V
 from plinth.predict.operating_points import OperatingPoints
 from plinth.predict.power_state import PowerState
+from plinth.predict.supply_kinds.battery import cable_ohm
+from plinth.predict.supply_kinds.numbers import Values
 
 Array = NDArray[np.float64]
 
@@ -69,13 +71,12 @@ def wall_draw(
     near: WallDraw | None = None,
 ) -> WallDraw | None:
     """The current from the wall; None where the build has none."""
-    match build.supply:
-        case LinearSupply():
-            return _linear(build, situation, points, input_rest)
-        case SwitcherSupply() as supply:
-            return _switcher(supply, situation, build, values, points.at_level, near)
-        case _:
-            return None
+    supply = build.supply
+    if supply.transformer is not None:
+        return _linear(build, situation, points, input_rest)
+    if isinstance(supply, SwitcherSupply):
+        return _switcher(supply, situation, build, values, points.at_level, near)
+    return None
 
 
 def _linear(build: Build, situation: Situation, points: OperatingPoints, input_rest: PowerState | None) -> WallDraw:
@@ -127,7 +128,7 @@ def cores_stated(build: Build) -> bool:
 
 
 def _transformers(build: Build) -> list[Transformer]:
-    assert isinstance(build.supply, LinearSupply)
+    assert build.supply.transformer is not None
     further = build.supply.input_supply
     return [build.supply.transformer] + ([] if further is None else [further.transformer])
 

@@ -2,9 +2,8 @@
 
 from collections.abc import Mapping
 
-from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.physics.mains.lamp import glow
-from plinth.predict.inputs import Input
+from plinth.predict.input import Input
 from plinth.predict.lamp_ahead import LampAhead, Shorted
 from plinth.predict.solution import Solution
 from plinth.predict.wall import cores_stated
@@ -46,28 +45,17 @@ def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, .
             f"Nothing bridges the soft start: at this level it takes {heat_w:.2g} W and gets hot. It is at mains "
             "potential: keep it clear of wires, capacitors and fingers."
         )
-    match build.supply:
-        case LinearSupply(transformer=part):
-            lines += _wrong_primary(part.v_primary_rms, situation.mains_rms(build))
-            if part.leakage_h is None:
-                lines.append(
-                    "Leakage inductance is not stated and taken as none: charging pulses are somewhat too high."
-                )
-            if not cores_stated(build):
-                lines.append(
-                    "A transformer's core loss or magnetising current is not stated and taken as none: "
-                    "the wall gives somewhat more than is shown, at rest above all."
-                )
-        case SwitcherSupply(switcher=switcher):
+    supply = build.supply
+    lines += supply.cautions
+    if supply.made_for_v_rms is not None:
+        lines += _wrong_primary(supply.made_for_v_rms, situation.mains_rms(build))
+    if supply.transformer is not None:
+        if supply.transformer.leakage_h is None:
+            lines.append("Leakage inductance is not stated and taken as none: charging pulses are somewhat too high.")
+        if not cores_stated(build):
             lines.append(
-                "Inside a mains switcher several hundred volts stay on the bulk capacitor after switch-off: "
-                "leave its cover on, and leave repairs to people trained for it."
-            )
-            if switcher.v_mains_jumper is not None:
-                lines += _wrong_primary(switcher.v_mains_jumper, situation.mains_rms(build))
-        case BatterySupply():
-            lines.append(
-                "A battery delivers hundreds of amperes into a short: fuse at its terminal, rings and bracelets off."
+                "A transformer's core loss or magnetising current is not stated and taken as none: "
+                "the wall gives somewhat more than is shown, at rest above all."
             )
     if build.both_outputs_live:
         lines.append("Both output wires are live: neither may touch ground, the case or a scope's ground clip.")

@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassAModule, ClassDModule
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
 from plinth.physics.stages.levels import level_fraction_for_crest
 from plinth.predict.inputs import inputs_of
+from plinth.predict.supply_kinds import supply_numbers
 
 Array = NDArray[np.float64]
 ROUNDS = 12
@@ -55,34 +55,7 @@ def numbers_of(build: Build, situation: Situation) -> dict[str, float]:
         "c": min(values["c"], values.get("c_minus", values["c"])),
         "one_ended": float(isinstance(module, ClassAModule) and module.topology == "single_ended"),
     }  # fmt: skip
-    match supply:
-        case LinearSupply(transformer=part, rectifier=rectifier):
-            mains = situation.mains_rms(build)
-            v_oc = values["v_secondary"] * (1.0 + values["regulation"]) * mains / part.v_primary_rms
-            drops = 2.0 if rectifier.bridges == "two" or part.secondaries == "one" else 1.0
-            found |= {
-                "v_peak": math.sqrt(2.0) * v_oc,
-                "drop": drops * values["v_forward"],
-                "droop": 0.0,
-                "r_source": values["regulation"] * values["v_secondary"] / part.i_rated_a + values.get("r_series", 0.0),
-                "high": 1.0 + (build.mains.tolerance if build.mains is not None else 0.0),
-                "rectified": 1.0,
-            }
-        case SwitcherSupply(switcher=part) | BatterySupply(converter=part):
-            rails = 1.0 if supply.single_rail else 2.0
-            full_a = part.p_continuous_w / (rails * values["v_set"])
-            found |= {
-                "v_peak": values["v_set"],
-                "drop": 0.0,
-                "droop": values["droop"] * values["v_set"] / full_a,
-                "r_source": 0.0,
-                "high": 1.0 + part.v_rail_tol,
-                "rectified": 0.0,
-            }
-        case _:
-            found |= {"v_peak": values["v_set"], "drop": 0.0, "droop": values["r_source"], "r_source": 0.0,
-                      "high": 1.01, "rectified": 0.0}  # fmt: skip
-    return found
+    return found | supply_numbers(supply).quick(build, situation, values)
 
 
 def quick(build: Build, situation: Situation, numbers: Mapping[str, Array]) -> Quick:

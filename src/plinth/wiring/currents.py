@@ -9,7 +9,6 @@ import math
 import numpy as np
 
 from plinth.builds.build import Build
-from plinth.builds.supplies import LinearSupply
 from plinth.physics.rails.steady_state import RailSteadyState
 from plinth.predict.circuits import supplies_in_all
 from plinth.predict.prediction import Prediction
@@ -56,7 +55,7 @@ def currents_of(build: Build, prediction: Prediction) -> Currents:
     }
     tap = _in_tap(build, here)
     rms, peak = (None, None) if tap is None else tap
-    if not isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is None:
         return Currents(rails, rms, peak, None, 1)
     own = own_primary_rms_a(build.supply.transformer, points.at_level)
     return Currents(rails, rms, peak, own, supplies_in_all(build))
@@ -73,7 +72,7 @@ def _rail(playing: RailSteadyState, resting: RailSteadyState, driven: int, count
 def _in_tap(build: Build, rails: tuple[RailSteadyState, ...]) -> tuple[float, float] | None:
     """RMS and peak of what a centre tap carries: the pulses of one rail less those of the other."""
     supply = build.supply
-    if not isinstance(supply, LinearSupply) or supply.rectifier.bridges == "two" or len(rails) < 2:
+    if supply.transformer is None or supply.rectifier.bridges == "two" or len(rails) < 2:
         return None
     left = rails[0].i_diode_a - rails[1].i_diode_a
     return math.sqrt(float(np.mean(left[:-1] ** 2))), float(np.max(np.abs(left)))

@@ -1,6 +1,5 @@
 """From the rails to reservoirs, ground, modules, loudspeakers and input."""
 
-from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Reservoir
 from plinth.units.shown import shown
 from plinth.wiring.board import NOTHING, Board
@@ -74,7 +73,7 @@ def _reservoir(board: Board, star: WiringBox, sign: str, name: str, kind: WireKi
 def _second_stage(board: Board, star: WiringBox, sign: str, kind: WireKind) -> None:
     """A choke or resistor behind the reservoir, with the can that stands after it."""
     supply = board.build.supply
-    if not isinstance(supply, LinearSupply) or supply.smoothing is None:
+    if supply.transformer is None or supply.smoothing is None:
         return
     part, name = supply.smoothing, "plus" if sign == "+" else "minus"
     what = f"Choke {shown(part.l_h, 'H', 2)}" if part.l_h else f"Resistor {shown(part.r_ohm, 'ohm', 2)}"

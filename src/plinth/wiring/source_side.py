@@ -1,7 +1,7 @@
 """From the wall, a battery or the bench to what makes the rails."""
 
 from plinth.builds.build import Build
-from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.builds.supplies import LinearSupply, SwitcherSupply
 from plinth.builds.supply_parts import Transformer
 from plinth.units.shown import shown
 from plinth.wiring.board import NOT_PREDICTED, NOTHING, Board
@@ -14,14 +14,13 @@ DANGER_FUSE = "A fuse in the neutral leaves all of it live when it blows."
 
 def source_side(board: Board) -> None:
     """Draw the left half."""
-    match board.build.supply:
-        case LinearSupply() | SwitcherSupply():
-            _mains(board)
-        case BatterySupply():
-            _battery(board)
-        case _:
-            words = ("Bench supplies", "one" if board.build.supply.single_rail else "two in series")
-            board.box("supply", words, (500, 40, 190, 220), sides(right=_rail_pins(board.build)))
+    supply = board.build.supply
+    if supply.from_the_wall:
+        _mains(board)
+    elif supply.battery is not None:
+        _battery(board)
+    else:
+        board.box("supply", supply.box_words, (500, 40, 190, 220), sides(right=_rail_pins(board.build)))
 
 
 def _rail_pins(build: Build) -> str:
@@ -74,7 +73,7 @@ def _mains(board: Board) -> None:
 def _other_primaries(board: Board, live: Point, neutral: Point, bad_switch: str, wrong: str) -> None:
     """Supplies that hang on the same mains and are not drawn: those of the other channels, the input stages' own."""
     supply = board.build.supply
-    if not isinstance(supply, LinearSupply):
+    if supply.transformer is None:
         return
     alike, small = board.currents.supplies - 1, supply.input_supply is not None
     if not alike and not small:
@@ -156,7 +155,7 @@ def _primary(board: Board) -> WiringBox:
         )
         words = (part.name, "mains switcher", jumper)
         return board.box("supply", words, (500, 40, 190, 220), sides("L,N", _rail_pins(board.build)))
-    assert isinstance(supply, LinearSupply), "only these hang on the mains"
+    assert supply.transformer is not None, "only these hang on the mains"
     return _transformer(board, supply)
 
 
@@ -206,7 +205,7 @@ def _primaries(board: Board, part: Transformer) -> None:
 
 def _battery(board: Board) -> None:
     supply, entry = board.build.supply, board.build.entry
-    assert isinstance(supply, BatterySupply), "asked for one"
+    assert supply.battery is not None, "asked for one"
     words = (supply.battery.name, f"{supply.battery.v_nominal:g} V")
     battery = board.box("battery", words, (30, 60, 140, 120), sides(right="+,-"))
     fuse = board.box("fuse", (f"Fuse {entry.fuse_a_rms:g} A", "at the battery"), (230, 78, 120, 44), sides("in", "out"))

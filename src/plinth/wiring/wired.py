@@ -30,14 +30,14 @@ def wiring_of(build: Build, prediction: Prediction, region: Region) -> Wiring:
 
 
 def _first(build: Build) -> tuple[str, ...]:
-    if build.mains is None or build.supply.kind not in ("linear", "switcher"):
+    if build.mains is None or not build.supply.from_the_wall:
         return ()
     return (MAINS,)
 
 
 def _after(build: Build) -> list[str]:
     notes = []
-    if build.mains is not None and build.supply.kind in ("linear", "switcher") and build.hookup.switch_way is None:
+    if build.mains is not None and build.supply.from_the_wall and build.hookup.switch_way is None:
         notes.append(
             "A two-way switch has a good and a bad way: live into one throw and the load on the common leaves nothing "
             "else live when off; live into the common puts it on the empty throw, a bare terminal. Say which it is."

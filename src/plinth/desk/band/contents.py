@@ -4,7 +4,7 @@ import dataclasses
 
 from plinth.bench.clipping import clip_subject, conditions_of
 from plinth.builds.build import Build
-from plinth.builds.supplies import BatterySupply, DirectSupply, LinearSupply, SwitcherSupply
+from plinth.builds.stations import station
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State, worst
 from plinth.physics.heat import rises
@@ -59,7 +59,7 @@ def _parts(build: Build, session: BenchSession, states: dict[str, State]) -> dic
             "Entry", states["entry"], f"{build.entry.fuse_kind} {build.entry.fuse_a_rms:g} A", "fuse"
         ),
         "reservoir": StationContent(
-            "Reservoir" if build.supply.kind == "linear" else "Output capacitors", states["reservoir"],
+            build.supply.reservoir_name, states["reservoir"],
             f"{'' if build.supply.single_rail else '2 × '}{shown(build.supply.reservoir.c_f, 'F', 2)}",
             f"{build.supply.reservoir.v_rated:g} V{each}",
         ),
@@ -82,38 +82,13 @@ def _source_stations(build: Build, session: BenchSession, states: dict[str, Stat
     wall = StationContent(
         "Wall", states["wall"], f"{situation.mains_rms(build):.0f} V", f"{situation.frequency_of_mains(build):g} Hz"
     )
-    match build.supply:
-        case LinearSupply(transformer=part):
-            wound = {"centre_tap": "{0}-0-{0}", "two": "2 × {0} V", "one": "{0} V"}[part.secondaries]
-            count = f"{len(build.channels)} × " if build.one_supply_per_channel else ""
-            made = StationContent(
-                "Transformer",
-                states["transformer"],
-                wound.format(f"{part.v_secondary_rms:g}"),
-                f"{count}{part.va:g} VA",
-            )
-        case SwitcherSupply(switcher=switcher):
-            made = StationContent(
-                "Switcher",
-                states["transformer"],
-                f"{'' if build.supply.single_rail else '±'}{switcher.v_rail:g} V",
-                f"{switcher.p_continuous_w:g} W",
-            )
-        case BatterySupply(battery=battery, converter=converter):
-            wall = StationContent(
-                "Battery", states["wall"], f"{situation.battery(build):g} V", f"{battery.capacity_ah:g} Ah"
-            )
-            made = StationContent(
-                "Converter", states["transformer"], f"±{converter.v_rail:g} V", f"{converter.p_continuous_w:g} W"
-            )
-        case DirectSupply(source=source):
-            wall = StationContent("Wall", states["wall"], "bench", "in place of the supply")
-            made = StationContent(
-                "Bench supplies",
-                states["transformer"],
-                f"{'' if build.supply.single_rail else '±'}{source.v_rail:g} V",
-                f"{source.i_limit_a:g} A",
-            )
+    instead = build.supply.instead_of_wall(situation.battery(build))
+    if instead is not None:
+        name, volts, beside = instead
+        wall = StationContent(name, states["wall"], volts, beside)
+    volts, rated = build.supply.rated_words
+    count = f"{len(build.channels)} × " if build.one_supply_per_channel else ""
+    made = StationContent(station(build, "transformer").title, states["transformer"], volts, f"{count}{rated}")
     return {"wall": wall, "transformer": made}
 
 
@@ -181,7 +156,7 @@ def _source_lines(prediction: Prediction) -> dict[str, tuple[str, str]]:
     if ratio is not None:
         words = f"{ratio.value:.2f} × {'rated' if winding else 'continuous'}"
         lines["transformer"] = (f"{words}, music", words)
-    elif prediction.build.supply.kind == "direct":
+    elif prediction.build.supply.set_by_hand:
         lines["transformer"] = (f"{shown(prediction['rail_plus_load_mean_a'].value, 'A')} per rail", "")
     return lines
 

@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QWidget
 
-from plinth.builds.stations import Station
+from plinth.builds.station import Station
 from plinth.desk.band.contents import StationContent
 from plinth.desk.labels import plain_tip
 from plinth.desk.look import look

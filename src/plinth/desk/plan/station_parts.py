@@ -115,7 +115,7 @@ def _fixed_words(key: str, session: BenchSession) -> str:
     build = session.build
     match key:
         case "wall":
-            if build.mains is None or build.supply.kind == "direct":
+            if build.mains is None or not build.supply.from_the_wall:
                 return "Nothing comes from the wall: bench supplies hold the rails."
             return (
                 f"{build.mains.name}: {build.mains.v_nominal_rms:g} V, ±{100 * build.mains.tolerance:.0f} %, "
@@ -126,7 +126,7 @@ def _fixed_words(key: str, session: BenchSession) -> str:
         case "rails":
             made = [part_in(build, slot).name for key in ("transformer", "reservoir") for slot in _slots(build, key)]
             extra = ""
-            if build.supply.kind == "linear" and build.supply.input_supply is not None:
+            if build.supply.transformer is not None and build.supply.input_supply is not None:
                 count = len(build.channels) if build.one_supply_per_channel else 1
                 extra = (
                     f" {'Each channel has' if count > 1 else 'The modules have'} a regulated input supply of its own."

@@ -71,16 +71,16 @@ def knobs(build: Build) -> tuple[Knob, ...]:
 
 
 def _lamp_knob(build: Build) -> tuple[Knob, ...]:
-    if build.supply.kind != "linear":
+    if build.supply.transformer is None:
         return ()
     return (Knob("lamp_w", "Lamp in series", "W", 15.0, 200.0, log=True, without="none"),)
 
 
 def _source_knob(build: Build) -> tuple[Knob, ...]:
-    if build.supply.kind == "battery":
-        battery = build.supply.battery
+    battery = build.supply.battery
+    if battery is not None:
         return (Knob("battery_v", "Battery, at rest", "V", battery.v_empty, battery.v_full, step=0.1),)
-    if build.mains is None or build.supply.kind == "direct":
+    if build.mains is None or not build.supply.from_the_wall:
         return ()
     mains = build.mains.v_nominal_rms
     return (Knob("mains_v_rms", "Mains", "V", round(0.85 * mains), round(1.15 * mains)),)

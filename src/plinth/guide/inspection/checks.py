@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassDModule
-from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.builds.supplies import SwitcherSupply
 from plinth.guide.inspection.check import Check
 from plinth.physics.rails.transients import SAFE_V
 from plinth.predict.estimates import A_PER_MM2
@@ -25,7 +25,7 @@ def _of(build: Build, *places: str) -> dict[str, float | str]:
 
 
 def _wall(build: Build) -> Iterator[Check]:
-    if build.mains is None or isinstance(build.supply, BatterySupply):
+    if build.mains is None or build.supply.battery is not None:
         return
     here, fuse = _of(build, "entry", "hookup"), f"{build.entry.fuse_a_rms:g} A {build.entry.fuse_kind}"
     yield Check(
@@ -63,7 +63,7 @@ def _wall(build: Build) -> Iterator[Check]:
 def _source(build: Build) -> Iterator[Check]:
     supply = build.supply
     mains = 0.0 if build.mains is None else build.mains.v_nominal_rms
-    if isinstance(supply, LinearSupply):
+    if supply.transformer is not None:
         part, here = supply.transformer, _of(build, "supply.transformer")
         yield Check(
             "primary", "transformer", f"Primary for {mains:g} V",
@@ -100,7 +100,7 @@ def _source(build: Build) -> Iterator[Check]:
             "Several hundred volts stand there, and stay for minutes after the plug is out.", EYES,
             "Cover it. Do not work on its high side.", True, here,
         )  # fmt: skip
-    if isinstance(supply, BatterySupply):
+    if supply.battery is not None:
         part_a = build.entry.fuse_a_rms
         yield Check(
             "battery_fuse", "wall", f"Fuse of {part_a:g} A at the battery",
@@ -141,7 +141,7 @@ def _reservoir(build: Build) -> Iterator[Check]:
         f"Without them what is stored stays for hours; with them it falls below {SAFE_V:g} V in the time said.", OHM,
         "Solder one of some kilohms and two watts across each reservoir, and put it into the plan.", True, here,
     )  # fmt: skip
-    if isinstance(supply, LinearSupply):
+    if supply.transformer is not None:
         own = build.module.own_rectifier
         said = " The board has one of its own: both stand in a row, or its own is bypassed as planned." if own else ""
         yield Check(

@@ -3,7 +3,6 @@
 from collections.abc import Callable
 
 from plinth.builds.build import Build
-from plinth.builds.supplies import LinearSupply, SwitcherSupply
 from plinth.drawing.sketch import Box, Disc, Line, Mark, Sketch, SketchRole, Words
 from plinth.units.shown import shown
 
@@ -50,13 +49,10 @@ def _mains_side(build: Build) -> Sketch:
 
 
 def _behind(build: Build) -> tuple[str, ...]:
-    match build.supply:
-        case LinearSupply(transformer=part):
-            return ("primary", f"{part.v_primary_rms:g} V")
-        case SwitcherSupply(switcher=part) if part.v_mains_jumper is not None:
-            return ("switcher", f"set for {part.v_mains_jumper:g} V")
-        case _:
-            return ("switcher",)
+    volts = build.supply.made_for_v_rms
+    if build.supply.transformer is not None:
+        return ("primary", f"{volts:g} V")
+    return ("switcher",) if volts is None else ("switcher", f"set for {volts:g} V")
 
 
 def _open_switch(y: float) -> list[Mark]:
@@ -83,7 +79,7 @@ def _earth(_build: Build) -> Sketch:
 
 def _primary(build: Build) -> Sketch | None:
     """Two primaries in series or in parallel, for the mains of this build."""
-    if not isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is None:
         return None
     mains = 0.0 if build.mains is None else build.mains.v_nominal_rms
     series = mains > 160.0

@@ -4,7 +4,6 @@ from collections.abc import Iterator, Sequence
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
-from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Reservoir
 from plinth.guide.part_tests.part_test import Aim, Matching, PartTest
 from plinth.judge.window import Window
@@ -44,7 +43,7 @@ def _conditions(build: Build, slot: str) -> Conditions:
 
 
 def _bridges(build: Build) -> Iterator[PartTest]:
-    if not isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is None:
         return
     part = build.supply.rectifier
     low, high = SCHOTTKY_V if part.diode == "schottky" else SILICON_V

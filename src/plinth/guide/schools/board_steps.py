@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.modules import Module
-from plinth.builds.supplies import LinearSupply, SwitcherSupply
 from plinth.guide.judging import wait_words
 from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.step import Hint, Step, Watch
@@ -240,13 +239,9 @@ def if_assumed(module: Module) -> str:
 
 def wrong_primary(build: Build) -> str:
     """Why this build may not go on its own supply: what it is set for is not the mains it is planned for."""
-    match build.supply:
-        case LinearSupply(transformer=part):
-            wound_for = part.v_primary_rms
-        case SwitcherSupply(switcher=part) if part.v_mains_jumper is not None:
-            wound_for = part.v_mains_jumper
-        case _:
-            return ""
+    wound_for = build.supply.made_for_v_rms
+    if wound_for is None:
+        return ""
     mains = 0.0 if build.mains is None else build.mains.v_nominal_rms
     if RIGHT_PRIMARY[0] <= mains / wound_for <= RIGHT_PRIMARY[1]:
         return ""

@@ -90,7 +90,7 @@ def plan_steps(
 
 def _on_its_own_supply(build: Build, channel: str, full: float, known: Precomputed) -> list[Step]:
     """From the bench supply to the build's own: that alone, then the board on it, the protection, the end."""
-    if build.supply.kind == "direct":
+    if build.supply.set_by_hand:
         # Bench supplies are what it runs on: nothing else is to be tried.
         return wall_steps.at_last(build, channel, full, SUPPLY_CAUTION)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
@@ -109,7 +109,7 @@ def _on_its_own_supply(build: Build, channel: str, full: float, known: Precomput
 def _precompute(known: Precomputed) -> None:
     """The rails of the build's own supply, alone and with a board."""
     known.of_its_own_supply()
-    if known.build.supply.kind != "direct":
+    if not known.build.supply.set_by_hand:
         _ = known.alone, known.with_board
 
 

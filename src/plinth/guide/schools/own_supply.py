@@ -5,7 +5,7 @@ import math
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
-from plinth.builds.supplies import BatterySupply, LinearSupply, SwitcherSupply
+from plinth.builds.supplies import BatterySupply, SwitcherSupply
 from plinth.guide.precomputed import Precomputed
 from plinth.guide.schools import wall_steps
 from plinth.guide.schools.board_steps import subject, wrong_primary
@@ -66,7 +66,7 @@ def _jumper(build: Build, supply: SwitcherSupply) -> Step:
 
 def _converter_on_a_limit(build: Build) -> Step:
     """The converter alone on a limited source: what it draws idle tells whether its halves switch as they should."""
-    assert isinstance(build.supply, BatterySupply)
+    assert build.supply.battery is not None
     battery, converter = build.supply.battery, build.supply.converter
     idle = converter.p_idle_w / battery.v_nominal
     limit = max(round(LIMIT_OF_IDLE * idle, 1), 0.5)
@@ -154,7 +154,7 @@ def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]
 
 def input_rails(build: Build, about: str, name: str, conditions: Conditions) -> list[Step]:
     """The regulated rails of the input stages, before anything else hangs on them; nothing where there are none."""
-    if not isinstance(build.supply, LinearSupply) or build.supply.input_supply is None:
+    if build.supply.transformer is None or build.supply.input_supply is None:
         return []
     regulator = build.supply.input_supply.regulator
     v = regulator.v_out

@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
-from plinth.builds.supplies import LinearSupply
 from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
@@ -20,7 +19,7 @@ LEAST_V = 1.0
 
 def why_not(build: Build) -> str:
     """Why a variable transformer does not serve; empty where it does."""
-    if isinstance(build.supply, LinearSupply) and build.mains is not None:
+    if build.supply.transformer is not None and build.mains is not None:
         return ""
     return "a variable transformer works with a transformer; a switcher starts all at once, a battery has no mains"
 

@@ -8,7 +8,6 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
-from plinth.builds.supplies import LinearSupply
 from plinth.guide.bleeding import supply_bleed_down
 from plinth.guide.precomputed import Precomputed
 from plinth.guide.schools import limited_supply_windows as expect
@@ -147,7 +146,7 @@ def which_rail(build: Build) -> str:
 
 def rail_hints(build: Build, volts: float) -> tuple[Hint, ...]:
     """What a wrong rail of a supply alone means, by how far it is from the ``volts`` expected."""
-    if not isinstance(build.supply, LinearSupply):
+    if build.supply.transformer is None:
         return (
             Hint(-1, "nothing, or next to it", "It has not started: fuse, enable lead, lock-out.", most=0.15 * volts),
             Hint(-1, "too low", "Off. Something holds it in its limit, or its divider is not as planned."),
@@ -249,7 +248,7 @@ def on_mains_rail(build: Build, channel: str, full: float, volts: float, u: floa
 
 def ripple(build: Build, channel: str, known: Precomputed) -> list[Step]:
     """The ripple with one board at rest: it tells of windings and diodes what a mean rail does not."""
-    if not isinstance(build.supply, LinearSupply) or build.mains is None:
+    if build.supply.transformer is None or build.mains is None:
         return []
     volts = known.with_board.ripple_v_pp
     twice = 2.0 * build.mains.frequency_hz
@@ -277,7 +276,7 @@ def ripple(build: Build, channel: str, known: Precomputed) -> list[Step]:
 
 def wall_current(build: Build, channel: str, known: Precomputed) -> list[Step]:
     """What the wall gives with one board at rest, for whoever can read it; nothing without a transformer."""
-    if not isinstance(build.supply, LinearSupply) or build.mains is None:
+    if build.supply.transformer is None or build.mains is None:
         return []
     found, stated = known.wall, cores_stated(build)
     a, u = found.primary_rms_a, found.u_primary_rms_a
