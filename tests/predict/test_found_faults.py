@@ -194,7 +194,8 @@ def test_a_listing_that_contradicts_itself_is_told_so() -> None:
 
 def test_a_divider_twice_off_is_asked_about() -> None:
     converter = STREET_BOX.supply.model_copy(deep=True)
-    part = converter.converter  # type: ignore[union-attr]
+    part = converter.converter
+    assert part is not None
     for factor in (2.0, 0.5):
         top = (factor * part.v_rail / 2.5 - 1.0) * 1000.0
         changed = part.model_copy(

@@ -10,7 +10,6 @@ from plinth.bench.sheet import jitter_of
 from plinth.bench.signal_level import SignalLevel, cool_level
 from plinth.builds.build import Build
 from plinth.builds.instruments import BenchKit
-from plinth.builds.modules import ClassDModule
 from plinth.builds.parts import Load
 from plinth.judge.state import State
 from plinth.judge.window import Window
@@ -75,7 +74,7 @@ def conditions_of(build: Build) -> Conditions:
     Level and load are kept low, so that the supply does not matter.
     """
     found: dict[str, float | str] = {"module": build.mark("module")}
-    if isinstance(build.module, ClassDModule):
+    if build.module.output_filter is not None:
         found["load_ohm"] = build.load.r_ohm
     return found
 
@@ -168,14 +167,14 @@ def predicted_db(build: Build, f_hz: float, load_ohm: float | None = None) -> fl
 
 def _with_filter(build: Build, load_ohm: float, f_hz: float, corners: tuple[float, float], off: float = 1.0) -> float:
     """Level at ``f_hz``, dB; ``off`` by which factor the filter's corner is off."""
-    part = build.module
-    if not isinstance(part, ClassDModule):
+    coil = build.module.output_filter
+    if coil is None:
         return levels.decibels(response.band_gain(f_hz, *corners), 1.0)
     # Each leg of a bridge sees half of the load; with none, what little the filter itself loses.
     legs = 2.0 if build.both_outputs_live else 1.0
-    leg = min(load_ohm / legs, OPEN_Q * math.sqrt(part.l_filter_h / part.c_filter_f))
+    leg = min(load_ohm / legs, OPEN_Q * math.sqrt(coil.l_h / coil.c_f))
     low = levels.decibels(response.band_gain(f_hz, corners[0], math.inf), 1.0)
-    return low + output_filter.gain_db(f_hz / off, part.l_filter_h, part.c_filter_f, leg)
+    return low + output_filter.gain_db(f_hz / off, coil.l_h, coil.c_f, leg)
 
 
 def predicted_band_db(build: Build, f_hz: float, corner_tol: float = 0.25) -> tuple[float, float]:

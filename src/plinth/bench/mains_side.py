@@ -128,7 +128,7 @@ def _rows(build: Build, prediction: Prediction) -> tuple[_Row, ...]:
             _Row("pf", "power factor", "", get("power_factor"), "0.62", optional=True),
             _Row("crest", "crest factor", "", get("primary_crest_factor"), "3.1", optional=True),
         )
-    if build.supply.battery is not None:
+    if build.supply.converter is not None:
         battery, at = build.supply.battery, prediction["battery_v"]
         charge = Window(
             at.low - (battery.v_nominal - battery.v_empty), at.high + (battery.v_full - battery.v_nominal), "V",
@@ -139,7 +139,7 @@ def _rows(build: Build, prediction: Prediction) -> tuple[_Row, ...]:
             _Row("a", "amperes", "A", get("battery_i_mean_a"), "3.2"),
             _Row("w", "watts", "W", get("battery_power_w"), "81", optional=True),
         )
-    return (_Row("w", "watts of all bench supplies", "W", get("supply_power_w"), "60"),)
+    return (_Row("w", build.supply.watts_label, "W", get("supply_power_w"), "60"),)
 
 
 def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tuple[Request, ...]:

@@ -13,7 +13,6 @@ from plinth.bench.frequency_response import (
     predicted_db,
 )
 from plinth.builds.build import Build
-from plinth.builds.modules import ClassDModule
 from plinth.drawing.series import Series
 from plinth.units.frequency import hertz_as_set
 
@@ -38,7 +37,7 @@ def response_curves(build: Build, measured: MeasuredResponse, others: Sequence[S
     bands = np.array([predicted_band_db(build, float(f)) for f in grid])
     middle, half = bands.mean(axis=1), (bands[:, 1] - bands[:, 0]) / 2 + 0.02
     series = [Series("predicted", grid, middle, "pred", "dB", "predicted", "below", half)]
-    if isinstance(build.module, ClassDModule):
+    if build.module.output_filter is not None:
         alone = np.array([predicted_db(build, float(f), math.inf) for f in grid])
         series.append(Series("without load", grid, np.minimum(alone, MOST_DB), "zero", "dB", "without load", "above"))
     series += others

@@ -7,7 +7,6 @@ from plinth.bench.sheet import Measured, Outcome, Readings, Sheet, apart, bench_
 from plinth.bench.signal_level import cool_level, scope_words
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
-from plinth.builds.modules import ClassDModule
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.judge.window import Window
@@ -61,11 +60,11 @@ def _set(build: Build, requests: tuple[Request, ...], v_in: float) -> tuple[Requ
 
 def _edge(build: Build) -> tuple[float, float]:
     """Upper corner and overshoot of the output as listed; of class D as its filter into the load makes them."""
-    part = build.module
-    if isinstance(part, ClassDModule):
+    part, coil = build.module, build.module.output_filter
+    if coil is not None:
         legs = 2.0 if build.both_outputs_live else 1.0
-        q = quality(part.l_filter_h, part.c_filter_f, test_conditions.dummy(build).r_ohm / legs)
-        return corner_hz(part.l_filter_h, part.c_filter_f), physics.overshoot_share(q)
+        q = quality(coil.l_h, coil.c_f, test_conditions.dummy(build).r_ohm / legs)
+        return corner_hz(coil.l_h, coil.c_f), physics.overshoot_share(q)
     return part.f_high_hz, 0.0
 
 
@@ -78,7 +77,7 @@ def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tupl
     low = rise * (1.0 - CORNER_SHARE)
     tilt = 100.0 * physics.tilt_share(part.f_low_hz, TILT_HZ)
     conditions = test_conditions.of_module(build, load_ohm=test_conditions.dummy(build).r_ohm)
-    filtered = isinstance(part, ClassDModule)
+    filtered = part.output_filter is not None
     most = 100.0 * max(MOST_OVERSHOOT, over + 0.12)
     return (
         bench_request(

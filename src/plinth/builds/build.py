@@ -17,12 +17,28 @@ from plinth.builds.hookup import (
     SpeakerCable,
     VolumeControl,
 )
-from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.modules import Misfit, Module
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Protection
 from plinth.builds.quantities import Model, Name
 from plinth.builds.supplies import Supply
 
-AnyModule = Annotated[ClassABModule | ClassAModule | ClassDModule, Field(discriminator="kind")]
+AnyModule = Annotated[Module, Field(discriminator="kind")]
+
+
+_TWO_RAILS = (
+    "found {} on a single rail, expected two rails: a single rail serves a full-bridge class D module or a bridged "
+    "pair of class AB ones"
+)
+_MISFITS: dict[Misfit, str] = {
+    "wants_two_rails": _TWO_RAILS,
+    "wants_two_rails_or_a_pair": _TWO_RAILS,
+    "wants_one_rail": (
+        "found a full-bridge module on two rails, expected a single rail: choose a single-winding transformer or a "
+        "single-rail supply"
+    ),
+    "is_a_bridge": "found a full-bridge module wired as a bridged pair, expected it alone: it is a bridge already",
+    "never_bridged": "found class A modules wired as a bridged pair, expected them single: set wiring single",
+}
 
 
 class Fitted(Model):
@@ -102,23 +118,9 @@ class Build(Model):
     def _parts_go_together(self) -> "Build":
         if self.mains is None and self.supply.from_the_wall:
             raise ValueError("found no mains, expected one for a supply that runs from the wall: add the mains")
-        if isinstance(self.module, ClassDModule) and self.module.bridge == "full":
-            if not self.supply.single_rail:
-                raise ValueError(
-                    "found a full-bridge module on two rails, expected a single rail: choose a single-winding "
-                    "transformer or a single-rail supply"
-                )
-            if self.wiring == "bridged":
-                raise ValueError(
-                    "found a full-bridge module wired as a bridged pair, expected it alone: it is a bridge already"
-                )
-        elif self.supply.single_rail and not (self.wiring == "bridged" and isinstance(self.module, ClassABModule)):
-            raise ValueError(
-                f"found {self.module.name} on a single rail, expected two rails: a single rail serves a full-bridge "
-                "class D module or a bridged pair of class AB ones"
-            )
-        if self.wiring == "bridged" and self.module.kind == "class_a":
-            raise ValueError("found class A modules wired as a bridged pair, expected them single: set wiring single")
+        misfit = self.module.misfit(single_rail=self.supply.single_rail, bridged=self.wiring == "bridged")
+        if misfit is not None:
+            raise ValueError(_MISFITS[misfit].format(self.module.name))
         return self
 
     def key_of(self, channel: str) -> str:
@@ -153,7 +155,7 @@ class Build(Model):
     @property
     def both_outputs_live(self) -> bool:
         """A bridge: the load hangs between two outputs, and neither may touch ground."""
-        return self.wiring == "bridged" or (isinstance(self.module, ClassDModule) and self.module.bridge == "full")
+        return self.wiring == "bridged" or self.module.bridge_by_itself
 
     def rails_words(self, v: float) -> str:
         """A rail as it is written for this build: ``±36 V``, or ``36 V`` for a single one."""

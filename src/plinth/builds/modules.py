@@ -1,5 +1,6 @@
 """Amplifier modules, one channel each: class AB and chips, class A, class D."""
 
+import dataclasses
 import itertools
 from typing import Literal
 
@@ -79,6 +80,19 @@ class SafeAreaPoint(Model):
     i_a: Amperes
 
 
+@dataclasses.dataclass(frozen=True)
+class OutputFilter:
+    """Coil and capacitor between a switching stage and its load, and the clock that they keep away; H, F, Hz."""
+
+    l_h: float
+    c_f: float
+    f_clock_hz: float
+
+
+# Why a module cannot stand where it does: it wants two rails (or a bridged pair on one), a single one, or works alone.
+Misfit = Literal["wants_two_rails", "wants_two_rails_or_a_pair", "wants_one_rail", "is_a_bridge", "never_bridged"]
+
+
 class _Module(PartModel):
     """What every module states.
 
@@ -146,6 +160,24 @@ class _Module(PartModel):
         return 1
 
     @property
+    def output_filter(self) -> OutputFilter | None:
+        """What filters a switching output; None where nothing switches."""
+        return None
+
+    @property
+    def bridge_by_itself(self) -> bool:
+        """Whether its load hangs between two outputs of its own."""
+        return False
+
+    def stage(self, *, bridged: bool) -> str:
+        """The output stage that it makes, alone or as a bridged pair, by the name physics knows it by."""
+        raise NotImplementedError
+
+    def misfit(self, *, single_rail: bool, bridged: bool) -> Misfit | None:
+        """Why it cannot work on such rails, wired so; None where it can."""
+        raise NotImplementedError
+
+    @property
     def driver_a(self) -> float:
         """Input and driver stages, per rail: as stated, else what is usual."""
         return USUAL_DRIVER_A if self.i_driver_a is None else self.i_driver_a
@@ -179,6 +211,14 @@ class ClassABModule(_Module):
         """Output pairs."""
         return self.output_pairs
 
+    def stage(self, *, bridged: bool) -> str:
+        """Class AB."""
+        return "class_ab_bridged" if bridged else "class_ab"
+
+    def misfit(self, *, single_rail: bool, bridged: bool) -> Misfit | None:
+        """A bridged pair needs no middle, one alone does."""
+        return "wants_two_rails_or_a_pair" if single_rail and not bridged else None
+
     @model_validator(mode="after")
     def _safe_area_falls(self) -> "ClassABModule":
         points = self.safe_area
@@ -205,6 +245,15 @@ class ClassAModule(_Module):
         """Output pairs."""
         return self.output_pairs
 
+    def stage(self, *, bridged: bool) -> str:
+        """Class A, which is never bridged."""
+        del bridged
+        return "single_ended" if self.topology == "single_ended" else "class_a"
+
+    def misfit(self, *, single_rail: bool, bridged: bool) -> Misfit | None:
+        """On two rails, and alone."""
+        return "wants_two_rails" if single_rail else "never_bridged" if bridged else None
+
 
 class ClassDModule(_Module):
     """Class D: ``half`` bridge on two rails, or ``full`` bridge (both outputs live) on one supply.
@@ -222,6 +271,26 @@ class ClassDModule(_Module):
     l_filter_h: Henries
     c_filter_f: SmallFarads
     v_ov_lockout_v: Volts | None = None
+
+    @property
+    def output_filter(self) -> OutputFilter:
+        """Its coil and capacitor."""
+        return OutputFilter(self.l_filter_h, self.c_filter_f, self.f_switching_hz)
+
+    @property
+    def bridge_by_itself(self) -> bool:
+        """A full bridge is one."""
+        return self.bridge == "full"
+
+    def stage(self, *, bridged: bool) -> str:
+        """Class D: a half bridge, a pair of them, or a full one."""
+        return "class_d_bridge" if self.bridge == "full" else "class_d_bridged" if bridged else "class_d"
+
+    def misfit(self, *, single_rail: bool, bridged: bool) -> Misfit | None:
+        """A full bridge on one rail and alone, a half one on two."""
+        if self.bridge == "half":
+            return "wants_two_rails" if single_rail else None
+        return "wants_one_rail" if not single_rail else "is_a_bridge" if bridged else None
 
 
 Module = ClassABModule | ClassAModule | ClassDModule

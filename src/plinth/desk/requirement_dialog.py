@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QVB
 
 from plinth.builds.build import Build
 from plinth.builds.makeup import read_channels
-from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.modules import MODULE_KINDS
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, button, label
 from plinth.desk.look import look
@@ -32,7 +32,6 @@ SUPPLY_WORDS = {
     "transformer": "transformer and rectifier", "switcher": "mains switcher", "battery": "battery and converter",
     "bench": "bench supplies",
 }  # fmt: skip
-MODULES = (ClassABModule, ClassAModule, ClassDModule)
 
 
 class RequirementDialog(Dialog):
@@ -46,7 +45,7 @@ class RequirementDialog(Dialog):
         self.supply, self.mains = QComboBox(), QComboBox()
         self.requirement.setPlaceholderText("60 W 4R, or a module's name")
         self.requirement.setMinimumWidth(look.px(300))
-        self._modules = [item.part for item in session.shelf.items(MODULES) if isinstance(item.part, MODULES)]
+        self._modules = [item.part for item in session.shelf.items(MODULE_KINDS) if isinstance(item.part, MODULE_KINDS)]
         names = QCompleter([part.name for part in self._modules], self)
         names.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         names.setFilterMode(Qt.MatchFlag.MatchContains)

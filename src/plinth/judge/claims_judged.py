@@ -236,14 +236,12 @@ def _response(build: Build) -> Iterator[JudgedClaim]:
     if not (is_stated(module, "f_low_hz") and is_stated(module, "f_high_hz")):
         return
     words = f"{shown(module.f_low_hz, 'Hz', 2)} to {shown(module.f_high_hz, 'Hz', 3)}"
-    filter_stated = isinstance(module, ClassDModule) and all(
-        is_stated(module, field) for field in ("l_filter_h", "c_filter_f", "f_switching_hz")
-    )
-    if isinstance(module, ClassDModule) and not filter_stated:
+    coil = module.output_filter
+    if coil is not None and not all(is_stated(module, one) for one in ("l_filter_h", "c_filter_f", "f_switching_hz")):
         possible = unsure("Its filter and its clock are only assumed.")
-    elif isinstance(module, ClassDModule):
-        corner = output_filter.corner_hz(module.l_filter_h, module.c_filter_f)
-        half = module.f_switching_hz / 2.0
+    elif coil is not None:
+        corner = output_filter.corner_hz(coil.l_h, coil.c_f)
+        half = coil.f_clock_hz / 2.0
         possible = (yes if module.f_high_hz <= min(1.6 * corner, half) else no)(
             f"Its filter's corner is 1 / (2π √(LC)) = {shown(corner, 'Hz')}, half its clock {shown(half, 'Hz')}."
         )

@@ -3,7 +3,7 @@
 import math
 
 from plinth.builds.build import Build
-from plinth.builds.modules import ClassABModule, ClassDModule
+from plinth.builds.modules import ClassABModule
 from plinth.judge.limit_row import LimitRow
 from plinth.judge.making import make_margin
 from plinth.judge.margin import Margin
@@ -102,7 +102,7 @@ def source_drive(build: Build, prediction: Prediction) -> Margin | None:
 def pumping(build: Build, prediction: Prediction) -> Margin | None:
     """A half bridge pumps the other rail up in the bass: against the lower of all over-voltage lock-outs."""
     figure = prediction.get("pumped_20hz_v")
-    if figure is None or not isinstance(build.module, ClassDModule):
+    if figure is None:
         return None
     limit, who = build.over_voltage_lockout or (None, "")
     after = ""

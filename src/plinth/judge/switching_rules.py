@@ -147,7 +147,7 @@ BATTERY_CABLE = LimitRow(
 
 def core_flux(build: Build, prediction: Prediction) -> Margin | None:
     """Flux swing of the converter's core against what its material allows in both directions."""
-    if not build.supply.battery is not None:
+    if build.supply.converter is None:
         return None
     part, flux = build.supply.converter, prediction["core_flux_pp_t"]
     limit, turns = 2.0 * part.b_max_t, turns_within(part.turns_primary, flux.high, part.b_max_t)
@@ -203,7 +203,7 @@ CONVERTER_REACH = LimitRow(
     close="The turns just reach the rail on an empty battery.",
     over="As the battery empties the rail falls with it.",
     fix="More secondary turns.", floor=True,
-    when=lambda build: build.supply.battery is not None and build.supply.converter.control != "proportional",
+    when=lambda build: build.supply.converter is not None and build.supply.converter.control != "proportional",
 )  # fmt: skip
 
 
@@ -213,7 +213,7 @@ DIVIDER_PERCENT = 5.0
 def feedback_divider(build: Build, prediction: Prediction) -> Margin | None:
     """The rail that the divider sets against the rail that is meant."""
     figure = prediction.get("divider_rail_v")
-    if figure is None or not build.supply.battery is not None:
+    if figure is None or build.supply.converter is None:
         return None
     meant = build.supply.converter.v_rail
     off = abs(100.0 * (figure.value / meant - 1.0))
@@ -240,7 +240,7 @@ def feedback_divider(build: Build, prediction: Prediction) -> Margin | None:
 def strand(build: Build, prediction: Prediction) -> Margin | None:
     """Strand diameter against twice the skin depth."""
     figure = prediction.get("skin_depth_m")
-    if figure is None or not build.supply.battery is not None:
+    if figure is None or build.supply.converter is None:
         return None
     limit = 2.0 * figure.value
     d = build.supply.converter.d_wire_m

@@ -1,7 +1,7 @@
 """From a build in a situation to the plain numbers of its circuit."""
 
 from plinth.builds.build import Build
-from plinth.builds.modules import ClassAModule, ClassDModule
+from plinth.builds.modules import ClassAModule
 from plinth.builds.situation import Situation
 from plinth.physics.rails.limited_source import CurrentLimit
 from plinth.physics.rails.time_course import MainsSource
@@ -58,7 +58,7 @@ def circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircu
         stage=stage_of(build),
         i_bias_a=values["i_quiescent"] - part.driver_a if isinstance(part, ClassAModule) else 0.0,
         modulation=values.get("modulation", 1.0),
-        loss_share=1.0 / values["efficiency_stage"] - 1.0 if isinstance(part, ClassDModule) else 0.0,
+        loss_share=1.0 / values.get("efficiency_stage", 1.0) - 1.0,
         own_drop=values.get("own_drop", 0.0),
         load_phase_deg=phase_deg,
         antiphase=situation.antiphase,
@@ -97,18 +97,7 @@ _NO_TRANSFORMER: dict[str, float] = {
 
 def stage_of(build: Build) -> kinds.StageKind:
     """Which output stage the modules and their wiring make."""
-    bridged = build.wiring == "bridged"
-    match build.module:
-        case ClassDModule(bridge="full"):
-            return kinds.CLASS_D_BRIDGE
-        case ClassDModule():
-            return kinds.CLASS_D_BRIDGED if bridged else kinds.CLASS_D
-        case ClassAModule(topology="single_ended"):
-            return kinds.SINGLE_ENDED
-        case ClassAModule():
-            return kinds.CLASS_A
-        case _:
-            return kinds.CLASS_AB_BRIDGED if bridged else kinds.CLASS_AB
+    return kinds.stage_named(build.module.stage(bridged=build.wiring == "bridged"))
 
 
 def input_circuit_of(build: Build, situation: Situation, values: Values) -> PowerCircuit:

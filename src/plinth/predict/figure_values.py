@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.modules import ClassABModule, ClassAModule
 from plinth.builds.supplies import BatterySupply, SwitcherSupply
 from plinth.physics.heat import thermal
 from plinth.physics.heat.rises import sink_temperature_c
@@ -93,16 +93,16 @@ def _safe_area(state: PowerState, points: list[tuple[float, float]]) -> float:
 
 
 def _class_d(solution: Solution) -> dict[str, float]:
-    part, circuit = solution.build.module, solution.points.circuit
-    if not isinstance(part, ClassDModule):
+    coil, circuit = solution.build.module.output_filter, solution.points.circuit
+    if coil is None:
         return {}
     legs = 2.0 if circuit.stage.bridge else 1.0
     found = {
-        "filter_corner_hz": output_filter.corner_hz(part.l_filter_h, part.c_filter_f),
+        "filter_corner_hz": output_filter.corner_hz(coil.l_h, coil.c_f),
         # Each leg of a bridge sees half of the load.
-        "filter_peak_db": output_filter.peak_db(part.l_filter_h, part.c_filter_f, circuit.r_load / legs),
+        "filter_peak_db": output_filter.peak_db(coil.l_h, coil.c_f, circuit.r_load / legs),
         "filter_20khz_db": output_filter.gain_db(
-            20_000.0, part.l_filter_h, part.c_filter_f, circuit.r_load / legs, circuit.load_phase_rad
+            20_000.0, coil.l_h, coil.c_f, circuit.r_load / legs, circuit.load_phase_rad
         ),
     }
     if circuit.stage.pumps:

@@ -106,7 +106,7 @@ def _sought(
         known = near.input_rest if near is not None else None
         input_rest = known if known is not None and known.circuit == rest else at_rest(rest, grid, known)
     battery = None
-    if build.supply.battery is not None:
+    if build.supply.converter is not None:
         battery = battery_draw(build.supply, situation.battery(build), values, points)
     wall = wall_draw(build, situation, values, points, input_rest, near.wall if near else None)
     return Solution(build, situation, values, points, wall, battery, input_rest, ahead)

@@ -4,7 +4,7 @@ import dataclasses
 from collections.abc import Callable
 
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
-from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.modules import MODULE_KINDS, ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Part, Protection
 from plinth.builds.properties import value_at
 from plinth.builds.supply_parts import (
@@ -49,9 +49,8 @@ def _windings(part: Part) -> str:
 
 
 def _sound_rails(part: Part) -> str:
-    found = part if isinstance(part, ClassABModule | ClassAModule | ClassDModule) else None
-    assert found is not None
-    return f"{found.v_rail_min:g}…{found.v_rail_max:g} V"
+    assert isinstance(part, MODULE_KINDS)
+    return f"{part.v_rail_min:g}…{part.v_rail_max:g} V"
 
 
 def _kind(part: Part) -> str:

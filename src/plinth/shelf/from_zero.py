@@ -82,7 +82,7 @@ def _around(requirement: Requirement) -> Build:
         requirement.source,
         requirement.power_w if requirement.module is None else 0.0,
     )
-    single = _is_single(source) if source is not None else isinstance(module, ClassDModule) and module.bridge == "full"
+    single = _is_single(source) if source is not None else (module is not None and module.bridge_by_itself)
     if source is not None:
         requirement = dataclasses.replace(requirement, supply=SOURCES[type(source)])
     # A converter has two rails: what wants one is told so below.

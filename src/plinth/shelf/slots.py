@@ -8,7 +8,7 @@ import pydantic
 from plinth.builds.build import Build
 from plinth.builds.files import invalid
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
-from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
+from plinth.builds.modules import MODULE_KINDS, Misfit
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Part, Protection
 from plinth.builds.stations import station, with_part
 from plinth.builds.supply_parts import (
@@ -41,7 +41,7 @@ KINDS: dict[str, tuple[type[Part], ...]] = {
     "supply.input_supply.rectifier": (Rectifier,),
     "supply.input_supply.reservoir": (Reservoir,),
     "supply.input_supply.regulator": (Regulator,),
-    "module": (ClassABModule, ClassAModule, ClassDModule),
+    "module": MODULE_KINDS,
     "sink": (HeatSink,),
     "protection": (Protection,),
     "load": (Load,),
@@ -98,19 +98,21 @@ def joined_all(build: Build, parts: Mapping[str, Part]) -> Build | str:
     return why
 
 
+_MISFITS: dict[Misfit, str] = {
+    "wants_two_rails": "wants two rails",
+    "wants_two_rails_or_a_pair": "wants two rails, or a bridged pair",
+    "wants_one_rail": "wants a single rail",
+    "is_a_bridge": "is a bridge already",
+    "never_bridged": "does not work bridged",
+}
+
+
 def _clash(build: Build, part: Part) -> str:
     single = build.supply.single_rail
+    if isinstance(part, MODULE_KINDS):
+        misfit = part.misfit(single_rail=single, bridged=build.wiring == "bridged")
+        return "" if misfit is None else _MISFITS[misfit]
     match part:
-        case ClassDModule(bridge="full") if not single:
-            return "wants a single rail"
-        case ClassDModule(bridge="half") if single:
-            return "wants two rails"
-        case ClassAModule() if single:
-            return "wants two rails"
-        case ClassAModule() if build.wiring == "bridged":
-            return "does not work bridged"
-        case ClassABModule() if single and build.wiring != "bridged":
-            return "wants two rails, or a bridged pair"
         case MainsSwitcher() | BenchPair() if (part.rails == "single") != single:
             return "one rail, two wanted" if part.rails == "single" else "two rails, one wanted"
         case Transformer() if (part.secondaries == "one") != single:

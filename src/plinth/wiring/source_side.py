@@ -17,7 +17,7 @@ def source_side(board: Board) -> None:
     supply = board.build.supply
     if supply.from_the_wall:
         _mains(board)
-    elif supply.battery is not None:
+    elif supply.converter is not None:
         _battery(board)
     else:
         board.box("supply", supply.box_words, (500, 40, 190, 220), sides(right=_rail_pins(board.build)))
@@ -205,7 +205,7 @@ def _primaries(board: Board, part: Transformer) -> None:
 
 def _battery(board: Board) -> None:
     supply, entry = board.build.supply, board.build.entry
-    assert supply.battery is not None, "asked for one"
+    assert supply.converter is not None, "asked for one"
     words = (supply.battery.name, f"{supply.battery.v_nominal:g} V")
     battery = board.box("battery", words, (30, 60, 140, 120), sides(right="+,-"))
     fuse = board.box("fuse", (f"Fuse {entry.fuse_a_rms:g} A", "at the battery"), (230, 78, 120, 44), sides("in", "out"))

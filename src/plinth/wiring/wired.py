@@ -1,7 +1,6 @@
 """The wiring of a build: source side, output side, and what is to be known of both."""
 
 from plinth.builds.build import Build
-from plinth.builds.modules import ClassDModule
 from plinth.predict.prediction import Prediction
 from plinth.wiring.board import Board
 from plinth.wiring.drawing import Wiring
@@ -53,6 +52,6 @@ def _after(build: Build) -> list[str]:
         notes.append("The unused leg of the input is open: tie it to the source's ground.")
     if build.one_supply_per_channel:
         notes.append("Each channel has a supply of its own: their grounds meet in one place only, at the case.")
-    if isinstance(build.module, ClassDModule):
+    if build.module.output_filter is not None:
         notes.append("Keep loudspeaker leads of class D twisted and away from inputs: they carry its clock.")
     return notes

@@ -17,9 +17,9 @@ __all__ = [
 
 Supply = Annotated[LinearSupply | DirectSupply | SwitcherSupply | BatterySupply, Field(discriminator="kind")]
 # Every kind, in the order in which they are offered.
-SUPPLY_KINDS: tuple[type[SupplyKind], ...] = (LinearSupply, DirectSupply, SwitcherSupply, BatterySupply)
+SUPPLY_KINDS: tuple[type[SupplyKind], ...] = (LinearSupply, SwitcherSupply, BatterySupply, DirectSupply)
 
 
 def kind_with(source: Any) -> type[SupplyKind] | None:
     """The kind of supply whose rails such a part makes; None for any other part."""
-    return next((kind for kind in SUPPLY_KINDS if kind.model_fields[kind.source_slot].annotation is type(source)), None)
+    return next((kind for kind in SUPPLY_KINDS if kind.source_type() is type(source)), None)

@@ -18,6 +18,7 @@ class BatterySupply(WithoutTransformer):
     i_other_a: Amperes | None = None
 
     source_slot: ClassVar[str] = "converter"
+    source_name: ClassVar[str] = "battery converter"
     stations: ClassVar[tuple[Station, ...]] = (
         Station("wall", "Battery", ("supply.battery",)),
         Station("transformer", "Converter", ("supply.converter",)),

@@ -15,6 +15,7 @@ class DirectSupply(WithoutTransformer, WithoutBattery):
     reservoir: Reservoir
 
     source_slot: ClassVar[str] = "source"
+    source_name: ClassVar[str] = "bench"
     stations: ClassVar[tuple[Station, ...]] = (
         Station("wall", "Wall", ()),
         Station("transformer", "Bench supplies", ("supply.source",)),
@@ -24,6 +25,7 @@ class DirectSupply(WithoutTransformer, WithoutBattery):
     always_gives: ClassVar[bool] = True
     drawn_from: ClassVar[str] = "the bench supply"
     drawn_figure: ClassVar[str] = "supply_power_w"
+    watts_label: ClassVar[str] = "watts of all bench supplies"
     comes_with_source: ClassVar[bool] = True
 
     @property

@@ -9,21 +9,24 @@ from plinth.builds.station import Station
 class SupplyKind(Model):
     """A supply by its kind, which says of itself what stands where in the power path and what makes its rails.
 
-    ``source_slot`` the field of the part that makes the rails; ``stations`` which are other ones than with a
-    transformer and its rectifier; ``from_the_wall`` whether it hangs on the mains; ``set_by_hand`` whether its volts
-    are set at the bench; ``always_gives`` whether nothing ahead of its rails could refuse what they ask.
-    ``drawn_from`` what gives the power, in words, and ``drawn_figure`` how much that is; ``runs`` the word before its
-    source (``on 36 V``); ``made_for_by`` what says for which mains it is made; ``cautions`` what can hurt in it.
-    ``comes_with_source``: its source part alone, put in another one's place, makes it a whole supply.
+    ``source_slot`` the field of the part that makes the rails, ``source_name`` its kind; ``stations`` which are other
+    ones than with a transformer and its rectifier; ``from_the_wall`` whether it hangs on the mains; ``set_by_hand``
+    whether its volts are set at the bench; ``always_gives`` whether nothing ahead of its rails could refuse what they
+    ask. ``drawn_from`` what gives the power, in words, ``drawn_figure`` how much that is, read as ``watts_label``;
+    ``runs`` the word before its source (``on 36 V``); ``made_for_by`` what says for which mains it is made;
+    ``cautions`` what can hurt in it. ``comes_with_source``: its source part alone, put in another one's place, makes it
+    a whole supply.
     """
 
     source_slot: ClassVar[str]
+    source_name: ClassVar[str]
     stations: ClassVar[tuple[Station, ...]] = ()
     from_the_wall: ClassVar[bool] = False
     set_by_hand: ClassVar[bool] = False
     always_gives: ClassVar[bool] = False
     drawn_from: ClassVar[str] = "the wall"
     drawn_figure: ClassVar[str] = "mains_power_w"
+    watts_label: ClassVar[str] = "watts from the supply"
     runs: ClassVar[str] = "on"
     made_for_by: ClassVar[str] = ""
     reservoir_name: ClassVar[str] = "Output capacitors"
@@ -110,6 +113,11 @@ class SupplyKind(Model):
         return str(cls.model_fields["kind"].default)
 
     @classmethod
+    def source_type(cls) -> Any:
+        """Which parts make its rails."""
+        return cls.model_fields[cls.source_slot].annotation
+
+    @classmethod
     def document_with(cls, source: dict[str, Any], before: dict[str, Any]) -> dict[str, Any]:
         """The document of such a supply with that source, in the place of the supply ``before``.
 
@@ -129,7 +137,13 @@ class WithoutTransformer(SupplyKind):
     input_supply: ClassVar[None] = None
 
 
-class WithoutBattery(SupplyKind):
-    """A supply that no battery feeds."""
+class WithoutConverter(SupplyKind):
+    """A supply without a converter."""
+
+    converter: ClassVar[None] = None
+
+
+class WithoutBattery(WithoutConverter):
+    """A supply that no battery feeds, nor one with a converter."""
 
     battery: ClassVar[None] = None

@@ -58,6 +58,7 @@ class LinearSupply(WithoutBattery):
     input_supply: InputSupply | None = None
 
     source_slot: ClassVar[str] = "transformer"
+    source_name: ClassVar[str] = "transformer"
     from_the_wall: ClassVar[bool] = True
     always_gives: ClassVar[bool] = True
     made_for_by: ClassVar[str] = "primary"

@@ -20,6 +20,7 @@ class SwitcherSupply(WithoutTransformer, WithoutBattery):
     reservoir: Reservoir
 
     source_slot: ClassVar[str] = "switcher"
+    source_name: ClassVar[str] = "switcher"
     stations: ClassVar[tuple[Station, ...]] = (
         Station("transformer", "Switcher", ("supply.switcher",)),
         Station("reservoir", "Output capacitors", ("supply.reservoir",)),

@@ -6,9 +6,10 @@ from typing import TypeVar
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.makeup import Makeup, SourcePart, makeup_of, read_channels
-from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule, Module
+from plinth.builds.modules import MODULE_KINDS
 from plinth.builds.short_words import short_words
-from plinth.builds.supply_parts import Battery, BatteryConverter, BenchPair, MainsSwitcher, Smoothing, Transformer
+from plinth.builds.supplies import SUPPLY_KINDS
+from plinth.builds.supply_parts import Battery, BatteryConverter, Smoothing, Transformer
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
@@ -16,20 +17,11 @@ from plinth.desk.session import BenchSession
 from plinth.units.errors import QuantityError
 
 P = TypeVar("P")
-_SOURCES: tuple[type[SourcePart], ...] = (Transformer, MainsSwitcher, BatteryConverter, BenchPair)
-_MODULES: tuple[type[Module], ...] = (ClassABModule, ClassAModule, ClassDModule)
+_SOURCES: tuple[type[SourcePart], ...] = tuple(kind.source_type() for kind in SUPPLY_KINDS)
 
 
 def _kind(source: SourcePart) -> str:
-    match source:
-        case Transformer():
-            return "transformer"
-        case MainsSwitcher():
-            return "switcher"
-        case BatteryConverter():
-            return "battery converter"
-        case BenchPair():
-            return "bench"
+    return next(kind.source_name for kind in SUPPLY_KINDS if kind.source_type() is type(source))
 
 
 class MakeupForm(Dialog):
@@ -42,7 +34,9 @@ class MakeupForm(Dialog):
         self._session, self._keep = session, keep
         now = makeup_of(session.build)
         self._sources = _with(now.source, [part for kind in _SOURCES for part in session.shelf.parts(kind)], _SOURCES)
-        self._modules = _with(now.module, [part for kind in _MODULES for part in session.shelf.parts(kind)], _MODULES)
+        self._modules = _with(
+            now.module, [part for kind in MODULE_KINDS for part in session.shelf.parts(kind)], MODULE_KINDS
+        )
         self._stages = _with(now.smoothing, session.shelf.parts(Smoothing), (Smoothing,))
         self._batteries = _with(now.battery, session.shelf.parts(Battery), (Battery,))
         self.name, self.channels = QLineEdit(now.name), QLineEdit(", ".join(now.channels))

@@ -116,7 +116,9 @@ def _fixed_words(key: str, session: BenchSession) -> str:
     match key:
         case "wall":
             if build.mains is None or not build.supply.from_the_wall:
-                return "Nothing comes from the wall: bench supplies hold the rails."
+                supply, volts = build.supply, session.situation.battery(build)
+                holding = "bench supplies" if supply.set_by_hand else supply.words_at(volts)
+                return f"Nothing comes from the wall: {holding} hold the rails."
             return (
                 f"{build.mains.name}: {build.mains.v_nominal_rms:g} V, ±{100 * build.mains.tolerance:.0f} %, "
                 f"{build.mains.frequency_hz:g} Hz. Move the mains slider to see a low or high day."

@@ -4,7 +4,6 @@ import math
 from collections.abc import Iterator
 
 from plinth.builds.build import Build
-from plinth.builds.modules import ClassDModule
 from plinth.builds.supplies import SwitcherSupply
 from plinth.guide.inspection.check import Check
 from plinth.physics.rails.transients import SAFE_V
@@ -215,11 +214,12 @@ def _boards(build: Build) -> Iterator[Check]:
             "An open leg hums and swings the output.", EYES, "Tie it at the socket.", False,
             _of(build, "module", "hookup"),
         )  # fmt: skip
-    if isinstance(module, ClassDModule):
+    coil = module.output_filter
+    if coil is not None:
         yield Check(
             "filter", "module", "Output coils and their capacitors",
-            f"{shown(module.l_filter_h, 'H', 2)} and {shown(module.c_filter_f, 'F', 2)} as planned, coils not "
-            "touching each other or steel." if module.l_filter_h and module.c_filter_f
+            f"{shown(coil.l_h, 'H', 2)} and {shown(coil.c_f, 'F', 2)} as planned, coils not "
+            "touching each other or steel." if coil.l_h and coil.c_f
             else "Coils and capacitors as on the maker's drawing.",
             "Without them the whole switching frequency runs into the loudspeaker's cable.", EYES, "Fit them.", False,
             here,

@@ -66,7 +66,7 @@ def _jumper(build: Build, supply: SwitcherSupply) -> Step:
 
 def _converter_on_a_limit(build: Build) -> Step:
     """The converter alone on a limited source: what it draws idle tells whether its halves switch as they should."""
-    assert build.supply.battery is not None
+    assert build.supply.converter is not None
     battery, converter = build.supply.battery, build.supply.converter
     idle = converter.p_idle_w / battery.v_nominal
     limit = max(round(LIMIT_OF_IDLE * idle, 1), 0.5)
