@@ -1,6 +1,7 @@
 """Photos on checks, steps, readings and notes: taken in, scaled, marked, kept, taken off and put back."""
 
 import sqlite3
+import threading
 from pathlib import Path
 
 import pytest
@@ -78,6 +79,37 @@ def threaded(demo_file: Path, tmp_path: Path) -> BenchSession:
     copy = tmp_path / "threaded.plinth"
     copy.write_bytes(demo_file.read_bytes())
     return BenchSession(open_workshop(copy))
+
+
+def test_a_large_original_is_written_off_the_window_s_thread(
+    qtbot: QtBot, demo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session = threaded(demo_file, tmp_path)
+    writers: list[bool] = []
+    write = session.workshop.put_aside
+
+    def watched(content: bytes) -> str:
+        writers.append(threading.current_thread() is threading.main_thread())
+        return write(content)
+
+    monkeypatch.setattr(session.workshop, "put_aside", watched)
+    strip = PhotoStrip(session)
+    qtbot.addWidget(strip)
+    strip.show_subject("inspect/vents")
+    content = picture(1400, 900, "BMP")
+    strip.add("large.bmp", lambda: content)
+    qtbot.waitUntil(lambda: not session.photos.photos_waiting, timeout=60_000)
+    (kept,) = session.photos.of("inspect/vents")
+    assert writers == [False], "once, and not by the window"
+    assert kept.size == len(content)
+    assert session.photos.picture(kept, whole=True) == content
+    # Taken off and put back it need not be written again.
+    assert session.photos.remove_photo(kept)
+    assert session.photos.put_back_photo()
+    assert writers == [False]
+    (back,) = session.photos.of("inspect/vents")
+    assert session.photos.picture(back, whole=True) == content
+    session.close()
 
 
 def test_of_several_at_once_each_is_kept_also_those_of_one_name(qtbot: QtBot, demo_file: Path, tmp_path: Path) -> None:

@@ -4,6 +4,13 @@ from collections.abc import Callable
 from typing import Any
 
 
+class Uncancelled:
+    """A job that nobody calls off."""
+
+    def progress(self, share: float) -> None:
+        assert 0.0 <= share <= 1.0
+
+
 class AtOnce:
     """Runs each job as it is asked for, in the caller's own time."""
 
@@ -17,7 +24,7 @@ class AtOnce:
         long: bool = False,  # there is one lane
     ) -> None:
         try:
-            found = work(None)
+            found = work(Uncancelled())
         except RuntimeError as error:
             assert failed is not None
             failed(error)

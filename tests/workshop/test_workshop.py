@@ -29,7 +29,7 @@ from plinth.workshop.errors import (
     WorkshopInUseError,
 )
 from plinth.workshop.kept_builds import StoredBuild
-from plinth.workshop.schema import Base
+from plinth.workshop.schema import SCHEMA_VERSION, Base
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
 from tests.workshop.writer import reading
 
@@ -160,7 +160,7 @@ def test_a_foreign_file_is_left_as_it_is(tmp_path: Path) -> None:
 
 def test_a_newer_file_is_left_as_it_is(path: Path) -> None:
     connection = sqlite3.connect(path)
-    connection.execute("PRAGMA user_version = 8")
+    connection.execute(f"PRAGMA user_version = {SCHEMA_VERSION + 1}")
     connection.commit()
     connection.close()
     before = digest(path)

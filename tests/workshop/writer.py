@@ -69,6 +69,9 @@ def keep_things(path: Path, say: Say) -> None:
         say(f"paper sheet {number}.txt")
         photo = workshop.add_photo(build_id, "note", AT, f"{number}.png", b"content" * 5000, b"scaled" * 500)
         say(f"photo {number}.png")
+    # Large enough to stand in chunks, each a write of its own.
+    workshop.add_photo(build_id, "note", AT, "large.png", b"content" * 180_000, b"scaled" * 500)
+    say("photo large.png")
     workshop.note_paper(paper.number, "seen")
     workshop.change_photo(photo.number, "left board", ())
     say("photo left board")

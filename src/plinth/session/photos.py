@@ -3,6 +3,7 @@
 from plinth.record.photo import Photo, PhotoMark
 from plinth.session.core import Core
 from plinth.workshop.errors import WorkshopError
+from plinth.workshop.kept_chunks import CHUNK_BYTES
 
 # An original larger than this is kept as its scaled copy only, and that is said.
 MOST_BYTES = 30_000_000
@@ -43,6 +44,14 @@ class Photos:
                 self._core.tell.trouble(str(error))
                 return []
         return [one for one in self._photos[1] if subject is None or one.subject == subject]
+
+    def put_aside(self, content: bytes) -> None:
+        """Write an original into the file, on whichever thread, before it is said whose photo it is.
+
+        Raises WorkshopError where it could not be. What is too large to be kept is passed over.
+        """
+        if CHUNK_BYTES < len(content) <= MOST_BYTES:
+            self._core.workshop.put_aside(content)
 
     def add_photo(
         self, subject: str, name: str, content: bytes, scaled: bytes, build_id: int | None = None

@@ -17,6 +17,8 @@ from plinth.session.reminders import Reminders
 from plinth.session.runner import Runner
 from plinth.session.shelf import Shelf
 from plinth.session.variants import Variants
+from plinth.workshop.contents_check import damaged_contents
+from plinth.workshop.errors import DamagedWorkshopError
 from plinth.workshop.store import Workshop
 
 
@@ -47,6 +49,26 @@ class Session(Core):
         self.records.kept += [self.loads.warm, lambda _record: self.reminders.remember()]
         self.power.switched.append(self.reminders.remember)
         self.plan.load()
+        if workshop.unchecked:
+            self._check_contents()
+
+    def _check_contents(self) -> None:
+        """Look, behind, at the papers and pictures of a large file, which were passed over at its opening."""
+        path = self.workshop.path
+
+        def told(damaged: object) -> None:
+            assert isinstance(damaged, list), "that is what was asked for"
+            self.workshop.unchecked = False
+            if damaged:
+                sentence = str(DamagedWorkshopError(path, damaged))
+                self.workshop.notice(sentence)
+                self.tell.trouble(sentence)
+
+        self.jobs.ask(
+            "contents check", lambda task: damaged_contents(path, task.progress), told,
+            lambda error: self.tell.trouble(f"The papers and pictures in {path} could not be looked at: {error}."),
+            long=True,
+        )  # fmt: skip
 
     def switch(self, build_id: int) -> None:
         """Go to another build; what falls due of this one is remembered."""

@@ -7,6 +7,7 @@ import contextlib
 import datetime as dt
 import os
 import sqlite3
+import threading
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
@@ -33,10 +34,14 @@ class WorkshopFile:
     def __init__(self, path: Path, lock: WorkshopLock) -> None:
         self.path = path
         self.notices: list[str] = []
+        # A large file whose papers and pictures are still to be looked at.
+        self.unchecked = False
         self._lock = lock
         self._engine = _engine_of(path)
         # How the file was left by the last write of this window: size and time, and what it says of its rows.
         self._left: tuple[tuple[int, int], dict[str, str]] | None = None
+        # Chunks of large contents are written on other threads, one between two writes of the window.
+        self._one_writer = threading.Lock()
 
     def close(self) -> None:
         """Close the file and release it."""
@@ -70,6 +75,17 @@ class WorkshopFile:
         """How the file stands now, to know it by before the next write."""
         self._left = (_stamp(self.path), self._told_of_rows())
 
+    def remember_stamp(self) -> None:
+        """The same after a write that changed no row that is counted."""
+        if self._left is not None:
+            self._left = (_stamp(self.path), self._left[1])
+
+    @contextlib.contextmanager
+    def between_writes(self) -> Iterator[None]:
+        """While nobody else in this process writes."""
+        with self._one_writer:
+            yield
+
     def _told_of_rows(self) -> dict[str, str]:
         with self._engine.connect() as connection:
             rows = connection.exec_driver_sql(
@@ -98,7 +114,7 @@ class WorkshopFile:
     @contextlib.contextmanager
     def writing(self, what: str) -> Iterator[Session]:
         """Write ``what`` (in words), while the file is still there. Raises NotKeptError."""
-        with self._told_as(f"{what} could not be kept"):
+        with self.between_writes(), self._told_as(f"{what} could not be kept"):
             self._still_there(what)
             with Session(self._engine, expire_on_commit=False) as session:
                 yield session
@@ -174,6 +190,11 @@ def _set_pragmas(connection: DBAPIConnection, _record: object) -> None:
     connection.isolation_level = None
     # A byte that is no text is shown by its seal, which then does not fit; it must not hide the rows beside it.
     connection.text_factory = _decoded
+    keeps_safe(connection)
+
+
+def keeps_safe(connection: DBAPIConnection | sqlite3.Connection) -> None:
+    """Have what this connection writes be on disk once it is committed."""
     cursor = connection.cursor()
     # A file of before may be written ahead; asking for the journal folds that in first.
     cursor.execute("PRAGMA journal_mode = DELETE")

@@ -1,6 +1,5 @@
 """Papers of parts in the file: their contents with a digest each, their names, notes and words sealed."""
 
-import hashlib
 from collections.abc import Sequence
 
 import sqlalchemy as sa
@@ -8,6 +7,7 @@ import sqlalchemy as sa
 from plinth.shelf.item import Paper
 from plinth.workshop import seals
 from plinth.workshop.file import WorkshopFile, printable, rows_gone, seal_text
+from plinth.workshop.kept_chunks import digest_of
 from plinth.workshop.schema import PaperRow
 
 
@@ -80,8 +80,3 @@ class KeptPapers(WorkshopFile):
         """Keep papers saved from another file: part, name, note, words, content."""
         for part, name, note, words, content in papers:
             self.add_paper(part, name, content, words, note)
-
-
-def digest_of(content: bytes) -> str:
-    """What a content is known by."""
-    return hashlib.blake2b(content, digest_size=16).hexdigest()

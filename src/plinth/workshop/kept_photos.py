@@ -1,4 +1,4 @@
-"""Photos in the file: the original beside a scaled copy, words and marks sealed."""
+"""Photos in the file: the original beside a scaled copy (a large one in chunks), words and marks sealed."""
 
 import datetime as dt
 from collections.abc import Sequence
@@ -7,8 +7,8 @@ import sqlalchemy as sa
 
 from plinth.record.photo import Photo, PhotoMark, marks_text, read_marks
 from plinth.workshop import seals
-from plinth.workshop.file import WorkshopFile, printable, rows_gone, seal_text
-from plinth.workshop.kept_papers import digest_of
+from plinth.workshop.file import printable, rows_gone, seal_text
+from plinth.workshop.kept_chunks import CHUNK_BYTES, KeptChunks, digest_of
 from plinth.workshop.schema import PhotoRow
 
 # What salvage hands over: build, subject, moment, name, words, marks, scaled, content.
@@ -20,18 +20,22 @@ def photo_digest(scaled: bytes, content: bytes) -> str:
     return f"{digest_of(scaled)} {digest_of(content)}"
 
 
-class KeptPhotos(WorkshopFile):
+class KeptPhotos(KeptChunks):
     """The photos of all builds."""
 
     def add_photo(
         self, build_id: int, subject: str, at: dt.datetime, name: str, content: bytes, scaled: bytes,
         words: str = "", marks: Sequence[PhotoMark] = (),
     ) -> Photo:  # fmt: skip
-        """Keep a photo of something of a build."""
+        """Keep a photo of something of a build. A large content that was not put aside before is put aside first."""
+        digest, large = digest_of(content), len(content) > CHUNK_BYTES
+        if large and not self.is_aside(digest, len(content)):
+            self.put_aside(content)
         with self.writing("The photo") as session:
             row = PhotoRow(
                 build_id=build_id, subject=subject, at=at.isoformat(), name=name, words=words,
-                marks=marks_text(marks), digest=photo_digest(scaled, content), scaled=scaled, content=content,
+                marks=marks_text(marks), digest=f"{digest_of(scaled)} {digest}", scaled=scaled,
+                content=b"" if large else content,
             )  # fmt: skip
             session.add(row)
             session.flush()
@@ -67,12 +71,14 @@ class KeptPhotos(WorkshopFile):
         )  # fmt: skip
         found = []
         with self.reading_from() as session:
+            aside = self.sizes_aside(session)
             for number, subject, at, name, words, marks, digest, seal, size in session.execute(query):
                 if seal != seals.text_seal((build_id, subject, at, name, words, marks, digest)):
                     where = f"Photo {number} ({printable(name)})"
                     self.notice(f"{where} is not as it was written. It is left out and stays in the file.")
                     continue
                 moment = dt.datetime.fromisoformat(at)
+                size = size or aside.get(digest.split()[1], 0)
                 found.append(Photo(number, build_id, subject, moment, name, words, read_marks(marks), size))
         return found
 
@@ -83,9 +89,10 @@ class KeptPhotos(WorkshopFile):
         query = sa.select(kept, PhotoRow.digest).where(PhotoRow.id == number)
         with self.reading_from() as session:
             row = session.execute(query).one_or_none()
-        if row is None:
-            return None
-        picture, digests = bytes(row[0]), row[1].split()
+            if row is None:
+                return None
+            digests = row[1].split()
+            picture = bytes(row[0]) or (self.content_aside(session, digests[1]) if whole else b"")
         if digest_of(picture) != digests[1 if whole else 0]:
             self.notice(f"The picture of photo {number} is not as it was written.")
             return None

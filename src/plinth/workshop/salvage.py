@@ -27,11 +27,11 @@ from plinth.workshop import seals
 from plinth.workshop.checks import check_kind, copy_of, told
 from plinth.workshop.errors import DamagedWorkshopError
 from plinth.workshop.kept_builds import StoredBuild
-from plinth.workshop.kept_papers import digest_of
+from plinth.workshop.kept_chunks import digest_of, joined
 from plinth.workshop.kept_photos import photo_digest
 from plinth.workshop.lock import WorkshopLock
 from plinth.workshop.rows import COUNTED_SINCE, ROWS, missing_rows
-from plinth.workshop.schema import SEALED_SINCE, tables
+from plinth.workshop.schema import CHUNKS_SINCE, SEALED_SINCE, tables
 from plinth.workshop.store import Workshop, create_workshop
 
 # So many ranges of rows are tried: pages that cannot be read halve them some sixty times each.
@@ -206,11 +206,20 @@ class _Found:
                 self.lost.append(error.sentences[0] if isinstance(error, BuildFileError) else f"{where} cannot be read")
                 continue
             subject, at, name, words, marks, digest = map(_text, texts)
+            if row is not None and not row[1] and self._version >= CHUNKS_SINCE:
+                row = (row[0], self._chunks(digest.split()[-1]))
             if row is None or photo_digest(row[0], row[1]) != digest:
                 self.lost.append(f"{where} ({name}): its picture is not as it was written")
                 continue
             found.append((build, subject, at, name, words, marks, *row))
         return found
+
+    def _chunks(self, digest: str) -> bytes:
+        try:
+            return joined(self._connection.execute, digest)
+        except sqlite3.Error:
+            # What cannot be read has another digest than the whole.
+            return b""
 
     def _settings(self) -> dict[str, dict[str, Any]]:
         found = {}

@@ -8,8 +8,8 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 # "PLNT"; SQLite keeps it in the header, so a foreign database is told apart before it is opened.
 APPLICATION_ID = 0x504C4E54
-SCHEMA_VERSION = 7
-HEAD_REVISION = "0006"
+SCHEMA_VERSION = 8
+HEAD_REVISION = f"{SCHEMA_VERSION:04d}"
 # The version from which on lines and texts carry their seals.
 SEALED_SINCE = 2
 
@@ -119,7 +119,7 @@ class PaperRow(Base):
 
 
 class PhotoRow(Base):
-    """A photo of something of a build. ``digest`` of its scaled copy, and of its content."""
+    """A photo of something of a build. ``digest`` of its scaled copy, and of its content, which may stand in chunks."""
 
     __tablename__ = "photos"
     __table_args__ = (Index("photos_by_build", "build_id"),)
@@ -137,6 +137,16 @@ class PhotoRow(Base):
     content: Mapped[bytes]
 
 
+class ChunkRow(Base):
+    """A part of a large content, which is known by its digest; ``place`` counts from 0."""
+
+    __tablename__ = "chunks"
+
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    place: Mapped[int] = mapped_column(primary_key=True)
+    content: Mapped[bytes]
+
+
 class SettingRow(Base):
     """A setting of this workshop."""
 
@@ -147,7 +157,9 @@ class SettingRow(Base):
     seal: Mapped[str] = mapped_column(default="")
 
 
-_SINCE = {"versions": 3, "papers": 4, "photos": 5}
+# Since when large contents stand in chunks.
+CHUNKS_SINCE = 8
+_SINCE = {"versions": 3, "papers": 4, "photos": 5, "chunks": CHUNKS_SINCE}
 
 
 def tables(version: int) -> frozenset[str]:

@@ -37,6 +37,7 @@ _LINE[7] = (
     "r.low, r.high, r.giver, r.bound, r.facts, r.instrument_id, r.capture "
     "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
 )
+_LINE[8] = _LINE[7]
 ONE_LINE = f"{_LINE[SCHEMA_VERSION]} WHERE e.id = ?"
 LAST_SEAL = "SELECT seal FROM entries ORDER BY id DESC LIMIT 1"
 # What is sealed of each other table, by its key.

@@ -34,10 +34,12 @@ def open_workshop(path: Path) -> Workshop:
         if found.version < SCHEMA_VERSION:
             _rehearse_migration(named)
         workshop = Workshop(named, lock)
+        workshop.unchecked = found.unchecked
         for sentence in found.notices:
             workshop.notice(sentence)
         workshop.migrate()
         workshop.remember()
+        workshop.drop_ownerless()
     except BaseException:
         if workshop is not None:
             workshop.close()

@@ -136,9 +136,12 @@ class PhotoStrip(QWidget):
         def work(_task: object) -> tuple[bytes, bytes]:
             content = content_of()
             try:
-                return content, run_confined(scaled_copy, content, name, most_s=MOST_SCALING_S)
+                scaled = run_confined(scaled_copy, content, name, most_s=MOST_SCALING_S)
             except ConfinedError as error:
                 raise PictureError(f"{name}: {error}. It was not kept") from error
+            # The original goes into the file here: 30 MB would hold the window for half a second.
+            self._session.photos.put_aside(content)
+            return content, scaled
 
         def done(found: object) -> None:
             assert isinstance(found, tuple), "that is what was asked for"

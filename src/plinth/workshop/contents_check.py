@@ -1,0 +1,80 @@
+"""Whether the large contents of an open workshop are as they were written: looked at behind, one after another.
+
+Opening a large file looks at everything but these, so that the window stands at once.
+"""
+
+import contextlib
+import hashlib
+import sqlite3
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+from plinth.workshop.kept_chunks import digest_of
+
+GoOn = Callable[[float], object]
+# What belongs to nobody is of no concern; each by its own table, number, name and digest.
+_PAPERS = "SELECT id, name, digest FROM papers ORDER BY id"
+_PHOTOS = "SELECT id, name, digest FROM photos ORDER BY id"
+
+
+def damaged_contents(path: Path, go_on: GoOn = lambda _share: None) -> list[str]:
+    """Which papers and photos are not as they were written, in words; ``go_on`` is told the share looked at.
+
+    Each is read by itself and quickly, so that the window may write in between.
+    """
+    connection = sqlite3.connect(f"{path.as_uri()}?mode=ro", uri=True, isolation_level=None)
+    try:
+        papers = connection.execute(_PAPERS).fetchall()
+        photos = connection.execute(_PHOTOS).fetchall()
+        found = []
+        for k, (kind, number, name, digests) in enumerate(
+            [*(("paper", *row) for row in papers), *(("photo", *row) for row in photos)], 1
+        ):
+            sound = _paper_sound if kind == "paper" else _photo_sound
+            if not sound(connection, number, str(digests)):
+                found.append(f"{kind} {number} ({name}) is not as it was written")
+            go_on(k / (len(papers) + len(photos)))
+    finally:
+        connection.close()
+    return found
+
+
+def _paper_sound(connection: sqlite3.Connection, number: int, digest: str) -> bool:
+    row = _row(connection, "SELECT content FROM papers WHERE id = ?", number)
+    return row is None or (bool(row) and digest_of(row[0]) == digest)
+
+
+def _photo_sound(connection: sqlite3.Connection, number: int, digests: str) -> bool:
+    row = _row(connection, "SELECT scaled, content FROM photos WHERE id = ?", number)
+    if not row:
+        return row is None
+    scaled, whole = digests.split()
+    here = digest_of(row[1]) if row[1] else _digest_of_chunks(connection, whole)
+    return digest_of(row[0]) == scaled and here == whole
+
+
+def _row(connection: sqlite3.Connection, query: str, number: int) -> tuple[Any, ...] | None:
+    """A row; None where it was taken away meanwhile, empty where it cannot be read."""
+    try:
+        row: tuple[Any, ...] | None = connection.execute(query, (number,)).fetchone()
+    except sqlite3.DatabaseError:
+        return ()
+    return row
+
+
+def _digest_of_chunks(connection: sqlite3.Connection, digest: str) -> str:
+    whole = hashlib.blake2b(digest_size=16)
+    with contextlib.suppress(sqlite3.DatabaseError):
+        for chunk in _chunks(connection, digest):
+            whole.update(chunk)
+    return whole.hexdigest()
+
+
+def _chunks(connection: sqlite3.Connection, digest: str) -> Iterator[bytes]:
+    place = 0
+    query = "SELECT content FROM chunks WHERE digest = ? AND place = ?"
+    # Each by itself: a reader that stays would keep the window from writing.
+    while (row := connection.execute(query, (digest, place)).fetchone()) is not None:
+        yield row[0]
+        place += 1
