@@ -11,7 +11,7 @@ from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Reservoir, Transformer
 from plinth.demo.builds import FOYER, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.predict.batch_onsets import choices
 from plinth.predict.curve import curve, figure_map, what_can_vary
 from plinth.predict.quick_estimate import well_known

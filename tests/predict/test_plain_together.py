@@ -9,7 +9,7 @@ from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in
 from plinth.demo import shelf
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.predict.quick_estimate import glance, load_powers, made_ready, well_known
 from plinth.predict.solve import solve
 from plinth.shelf.consequence import begin, consequence, consequences

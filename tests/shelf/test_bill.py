@@ -11,7 +11,7 @@ from plinth.builds.stations import part_in, stations, with_part
 from plinth.builds.stock import Price, Stock, prices_text, read_prices
 from plinth.demo import shelf
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.record.clock import now
 from plinth.report.bill import bill_csv, bill_html
 from plinth.shelf.bill import HEADS, BillLine, arriving, bill_of, calendar, pieces, summary, table

@@ -9,7 +9,7 @@ from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations, with_part
 from plinth.demo import shelf
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError

@@ -9,7 +9,7 @@ from plinth.builds.files import BuildFileError
 from plinth.builds.properties import How, Told, with_told
 from plinth.builds.stock import Price, Stock
 from plinth.demo import shelf
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.shelf.files import read_items, written_csv, written_json
 from plinth.shelf.item import ShelfItem
 

@@ -11,7 +11,7 @@ from plinth.builds.properties import How
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in
 from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.solve import solve

@@ -10,7 +10,7 @@ from plinth.builds.properties import How, how_known, value_at
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations, with_part
 from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.quick_estimate import WellKnown, well_known

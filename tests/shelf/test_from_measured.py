@@ -6,7 +6,7 @@ from plinth.builds.properties import How, how_known
 from plinth.builds.stations import with_part
 from plinth.builds.supply_parts import Transformer
 from plinth.demo.builds import STAGE_PAIR
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.physics.mains.transformer import winding_resistance_ohm
 from plinth.predict.solve import solve
 from plinth.shelf.from_measured import MeasuredTransformer, transformer_from

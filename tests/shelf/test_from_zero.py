@@ -15,7 +15,7 @@ from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.properties import How, how_known, value_at
 from plinth.builds.stations import part_in, stations
 from plinth.builds.supply_parts import BatteryConverter, BenchPair, MainsSwitcher, Transformer
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError

@@ -12,7 +12,7 @@ from plinth.builds.parts import PART_KINDS, Load, Mains, Part
 from plinth.builds.properties import How, value_at
 from plinth.builds.situation import Situation
 from plinth.builds.stations import stations
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.solve import solve

@@ -10,7 +10,7 @@ from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Entry, HeatSink, Load, Part
 from plinth.builds.properties import How
 from plinth.builds.supply_parts import Rectifier, Reservoir, Transformer
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.shelf.columns import COLUMNS, MEANT
 from plinth.shelf.item import ShelfItem
 from plinth.shelf.query import read_query

@@ -10,7 +10,7 @@ from plinth.bench import clipping
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, COOLER_PAIR, STAGE_PAIR
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.guide.inspection.checks import checks_of
 from plinth.guide.judging import reading_for_step
 from plinth.guide.part_tests.part_test import reading_of_piece

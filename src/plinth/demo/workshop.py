@@ -5,7 +5,7 @@ from pathlib import Path
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
 from plinth.demo.builds import REHEARSAL_ROOM
-from plinth.demo.shelves.whole import WHOLE
+from plinth.demo.shelf import WHOLE
 from plinth.demo.story import fill
 from plinth.workshop.store import Workshop, create_workshop
 
