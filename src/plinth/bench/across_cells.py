@@ -79,7 +79,9 @@ def power_over_source(cells: Sequence[ClipCell], given: CellReading) -> Graph | 
         y = np.array([cell.power.value for cell in row])
         spread = np.array([cell.power.spread for cell in row])
         name = f"{row[0].load.r_ohm:g} Ω"
-        curves.append(Series(f"{name}, predicted", x, y, "pred", "W", name, "above", spread))
+        curves.append(
+            Series(f"{name}, predicted", x, y, role="pred", unit="W", label=name, label_at="above", spread=spread)
+        )
         points = [(_rail(cell), one.value) for cell, one in given if cell.load.identity == identity]
         if points:
             read = np.array(sorted(points))

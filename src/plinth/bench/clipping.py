@@ -400,9 +400,16 @@ def judge_clipping(
     if not cell.is_predicted:
         return ClipVerdict(State.UNKNOWN, NOT_PREDICTED, "")
     return judge_watts(
-        expected_band(cell, form), cell.most_v_peak * _reads_high(cell, form), cell.load.r_ohm, _listed(cell), power_w,
-        u_power_w, bound, cell.definition, onset_read.middle_ratio(form) if cell.definition == "onset" else 1.0,
-    )  # fmt: skip
+        expected_band(cell, form),
+        cell.most_v_peak * _reads_high(cell, form),
+        cell.load.r_ohm,
+        claim=_listed(cell),
+        power_w=power_w,
+        u_power_w=u_power_w,
+        bound=bound,
+        definition=cell.definition,
+        reads_times=onset_read.middle_ratio(form) if cell.definition == "onset" else 1.0,
+    )
 
 
 def _reads_high(cell: ClipCell, form: Form) -> float:
@@ -474,9 +481,15 @@ def reading_for_cell(
         facts |= {"expected_how": band.how, "reads_times": onset_read.middle_ratio(taken.form)}
     instrument = instrument_for(taken.form, kit)
     meaning = Meaning(
-        request_for(cell, taken.form), taken.power_w, taken.u_power_w, taken.bound, verdict.state, instrument.name,
-        instrument.identity, facts=facts,
-    )  # fmt: skip
+        request_for(cell, taken.form),
+        taken.power_w,
+        taken.u_power_w,
+        bound=taken.bound,
+        state=verdict.state,
+        instrument=instrument.name,
+        instrument_id=instrument.identity,
+        facts=facts,
+    )
     return reading_of(meaning, typed, at, claim_facts(claim_of(cell), module) | dict(further or {}))
 
 
@@ -488,8 +501,8 @@ def sentence_of(reading: Reading) -> str:
     if most is None or r_ohm is None or band is None:
         return reading.said
     verdict = judge_watts(
-        band, most, r_ohm, listed_then(reading), reading.value, reading.u, reading.bound,
-        reading.word("definition") or "onset", reading.number("reads_times") or 1.0,
+        band, most, r_ohm, claim=listed_then(reading), power_w=reading.value, u_power_w=reading.u, bound=reading.bound,
+        definition=reading.word("definition") or "onset", reads_times=reading.number("reads_times") or 1.0,
     )  # fmt: skip
     bias = unexplained_words(reading.value, reading.facts)
     return f"Understood as {Form(reading.word('form')).words}. {verdict.sentence} {bias}".strip()

@@ -37,16 +37,16 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     return Sheet(
         TEST, "Gain, sensitivity, channel match", "How much each channel makes of what it gets, and what it needs "
             "to clip.",
-        (
+        settings=(
             ("Generator, 1 kHz", f"{shown(level.v_in_rms, 'V')} rms"),
             ("Expect at the output", f"{shown(level.v_out_rms, 'V')} rms"),
             ("Volume control", "full up, tone flat"),
         ),
-        f"{load.name}, {load.r_ohm:g} Ω: {shown(level.power_w, 'W', 2)}, so it stays cool.",
-        "Generator, 1 kHz, to every input in turn; meter (true rms) at the input, then at the output. "
+        load=f"{load.name}, {load.r_ohm:g} Ω: {shown(level.power_w, 'W', 2)}, so it stays cool.",
+        wired="Generator, 1 kHz, to every input in turn; meter (true rms) at the input, then at the output. "
         f"{scope_words(build, channel)}",
-        lambda readings: _asked(build, level.v_in_rms, readings),
-        lambda readings: _outcomes(build, prediction, readings),
+        asked=lambda readings: _asked(build, level.v_in_rms, readings),
+        outcomes=lambda readings: _outcomes(build, prediction, readings),
     )  # fmt: skip
 
 

@@ -52,22 +52,32 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     rating = "its rating is not stated" if carried is None else f"rated {carried:g} W"
     allowed = "it may stay on" if carried is not None and watts <= carried * (1 + 1e-9) else "watch its heat as well"
     return Sheet(
-        TEST, "Heat run", "Where the sink comes to rest, here and on a hot day, told before it is there.",
-        (
+        TEST,
+        "Heat run",
+        "Where the sink comes to rest, here and on a hot day, told before it is there.",
+        settings=(
             ("Output, every channel, 1 kHz", f"{shown(v_rms, 'V')} rms"),
-            (("Heat in the sink, "
-                "predicted"), shown_with_spread(prediction["heat_w"].value, prediction["heat_w"].spread, "W")),
-            ("Time constant", (f"about {_tau(build)[0] / 60.0:.0f} "
-                f"min{'' if build.sink.heat_capacity_j_per_k else ', not stated: a usual one'}")),
+            (
+                ("Heat in the sink, predicted"),
+                shown_with_spread(prediction["heat_w"].value, prediction["heat_w"].spread, "W"),
+            ),
+            (
+                "Time constant",
+                (
+                    f"about {_tau(build)[0] / 60.0:.0f} "
+                    f"min{'' if build.sink.heat_capacity_j_per_k else ', not stated: a usual one'}"
+                ),
+            ),
         ),
-        f"{load.name}, {load.r_ohm:g} Ω on every channel takes {shown(watts, 'W')}: {rating}, {allowed}.",
-        f"Thermometer on the sink beside an output device, in paste; another in the air it draws in. Case closed as it "
+        load=f"{load.name}, {load.r_ohm:g} Ω on every channel takes {shown(watts, 'W')}: {rating}, {allowed}.",
+        wired="Thermometer on the sink beside an output device, in paste; another in the air it "
+        "draws in. Case closed as it "
         f"will be. {scope_words(build, channel)}",
-        lambda readings: _asked(build, prediction, readings),
-        lambda readings: _outcomes(build, prediction, readings),
-        lambda readings: _graph(build, prediction, readings),
+        asked=lambda readings: _asked(build, prediction, readings),
+        outcomes=lambda readings: _outcomes(build, prediction, readings),
+        graph=lambda readings: _graph(build, prediction, readings),
         caution="Sink and loads get hot enough to burn. Stay beside it, and stop where the sink passes its limit.",
-    )  # fmt: skip
+    )
 
 
 def _tau(build: Build) -> tuple[float, float]:
@@ -262,7 +272,16 @@ def _graph(build: Build, prediction: Prediction, readings: Readings) -> Graph:
     t = np.linspace(0.0, far, 120)
     grown = 1.0 - np.exp(-t / tau)
     curves = [
-        Series("predicted", t, start + (end - start) * grown, "pred", "°C", "predicted", "above", rise.spread * grown)
+        Series(
+            "predicted",
+            t,
+            start + (end - start) * grown,
+            role="pred",
+            unit="°C",
+            label="predicted",
+            label_at="above",
+            spread=rise.spread * grown,
+        )
     ]
     limit = np.array([build.sink.t_limit_c, build.sink.t_limit_c])
     curves.append(Series("limit", np.array([0.0, far]), limit, "over", "°C", "limit"))
@@ -272,6 +291,6 @@ def _graph(build: Build, prediction: Prediction, readings: Readings) -> Graph:
             begun = fit.end - fit.off * math.exp((run.t_s[-1] - run.t_s[0]) / fit.tau_s)
             y = fit.end + (begun - fit.end) * np.exp(-t / fit.tau_s)
             band = 2.0 * fit.u_end * (1.0 - np.exp(-t / fit.tau_s))
-            curves.append(Series("fitted", t, y, "ink2", "°C", "fitted", "below", band))
+            curves.append(Series("fitted", t, y, role="ink2", unit="°C", label="fitted", label_at="below", spread=band))
         curves.append(Series("read", np.array(run.t_s), np.array(run.c), "ink", "°C", discs=True))
     return Graph("The sink over time", "t", "min", "°C over min", tuple(curves), x_scale=1.0 / 60.0)

@@ -32,16 +32,16 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     f = prediction.situation.frequency_of_mains(build)
     return Sheet(
         TEST, "Hum and noise", "What is at the output without a signal, line by line, and where it gets in.",
-        (
+        settings=(
             ("Generator", "off, unplugged"),
             ("Input", "shorted at the socket"),
             ("Meter", "AC mV, true rms, or a scope at 20 ms"),
         ),
-        f"{test_conditions.dummy(build).name} at the output. "
+        load=f"{test_conditions.dummy(build).name} at the output. "
         "Ears last: a loudspeaker only where the meter says less than 10 mV.",
-        f"A shorting plug in the {channel} input; volume first down, then up. {scope_words(build, channel)}",
-        lambda _readings: _asked(build, channel, prediction, f),
-        lambda readings: _outcomes(build, full, prediction, readings, f),
+        wired=f"A shorting plug in the {channel} input; volume first down, then up. {scope_words(build, channel)}",
+        asked=lambda _readings: _asked(build, channel, prediction, f),
+        outcomes=lambda readings: _outcomes(build, full, prediction, readings, f),
     )  # fmt: skip
 
 

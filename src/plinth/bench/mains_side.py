@@ -80,19 +80,19 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     return Sheet(
         TEST, "Mains side" if wall else "What the source gives",
         "What it draws, how well it uses it, what it takes at switch-on and keeps after switch-off.",
-        (
+        settings=(
             ("Generator at clipping", f"{shown_with_spread(drive.value, drive.spread, 'V')} rms"),
             ("Power meter" if wall else "Meter", "W, VA and PF, settled" if wall else "volts and amperes at the "
                 "source"),
             ("For switch-on", "clamp meter that holds its peak"),
         ),
-        f"{load.name}, {load.r_ohm:g} Ω on every channel for the rows at clipping; a few seconds are enough.",
-        "Power meter between wall and plug." if wall else "Meter in the lead from the source, another across its "
+        load=f"{load.name}, {load.r_ohm:g} Ω on every channel for the rows at clipping; a few seconds are enough.",
+        wired="Power meter between wall and plug." if wall else "Meter in the lead from the source, another across its "
         "terminals.",
-        lambda _readings: asked,
-        lambda readings: _outcomes(build, rest, full, readings),
+        asked=lambda _readings: asked,
+        outcomes=lambda readings: _outcomes(build, rest, full, readings),
         # What is drawn does not depend on what was read: solved once, when it is first looked at.
-        _drawn_once(full),
+        graph=_drawn_once(full),
         caution=CAUTION if wall else "A battery gives hundreds of amperes into a slip: fuse at its terminal, "
             "rings off.",
     )  # fmt: skip
@@ -405,14 +405,25 @@ def _graph(full: Prediction) -> Graph | None:
     v, i = wall.at(t)
     watts, rms = wall.flow.p_w, math.sqrt(float(np.mean(wall.v[:-1] ** 2)))
     return Graph(
-        "From the wall, clipping", "t", "ms", "A over ms",
+        "From the wall, clipping",
+        "t",
+        "ms",
+        "A over ms",
         (
-            Series("resistor", t, v * watts / rms**2, "zero", "A", "resistor of the same watts", "below"),
+            Series(
+                "resistor",
+                t,
+                v * watts / rms**2,
+                role="zero",
+                unit="A",
+                label="resistor of the same watts",
+                label_at="below",
+            ),
             *_as_a_switcher(full, t, watts),
             Series("predicted", t, i, "pred", "A", "predicted"),
         ),
         x_scale=1e3,
-    )  # fmt: skip
+    )
 
 
 def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Series, ...]:
@@ -432,4 +443,14 @@ def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Series, ..
     half = np.linspace(0.0, 0.5 / hz, len(bulk.i_mains_a))
     turns = np.floor(t * 2.0 * hz + 1e-9)
     i = np.where(turns % 2 > 0, -1.0, 1.0) * np.interp(t - turns * 0.5 / hz, half, bulk.i_mains_a)
-    return (Series("plain switcher, estimated", t, i, "ink2", "A", "plain switcher, estimated", "below"),)
+    return (
+        Series(
+            "plain switcher, estimated",
+            t,
+            i,
+            role="ink2",
+            unit="A",
+            label="plain switcher, estimated",
+            label_at="below",
+        ),
+    )

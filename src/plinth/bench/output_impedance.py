@@ -44,16 +44,16 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
     return Sheet(
         TEST, "Output impedance and damping", "How far the output gives way to a load: from its volts without and "
             "with one.",
-        (
+        settings=(
             ("Generator, untouched throughout", f"{shown(level.v_in_rms, 'V')} rms"),
             ("Expect at the output", f"{shown(level.v_out_rms, 'V')} rms"),
             ("Meter", "one range, most digits"),
         ),
-        f"{names} in turn: at most {shown(level.power_w, 'W', 2)}, so they stay cool.",
-        "Meter at the module's own output terminals, not at the load: else the cable counts in. "
+        load=f"{names} in turn: at most {shown(level.power_w, 'W', 2)}, so they stay cool.",
+        wired="Meter at the module's own output terminals, not at the load: else the cable counts in. "
         f"{scope_words(build, channel)}",
-        lambda readings: _asked(build, channel, loads, level.v_in_rms, level.v_out_rms, readings),
-        lambda readings: _outcomes(build, loads, readings),
+        asked=lambda readings: _asked(build, channel, loads, level.v_in_rms, level.v_out_rms, readings),
+        outcomes=lambda readings: _outcomes(build, loads, readings),
     )  # fmt: skip
 
 

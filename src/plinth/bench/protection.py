@@ -42,17 +42,17 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     stated = "not stated" if part.dc_threshold_v is None else f"{part.dc_threshold_v:g} V"
     return Sheet(
         TEST, "Protection", "That the loudspeaker is kept off until all is quiet, and let go at once when it is not.",
-        (
+        settings=(
             ("Muting, stated", f"{part.mute_s:g} s"),
             ("DC threshold, stated", stated),
             ("For DC", "bench supply, 1 kΩ in series"),
         ),
-        f"{test_conditions.dummy(build).name} on the relay's output shows when it opens: its volts go away.",
-        f"Stop watch from the mains switch; scope on the relay's output where it must be finer. The {channel} "
+        load=f"{test_conditions.dummy(build).name} on the relay's output shows when it opens: its volts go away.",
+        wired=f"Stop watch from the mains switch; scope on the relay's output where it must be finer. The {channel} "
         "output wire "
         "off the protection's input for the DC rows.",
-        lambda _readings: _asked(build, channel, holds),
-        lambda readings: _outcomes(build, rail, readings),
+        asked=lambda _readings: _asked(build, channel, holds),
+        outcomes=lambda readings: _outcomes(build, rail, readings),
         caution=CAUTION,
     )  # fmt: skip
 

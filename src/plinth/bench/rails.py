@@ -73,16 +73,16 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     return Sheet(
         TEST, "Rails, without load to full", "What the rails are at each load, how they sag, and what stands "
             "behind them.",
-        (
+        settings=(
             ("Generator at clipping", f"{shown_with_spread(drive.value, drive.spread, 'V')} rms"),
             ("Meter", "DC, + rail to 0 V"),
             ("Scope for ripple", "AC, p-p, 10 ms across"),
         ),
-        f"{load.name}, {load.r_ohm:g} Ω on every channel for the loaded rows; a few seconds are enough.",
-        _wired(build),
-        lambda _readings: asked,
-        lambda readings: _outcomes(build, levels, readings),
-        lambda readings: _graph(levels, readings),
+        load=f"{load.name}, {load.r_ohm:g} Ω on every channel for the loaded rows; a few seconds are enough.",
+        wired=_wired(build),
+        asked=lambda _readings: asked,
+        outcomes=lambda readings: _outcomes(build, levels, readings),
+        graph=lambda readings: _graph(levels, readings),
         caution=CAUTION,
     )  # fmt: skip
 
@@ -345,12 +345,32 @@ def _graph(levels: tuple[_Level, ...], readings: Readings) -> Graph | None:
         half = np.array([figure.spread for figure in figures if figure is not None])
         order = np.argsort(x)
         if side == "plus":
-            curves.append(Series("predicted", x[order], y[order], "pred", "V", "predicted", "above", half[order]))
+            curves.append(
+                Series(
+                    "predicted",
+                    x[order],
+                    y[order],
+                    role="pred",
+                    unit="V",
+                    label="predicted",
+                    label_at="above",
+                    spread=half[order],
+                )
+            )
         have = [(x[k], last(readings, f"{level.key}_{side}")) for k, level in enumerate(loads)]
         points = [(at, one.value) for at, one in have if one is not None]
         if points:
             found = np.array(sorted(points))
             curves.append(
-                Series(f"{sign} rail read", found[:, 0], found[:, 1], role, "V", f"{sign}", "right", discs=True)
+                Series(
+                    f"{sign} rail read",
+                    found[:, 0],
+                    found[:, 1],
+                    role=role,
+                    unit="V",
+                    label=f"{sign}",
+                    label_at="right",
+                    discs=True,
+                )
             )
     return Graph("Rails over load", "mean rail current", "A", "V over A", tuple(curves)) if curves else None

@@ -36,10 +36,22 @@ def response_curves(build: Build, measured: MeasuredResponse, others: Sequence[S
     grid = np.geomspace(FREQUENCIES_HZ[0], FREQUENCIES_HZ[-1], POINTS)
     bands = np.array([predicted_band_db(build, float(f)) for f in grid])
     middle, half = bands.mean(axis=1), (bands[:, 1] - bands[:, 0]) / 2 + 0.02
-    series = [Series("predicted", grid, middle, "pred", "dB", "predicted", "below", half)]
+    series = [
+        Series("predicted", grid, middle, role="pred", unit="dB", label="predicted", label_at="below", spread=half)
+    ]
     if build.module.output_filter is not None:
         alone = np.array([predicted_db(build, float(f), math.inf) for f in grid])
-        series.append(Series("without load", grid, np.minimum(alone, MOST_DB), "zero", "dB", "without load", "above"))
+        series.append(
+            Series(
+                "without load",
+                grid,
+                np.minimum(alone, MOST_DB),
+                role="zero",
+                unit="dB",
+                label="without load",
+                label_at="above",
+            )
+        )
     series += others
     if measured.points:
         f_hz = np.array([point.f_hz for point in measured.points])
@@ -47,7 +59,7 @@ def response_curves(build: Build, measured: MeasuredResponse, others: Sequence[S
     for f in (crossing.f_hz for crossing in measured.minus_3_db):
         at, side = np.array([f, f * 1.0001]), "right" if f < 200.0 else "below"
         words = f"−3 dB, {hertz_as_set(float(f'{f:.2g}'))}"
-        series.append(Series("−3 dB", at, np.array([-3.0, -3.0]), "ink", "dB", words, side))
+        series.append(Series("−3 dB", at, np.array([-3.0, -3.0]), role="ink", unit="dB", label=words, label_at=side))
     series.append(Series("−3 dB", np.array([grid[0], grid[-1]]), np.array([-3.0, -3.0]), "zero", "dB"))
     lowest = min([-6.0, *(point.db for point in measured.points)])
     highest = max(

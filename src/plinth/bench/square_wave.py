@@ -32,20 +32,22 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
     level = cool_level(build, load, 2.0)
     v_pp = 2.0 * level.v_out_rms
     return Sheet(
-        TEST, "Square wave", "What a step shows at once: bandwidth, stability, and what the coupling leaves of "
-            "the bass.",
-        (
+        TEST,
+        "Square wave",
+        "What a step shows at once: bandwidth, stability, and what the coupling leaves of the bass.",
+        settings=(
             ("Generator, square, 10 kHz", f"{shown(2.0 * level.v_in_rms, 'V')} p-p"),
             ("Expect at the output", f"{shown(v_pp, 'V')} p-p"),
             ("Scope", "10 % to 90 % of the step"),
         ),
-        f"{load.name}, {load.r_ohm:g} Ω: {shown(level.v_out_rms**2 / load.r_ohm, 'W', 2)} of square wave. A resistor "
+        load=f"{load.name}, {load.r_ohm:g} Ω: {shown(level.v_out_rms**2 / load.r_ohm, 'W', 2)} of "
+        "square wave. A resistor "
         "only: never a loudspeaker, whose tweeter takes all of it.",
-        f"Scope at the load, probe at 10:1 and trimmed. {scope_words(build, channel)}",
-        lambda readings: _set(build, _asked(build, channel, v_pp, readings), level.v_in_rms),
-        lambda readings: _outcomes(build, v_pp, readings),
+        wired=f"Scope at the load, probe at 10:1 and trimmed. {scope_words(build, channel)}",
+        asked=lambda readings: _set(build, _asked(build, channel, v_pp, readings), level.v_in_rms),
+        outcomes=lambda readings: _outcomes(build, v_pp, readings),
         caution="A square wave is all treble: no loudspeaker, and protect your ears.",
-    )  # fmt: skip
+    )
 
 
 def _set(build: Build, requests: tuple[Request, ...], v_in: float) -> tuple[Request, ...]:

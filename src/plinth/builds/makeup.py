@@ -39,8 +39,8 @@ def makeup_of(build: Build) -> Makeup:
     """How a build is made now."""
     supply = build.supply
     return Makeup(
-        build.name, build.channels, build.wiring == "bridged", supply.source_part, build.module,
-        supply.one_per_channel, supply.smoothing, supply.battery,
+        build.name, build.channels, build.wiring == "bridged", source=supply.source_part, module=build.module,
+        per_channel=supply.one_per_channel, smoothing=supply.smoothing, battery=supply.battery,
     )  # fmt: skip
 
 

@@ -120,11 +120,16 @@ class BenchDialog(Dialog):
         role = instrument.role
         added = any(one.role is role for one in self.rows) or role not in USUAL
         row = InstrumentRow(
-            role, instrument.identity or secrets.token_hex(4), label(role_words(role)), QLineEdit(instrument.name),
-            QLineEdit(accuracy_text(instrument)), QLineEdit(fixed_text(instrument)), QLineEdit(ranges_text(instrument)),
-            QLineEdit(bandwidth_text(instrument)) if role in _AC else None,
-            button("Take away", "flat", tip="This workshop has it no more") if added else None,
-        )  # fmt: skip
+            role,
+            instrument.identity or secrets.token_hex(4),
+            label(role_words(role)),
+            name=QLineEdit(instrument.name),
+            accuracy=QLineEdit(accuracy_text(instrument)),
+            fixed=QLineEdit(fixed_text(instrument)),
+            ranges=QLineEdit(ranges_text(instrument)),
+            bandwidth=QLineEdit(bandwidth_text(instrument)) if role in _AC else None,
+            away=button("Take away", "flat", tip="This workshop has it no more") if added else None,
+        )
         for field, what, empty in (
             (row.name, "name", role.words), (row.accuracy, "per cent of reading", "not stated"),
             (row.fixed, f"fixed part in {role.unit} or digits", f"0 {role.unit}"),

@@ -109,9 +109,15 @@ class RequirementDialog(Dialog):
         spoken: Spoken = read_requirement(self.requirement.text() or "60 W 4R", self._modules)
         kind, source = self._fed_by
         return Requirement(
-            spoken.power_w or 0.0, spoken.r_ohm, read_channels(self.channels.text()), kind, spoken.stage or "AB",
-            MAINS[self.mains.currentIndex()][0], spoken.module, source,
-        )  # fmt: skip
+            spoken.power_w or 0.0,
+            spoken.r_ohm,
+            read_channels(self.channels.text()),
+            supply=kind,
+            stage=spoken.stage or "AB",
+            mains_v=MAINS[self.mains.currentIndex()][0],
+            module=spoken.module,
+            source=source,
+        )
 
     def take(self) -> None:
         """Make the build, off this thread; or say what is wrong."""

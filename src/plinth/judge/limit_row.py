@@ -64,10 +64,17 @@ class LimitRow:
                 stated, words = self.assumed, f"{self.limit_words.format(stated=self.assumed, sign='')} (assumed)"
                 texts |= dict.fromkeys((State.OVER, State.CLOSE), f"{self.unknown} {self.over_assumed}")
         return make_margin(
-            self.key, self.label, self.station, figure, None if stated is None else self.scale * stated, words, texts,
-            self.fix_unknown if None in (stated, figure) and self.fix_unknown else self.fix,
-            floor=self.floor, unit=self.unit,
-        )  # fmt: skip
+            self.key,
+            self.label,
+            self.station,
+            figure=figure,
+            limit=None if stated is None else self.scale * stated,
+            words=words,
+            sentences=texts,
+            fix=self.fix_unknown if None in (stated, figure) and self.fix_unknown else self.fix,
+            floor=self.floor,
+            unit=self.unit,
+        )
 
     def _figure(self, prediction: Prediction) -> Figure | None:
         found = [one for name in self.figures if (one := prediction.get(name)) is not None]

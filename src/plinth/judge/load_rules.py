@@ -16,13 +16,13 @@ def load_minimum(build: Build, prediction: Prediction) -> Margin:
     least = build.module.r_load_min_ohm
     return make_margin(
         "load_minimum", "Load resistance", "load",
-        stated("load_ohm", "load", load, "ohm", build.load.name), least, f"at least {least:g} Ω",
-        {
+        figure=stated("load_ohm", "load", load, "ohm", build.load.name), limit=least, words=f"at least {least:g} Ω",
+        sentences={
             State.CLEAR: "The load is one that the module may drive.",
             State.CLOSE: "The load is about the lowest that the module may drive.",
             State.OVER: "The load is lower than the module may drive.",
         },
-        "Choose a load of higher resistance.", floor=True, limit_of=(build.module, "r_load_min_ohm"),
+        fix="Choose a load of higher resistance.", floor=True, limit_of=(build.module, "r_load_min_ohm"),
     )  # fmt: skip
 
 
@@ -31,22 +31,27 @@ def mute_outlasts_settling(build: Build, _prediction: Prediction) -> Margin:
     settle = build.module.settling_s
     if build.module.settle_s is None:
         return make_margin(
-            "mute_settling", "Mute outlasts settling", "protection",
-            stated("mute_s", "muting delay", build.protection.mute_s, "s", build.protection.name), None,
-            "not stated when the output is at rest",
-            {State.UNKNOWN: f"Nobody states how long the output moves after switch-on; {settle:g} s would be usual."},
-            "Watch the output at first power and type the time.",
-        )  # fmt: skip
+            "mute_settling",
+            "Mute outlasts settling",
+            "protection",
+            figure=stated("mute_s", "muting delay", build.protection.mute_s, "s", build.protection.name),
+            limit=None,
+            words="not stated when the output is at rest",
+            sentences={
+                State.UNKNOWN: f"Nobody states how long the output moves after switch-on; {settle:g} s would be usual."
+            },
+            fix="Watch the output at first power and type the time.",
+        )
     return make_margin(
         "mute_settling", "Mute outlasts settling", "protection",
-        stated("mute_s", "muting delay", build.protection.mute_s, "s", build.protection.name), settle,
-        f"output at rest after {settle:g} s",
-        {
+        figure=stated("mute_s", "muting delay", build.protection.mute_s, "s", build.protection.name), limit=settle,
+        words=f"output at rest after {settle:g} s",
+        sentences={
             State.CLEAR: f"The output moves for {settle:g} s after switch-on; the relay waits longer.",
             State.CLOSE: f"The output moves for {settle:g} s after switch-on; the relay hardly waits longer.",
             State.OVER: f"The output still moves when the relay closes: {settle:g} s of DC reach the loudspeaker.",
         },
-        "A longer muting delay.", floor=True, limit_of=(build.module, "settle_s"),
+        fix="A longer muting delay.", floor=True, limit_of=(build.module, "settle_s"),
     )  # fmt: skip
 
 
@@ -61,14 +66,14 @@ def dc_detector(build: Build, _prediction: Prediction) -> Margin:
         None if threshold is None else stated("dc_threshold", "DC threshold", threshold, "V", build.protection.name)
     )
     return make_margin(
-        "dc_detector", "DC trip", "protection", figure, DC_LIMIT_V, f"at most {DC_LIMIT_V:g} V",
-        {
+        "dc_detector", "DC trip", "protection", figure=figure, limit=DC_LIMIT_V, words=f"at most {DC_LIMIT_V:g} V",
+        sentences={
             State.CLEAR: "Trips before a loudspeaker is harmed by steady DC.",
             State.CLOSE: "Trips near the DC that a loudspeaker stands.",
             State.OVER: "Lets more steady DC through than loudspeakers stand.",
             State.UNKNOWN: "No threshold is stated for this board: unknown is not safe.",
         },
-        "Type the threshold from the board, or measure it.", unit="V",
+        fix="Type the threshold from the board, or measure it.", unit="V",
     )  # fmt: skip
 
 
@@ -86,8 +91,8 @@ def load_rating(build: Build, prediction: Prediction) -> Margin:
     if rated is not None and field == "p_each_w":
         words = f"carries {rated:.3g} W, its hottest resistor then at its {part.p_each_w:g} W"
     return make_margin(
-        "load_rating", "Load rating", "load", prediction["output_power_w"], rated, words,
-        {
+        "load_rating", "Load rating", "load", figure=prediction["output_power_w"], limit=rated, words=words,
+        sentences={
             State.CLEAR: "The load may carry this level for good.",
             State.CLOSE: "The load runs near its rating at this level, and hot.",
             State.UNKNOWN: "A what-if load is no part, so it has no rating."
@@ -95,7 +100,7 @@ def load_rating(build: Build, prediction: Prediction) -> Margin:
             else "No rating is stated for this load: measure briefly.",
             State.OVER: "The load may carry this level only for a short time.",
         },
-        "Choose a load of that resistance."
+        fix="Choose a load of that resistance."
         if other
         else "Type the rating."
         if rated is None
@@ -120,14 +125,14 @@ def load_network(build: Build, prediction: Prediction) -> Margin | None:
         return None
     return make_margin(
         "load_network", "Load, hottest resistor", "load",
-        _share_of(prediction["output_power_w"], part.hottest_share),
-        part.p_each_w, "not stated" if part.p_each_w is None else f"rated {part.p_each_w:g} W each",
-        {
+        figure=_share_of(prediction["output_power_w"], part.hottest_share),
+        limit=part.p_each_w, words="not stated" if part.p_each_w is None else f"rated {part.p_each_w:g} W each",
+        sentences={
             State.CLEAR: "Every resistor of the load stays below its rating at this level.",
             State.CLOSE: "One resistor of the load is near its rating at this level.",
             State.UNKNOWN: "No rating is stated for its resistors.",
             State.OVER: "One resistor of the load is above its rating at this level: only for a short time.",
         },
-        "Type the rating of one." if part.p_each_w is None else "Equal resistors share alike; or keep it short.",
+        fix="Type the rating of one." if part.p_each_w is None else "Equal resistors share alike; or keep it short.",
         unit="W", limit_of=(part, "p_each_w"),
     )  # fmt: skip

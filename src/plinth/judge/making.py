@@ -52,7 +52,20 @@ def said_margin(
     key: str, label: str, station: str, state: State, said: str, words: str, sentence: str, fix: str
 ) -> Margin:
     """A margin of a thing that is one way or another, ``said`` as it is: no figure stands against a limit."""
-    return Margin(key, label, station, None, None, "", False, words, state, sentence, fix, said)
+    return Margin(
+        key,
+        label,
+        station,
+        figure=None,
+        limit=None,
+        unit="",
+        floor=False,
+        limit_words=words,
+        state=state,
+        sentence=sentence,
+        fix=fix,
+        said=said,
+    )
 
 
 def stated(name: str, label: str, value: float, unit: str, source: str) -> Figure:

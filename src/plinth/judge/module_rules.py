@@ -55,15 +55,15 @@ def safe_area(build: Build, prediction: Prediction) -> Margin | None:
     if figure is None and build.module.bias is not None:
         return None
     return make_margin(
-        "safe_area", "Safe area of the output", "module", figure, 1.0,
-        "no curve stated" if figure is None else "1 × what the chip allows",
-        {
+        "safe_area", "Safe area of the output", "module", figure=figure, limit=1.0,
+        words="no curve stated" if figure is None else "1 × what the chip allows",
+        sentences={
             State.CLEAR: "At every instant the chip's own protection allows this current.",
             State.CLOSE: "The chip's protection is near at the worst instant.",
             State.UNKNOWN: "No safe-area points are stated for this chip.",
             State.OVER: "The chip's protection cuts into the wave: it spikes and crackles before it clips.",
         },
-        "Type its safe area under Module, from the data sheet: 10 V 4 A; 30 V 1.2 A." if figure is None
+        fix="Type its safe area under Module, from the data sheet: 10 V 4 A; 30 V 1.2 A." if figure is None
         else "A higher or less reactive load, or lower rails.", unit="×",
     )  # fmt: skip
 
@@ -89,13 +89,13 @@ def source_drive(build: Build, prediction: Prediction) -> Margin | None:
     reached = shown(power.value * min(1.0, there / drive.value) ** 2, "W")
     words = f"source gives {source:g} V" if ahead == 1.0 else f"source gives {source:g} V, {ahead:g} times"
     return make_margin(
-        "source_drive", "Drive from the source", "module", drive, there, words,
-        {
+        "source_drive", "Drive from the source", "module", figure=drive, limit=there, words=words,
+        sentences={
             State.CLEAR: f"The source drives it to clipping with {spare_db:.1f} dB to spare.",
             State.CLOSE: "The source just drives it to clipping.",
             State.OVER: f"Drive is missing: with this source it reaches {reached}.",
         },
-        "More gain, a preamplifier, or a source that gives more.",
+        fix="More gain, a preamplifier, or a source that gives more.",
     )  # fmt: skip
 
 
@@ -110,15 +110,15 @@ def pumping(build: Build, prediction: Prediction) -> Margin | None:
         seconds = lockout_after_s(prediction.solution, limit, 20.0)
         after = f": silent {shown(seconds, 's', 2)} into a beat" if math.isfinite(seconds) else ""
     return make_margin(
-        "pumping", "Rail pumped by bass", "rails", figure, limit,
-        "no lock-out stated" if limit is None else f"{who} shuts down at {limit:g} V",
-        {
+        "pumping", "Rail pumped by bass", "rails", figure=figure, limit=limit,
+        words="no lock-out stated" if limit is None else f"{who} shuts down at {limit:g} V",
+        sentences={
             State.CLEAR: "Bass at 20 Hz pumps the rails, but not that far.",
             State.CLOSE: "Bass at 20 Hz pumps the rails near the lock-out.",
             State.UNKNOWN: "The rails are pumped up in the bass, and no lock-out is stated: measure with care.",
             State.OVER: f"Bass at 20 Hz pumps the rails into the lock-out{after}, at the worst level.",
         },
-        "Type the lock-out from the data sheet." if limit is None
+        fix="Type the lock-out from the data sheet." if limit is None
         else "Larger output capacitors, channels against each other, or a bridged pair.",
     )  # fmt: skip
 
@@ -139,14 +139,19 @@ def sink_heat(build: Build, prediction: Prediction) -> Margin:
     figure = max(playing, resting, key=lambda f: f.value)
     what = "At rest" if figure is resting else f"Programme of {situation.crest_db:.0f} dB crest"
     return make_margin(
-        "sink_heat", "Heat sink", "module", figure, build.sink.t_limit_c, f"at most {build.sink.t_limit_c:g} °C",
-        {
+        "sink_heat",
+        "Heat sink",
+        "module",
+        figure=figure,
+        limit=build.sink.t_limit_c,
+        words=f"at most {build.sink.t_limit_c:g} °C",
+        sentences={
             State.CLEAR: f"{what} in air of {situation.ambient_c:.0f} °C.",
             State.OVER: f"Too hot: {what[0].lower()}{what[1:]} in air of {situation.ambient_c:.0f} °C.",
         },
-        "A larger sink or moving air, a lower bias or rail, or gentler programme.",
+        fix="A larger sink or moving air, a lower bias or rail, or gentler programme.",
         limit_of=(build.sink, "t_limit_c"),
-    )  # fmt: skip
+    )
 
 
 JUNCTION_HEAT = LimitRow(

@@ -28,14 +28,19 @@ def fuse_at_switch_on(build: Build, prediction: Prediction) -> Margin | None:
     limit = part.fuse_i2t_a2s or FUSE_I2T[part.fuse_kind] * part.fuse_a_rms**2
     how = "" if part.fuse_i2t_a2s is not None else f", estimated from {part.fuse_kind} {part.fuse_a_rms:g} A"
     return make_margin(
-        "fuse_at_switch_on", "Fuse at switch-on", "entry", figure, limit, f"melts at {limit:.3g} A²s{how}",
-        {
+        "fuse_at_switch_on",
+        "Fuse at switch-on",
+        "entry",
+        figure=figure,
+        limit=limit,
+        words=f"melts at {limit:.3g} A²s{how}",
+        sentences={
             State.CLEAR: "Filling the reservoirs does not tire the fuse. The core's own inrush may add to it.",
             State.CLOSE: "Filling the reservoirs brings the fuse near melting: it tires with every switch-on.",
             State.OVER: "Filling the reservoirs melts the fuse.",
         },
-        "A time-lag fuse, a soft start, or smaller reservoirs.",
-    )  # fmt: skip
+        fix="A time-lag fuse, a soft start, or smaller reservoirs.",
+    )
 
 
 def fuse_protects(build: Build, _prediction: Prediction) -> Margin | None:
@@ -49,16 +54,21 @@ def fuse_protects(build: Build, _prediction: Prediction) -> Margin | None:
     limit = FUSE_OF_RATED * rated
     figure = stated("fuse_a_rms", "fuse", build.entry.fuse_a_rms, "A", build.entry.name)
     return make_margin(
-        "fuse_protects", "Fuse, not too large", "entry", figure, limit,
-        f"at most {shown(limit, 'A')}, {FUSE_OF_RATED:g} times what the primaries are rated for",
-        {
+        "fuse_protects",
+        "Fuse, not too large",
+        "entry",
+        figure=figure,
+        limit=limit,
+        words=f"at most {shown(limit, 'A')}, {FUSE_OF_RATED:g} times what the primaries are rated for",
+        sentences={
             State.CLEAR: "It opens before a winding that a fault loads chars.",
             State.CLOSE: "It lets a fault load the windings for long before it opens.",
             State.OVER: f"A fault may draw {shown(build.entry.fuse_a_rms, 'A')} from windings rated for "
             f"{shown(rated, 'A')}, for ever: the fuse does not open, the transformer burns.",
         },
-        "A time-lag fuse of one and a half to two times the rated primary current, and a soft start where that melts.",
-    )  # fmt: skip
+        fix="A time-lag fuse of one and a half to two times the rated primary current, and a soft "
+        "start where that melts.",
+    )
 
 
 DC_TRIP_TIME = LimitRow(
@@ -118,15 +128,15 @@ def contact_breaks_rail(build: Build, prediction: Prediction) -> Margin | None:
         return None
     at = "" if part.contact_dc_a is None else f" at {part.contact_dc_a:g} A"
     return make_margin(
-        "contact_breaks_rail", "Contact breaks a rail", "protection", rail, part.contact_dc_v,
-        "not stated" if part.contact_dc_v is None else f"breaks {part.contact_dc_v:g} V DC{at}",
-        {
+        "contact_breaks_rail", "Contact breaks a rail", "protection", figure=rail, limit=part.contact_dc_v,
+        words="not stated" if part.contact_dc_v is None else f"breaks {part.contact_dc_v:g} V DC{at}",
+        sentences={
             State.CLEAR: "It opens a rail that has got to the output.",
             State.CLOSE: "It just opens a rail that has got to the output.",
             State.UNKNOWN: "No DC rating is stated for the contact: an arc may hold it closed, so it counts as unsafe.",
             State.OVER: "At this rail the arc may not go out: the contact stays closed by welding or by flame.",
         },
-        "Type its DC rating." if part.contact_dc_v is None
+        fix="Type its DC rating." if part.contact_dc_v is None
         else "A relay for DC, two contacts in series, or one that shorts the output after opening.",
         limit_of=(part, "contact_dc_v"),
     )  # fmt: skip

@@ -32,15 +32,19 @@ def gain_to_spare(build: Build, prediction: Prediction) -> Margin | None:
     pre = build.preamplifier.gain if build.preamplifier.fitted else 1.0
     spare = 20.0 * math.log10(source * pre / prediction["drive_v_rms"].value)
     return make_margin(
-        "gain_to_spare", "Gain to spare", "module", stated("gain_spare_db", "gain to spare", spare, "dB", "source"),
-        MOST_SPARE_DB, f"at most {MOST_SPARE_DB:g} dB",
-        {
+        "gain_to_spare",
+        "Gain to spare",
+        "module",
+        figure=stated("gain_spare_db", "gain to spare", spare, "dB", "source"),
+        limit=MOST_SPARE_DB,
+        words=f"at most {MOST_SPARE_DB:g} dB",
+        sentences={
             State.CLEAR: "No more gain than the source can use.",
             State.CLOSE: "Nearly more gain than the source can use.",
             State.OVER: "Most of the gain is turned away at the knob, and its noise is heard all the same.",
         },
-        "Less gain: no preamplifier, a module of less gain, or a divider at the input.",
-    )  # fmt: skip
+        fix="Less gain: no preamplifier, a module of less gain, or a divider at the input.",
+    )
 
 
 def preamplifier_reach(build: Build, prediction: Prediction) -> Margin | None:
@@ -49,16 +53,22 @@ def preamplifier_reach(build: Build, prediction: Prediction) -> Margin | None:
     if not part.fitted:
         return None
     return make_margin(
-        "preamplifier_reach", "Preamplifier's swing", "module", prediction["drive_v_rms"], part.v_out_max_rms,
-        "not stated" if part.v_out_max_rms is None else f"gives {part.v_out_max_rms:g} V rms",
-        {
+        "preamplifier_reach",
+        "Preamplifier's swing",
+        "module",
+        figure=prediction["drive_v_rms"],
+        limit=part.v_out_max_rms,
+        words="not stated" if part.v_out_max_rms is None else f"gives {part.v_out_max_rms:g} V rms",
+        sentences={
             State.CLEAR: "The preamplifier drives the modules to clipping before it clips itself.",
             State.CLOSE: "The preamplifier just drives the modules to clipping.",
             State.UNKNOWN: "Nobody states how far the preamplifier swings.",
             State.OVER: "The preamplifier clips before the modules do.",
         },
-        "Type it from its sheet." if part.v_out_max_rms is None else "Higher rails for it, or modules of more gain.",
-    )  # fmt: skip
+        fix="Type it from its sheet."
+        if part.v_out_max_rms is None
+        else "Higher rails for it, or modules of more gain.",
+    )
 
 
 def hum(build: Build, prediction: Prediction) -> Margin | None:
@@ -71,14 +81,19 @@ def hum(build: Build, prediction: Prediction) -> Margin | None:
     share = 10.0 ** (-rejection / 20.0) / (2.0 * math.sqrt(3.0))
     figure = _scaled(ripple, "hum_v_rms", "hum at the output", share)
     return make_margin(
-        "hum", "Hum from the rails", "module", figure, HEARD_V, f"at most {shown(HEARD_V, 'V')} rms, not heard at 1 m",
-        {
+        "hum",
+        "Hum from the rails",
+        "module",
+        figure=figure,
+        limit=HEARD_V,
+        words=f"at most {shown(HEARD_V, 'V')} rms, not heard at 1 m",
+        sentences={
             State.CLEAR: f"{rejection:g} dB of rejection hold {shown(ripple.value, 'V')} of ripple down.",
             State.CLOSE: "In a quiet room the ripple begins to be heard.",
             State.OVER: "The ripple is heard through the module in a quiet room.",
         },
-        "A second filter stage, larger reservoirs, or a module of better rejection.",
-    )  # fmt: skip
+        fix="A second filter stage, larger reservoirs, or a module of better rejection.",
+    )
 
 
 def _scaled(figure: Figure, name: str, label: str, share: float) -> Figure:
@@ -94,15 +109,19 @@ def noise(build: Build, _prediction: Prediction) -> Margin | None:
     total = math.hypot(own, (pre or 0.0) * build.module.gain)
     sentence = "" if pre is not None else " The preamplifier's own is not stated and not counted."
     return make_margin(
-        "noise", "Noise at the loudspeaker", "module", stated("noise_v_rms", "noise", total, "V", build.module.name),
-        HEARD_V, f"at most {shown(HEARD_V, 'V')} rms, not heard at 1 m",
-        {
+        "noise",
+        "Noise at the loudspeaker",
+        "module",
+        figure=stated("noise_v_rms", "noise", total, "V", build.module.name),
+        limit=HEARD_V,
+        words=f"at most {shown(HEARD_V, 'V')} rms, not heard at 1 m",
+        sentences={
             State.CLEAR: f"Not heard at a metre in a quiet room.{sentence}",
             State.CLOSE: f"Just heard in a quiet room.{sentence}",
             State.OVER: f"Heard in a quiet room.{sentence}",
         },
-        "Less gain after the noisy stage, or a quieter preamplifier.",
-    )  # fmt: skip
+        fix="Less gain after the noisy stage, or a quieter preamplifier.",
+    )
 
 
 def volume_loading(build: Build, _prediction: Prediction) -> Margin | None:
@@ -111,16 +130,19 @@ def volume_loading(build: Build, _prediction: Prediction) -> Margin | None:
     if not part.fitted or part.r_ohm is None:
         return None
     return make_margin(
-        "volume_loading", "Volume control and input", "module",
-        stated("volume_ohm", "volume control", part.r_ohm, "ohm", part.name), build.module.r_input_ohm / 2.0,
-        f"at most half of the input's {shown(build.module.r_input_ohm, 'ohm')}",
-        {
+        "volume_loading",
+        "Volume control and input",
+        "module",
+        figure=stated("volume_ohm", "volume control", part.r_ohm, "ohm", part.name),
+        limit=build.module.r_input_ohm / 2.0,
+        words=f"at most half of the input's {shown(build.module.r_input_ohm, 'ohm')}",
+        sentences={
             State.CLEAR: "The input hardly loads the wiper: the law stays as it was made.",
             State.CLOSE: "The input begins to load the wiper.",
             State.OVER: "The input loads the wiper: the law bends and gain is lost half way up.",
         },
-        "A volume control of less resistance, or a buffer behind it.",
-    )  # fmt: skip
+        fix="A volume control of less resistance, or a buffer behind it.",
+    )
 
 
 def volume_corner(build: Build, _prediction: Prediction) -> Margin | None:
@@ -130,16 +152,20 @@ def volume_corner(build: Build, _prediction: Prediction) -> Margin | None:
         return None
     corner = 1.0 / (2.0 * math.pi * part.r_ohm / 4.0 * WIPER_F)
     return make_margin(
-        "volume_corner", "Treble behind the volume control", "module",
-        stated("volume_corner_hz", "corner", corner, "Hz", f"{shown(WIPER_F, 'F')} of cable, assumed"), 60e3,
-        "at least 60 kHz",
-        {
+        "volume_corner",
+        "Treble behind the volume control",
+        "module",
+        figure=stated("volume_corner_hz", "corner", corner, "Hz", f"{shown(WIPER_F, 'F')} of cable, assumed"),
+        limit=60e3,
+        words="at least 60 kHz",
+        sentences={
             State.CLEAR: "A metre or two of cable behind it costs no treble.",
             State.CLOSE: "A longer cable behind it begins to cost treble.",
             State.OVER: "The cable behind it costs treble at half volume.",
         },
-        "A volume control of less resistance, a shorter cable, or a buffer.", floor=True,
-    )  # fmt: skip
+        fix="A volume control of less resistance, a shorter cable, or a buffer.",
+        floor=True,
+    )
 
 
 def volume_law(build: Build, _prediction: Prediction) -> Margin | None:
@@ -149,10 +175,17 @@ def volume_law(build: Build, _prediction: Prediction) -> Margin | None:
         return None
     linear = part.law == "linear"
     return said_margin(
-        "volume_law", "Volume control, law", "module", State.CLOSE if linear else State.CLEAR, part.law, "logarithmic",
-        "A linear track is loud after a tenth of its way." if linear else "Equal turns sound like equal steps.",
-        "A logarithmic one, or a resistor of a tenth from wiper to ground." if linear else "",
-    )  # fmt: skip
+        "volume_law",
+        "Volume control, law",
+        "module",
+        state=State.CLOSE if linear else State.CLEAR,
+        said=part.law,
+        words="logarithmic",
+        sentence="A linear track is loud after a tenth of its way."
+        if linear
+        else "Equal turns sound like equal steps.",
+        fix="A logarithmic one, or a resistor of a tenth from wiper to ground." if linear else "",
+    )
 
 
 def tracking(build: Build, _prediction: Prediction) -> Margin | None:
@@ -161,15 +194,19 @@ def tracking(build: Build, _prediction: Prediction) -> Margin | None:
     if not part.fitted or part.tracking_db is None or len(build.channels) < 2:
         return None
     return make_margin(
-        "tracking", "Volume control, gangs", "module",
-        stated("tracking_db", "gangs differ by", part.tracking_db, "dB", part.name), 2.0, "at most 2 dB",
-        {
+        "tracking",
+        "Volume control, gangs",
+        "module",
+        figure=stated("tracking_db", "gangs differ by", part.tracking_db, "dB", part.name),
+        limit=2.0,
+        words="at most 2 dB",
+        sentences={
             State.CLEAR: "The stage stays in the middle at low settings.",
             State.CLOSE: "The stage moves a little at low settings.",
             State.OVER: "The stage moves to one side at low settings.",
         },
-        "A stepped or better matched control.",
-    )  # fmt: skip
+        fix="A stepped or better matched control.",
+    )
 
 
 def input_corner(build: Build, _prediction: Prediction) -> Margin | None:
@@ -179,15 +216,19 @@ def input_corner(build: Build, _prediction: Prediction) -> Margin | None:
         return None
     corner = 1.0 / (2.0 * math.pi * build.module.r_input_ohm * c)
     return make_margin(
-        "input_corner", "Bass through the input capacitor", "rails",
-        stated("input_corner_hz", "corner", corner, "Hz", build.hookup.name), 7.0, "at most 7 Hz: 0.5 dB at 20 Hz",
-        {
+        "input_corner",
+        "Bass through the input capacitor",
+        "rails",
+        figure=stated("input_corner_hz", "corner", corner, "Hz", build.hookup.name),
+        limit=7.0,
+        words="at most 7 Hz: 0.5 dB at 20 Hz",
+        sentences={
             State.CLEAR: "All bass passes the input capacitor.",
             State.CLOSE: "Nearly half a decibel is lost at 20 Hz.",
             State.OVER: "The input capacitor takes bass away.",
         },
-        f"At least {shown(1.0 / (2.0 * math.pi * build.module.r_input_ohm * 7.0), 'F', 2)} at this input.",
-    )  # fmt: skip
+        fix=f"At least {shown(1.0 / (2.0 * math.pi * build.module.r_input_ohm * 7.0), 'F', 2)} at this input.",
+    )
 
 
 def input_coupling(build: Build, _prediction: Prediction) -> Margin | None:
@@ -196,17 +237,21 @@ def input_coupling(build: Build, _prediction: Prediction) -> Margin | None:
     if said is None:
         return None
     return said_margin(
-        "input_coupling", "Input coupled by", "rails", State.CLOSE if said == "direct" else State.CLEAR, said,
-        "schools differ",
-        {
+        "input_coupling",
+        "Input coupled by",
+        "rails",
+        state=State.CLOSE if said == "direct" else State.CLEAR,
+        said=said,
+        words="schools differ",
+        sentence={
             "film": "Schools differ. Film is followed here: no DC of a source reaches the output, and nothing dries.",
             "electrolytic": "Schools differ. An electrolytic serves where it is large for the bass: hardly any signal "
             "stands across it. It dries over the years.",
             "direct": "Schools differ. Without a capacitor every millivolt of DC from the source is amplified "
             f"{_chain_gain(build):.3g} times into the loudspeaker.",
         }[said],
-        "Measure the source's DC before it is joined, or put a capacitor in." if said == "direct" else "",
-    )  # fmt: skip
+        fix="Measure the source's DC before it is joined, or put a capacitor in." if said == "direct" else "",
+    )
 
 
 def capacitive_load(build: Build, _prediction: Prediction) -> Margin | None:
@@ -220,14 +265,14 @@ def capacitive_load(build: Build, _prediction: Prediction) -> Margin | None:
     limit = USUAL_C_LOAD_F if known is None else known
     return make_margin(
         "capacitive_load", "Capacitance at the output", "load",
-        stated("c_output_f", "capacitance", total, "F", "cable and what hangs there"), limit,
-        f"at most {shown(limit, 'F', 2)}{', assumed' if known is None else ''}",
-        {
+        figure=stated("c_output_f", "capacitance", total, "F", "cable and what hangs there"), limit=limit,
+        words=f"at most {shown(limit, 'F', 2)}{', assumed' if known is None else ''}",
+        sentences={
             State.CLEAR: "Too little to unsettle the output.",
             State.CLOSE: "Near what the output is stable into.",
             State.OVER: "The output may ring or oscillate into it, and get hot without a sound.",
         },
-        "A coil of a few microhenries with a resistor across it at the output, or another cable.",
+        fix="A coil of a few microhenries with a resistor across it at the output, or another cable.",
     )  # fmt: skip
 
 
@@ -239,15 +284,19 @@ def cable_resistance(build: Build, prediction: Prediction) -> Margin | None:
     r = 2.0 * wire_ohm(part.length_m, part.a_m2)
     load = prediction.situation.load(build)
     return make_margin(
-        "cable_resistance", "Loudspeaker cable", "load", stated("cable_ohm", "cable", r, "ohm", part.name), 0.05 * load,
-        "5 % of the load",
-        {
+        "cable_resistance",
+        "Loudspeaker cable",
+        "load",
+        figure=stated("cable_ohm", "cable", r, "ohm", part.name),
+        limit=0.05 * load,
+        words="5 % of the load",
+        sentences={
             State.CLEAR: f"The cable takes {100.0 * r / (load + r):.1f} % of the power.",
             State.CLOSE: f"The cable takes {100.0 * r / (load + r):.1f} % of the power.",
             State.OVER: f"The cable takes {100.0 * r / (load + r):.0f} % of the power, and the damping with it.",
         },
-        "A thicker or shorter cable.",
-    )  # fmt: skip
+        fix="A thicker or shorter cable.",
+    )
 
 
 def connector_current(build: Build, prediction: Prediction) -> Margin | None:
@@ -258,14 +307,14 @@ def connector_current(build: Build, prediction: Prediction) -> Margin | None:
     rms = prediction["clip_v_peak"].value / math.sqrt(2.0) / prediction.situation.load(build)
     return make_margin(
         "connector_current", "Loudspeaker connectors", "load",
-        stated("connector_a_rms", "current at clip, rms", rms, "A", part.name), part.i_connector_a,
-        f"carry {part.i_connector_a:g} A",
-        {
+        figure=stated("connector_a_rms", "current at clip, rms", rms, "A", part.name), limit=part.i_connector_a,
+        words=f"carry {part.i_connector_a:g} A",
+        sentences={
             State.CLEAR: "Plugs and sockets carry a sine at clip.",
             State.CLOSE: "Plugs and sockets just carry a sine at clip.",
             State.OVER: "Plugs and sockets get hot on a sine at clip.",
         },
-        "Connectors for more current; music asks less than a sine.",
+        fix="Connectors for more current; music asks less than a sine.",
     )  # fmt: skip
 
 

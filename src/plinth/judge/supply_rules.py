@@ -19,13 +19,13 @@ def reservoir_voltage(build: Build, prediction: Prediction) -> Margin:
     figure, when = _highest_rail(build, prediction)
     return make_margin(
         "reservoir_voltage", "Reservoir voltage", "reservoir",
-        figure, part.v_rated, f"rated {part.v_rated:g} V",
-        {
+        figure=figure, limit=part.v_rated, words=f"rated {part.v_rated:g} V",
+        sentences={
             State.CLEAR: f"{when}: the capacitors hold it.",
             State.CLOSE: f"{when}: little is left above it.",
             State.OVER: f"{when}: above what the capacitors are made for. They can vent.",
         },
-        "Fit capacitors of the next voltage class, or a lower rail.", limit_of=(part, "v_rated"),
+        fix="Fit capacitors of the next voltage class, or a lower rail.", limit_of=(part, "v_rated"),
     )  # fmt: skip
 
 
@@ -49,13 +49,13 @@ def other_reservoir_voltage(build: Build, prediction: Prediction) -> Margin | No
     figure, when = _highest_rail(build, prediction)
     return make_margin(
         "other_reservoir_voltage", "Further capacitor, voltage", "reservoir",
-        figure, part.v_rated, f"{part.name} rated {part.v_rated:g} V",
-        {
+        figure=figure, limit=part.v_rated, words=f"{part.name} rated {part.v_rated:g} V",
+        sentences={
             State.CLEAR: f"{when}: it holds that.",
             State.CLOSE: f"{when}: little is left above it.",
             State.OVER: f"{when}: above what it is made for. It can vent.",
         },
-        "Fit a capacitor of the next voltage class.", limit_of=(part, "v_rated"),
+        fix="Fit a capacitor of the next voltage class.", limit_of=(part, "v_rated"),
     )  # fmt: skip
 
 
@@ -72,14 +72,19 @@ def winding_current(build: Build, prediction: Prediction) -> Margin | None:
         else (f"A sine at this level asks {sine.value:.2f} × rated.")
     )
     return make_margin(
-        "winding_current", "Transformer winding", "transformer",
-        prediction["winding_programme_ratio"], 1.0, f"rated {shown(part.i_rated_a, 'A')} rms per winding",
-        {
+        "winding_current",
+        "Transformer winding",
+        "transformer",
+        figure=prediction["winding_programme_ratio"],
+        limit=1.0,
+        words=f"rated {shown(part.i_rated_a, 'A')} rms per winding",
+        sentences={
             State.CLEAR: f"Programme of {crest:.0f} dB crest is carried. {tail}",
             State.OVER: f"Programme of {crest:.0f} dB crest overheats the winding. {tail}",
         },
-        "More VA, fewer channels at once, or a higher load resistance.", limit_of=(part, "va"),
-    )  # fmt: skip
+        fix="More VA, fewer channels at once, or a higher load resistance.",
+        limit_of=(part, "va"),
+    )
 
 
 RESERVOIR_RIPPLE = LimitRow(
@@ -122,14 +127,20 @@ def smoothing_current(build: Build, prediction: Prediction) -> Margin | None:
         limit = part.i_rated_a
         words = "not stated" if limit is None else f"rated {limit:g} A"
     return make_margin(
-        "smoothing_current", "Choke" if part.l_h else "Smoothing resistor", "reservoir", rms, limit, words,
-        {
+        "smoothing_current",
+        "Choke" if part.l_h else "Smoothing resistor",
+        "reservoir",
+        figure=rms,
+        limit=limit,
+        words=words,
+        sentences={
             State.CLEAR: "Carries the current of a sine at this level.",
             State.UNKNOWN: "No rating is stated for it.",
             State.OVER: "A sine at this level overheats it; a choke saturates and loses its inductance.",
         },
-        "Type its rating." if limit is None else "A larger one, or keep sine tests short.", limit_of=(part, field),
-    )  # fmt: skip
+        fix="Type its rating." if limit is None else "A larger one, or keep sine tests short.",
+        limit_of=(part, field),
+    )
 
 
 def fuse_current(build: Build, prediction: Prediction) -> Margin | None:
@@ -140,15 +151,20 @@ def fuse_current(build: Build, prediction: Prediction) -> Margin | None:
         return None
     kind = "at the battery" if build.mains is None else "of the charging pulses"
     return make_margin(
-        "fuse_current", "Fuse", "entry", figure, entry.fuse_a_rms, f"{entry.fuse_kind} {entry.fuse_a_rms:g} A",
-        {
+        "fuse_current",
+        "Fuse",
+        "entry",
+        figure=figure,
+        limit=entry.fuse_a_rms,
+        words=f"{entry.fuse_kind} {entry.fuse_a_rms:g} A",
+        sentences={
             State.CLEAR: f"Carries the current {kind} at this level.",
             State.CLOSE: f"The current {kind} nearly fills it; it ages and opens some day.",
             State.OVER: f"The current {kind} exceeds its rating; it opens after a while.",
         },
-        "Judge by programme, not by sine, before fitting a larger fuse; never above what wire and supply stand.",
+        fix="Judge by programme, not by sine, before fitting a larger fuse; never above what wire and supply stand.",
         limit_of=(entry, "fuse_a_rms"),
-    )  # fmt: skip
+    )
 
 
 REGULATOR_DROPOUT = LimitRow(
@@ -200,13 +216,13 @@ def primary(build: Build, prediction: Prediction) -> Margin | None:
     limit = low if too_low else high
     return make_margin(
         "primary", f"Mains on this {where}", "transformer",
-        stated("mains_v", "mains", mains, "V", "the mains in force"),
-        limit, f"{where} for {wound_for:g} V",
-        {
+        figure=stated("mains_v", "mains", mains, "V", "the mains in force"),
+        limit=limit, words=f"{where} for {wound_for:g} V",
+        sentences={
             State.CLEAR: f"The {where} is set for this mains.",
             State.CLOSE: f"The mains is {'lower' if too_low else 'higher'} than the {where} is set for.",
             State.OVER: f"The {where} is set for {wound_for:g} V and the mains has {mains:g} V: all that is "
             f"{'too low' if too_low else 'over its limit'} here may come from that.",
         },
-        fix, floor=too_low,
+        fix=fix, floor=too_low,
     )  # fmt: skip

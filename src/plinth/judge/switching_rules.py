@@ -21,12 +21,12 @@ def supply_power(build: Build, prediction: Prediction) -> Margin | None:
     crest = prediction.situation.crest_db
     watts = _continuous_w(build)
     return make_margin(
-        "supply_power", "Supply power", "transformer", figure, 1.0, f"{watts:g} W continuous",
-        {
+        "supply_power", "Supply power", "transformer", figure=figure, limit=1.0, words=f"{watts:g} W continuous",
+        sentences={
             State.CLEAR: f"Programme of {crest:.0f} dB crest is carried. A sine at this level asks {sine:.2f} × that.",
             State.OVER: f"Programme of {crest:.0f} dB crest asks more than it gives for good.",
         },
-        "A stronger supply, fewer channels at once, or a higher load resistance.", limit_of=_power_of(build),
+        fix="A stronger supply, fewer channels at once, or a higher load resistance.", limit_of=_power_of(build),
     )  # fmt: skip
 
 
@@ -45,16 +45,22 @@ def short_time_power(build: Build, prediction: Prediction) -> Margin | None:
     part = build.supply.switcher
     seconds = "" if part.short_s is None else f" for {part.short_s:g} s"
     return make_margin(
-        "short_time_power", "Supply power, peaks", "transformer", prediction["supply_power_w"], part.p_short_w,
-        "not stated" if part.p_short_w is None else f"{part.p_short_w:g} W{seconds}",
-        {
+        "short_time_power",
+        "Supply power, peaks",
+        "transformer",
+        figure=prediction["supply_power_w"],
+        limit=part.p_short_w,
+        words="not stated" if part.p_short_w is None else f"{part.p_short_w:g} W{seconds}",
+        sentences={
             State.CLEAR: "A passage as loud as a sine at this level is carried for a moment.",
             State.UNKNOWN: "No short-time power is stated for this supply.",
             State.OVER: "A loud passage takes it into its limit.",
         },
-        "Type it from the data sheet." if part.p_short_w is None else "A stronger supply, or more output capacitors.",
+        fix="Type it from the data sheet."
+        if part.p_short_w is None
+        else "A stronger supply, or more output capacitors.",
         limit_of=(part, "p_short_w"),
-    )  # fmt: skip
+    )
 
 
 def supply_current(build: Build, prediction: Prediction) -> Margin | None:
@@ -64,15 +70,20 @@ def supply_current(build: Build, prediction: Prediction) -> Margin | None:
         return None
     figure = prediction.get("supply_rail_peak_a") or prediction["rail_plus_load_mean_a"]
     return make_margin(
-        "supply_current", "Supply current", "transformer", figure, limit, f"limits at {limit:g} A per rail",
-        {
+        "supply_current",
+        "Supply current",
+        "transformer",
+        figure=figure,
+        limit=limit,
+        words=f"limits at {limit:g} A per rail",
+        sentences={
             State.CLEAR: "The rails ask less than its limit.",
             State.CLOSE: f"Near its limit, at which it {then}.",
             State.OVER: f"Beyond its limit it {then}. The output capacitors carry short peaks only.",
         },
-        "More output capacitors, a higher load, or a stronger supply.",
+        fix="More output capacitors, a higher load, or a stronger supply.",
         limit_of=(build.supply.source_part, "i_limit_a"),
-    )  # fmt: skip
+    )
 
 
 def mains_range(build: Build, _prediction: Prediction) -> Margin | None:
@@ -82,15 +93,21 @@ def mains_range(build: Build, _prediction: Prediction) -> Margin | None:
     part = build.supply.switcher
     low = build.mains.v_nominal_rms * (1.0 - build.mains.tolerance)
     return make_margin(
-        "mains_range", "Mains, low day", "wall",
-        stated("mains_low_v", "low mains", low, "V", "EN 50160"), part.v_mains_min, f"from {part.v_mains_min:g} V",
-        {
+        "mains_range",
+        "Mains, low day",
+        "wall",
+        figure=stated("mains_low_v", "low mains", low, "V", "EN 50160"),
+        limit=part.v_mains_min,
+        words=f"from {part.v_mains_min:g} V",
+        sentences={
             State.CLEAR: "It works on the lowest mains that is allowed.",
             State.CLOSE: "It just works on the lowest mains that is allowed.",
             State.OVER: "On a low day it drops out.",
         },
-        "A switcher with a wider range.", floor=True, limit_of=(part, "v_mains_min"),
-    )  # fmt: skip
+        fix="A switcher with a wider range.",
+        floor=True,
+        limit_of=(part, "v_mains_min"),
+    )
 
 
 def mains_highest(build: Build, prediction: Prediction) -> Margin | None:
@@ -103,14 +120,14 @@ def mains_highest(build: Build, prediction: Prediction) -> Margin | None:
     limit = part.v_mains_max if jumper is None else min(part.v_mains_max, 1.15 * jumper)
     return make_margin(
         "mains_highest", "Mains, high day", "wall",
-        stated("mains_high_v", "high mains", high, "V", "EN 50160"), limit,
-        f"up to {limit:.0f} V" if jumper is None else f"jumper at {jumper:g} V",
-        {
+        figure=stated("mains_high_v", "high mains", high, "V", "EN 50160"), limit=limit,
+        words=f"up to {limit:.0f} V" if jumper is None else f"jumper at {jumper:g} V",
+        sentences={
             State.CLEAR: "It stands the highest mains that is allowed.",
             State.CLOSE: "The highest mains that is allowed is near its limit.",
             State.OVER: "A high day exceeds what it stands.",
         },
-        "A switcher for a higher mains." if jumper is None else "Check the jumper; a switcher for a higher mains.",
+        fix="A switcher for a higher mains." if jumper is None else "Check the jumper; a switcher for a higher mains.",
     )  # fmt: skip
 
 
@@ -155,13 +172,13 @@ def core_flux(build: Build, prediction: Prediction) -> Margin | None:
     wound = f"At least {turns} turns on each primary half in place of {part.turns_primary}, " if more else ""
     fix = f"{wound}a larger core, or a faster clock."
     return make_margin(
-        "core_flux", "Core flux", "transformer", flux, limit, f"at most {limit:g} T p-p",
-        {
+        "core_flux", "Core flux", "transformer", figure=flux, limit=limit, words=f"at most {limit:g} T p-p",
+        sentences={
             State.CLEAR: "The core stays out of saturation even on a full battery.",
             State.CLOSE: "On a full battery the core is near saturation.",
             State.OVER: "On a full battery the core saturates and the switches burn.",
         },
-        f"{fix[0].upper()}{fix[1:]}", limit_of=(part, "b_max_t"),
+        fix=f"{fix[0].upper()}{fix[1:]}", limit_of=(part, "b_max_t"),
     )  # fmt: skip
 
 
@@ -220,20 +237,26 @@ def feedback_divider(build: Build, prediction: Prediction) -> Margin | None:
     for factor, wired, asked in ((2.0, "rail to rail", "0 V"), (0.5, "a rail to 0 V", "rail")):
         if abs(100.0 * (figure.value / (factor * meant) - 1.0)) <= DIVIDER_PERCENT:
             return make_margin(
-                "feedback_divider", "Feedback divider", "transformer", None, None, f"for {meant:g} V rails",
-                {
+                "feedback_divider",
+                "Feedback divider",
+                "transformer",
+                figure=None,
+                limit=None,
+                words=f"for {meant:g} V rails",
+                sentences={
                     State.UNKNOWN: f"The divider sets {figure.value:.1f} V: right if it runs from {wired}, twice off "
                     f"if it runs from rail to {asked}. Which is it?"
                 },
-                "Look where the divider is fed from.", unit="V",
-            )  # fmt: skip
+                fix="Look where the divider is fed from.",
+                unit="V",
+            )
     words = f"The divider sets {figure.value:.1f} V where {meant:g} V are meant."
     return make_margin(
         "feedback_divider", "Feedback divider", "transformer",
-        stated("divider_off", "divider off by", off, "%", build.supply.converter.name), DIVIDER_PERCENT,
-        f"within {DIVIDER_PERCENT:g} % of {meant:g} V",
-        {State.CLEAR: words, State.OVER: f"{words} Check before power."},
-        "Check both resistors of the divider.",
+        figure=stated("divider_off", "divider off by", off, "%", build.supply.converter.name), limit=DIVIDER_PERCENT,
+        words=f"within {DIVIDER_PERCENT:g} % of {meant:g} V",
+        sentences={State.CLEAR: words, State.OVER: f"{words} Check before power."},
+        fix="Check both resistors of the divider.",
     )  # fmt: skip
 
 
@@ -245,12 +268,16 @@ def strand(build: Build, prediction: Prediction) -> Margin | None:
     limit = 2.0 * figure.value
     d = build.supply.converter.d_wire_m
     return make_margin(
-        "strand", "Winding strand", "transformer",
-        stated("d_wire", "strand", d, "m", build.supply.converter.name), limit, f"at most {shown(limit, 'm', 2)}",
-        {
+        "strand",
+        "Winding strand",
+        "transformer",
+        figure=stated("d_wire", "strand", d, "m", build.supply.converter.name),
+        limit=limit,
+        words=f"at most {shown(limit, 'm', 2)}",
+        sentences={
             State.CLEAR: "The current fills the whole strand.",
             State.CLOSE: "The current still fills the strand.",
             State.OVER: "The current runs in the skin only: the copper inside is wasted.",
         },
-        "Thinner strands, more of them.",
-    )  # fmt: skip
+        fix="Thinner strands, more of them.",
+    )

@@ -69,7 +69,7 @@ def _alike(circuit: PowerCircuit, period: Period, rail: RailSteadyState, state: 
     rail = dataclasses.replace(
         rail, circuit=circuit.network.rails[0], v_of_others=circuit.network.r_shared_ohm * rail.i_diode_a
     )
-    return PowerState(circuit, period, 0.0, 0, rail, rail, state)
+    return PowerState(circuit, period, 0.0, driven=0, plus=rail, minus=rail, network=state)
 
 
 # How near to its lowest rail the mean of one that hunts about it is sought.

@@ -109,7 +109,7 @@ class _Note:
             if change < RESTS_V:
                 break
         out = self.amplitude * self.period.signal_sine if wave is None else wave.volts
-        return _Played(v, at, mean, out, awake, up, moved)
+        return _Played(v, at, mean, out=out, awake=awake, up=up, moved=moved)
 
     def commit(self, played: _Played) -> None:
         """Let the next period begin where this one ends."""

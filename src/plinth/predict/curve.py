@@ -179,6 +179,15 @@ def _solved(
             if alone:
                 points = points_alone(build, situation, nominal, QUICK, start.points if start else None)
                 if points is not None:
-                    return Solution(build, situation, nominal, points, None, None, None, Ahead())
+                    return Solution(
+                        build,
+                        situation,
+                        nominal,
+                        points=points,
+                        wall=None,
+                        battery=None,
+                        input_rest=None,
+                        ahead=Ahead(),
+                    )
             return solution_of(build, situation, nominal, QUICK, start)
     return None

@@ -121,8 +121,8 @@ def power_figure_at(prediction: Prediction, thd: float) -> Figure | None:
         return None
     onset = prediction["clip_power_w"]
     return Figure(
-        f"clip_thd_{100 * thd:g}_power_w", f"clip power at {100 * thd:g} % distortion", found.power_w, "W",
-        onset.u / onset.value * found.power_w,
-        Origin("sine held inside the moving rails, driven until this THD; harmonics 2 to 20", "AES17 for THD"),
-        onset.contributions,
+        f"clip_thd_{100 * thd:g}_power_w", f"clip power at {100 * thd:g} % distortion", found.power_w, unit="W",
+        u=onset.u / onset.value * found.power_w,
+        origin=Origin("sine held inside the moving rails, driven until this THD; harmonics 2 to 20", "AES17 for THD"),
+        contributions=onset.contributions,
     )  # fmt: skip

@@ -150,4 +150,14 @@ def lamp_ahead(
         shorted = None if circuit.modules_away else _shorted(lamp, build, circuit)
     r = lamp.ohm(t)
     i = math.sqrt(lamp.radiated_w(t) / r)
-    return LampAhead(lamp, t, r, i, others, main_share, input_share, shorted, mains)
+    return LampAhead(
+        lamp,
+        t,
+        r,
+        i_rms_a=i,
+        others_k=others,
+        main_share=main_share,
+        input_share=input_share,
+        shorted=shorted,
+        mains_v_rms=mains,
+    )

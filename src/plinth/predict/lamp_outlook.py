@@ -117,9 +117,19 @@ def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
     assert seen is not None, "there is a lamp"
     lamp, shorted = _short(one, behind, least)
     return LampOutlook(
-        chosen, behind.mains_rms(build), alone, found, part, whole, full_alone, full, full_set, shorted,
-        shorted.v_rms / lamp.ohm(shorted.t_k), why,
-    )  # fmt: skip
+        chosen,
+        behind.mains_rms(build),
+        alone,
+        least=found,
+        part=part,
+        whole=whole,
+        full_alone=full_alone,
+        full=full,
+        full_set=full_set,
+        shorted=shorted,
+        shorted_a=shorted.v_rms / lamp.ohm(shorted.t_k),
+        why=why,
+    )
 
 
 def _chosen(build: Build) -> tuple[float, str, LampAhead | None]:

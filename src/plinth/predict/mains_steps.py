@@ -84,7 +84,9 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     if circuit.v_crest <= circuit.v_drop:
         # The diodes do not open yet; a core takes its current all the same.
         core = core_current_rms_a(build, mains_v, circuit.third_harmonic)
-        return MainsStep(mains_v, 0.0, 0.0, core, 0.0, False, DWELL_ASLEEP_S)
+        return MainsStep(
+            mains_v, 0.0, 0.0, primary_rms_a=core, u_primary_rms_a=0.0, awake=False, dwell_s=DWELL_ASLEEP_S
+        )
     ahead = ahead_of(build)
     found = rest_at(nominal, ahead)
     # The current hardly depends on how warm a thermistor is.
@@ -94,9 +96,14 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     awake = found["rail"] >= build.module.v_rail_min
     spread = contributions(lambda values: rest_at(values, ahead, COARSE), inputs)
     return MainsStep(
-        mains_v, found["rail"], combined(spread["rail"]), found["primary"], combined(spread["primary"]), awake,
-        DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,
-    )  # fmt: skip
+        mains_v,
+        found["rail"],
+        combined(spread["rail"]),
+        primary_rms_a=found["primary"],
+        u_primary_rms_a=combined(spread["primary"]),
+        awake=awake,
+        dwell_s=DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,
+    )
 
 
 @functools.lru_cache(maxsize=32)

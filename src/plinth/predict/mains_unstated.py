@@ -86,14 +86,24 @@ def _each(
     if situation.third_harmonic == 0.0:
         flat = situation.model_copy(update={"third_harmonic": FLATTENED})
         words = f"not stated; tops are flattened by 0 to {100.0 * FLATTENED:g} %"
-        yield Input(FLAT_TOP, 0.0, "", 0.5 * FLATTENED, True, words, "flat_top"), build, flat, dict(nominal)
+        yield (
+            Input(FLAT_TOP, 0.0, "", u=0.5 * FLATTENED, estimated=True, why=words, key="flat_top"),
+            build,
+            flat,
+            dict(nominal),
+        )
     mains = situation.mains_rms(build)
     house = HOUSE_OHM_230 if mains > 160.0 else HOUSE_OHM_120
     # In series with all primaries: as more regulation of each.
     more = house * supplies_in_all(build) * part.va / part.v_primary_rms**2
     wired = {**nominal, "regulation": nominal["regulation"] + more}
     words = f"not stated; 0 to {house:g} Ω from the meter to the socket"
-    yield Input(HOUSE_WIRES, 0.0, "ohm", 0.5 * house, True, words, "house_wires"), build, situation, wired
+    yield (
+        Input(HOUSE_WIRES, 0.0, "ohm", u=0.5 * house, estimated=True, why=words, key="house_wires"),
+        build,
+        situation,
+        wired,
+    )
     if part.leakage_h is None:
         halves = 1.0 if part.secondaries == "one" else 2.0
         reactance = LEAKAGE[part.core] * part.v_secondary_rms**2 / (part.va / halves)
@@ -104,7 +114,12 @@ def _each(
             )}
         )  # fmt: skip
         words = f"not stated; 0 to {1e6 * henries:.0f} µH for {part.va:g} VA"
-        yield Input(LEAKY, 0.0, "H", 0.5 * henries, True, words, "leakage"), leaky, situation, dict(nominal)
+        yield (
+            Input(LEAKY, 0.0, "H", u=0.5 * henries, estimated=True, why=words, key="leakage"),
+            leaky,
+            situation,
+            dict(nominal),
+        )
 
 
 def with_mains(

@@ -93,7 +93,16 @@ def _solve(
     playing = steady_states(states, period.step_s, period.near_v)
     resting = _resting(asked, drive, grid)
     return [
-        _together(one, period, grid, pair, clip, playing[4 * k : 4 * k + 4], resting[k], names)
+        _together(
+            one,
+            period,
+            grid,
+            touched=pair,
+            clip=clip,
+            playing=playing[4 * k : 4 * k + 4],
+            resting=resting[k],
+            names=names,
+        )
         for k, (one, pair, clip) in enumerate(zip(asked, by_one, clips, strict=True))
     ]
 
@@ -114,8 +123,8 @@ def _onset_tasks(
             start, peak = crest_ratio * known[k].v_cap_start, crest_ratio * known[k].v_peak
         tasks.append(
             RailTask(
-                circuit.rail, emf, rest, start, unit_load(circuit, period, towards).scaled(driven),
-                np.maximum(towards * period.signal_sine, 0.0), circuit.output_limit, peak,
+                circuit.rail, emf, rest, v_start=start, unit=unit_load(circuit, period, towards).scaled(driven),
+                needed=np.maximum(towards * period.signal_sine, 0.0), limit=circuit.output_limit, v_peak=peak,
             )
         )  # fmt: skip
     return tasks

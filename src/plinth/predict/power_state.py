@@ -136,7 +136,16 @@ def lay_period(circuit: PowerCircuit, f_signal_hz: float, phase_deg: float, grid
 def _period(shared: CommonPeriod, steps: int, start_rad: float, third_harmonic: float, near_v: float) -> Period:
     angle = start_rad + np.linspace(0.0, 2.0 * np.pi * shared.signal_cycles, steps + 1)
     volts = wave.mains_wave(np.linspace(0.0, np.pi * shared.half_cycles, steps + 1), third_harmonic)
-    return Period(shared, steps, shared.seconds / steps, volts, angle, np.sin(angle), start_rad, near_v)
+    return Period(
+        shared,
+        steps,
+        shared.seconds / steps,
+        mains_wave=volts,
+        angle=angle,
+        signal_sine=np.sin(angle),
+        angle_start=start_rad,
+        near_v=near_v,
+    )
 
 
 def level_state(
@@ -256,7 +265,9 @@ def as_power_state(
 ) -> PowerState:
     """A network's steady state as that of a circuit with an output of ``v_peak``."""
     rails = [_rail(state, r, rail) for r, rail in enumerate(state.network.rails)]
-    return PowerState(circuit, period, v_peak, driven, rails[0], rails[1] if len(rails) > 1 else None, state)
+    return PowerState(
+        circuit, period, v_peak, driven=driven, plus=rails[0], minus=rails[1] if len(rails) > 1 else None, network=state
+    )
 
 
 def _rail(state: NetworkState, r: int, rail: RailElements) -> RailSteadyState:

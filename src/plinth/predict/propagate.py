@@ -35,7 +35,10 @@ def contributions(compute: Compute, inputs: Mapping[str, Input]) -> dict[str, li
 
 def as_contributions(changes: list[tuple[Input, float]]) -> tuple[Contribution, ...]:
     """The changes as records, the largest first."""
-    rows = [Contribution(i.label, i.value, i.unit, i.u, change, i.estimated, i.key) for i, change in changes]
+    rows = [
+        Contribution(i.label, i.value, i.unit, u_input=i.u, u_figure=change, estimated=i.estimated, key=i.key)
+        for i, change in changes
+    ]
     return tuple(sorted(rows, key=lambda row: -abs(row.u_figure)))
 
 

@@ -109,7 +109,9 @@ def _sought(
     if build.supply.converter is not None:
         battery = battery_draw(build.supply, situation.battery(build), values, points)
     wall = wall_draw(build, situation, values, points, input_rest, near.wall if near else None)
-    return Solution(build, situation, values, points, wall, battery, input_rest, ahead)
+    return Solution(
+        build, situation, values, points=points, wall=wall, battery=battery, input_rest=input_rest, ahead=ahead
+    )
 
 
 def points_alone(
@@ -258,7 +260,9 @@ def _like(name: str, value: float, like: Figure | None) -> Figure:
     if like is None:
         return _figure(name, value, 0.0, ())
     scale = abs(value / like.value) if like.value and math.isfinite(like.value) else 1.0
-    return Figure(name, like.label, value, like.unit, like.u * scale, like.origin, like.contributions)
+    return Figure(
+        name, like.label, value, unit=like.unit, u=like.u * scale, origin=like.origin, contributions=like.contributions
+    )
 
 
 class FiguresLike(Mapping[str, Figure]):
@@ -297,7 +301,7 @@ class FiguresLike(Mapping[str, Figure]):
 
 def _figure(name: str, value: float, u: float, rows: tuple[Contribution, ...]) -> Figure:
     entry = CATALOGUE[name]
-    return Figure(name, entry.label, value, entry.unit, u, entry.origin, rows)
+    return Figure(name, entry.label, value, unit=entry.unit, u=u, origin=entry.origin, contributions=rows)
 
 
 @functools.lru_cache(maxsize=64)

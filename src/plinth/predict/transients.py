@@ -50,9 +50,16 @@ def switch_on(solution: Solution, seconds: float = 0.5, steps: int = 200, phase_
     """From empty reservoirs, through the entry's soft start; the mains closes ``phase_deg`` after its zero crossing."""
     circuit, count = solution.bare_circuit, supplies_in_all(solution.build)
     found = time_course.switch_on(
-        circuit.network, mains_source(circuit), circuit.turns_ratio, seconds, circuit.channels * circuit.i_idle_a,
-        solution.at_switch_on, phase_deg, steps, solution.situation.ambient_c,
-    )  # fmt: skip
+        circuit.network,
+        mains_source(circuit),
+        circuit.turns_ratio,
+        seconds=seconds,
+        idle_a=circuit.channels * circuit.i_idle_a,
+        soft=solution.at_switch_on,
+        phase_deg=phase_deg,
+        steps=steps,
+        ambient_c=solution.situation.ambient_c,
+    )
     v = found.v_load
     lamp_k = None
     if solution.lamp is not None:
@@ -66,8 +73,8 @@ def fuse_i2t_a2s(solution: Solution, steps: int = 100) -> float:
     """Integral of the square of the primary current while the reservoirs fill, mains closing at its zero crossing."""
     circuit, count = solution.bare_circuit, supplies_in_all(solution.build)
     of_one = _i2t(
-        circuit.network, mains_source(circuit), circuit.turns_ratio, circuit.channels * circuit.i_idle_a,
-        solution.at_switch_on, steps, solution.situation.ambient_c,
+        circuit.network, mains_source(circuit), circuit.turns_ratio, idle_a=circuit.channels * circuit.i_idle_a,
+        soft=solution.at_switch_on, steps=steps, ambient_c=solution.situation.ambient_c,
     )  # fmt: skip
     return count**2 * of_one
 
@@ -86,7 +93,17 @@ def _i2t(
     # A soft start that is bridged lets a second surge through.
     bridged_s = soft.bypass_s if soft is not None and soft.bypass_s < math.inf else 0.0
     seconds = FILLING_S + bridged_s
-    return time_course.switch_on(network, source, turns_ratio, seconds, idle_a, soft, 0.0, steps, ambient_c).i2t_a2s()
+    return time_course.switch_on(
+        network,
+        source,
+        turns_ratio,
+        seconds=seconds,
+        idle_a=idle_a,
+        soft=soft,
+        phase_deg=0.0,
+        steps=steps,
+        ambient_c=ambient_c,
+    ).i2t_a2s()
 
 
 def switch_off(solution: Solution, seconds: float | None = None) -> RailCourse:

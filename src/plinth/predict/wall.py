@@ -191,19 +191,26 @@ def _switcher(
                 p_in,
                 v_rms,
                 v_boost(supply),
-                f_hz,
-                values["c_bulk"],
-                values["c_line"],
-                values["thd_line"],
-                values["shape_line"],
+                mains_hz=f_hz,
+                c_f=values["c_bulk"],
+                c_line_f=values["c_line"],
+                thd=values["thd_line"],
+                shape=values["shape_line"],
             )
         except ValueError as error:
             raise PhysicsError(str(error)) from error
     else:
         bulk = wall.bulk_state(
-            p_in, v_rms, f_hz, values["c_bulk"], values["r_line"], situation.third_harmonic,
-            near.bulk if near else None, v_bridge=MAINS_BRIDGE_V, esr_ohm=BULK_ESR_OHM,
-        )  # fmt: skip
+            p_in,
+            v_rms,
+            f_hz,
+            c_f=values["c_bulk"],
+            r_line_ohm=values["r_line"],
+            third_harmonic=situation.third_harmonic,
+            near=near.bulk if near else None,
+            v_bridge=MAINS_BRIDGE_V,
+            esr_ohm=BULK_ESR_OHM,
+        )
     angle = np.linspace(0.0, np.pi, len(bulk.v))
     v = math.sqrt(2.0) * v_rms * mains_wave(angle, situation.third_harmonic)
     return WallDraw(0.5 / f_hz, 1, v, bulk.i_mains_a, supply_flow.mains_side(bulk.i_mains_a, v), bulk)

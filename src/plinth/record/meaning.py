@@ -101,7 +101,7 @@ def _of_level(text: str, request: Request, kit: BenchKit, facts: dict[str, float
     share = form.rms_per_unit / own.rms_per_unit
     instrument = kit.of(Role.SCOPE) if form in (Form.PEAK, Form.PEAK_TO_PEAK) else kit.of(request.role)
     facts["form"] = str(form)
-    return _read_with(instrument, request, level.volts, share, level.bound, facts, form)
+    return _read_with(instrument, request, level.volts, share=share, bound=level.bound, facts=facts, form=form)
 
 
 def _of_quantity(
@@ -155,9 +155,16 @@ def _read_with(
     fixed = 0.0 if stated.accuracy is None else stated.fixed(value)
     floor: dict[str, float | str] = {"meter_floor": fixed * share} if fixed else {}
     return Meaning(
-        request, value * share, None if u is None else u * share, bound, State.UNKNOWN, instrument.name,
-        instrument.identity, form=form, facts={**facts, **floor},
-    )  # fmt: skip
+        request,
+        value * share,
+        None if u is None else u * share,
+        bound=bound,
+        state=State.UNKNOWN,
+        instrument=instrument.name,
+        instrument_id=instrument.identity,
+        form=form,
+        facts={**facts, **floor},
+    )
 
 
 def _in_unit(instrument: Instrument, unit: str) -> Instrument:

@@ -59,10 +59,16 @@ def card_lines(stands: Sequence[StepStand]) -> list[CardLine]:
         soaking = bool(step.due_after)
         lines.append(
             CardLine(
-                number, f"{title[0].upper()}{title[1:]}", ask, expect, _outside(step), filled, step.power,
-                " ".join(caution),
+                number,
+                f"{title[0].upper()}{title[1:]}",
+                ask,
+                expect=expect,
+                outside=_outside(step),
+                filled=filled,
+                power=step.power,
+                caution=" ".join(caution),
             )
-        )  # fmt: skip
+        )
         said.update(caution)
     return lines
 

@@ -33,7 +33,7 @@ class BuildSearch:
             base = joined_all(plan.build, fixed)
             if isinstance(base, str):
                 raise PhysicsError(f"it cannot join this build: {base}")
-            return find(base, plan.situation, wanted, slots, items, rank, task.progress)
+            return find(base, plan.situation, wanted, slots=slots, items=items, rank=rank, go_on=task.progress)
 
         return work
 

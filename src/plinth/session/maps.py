@@ -23,7 +23,7 @@ def map_of(build: Build, situation: Situation, across: Choice, up: Choice, go_on
     """
     columns, rows = FINE if is_quick(build, situation) else ROUGH
     try:
-        return clip_map(build, situation, across, up, across.values(columns), up.values(rows), go_on)
+        return clip_map(build, situation, across, up=up, x=across.values(columns), y=up.values(rows), go_on=go_on)
     except StoppedError:
         return None
 

@@ -108,7 +108,14 @@ class Photos:
         photo, content, scaled = self._taken_off
         if not self._core.attempt(
             lambda: self._core.workshop.add_photo(
-                photo.build_id, photo.subject, photo.at, photo.name, content, scaled, photo.words, photo.marks
+                photo.build_id,
+                photo.subject,
+                photo.at,
+                name=photo.name,
+                content=content,
+                scaled=scaled,
+                words=photo.words,
+                marks=photo.marks,
             )
         ):
             return False

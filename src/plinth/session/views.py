@@ -62,9 +62,11 @@ def pictures_of(view: str, prediction: Prediction) -> tuple[Picture, ...]:
 def _rails(course: transients.RailCourse) -> list[Series]:
     keep = slice(None, None, max(1, len(course.t_s) // 3000))
     t, name = course.t_s[keep], "rail" if course.v_minus is None else "+ rail"
-    found = [Series(name, t, course.v_plus[keep], "plus", "V", name, "above")]
+    found = [Series(name, t, course.v_plus[keep], role="plus", unit="V", label=name, label_at="above")]
     if course.v_minus is not None:
-        found.append(Series("− rail", t, -course.v_minus[keep], "minus", "V", "− rail", "below"))
+        found.append(
+            Series("− rail", t, -course.v_minus[keep], role="minus", unit="V", label="− rail", label_at="below")
+        )
     return found
 
 
@@ -108,10 +110,12 @@ def _turned_up(prediction: Prediction) -> tuple[Picture, ...]:
     # Asleep, the cores' own current may be most of it.
     cores = "" if cores_stated(prediction.build) else "without the cores' own, not stated · "
     name = "rail" if prediction.build.supply.single_rail else "+ rail"
-    series = [Series(name, v, rail, "plus", "V", name, "above", 2.0 * u_rail)]
+    series = [Series(name, v, rail, role="plus", unit="V", label=name, label_at="above", spread=2.0 * u_rail)]
     if not prediction.build.supply.single_rail:
-        series.append(Series("− rail", v, -rail, "minus", "V", "− rail", "below", 2.0 * u_rail))
-    current = Series("current", v, amperes, "ink2", "A", "", "above", 2.0 * u_amperes)
+        series.append(
+            Series("− rail", v, -rail, role="minus", unit="V", label="− rail", label_at="below", spread=2.0 * u_rail)
+        )
+    current = Series("current", v, amperes, role="ink2", unit="A", label="", label_at="above", spread=2.0 * u_amperes)
     return (
         Picture(
             "Rails on a variable transformer",
@@ -129,7 +133,7 @@ def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
     course = bass_note(prediction.solution)
     assert course.v_output is not None
     t, series = course.t_s, _rails(course)
-    series.append(Series("output", t, course.v_output, "ink", "V", "output", "start"))
+    series.append(Series("output", t, course.v_output, role="ink", unit="V", label="output", label_at="start"))
     lowest = float(np.min(course.v_plus))
     words, how = "it clips" if course.clips else "clean", "predicted"
     if course.limited_s > 0.0:
@@ -169,12 +173,14 @@ def _warm_up(prediction: Prediction) -> tuple[Picture, ...]:
     heat = Picture(
         "Warming up at rest",
         (
-            Series("sink", course.t_s, course.sink_c, "minus", "°C", "sink", "below"),
-            Series("device", course.t_s, course.device_c, "plus", "°C", "device, inside", "above"),
+            Series("sink", course.t_s, course.sink_c, role="minus", unit="°C", label="sink", label_at="below"),
+            Series(
+                "device", course.t_s, course.device_c, role="plus", unit="°C", label="device, inside", label_at="above"
+            ),
         ),
         f"within 5 % after {minutes:.0f} min · °C over minutes, device taken as {DEVICE_J_PER_K:g} J/K",
         1 / 60,
-    )  # fmt: skip
+    )
     if course.bias_a is None:
         return (heat,)
     bias = Series("bias of a pair", course.t_s, course.bias_a, "ink2", "A")

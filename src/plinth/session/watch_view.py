@@ -33,7 +33,9 @@ def watch_picture(step: Step, found: Watched) -> Picture:
         gone = np.exp(-(ahead - t[-1]) / found.fit.tau_s)
         spread = 2.0 * found.fit.u_end * (1.0 - gone) * scale
         going = (found.fit.end - found.fit.off * gone) * scale
-        series.append(Series("from the readings", ahead, going, "ink2", unit, "", "above", spread))
+        series.append(
+            Series("from the readings", ahead, going, role="ink2", unit=unit, label="", label_at="above", spread=spread)
+        )
     series.append(Series("read", t, y * scale, "ink", unit, discs=True))
     per, name, axis = _axis(last)
     return Picture("Over time", tuple(series), f"{unit} over {name}", per, "t", axis)

@@ -166,7 +166,9 @@ def pieces(build: Build, slot: str) -> int:
 
 def _line(slots: tuple[str, ...], part: Part, words: str, count: int, units: int, item: ShelfItem | None) -> BillLine:
     if item is None:
-        return BillLine(slots, words, part, count, count * units, None, count * units, None)
+        return BillLine(
+            slots, words, part, count=count, needed=count * units, stock=None, bought=count * units, cost=None
+        )
     stock, sold = item.stock, item.part
     if isinstance(part, Rectifier) and isinstance(sold, Rectifier) and (part.bridges, sold.bridges) == ("two", "one"):
         # Sold singly, fitted as two.
@@ -175,9 +177,17 @@ def _line(slots: tuple[str, ...], part: Part, words: str, count: int, units: int
     missing = stock.missing(needed)
     bought = stock.bought_for(missing)
     if not missing:
-        return BillLine(slots, words, part, count, needed, stock, 0, 0.0)
-    return BillLine(slots, words, part, count, needed, stock, missing if bought is None else bought[0],
-                    None if bought is None else bought[1])  # fmt: skip
+        return BillLine(slots, words, part, count=count, needed=needed, stock=stock, bought=0, cost=0.0)
+    return BillLine(
+        slots,
+        words,
+        part,
+        count=count,
+        needed=needed,
+        stock=stock,
+        bought=missing if bought is None else bought[0],
+        cost=None if bought is None else bought[1],
+    )
 
 
 HEADS = ("For", "Part", "each", "needed", "in the drawer", "to buy", "costs", "remark")

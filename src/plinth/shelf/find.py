@@ -162,10 +162,10 @@ def find(
     base, asked = _asked(build, situation, wanted)
     field, tally, of_part = _field(base, wanted, slots, items)
     price = _prices(base, field)
-    screened = _sort_out(base, asked, wanted, field, price, tally, of_part)
+    screened = _sort_out(base, asked, wanted, field=field, price=price, tally=tally, of_part=of_part)
     order = _order(rank, screened, price)
     known = well_known(solve(base, asked))
-    met, lost = _look(known, wanted, field, order, price, screened.r_sink, rank, go_on)
+    met, lost = _look(known, wanted, field, order=order, price=price, r_sink=screened.r_sink, rank=rank, go_on=go_on)
     met = _ranked(rank, met)
     sure: list[Candidate] = []
     for one in met:
@@ -425,12 +425,16 @@ def _at_a_glance(known: WellKnown, wanted: Wanted, items: Mapping[str, ShelfItem
     cost = None if math.isnan(price) else price
     tried = joined_all(base, {slot: item.part for slot, item in items.items() if item is not None})
     if isinstance(tried, str):
-        return Candidate(items, base, {}, None, cost, None, Miss("cannot join", "cannot join", tried))
+        return Candidate(
+            items, base, {}, sink=None, price=cost, margin=None, miss=Miss("cannot join", "cannot join", tried)
+        )
     try:
         prediction = glance(tried, known)
         by_load = load_powers(prediction, known)
     except PhysicsError as error:
-        return Candidate(items, tried, {}, None, cost, None, Miss("cannot run", "cannot run", str(error)))
+        return Candidate(
+            items, tried, {}, sink=None, price=cost, margin=None, miss=Miss("cannot run", "cannot run", str(error))
+        )
     ohms = {load.identity: load.r_ohm for load in tried.loads or (tried.load,)}
     powers = {ohms[key]: figure for key, figure in by_load.items() if key in ohms}
     return _judged(wanted, Candidate(items, tried, powers, None, cost, None), prediction)

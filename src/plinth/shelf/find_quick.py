@@ -88,8 +88,8 @@ def quick(build: Build, situation: Situation, numbers: Mapping[str, Array]) -> Q
     heat = _heat(n, situation, power, rail, pair, single=single) * len(build.channels)
     return Quick(
         power, situation.ambient_c + heat * n["r_sink"], np.where(n["rectified"] > 0.0, n["v_peak"] * n["high"]
-        - n["drop"] - n["own_drop"], n["v_peak"] * n["high"]), n["rail_max"], n["sink_limit"],
-        np.where(n["class_d"] > 0.0, SINK_SLACK_D, SINK_SLACK), n["v_rated"], n["r_load"],
+        - n["drop"] - n["own_drop"], n["v_peak"] * n["high"]), rail_max_v=n["rail_max"], sink_limit_c=n["sink_limit"],
+        sink_slack=np.where(n["class_d"] > 0.0, SINK_SLACK_D, SINK_SLACK), v_rated=n["v_rated"], r_load_ohm=n["r_load"],
     )  # fmt: skip
 
 

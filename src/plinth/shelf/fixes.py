@@ -146,7 +146,7 @@ def _gone_or(prediction: Prediction, found: _Seen | None, key: str) -> _Seen | N
     if found is None and key in _GONE_IS_CLEAR:
         # These are only there to say what is missing, or what it is meant for.
         label, sentence = _GONE_IS_CLEAR[key]
-        said = said_margin(key, label, "rails", State.CLEAR, "said", "", sentence, "")
+        said = said_margin(key, label, "rails", state=State.CLEAR, said="said", words="", sentence=sentence, fix="")
         over = frozenset(one.label for one in judge(prediction) if one.state is State.OVER)
         return _Seen(said, over, prediction["clip_worst_power_w"].value)
     return found

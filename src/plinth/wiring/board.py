@@ -36,13 +36,17 @@ class Board:
     def wire(self, key: str, kind: WireKind, start: Point, end: Point, words: str, flow: str,
              lane: float | None = None, warning: str = "", mean_a: float | None = None) -> None:  # fmt: skip
         """Lay a wire from pin to pin, over an upright lane."""
-        self.lay(key, kind, route(start, end, lane), words, flow, warning, mean_a)
+        self.lay(key, kind, route(start, end, lane), words=words, flow=flow, warning=warning, mean_a=mean_a)
 
     def lay(self, key: str, kind: WireKind, points: tuple[Point, ...], words: str, flow: str, warning: str = "",
             mean_a: float | None = None) -> None:  # fmt: skip
         """Lay a wire along points."""
         colours = {"live": self.region.live, "neutral": self.region.neutral, "earth": self.region.earth}
-        self.wires.append(Wire(key, kind, points, words, flow, colours.get(kind, ""), warning, mean_a))
+        self.wires.append(
+            Wire(
+                key, kind, points, words=words, flow=flow, colour=colours.get(kind, ""), warning=warning, mean_a=mean_a
+            )
+        )
 
     def figure(self, name: str) -> Figure | None:
         """A predicted figure; None where this build has none of that name."""

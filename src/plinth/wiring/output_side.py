@@ -62,8 +62,16 @@ def _reservoir(board: Board, star: WiringBox, sign: str, name: str, kind: WireKi
     way = 1.0 if sign == "+" else -1.0
     words = f"{sign} to the reservoir".replace("-", "−")
     lane = 742.0 if sign == "+" else 736.0
-    board.wire(f"{sign} to reservoir", kind, _rail_source(board, sign), box.pin("in"), words, pulses, lane,
-               mean_a=way * flows.source)  # fmt: skip
+    board.wire(
+        f"{sign} to reservoir",
+        kind,
+        _rail_source(board, sign),
+        end=box.pin("in"),
+        words=words,
+        flow=pulses,
+        lane=lane,
+        mean_a=way * flows.source,
+    )
     to = star.pin("up" if sign == "+" else "down")
     words = "Reservoir to ground: it carries the charging pulses, nothing else may share it"
     board.lay(f"{sign} reservoir to ground", "ground", (box.pin("0"), to), words, pulses, mean_a=way * flows.bleeder)
@@ -91,7 +99,16 @@ def _second_stage(board: Board, star: WiringBox, sign: str, kind: WireKind) -> N
     board.lay(f"{sign} to choke", kind, points, words, board.rail_flow(name, total), mean_a=way * total)
     ripple = "What ripple the second can takes; no steady current."
     ground = f"Second can of the {sign} rail to ground".replace("-", "−")
-    board.wire(f"{sign} choke to ground", "ground", box.pin("0"), star.pin("in"), ground, ripple, 747.0, mean_a=0.0)
+    board.wire(
+        f"{sign} choke to ground",
+        "ground",
+        box.pin("0"),
+        end=star.pin("in"),
+        words=ground,
+        flow=ripple,
+        lane=747.0,
+        mean_a=0.0,
+    )
 
 
 def _rail_source(board: Board, sign: str) -> Point:
@@ -110,21 +127,54 @@ def _ground_of_supply(board: Board, star: WiringBox) -> None:
     pulses, left = board.pulse_flow("plus"), minus - plus
     if "supply" in boxes:
         flow = board.steady_flow(left, "what both rails do not share") if "minus" in rails else pulses
-        board.wire("supply to ground", "ground", boxes["supply"].pin("0"), to, "0 of the supply", flow, 712,
-                   mean_a=left)  # fmt: skip
+        board.wire(
+            "supply to ground",
+            "ground",
+            boxes["supply"].pin("0"),
+            end=to,
+            words="0 of the supply",
+            flow=flow,
+            lane=712,
+            mean_a=left,
+        )
     elif "bridge 2" in boxes:
-        board.wire("bridge 1 to ground", "ground", boxes["bridge 1"].pin("-"), to, "− of bridge 1", pulses, 724,
-                   mean_a=-plus)  # fmt: skip
-        board.wire("bridge 2 to ground", "ground", boxes["bridge 2"].pin("+"), to, "+ of bridge 2",
-                   board.pulse_flow("minus"), 718, mean_a=minus)  # fmt: skip
+        board.wire(
+            "bridge 1 to ground",
+            "ground",
+            boxes["bridge 1"].pin("-"),
+            end=to,
+            words="− of bridge 1",
+            flow=pulses,
+            lane=724,
+            mean_a=-plus,
+        )
+        board.wire("bridge 2 to ground", "ground", boxes["bridge 2"].pin("+"), end=to, words="+ of bridge 2",
+                   flow=board.pulse_flow("minus"), lane=718, mean_a=minus)  # fmt: skip
     elif board.build.supply.single_rail:
-        board.wire("bridge to ground", "ground", boxes["bridge 1"].pin("-"), to, "− of the bridge is ground", pulses,
-                   740, mean_a=-plus)  # fmt: skip
+        board.wire(
+            "bridge to ground",
+            "ground",
+            boxes["bridge 1"].pin("-"),
+            end=to,
+            words="− of the bridge is ground",
+            flow=pulses,
+            lane=740,
+            mean_a=-plus,
+        )
     else:
         box = boxes["transformer"]
         middle = (box.pin("a2")[1] + box.pin("b1")[1]) / 2.0 if ("a2", "right") in box.pins else box.pin("0")[1]
         start = (622.0, middle) if ("a2", "right") in box.pins else box.pin("0")
-        board.wire("tap to ground", "ground", start, to, "Centre tap to ground", board.tap_flow(), 646, mean_a=left)
+        board.wire(
+            "tap to ground",
+            "ground",
+            start,
+            end=to,
+            words="Centre tap to ground",
+            flow=board.tap_flow(),
+            lane=646,
+            mean_a=left,
+        )
 
 
 def _module(board: Board, star: WiringBox, channel: str, k: int, rails: list[tuple[str, str, WireKind, float]]) -> None:
@@ -144,15 +194,23 @@ def _module(board: Board, star: WiringBox, channel: str, k: int, rails: list[tup
         net += way * amperes
         behind = board.boxes.get(f"choke {sign}", board.boxes[f"reservoir {sign}"])
         words_of = f"{sign} rail to {channel}".replace("-", "−")
-        board.wire(f"{sign} to {channel}", kind, behind.pin("out"), box.pin(sign), words_of,
-                   board.rail_flow(rail, amperes), lane, mean_a=way * amperes)  # fmt: skip
+        board.wire(f"{sign} to {channel}", kind, behind.pin("out"), end=box.pin(sign), words=words_of,
+                   flow=board.rail_flow(rail, amperes), lane=lane, mean_a=way * amperes)  # fmt: skip
     small = (
         "The currents of input and drivers; not the loudspeaker's." if not single
         else board.steady_flow(net, "all that the module takes comes back here")
     )  # fmt: skip
     ground = f"Ground of {channel}, a wire of its own"
-    board.wire(f"0 to {channel}", "ground", star.pin(f"out {k + 1}"), box.pin("0"), ground, small, 938.0 - 5.0 * k,
-               mean_a=-net)  # fmt: skip
+    board.wire(
+        f"0 to {channel}",
+        "ground",
+        star.pin(f"out {k + 1}"),
+        end=box.pin("0"),
+        words=ground,
+        flow=small,
+        lane=938.0 - 5.0 * k,
+        mean_a=-net,
+    )
     _loudspeaker(board, box, star, channel, k)
     _input(board, box, channel, above=above)
 
@@ -162,12 +220,23 @@ def _loudspeaker(board: Board, module: WiringBox, star: WiringBox, channel: str,
     guard = board.box(f"relay {channel}", ("Relay",), (1116, y + 12, 66, 36), sides("in", "out"))
     post = board.box(f"posts {channel}", ("Posts",), (1206, y, 62, 112), sides("+,-"))
     first, then = f"Output of {channel} to its contact", f"Contact to the + post of {channel}"
-    board.wire(f"{channel} to relay", "output", module.pin("out"), guard.pin("in"), first, flow, 1104)
-    board.wire(f"relay to {channel}", "output", guard.pin("out"), post.pin("+"), then, flow, 1194)
+    board.wire(
+        f"{channel} to relay", "output", module.pin("out"), end=guard.pin("in"), words=first, flow=flow, lane=1104
+    )
+    board.wire(f"relay to {channel}", "output", guard.pin("out"), end=post.pin("+"), words=then, flow=flow, lane=1194)
     if board.build.both_outputs_live:
         warning = "Both posts are live: no ground clip, no common return."
         words = f"Second output of {channel} to the − post: live, never to ground"
-        board.wire(f"{channel} second", "output", module.pin("out 2"), post.pin("-"), words, flow, 1100, warning)
+        board.wire(
+            f"{channel} second",
+            "output",
+            module.pin("out 2"),
+            end=post.pin("-"),
+            words=words,
+            flow=flow,
+            lane=1100,
+            warning=warning,
+        )
         return
     back, side, low = star.pin("back"), 1198.0, module.y + module.h + 20.0
     lane = 914.0 - 5.0 * k
@@ -196,8 +265,25 @@ def _ground_to_case(board: Board, star: WiringBox) -> None:
     if board.build.hookup.earth == "lifter":
         words = ("Ground lifter", "diodes, 10 Ω, 100 nF")
         box = board.box("lifter", words, (300, GROUND_Y - 24, 150, 48), sides("in", "out"))
-        board.wire("case to lifter", "earth", start, box.pin("in"), "Case to the lifter", NOTHING, 262)
-        board.wire("lifter to ground", "ground", box.pin("out"), star.pin("in"), "Lifter to ground", NOTHING, 700)
+        board.wire(
+            "case to lifter", "earth", start, end=box.pin("in"), words="Case to the lifter", flow=NOTHING, lane=262
+        )
+        board.wire(
+            "lifter to ground",
+            "ground",
+            box.pin("out"),
+            end=star.pin("in"),
+            words="Lifter to ground",
+            flow=NOTHING,
+            lane=700,
+        )
         return
-    board.wire("ground to case", "earth", start, star.pin("in"), "Ground to the case bolt, in one place only", NOTHING,
-               262)  # fmt: skip
+    board.wire(
+        "ground to case",
+        "earth",
+        start,
+        end=star.pin("in"),
+        words="Ground to the case bolt, in one place only",
+        flow=NOTHING,
+        lane=262,
+    )

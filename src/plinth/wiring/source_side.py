@@ -39,33 +39,77 @@ def _mains(board: Board) -> None:
     bad_switch = DANGER_SWITCH if switch_in == "neutral" else ""
     live, neutral = inlet.pin("L"), inlet.pin("N")
     if fuse_in == "neutral":
-        board.wire("neutral to fuse", "neutral", neutral, fuse.pin("in"), "Neutral to the fuse", flow, 116, bad_fuse)
+        board.wire(
+            "neutral to fuse",
+            "neutral",
+            neutral,
+            end=fuse.pin("in"),
+            words="Neutral to the fuse",
+            flow=flow,
+            lane=116,
+            warning=bad_fuse,
+        )
         neutral = fuse.pin("out")
     else:
-        board.wire("live to fuse", "live", live, fuse.pin("in"), "Live to the fuse: always live", flow, 116)
+        board.wire(
+            "live to fuse", "live", live, end=fuse.pin("in"), words="Live to the fuse: always live", flow=flow, lane=116
+        )
         live = fuse.pin("out")
     if switch_in in ("live", "both"):
         words = "Live to the switch: with what lies before it, all that stays live when off"
-        board.wire("live to switch", "live", live, switch.pin("a in"), words, flow, 238)
+        board.wire("live to switch", "live", live, end=switch.pin("a in"), words=words, flow=flow, lane=238)
         live = switch.pin("a out")
         _empty_throw(board, switch)
     if switch_in in ("neutral", "both"):
         pin = "b" if switch_in == "both" else "a"
-        board.wire("neutral to switch", "neutral", neutral, switch.pin(f"{pin} in"), "Neutral to the switch", flow, 244,
-                   bad_switch)  # fmt: skip
+        board.wire(
+            "neutral to switch",
+            "neutral",
+            neutral,
+            end=switch.pin(f"{pin} in"),
+            words="Neutral to the switch",
+            flow=flow,
+            lane=244,
+            warning=bad_switch,
+        )
         neutral = switch.pin(f"{pin} out")
     if build.entry.r_soft_ohm is not None:
         stays = "bridged by a relay" if build.entry.soft_bypass_s is not None else "stays in"
         named = (f"Soft start {build.entry.r_soft_ohm:g} Ω", stays)
         soft = board.box("soft start", named, (352, LIVE_Y - 22, 112, 44), sides("in", "out"))
         board.wire(
-            "live to soft start", "live", live, soft.pin("in"), "Switched live to the soft start", flow, 343, bad_switch
+            "live to soft start",
+            "live",
+            live,
+            end=soft.pin("in"),
+            words="Switched live to the soft start",
+            flow=flow,
+            lane=343,
+            warning=bad_switch,
         )
         live = soft.pin("out")
     wrong = bad_switch or bad_fuse
     own = board.primary_flow()
-    board.wire("live to primary", "live", live, primary.pin("L"), "Switched live to the primary", own, 472, bad_switch)
-    board.wire("neutral to primary", "neutral", neutral, primary.pin("N"), "Neutral to the primary", own, 480, wrong)
+    board.wire(
+        "live to primary",
+        "live",
+        live,
+        end=primary.pin("L"),
+        words="Switched live to the primary",
+        flow=own,
+        lane=472,
+        warning=bad_switch,
+    )
+    board.wire(
+        "neutral to primary",
+        "neutral",
+        neutral,
+        end=primary.pin("N"),
+        words="Neutral to the primary",
+        flow=own,
+        lane=480,
+        warning=wrong,
+    )
     _other_primaries(board, live, neutral, bad_switch, wrong)
     _earth(board, inlet)
 
@@ -141,8 +185,15 @@ def _earth(board: Board, inlet: WiringBox) -> None:
     if said == "none":
         board.notes.append("Danger: the case is not bonded to protective earth. Bond it before anything else.")
     elif said != "insulated":
-        board.wire("earth to case", "earth", inlet.pin("E"), bolt.pin("in"), "Protective earth to a bolt of its own",
-                   NOTHING, 118)  # fmt: skip
+        board.wire(
+            "earth to case",
+            "earth",
+            inlet.pin("E"),
+            end=bolt.pin("in"),
+            words="Protective earth to a bolt of its own",
+            flow=NOTHING,
+            lane=118,
+        )
 
 
 def _primary(board: Board) -> WiringBox:
@@ -176,12 +227,36 @@ def _transformer(board: Board, supply: LinearSupply) -> WiringBox:
             bridge = board.box(f"bridge {k + 1}", (rectifier.name, f"bridge {k + 1}"), at, sides("~1,~2", "+,-"))
             for n, (pin, to) in enumerate(((first, "~1"), (second, "~2"))):
                 words_of = f"Secondary {'AB'[k]} to bridge {k + 1}"
-                board.wire(f"winding {pin}", "winding", box.pin(pin), bridge.pin(to), words_of, flow, 624.0 + 10.0 * n)
+                board.wire(
+                    f"winding {pin}",
+                    "winding",
+                    box.pin(pin),
+                    end=bridge.pin(to),
+                    words=words_of,
+                    flow=flow,
+                    lane=624.0 + 10.0 * n,
+                )
         return box
     bridge = board.box("bridge 1", (rectifier.name, "bridge"), (654, 80, 76, 140), sides("~1,~2", "+,-"))
     last = "a2" if part.secondaries == "one" else "b2"
-    board.wire("winding a1", "winding", box.pin("a1"), bridge.pin("~1"), "Secondary to the bridge", flow, 632)
-    board.wire(f"winding {last}", "winding", box.pin(last), bridge.pin("~2"), "Secondary to the bridge", flow, 640)
+    board.wire(
+        "winding a1",
+        "winding",
+        box.pin("a1"),
+        end=bridge.pin("~1"),
+        words="Secondary to the bridge",
+        flow=flow,
+        lane=632,
+    )
+    board.wire(
+        f"winding {last}",
+        "winding",
+        box.pin(last),
+        end=bridge.pin("~2"),
+        words="Secondary to the bridge",
+        flow=flow,
+        lane=640,
+    )
     if part.secondaries == "two":
         (x, upper), (_, lower) = box.pin("a2"), box.pin("b1")
         joined = ((x, upper), (622.0, upper), (622.0, lower), (x, lower))
@@ -213,9 +288,25 @@ def _battery(board: Board) -> None:
     box = board.box("supply", (supply.converter.name, "push-pull converter"), (500, 40, 190, 220), pins)
     flow = board.flow("battery_i_mean_a", "mean")
     to_fuse = "Battery to its fuse, as short as can be"
-    board.wire("battery to fuse", "battery", battery.pin("+"), fuse.pin("in"), to_fuse, flow, 200)
-    board.wire("fuse to converter", "battery", fuse.pin("out"), box.pin("in +"), "Fused + to the converter", flow, 420)
-    board.wire("battery return", "battery", battery.pin("-"), box.pin("in -"), "Battery − to the converter", flow, 400)
+    board.wire("battery to fuse", "battery", battery.pin("+"), end=fuse.pin("in"), words=to_fuse, flow=flow, lane=200)
+    board.wire(
+        "fuse to converter",
+        "battery",
+        fuse.pin("out"),
+        end=box.pin("in +"),
+        words="Fused + to the converter",
+        flow=flow,
+        lane=420,
+    )
+    board.wire(
+        "battery return",
+        "battery",
+        battery.pin("-"),
+        end=box.pin("in -"),
+        words="Battery − to the converter",
+        flow=flow,
+        lane=400,
+    )
     board.notes.append(
         "A battery gives hundreds of amperes into a short: fuse at its post, tools and rings away from it."
     )

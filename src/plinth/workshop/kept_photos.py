@@ -41,7 +41,9 @@ class KeptPhotos(KeptChunks):
             session.flush()
             seal_text(session, "photos", row.id)
             session.commit()
-            return Photo(row.id, build_id, subject, at, name, words, tuple(marks), len(content))
+            return Photo(
+                row.id, build_id, subject, at=at, name=name, words=words, marks=tuple(marks), size=len(content)
+            )
 
     def change_photo(self, number: int, words: str, marks: Sequence[PhotoMark]) -> None:
         """Keep other words and marks with a photo."""
@@ -79,7 +81,11 @@ class KeptPhotos(KeptChunks):
                     continue
                 moment = dt.datetime.fromisoformat(at)
                 size = size or aside.get(digest.split()[1], 0)
-                found.append(Photo(number, build_id, subject, moment, name, words, read_marks(marks), size))
+                found.append(
+                    Photo(
+                        number, build_id, subject, at=moment, name=name, words=words, marks=read_marks(marks), size=size
+                    )
+                )
         return found
 
     def photo_picture(self, number: int, *, whole: bool) -> bytes | None:
@@ -102,4 +108,13 @@ class KeptPhotos(KeptChunks):
         """Keep photos saved from another file."""
         for build_id, subject, at, name, words, marks, scaled, content in photos:
             moment = dt.datetime.fromisoformat(at)
-            self.add_photo(build_id, subject, moment, name, content, scaled, words, read_marks(marks))
+            self.add_photo(
+                build_id,
+                subject,
+                moment,
+                name=name,
+                content=content,
+                scaled=scaled,
+                words=words,
+                marks=read_marks(marks),
+            )

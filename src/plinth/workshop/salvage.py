@@ -299,10 +299,23 @@ def _line(facts: list[Any]) -> DiaryEntry | None:
             more: list[Any] = [*further, None, None, None]
             rests_on, instrument_id, capture = more[:3]
             reading = Reading(
-                r_subject, label, typed, float(value), unit, u, instrument, _moment(taken_at), State(state),
-                low, high, ReadingOrigin(_giver(giver), instrument_id or "", capture or ""), Bound(bound),
-                _document(conditions), _document(rests_on) or {}, said,
-            )  # fmt: skip
+                r_subject,
+                label,
+                typed,
+                value=float(value),
+                unit=unit,
+                u=u,
+                instrument=instrument,
+                taken_at=_moment(taken_at),
+                state=State(state),
+                low=low,
+                high=high,
+                origin=ReadingOrigin(_giver(giver), instrument_id or "", capture or ""),
+                bound=Bound(bound),
+                conditions=_document(conditions),
+                facts=_document(rests_on) or {},
+                said=said,
+            )
         return DiaryEntry(_moment(at), kind, subject, words, reading, _document(conditions))
     except (ValueError, TypeError, RecursionError):
         return None

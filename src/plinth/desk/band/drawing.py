@@ -74,11 +74,11 @@ def draw_path(
     painter.drawLine(QPointF(edges[0], middle), QPointF(edges[2], middle))
     painter.drawLine(QPointF(edges[2], zero), QPointF(edges[8], zero))
     if prediction.wall is not None:
-        _draw_mains(painter, edges[0], edges[2], middle, half, prediction, prediction.wall)
+        _draw_mains(painter, edges[0], edges[2], middle=middle, half=half, prediction=prediction, wall=prediction.wall)
     else:
         _draw_steady_source(painter, edges[0], edges[2], middle, half, chopped=prediction.battery is not None)
     if circuit.steady_v:
-        _draw_chopped(painter, edges[2], edges[3], zero, volts, prediction, state)
+        _draw_chopped(painter, edges[2], edges[3], zero=zero, volts=volts, prediction=prediction, state=state)
     else:
         _draw_windings(painter, edges[2], edges[3], zero, volts, state)
 

@@ -56,24 +56,41 @@ class StationButton(QAbstractButton):
         word = str(content.state) if content.state in (State.CLOSE, State.OVER) else ""
         word_width = QFontMetricsF(look.font(12, bold=True)).horizontalAdvance(word)
         room = right - title_left - (word_width + look.px(5) if word else 0)
-        self._text(painter, content.title, title_left, look.px(4), room, 12, "ink2", bold=self.isChecked())
+        self._text(
+            painter, content.title, title_left, y=look.px(4), width=room, size=12, colour="ink2", bold=self.isChecked()
+        )
         word_left = right - word_width
-        self._text(painter, word, word_left, look.px(4), word_width + 2, 12, state_colour(content.state), bold=True)
+        self._text(
+            painter,
+            word,
+            word_left,
+            y=look.px(4),
+            width=word_width + 2,
+            size=12,
+            colour=state_colour(content.state),
+            bold=True,
+        )
         main_token = "pred" if content.predicted else "ink"
-        used = self._text(painter, content.main, left, look.px(22), right - left, 14, main_token, bold=True)
+        used = self._text(
+            painter, content.main, left, y=look.px(22), width=right - left, size=14, colour=main_token, bold=True
+        )
         left_over = right - left - used - look.px(5)
         if self._fits(content.aside, left_over):
-            self._text(painter, content.aside, left + used + look.px(5), look.px(24), left_over, 12, "ink2")
+            self._text(
+                painter, content.aside, left + used + look.px(5), y=look.px(24), width=left_over, size=12, colour="ink2"
+            )
         below = content.read or content.below
         if content.shorter and not content.read and not self._fits(below, right - left):
             below = content.shorter
-        self._text(painter, below, left, look.px(43), right - left, 12, "ink" if content.read else "ink2")
+        self._text(
+            painter, below, left, y=look.px(43), width=right - left, size=12, colour="ink" if content.read else "ink2"
+        )
 
     def _fits(self, text: str, width: float) -> bool:
         return QFontMetricsF(look.font(12)).horizontalAdvance(text) <= width
 
     def _text(
-        self, painter: QPainter, text: str, x: float, y: float, width: float, size: float, token: str,
+        self, painter: QPainter, text: str, x: float, y: float, width: float, size: float, colour: str,
         *, bold: bool = False,
     ) -> float:  # fmt: skip
         """Draw one line, shortened to ``width``; the width it took."""
@@ -83,6 +100,6 @@ class StationButton(QAbstractButton):
         metrics = QFontMetricsF(font)
         shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, width)
         painter.setFont(font)
-        painter.setPen(look.token(token))
+        painter.setPen(look.token(colour))
         painter.drawText(QPointF(x, y + metrics.ascent()), shown)
         return metrics.horizontalAdvance(shown)

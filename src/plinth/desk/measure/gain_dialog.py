@@ -86,7 +86,13 @@ class GainDialog(Dialog):
             if fixed <= 0.0:
                 raise QuantityError(f"found {self.fixed.text()!r}, expected more than 0 Ω")
             exact, self.found = choices(
-                arrangement, gain, fixed, self.series.currentText(), self.pairs.isChecked(), behind, self._clip_v
+                arrangement,
+                gain,
+                fixed,
+                series=self.series.currentText(),
+                pairs=self.pairs.isChecked(),
+                behind=behind,
+                clip_v_rms=self._clip_v,
             )
         except QuantityError as error:
             self.found = ()

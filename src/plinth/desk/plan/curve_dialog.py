@@ -110,11 +110,25 @@ class CurveDialog(Dialog):
         plot.set_x(1e3 if milli else 1.0, over.label, over.unit)
         plot.set_title(f"{figure.label} over {over.label}")
         x, y, spread = found.x[known], found.value[known], 2.0 * found.u[known]
-        series = [Series(figure.label, x, y, "pred", figure.unit, figure.label, "above", spread)]
+        series = [
+            Series(
+                figure.label, x, y, role="pred", unit=figure.unit, label=figure.label, label_at="above", spread=spread
+            )
+        ]
         limit = limit_of(self._prediction, figure)
         low, high = float(np.min(y - spread)), float(np.max(y + spread))
         if limit is not None and limit[0] < 3.0 * max(abs(high), 1e-12):
-            series.append(Series("limit", x[[0, -1]], np.full(2, limit[0]), "ink", figure.unit, limit[1], "start"))
+            series.append(
+                Series(
+                    "limit",
+                    x[[0, -1]],
+                    np.full(2, limit[0]),
+                    role="ink",
+                    unit=figure.unit,
+                    label=limit[1],
+                    label_at="start",
+                )
+            )
             low, high = min(low, limit[0]), max(high, limit[0])
         plot.set_series(series)
         room = 0.15 * (high - low) + 1e-12

@@ -96,11 +96,15 @@ class MakeupForm(Dialog):
         source = self._sources[self.source.currentIndex()]
         battery = self._batteries[self.battery.currentIndex()] if self._batteries else None
         made = Makeup(
-            name, channels, bool(self.wiring.currentIndex()), source, self._modules[self.module.currentIndex()],
-            bool(self.each.currentIndex()) and isinstance(source, Transformer),
-            self._stages[at - 1] if at and isinstance(source, Transformer) else None,
-            battery if isinstance(source, BatteryConverter) else None,
-        )  # fmt: skip
+            name,
+            channels,
+            bool(self.wiring.currentIndex()),
+            source=source,
+            module=self._modules[self.module.currentIndex()],
+            per_channel=bool(self.each.currentIndex()) and isinstance(source, Transformer),
+            smoothing=self._stages[at - 1] if at and isinstance(source, Transformer) else None,
+            battery=battery if isinstance(source, BatteryConverter) else None,
+        )
         wrong = self._keep(made)
         if wrong:
             self.said.setText(wrong)

@@ -301,8 +301,8 @@ class PlanPage(StagePage):
         sparse = slice(None, None, RAILS_SPARSER * keep.step)
         series = [
             Series(
-                name, t[keep], repeated(volts)[keep], "ink2" if k else "ink", "V",
-                "" if k else "outputs, both live" if len(state.output_lines) > 1 else name, "start",
+                name, t[keep], repeated(volts)[keep], role="ink2" if k else "ink", unit="V",
+                label="" if k else "outputs, both live" if len(state.output_lines) > 1 else name, label_at="start",
             )
             for k, (name, volts) in enumerate(state.output_lines.items())
             if view.feeds_output
@@ -314,7 +314,16 @@ class PlanPage(StagePage):
             if rail is not None:
                 spread = prediction[f"rail_{token}_mean_v"].spread if state is prediction.state else 0.0
                 series.append(
-                    Series(name, t[sparse], sign * repeated(rail.v_node)[sparse], token, "V", name, place, spread)
+                    Series(
+                        name,
+                        t[sparse],
+                        sign * repeated(rail.v_node)[sparse],
+                        role=token,
+                        unit="V",
+                        label=name,
+                        label_at=place,
+                        spread=spread,
+                    )
                 )
         self.rails_plot.set_series(series)
         highest = max(rail.v_max for rail in state.rails)
@@ -355,7 +364,7 @@ class PlanPage(StagePage):
                 current = np.append(np.tile(rail.i_load_a[:-1], repeats), rail.i_load_a[-1])
                 # Both are as high: their names stand at either end.
                 place = "above" if rail is state.plus else "start"
-                series.append(Series(name, t[keep], current[keep], token, "A", name, place))
+                series.append(Series(name, t[keep], current[keep], role=token, unit="A", label=name, label_at=place))
                 most, least = max(most, float(np.max(current))), min(least, float(np.min(current)))
         self.mains_plot.set_title("Current drawn from the rails")
         self.mains_plot.set_series(series)

@@ -65,15 +65,19 @@ def _open_switch(y: float) -> list[Mark]:
 def _earth(_build: Build) -> Sketch:
     """The lug at the case: bare metal, toothed washer, a nut of its own."""
     marks: tuple[Mark, ...] = (
-        Box(60, 150, 420, 18, (), "ink2", "sunk"), Words(500, 176, "case", anchor="right"),
-        Box(248, 138, 44, 12, (), "ink", "rule"), Words(300, 144, "lug, on bare metal", anchor="left"),
-        Box(240, 126, 60, 12, (), "ink", "sunk"), Words(308, 130, "toothed washer", anchor="left"),
-        Line(270, 60, 270, 196, "ink2", 3), Box(250, 100, 40, 26, (), "ink", "sunk"),
+        Box(60, 150, 420, h=18, words=(), role="ink2", fill="sunk"),
+        Words(500, 176, "case", anchor="right"),
+        Box(248, 138, 44, h=12, words=(), role="ink", fill="rule"),
+        Words(300, 144, "lug, on bare metal", anchor="left"),
+        Box(240, 126, 60, h=12, words=(), role="ink", fill="sunk"),
+        Words(308, 130, "toothed washer", anchor="left"),
+        Line(270, 60, 270, 196, "ink2", 3),
+        Box(250, 100, 40, h=26, words=(), role="ink", fill="sunk"),
         Words(300, 110, "nut", anchor="left"),
         Line(60, 40, 258, 140, "pred", 4),
         Words(70, 28, "from the earth pin, nothing else under this nut", "pred", "left"),
         Words(60, 204, "pin to bolt, to each panel, to the sink: under 0.2 Ω", "ink", "left", bold=True),
-    )  # fmt: skip
+    )
     return Sketch(marks, "An earth lug on bare metal of the case under a toothed washer and a nut of its own.")
 
 
@@ -111,7 +115,7 @@ def _primary(build: Build) -> Sketch | None:
 def _can(x: float, name: str, upper: str, upper_role: SketchRole, lower: str, lower_role: SketchRole) -> list[Mark]:
     """A can with its stripe below: + above, - below."""
     return [
-        Box(x, 62, 96, 96, (name,), "ink"), Box(x, 138, 96, 20, ("− stripe −",), "ink", "sunk"),
+        Box(x, 62, 96, 96, (name,), "ink"), Box(x, 138, 96, h=20, words=("− stripe −",), role="ink", fill="sunk"),
         Line(x + 48, 34, x + 48, 62, upper_role, 4), Words(x + 60, 46, upper, upper_role, "left", bold=True),
         Line(x + 48, 158, x + 48, 188, lower_role, 4), Words(x + 60, 178, lower, lower_role, "left", bold=True),
         Words(x + 14, 76, "+", "ink", bold=True),
@@ -152,13 +156,17 @@ def _bridge(build: Build) -> Sketch:
 
 def _pads(_build: Build) -> Sketch:
     marks: tuple[Mark, ...] = (
-        Box(40, 150, 460, 44, ("heat sink",), "ink", "sunk"),
-        Box(120, 140, 300, 10, (), "plus", "plus"), Words(52, 132, "pad, whole", "plus", "left"),
-        Box(130, 122, 280, 18, ("tab",), "ink", "rule"), Box(130, 76, 180, 46, ("device",), "ink"),
-        Box(352, 104, 26, 46, (), "ink", "sunk"), Line(365, 60, 365, 184, "ink", 5), Box(345, 92, 40, 12, (), "ink"),
+        Box(40, 150, 460, h=44, words=("heat sink",), role="ink", fill="sunk"),
+        Box(120, 140, 300, h=10, words=(), role="plus", fill="plus"),
+        Words(52, 132, "pad, whole", "plus", "left"),
+        Box(130, 122, 280, h=18, words=("tab",), role="ink", fill="rule"),
+        Box(130, 76, 180, 46, ("device",), "ink"),
+        Box(352, 104, 26, h=46, words=(), role="ink", fill="sunk"),
+        Line(365, 60, 365, 184, "ink", 5),
+        Box(345, 92, 40, 12, (), "ink"),
         Words(392, 84, "bushing under the screw", "ink2", "left"),
         Words(270, 28, "each tab to the sink: open on the ohmmeter", "ink", bold=True),
-    )  # fmt: skip
+    )
     return Sketch(marks, "In section: sink, pad wider than the tab, device; the screw stands in a bushing.")
 
 
@@ -167,13 +175,17 @@ def _spacers(build: Build) -> Sketch:
     lifted = gap is not None and gap > 0.0
     lift = 22.0 if lifted else 0.0
     marks: list[Mark] = [
-        Box(40, 160, 460, 36, ("heat sink",), "ink", "sunk"),
-        Box(70, 84, 24, 76, (), "ink", "rule"), Box(446, 84, 24, 76, (), "ink", "rule"),
-        Words(82, 210, "spacer"), Words(458, 210, "spacer"),
+        Box(40, 160, 460, h=36, words=("heat sink",), role="ink", fill="sunk"),
+        Box(70, 84, 24, h=76, words=(), role="ink", fill="rule"),
+        Box(446, 84, 24, h=76, words=(), role="ink", fill="rule"),
+        Words(82, 210, "spacer"),
+        Words(458, 210, "spacer"),
         Box(40, 70, 460, 14, ("board",), "ink"),
-        Box(180, 154 - lift, 180, 6, (), "plus", "plus"), Box(180, 110 - lift, 180, 44, ("device",), "ink"),
-        Line(200, 84, 200, 110 - lift, "ink2", 2), Line(340, 84, 340, 110 - lift, "ink2", 2),
-    ]  # fmt: skip
+        Box(180, 154 - lift, 180, h=6, words=(), role="plus", fill="plus"),
+        Box(180, 110 - lift, 180, 44, ("device",), "ink"),
+        Line(200, 84, 200, 110 - lift, "ink2", 2),
+        Line(340, 84, 340, 110 - lift, "ink2", 2),
+    ]
     if lifted:
         marks.append(Words(270, 150, f"{shown(gap or 0.0, 'm', 2)} of air: it cooks", "over", bold=True))
         words = f"The spacers are taller than device and pad: {shown(gap or 0.0, 'm', 2)} of air lies between."

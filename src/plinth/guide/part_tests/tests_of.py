@@ -50,9 +50,9 @@ def _bridges(build: Build) -> Iterator[PartTest]:
     bridges = 2 if part.bridges == "two" else 1
     yield PartTest(
         "bridge_vf", "reservoir", "Bridge, each diode",
-        "Diode test across each leg, then the other way round, which must show OL. Type the forward volts.",
-        "V", "m", Role.METER, 4 * bridges * len(_supplies(build)),
-        Window(low, high, "V", f"A {part.diode} diode at the meter's milliampere."),
+        ask="Diode test across each leg, then the other way round, which must show OL. Type the forward volts.",
+        unit="V", bare_prefix="m", role=Role.METER, pieces=4 * bridges * len(_supplies(build)),
+        window=Window(low, high, "V", f"A {part.diode} diode at the meter's milliampere."),
         bad_words="A short shows near 0, an open one OL both ways: another bridge.",
         conditions=_conditions(build, "supply.rectifier"),
     )  # fmt: skip
@@ -75,42 +75,72 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
     conditions = _conditions(build, f"supply.{slot}")
     low = can.c_f * (1.0 - can.c_tol)
     yield PartTest(
-        f"{slot}_c", "reservoir", f"{name}, value",
-        f"Discharged. Capacitance meter on the range above {shown(can.c_f, 'F', 2)}; type it.",
-        "F", "µ", Role.CAPACITANCE_METER, pieces,
-        Window(low, can.c_f * (1.0 + can.c_tol), "F", f"{shown(can.c_f, 'F')} ±{100 * can.c_tol:.0f} %. {known}."),
-        Window(can.c_f * (1.0 - OLD_LOSS), can.c_f * (1.0 + 2.0 * can.c_tol), "F", "") if old else None,
-        "Ripple grows as much; re-form it before full volts, and read its ESR.",
-        "Dried out, or another value: it does not go in.",
-        Matching(
-            Aim.SETS, _supplies(build), rails, _apart,
+        f"{slot}_c",
+        "reservoir",
+        f"{name}, value",
+        ask=f"Discharged. Capacitance meter on the range above {shown(can.c_f, 'F', 2)}; type it.",
+        unit="F",
+        bare_prefix="µ",
+        role=Role.CAPACITANCE_METER,
+        pieces=pieces,
+        window=Window(
+            low, can.c_f * (1.0 + can.c_tol), "F", f"{shown(can.c_f, 'F')} ±{100 * can.c_tol:.0f} %. {known}."
+        ),
+        aged=Window(can.c_f * (1.0 - OLD_LOSS), can.c_f * (1.0 + 2.0 * can.c_tol), "F", "") if old else None,
+        aged_words="Ripple grows as much; re-form it before full volts, and read its ESR.",
+        bad_words="Dried out, or another value: it does not go in.",
+        matching=Matching(
+            Aim.SETS,
+            _supplies(build),
+            rails,
+            _apart,
             "The rails of a supply then ripple alike to {worst}; as they lay in the bag, to {bag}.",
-        ) if rails > 1 else None,
-        conditions,
-    )  # fmt: skip
+        )
+        if rails > 1
+        else None,
+        conditions=conditions,
+    )
     esr = inputs_of(build)["esr_minus" if slot == "reservoir_minus" else "esr"].value
     yield PartTest(
-        f"{slot}_esr", "reservoir", f"{name}, ESR",
-        "Discharged. ESR meter, leads short, their own taken off.",
-        "ohm", "m", Role.OHMMETER, pieces,
-        Window(
-            None, FRESH_ESR * esr, "ohm", f"{shown(esr, 'ohm', 2)} when new.",
+        f"{slot}_esr",
+        "reservoir",
+        f"{name}, ESR",
+        ask="Discharged. ESR meter, leads short, their own taken off.",
+        unit="ohm",
+        bare_prefix="m",
+        role=Role.OHMMETER,
+        pieces=pieces,
+        window=Window(
+            None,
+            FRESH_ESR * esr,
+            "ohm",
+            f"{shown(esr, 'ohm', 2)} when new.",
             () if can.esr_ohm is not None else ("its ESR when new",),
         ),
-        Window(None, OLD_ESR * esr, "ohm", "") if old else None,
-        "It warms more from ripple; not beside a sink.", "Dried out: it does not go in.", conditions=conditions,
-    )  # fmt: skip
+        aged=Window(None, OLD_ESR * esr, "ohm", "") if old else None,
+        aged_words="It warms more from ripple; not beside a sink.",
+        bad_words="Dried out: it does not go in.",
+        conditions=conditions,
+    )
     v = min(can.v_rated, build.module.v_rail_max)
     most = sound_leakage_a(can.c_f, can.v_rated, v)
     yield PartTest(
-        f"{slot}_leak", "reservoir", f"{name}, leakage",
-        f"Bench supply at {v:.0f} V through 1 kΩ, five minutes, then the milliamperes that still flow. Discharge it "
+        f"{slot}_leak",
+        "reservoir",
+        f"{name}, leakage",
+        ask=f"Bench supply at {v:.0f} V through 1 kΩ, five minutes, then the milliamperes that still "
+        "flow. Discharge it "
         "through the same resistor.",
-        "A", "m", Role.METER, pieces,
-        Window(None, most, "A", "0.01 µA per µF and volt after five minutes (IEC 60384-4)."),
-        Window(None, OLD_LEAK * most, "A", "") if old else None,
-        "Re-form it over hours, then measure again.", "Its oxide is gone: it does not go in.", conditions=conditions,
-    )  # fmt: skip
+        unit="A",
+        bare_prefix="m",
+        role=Role.METER,
+        pieces=pieces,
+        window=Window(None, most, "A", "0.01 µA per µF and volt after five minutes (IEC 60384-4)."),
+        aged=Window(None, OLD_LEAK * most, "A", "") if old else None,
+        aged_words="Re-form it over hours, then measure again.",
+        bad_words="Its oxide is gone: it does not go in.",
+        conditions=conditions,
+    )
 
 
 def _boards(build: Build) -> Iterator[PartTest]:
@@ -125,9 +155,9 @@ def _boards(build: Build) -> Iterator[PartTest]:
     r, pairs = bias.r_fitted_ohm, module.pairs
     yield PartTest(
         "emitter_r", "module", f"{bias.label} and its like",
-        "Ohmmeter, the leads' own taken off; or volts across it at a known ampere.",
-        "ohm", "", Role.OHMMETER, 2 * pairs * len(sets),
-        Window(r * (1.0 - tolerance), r * (1.0 + tolerance), "ohm", f"Fitted {r:g} Ω ±{100 * tolerance:.0f} %."),
+        ask="Ohmmeter, the leads' own taken off; or volts across it at a known ampere.",
+        unit="ohm", bare_prefix="", role=Role.OHMMETER, pieces=2 * pairs * len(sets),
+        window=Window(r * (1.0 - tolerance), r * (1.0 + tolerance), "ohm", f"Fitted {r:g} Ω ±{100 * tolerance:.0f} %."),
         bad_words="Another value: every bias reading across it would mislead.",
         matching=Matching(
             Aim.SETS, sets, 2 * pairs, _apart,
@@ -142,10 +172,10 @@ def _boards(build: Build) -> Iterator[PartTest]:
     for key, name in (("output_n", "upper"), ("output_p", "lower")):
         yield PartTest(
             key, "module", f"Output devices, {name}: control volts",
-            f"All at one current ({TEST_A * 1000:.0f} mA or so) and one temperature: base to emitter, or gate to "
+            ask=f"All at one current ({TEST_A * 1000:.0f} mA or so) and one temperature: base to emitter, or gate to "
             "source, without its sign.",
-            "V", "", Role.METER, pairs * len(sets),
-            Window(*CONTROL_V, "V", "A junction shows about 0.6 V, a gate 2 to 4.5 V."),
+            unit="V", bare_prefix="", role=Role.METER, pieces=pairs * len(sets),
+            window=Window(*CONTROL_V, "V", "A junction shows about 0.6 V, a gate 2 to 4.5 V."),
             bad_words="Shorted, open, or another device than its print says.",
             matching=Matching(
                 Aim.SETS, sets, pairs, uneven,
@@ -155,24 +185,35 @@ def _boards(build: Build) -> Iterator[PartTest]:
         )  # fmt: skip
     for key, name in (("driver_n", "upper"), ("driver_p", "lower")):
         yield PartTest(
-            key, "module", f"Drivers, {name}: current gain",
-            "Gain tester, all at one current. Field-effect ones have none: leave it.",
-            "", "", Role.METER, len(sets), Window(*GAIN, "", "What is made lies between."),
+            key,
+            "module",
+            f"Drivers, {name}: current gain",
+            ask="Gain tester, all at one current. Field-effect ones have none: leave it.",
+            unit="",
+            bare_prefix="",
+            role=Role.METER,
+            pieces=len(sets),
+            window=Window(*GAIN, "", "What is made lies between."),
             bad_words="Below it is broken, above it is shorted or mistaken.",
             matching=Matching(
-                Aim.PAIRS, sets, 1, _apart,
+                Aim.PAIRS,
+                sets,
+                1,
+                _apart,
                 "Upper and lower then differ by {worst} in gain, and so does what they ask of the stage before; as "
                 "they lay in the bag, by {bag}.",
                 "driver_p",
-            ) if key == "driver_n" else None,
+            )
+            if key == "driver_n"
+            else None,
             conditions=here,
-        )  # fmt: skip
+        )
     most = module.offset_max_v
     yield PartTest(
         "input_pair", "module", "Input pair: control volts",
-        "Both at one current and one temperature, fingers off: base to emitter, or gate to source.",
-        "V", "", Role.METER, 2 * len(sets),
-        Window(0.4, 5.0, "V", "A junction shows about 0.6 V, a gate or channel more."),
+        ask="Both at one current and one temperature, fingers off: base to emitter, or gate to source.",
+        unit="V", bare_prefix="", role=Role.METER, pieces=2 * len(sets),
+        window=Window(0.4, 5.0, "V", "A junction shows about 0.6 V, a gate or channel more."),
         bad_words="Shorted, open, or another device than its print says.",
         matching=Matching(
             Aim.SETS, sets, 2, lambda values: (max(values) - min(values)) / max(most, 1e-6),

@@ -96,17 +96,17 @@ def on_a_small_one(build: Build, about: str, name: str, known: Precomputed) -> l
     conditions: Conditions = {"supply": build.mark("supply"), "small": small.name}
     label = small.v_secondary_rms
     step = wall_steps.rail(
-        "small_rail", about, name, "alone on the small transformer",
-        f"The small one ({small.va:g} VA) in place of its own, no board. Plug in, switch on, meter "
+        "small_rail", about, name, title="alone on the small transformer",
+        ask=f"The small one ({small.va:g} VA) in place of its own, no board. Plug in, switch on, meter "
         f"{wall_steps.which_rail(build)}.",
-        rails.low_v, rails.u_v,
-        f"Small ones stand far above their label without load: this one of {label:g} V at some "
+        volts=rails.low_v, u=rails.u_v,
+        why=f"Small ones stand far above their label without load: this one of {label:g} V at some "
         f"{rails.low_v / math.sqrt(2.0):.0f} V.",
-        (
+        hints=(
             Hint(-1, "hardly rises", "Off. A shorted diode or can: the small one gets hot, no fuse blows."),
             *wall_steps.rail_hints(build, rails.low_v),
         ),
-        conditions, wait_s=5.0, estimated=("its regulation", "the mains of the day"), reads="",
+        conditions=conditions, wait_s=5.0, estimated=("its regulation", "the mains of the day"), reads="",
     )  # fmt: skip
     highest = max(rails.high_v + 2.0 * rails.u_v, 5.5)
     return [
@@ -121,14 +121,27 @@ def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]
     conditions: Conditions = {"supply": build.mark("supply")}
     mains = build.mains is not None
     step = wall_steps.rail(
-        "alone_rail", about, name, "alone, without a board",
-        f"No board connected. {'Plug in' if mains else 'Connect the battery through its fuse'}, switch on, stand back "
+        "alone_rail",
+        about,
+        name,
+        title="alone, without a board",
+        ask=f"No board connected. {'Plug in' if mains else 'Connect the battery through its fuse'}, "
+        "switch on, stand back "
         f"for three seconds, then meter {wall_steps.which_rail(build)}.",
-        rails.low_v, rails.u_v, f"Without load; the board bears {most:g} V at the most.",
-        (Hint(1, f"above {most:g} V", "This supply is not for this module: do not connect it. Fix it in Plan.", most),
-         *wall_steps.rail_hints(build, rails.low_v)),
-        conditions, wait_s=5.0, estimated=("the mains of the day",) if mains else (), reads="rail_alone",
-    )  # fmt: skip
+        volts=rails.low_v,
+        u=rails.u_v,
+        why=f"Without load; the board bears {most:g} V at the most.",
+        hints=(
+            Hint(
+                1, f"above {most:g} V", "This supply is not for this module: do not connect it. Fix it in Plan.", most
+            ),
+            *wall_steps.rail_hints(build, rails.low_v),
+        ),
+        conditions=conditions,
+        wait_s=5.0,
+        estimated=("the mains of the day",) if mains else (),
+        reads="rail_alone",
+    )
     assert step.window is not None
     assert step.window.low is not None
     assert step.window.high is not None

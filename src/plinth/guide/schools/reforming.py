@@ -111,12 +111,22 @@ def _whole(build: Build, about: str, name: str, plan: Reforming, known: Precompu
     rails = known.alone
     dwell = 3600.0 * plan.hours_each
     step = wall_steps.rail(
-        "alone_rail", about, name, "alone, without the resistors",
-        f"Resistors out, no board. Turn up to the whole mains within a minute, leave it for {wait_words(dwell)}, then "
+        "alone_rail",
+        about,
+        name,
+        title="alone, without the resistors",
+        ask="Resistors out, no board. Turn up to the whole mains within a minute, leave it for "
+        f"{wait_words(dwell)}, then "
         f"meter {wall_steps.which_rail(build)}.",
-        rails.low_v, rails.u_v, "What the cans stand at from now on.", wall_steps.rail_hints(build, rails.low_v),
-        conditions, wait_s=dwell, estimated=("the mains of the day",), reads="rail_alone",
-    )  # fmt: skip
+        volts=rails.low_v,
+        u=rails.u_v,
+        why="What the cans stand at from now on.",
+        hints=wall_steps.rail_hints(build, rails.low_v),
+        conditions=conditions,
+        wait_s=dwell,
+        estimated=("the mains of the day",),
+        reads="rail_alone",
+    )
     return dataclasses.replace(step, caution=f"Glasses on, cans covered. {step.caution}")
 
 

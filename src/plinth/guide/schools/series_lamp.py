@@ -47,14 +47,24 @@ def plan_steps(
     full = expect.full_rail_v(build.module, v_build_idle)
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     steps = [
-        wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, known),
+        wall_steps.acknowledged(build),
+        *own_supply.on_a_small_one(build, about, name, known),
         under(_fitted(outlook), lamp),
         _alone(build, about, name, outlook, lamp),
         _looked_at(
-            "glow_alone", "lamp_alone_glow", about, name, "the lamp, nothing connected", outlook, outlook.alone,
-            outlook.alone, "Still without a board.", "supply alone", lamp,
+            "glow_alone",
+            "lamp_alone_glow",
+            about,
+            place=name,
+            title="the lamp, nothing connected",
+            outlook=outlook,
+            dimmest=outlook.alone,
+            brightest=outlook.alone,
+            first="Still without a board.",
+            when="supply alone",
+            conditions=lamp,
         ),
-    ]  # fmt: skip
+    ]
     steps.append(wall_steps.discharged(
         build, about, name, "lamp_alone_discharged", outlook.alone.rail_v, "Then the board may be connected."
     ))  # fmt: skip
@@ -66,11 +76,11 @@ def plan_steps(
         build,
         channel,
         known,
-        v_build_idle,
-        outlook.full.rail_v,
-        outlook.full.u_rail_v,
-        readings,
-        outlook.full_set.rail_v,
+        v_build_idle=v_build_idle,
+        volts=outlook.full.rail_v,
+        u=outlook.full.u_rail_v,
+        readings=readings,
+        set_v=outlook.full_set.rail_v,
     )
     return wall_steps.known_by(build, channel, steps)
 
@@ -146,15 +156,21 @@ def _looked_at(
 
 def _alone(build: Build, about: str, name: str, outlook: LampOutlook, conditions: Conditions) -> Step:
     step = wall_steps.rail(
-        "lamp_alone_rail", about, name, "alone behind the lamp",
-        f"No board connected. Plug in, switch on and look at the lamp: a flash, then {outlook.alone.glow}. Meter "
+        "lamp_alone_rail",
+        about,
+        name,
+        title="alone behind the lamp",
+        ask=f"No board connected. Plug in, switch on and look at the lamp: a flash, then {outlook.alone.glow}. Meter "
         f"{wall_steps.which_rail(build)}.",
-        outlook.alone.rail_v, outlook.alone.u_rail_v,
-        _alone_words(outlook),
-        (*_lamp_hints(outlook, outlook.alone), *wall_steps.rail_hints(build, outlook.alone.rail_v)), conditions,
+        volts=outlook.alone.rail_v,
+        u=outlook.alone.u_rail_v,
+        why=_alone_words(outlook),
+        hints=(*_lamp_hints(outlook, outlook.alone), *wall_steps.rail_hints(build, outlook.alone.rail_v)),
+        conditions=conditions,
         wait_s=SETTLES_S,
-        estimated=("the lamp's rating", "the mains of the day"), reads="rail_alone",
-    )  # fmt: skip
+        estimated=("the lamp's rating", "the mains of the day"),
+        reads="rail_alone",
+    )
     return dataclasses.replace(step, glows=_glows(outlook, outlook.alone, "supply alone"))
 
 
@@ -180,24 +196,41 @@ def _board(
         else ""
     )
     rail = wall_steps.rail(
-        "lamp_rail", channel, place_of(channel), "rails behind the lamp",
-        f"Board connected, no load, no signal, input shorted. Plug in and look at the lamp: a flash, then {least.glow}."
+        "lamp_rail",
+        channel,
+        place_of(channel),
+        title="rails behind the lamp",
+        ask="Board connected, no load, no signal, input shorted. Plug in and look at the lamp: a "
+        f"flash, then {least.glow}."
         f" Meter {wall_steps.which_rail(build)}.",
-        least.rail_v, least.u_rail_v, f"One board, {set_words}, behind {outlook.lamp_w:g} W.{as_set}",
-        (
+        volts=least.rail_v,
+        u=least.u_rail_v,
+        why=f"One board, {set_words}, behind {outlook.lamp_w:g} W.{as_set}",
+        hints=(
             *_lamp_hints(outlook, least),
             Hint(-1, "one rail missing", "Off. A short on that side, or its fuse is blown.", most=0.1 * least.rail_v),
             Hint(-1, "collapsed", "Off. The board draws far too much: a device in backwards, a bridge of solder."),
             Hint(1, "as high as without the board", "It draws nothing: is it connected, and enabled?"),
         ),
-        conditions, wait_s=SETTLES_S, estimated=("the lamp's rating", "the mains of the day"),
-    )  # fmt: skip
+        conditions=conditions,
+        wait_s=SETTLES_S,
+        estimated=("the lamp's rating", "the mains of the day"),
+    )
     rail = wall_steps.also_when_set(rail, whole.rail_v, least.u_rail_v)
     dc = output_dc(channel, build, "lamp_dc", round(least.rail_v, 1))
     looked_at = _looked_at(
-        "glow", "lamp_glow", channel, place_of(channel), "the lamp, with the board", outlook, least,
-        least if module.bias is None else whole, "Still no load, no signal.", set_words, conditions,
-    )  # fmt: skip
+        "glow",
+        "lamp_glow",
+        channel,
+        place=place_of(channel),
+        title="the lamp, with the board",
+        outlook=outlook,
+        dimmest=least,
+        brightest=least if module.bias is None else whole,
+        first="Still no load, no signal.",
+        when=set_words,
+        conditions=conditions,
+    )
     steps = [
         dataclasses.replace(rail, glows=_glows(outlook, least, set_words)),
         looked_at,

@@ -44,7 +44,14 @@ def plan_steps(
     ]
     last = rising[-1]
     steps += wall_steps.on_full_mains(
-        build, channel, known, v_build_idle, last.rail_v, last.u_rail_v, readings, as_set[-1].rail_v
+        build,
+        channel,
+        known,
+        v_build_idle=v_build_idle,
+        volts=last.rail_v,
+        u=last.u_rail_v,
+        readings=readings,
+        set_v=as_set[-1].rail_v,
     )
     return wall_steps.known_by(build, channel, steps)
 
@@ -55,19 +62,26 @@ def _step(build: Build, channel: str, one: MainsStep, as_set: MainsStep) -> Step
         "From here on the board works" if one.awake else "The board is below its lowest rail: it draws as it happens to"
     )
     step = wall_steps.rail(
-        f"turned_{volts}", channel, place_of(channel), f"rails at {volts} V of mains",
-        f"Turn up to {volts} V. The wall gives about {shown(one.primary_rms_a, 'A', 2)} then; if it gives twice that, "
+        f"turned_{volts}",
+        channel,
+        place_of(channel),
+        title=f"rails at {volts} V of mains",
+        ask=f"Turn up to {volts} V. The wall gives about {shown(one.primary_rms_a, 'A', 2)} then; if "
+        "it gives twice that, "
         f"turn back. Stay for {one.dwell_s:.0f} s, feel the sink, and nothing else, for heat, then meter "
         f"{wall_steps.which_rail(build)}.",
-        one.rail_v, one.u_rail_v, f"{state}, and the rails follow the mains.",
-        (
+        volts=one.rail_v,
+        u=one.u_rail_v,
+        why=f"{state}, and the rails follow the mains.",
+        hints=(
             Hint(-1, "hardly rises", "Turn back to nothing. A short, or a device in backwards."),
             Hint(-1, "one rail missing", "A winding is not connected, a diode is open, or a fuse is blown."),
             Hint(1, "too high", "Is the transformer turned to what its own meter says? Its dial is no meter."),
             Hint(0, "hums loudly", "Turn back: half a winding reversed, or one diode shorted."),
         ),
-        {"module": build.mark("module"), "supply": build.mark("supply"), "mains_v": float(volts)}, wait_s=one.dwell_s,
-    )  # fmt: skip
+        conditions={"module": build.mark("module"), "supply": build.mark("supply"), "mains_v": float(volts)},
+        wait_s=one.dwell_s,
+    )
     return wall_steps.also_when_set(step, as_set.rail_v, one.u_rail_v)
 
 

@@ -233,14 +233,14 @@ def on_mains_rail(build: Build, channel: str, full: float, volts: float, u: floa
     plug = "Plug in" if build.mains is not None else "Connect the battery"
     whole = "full mains" if build.mains is not None else "the battery"
     step = rail(
-        "mains_rail", channel, place_of(channel), f"rails on {whole}",
-        f"No load, no signal, input shorted. {plug}, switch on, meter {which_rail(build)}.", volts, u,
-        "This build's own supply with one board at rest on it.",
-        (
+        "mains_rail", channel, place_of(channel), title=f"rails on {whole}",
+        ask=f"No load, no signal, input shorted. {plug}, switch on, meter {which_rail(build)}.", volts=volts, u=u,
+        why="This build's own supply with one board at rest on it.",
+        hints=(
             Hint(-1, "one rail low", "Off. That half of the board draws too much, or its fuse is gone."),
             Hint(1, "too high", "The board draws nothing: is it connected, and its fuse whole?"),
         ),
-        {"module": build.mark("module"), "rail_v": full, "supply": build.mark("supply")}, wait_s=10.0,
+        conditions={"module": build.mark("module"), "rail_v": full, "supply": build.mark("supply")}, wait_s=10.0,
     )  # fmt: skip
     watch = Watch(RAIL_TAU_S, RAIL_TAU_SPREAD, 0.01 * volts, None, 0.2, transient=False)
     return dataclasses.replace(step, caution=caution, watch=watch)

@@ -54,23 +54,41 @@ def sink(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
         estimated.append("heat capacity of the sink")
     return Step(
         asks=Request(
-            about=subject(channel, "sink"), place=place_of(channel), title="the sink, warm",
+            about=subject(channel, "sink"),
+            place=place_of(channel),
+            title="the sink, warm",
             ask=f"Thermometer on the sink beside an output device, {wait_words(wait)} or more after the bias was "
-                f"set. Note it on the way if it still moves.",
+            f"set. Note it on the way if it still moves.",
             unit="°C",
-            window=Window(min(at + rise - half, high - 2.0 * READ_K), high, "°C",
+            window=Window(
+                min(at + rise - half, high - 2.0 * READ_K),
+                high,
+                "°C",
                 f"{expect.rest_heat_w(build, v_rail):.3g} W at rest warm it by {rise:.0f} K above {at:.0f} °C.",
-                tuple(estimated)),
-            role=Role.THERMOMETER, optional=True,
+                tuple(estimated),
+            ),
+            role=Role.THERMOMETER,
+            optional=True,
         ),
         power=True,
-        hints=(Hint(1, "above", "Stop. The bias is too high, the stage oscillates, or the sink hangs in dead air."),
+        hints=(
+            Hint(1, "above", "Stop. The bias is too high, the stage oscillates, or the sink hangs in dead air."),
             Hint(-1, "below", "Is the bias set? Does the thermometer touch metal, with paste, at the right sink?"),
-            Hint(0, "one device is hotter than the others", "Its pad, its screw, or the sharing between pairs.")),
-        caution="Hot metal. Keep the probe's lead off live tabs: some carry a rail.", reads="sink_c",
-        watch=Watch(wait / 3.0, _tau_spread(build), max(0.03 * rise, 0.5), at, 0.3, build.sink.t_limit_c,
-            HOT_DAY_C - at, f"In air of {HOT_DAY_C:.0f} °C"),
-    )  # fmt: skip
+            Hint(0, "one device is hotter than the others", "Its pad, its screw, or the sharing between pairs."),
+        ),
+        caution="Hot metal. Keep the probe's lead off live tabs: some carry a rail.",
+        reads="sink_c",
+        watch=Watch(
+            wait / 3.0,
+            _tau_spread(build),
+            max(0.03 * rise, 0.5),
+            start=at,
+            jitter=0.3,
+            limit=build.sink.t_limit_c,
+            hotter_by=HOT_DAY_C - at,
+            hot_words=f"In air of {HOT_DAY_C:.0f} °C",
+        ),
+    )
 
 
 def retrim(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> Step:

@@ -148,7 +148,7 @@ class _Rails:
             on[c], j[c] = 1 - old, at + 1
             of = of[j[of] < n]
         on_at[:, n] = on
-        return _March(start_at, on_at, v, on, slope, response, tuple(runs))
+        return _March(start_at, on_at, v, on_end=on, slope=slope, response=response, runs=tuple(runs))
 
     def node(self, sums: Array, at: Array, march: _March) -> tuple[Array, Array]:
         """Volts of the capacitors and of the load nodes at the n + 1 instants, under ``at`` amperes."""
@@ -193,7 +193,7 @@ def steady_states(tasks: Sequence[RailTask], step_s: float, near_v: float) -> li
         step = gap / np.maximum(1.0 - slope, 1e-12)
         inside = (low < v + step) & (v + step < high)
         v = np.where(done, v, np.where(inside, v + step, 0.5 * (low + high)))
-    return _as_states(rails, tasks, sums, at, mean, march, done & rails.able)
+    return _as_states(rails, tasks, sums, at=at, mean=mean, march=march, done=done & rails.able)
 
 
 def onsets(tasks: Sequence[RailTask], step_s: float, near_v: float) -> list[tuple[ClipOnset, RailSteadyState] | None]:
@@ -280,8 +280,18 @@ def _as_states(
     good = done & (v_node.min(axis=1) > 0.0)
     return [
         RailSteadyState(
-            tasks[b].circuit, rails.step_s, rails.emf[b], v_node[b], v_cap[b], i_diode[b], i_cap[b], at[b],
-            mean[b], 1,
-        ) if good[b] else None
+            tasks[b].circuit,
+            rails.step_s,
+            rails.emf[b],
+            v_node=v_node[b],
+            v_cap=v_cap[b],
+            i_diode_a=i_diode[b],
+            i_cap_a=i_cap[b],
+            i_load_a=at[b],
+            i_load_mean_a=mean[b],
+            marches=1,
+        )
+        if good[b]
+        else None
         for b in range(rails.count)
-    ]  # fmt: skip
+    ]

@@ -63,7 +63,18 @@ def state_equations(network: RailNetwork, on: tuple[bool, ...]) -> StateEquation
             at = place["i_source"]
             a[at] = (over_x[r] - rail.r_source_ohm * from_x[4 * r]) / rail.l_source_h
             b[at] = (over_u[r] - rail.r_source_ohm * from_u[4 * r]) / rail.l_source_h
-    return StateEquations(a, b, from_x, from_u, v_a_x, v_a_u, v_load_x, v_load_u, over_x, over_u)
+    return StateEquations(
+        a,
+        b,
+        from_x,
+        from_u=from_u,
+        v_a_x=v_a_x,
+        v_a_u=v_a_u,
+        v_load_x=v_load_x,
+        v_load_u=v_load_u,
+        over_x=over_x,
+        over_u=over_u,
+    )
 
 
 def _branch_currents(network: RailNetwork, on: tuple[bool, ...]) -> tuple[Array, Array]:

@@ -119,4 +119,6 @@ def energy_balance(
     if r_shared_ohm:
         total = np.sum([rail.i_diode_a for rail in rails], axis=0)
         p_winding += r_shared_ohm * rails[0].rms(total) ** 2
-    return EnergyBalance(p_in, p_load, p_winding, p_diode, p_bleeder, p_esr, p_series)
+    return EnergyBalance(
+        p_in, p_load, p_winding, p_diode_w=p_diode, p_bleeder_w=p_bleeder, p_esr_w=p_esr, p_series_w=p_series
+    )

@@ -174,7 +174,10 @@ def switch_on(
         ohm = 0.0 if soft is None else soft.ohm_at(t, temperature)
         up = x[caps] > 0.5 * crest
         place = at % steps
-        count = min(_steps_alike(soft, t, ohm, bool(up.all()), half_s, steps, place, piece), end - at)
+        count = min(
+            _steps_alike(soft, t, ohm, up=bool(up.all()), half_s=half_s, steps=steps, place=place, piece=piece),
+            end - at,
+        )
         if soft is not None and ohm > 0.0 and math.isfinite(soft.bypass_s):
             # It is bridged when it is, not at the next zero crossing.
             count = min(count, max(1, round((soft.bypass_s - t) / step_s)))
@@ -318,8 +321,8 @@ def bridged_peak_a(
     """
     half_s = 1.0 / (2.0 * source.f_mains_hz)
     before = switch_on(
-        network, source, turns_ratio, max(1, round(soft.bypass_s / half_s)) * half_s, idle_a,
-        dataclasses.replace(soft, bypass_s=math.inf), 0.0, steps, ambient_c,
+        network, source, turns_ratio, seconds=max(1, round(soft.bypass_s / half_s)) * half_s, idle_a=idle_a,
+        soft=dataclasses.replace(soft, bypass_s=math.inf), phase_deg=0.0, steps=steps, ambient_c=ambient_c,
     )  # fmt: skip
     v = before.v_reservoir[-1]
     x = np.zeros(network.size)

@@ -185,16 +185,22 @@ class ResponseProcedure:
             if points:
                 words = run or (AS_IT_IS.lower() if channel == here else channel)
                 f_hz, db = np.array([point.f_hz for point in points]), np.array([point.db for point in points])
-                series.append(Series(words, f_hz, db, "ink2", "dB", words, "start"))
+                series.append(Series(words, f_hz, db, role="ink2", unit="dB", label=words, label_at="start"))
         return series
 
     # A point
 
     def _read(self, text: str) -> Reading:
         return response.reading_for_point(
-            self._session.build, self.channel.name, self.f_hz, text,
-            self.volts().get(response.REFERENCE_HZ), self._session.kit, self._session.now(), self.run,
-        )  # fmt: skip
+            self._session.build,
+            self.channel.name,
+            self.f_hz,
+            typed=text,
+            v_reference_rms=self.volts().get(response.REFERENCE_HZ),
+            kit=self._session.kit,
+            at=self._session.now(),
+            run=self.run,
+        )
 
     def said(self, text: str) -> Said:
         """What a level means at the current frequency; of no text what was kept there."""
