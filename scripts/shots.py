@@ -123,16 +123,16 @@ def main() -> None:
             settle(app)
             shelf = window.plan.shelf
             shelf.search.setText(">=120VA 2x22..30" if not dark else "30V <40")
-            shelf._to_rows()
-            shelf._set_row(2)
-            shelf._try()
+            shelf.to_rows()
+            shelf.look_at_row(2)
+            shelf.try_current()
             settle(app)
             if tail == "light":
                 shoot(window, f"shelf-{tail}")
             shelf.leave()
             if tail == "light":
                 window.show_stage("inspect")
-                window.inspect._choose([one.check.key for one in window.inspect._found].index("polarity"))
+                window.inspect.choose([one.check.key for one in window.inspect.inspected].index("polarity"))
                 settle(app)
                 shoot(window, "inspect-light")
             window.show_stage("power_up")

@@ -16,7 +16,7 @@ from plinth.session.opening import WorkshopError, opened
 from plinth.workshop.salvage import salvage
 from plinth.workshop.seals import TEXTS
 from tests.demo_copy import demo_copy
-from tests.desk.stage_keys import STAGE_KEYS
+from tests.desk.driver import STAGE_KEYS
 from tests.workshop.resealing import reseal
 
 _whole: list[Path] = []

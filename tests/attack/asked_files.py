@@ -33,7 +33,7 @@ class AskedFiles:
         self._precious = {path: path.read_bytes() for path in (self._other, self._copied, self._read_only)}
         build = folder / "build.json"
         build.write_text(STAGE_PAIR.model_dump_json())
-        self._places = (
+        self.places = (
             workshop, self._other, self._copied, self._linked, self._read_only, folder, folder / "missing" / "a.html",
             folder / "free.html", folder / "free.csv", folder / "free.json", folder / "free.png", folder / "free.svg",
             folder / "free", Path(f"{workshop}-journal"), folder / ("x" * 300), build, Path("/dev/full"),
@@ -41,7 +41,7 @@ class AskedFiles:
 
     def answer(self, *_asked: object) -> tuple[str, str]:
         """What a dialog answers; one in eight is closed."""
-        return ("" if self._pick.random() < 0.125 else str(self._pick.choice(self._places)), "")
+        return ("" if self._pick.random() < 0.125 else str(self._pick.choice(self.places)), "")
 
     def lost(self) -> str:
         """What was there and is not as it was; empty where all is."""

@@ -117,7 +117,7 @@ def _build(folder: Path, pick: random.Random) -> str:
 def _preferences(folder: Path, pick: random.Random) -> str:
     os.environ["XDG_CONFIG_HOME"] = str(folder / "config")
     preferences.save_look(True, 1.5)
-    path = preferences._file()
+    path = preferences.settings_file()
     text = pick.choice((
         mutated(path.read_bytes(), pick), b'{"scale": "big"}', b"[" * 5000, b'{"workshop": "' + b"x" * 5000 + b'"}',
         b'{"place": [1, 2]}', b'{"dark": 3, "scale": NaN}', b"\xff\xfe",

@@ -18,8 +18,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from tests.attack.asked_files import AskedFiles, answered
 from tests.demo_copy import demo_copy
-from tests.desk.along_the_shelf import take_any
-from tests.desk.stage_keys import STAGE_KEYS
+from tests.desk.driver import STAGE_KEYS, take_any
 from tests.desk.watching import StrayWindows, no_faults
 
 ACTIONS = 60

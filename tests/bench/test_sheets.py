@@ -413,7 +413,7 @@ def run(bench: TypedBench, *typed: str) -> None:
 
 def test_a_heat_run_finds_the_rest_of_an_exact_approach() -> None:
     bench = TypedBench("heat", STAGE_PAIR)
-    tau, end = heat_run._tau(STAGE_PAIR)[0], 63.0
+    tau, end = heat_run.time_constant(STAGE_PAIR)[0], 63.0
     course = [f"{end - (end - 23.0) * math.exp(-60.0 * m / tau):.3f} at {m} min" for m in (3, 6, 10, 15, 20)]
     run(bench, "22.0", "23.0", *course)
     said = bench.outcomes()
@@ -424,7 +424,7 @@ def test_a_heat_run_finds_the_rest_of_an_exact_approach() -> None:
 
 
 def test_a_thermometer_of_unknown_accuracy_is_not_taken_for_an_exact_one() -> None:
-    tau, end = heat_run._tau(STAGE_PAIR)[0], 63.0
+    tau, end = heat_run.time_constant(STAGE_PAIR)[0], 63.0
     course = [f"{end - (end - 23.0) * math.exp(-60.0 * m / tau):.3f} at {m} min" for m in (3, 6, 10, 15, 20)]
     bench = TypedBench("heat", STAGE_PAIR, kit=unknown_kit())
     run(bench, "22.0", "23.0", *course)

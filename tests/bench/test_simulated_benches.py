@@ -44,7 +44,7 @@ KIT = BenchKit(
 def test_heat_runs_end_where_they_say() -> None:
     """Time constants off as they may be, a thermometer whose offset is one of its own and whose readings jitter."""
     dice, inside = np.random.default_rng(3), 0
-    tau_s, spread = heat_run._tau(STAGE_PAIR)
+    tau_s, spread = heat_run.time_constant(STAGE_PAIR)
     for _ in range(BENCHES):
         tau = tau_s * math.exp(math.log(spread) * dice.normal())
         start, end = dice.uniform(18.0, 26.0), dice.uniform(45.0, 80.0)

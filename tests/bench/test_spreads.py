@@ -161,7 +161,7 @@ def test_without_a_threshold_read_the_stated_one_carries_its_third() -> None:
 @pytest.mark.parametrize(("share", "state"), [(0.70, State.CLEAR), (0.52, State.CLOSE)])
 def test_a_bandwidth_is_held_against_a_corner_within_a_third(share: float, state: State) -> None:
     corner = 100e3
-    assert square_wave._bandwidth(Measured(0.35 / (share * corner), 1e-12), corner).state is state
+    assert square_wave.bandwidth_of(Measured(0.35 / (share * corner), 1e-12), corner).state is state
     assert apart(Measured(share * corner, 0.0), corner, square_wave.CORNER_SHARE * corner / ROOT3) is state
 
 

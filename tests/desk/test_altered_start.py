@@ -13,7 +13,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.session.opening import DamagedWorkshopError, Workshop, WorkshopError, opened
 from tests.demo_copy import demo_copy
-from tests.desk.stage_keys import STAGE_KEYS
+from tests.desk.driver import STAGE_KEYS
 from tests.turns import in_turn
 from tests.workshop.resealing import reseal
 from tests.workshop.test_altered import WRONG, alter, whole
@@ -64,7 +64,7 @@ def test_a_start_on_what_cannot_be_understood_asks_for_another_workshop(
     monkeypatch.setattr(opening, "ask", answer)
     monkeypatch.setattr(opening, "demo_workshop", lambda: demo_copy(tmp_path / "demo"))
     monkeypatch.setattr(app, "BenchSession", session_of)
-    window = app._window_of(opening.open_or_ask(path))
+    window = app.window_of(opening.open_or_ask(path))
     assert window is not None
     qtbot.addWidget(window)
     assert len(asked) == 1

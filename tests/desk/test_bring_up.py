@@ -55,7 +55,7 @@ class Bench:
         if step.due_after:
             self.at += dt.timedelta(seconds=step.due_after_s)
         self.question.procedure.watch_left_s = 0.0
-        self.question._show_wait()
+        self.question.show_wait()
 
     def answer(self, text: str) -> None:
         """Type it and press Enter; a word is given by the button."""

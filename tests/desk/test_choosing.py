@@ -171,7 +171,7 @@ def test_the_bill_with_a_part_left_out_on_paper(
     qtbot.addWidget(dialog)
     dialog.show()
     whole = dialog.sum.text()
-    row = next(k for k, line in enumerate(dialog._lines) if line.cost)
+    row = next(k for k, line in enumerate(dialog.lines) if line.cost)
     dialog.rows.setFocus()
     dialog.rows.setCurrentCell(row, 0)
     qtbot.keyClick(dialog.rows, Qt.Key.Key_Space)
@@ -223,7 +223,7 @@ def test_any_figure_over_anything(window: PlinthWindow, session: BenchSession, q
     plot = dialog.plots[False]
     assert "heat sink, programme over air" in plot.title.text()
     # The sink's own limit stands in it.
-    assert "at most 75 °C" in [one.label for one in plot._series]
+    assert "at most 75 °C" in [one.label for one in plot.series]
     assert "Here it is" in dialog.said.text()
     plot.save_csv(tmp_path / "curve.csv")
     assert len((tmp_path / "curve.csv").read_text(encoding="utf-8").splitlines()) > 40
@@ -242,7 +242,7 @@ def test_a_map_of_any_figure(window: PlinthWindow, session: BenchSession, qtbot:
     assert "heat sink" in dialog.read_at(230.0, 0.6)
     dialog.save_csv(tmp_path / "map.csv")
     assert "sink_c" in (tmp_path / "map.csv").read_text(encoding="utf-8")
-    dialog._save(lambda: write_whole(tmp_path / "map.svg", svg_bytes(dialog.graph, "map")), "map.svg")
+    dialog.save_as(lambda: write_whole(tmp_path / "map.svg", svg_bytes(dialog.graph, "map")), "map.svg")
     assert b"<svg" in (tmp_path / "map.svg").read_bytes()
     dialog.figure.setCurrentIndex(0)
     assert dialog.found.value.shape == (80, 100)

@@ -82,7 +82,7 @@ def test_a_bound_is_shown_as_one_in_its_cell(qtbot: QtBot, clip: ClipTest, sessi
     kept = session.records.reading(cell.subject, cell.conditions)
     assert kept is not None
     assert kept.bound is Bound.ABOVE
-    assert clip.matrix.views[1]._figure.text().startswith("> ")
+    assert clip.matrix.views[1].figure.text().startswith("> ")
     content = clip.matrix.views[1].ruler.content
     assert content is not None
     assert content.reading is None

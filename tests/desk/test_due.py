@@ -164,7 +164,7 @@ def test_a_reading_while_it_settles_is_noted_and_one_that_stays_is_a_fault(
     assert session.bring_up.causes(channel) is None
     clock.move(question.step.wait_s)
     question.procedure.watch_left_s = 0.0
-    question._show_wait()
+    question.show_wait()
     question.field.setText("16 V")
     question.enter()
     assert session.bring_up.causes(channel) is not None

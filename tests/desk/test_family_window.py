@@ -64,12 +64,12 @@ def test_plan_of_every_kind(of_kind: PlinthWindow) -> None:
         sound(station.accessibleName())
     for view in views_of(session.predictions.prediction):
         of_kind.plan.show_view(view)
-        names = [one.name for one in of_kind.plan.rails_plot._series]
+        names = [one.name for one in of_kind.plan.rails_plot.series]
         assert names, view
         if view != "warm-up":
             assert any("rail" in name for name in names)
             assert any(name.startswith("−") for name in names) != single, (view, names)
-        for one in of_kind.plan.rails_plot._series:
+        for one in of_kind.plan.rails_plot.series:
             assert all(math.isfinite(float(v)) for v in one.y), view
         sound(of_kind.plan.rails_plot.aside.text())
     assert ("from the wall" in of_kind.plan.mains_plot.title.text()) <= (build.mains is not None)

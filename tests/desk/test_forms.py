@@ -200,7 +200,7 @@ def test_the_band_draws_more_current_for_a_heavier_load(window: PlinthWindow, se
 
 def test_power_bars_show_claim_and_reading_of_the_same_case(window: PlinthWindow, session: BenchSession) -> None:
     session.plan.what_if(live=False, channels_driven="one")
-    rows = {name.text(): (ruler.content, value.text()) for name, ruler, value in window.plan.load_powers._rows}
+    rows = {name.text(): (ruler.content, value.text()) for name, ruler, value in window.plan.load_powers.rows}
     content, value = rows["4.03 Ω"]
     assert content is not None
     figure = session.predictions.load_powers["Dummy 4"]

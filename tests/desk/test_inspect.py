@@ -21,11 +21,11 @@ def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: Be
     switch(session, "Rehearsal room")
     window.show_stage("inspect")
     page = window.inspect
-    count = len(page._found)
+    count = len(page.inspected)
     first = page.current.check
     assert page.list.count() == count
     qtbot.keyClick(page.list, Qt.Key.Key_S)
-    assert page._found[0].sound
+    assert page.inspected[0].sound
     assert page.current.check is not first
     # Bad wants words; too few are asked for again and nothing is kept.
     second = page.current.check
@@ -34,11 +34,11 @@ def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: Be
     qtbot.keyClicks(page.words, "x")
     qtbot.keyClick(page.words, Qt.Key.Key_Return)
     assert page.current.check == second
-    assert page._found[1].finding is None
+    assert page.inspected[1].finding is None
     qtbot.keyClicks(page.words, " bare lug")
     qtbot.keyClick(page.words, Qt.Key.Key_Return)
-    assert page._found[1].finding is not None
-    assert page._found[1].finding.words == "x bare lug"
+    assert page.inspected[1].finding is not None
+    assert page.inspected[1].finding.words == "x bare lug"
     assert page.held.isVisible()
     assert "not sound" in page.held.text()
     assert window.head.stages.button(1).text() == "Inspect  1 not sound"
@@ -53,7 +53,7 @@ def test_checks_are_answered_with_one_key_each(window: PlinthWindow, session: Be
     assert "waits for Inspect" in powered[0].why
     # Repaired and looked at again, and all others sound: free.
     for place in range(count):
-        page._choose(place)
+        page.choose(place)
         page.answer("sound")
     assert page.held.isHidden()
     assert window.head.stages.button(1).text() == f"Inspect  {count}/{count}"
@@ -71,16 +71,16 @@ def test_an_inspection_nobody_began_holds_first_power_until_it_is_passed_over_in
     page = window.inspect
     page.answer("pass")
     page.words.setText("no")
-    page._answer_in_words()
+    page.answer_in_words()
     assert not page.current.answered, "without words nothing happens"
     page.words.setText("seen at the neighbour's")
-    page._answer_in_words()
+    page.answer_in_words()
     assert sum(one.passed is not None for one in session.bring_up.inspection()) == 1
     size = session.records.diary_size[0]
     left = sum(not one.answered for one in session.bring_up.inspection())
     page.pass_all_button.click()
     page.words.setText("all of it was looked at on the old bench")
-    page._answer_in_words()
+    page.answer_in_words()
     assert session.records.diary_size[0] == size + left
     assert not page.pass_all_button.isVisible()
     assert "Passed over: " in page.verdict.text()
@@ -99,7 +99,7 @@ def test_findings_are_there_after_a_reopening_and_a_station_leads_to_its_checks(
     check = window.inspect.current.check
     window.inspect.answer("doubt")
     window.inspect.words.setText("cannot see under the board")
-    window.inspect._answer_in_words()
+    window.inspect.answer_in_words()
     copy = session.workshop.path.with_name("again.plinth")
     copy.write_bytes(session.workshop.path.read_bytes())
     again = BenchSession(open_workshop(copy), threaded=False)
@@ -120,7 +120,7 @@ def test_a_slider_takes_no_check_anew(window: PlinthWindow, session: BenchSessio
     # Out of sight it keeps what it had, and takes what is new as it comes up.
     window.show_stage("plan")
     switch(session, "Foyer")
-    assert window.inspect._found == session.bring_up.inspection()
+    assert window.inspect.inspected == session.bring_up.inspection()
 
 
 def test_what_holds_the_chosen_school_is_said_on_both_pages(window: PlinthWindow, session: BenchSession) -> None:
@@ -138,7 +138,7 @@ def test_nothing_of_a_check_is_cut_at_any_size_of_text(window: PlinthWindow) -> 
     window.show_stage("inspect")
     page = window.inspect
     QApplication.processEvents()
-    across = [one.x() for one in page._buttons]
+    across = [one.x() for one in page.answers]
     for scale in (1.5, 2.0, 1.0):
         look.set(scale=scale)
         look.settle()
@@ -147,8 +147,8 @@ def test_nothing_of_a_check_is_cut_at_any_size_of_text(window: PlinthWindow) -> 
         area = next(one for one in page.findChildren(SideArea) if one.isAncestorOf(page.title))
         assert page.title.width() <= area.viewport().width(), scale
         inside = area.viewport().rect()
-        for one in page._buttons:
+        for one in page.answers:
             left = one.mapTo(area.viewport(), QPoint(0, 0)).x()
             assert inside.left() <= left, scale
             assert left + one.width() <= inside.right() + 1, scale
-    assert [one.x() for one in page._buttons] == across
+    assert [one.x() for one in page.answers] == across

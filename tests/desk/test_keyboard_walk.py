@@ -146,7 +146,7 @@ def test_from_nothing_to_a_wiring(window: PlinthWindow, qtbot: QtBot, tmp_path: 
         keys.type("35W 8R", dialog.requirement)
         keys.press(Qt.Key.Key_Return, at=dialog.requirement)
         assert dialog.outcome.count > 100
-        row = next(k for k, one in enumerate(dialog._shown) if any(one.items.values()))
+        row = next(k for k, one in enumerate(dialog.shown) if any(one.items.values()))
         for _ in range(row):
             keys.press(Qt.Key.Key_Down, at=dialog.rows)
         keys.press(Qt.Key.Key_Return, at=dialog.rows)
@@ -170,7 +170,7 @@ def test_from_nothing_to_a_wiring(window: PlinthWindow, qtbot: QtBot, tmp_path: 
 
     def wiring(dialog: WiringDialog) -> None:
         keys.press(Qt.Key.Key_Right, at=dialog.view)
-        dialog._save(tmp_path / "wiring.svg", dialog.save_svg)
+        dialog.save_as(tmp_path / "wiring.svg", dialog.save_svg)
 
     inside(WiringDialog, wiring, lambda: keys.command("wiring"))
     assert "Pasted 225" in (tmp_path / "wiring.svg").read_text(encoding="utf-8")

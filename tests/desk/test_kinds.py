@@ -22,7 +22,7 @@ from plinth.desk.window import PlinthWindow
 from plinth.session import views
 from plinth.session.maps import ClipMap, map_of
 from plinth.workshop.store import open_workshop
-from tests.desk.stage_keys import STAGE_KEYS
+from tests.desk.driver import STAGE_KEYS
 from tests.turns import in_turn
 
 
@@ -45,7 +45,7 @@ def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: Bench
         assert not window.grab().isNull()
     for station in shown:
         session.choose_station(station)
-    assert len(window.plan.rails_plot._series) >= (2 if build.supply.single_rail else 3)
+    assert len(window.plan.rails_plot.series) >= (2 if build.supply.single_rail else 3)
 
 
 @pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
@@ -57,14 +57,14 @@ def test_the_plots_follow_rails_and_heat_over_time(window: PlinthWindow, session
     for one, name in zip(page.view_choice.buttons, offered, strict=True):
         one.click()
         titles.add(page.rails_plot.title.text())
-        assert page._view == name
-        assert all(np.all(np.isfinite(s.y)) for s in page.rails_plot._series)
+        assert page.shown_view == name
+        assert all(np.all(np.isfinite(s.y)) for s in page.rails_plot.series)
     assert len(titles) == len(offered)
     window.run_command(next(c for c in window.commands if c.key == "view"))
-    assert page._view == views.ONE_PERIOD, "round and round"
+    assert page.shown_view == views.ONE_PERIOD, "round and round"
     page.show_view(views.POWER_OFF)
     rest = session.predictions.prediction["rail_idle_v"].value if session.predictions.prediction else 0.0
-    assert page.rails_plot._series[0].y[0] == pytest.approx(rest)
+    assert page.rails_plot.series[0].y[0] == pytest.approx(rest)
     assert "measure before touching" in page.rails_plot.aside.text()
 
 
@@ -72,16 +72,16 @@ def test_a_view_that_another_build_does_not_have_falls_back(window: PlinthWindow
     take(session, FOYER)
     window.plan.show_view(views.SWITCH_ON)
     take(session, MARKET_BOX)
-    assert window.plan._view == views.ONE_PERIOD
+    assert window.plan.shown_view == views.ONE_PERIOD
     assert window.plan.rails_plot.title.text() == "Rails and output"
 
 
 def test_a_slider_redraws_the_course_that_is_shown(window: PlinthWindow, session: BenchSession) -> None:
     take(session, STAGE_PAIR)
     window.plan.show_view(views.BASS_NOTE)
-    loud = float(np.max(window.plan.rails_plot._series[-1].y))
+    loud = float(np.max(window.plan.rails_plot.series[-1].y))
     session.plan.what_if(live=False, level=0.25)
-    assert float(np.max(window.plan.rails_plot._series[-1].y)) == pytest.approx(0.25 * loud, rel=0.01)
+    assert float(np.max(window.plan.rails_plot.series[-1].y)) == pytest.approx(0.25 * loud, rel=0.01)
     assert "clean" in window.plan.rails_plot.aside.text()
 
 

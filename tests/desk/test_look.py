@@ -25,7 +25,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.tokens import DARK, GROUNDS, LIGHT, TEXT
 from plinth.desk.window import PlinthWindow
 from plinth.drawing.series import Series
-from tests.desk.stage_keys import STAGE_KEYS
+from tests.desk.driver import STAGE_KEYS
 from tests.turns import crossed, in_turn
 
 
@@ -351,7 +351,7 @@ def test_plots_read_out_under_the_cursor(plot: Plot, qtbot: QtBot) -> None:
     assert "b 250 mV" in text
     plot.graph.setFocus()
     qtbot.keyClick(plot.graph, Qt.Key.Key_Right)
-    assert plot.graph._cursor.value() == pytest.approx(0.5 + 1 / 60, abs=1e-6)
+    assert plot.graph.cursor.value() == pytest.approx(0.5 + 1 / 60, abs=1e-6)
     qtbot.keyClick(plot.graph, Qt.Key.Key_Plus)
     (x0, x1), _ = plot.graph.viewRange()
     assert x1 - x0 < 0.9

@@ -73,9 +73,9 @@ def test_what_is_remembered_survives_and_rubbish_does_no_harm() -> None:
     preferences.save_look(True, 1.5)
     preferences.save_workshop(Path("/tmp/a.plinth"))
     assert preferences.load() == {"dark": True, "scale": 1.5, "workshop": "/tmp/a.plinth"}
-    preferences._file().write_text("{", encoding="utf-8")
+    preferences.settings_file().write_text("{", encoding="utf-8")
     assert preferences.load() == {}
-    preferences._file().write_text("[1]", encoding="utf-8")
+    preferences.settings_file().write_text("[1]", encoding="utf-8")
     assert preferences.load() == {}
 
 
@@ -198,11 +198,11 @@ def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
     session = BenchSession(demo_copy(tmp_path), threaded=False)
     first = SolveRequest(100, session.build, Situation(load_ohm=5.0), True, session.predictions.prediction)
     second = SolveRequest(101, session.build, Situation(load_ohm=6.0), True, session.predictions.prediction)
-    session.predictions._take(answer(first))
+    session.predictions.take(answer(first))
     assert session.predictions.prediction is not None
     assert session.predictions.prediction.situation.load_ohm == 5.0
-    session.predictions._take(answer(second))
-    session.predictions._take(answer(first))
+    session.predictions.take(answer(second))
+    session.predictions.take(answer(first))
     assert session.predictions.prediction.situation.load_ohm == 6.0
     session.close()
 
@@ -210,7 +210,7 @@ def test_answers_of_a_moment_ago_keep_the_picture_moving_and_never_overtake(
 def test_a_locked_build_is_named_and_the_others_open(qtbot: QtBot, tmp_path: Path) -> None:
     workshop = demo_copy(tmp_path)
     path = workshop.path
-    with workshop._engine.begin() as connection:
+    with workshop.engine.begin() as connection:
         connection.exec_driver_sql("UPDATE builds SET document = replace(document, '225', '226') WHERE id = 1")
     workshop.close()
     session = BenchSession(session_opening.opened(path), threaded=False)
@@ -220,7 +220,7 @@ def test_a_locked_build_is_named_and_the_others_open(qtbot: QtBot, tmp_path: Pat
     assert session.build.name != "Stage pair"
     assert "Build 1 (Stage pair): its text is not as it was written" in window.trouble.text()
     assert "the others are not" in window.trouble.text()
-    window.head._fill_builds()
+    window.head.fill_builds()
     texts = {action.text(): action.isEnabled() for action in window.head.builds.menu().actions()}
     assert texts["Stage pair: cannot be read"] is False
     assert texts["Foyer"] is True
@@ -232,7 +232,7 @@ def test_a_damaged_workshop_is_saved_as_far_as_it_is_whole(
 ) -> None:
     workshop = demo_copy(tmp_path)
     path = workshop.path
-    with workshop._engine.begin() as connection:
+    with workshop.engine.begin() as connection:
         connection.exec_driver_sql("UPDATE readings SET value = value + 1 WHERE id = 2")
     workshop.close()
     saved = tmp_path / "saved.plinth"

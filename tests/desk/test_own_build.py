@@ -16,7 +16,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.solve import solve
 from plinth.record.reading import Override, Reading
-from tests.desk.stage_keys import STAGE_KEYS
+from tests.desk.driver import STAGE_KEYS
 from tests.family import DEMO, FAMILY
 
 

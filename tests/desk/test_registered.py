@@ -95,7 +95,7 @@ def test_a_school_is_a_line_and_a_module(
 ) -> None:
     monkeypatch.setattr(bringup, "SCHOOLS", (School("thumb", "By thumb", thumb_steps),))
     # What was remembered of the other school.
-    session.bring_up._stands.clear()
+    session.bring_up.forget()
     window.show_stage("power_up")
     window.power_up.channels.choose("right")
     question = window.power_up.question

@@ -74,7 +74,7 @@ def test_power_follows_a_channel_that_is_renamed_while_it_is_on(
     window.power_up.channels.choose("wolf/2")
     assert question.field.isEnabled()
     # Found again after a kill, as it is called by then.
-    found = session.power._find_power()
+    found = session.power.find_power()
     assert found is not None
     assert session.build.channel_of(found.channel) == "wolf/2"
     session.power.switch_off()

@@ -1,12 +1,13 @@
 """Choosing how a build gets its first power: lamp, bench supply, variable transformer, in the real window."""
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.demo import shelf
@@ -21,6 +22,7 @@ from plinth.record.clock import now
 from plinth.record.reading import Confirmation, Override
 from plinth.shelf.papers import pdf_words
 from plinth.workshop.store import open_workshop
+from tests.desk.driver import sees
 from tests.desk.inspected import inspect_all
 
 
@@ -155,7 +157,7 @@ def test_a_reading_outside_leads_to_what_may_be_behind_it(window: PlinthWindow, 
     question.field.setText("13.1")
     question.keep()
     assert page.behind.isVisible()
-    words = [one.text() for one in page.behind.findChildren(QLabel)]
+    words = sees(page.behind)
     assert "the primary is set for twice these mains" in words
     # A rail far above leads to off at once, and to no further step under power.
     question.field.setText("55.4")
@@ -163,7 +165,7 @@ def test_a_reading_outside_leads_to_what_may_be_behind_it(window: PlinthWindow, 
     assert "more than there can be here" in question.understood.text()
     question.keep()
     assert page.behind.off.isVisible()
-    assert "the primary is set for half of these mains" in [one.text() for one in page.behind.findChildren(QLabel)]
+    assert "the primary is set for half of these mains" in sees(page.behind)
     # A reading inside again takes all of it away.
     question.field.setText(f"{lamp_outlook(session.build).alone.rail_v:.1f}")
     question.keep()
@@ -208,16 +210,25 @@ def test_what_is_kept_of_one_channel_leaves_the_other_where_it_stands(session: B
     assert [session.bring_up.stands(channel)[0].stand for channel in ("left", "right")] == [Stand.DONE, Stand.DONE]
 
 
-def test_a_part_that_is_only_tried_asks_for_no_steps(window: PlinthWindow, session: BenchSession) -> None:
+def test_a_part_that_is_only_tried_asks_for_no_steps(
+    window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
+) -> None:
     switch(session, "Rehearsal room")
     session.bring_up.choose_school("series_lamp")
     before = session.bring_up.stands(session.build.channels[0])
     assert before
-    asked = session.bring_up._school_asked
+    asked: list[str] = []
+    ask = session.jobs.ask
+
+    def watched(name: str, *given: Any, **more: Any) -> Any:
+        asked.append(name)
+        return ask(name, *given, **more)
+
+    monkeypatch.setattr(session.jobs, "ask", watched)
     assert session.plan.try_part("supply.transformer", shelf.RING_160) == ""
     assert session.bring_up.stands(session.build.channels[0]) == ()
     assert "once this part is taken" in session.bring_up.waits
-    assert session.bring_up._school_asked is asked
+    assert "school" not in asked
     session.plan.leave_trial()
     assert session.bring_up.stands(session.build.channels[0]) == before
     assert session.bring_up.waits == ""

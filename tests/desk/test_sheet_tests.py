@@ -24,6 +24,7 @@ from plinth.record.reading import Reading
 from plinth.session.procedure import clip_test
 from plinth.session.stages import measure_state
 from tests.bench.typed_bench import NO_NUMBER, middle, spoken
+from tests.desk.driver import type_in
 from tests.desk.watching import no_stray_windows
 
 
@@ -40,16 +41,11 @@ def open_test(window: PlinthWindow, name: str) -> SheetTest:
     for place in range(len(test.asked)):
         test.choose(place)
         if test.procedure.blocked:
-            window.measure._ask_reason()
+            window.measure.ask_reason()
             window.measure.reason.setText("for this look")
             window.measure.pass_over()
     test.choose(0)
     return test
-
-
-def type_in(test: SheetTest, text: str) -> None:
-    test.field.setText(text)
-    QTest.keyClick(test.field, Qt.Key.Key_Return)
 
 
 @pytest.mark.parametrize("build", [REHEARSAL_ROOM, STREET_BOX], ids=lambda b: b.name)
@@ -69,7 +65,7 @@ def walk_through(window: PlinthWindow, name: str) -> None:
         assert asked is not None
         assert asked.title in test.prompt.text()
         text = "" if asked.window is None else spoken(asked, middle(asked.window))
-        type_in(test, text)
+        type_in(test.field, text)
         assert test.field.text() == "", test.understood.text()
     assert not test.choices
     kept = [one for one in test.asked if test.readings.get(one.key)]
@@ -79,7 +75,7 @@ def walk_through(window: PlinthWindow, name: str) -> None:
         assert not NO_NUMBER.search(words), words
     assert test.outcomes.words() or name in ("Output impedance", "Hum and noise", "Protection", "Square wave")
     if test.graph.plot is not None and test.graph.plot.isVisibleTo(test):
-        assert test.graph.plot._series
+        assert test.graph.plot.series
     button = window.measure.tests.checkedButton()
     assert button is not None
     assert button.text() == f"{name}   {len(kept)} of {len(test.asked)}"
@@ -97,7 +93,7 @@ def rails(window: PlinthWindow) -> SheetTest:
 
 
 def test_a_slip_is_asked_about_and_answered_by_its_key(rails: SheetTest, window: PlinthWindow) -> None:
-    type_in(rails, "2.75")
+    type_in(rails.field, "2.75")
     assert rails.field.text() == "2.75", "nothing is kept while the question is open"
     assert not rails.readings
     assert "Which was it?" in rails.understood.text()
@@ -118,19 +114,19 @@ def test_what_was_read_at_another_place_leaves_this_one_to_be_read(window: Plint
     test = open_test(window, "Gain, match")
     window_out = test.asked[1].window
     assert window_out is not None
-    type_in(test, f"{middle(window_out):.3f}")
+    type_in(test.field, f"{middle(window_out):.3f}")
     there = next(one for one in test.choices if "Left, output" in one.text())  # type: ignore[attr-defined]
     QTest.keyClick(there, Qt.Key.Key_Space)
     assert test.readings.keys() == {"out_left"}
     assert test.procedure.request is not None
     assert test.procedure.request.key == "in_left"
-    type_in(test, "0.135")
+    type_in(test.field, "0.135")
     assert test.procedure.request.key == "in_right", "what is read already is not asked for again"
 
 
 def test_nonsense_stays_typed_and_says_what_was_expected(rails: SheetTest) -> None:
     for text in ("abc", "12,345", "OL", "99999999", "3 A"):
-        type_in(rails, text)
+        type_in(rails.field, text)
         assert rails.field.text() == text
         assert rails.understood.text() == "Not understood"
         assert "xpected" in rails.against.text() or "ambiguous" in rails.against.text().lower(), rails.against.text()
@@ -139,17 +135,17 @@ def test_nonsense_stays_typed_and_says_what_was_expected(rails: SheetTest) -> No
 
 def test_any_row_can_be_taken_first_left_out_and_corrected(rails: SheetTest, window: PlinthWindow) -> None:
     place = next(k for k, one in enumerate(rails.asked) if one.key == "full_plus")
-    rails.table.setCurrentCell(rails.table._places.index(place), 0)
+    rails.table.setCurrentCell(rails.table.places.index(place), 0)
     assert rails.procedure.request is not None
     assert rails.procedure.request.key == "full_plus"
-    type_in(rails, "23.2")
-    type_in(rails, "")
+    type_in(rails.field, "23.2")
+    type_in(rails.field, "")
     assert rails.procedure.request.key != "full_plus"
     rails.choose(place)
     assert "Kept: 23.2" in rails.understood.text()
-    type_in(rails, "23.4")
+    type_in(rails.field, "23.4")
     assert [one.value for one in rails.readings["full_plus"]] == [23.2, 23.4], "the old one stays"
-    row = rails.table._places.index(place)
+    row = rails.table.places.index(place)
     item = rails.table.item(row, 1)
     assert item is not None
     assert item.text() == "23.4 V"
@@ -158,7 +154,7 @@ def test_any_row_can_be_taken_first_left_out_and_corrected(rails: SheetTest, win
 
 
 def test_what_was_read_on_another_supply_is_shown_as_stale(rails: SheetTest, window: PlinthWindow) -> None:
-    type_in(rails, "27.5")
+    type_in(rails.field, "27.5")
     session = window.session
     supply = session.build.supply
     other = supply.transformer.model_copy(update={"name": "Another one", "va": 160.0})  # type: ignore[union-attr]
@@ -168,7 +164,7 @@ def test_what_was_read_on_another_supply_is_shown_as_stale(rails: SheetTest, win
     assert not rails.readings.get("none_plus")
     rails.choose(0)
     assert "does not count here: the supply is another one now" in rails.against.text()
-    item = rails.table.item(rails.table._places.index(0), 1)
+    item = rails.table.item(rails.table.places.index(0), 1)
     assert item is not None
     assert item.text() == "stale"
     assert "Stale: " in window.measure.next.text()
@@ -195,7 +191,7 @@ def test_a_heat_run_stays_on_its_row_and_tells_where_it_goes(window: PlinthWindo
     take(window, REHEARSAL_ROOM)
     test = open_test(window, "Heat run")
     for text in ("22.5", "23.0", "31 at 5 min", "37 at 10 min", "44 at 20 min"):
-        type_in(test, text)
+        type_in(test.field, text)
     assert test.kind.key == HEAT
     assert test.procedure.request is not None
     assert test.procedure.request.key == "sink"
@@ -204,7 +200,7 @@ def test_a_heat_run_stays_on_its_row_and_tells_where_it_goes(window: PlinthWindo
     assert words[0].startswith("Comes to rest at: ")
     assert any(one.startswith("Enough?: ") for one in words)
     assert test.graph.plot is not None
-    assert [one.name for one in test.graph.plot._series] == ["predicted", "limit", "fitted", "read"]
+    assert [one.name for one in test.graph.plot.series] == ["predicted", "limit", "fitted", "read"]
 
 
 def test_the_gain_helper_works_out_what_to_solder(qtbot: QtBot, window: PlinthWindow) -> None:
@@ -267,7 +263,7 @@ def test_definitions_and_who_plays_are_kept_apart(window: PlinthWindow, session:
     assert "true rms meter" in clip.against.text()
     clip.field.setText(f"{(clip.cell.power.value * clip.cell.load.r_ohm) ** 0.5:.4g}")
     clip.keep()
-    at = session.records.reading(clip.procedure._at["thd_1"][0].subject, onset.conditions)
+    at = session.records.reading(clip.procedure.at_distortion["thd_1"][0].subject, onset.conditions)
     assert isinstance(at, Reading)
     assert at.value > onset.power.value
     clip.show_definition("onset")
@@ -313,7 +309,7 @@ def test_runs_of_a_response_lie_over_each_other(window: PlinthWindow, qtbot: QtB
     kept = window.session.records.reading(f"response/left/10@{test.procedure.run}")
     assert kept is not None
     assert kept.low is None, "another setting is not held against the plain prediction"
-    names = [one.name for one in test.plot._series]
+    names = [one.name for one in test.plot.series]
     assert {"as it is", "without load"} <= set(names)
     test.band_field.setText("40-15k")
     test.take_band()

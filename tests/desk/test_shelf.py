@@ -73,7 +73,7 @@ def test_arrows_try_a_part_in_the_band_and_esc_leaves_all_as_it_was(
     before, lines = session.build, session.records.diary_size
     view.table.setFocus()
     row = next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 500/40")
-    view._set_row(row - 1)
+    view.look_at_row(row - 1)
     qtbot.keyClick(view.table, Qt.Key.Key_Down)
     qtbot.waitUntil(lambda: session.plan.trying == "Ring 500/40")
     content = window.band.stations["transformer"].content
@@ -140,17 +140,17 @@ def test_what_cannot_join_cannot_be_taken(view: ShelfView, session: BenchSession
 
 @pytest.mark.parametrize("key", [COSTS, MARGIN, VALUE, "VA", "Dummy 4"])
 def test_it_is_sorted_by_any_consequence(view: ShelfView, key: str) -> None:
-    view._order(key, falling=True)
-    values = [view.look._sort_value(item)[1] for item in view.rows.items]
+    view.order_by(key, falling=True)
+    values = [view.look.sort_value(item)[1] for item in view.rows.items]
     known = [value for value in values if isinstance(value, float) and value == value]
     assert known == sorted(known, reverse=True)
     assert len(known) > 20
     # What is not known stands last, whichever way.
     assert values[: len(known)] == known
-    view._order(key, falling=False)
-    again = [view.look._sort_value(item)[1] for item in view.rows.items]
+    view.order_by(key, falling=False)
+    again = [view.look.sort_value(item)[1] for item in view.rows.items]
     assert [v for v in again if isinstance(v, float) and v == v] == sorted(known)
-    view._order(PART, falling=False)
+    view.order_by(PART, falling=False)
     assert [i.part.name.lower() for i in view.rows.items] == sorted(i.part.name.lower() for i in view.rows.items)
 
 
@@ -172,7 +172,7 @@ def test_most_for_the_money_is_watts_over_price(view: ShelfView) -> None:
 def test_one_s_own_parts_are_copied_changed_hidden_and_taken_back(view: ShelfView, session: BenchSession) -> None:
     count = len(session.shelf.items((Transformer,)))
     view.search.setText("Ring 225")
-    view._set_row(0)
+    view.look_at_row(0)
     assert view.item is not None
     view.details.copy_button.click()
     assert len(session.shelf.items((Transformer,))) == count + 1
@@ -185,7 +185,7 @@ def test_one_s_own_parts_are_copied_changed_hidden_and_taken_back(view: ShelfVie
     assert session.shelf.undo() == f"{mine.part.name} hidden"
     assert changed in session.shelf.parts(Transformer)
     assert session.shelf.undo() == f"{mine.part.name} changed"
-    view._undo()
+    view.undo()
     assert "Taken back" in view.said.text()
     assert len(session.shelf.items((Transformer,))) == count
     assert session.shelf.undo() == ""
@@ -244,7 +244,7 @@ def test_the_shelf_of_no_station_is_wider_than_the_window(view: ShelfView, windo
 def test_large_text_keeps_what_the_build_becomes_in_sight(view: ShelfView, window: PlinthWindow) -> None:
     look.set(scale=1.5)
     window.resize(1280, 800)
-    view._fit_columns()
+    view.fit_columns()
     shown = [head.words for k, head in enumerate(view.rows.heads) if not view.table.isColumnHidden(k)]
     assert shown[0] == "Part"
     assert shown[-1] == "tightest margin"
@@ -256,7 +256,7 @@ def test_what_is_known_is_typed_beside_the_row_and_shows_what_it_does(
     view: ShelfView, window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
     row = next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 225")
-    view._set_row(row)
+    view.look_at_row(row)
     details = view.details
     assert list(details.fields) == ["v_secondary_rms", "regulation"], "what moves this build stands first"
     field = details.fields["regulation"]
@@ -284,7 +284,7 @@ def test_nonsense_typed_beside_the_row_is_named_and_esc_puts_back(
     view: ShelfView, session: BenchSession, qtbot: QtBot
 ) -> None:
     row = next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 330")
-    view._set_row(row)
+    view.look_at_row(row)
     field = view.details.fields["regulation"]
     assert isinstance(field, QLineEdit)
     field.selectAll()

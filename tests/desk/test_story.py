@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QPushButton
+from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from plinth.bench import frequency_response as response
@@ -27,25 +27,8 @@ from plinth.report.reading_words import sentence_of
 from plinth.units.level import read_level
 from plinth.units.shown import shown, shown_with_spread
 from plinth.workshop.store import open_workshop
-from tests.desk.along_the_shelf import take
+from tests.desk.driver import press, take, type_in
 from tests.sample_builds import linear
-
-
-def type_in(qtbot: QtBot, field: object, text: str, *, enter: bool = True) -> None:
-    from PySide6.QtWidgets import QLineEdit
-
-    assert isinstance(field, QLineEdit)
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClicks(field, text)
-    if enter:
-        qtbot.keyClick(field, Qt.Key.Key_Return)
-
-
-def press(button: object) -> None:
-    assert isinstance(button, QAbstractButton)
-    assert button.isEnabled()
-    button.click()
 
 
 def test_plan_says_what_the_core_computes(window: PlinthWindow, session: BenchSession) -> None:
@@ -66,7 +49,7 @@ def test_plan_says_what_the_core_computes(window: PlinthWindow, session: BenchSe
         assert content is not None
         assert content.state is margins[row.margin.key].state
         assert margins[row.margin.key].sentence in row.sentence.text()
-    output = next(s for s in window.plan.rails_plot._series if s.name == "output")
+    output = next(s for s in window.plan.rails_plot.series if s.name == "output")
     assert max(output.y) == pytest.approx(expected["clip_v_peak"].value, rel=2e-3)
     assert "100 W" in window.plan.load_powers.claim.text()
     assert "33 mV" in window.plan.load_powers.claim.text()
@@ -136,22 +119,22 @@ def test_a_lamp_and_a_source_are_put_in_and_taken_out_beside_the_sliders(
     assert rows["lamp_w"].field.text() == "none"
     assert session.predictions.prediction is not None
     before = session.predictions.prediction["rail_idle_v"].value
-    type_in(qtbot, rows["lamp_w"].field, "60")
+    type_in(rows["lamp_w"].field, "60")
     assert session.situation.lamp_w == pytest.approx(60.0)
     assert session.predictions.prediction["rail_idle_v"].value < before
-    type_in(qtbot, rows["lamp_w"].field, "none")
+    type_in(rows["lamp_w"].field, "none")
     assert session.situation.lamp_w is None
-    type_in(qtbot, rows["lamp_w"].field, "3")
+    type_in(rows["lamp_w"].field, "3")
     assert "expected 15 to 200" in rows["lamp_w"].note.text()
-    type_in(qtbot, rows["source_v_rms"].field, "500m")
+    type_in(rows["source_v_rms"].field, "500m")
     margin = next(m for m in session.predictions.margins if m.key == "source_drive")
     assert margin.state is State.OVER
     assert "Drive is missing" in margin.sentence
-    type_in(qtbot, rows["source_v_rms"].field, "4")
+    type_in(rows["source_v_rms"].field, "4")
     margin = next(m for m in session.predictions.margins if m.key == "source_drive")
     assert margin.state is State.CLEAR
     assert "dB to spare" in margin.sentence
-    type_in(qtbot, rows["source_v_rms"].field, "not said")
+    type_in(rows["source_v_rms"].field, "not said")
     assert not any(m.key == "source_drive" for m in session.predictions.margins)
 
 
@@ -159,14 +142,14 @@ def test_values_are_typed_beside_the_sliders_as_spoken(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot
 ) -> None:
     rows = window.plan.what_if.rows
-    type_in(qtbot, rows["mains_v_rms"].field, "241,5 V")
+    type_in(rows["mains_v_rms"].field, "241,5 V")
     assert session.situation.mains_v_rms == pytest.approx(241.5)
-    type_in(qtbot, rows["frequency_hz"].field, "2k")
+    type_in(rows["frequency_hz"].field, "2k")
     assert session.situation.frequency_hz == pytest.approx(2000.0)
     assert rows["frequency_hz"].field.text() == "2 kHz"
-    type_in(qtbot, rows["ambient_c"].field, "300")
+    type_in(rows["ambient_c"].field, "300")
     assert "expected 0 to 45" in rows["ambient_c"].note.text()
-    type_in(qtbot, rows["ambient_c"].field, "warm")
+    type_in(rows["ambient_c"].field, "warm")
     assert "expected a number" in rows["ambient_c"].note.text()
     assert session.situation.ambient_c == 25.0
     press(window.plan.what_if.channels)
@@ -223,12 +206,12 @@ def settled(question: Question, text: str) -> None:
 def from_the_wall(qtbot: QtBot, session: BenchSession, question: Question) -> None:
     """The supply alone, the board on it, the protection."""
     press(question.on_button)
-    type_in(qtbot, question.field, "36.1")
+    type_in(question.field, "36.1")
     assert question.step is not None
     assert question.step.key == "input_rails"
-    type_in(qtbot, question.field, "15.02")
+    type_in(question.field, "15.02")
     session.power.switch_off()
-    type_in(qtbot, question.field, "4")
+    type_in(question.field, "4")
     assert question.step.key == "mains_rail"
     press(question.on_button)
     settled(question, "35.6")
@@ -237,12 +220,12 @@ def from_the_wall(qtbot: QtBot, session: BenchSession, question: Question) -> No
     press(question.keep_button)
     assert question.step.key == "wall_current"
     press(question.keep_button)
-    type_in(qtbot, question.field, "2.5")
+    type_in(question.field, "2.5")
     assert question.step.key == "dc_trip"
     press(question.keep_button)
-    type_in(qtbot, question.field, "2.8")
+    type_in(question.field, "2.8")
     session.power.switch_off()
-    type_in(qtbot, question.field, "3")
+    type_in(question.field, "3")
 
 
 def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
@@ -251,7 +234,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     question = window.power_up.question
     assert question.title.text() == "Right: tab to heat sink, open?"
     assert question.window_words.text() == "above 1.00 MΩ"
-    type_in(qtbot, question.field, "12 k", enter=False)
+    type_in(question.field, "12 k", enter=False)
     assert question.verdict.text() == "Below the window"
     qtbot.keyClick(question.field, Qt.Key.Key_Return)
     assert question.step is not None
@@ -260,44 +243,44 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     assert reading is not None
     assert reading.state is State.OVER
     assert "▶" in window.power_up.steps.list.item(0).text()
-    type_in(qtbot, question.field, "22M")
+    type_in(question.field, "22M")
     assert session.records.reading("bringup/right/insulation").value == 22e6  # type: ignore[union-attr]
     assert question.step.key == "rails_open"
-    type_in(qtbot, question.field, "3k9")
+    type_in(question.field, "3k9")
     assert question.step.key == "rails_output"
-    type_in(qtbot, question.field, "41k")
-    type_in(qtbot, question.field, "11k")
-    type_in(qtbot, question.field, "0R34")
+    type_in(question.field, "41k")
+    type_in(question.field, "11k")
+    type_in(question.field, "0R34")
     assert question.step.key == "trimmer"
     press(question.keep_button)
     assert question.step.key == "air"
     assert "Leave it out" in question.keep_button.text()
-    type_in(qtbot, question.field, "21")
+    type_in(question.field, "21")
     assert question.step.key == "low_current"
     assert not question.field.isVisible()
     assert not window.stop_bar.isVisible()
     press(question.on_button)
     assert window.stop_bar.isVisible()
     assert "Power is on" in window.stop_bar.words.text()
-    type_in(qtbot, question.field, "13")
+    type_in(question.field, "13")
     # What is watched is noted by Enter while the time runs, and goes on by the button.
-    type_in(qtbot, question.field, "9 mV")
+    type_in(question.field, "9 mV")
     assert question.step.key == "low_dc"
     assert session.records.reading("bringup/right/low_dc") is None
     settled(question, "-6 mV")
-    type_in(qtbot, question.field, "18")
+    type_in(question.field, "18")
     settled(question, "8m")
     assert question.step.key == "bias"
     assert question.window_words.text() == "31.3 mV to 36.7 mV"
     assert "22 mV across 0.22 Ω" in question.ask.text()
-    type_in(qtbot, question.field, "34")
+    type_in(question.field, "34")
     settled(question, "35.2")
     assert question.step.key == "sink"
-    type_in(qtbot, question.field, "26")
+    type_in(question.field, "26")
     settled(question, "34.2")
     assert "Round 1 of 2" in question.held.text()
     settled(question, "34.1")
-    type_in(qtbot, question.field, "8 mV")
+    type_in(question.field, "8 mV")
     assert question.step.key == "discharged"
     assert not question.field.isEnabled()
     assert "press Stop first" in question.held.text()
@@ -305,7 +288,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     assert session.power.live is None
     assert "until below 5 V" in window.stop_bar.words.text()
     assert "computed, not measured" in window.stop_bar.detail.text()
-    type_in(qtbot, question.field, "2.2")
+    type_in(question.field, "2.2")
     assert question.step.key == "alone_rail"
     from_the_wall(qtbot, session, question)
     assert question.step.key == "loudspeaker"
@@ -328,9 +311,9 @@ def test_the_gate_holds_until_a_reason_is_written(window: PlinthWindow, session:
     assert not question.on_button.isVisible()
     window.power_up.steps.list.setCurrentRow(0)
     press(question.in_words.pass_button)
-    type_in(qtbot, question.reason, "x")
+    type_in(question.reason, "x")
     assert not session.records.book.last("bringup/right/insulation")
-    type_in(qtbot, question.reason, "fully plastic packages, nothing to insulate")
+    type_in(question.reason, "fully plastic packages, nothing to insulate")
     record = session.records.book.last("bringup/right/insulation")
     assert isinstance(record, Override)
     assert "plastic" in record.reason
@@ -345,7 +328,7 @@ def test_nonsense_at_a_step_is_explained_and_not_kept(
     window.show_stage("power_up")
     question = window.power_up.question
     before = len(session.records.diary_lines())
-    type_in(qtbot, question.field, "33 mV")
+    type_in(question.field, "33 mV")
     assert question.verdict.text() == "Not understood"
     assert "expected a value in ohm" in question.understood.text()
     assert question.field.text() == "33 mV"
@@ -362,7 +345,7 @@ def test_a_clip_reading_typed_four_ways_is_one_power(
     clip.choose(1)
     assert clip.cell is not None
     assert clip.cell.load.name == "Dummy 4"
-    type_in(qtbot, clip.field, typed, enter=False)
+    type_in(clip.field, typed, enter=False)
     assert "rms = 77" in clip.understood.text()
     assert "Inside the predicted" in clip.against.text()
     qtbot.keyClick(clip.field, Qt.Key.Key_Return)
@@ -388,7 +371,7 @@ def test_a_doubtful_reading_is_asked_about_and_kept_as_answered(
     clip = window.measure.clip
     clip.choose(0)
     before = session.records.reading("clip/left/one/Dummy 8")
-    type_in(qtbot, clip.field, "54.6 rms")
+    type_in(clip.field, "54.6 rms")
     assert session.records.reading("clip/left/one/Dummy 8") == before
     assert "Which did it say?" in clip.understood.text()
     texts = [b.text() for b in clip.choices if isinstance(b, QPushButton)]
@@ -416,7 +399,7 @@ def test_measuring_waits_for_the_bring_up_or_a_reason(
     window.measure.channels.choose("right")
     assert not clip.field.isEnabled()
     press(window.measure.held_button)
-    type_in(qtbot, window.measure.reason, "checked on the old bench last week")
+    type_in(window.measure.reason, "checked on the old bench last week")
     assert clip.field.isEnabled()
     assert any(e.kind == "override" and "old bench" in e.words for e in session.records.diary_lines())
 
@@ -443,12 +426,12 @@ def test_response_is_typed_point_by_point_and_drawn_relative_to_one_kilohertz(
     test = window.measure.response
     assert test.f_hz == 1000.0
     assert "Read 1 kHz first" in test.summary.text()
-    type_in(qtbot, test.field, "2.01")
+    type_in(test.field, "2.01")
     assert test.f_hz == 10.0
     for volts in ("1.31", "1.79", "1.97", "2,00", "2.01", "5.69pp", "2.01", "2.00", "1.99", "1.96", "1.7"):
-        type_in(qtbot, test.field, volts)
+        type_in(test.field, volts)
     assert test.counts() == (12, 12)
-    dots = next(s for s in test.plot._series if s.name == "read")
+    dots = next(s for s in test.plot.series if s.name == "read")
     at_one = list(dots.x).index(1000.0)
     assert dots.y[at_one] == 0.0
     assert "−3 dB at" in test.summary.text()
@@ -456,7 +439,7 @@ def test_response_is_typed_point_by_point_and_drawn_relative_to_one_kilohertz(
     ten = session.records.reading("response/left/10")
     assert ten is not None
     assert ten.state is State.OVER
-    type_in(qtbot, test.field, "loud")
+    type_in(test.field, "loud")
     assert "expected a level" in test.understood.text()
 
 
@@ -465,7 +448,7 @@ def test_the_diary_shows_everything_and_writes_report_and_table(
 ) -> None:
     window.show_stage("diary")
     page = window.diary
-    type_in(qtbot, page.note, "Hums less with the lid on <b>really</b>")
+    type_in(page.note, "Hums less with the lid on <b>really</b>")
     assert page.lines.rowCount() == len(session.records.diary_lines())
     assert str(page.lines.index(page.lines.rowCount() - 1, 2).data()).startswith("Hums less")
     assert page.save_report(tmp_path / "r.html")
@@ -526,9 +509,9 @@ def test_what_cannot_be_kept_stays_on_screen_and_is_said(
     def full(*_args: object) -> None:
         raise sqlite3.OperationalError("database or disk is full")
 
-    sa.event.listen(session.workshop._engine, "before_cursor_execute", full)
-    type_in(qtbot, clip.field, "48.8pp")
-    sa.event.remove(session.workshop._engine, "before_cursor_execute", full)
+    sa.event.listen(session.workshop.engine, "before_cursor_execute", full)
+    type_in(clip.field, "48.8pp")
+    sa.event.remove(session.workshop.engine, "before_cursor_execute", full)
     assert clip.field.text() == "48.8pp"
     assert "could not be kept" in window.trouble.text()
     assert window.trouble.isVisible()
@@ -546,14 +529,14 @@ def test_points_of_one_s_own_join_the_usual_frequencies(
     window.measure.show_named("Response")
     page = window.measure.response
     for odd, words in (("loud", "expected a number"), ("5 MHz", "expected 1.0 Hz to 1.0 MHz")):
-        type_in(qtbot, page.own, odd)
+        type_in(page.own, odd)
         assert words in page.understood.text()
         assert page.own.text() == odd
-    type_in(qtbot, page.own, "25 kHz")
+    type_in(page.own, "25 kHz")
     assert page.f_hz == 25e3
     assert "25 k" in page.prompt.text()
     assert page.table.rowCount() == len(response.FREQUENCIES_HZ) + 1
-    type_in(qtbot, page.field, "2.5")
+    type_in(page.field, "2.5")
     assert page.procedure.volts() == {25e3: pytest.approx(2.5)}
     page.show_channel("right")
     page.show_channel("left")

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton
+from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from plinth.builds.stations import STATIONS
@@ -16,15 +16,9 @@ from plinth.desk.look import load_fonts
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held
-from tests.desk.along_the_shelf import take, take_any
-from tests.desk.stage_keys import STAGE_KEYS
+from tests.desk.driver import STAGE_KEYS, take, take_any
 from tests.desk.watching import no_stray_windows
 from tests.turns import in_turn
-
-
-def press(button: QPushButton) -> None:
-    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
-    QApplication.processEvents()
 
 
 def test_a_supply_too_small_for_its_module_on_the_power_up_page(window: PlinthWindow, session: BenchSession) -> None:

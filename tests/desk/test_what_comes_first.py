@@ -40,9 +40,9 @@ def test_a_plot_keeps_what_it_is_given_until_it_is_seen(qtbot: QtBot, tmp_path: 
     plot.set_series([Series("a", x, 2.0 * x, "plus", "V")])
     plot.set_view((0.0, 0.02), (0.0, 0.05))
     plot.set_title("Rails and more")
-    assert plot._made is None, "nothing is drawn for nobody"
+    assert not plot.is_drawn, "nothing is drawn for nobody"
     plot.show()
-    qtbot.waitUntil(lambda: plot._made is not None, timeout=5_000)
+    qtbot.waitUntil(lambda: plot.is_drawn, timeout=5_000)
     assert plot.graph.viewRange()[0] == pytest.approx([0.0, 0.02])
     assert plot.graph.accessibleName() == "Rails and more"
     assert "a 20.0 mV" in plot.read_at(0.01)
@@ -117,7 +117,7 @@ def test_behind_a_lamp_nothing_plays(window: PlinthWindow, session: BenchSession
 def test_mains_turned_up_is_drawn_over_the_mains(window: PlinthWindow, session: BenchSession) -> None:
     plan = window.plan
     plan.show_view(views.TURNED_UP)
-    plus, minus = plan.rails_plot._series[:2]
+    plus, minus = plan.rails_plot.series[:2]
     steps = mains_steps(session.build, session.situation, (0.5, 1.0))
     for step in steps:
         assert float(np.interp(step.mains_v_rms, plus.x, plus.y)) == pytest.approx(step.rail_v, rel=0.03)
@@ -209,7 +209,7 @@ def test_a_view_that_cannot_be_computed_says_why(
     monkeypatch.setattr(page, "pictures_of", fails)
     window.plan.show_view(views.SWITCH_ON)
     assert window.plan.rails_plot.aside.text() == "not for this build: this load collapses the rail"
-    assert window.plan.rails_plot._series == ()
+    assert window.plan.rails_plot.series == ()
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])
@@ -231,7 +231,7 @@ def test_a_low_plot_has_two_numbers_beside_it(qtbot: QtBot, most: float, scale: 
     # A name that would be cut off above stands below its line.
     for share, side in ((0.9, 0), (-0.5, 1)):
         plot.set_series([Series("a", x, np.full(20, share * most), "plus", "A", "above it", "above")])
-        label = plot.graph._drawn[0].label
+        label = plot.graph.drawn[0].label
         assert label is not None
         assert label.anchor.y() == side
     look.set(dark=False, scale=1.0)

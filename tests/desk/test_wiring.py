@@ -58,8 +58,8 @@ def test_it_is_written_or_says_why_not(
 ) -> None:
     dialog = opened(window, session, qtbot)
     for name, save, begins in (("w.svg", dialog.save_svg, b"<svg"), ("w.pdf", dialog.save_pdf, b"%PDF")):
-        dialog._save(tmp_path / name, save)
+        dialog.save_as(tmp_path / name, save)
         assert (tmp_path / name).read_bytes().startswith(begins)
         assert name in dialog.said.text()
-        dialog._save(tmp_path / "no such folder" / name, save)
+        dialog.save_as(tmp_path / "no such folder" / name, save)
         assert "could not be written" in dialog.said.text()

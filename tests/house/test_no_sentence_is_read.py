@@ -53,7 +53,7 @@ def _reads(tree: ast.AST) -> Iterator[ast.expr]:
                 yield node
 
 
-def _found(source: str) -> list[str]:
+def read_in(source: str) -> list[str]:
     return [ast.unparse(node) for node in _reads(ast.parse(source))]
 
 
@@ -62,7 +62,7 @@ def test_no_decision_of_the_core_reads_a_sentence() -> None:
         f"{path.relative_to(ROOT)}: {text}"
         for room in CORE
         for path in sorted((ROOT / room).rglob("*.py"))
-        for text in _found(path.read_text(encoding="utf-8"))
+        for text in read_in(path.read_text(encoding="utf-8"))
     }
     assert reading == ALLOWED
 
@@ -76,7 +76,7 @@ def test_such_a_reading_is_seen() -> None:
         "if margin.sentence == 'Clear.': pass",
         "if 'lead' in field.label.lower(): pass",
     ):
-        assert _found(source), source
+        assert read_in(source), source
     for source in (
         "if typed.value in known.values: pass",
         "if one.said: pass",
@@ -84,4 +84,4 @@ def test_such_a_reading_is_seen() -> None:
         "if one.kind == 'changed': pass",
         "shown = f'{step.title}: {step.why}'",
     ):
-        assert not _found(source), source
+        assert not read_in(source), source

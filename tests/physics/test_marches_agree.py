@@ -105,7 +105,7 @@ class Meddling(np.ndarray):
 
     def __matmul__(self, other: object) -> Any:
         plain = np.asarray(self)
-        piece, self.piece._doublings[0] = self.piece, plain
+        piece, self.piece.doublings[0] = self.piece, plain
         piece.power(2**6 - 1)
         return np.matmul(plain, np.asarray(other))
 
@@ -116,9 +116,9 @@ def test_two_threads_at_once_make_the_same_steps() -> None:
         (RailElements(0.3, 4e-3, 0.02, 1 / 1000, 20e-6), RailElements(0.4, 5e-3, 0.03, 1 / 900, 30e-6)), 0.1
     )
     shared, alone = (pieces(network, 1e-5)[True, True] for pieces in (_Pieces, _Pieces))
-    meddling = np.asarray(shared._doublings[0]).view(Meddling)
+    meddling = np.asarray(shared.doublings[0]).view(Meddling)
     meddling.piece = shared
-    shared._doublings[0] = meddling
-    shared._doubled(1)
+    shared.doublings[0] = meddling
+    shared.doubled(1)
     np.testing.assert_array_equal(shared.power(2**11 - 1), alone.power(2**11 - 1))
     assert alone.power(1) == pytest.approx(alone.step, rel=1e-12)

@@ -156,7 +156,7 @@ def test_both_onsets_are_bracketed_by_plain_bisection() -> None:
             circuit.output_limit,
         )
         most = (rail.crest - circuit.v_sat) / circuit.output_limit.volts_per_volt
-        slow = clip_onset._bisect(*args, most)
+        slow = clip_onset.bisected(*args, most)
         assert onset.v_peak == pytest.approx(slow.v_peak, abs=1e-4)
 
 

@@ -177,7 +177,7 @@ def test_a_stopped_helper_goes_with_the_process_that_started_it() -> None:
         "    worker_pool.start(('math',), 1)\n"
         "    one = worker_pool.running()[0]\n"
         "    while not one.ready:\n"
-        "        one._collect()\n"
+        "        one.collect()\n"
         "        time.sleep(0.02)\n"
         "    os.kill(one.process.pid, signal.SIGSTOP)\n"
         "    sys.stdout.write(str(one.process.pid))\n"

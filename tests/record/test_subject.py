@@ -65,8 +65,8 @@ def test_a_channel_with_a_slash_is_brought_up_like_any_other(tmp_path: Path, qtb
     assert session.power.live is not None
     assert session.power.live.channel == "A/B"
     # Found again after a kill, for the very channel.
-    assert session.power._find_power() is not None
-    assert session.power._find_power().channel == "A/B"  # type: ignore[union-attr]
+    assert session.power.find_power() is not None
+    assert session.power.find_power().channel == "A/B"  # type: ignore[union-attr]
     session.power.switch_off()
     lines = DiaryLines(session)
     lines.take()

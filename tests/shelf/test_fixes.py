@@ -87,7 +87,7 @@ def test_what_only_nearly_clears_in_full_is_turned_on_until_it_clears(monkeypatc
 
     plain, clears = needed()
     assert clears
-    real, seen = fixing._in_full, list[Build]()
+    real, seen = fixing.solved_in_full, list[Build]()
 
     def twice_close(here: WellKnown, tried: Build, key: str) -> object:
         found = real(here, tried, key)
@@ -96,7 +96,7 @@ def test_what_only_nearly_clears_in_full_is_turned_on_until_it_clears(monkeypatc
         state = State.CLOSE if len(seen) <= 2 else found.margin.state
         return dataclasses.replace(found, margin=dataclasses.replace(found.margin, state=state))
 
-    monkeypatch.setattr(fixing, "_in_full", twice_close)
+    monkeypatch.setattr(fixing, "solved_in_full", twice_close)
     further, clears = needed()
     assert clears
     assert len(seen) >= 3

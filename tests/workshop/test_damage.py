@@ -182,7 +182,7 @@ def _has_dbstat(connection: sqlite3.Connection) -> bool:
 @pytest.mark.parametrize("document", ["{", "[" * 5000, "{}", '{"name": "x", "load": 3}', "null", '{"v": NaN}'])
 def test_a_broken_build_is_locked_and_the_others_are_not(path: Path, document: str) -> None:
     workshop = open_workshop(path)
-    with workshop._engine.begin() as connection:
+    with workshop.engine.begin() as connection:
         name, situation = connection.exec_driver_sql("SELECT name, situation FROM builds WHERE id = 2").one()
         seal = seals.text_seal((name, document, situation))
         connection.exec_driver_sql("UPDATE builds SET document = ?, seal = ? WHERE id = 2", (document, seal))

@@ -94,7 +94,7 @@ def test_everything_kept_comes_back_as_it_was(path: Path) -> None:
 
 def test_what_is_kept_is_in_the_one_file_and_written_synchronously(path: Path, tmp_path: Path) -> None:
     workshop = open_workshop(path)
-    with workshop._engine.connect() as connection:
+    with workshop.engine.connect() as connection:
         assert connection.exec_driver_sql("PRAGMA journal_mode").scalar() == "delete"
         assert connection.exec_driver_sql("PRAGMA synchronous").scalar() == 3
         assert connection.exec_driver_sql("PRAGMA foreign_keys").scalar() == 1
@@ -211,12 +211,12 @@ def test_a_full_disk_says_so_and_keeps_what_was_kept(path: Path) -> None:
     workshop = open_workshop(path)
     build_id = workshop.builds()[0].id
     workshop.keep_reading(build_id, reading(1))
-    with workshop._engine.connect() as connection:
+    with workshop.engine.connect() as connection:
         pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
         connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
     with pytest.raises(NotKeptError, match=r"could not be kept.*full.*still on the screen.*Free some space"):
         keep_many(workshop, build_id)
-    with workshop._engine.connect() as connection:
+    with workshop.engine.connect() as connection:
         connection.exec_driver_sql("PRAGMA max_page_count = 100000")
     before = len(workshop.records(build_id))
     workshop.keep_reading(build_id, reading(9999))
@@ -230,10 +230,10 @@ def test_a_failed_disk_is_said_in_the_same_way(path: Path) -> None:
     def broken(*_args: object) -> None:
         raise sqlite3.OperationalError("disk I/O error")
 
-    sa.event.listen(workshop._engine, "before_cursor_execute", broken)
+    sa.event.listen(workshop.engine, "before_cursor_execute", broken)
     with pytest.raises(NotKeptError, match="disk I/O error"):
         workshop.set_setting("a", {})
-    sa.event.remove(workshop._engine, "before_cursor_execute", broken)
+    sa.event.remove(workshop.engine, "before_cursor_execute", broken)
     workshop.close()
 
 

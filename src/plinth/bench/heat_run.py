@@ -64,7 +64,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
             (
                 "Time constant",
                 (
-                    f"about {_tau(build)[0] / 60.0:.0f} "
+                    f"about {time_constant(build)[0] / 60.0:.0f} "
                     f"min{'' if build.sink.heat_capacity_j_per_k else ', not stated: a usual one'}"
                 ),
             ),
@@ -80,7 +80,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     )
 
 
-def _tau(build: Build) -> tuple[float, float]:
+def time_constant(build: Build) -> tuple[float, float]:
     """Time constant of the sink (s), and by which factor it may be off."""
     capacity = build.sink.heat_capacity_j_per_k
     if capacity is None:
@@ -159,7 +159,7 @@ def since_start_s(readings: Readings, now: dt.datetime) -> float:
 
 def fit_of(build: Build, run: Run) -> Approach | None:
     """The approach through a run; None before it has two readings that differ in time enough to tell."""
-    tau, spread = _tau(build)
+    tau, spread = time_constant(build)
     if len(run.t_s) < 2 or run.t_s[-1] - run.t_s[0] < 0.05 * tau:
         return None
     return approach(np.array(run.t_s), np.array(run.c), run.u_jitter, tau, spread)
@@ -176,7 +176,7 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
         return ()
     fit = fit_of(build, run)
     if fit is None:
-        tau, _ = _tau(build)
+        tau, _ = time_constant(build)
         return (
             Outcome(
                 "The run", f"{len(run.t_s)} reading{'s' if len(run.t_s) > 1 else ''}", State.UNKNOWN, "",
@@ -263,7 +263,7 @@ def _enough(fit: Approach, u: float, limit: float, air: Measured | None) -> Outc
 
 def _graph(build: Build, prediction: Prediction, readings: Readings) -> Graph:
     run, air = run_of(readings), _air(readings)
-    tau, _ = _tau(build)
+    tau, _ = time_constant(build)
     start = run.c[0] if run is not None else prediction.situation.ambient_c
     at = air.value if air is not None else prediction.situation.ambient_c
     rise = prediction["sink_sine_c"]

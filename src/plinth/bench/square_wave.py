@@ -128,7 +128,7 @@ def _outcomes(build: Build, v_pp: float, readings: Readings) -> tuple[Outcome, .
         edge = measured(rise)
         if own is not None and own.value < rise.value:
             edge = derived(lambda t, g: math.sqrt(max(t * t - g * g, 1e-24)), edge, measured(own))
-        found.append(_bandwidth(edge, corner))
+        found.append(bandwidth_of(edge, corner))
         slope = derived(lambda t: 0.8 * v_pp / t, edge)
         listed = build.module.slew_v_per_s
         if listed is not None:
@@ -172,7 +172,8 @@ def _outcomes(build: Build, v_pp: float, readings: Readings) -> tuple[Outcome, .
     return tuple(found)
 
 
-def _bandwidth(edge: Measured, corner: float) -> Outcome:
+def bandwidth_of(edge: Measured, corner: float) -> Outcome:
+    """The bandwidth that an edge tells of, against the corner predicted (Hz)."""
     band = derived(physics.corner_of_rise_hz, edge)
     state = apart(band, corner, CORNER_SHARE * corner / math.sqrt(3.0))
     if band.value > corner:

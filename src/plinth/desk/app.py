@@ -58,7 +58,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
             opened = _choose(workshop, demo, remembered.get("workshop"))
         except (OSError, WorkshopError) as error:
             return _refuse(error)
-    window = _window_of(opened)
+    window = window_of(opened)
     if window is None:
         return 0
     # Remembered only now that it is known to open: a file that does not would stand in the way of every later start.
@@ -94,7 +94,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     return status
 
 
-def _window_of(opened: Workshop | None) -> PlinthWindow | None:
+def window_of(opened: Workshop | None) -> PlinthWindow | None:
     """The window on a workshop; where what is in it cannot be understood, that is said, and another chosen."""
     while opened is not None:
         try:

@@ -169,14 +169,14 @@ class FindDialog(Dialog):
         self.rows.setColumnCount(len(heads))
         self.rows.setHorizontalHeaderLabels(heads)
         powers = len(heads) - 4
-        fill(self.rows, [self._row(one) for one in self._shown], range(1, powers + 3))
+        fill(self.rows, [self._row(one) for one in self.shown], range(1, powers + 3))
         self.why.setText(_why(found))
-        if self._shown:
+        if self.shown:
             self.rows.setFocus()
             self.rows.setCurrentCell(0, 0)
 
     @property
-    def _shown(self) -> tuple[Candidate, ...]:
+    def shown(self) -> tuple[Candidate, ...]:
         return (*self.outcome.met, *self.outcome.lost)
 
     def _row(self, one: Candidate) -> list[str]:
@@ -192,16 +192,16 @@ class FindDialog(Dialog):
 
     def try_row(self, row: int) -> None:
         """Show a build that was found in band and margins, without keeping it."""
-        self.take_button.setEnabled(0 <= row < len(self._shown))
-        if 0 <= row < len(self._shown):
-            why_not = self._session.finding.try_found(self._shown[row], self._fixed)
+        self.take_button.setEnabled(0 <= row < len(self.shown))
+        if 0 <= row < len(self.shown):
+            why_not = self._session.finding.try_found(self.shown[row], self._fixed)
             if why_not:
                 self._refuse(why_not)
 
     def take(self) -> None:
         """Take the parts of the current row."""
         row = self.rows.currentRow()
-        if 0 <= row < len(self._shown) and self._session.finding.take_found(self._shown[row], self.wanted, self._fixed):
+        if 0 <= row < len(self.shown) and self._session.finding.take_found(self.shown[row], self.wanted, self._fixed):
             super().accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

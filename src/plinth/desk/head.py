@@ -33,7 +33,7 @@ class Head(QWidget):
         self._session = session
         self.builds = button("", "flat", tip="Builds of this workshop: switch, new, copy (Ctrl+B)")
         self.builds.setMenu(QMenu(self.builds))
-        self.builds.menu().aboutToShow.connect(self._fill_builds)
+        self.builds.menu().aboutToShow.connect(self.fill_builds)
         self.place = label("", "small")
         self.stages = QButtonGroup(self)
         row = QHBoxLayout()
@@ -121,7 +121,8 @@ class Head(QWidget):
             one.setToolTip(plain_tip(f"{name}: {state}" if state else name))
             one.setAccessibleName(f"{name}, {state}" if state else name)
 
-    def _fill_builds(self) -> None:
+    def fill_builds(self) -> None:
+        """Offer the builds there are."""
         menu = self.builds.menu()
         menu.clear()
         for stored in self._session.builds:

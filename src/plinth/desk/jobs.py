@@ -26,12 +26,12 @@ class JobTask:
         self.cancelled = False
         self._most_s = most_s
         self._begun = time.monotonic()
-        self._progressed = progressed
+        self.progressed_share = progressed
 
     def progress(self, share: float) -> bool:
         """Tell how much is done; False where the job should end."""
-        if self._progressed is not None:
-            self._progressed(share)
+        if self.progressed_share is not None:
+            self.progressed_share(share)
         return not self.reason_to_end()
 
     def reason_to_end(self) -> str:
@@ -156,7 +156,7 @@ class Jobs(QObject):
         """
         task = JobTask(name, most_s if self._threaded else None)
         if progressed is not None:
-            task._progressed = lambda share: self._deliver.emit((task, progressed, share, False))
+            task.progressed_share = lambda share: self._deliver.emit((task, progressed, share, False))
         job = _Job(task, work, done, failed)
         if not self._threaded:
             self._run(job)

@@ -53,7 +53,7 @@ class Plot(QWidget):
     def __init__(self, title: str, x_name: str, x_unit: str, *, log_x: bool = False, x_scale: float = 1.0) -> None:
         super().__init__()
         self._x_name, self._x_unit, self._log_x, self._x_scale = x_name, x_unit, log_x, x_scale
-        self._series: tuple[Series, ...] = ()
+        self.series: tuple[Series, ...] = ()
         self._made: PlotGraph | None = None
         self._view: tuple[tuple[float, float], tuple[float, float]] | None = None
         self.title = label(title, "title")
@@ -78,6 +78,11 @@ class Plot(QWidget):
         self._box.addWidget(self._place, 1)
         look.follow(self._restyle)
 
+    @property
+    def is_drawn(self) -> bool:
+        """Whether its graph was made."""
+        return self._made is not None
+
     @functools.cached_property
     def graph(self) -> "PlotGraph":
         """The drawn part, made when first asked for."""
@@ -89,7 +94,7 @@ class Plot(QWidget):
         self._made = made
         self._place.hide()
         self._box.addWidget(made, 1)
-        made.set_series(self._series)
+        made.set_series(self.series)
         self.whole_range()
         return made
 
@@ -133,9 +138,9 @@ class Plot(QWidget):
 
     def set_series(self, series: Sequence[Series]) -> None:
         """Show these curves."""
-        self._series = tuple(series)
+        self.series = tuple(series)
         if self._made is not None:
-            self._made.set_series(self._series)
+            self._made.set_series(self.series)
 
     def read_at(self, x: float) -> str:
         """Put the cursor at ``x`` and show every curve's value there; the text shown."""
@@ -190,13 +195,13 @@ class Plot(QWidget):
     def save_csv(self, path: Path) -> None:
         """Every curve's points: one block of two columns a curve, SI, names and units in the head line."""
         head: list[object] = []
-        for one in self._series:
+        for one in self.series:
             head += [f"{self._x_name}_{self._x_unit} ({one.name})", f"{one.name}_{one.unit}"]
         rows = [head]
-        longest = max((len(one.x) for one in self._series), default=0)
+        longest = max((len(one.x) for one in self.series), default=0)
         for i in range(longest):
             row: list[object] = []
-            for one in self._series:
+            for one in self.series:
                 row += [float(one.x[i]), float(one.y[i])] if i < len(one.x) else [None, None]
             rows.append(row)
         write_whole(path, csv_text(rows))

@@ -125,8 +125,8 @@ class PlotGraph(pg.PlotWidget):
         # Its own menus are never shown, and take longer to make than all the rest.
         super().__init__(axisItems=axes, enableMenu=False)
         self._x, self._whole_range = x_axis, whole_range
-        self._series: tuple[Series, ...] = ()
-        self._drawn: list[_Drawn] = []
+        self.series: tuple[Series, ...] = ()
+        self.drawn: list[_Drawn] = []
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.hideButtons()
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
@@ -135,7 +135,7 @@ class PlotGraph(pg.PlotWidget):
         self.getViewBox().sigResized.connect(self._place_labels)
         if x_axis.log:
             self.setLogMode(x=True)
-        self._cursor = pg.InfiniteLine(angle=90, movable=False)
+        self.cursor = pg.InfiniteLine(angle=90, movable=False)
         self._readout = pg.TextItem(anchor=(0, 0))
         self.restyle()
 
@@ -151,10 +151,10 @@ class PlotGraph(pg.PlotWidget):
 
     def set_series(self, series: Sequence[Series]) -> None:
         """Show these curves; ones of the same kind as before only move, as while a slider does."""
-        alike = [_kind(one) for one in series] == [_kind(one) for one in self._series]
-        self._series = tuple(series)
-        if alike and len(self._drawn) == len(self._series):
-            for drawn, one in zip(self._drawn, self._series, strict=True):
+        alike = [_kind(one) for one in series] == [_kind(one) for one in self.series]
+        self.series = tuple(series)
+        if alike and len(self.drawn) == len(self.series):
+            for drawn, one in zip(self.drawn, self.series, strict=True):
                 self._move(drawn, one)
             self._place_labels()
         else:
@@ -164,7 +164,7 @@ class PlotGraph(pg.PlotWidget):
         """A name above (below) its line stands on the other side where it would not fit."""
         _, (low, high) = self.viewRange()
         height = self.getViewBox().height()
-        for drawn, one in zip(self._drawn, self._series, strict=True):
+        for drawn, one in zip(self.drawn, self.series, strict=True):
             if drawn.label is None or one.label_at not in ("above", "below") or height <= 0.0:
                 continue
             above, y = one.label_at == "above", drawn.label.pos().y()
@@ -174,15 +174,15 @@ class PlotGraph(pg.PlotWidget):
             drawn.label.setAnchor((1, 1 if above == fits else 0))
 
     def _draw(self) -> None:
-        for item in (item for drawn in self._drawn for item in drawn.items):
+        for item in (item for drawn in self.drawn for item in drawn.items):
             self.removeItem(item)
-        self._drawn = [self._drawn_as(one) for one in self._series]
-        for drawn, one in zip(self._drawn, self._series, strict=True):
+        self.drawn = [self._drawn_as(one) for one in self.series]
+        for drawn, one in zip(self.drawn, self.series, strict=True):
             for item in drawn.items:
                 self.addItem(item, ignoreBounds=True)
             self._move(drawn, one)
         self._place_labels()
-        for extra in (self._cursor, self._readout):
+        for extra in (self.cursor, self._readout):
             if extra.scene() is None:
                 self.addItem(extra, ignoreBounds=True)
                 extra.hide()
@@ -238,7 +238,7 @@ class PlotGraph(pg.PlotWidget):
             axis.setStyle(tickLength=0, tickTextOffset=look.px(4))
         self.getAxis("left").setWidth(look.px(46))
         self.getAxis("left").setGrid(55)
-        self._cursor.setPen(pg.mkPen(look.token("ink2"), style=Qt.PenStyle.DashLine))
+        self.cursor.setPen(pg.mkPen(look.token("ink2"), style=Qt.PenStyle.DashLine))
         self._readout.setColor(look.token("ink"))
         self._readout.fill = pg.mkBrush(look.token("sheet"))
         self._readout.border = pg.mkPen(look.token("rule"))
@@ -249,7 +249,7 @@ class PlotGraph(pg.PlotWidget):
 
     def _hover(self, scene_at: QPointF) -> None:
         if not self.sceneBoundingRect().contains(scene_at):
-            self._cursor.hide()
+            self.cursor.hide()
             self._readout.hide()
             return
         x = self.getPlotItem().vb.mapSceneToView(scene_at).x()
@@ -257,21 +257,21 @@ class PlotGraph(pg.PlotWidget):
 
     def read_at(self, x: float) -> str:
         """Put the cursor at ``x`` and show every curve's value there; the text shown."""
-        if not self._series:
+        if not self.series:
             return ""
         lines = [f"{self._x.name} {shown(x, self._x.unit)}"]
-        for one in self._series:
+        for one in self.series:
             if len(one.x) and one.x[0] <= x <= one.x[-1]:
                 y = float(np.interp(np.log(x), np.log(one.x), one.y) if self._x.log else np.interp(x, one.x, one.y))
                 lines.append(f"{one.name} {shown(y, one.unit)}")
         text = "\n".join(lines)
         place = math.log10(x) if self._x.log else x
-        self._cursor.setPos(place)
+        self.cursor.setPos(place)
         (x0, x1), (y0, y1) = self.viewRange()
         self._readout.setAnchor((0, 0) if place < (x0 + x1) / 2 else (1, 0))
         self._readout.setText(text)
         self._readout.setPos(place, y1 - 0.03 * (y1 - y0))
-        self._cursor.show()
+        self.cursor.show()
         self._readout.show()
         return text
 
@@ -283,7 +283,7 @@ class PlotGraph(pg.PlotWidget):
         (x0, x1), _ = self.viewRange()
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         if Qt.Key(event.key()) in steps:
-            here = self._cursor.value() if self._cursor.isVisible() else (x0 + x1) / 2
+            here = self.cursor.value() if self.cursor.isVisible() else (x0 + x1) / 2
             there = min(x1, max(x0, here + steps[Qt.Key(event.key())] * (x1 - x0) / 60))
             self.read_at(10.0**there if self._x.log else there)
         elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):

@@ -17,7 +17,8 @@ def folder() -> Path:
     return Path(platformdirs.user_data_dir(NAME))
 
 
-def _file() -> Path:
+def settings_file() -> Path:
+    """Where the preferences are kept."""
     return Path(platformdirs.user_config_dir(NAME)) / "window.json"
 
 
@@ -48,7 +49,7 @@ _FIELDS: dict[str, Callable[[Any], bool]] = {
 
 
 def _read() -> tuple[dict[str, Any], str]:
-    path = _file()
+    path = settings_file()
     try:
         text = path.read_text(encoding="utf-8") if path.is_file() else ""
     except (OSError, UnicodeDecodeError) as error:
@@ -65,7 +66,7 @@ def _read() -> tuple[dict[str, Any], str]:
 
 
 def _save(**changes: object) -> None:
-    path = _file()
+    path = settings_file()
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         write_whole(path, json.dumps({**load_checked()[0], **changes}))

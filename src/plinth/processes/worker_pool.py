@@ -56,7 +56,7 @@ class Helper:
 
     def begin(self, work: Callable[[Any, Any], Any], common: object) -> bool:
         """Tell what items will have in common; False where it cannot help yet: it starts, or is at others' items."""
-        self._collect()
+        self.collect()
         if self.lost or not self.ready or self._at_hand:
             return False
         self._turn += 1
@@ -67,7 +67,7 @@ class Helper:
 
     def serve(self, todo: deque[int], items: Sequence[object], found: dict[int, Any]) -> None:
         """Take what it has found, and give it more."""
-        for turn, k, answers, value in self._collect():
+        for turn, k, answers, value in self.collect():
             if turn == self._turn and answers and k not in found:
                 found[k] = value
         # One more than it has is left to the asker.
@@ -99,7 +99,8 @@ class Helper:
             self.process.kill()
             self.process.join()
 
-    def _collect(self) -> list[tuple[int, int, bool, Any]]:
+    def collect(self) -> list[tuple[int, int, bool, Any]]:
+        """Answers that have come, and whose process is gone."""
         got: list[tuple[int, int, bool, Any]] = []
         try:
             while not self.lost and self._line.poll():

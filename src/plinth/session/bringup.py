@@ -111,9 +111,13 @@ class BringUp:
         if not self._core.attempt(lambda: self._core.workshop.set_setting(EQUIPMENT, dict(kept))):
             return "It could not be kept."
         self._equipment = kept
-        self._stands.clear()
+        self.forget()
         self._core.tell.records_changed()
         return ""
+
+    def forget(self) -> None:
+        """Look anew at where each channel stands when it is next asked for."""
+        self._stands.clear()
 
     def bleed_down(self, build_id: int) -> BleedDown | None:
         """The computed discharge of what a build's school has under power; None where the build cannot run."""

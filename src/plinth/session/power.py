@@ -31,7 +31,7 @@ class PowerNow:
     def __init__(self, core: Core, records: Records, bring_up: BringUp, port: PowerPort) -> None:
         self._core, self._records, self._bring_up, self.port = core, records, bring_up, port
         self.switched: list[Callable[[], None]] = []
-        self._power = self._find_power()
+        self._power = self.find_power()
         self._stopped: Stopped | None = None
 
     @property
@@ -120,7 +120,7 @@ class PowerNow:
         self._stopped = None
         self._core.tell.power_changed()
 
-    def _find_power(self) -> LivePower | None:
+    def find_power(self) -> LivePower | None:
         """Power that was on when Plinth was last closed (or killed)."""
         known = {one.id for one in self._core.stored_builds}
         for build_id, entry in self._core.workshop.last_of(("power_on", "power_off")):

@@ -41,12 +41,12 @@ class Predictions:
             self._asked, self._core.build, self._core.situation, live and self.solid is not None, self.solid
         )
         self._core.jobs.ask(
-            "plan", lambda _task: answer(request), self._take, lambda error: self._cannot(request, error)
+            "plan", lambda _task: answer(request), self.take, lambda error: self._cannot(request, error)
         )
 
     def _cannot(self, request: SolveRequest, error: Exception) -> None:
         # Under new sliders no figure of the old ones may stand.
-        self._take(SolveAnswer(request, None, (), words_of(error)))
+        self.take(SolveAnswer(request, None, (), words_of(error)))
         self.job_failed("plan", error)
 
     def job_failed(self, name: str, error: Exception) -> None:
@@ -54,7 +54,8 @@ class Predictions:
         if not isinstance(error, PhysicsError):
             self._core.tell.fault(name, error)
 
-    def _take(self, got: object) -> None:
+    def take(self, got: object) -> None:
+        """An answer has come: shown where it is still asked for."""
         assert isinstance(got, SolveAnswer)
         # While a slider moves, an answer for a moment ago is shown too: dropping it would freeze the picture.
         if got.request.build is not self._core.build or got.request.number <= self._shown:

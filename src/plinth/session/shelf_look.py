@@ -180,11 +180,12 @@ class ShelfLook:
     # Order
 
     def _in_order(self, items: list[ShelfItem]) -> list[ShelfItem]:
-        known = [item for item in items if not _unknown(self._sort_value(item))]
-        rest = [item for item in items if _unknown(self._sort_value(item))]
-        return [*sorted(known, key=self._sort_value, reverse=self.falling), *rest]
+        known = [item for item in items if not _unknown(self.sort_value(item))]
+        rest = [item for item in items if _unknown(self.sort_value(item))]
+        return [*sorted(known, key=self.sort_value, reverse=self.falling), *rest]
 
-    def _sort_value(self, item: ShelfItem) -> tuple[int, float | str]:
+    def sort_value(self, item: ShelfItem) -> tuple[int, float | str]:
+        """What a part is sorted by: whether it is known, and its value."""
         value: float | str
         found = self._found.get(item.part) or Consequence()
         if self.sorted_by == PART:

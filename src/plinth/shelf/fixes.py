@@ -116,7 +116,7 @@ def _seen_in_full(known: WellKnown, key: str, fix: Fix) -> Fix | None:
         return fix
     tried = joined(known.prediction.build, fix.slot, fix.item.part)
     before = _seen_of(known.prediction, key)
-    then = None if isinstance(tried, str) else _in_full(known, tried, key)
+    then = None if isinstance(tried, str) else solved_in_full(known, tried, key)
     if before is None or then is None or not _better(then, before):
         return None
     return dataclasses.replace(
@@ -199,7 +199,7 @@ def _held(
     """A value found at a glance, seen in full: a step further as long as it only nearly clears there."""
     build, glanced = known.prediction.build, then.margin.state
     for step in range(_FURTHER):
-        in_full = _in_full(known, with_part(build, place.slot, changed, changed=True), key)
+        in_full = solved_in_full(known, with_part(build, place.slot, changed, changed=True), key)
         if in_full is None:
             return None
         if in_full.margin.state is State.CLEAR or glanced is not State.CLEAR or step == _FURTHER - 1:
@@ -212,7 +212,7 @@ def _held(
     return None
 
 
-def _in_full(known: WellKnown, build: Build, key: str) -> _Seen | None:
+def solved_in_full(known: WellKnown, build: Build, key: str) -> _Seen | None:
     """As ``_seen``, predicted in full."""
     try:
         prediction = solve(build, known.prediction.situation)

@@ -37,7 +37,7 @@ class WorkshopFile:
         # A large file whose papers and pictures are still to be looked at.
         self.unchecked = False
         self._lock = lock
-        self._engine = _engine_of(path)
+        self.engine = _engine_of(path)
         # How the file was left by the last write of this window: size and time, and what it says of its rows.
         self._left: tuple[tuple[int, int], dict[str, str]] | None = None
         # Chunks of large contents are written on other threads, one between two writes of the window.
@@ -45,18 +45,18 @@ class WorkshopFile:
 
     def close(self) -> None:
         """Close the file and release it."""
-        self._engine.dispose()
+        self.engine.dispose()
         self._lock.release()
 
     def move_to(self, path: Path) -> None:
         """The file has another name from now on: it was begun under one of its own."""
-        self._engine.dispose()
-        self.path, self._engine = path, _engine_of(path)
+        self.engine.dispose()
+        self.path, self.engine = path, _engine_of(path)
 
     def migrate(self) -> None:
         """Bring the tables to this version, in one transaction."""
         what = "The workshop could not be brought to this version"
-        with self._told_as(what), self._engine.begin() as connection:
+        with self._told_as(what), self.engine.begin() as connection:
             if _revision(connection) == HEAD_REVISION:
                 return
             # Alembic is slow to import and needed only here.
@@ -87,7 +87,7 @@ class WorkshopFile:
             yield
 
     def _told_of_rows(self) -> dict[str, str]:
-        with self._engine.connect() as connection:
+        with self.engine.connect() as connection:
             rows = connection.exec_driver_sql(
                 "SELECT key, value FROM settings WHERE key IN (?, ?)", (seals.CHAIN, ROWS)
             ).fetchall()
@@ -102,7 +102,7 @@ class WorkshopFile:
     def reading_from(self) -> Iterator[Session]:
         """Read; raises a WorkshopError that says what is wrong."""
         try:
-            with Session(self._engine) as session:
+            with Session(self.engine) as session:
                 yield session
         except (DBAPIError, sqlite3.Error) as error:
             raise told(self.path, getattr(error, "orig", None) or error) from error
@@ -116,7 +116,7 @@ class WorkshopFile:
         """Write ``what`` (in words), while the file is still there. Raises NotKeptError."""
         with self.between_writes(), self._told_as(f"{what} could not be kept"):
             self._still_there(what)
-            with Session(self._engine, expire_on_commit=False) as session:
+            with Session(self.engine, expire_on_commit=False) as session:
                 yield session
             self._still_there(what, written=True)
             self.remember()

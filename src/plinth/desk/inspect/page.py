@@ -50,7 +50,7 @@ class InspectPage(StagePage):
         super().__init__()
         self.setObjectName("page")
         self._session = session
-        self._found: tuple[Inspected, ...] = ()
+        self.inspected: tuple[Inspected, ...] = ()
         self._arriving: dict[str, str] = {}
         self._shown = 0
         self._asked: CheckAnswer | None = None
@@ -58,7 +58,7 @@ class InspectPage(StagePage):
         self.list.setAccessibleName("Checks")
         self.list.setProperty("role", "steps")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.currentRowChanged.connect(self._choose)
+        self.list.currentRowChanged.connect(self.choose)
         self.count = label("", "soft", wrap=True)
         self.left = QWidget()
         left = column(label("Checks of this very build", "title"), self.count, spacing=8)
@@ -70,20 +70,20 @@ class InspectPage(StagePage):
         self.verdict = label("", "title", wrap=True)
         self._answers = QGridLayout()
         self._answers.setHorizontalSpacing(14)
-        self._buttons: list[QWidget] = []
+        self.answers: list[QWidget] = []
         for verdict, words in (("sound", "Sound  S"), ("doubt", "In doubt  D"), ("bad", "Bad  B")):
             one = button(words, "main" if verdict == "sound" else "")
             one.clicked.connect(lambda _checked=False, verdict=verdict: self.answer(verdict))
-            self._buttons.append(one)
+            self.answers.append(one)
         self.pass_button = button("Pass over  P", "flat", tip="With a reason, which is written down")
         self.pass_button.clicked.connect(lambda: self.answer("pass"))
         self.pass_all_button = button("Pass over all that is left …", "flat", tip="With one reason for all of them")
         self.pass_all_button.clicked.connect(lambda: self.answer("pass all"))
-        self._buttons.append(self.pass_button)
+        self.answers.append(self.pass_button)
         self.words = QLineEdit()
         self.words.setPlaceholderText(_ASK)
         self.words.setAccessibleName("What was found")
-        self.words.returnPressed.connect(self._answer_in_words)
+        self.words.returnPressed.connect(self.answer_in_words)
         self.words.hide()
         inner = QWidget()
         self.sketch = SketchView()
@@ -124,36 +124,36 @@ class InspectPage(StagePage):
         self.left.setFixedWidth(look.column(300))
         self.right.setFixedWidth(look.column(340))
         # In one row they would be wider than the middle has room for at large text, and all of it be cut.
-        columns = 2 if look.scale > 1.2 else len(self._buttons)
-        for k, one in enumerate(self._buttons):
+        columns = 2 if look.scale > 1.2 else len(self.answers)
+        for k, one in enumerate(self.answers):
             self._answers.addWidget(one, k // columns, k % columns, Qt.AlignmentFlag.AlignLeft)
-        for column_at in range(len(self._buttons) + 1):
+        for column_at in range(len(self.answers) + 1):
             self._answers.setColumnStretch(column_at, 1 if column_at == columns else 0)
 
     @property
     def current(self) -> Inspected:
         """The check shown."""
-        return self._found[self._shown]
+        return self.inspected[self._shown]
 
     def _take(self) -> None:
         """A slider changes the situation and no check; what is out of sight is taken anew when it comes up."""
-        found = self._session.bring_up.inspection() if self.isVisible() else self._found
-        if found is not self._found:
+        found = self._session.bring_up.inspection() if self.isVisible() else self.inspected
+        if found is not self.inspected:
             self.refresh()
             self.parts.refresh()
 
     def refresh(self) -> None:
         """Take the checks anew and show the current one; what is typed stays while it is the same check."""
-        key = self._found[self._shown].check.key if self._found else ""
-        self._found = self._session.bring_up.inspection()
-        keys = [one.check.key for one in self._found]
+        key = self.inspected[self._shown].check.key if self.inspected else ""
+        self.inspected = self._session.bring_up.inspection()
+        keys = [one.check.key for one in self.inspected]
         self._shown = keys.index(key) if key in keys else min(self._shown, len(keys) - 1)
         self._show()
 
     def come_up(self) -> None:
         """Show the check that is due."""
-        self._found, self._arriving = self._session.bring_up.inspection(), self._session.shelf.arriving()
-        self._shown = due(self._found, self._arriving)
+        self.inspected, self._arriving = self._session.bring_up.inspection(), self._session.shelf.arriving()
+        self._shown = due(self.inspected, self._arriving)
         self.parts.refresh()
         self._ask(None)
         self._show()
@@ -161,11 +161,11 @@ class InspectPage(StagePage):
 
     def _show(self) -> None:
         quiet = QSignalBlocker(self.list)
-        if self.list.count() != len(self._found):
+        if self.list.count() != len(self.inspected):
             self.list.clear()
-            for _ in self._found:
+            for _ in self.inspected:
                 self.list.addItem(QListWidgetItem())
-        for row, one in enumerate(self._found):
+        for row, one in enumerate(self.inspected):
             sign = "–" if one.passed else "○" if one.finding is None else _SIGNS[one.finding.verdict]
             found = "not looked at" if one.finding is None else str(one.finding.verdict)
             state = "passed over" if one.passed else found
@@ -196,23 +196,24 @@ class InspectPage(StagePage):
             self.verdict.setText(f"Passed over: {one.passed.reason}")
         else:
             self.verdict.setText("Not looked at yet" if finding is None else f"{_WORDS[finding.verdict]}{said}")
-        self.pass_all_button.setVisible(sum(not each.answered for each in self._found) > 1)
+        self.pass_all_button.setVisible(sum(not each.answered for each in self.inspected) > 1)
         self.bad.setText(check.bad)
         self.caution.setText("Power waits for this one: where it is bad, something burns or somebody is hurt.")
         self.caution.setVisible(check.safety)
         held = self._session.bring_up.held_by_inspection
         self.held.setText(f"First power {held}." if held else "")
         self.held.setVisible(bool(held))
-        answered = sum(one.answered for one in self._found)
-        safety = sum(one.check.safety and not one.sound and one.passed is None for one in self._found)
+        answered = sum(one.answered for one in self.inspected)
+        safety = sum(one.check.safety and not one.sound and one.passed is None for one in self.inspected)
         waits = "power waits" if held else "power waits for none of them"
         if safety:
             waits = f"power waits for {safety} more"
-        coming = sum(not one.answered and bool(waits_for(one.check, self._arriving)) for one in self._found)
+        coming = sum(not one.answered and bool(waits_for(one.check, self._arriving)) for one in self.inspected)
         parts = f" {coming} wait for parts on their way." if coming else ""
-        self.count.setText(f"{answered} of {len(self._found)} answered; {waits}.{parts}")
+        self.count.setText(f"{answered} of {len(self.inspected)} answered; {waits}.{parts}")
 
-    def _choose(self, row: int) -> None:
+    def choose(self, row: int) -> None:
+        """Go to a check, by its place."""
         if row >= 0:
             self._shown = row
             self._ask(None)
@@ -222,9 +223,9 @@ class InspectPage(StagePage):
         """The first check of a station that was chosen, unless one of its checks is shown already."""
         if not self.isVisible() or self.current.check.station == key:
             return
-        here = next((place for place, one in enumerate(self._found) if one.check.station == key), None)
+        here = next((place for place, one in enumerate(self.inspected) if one.check.station == key), None)
         if here is not None:
-            self._choose(here)
+            self.choose(here)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         verdict = _KEYS.get(event.key())
@@ -249,7 +250,8 @@ class InspectPage(StagePage):
         if verdict is not None:
             self.words.setFocus()
 
-    def _answer_in_words(self) -> None:
+    def answer_in_words(self) -> None:
+        """Keep the answer that waits for its words."""
         words = self.words.text().strip()
         if len(words) < 3 or self._asked is None:
             self.words.setPlaceholderText("Found no words, expected some: they stand in the diary.")
@@ -258,7 +260,7 @@ class InspectPage(StagePage):
 
     def _keep(self, verdict: CheckAnswer, words: str) -> None:
         if verdict == "pass" or verdict == "pass all":
-            left = [self.current] if verdict == "pass" else [one for one in self._found if not one.answered]
+            left = [self.current] if verdict == "pass" else [one for one in self.inspected if not one.answered]
             passed = [
                 Override(one.check.subject, words, self._session.now(), dict(one.check.conditions)) for one in left
             ]

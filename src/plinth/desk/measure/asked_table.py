@@ -70,7 +70,7 @@ class AskedTable(QTableWidget):
             head.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed)
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self.setItemDelegateForColumn(3, _StateDelegate(self))
-        self._places: list[int | None] = []
+        self.places: list[int | None] = []
         self.currentCellChanged.connect(self._row_chosen)
 
     def show_asked(
@@ -88,7 +88,7 @@ class AskedTable(QTableWidget):
             places.append(k)
         if len(places) != self.rowCount():
             self.setRowCount(len(places))
-        self._places = places
+        self.places = places
         for row, place in enumerate(places):
             self.setRowHeight(row, look.px(24))
             if place is None:
@@ -98,7 +98,7 @@ class AskedTable(QTableWidget):
                 self._row(row, asked[place], read[place], stale[place])
         for column in (1, 2):
             self.resizeColumnToContents(column)
-        row = self._places.index(at) if at in self._places else -1
+        row = self.places.index(at) if at in self.places else -1
         self.setCurrentCell(row, 0)
         self.blockSignals(False)
         item = self.item(row, 0)
@@ -150,5 +150,5 @@ class AskedTable(QTableWidget):
         return item
 
     def _row_chosen(self, row: int, *_rest: int) -> None:
-        if 0 <= row < len(self._places) and (place := self._places[row]) is not None:
+        if 0 <= row < len(self.places) and (place := self.places[row]) is not None:
             self.chosen.emit(place)

@@ -26,14 +26,14 @@ class CellView(QAbstractButton):
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self._figure, self._predicted, self._below = label("–", "question"), label("", "pred"), label("", "small")
+        self.figure, self._predicted, self._below = label("–", "question"), label("", "pred"), label("", "small")
         # A long line gives way; it must not push the columns beside it out of sight.
         self._below.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.mark = StateMark()
         self.ruler = LimitRuler()
         self.ruler.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         top = QHBoxLayout()
-        top.addWidget(self._figure)
+        top.addWidget(self.figure)
         top.addStretch()
         top.addWidget(self._predicted)
         below = QHBoxLayout()
@@ -58,7 +58,7 @@ class CellView(QAbstractButton):
         self.cell = cell
         power = cell.power
         claim = claim_of(cell)
-        self._figure.setText("–" if reading is None else f"{reading.bound.sign}{split(reading.value, 'W')[0]} W")
+        self.figure.setText("–" if reading is None else f"{reading.bound.sign}{split(reading.value, 'W')[0]} W")
         self._predicted.setText(
             shown_with_spread(power.value, power.spread, "W") if cell.is_predicted else "not predicted"
         )

@@ -59,7 +59,7 @@ class MeasurePage(StagePage):
         self.reason.setAccessibleName("Reason for measuring before the bring-up is done")
         self.reason.returnPressed.connect(self.pass_over)
         self.reason.hide()
-        self.held_button.clicked.connect(self._ask_reason)
+        self.held_button.clicked.connect(self.ask_reason)
         self.wired, self.sketch = label("", "soft", wrap=True), SketchView()
         self.caution = label(CAUTION, "caution", wrap=True)
         self.generator, self.start, self.most = (label("", "name", wrap=True) for _ in range(3))
@@ -226,7 +226,8 @@ class MeasurePage(StagePage):
             # A field that is shut hands its focus on, and the page would follow that.
             self._to_top()
 
-    def _ask_reason(self) -> None:
+    def ask_reason(self) -> None:
+        """Ask why what holds the current test is passed over."""
         self.reason.show()
         self.held_button.hide()
         self.reason.setFocus()

@@ -22,7 +22,7 @@ class BillDialog(Dialog):
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
         self._session = session
-        self._lines: tuple[BillLine, ...] = ()
+        self.lines: tuple[BillLine, ...] = ()
         self.setWindowTitle(f"Bill: {session.build.name}")
         look.size(self, 860, 600)
         self.units = QSpinBox()
@@ -65,7 +65,7 @@ class BillDialog(Dialog):
     def refresh(self) -> None:
         """The bill for so many units."""
         bill = self._session.shelf.bill(self.units.value(), self.left_out)
-        self._lines = bill.lines
+        self.lines = bill.lines
         fill(self.rows, table(bill), range(2, 7))
         self.sum.setText(summary(bill))
         self.waits.setText("\n".join(bill.waits) or "Nothing holds the work up.")
@@ -75,8 +75,8 @@ class BillDialog(Dialog):
     def leave_out(self) -> None:
         """Leave the part of the current line out of what is paid, or take it back in."""
         row = self.rows.currentRow()
-        if 0 <= row < len(self._lines):
-            self.left_out ^= {self._lines[row].part.identity}
+        if 0 <= row < len(self.lines):
+            self.left_out ^= {self.lines[row].part.identity}
             self.refresh()
             self.rows.setCurrentCell(row, 0)
 

@@ -29,7 +29,7 @@ class LoadPowers(QWidget):
         box.addLayout(self._grid)
         box.addWidget(self.claim)
         self.setLayout(box)
-        self._rows: list[tuple[QLabel, LimitRuler, QLabel]] = []
+        self.rows: list[tuple[QLabel, LimitRuler, QLabel]] = []
         session.predicted.connect(self.refresh)
         session.loads_predicted.connect(self.refresh)
         session.records_changed.connect(self.refresh)
@@ -40,18 +40,18 @@ class LoadPowers(QWidget):
         session = self._session
         self.title.setText(f"Power into each load, at clip, {shown(session.situation.frequency_hz, 'Hz', 2)}")
         loads = [load for load in session.build.loads if load.identity in session.predictions.load_powers]
-        while len(self._rows) < len(loads):
+        while len(self.rows) < len(loads):
             row = label(""), LimitRuler(), label("", "pred")
             for column_index, widget in enumerate(row):
-                self._grid.addWidget(widget, len(self._rows), column_index)
-            self._rows.append(row)
+                self._grid.addWidget(widget, len(self.rows), column_index)
+            self.rows.append(row)
         most = max(
             [f.high for f in session.predictions.load_powers.values()]
             + [c.power_w for c in session.build.module.claims]
             + [1]
         )
         sentences = []
-        for index, (name, ruler, value) in enumerate(self._rows):
+        for index, (name, ruler, value) in enumerate(self.rows):
             for widget in (name, ruler, value):
                 widget.setVisible(index < len(loads))
             if index >= len(loads):

@@ -276,19 +276,20 @@ class MapDialog(Dialog):
     def _ask_png(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save", "clip-map.png", "PNG picture (*.png)")
         if name:
-            self._save(lambda: write_whole(Path(name), png_bytes(self.graph.grab())), name)
+            self.save_as(lambda: write_whole(Path(name), png_bytes(self.graph.grab())), name)
 
     def _ask_svg(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save", "map.svg", "SVG drawing (*.svg)")
         if name:
-            self._save(lambda: write_whole(Path(name), svg_bytes(self.graph, self.said.text())), name)
+            self.save_as(lambda: write_whole(Path(name), svg_bytes(self.graph, self.said.text())), name)
 
     def _ask_csv(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save", "clip-map.csv", "CSV table (*.csv)")
         if name:
-            self._save(lambda: self.save_csv(Path(name)), name)
+            self.save_as(lambda: self.save_csv(Path(name)), name)
 
-    def _save(self, write: Callable[[], None], name: str) -> None:
+    def save_as(self, write: Callable[[], None], name: str) -> None:
+        """Write a file, and say how that went."""
         try:
             write()
         except OSError as error:

@@ -52,7 +52,7 @@ class PlanPage(StagePage):
         self.load_powers, self.tools = LoadPowers(session), PlanTools()
         self.supply_choice = ChoiceRow("Supply", "Band and plots show the supply")
         self.view_choice = ChoiceRow("Show", "The plots show")
-        self._view = ONE_PERIOD
+        self.shown_view = ONE_PERIOD
         self.rails_plot = Plot("Rails and output", "t", "s", x_scale=1e3)
         self.mains_plot = Plot("Current from the wall", "t", "s", x_scale=1e3)
         self.problem = label("", "problem", wrap=True)
@@ -123,9 +123,9 @@ class PlanPage(StagePage):
         names = tuple(view.name for view in self._session.predictions.supplies)
         self.supply_choice.set_choices(names, "" if shown_supply is None else shown_supply.name)
         views = views_of(prediction)
-        if self._view not in views:
-            self._view = ONE_PERIOD
-        self.view_choice.set_choices(views, self._view)
+        if self.shown_view not in views:
+            self.shown_view = ONE_PERIOD
+        self.view_choice.set_choices(views, self.shown_view)
         for one in (self.tools.map, self.tools.curve):
             one.setEnabled(prediction is not None)
         self.mains_plot.setVisible(look.scale < 1.4)
@@ -135,23 +135,23 @@ class PlanPage(StagePage):
             self.rails_plot.aside.setText("")
             self.mains_plot.aside.setText("")
             return
-        if self._view == ONE_PERIOD:
+        if self.shown_view == ONE_PERIOD:
             for plot in (self.rails_plot, self.mains_plot):
                 plot.set_x(1e3)
             self.rails_plot.set_title("Rails and output")
             self._draw(prediction)
         else:
-            self._ask(self._view, prediction)
+            self._ask(self.shown_view, prediction)
 
     def show_view(self, view: str) -> None:
         """Let the plots show another view."""
-        self._view = view
+        self.shown_view = view
         self.refresh()
 
     def next_view(self) -> None:
         """The view after the one shown, round and round."""
         views = views_of(self._session.predictions.prediction)
-        self.show_view(views[(views.index(self._view) + 1) % len(views)])
+        self.show_view(views[(views.index(self.shown_view) + 1) % len(views)])
 
     @property
     def shelf(self) -> "ShelfView":
@@ -249,7 +249,7 @@ class PlanPage(StagePage):
         self._session.jobs.ask("course", lambda _task: computed(), self._computed, failed)
 
     def _undrawn(self, view: str, error: Exception) -> None:
-        if view == self._view:
+        if view == self.shown_view:
             for plot in (self.rails_plot, self.mains_plot):
                 plot.set_series([])
             self.rails_plot.aside.setText(words_of(error))
@@ -260,7 +260,7 @@ class PlanPage(StagePage):
         view, prediction, pictures, words = got
         # What belongs to another view or another build by now is dropped.
         if (
-            view == self._view
+            view == self.shown_view
             and self._session.predictions.prediction is not None
             and prediction.build == self._session.build
         ):

@@ -60,7 +60,7 @@ class Question(QWidget):
         self._lay_out()
         self._clock = QTimer(self)
         self._clock.setInterval(1000)
-        self._clock.timeout.connect(self._tick)
+        self._clock.timeout.connect(self.tick)
         look.follow(self._fit)
         self._fit()
 
@@ -116,7 +116,7 @@ class Question(QWidget):
         step = stand.step
         if self._unkept.at((self._session.stored.id, step.subject)):
             self.reason.setVisible(bool(self.reason.text()))
-            self._show_wait()
+            self.show_wait()
         self.title.setText(step.title)
         self.ask.setText(step.ask)
         said = (
@@ -223,7 +223,7 @@ class Question(QWidget):
     def switch_on(self) -> None:
         """The bench supply was switched on: the stop bar appears, the watching time begins."""
         if self.procedure.switch_on():
-            self._show_wait()
+            self.show_wait()
             self.field.setFocus()
 
     def take_reason(self) -> None:
@@ -234,7 +234,8 @@ class Question(QWidget):
 
     # The time that is watched
 
-    def _show_wait(self) -> None:
+    def show_wait(self) -> None:
+        """Show how long there is still to wait or to watch."""
         left = self.procedure.watch_left_s
         self.wait.setText(READ_IT if self.procedure.watched_out else watch_words(left, self._session.now()))
         self._name_buttons()
@@ -243,8 +244,9 @@ class Question(QWidget):
         else:
             self._clock.stop()
 
-    def _tick(self) -> None:
+    def tick(self) -> None:
+        """A second has passed."""
         self.procedure.count_down(1.0)
-        self._show_wait()
+        self.show_wait()
         if self.procedure.watch_left_s == 0.0:
             self.wait.setText(READ_IT)

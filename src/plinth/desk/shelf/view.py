@@ -66,7 +66,7 @@ class ShelfView(QWidget):
         self.search.setPlaceholderText(">=160VA 2x22..28 <60   10m 63V   4R 100W   drawer")
         self.search.setAccessibleName("Search the shelf by words and numbers")
         self.search.textChanged.connect(lambda text: self.look.search(text))
-        self.search.returnPressed.connect(self._to_rows)
+        self.search.returnPressed.connect(self.to_rows)
         self.fits, self.most = (
             _toggle("fits", "Only what can join"),
             _toggle("most for the money", "Watts for the money"),
@@ -75,8 +75,8 @@ class ShelfView(QWidget):
         self.every = _toggle("hidden too", "What is hidden as well")
         self.fits.toggled.connect(lambda on: self.look.show_only(fitting=on))
         self.every.toggled.connect(lambda on: self.look.show_only(hidden=on))
-        self.most.toggled.connect(lambda on: self._order(VALUE if on else PART, falling=on))
-        self.room.toggled.connect(lambda on: self._order(MARGIN if on else PART, falling=on))
+        self.most.toggled.connect(lambda on: self.order_by(VALUE if on else PART, falling=on))
+        self.room.toggled.connect(lambda on: self.order_by(MARGIN if on else PART, falling=on))
         self.count, self.said = label("", "soft"), label(HINT, "small", wrap=True)
         self.table = ShelfTable()
         self.table.setModel(self.rows)
@@ -119,17 +119,17 @@ class ShelfView(QWidget):
         self.out_button.clicked.connect(self.ask_write_out)
         self.undo_button = button("Take back", tip="The last change of the shelf (Ctrl+Alt+Z)")
         self.undo_button.setShortcut("Ctrl+Alt+Z")
-        self.undo_button.clicked.connect(self._undo)
+        self.undo_button.clicked.connect(self.undo)
         self.back_button = button("Back to the plan  Esc", "flat")
         self.back_button.clicked.connect(self.leave)
         self._trying = QTimer(self)
         self._trying.setSingleShot(True)
         self._trying.setInterval(0)
-        self._trying.timeout.connect(self._try)
+        self._trying.timeout.connect(self.try_current)
         self._fitting = QTimer(self)
         self._fitting.setSingleShot(True)
         self._fitting.setInterval(0)
-        self._fitting.timeout.connect(self._fit_columns)
+        self._fitting.timeout.connect(self.fit_columns)
         self._lay_out()
         session.plan_changed.connect(self._plan_changed)
         session.build_switched.connect(self._follow)
@@ -175,7 +175,7 @@ class ShelfView(QWidget):
         self.details.setFixedWidth(look.column(264))
         self.table.verticalHeader().setDefaultSectionSize(look.px(ROW_PX))
         self.rows.restyle()
-        self._fit_columns()
+        self.fit_columns()
 
     # What is shown
 
@@ -220,12 +220,12 @@ class ShelfView(QWidget):
         words = self.look.query.words
         self.said.setText(self.look.why_none or (f"Understood: {words}." if words else HINT))
         self.undo_button.setEnabled(self._session.shelf.can_undo)
-        self._fit_columns()
+        self.fit_columns()
         row = next(
             (k for k, one in enumerate(self.rows.items) if chosen is not None and one.number == chosen.number), -1
         )
         if row >= 0:
-            self._set_row(row)
+            self.look_at_row(row)
         else:
             self._show_details()
 
@@ -235,7 +235,7 @@ class ShelfView(QWidget):
         if self.table.currentIndex().row() in rows:
             self._show_details()
 
-    def _fit_columns(self) -> None:
+    def fit_columns(self) -> None:
         """Columns as wide as their words, the margin what is left: a row is seen whole, and never scrolled sideways.
 
         Where there is no room for all, whereabouts and what the part says of itself give way to what the build becomes.
@@ -265,7 +265,7 @@ class ShelfView(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._fit_columns()
+        self.fit_columns()
         self._in_sight()
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -286,7 +286,8 @@ class ShelfView(QWidget):
         row = self.table.currentIndex().row()
         return self.rows.items[row] if 0 <= row < len(self.rows.items) else None
 
-    def _set_row(self, row: int) -> None:
+    def look_at_row(self, row: int) -> None:
+        """Make a row the current one."""
         self.table.selectionModel().setCurrentIndex(
             self.rows.index(row, 0),
             QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows,
@@ -296,7 +297,7 @@ class ShelfView(QWidget):
         fitted = self.look.fitted
         row = next((k for k, one in enumerate(self.rows.items) if one.part == fitted), 0)
         if self.rows.items:
-            self._set_row(row)
+            self.look_at_row(row)
             self.table.scrollTo(self.rows.index(row, 0), QAbstractItemView.ScrollHint.PositionAtCenter)
         self._in_sight()
 
@@ -306,7 +307,8 @@ class ShelfView(QWidget):
             # Held down, the arrow runs over rows that need not be tried.
             self._trying.start()
 
-    def _try(self) -> None:
+    def try_current(self) -> None:
+        """Show the build with the part of the current row in it."""
         if self.item is not None and self.isVisible() and self.look.slot:
             self._session.plan.try_part(self.look.slot, self.item.part)
 
@@ -333,11 +335,11 @@ class ShelfView(QWidget):
     def _say_effect(self, words: str) -> None:
         self.details.effect.setText(words)
 
-    def _to_rows(self) -> None:
+    def to_rows(self) -> None:
         """From the search to the first row found."""
         if self.rows.items:
             self.table.setFocus()
-            self._set_row(0 if self.item is None else max(self.table.currentIndex().row(), 0))
+            self.look_at_row(0 if self.item is None else max(self.table.currentIndex().row(), 0))
             self._trying.start()
 
     def take(self) -> None:
@@ -362,7 +364,7 @@ class ShelfView(QWidget):
         if event.key() == Qt.Key.Key_Escape:
             self.leave()
         elif event.key() == Qt.Key.Key_Down and self.search.hasFocus():
-            self._to_rows()
+            self.to_rows()
         else:
             super().keyPressEvent(event)
 
@@ -371,9 +373,10 @@ class ShelfView(QWidget):
     def _sort_by(self, section: int) -> None:
         head = self.rows.heads[section]
         falling = not self.look.falling if self.look.sorted_by == head.key else head.key not in (PART, COSTS)
-        self._order(head.key, falling=falling)
+        self.order_by(head.key, falling=falling)
 
-    def _order(self, key: str, *, falling: bool) -> None:
+    def order_by(self, key: str, *, falling: bool) -> None:
+        """Sort the rows by a column or by what is asked for above them."""
         for one, of in ((self.most, VALUE), (self.room, MARGIN)):
             one.blockSignals(True)
             one.setChecked(key == of)
@@ -441,7 +444,8 @@ class ShelfView(QWidget):
         if self.item is not None:
             self._session.shelf.hide_item(self.item, hidden=not self.item.stock.hidden)
 
-    def _undo(self) -> None:
+    def undo(self) -> None:
+        """Take the last change of the shelf back."""
         words = self._session.shelf.undo()
         if words:
             self.said.setText(f"Taken back: {words}.")

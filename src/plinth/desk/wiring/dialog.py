@@ -87,9 +87,10 @@ class WiringDialog(Dialog):
         proposed = proposed_name(f"{self._session.build.name} wiring", ending)
         name, _ = QFileDialog.getSaveFileName(self, "Wiring", proposed, kind)
         if name:
-            self._save(Path(name), save)
+            self.save_as(Path(name), save)
 
-    def _save(self, path: Path, save: Callable[[Path], None]) -> None:
+    def save_as(self, path: Path, save: Callable[[Path], None]) -> None:
+        """Write a file, and say how that went."""
         try:
             save(path)
         except OSError as error:

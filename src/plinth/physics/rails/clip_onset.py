@@ -86,12 +86,13 @@ def find_clip_onset(
         amplitude = min(max(amplitude, 0.01 * most), most)
         if max(abs(gap), abs(least)) < LAST_STEP * rail.near_v:
             return ClipOnset(amplitude, v, count)
-    return _bisect(rail, unit_load, idle_a, output_unit, limit, most)
+    return bisected(rail, unit_load, idle_a, output_unit, limit, most)
 
 
-def _bisect(
+def bisected(
     rail: RailOnGrid, unit_load: LoadCurrent, idle_a: float, output_unit: Array, limit: OutputLimit, most: float
 ) -> ClipOnset:
+    """The onset by halving, where Newton's steps do not lead there."""
     marches = MOST_NEWTON
 
     def unclipped_at(amplitude: float) -> float | None:

@@ -80,7 +80,7 @@ class _Piece:
         self.push_emf = np.ascontiguousarray(self.push[:, :m].T)
         self.push_load = np.ascontiguousarray(2.0 * self.push[:, m:].T)
         # By number, so that two threads that make the same one at once leave the same behind.
-        self._doublings = {0: np.ascontiguousarray(self.step.T)}
+        self.doublings = {0: np.ascontiguousarray(self.step.T)}
         self._powers = {0: np.eye(n)}
         diodes = np.array([4 * r for r in range(m)])
         mixed_x, mixed_u = found.over_x.copy(), found.over_u.copy()
@@ -96,10 +96,10 @@ class _Piece:
         """(steps, k, states) after each of the steps with ``push`` (steps, k, states), from ``x`` (k, states)."""
         steps, k, n = push.shape
         y = push.reshape(-1, n) + 0.0
-        y[:k] += x @ self._doublings[0]
+        y[:k] += x @ self.doublings[0]
         reach, level = k, 0
         while reach < len(y):
-            y[reach:] += y[:-reach] @ self._doubled(level)
+            y[reach:] += y[:-reach] @ self.doubled(level)
             reach, level = 2 * reach, level + 1
         return y.reshape(steps, k, n)
 
@@ -110,17 +110,17 @@ class _Piece:
             found, left, level = self._powers[0], steps, 0
             while left:
                 if left & 1:
-                    found = found @ self._doubled(level)
+                    found = found @ self.doubled(level)
                 left, level = left >> 1, level + 1
             known = self._powers[steps] = found.T if steps else found
         return known
 
-    def _doubled(self, level: int) -> Array:
+    def doubled(self, level: int) -> Array:
         """The map over 2^level steps, transposed."""
-        known = self._doublings.get(level)
+        known = self.doublings.get(level)
         if known is None:
-            half = self._doubled(level - 1)
-            known = self._doublings[level] = half @ half
+            half = self.doubled(level - 1)
+            known = self.doublings[level] = half @ half
         return known
 
 

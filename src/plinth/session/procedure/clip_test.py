@@ -72,7 +72,7 @@ class ClipProcedure:
         self._cannot: list[str] = []
         self._made_for: CellsOf | None = None
         # Cells at a distortion, by its name, in the places of those at onset.
-        self._at: dict[Definition, tuple[ClipCell, ...]] = {}
+        self.at_distortion: dict[Definition, tuple[ClipCell, ...]] = {}
         # Asked of the diary when a level is typed, not at every record that is kept.
         self._biases: list[Reading] | None = None
         self.row, self.driven = 0, "one"
@@ -91,7 +91,7 @@ class ClipProcedure:
             return
         self._made_for = (channel, build, asked)
         self.words = "Computing what to expect …"
-        self.onset, self._at, self._cannot = (), {}, []
+        self.onset, self.at_distortion, self._cannot = (), {}, []
         self._tell.laid_out()
         self._tell.shown()
         self._ask_cell(self._made_for, 0)
@@ -155,12 +155,12 @@ class ClipProcedure:
     def _ask_distortion(self) -> None:
         """The powers at the current distortion, where they are not known of all cells yet."""
         definition, cells, wanted = self.definition, self.onset, self._made_for
-        if definition == "onset" or not cells or len(self._at.get(definition, ())) == len(cells):
+        if definition == "onset" or not cells or len(self.at_distortion.get(definition, ())) == len(cells):
             return
 
         def take(answer: object) -> None:
             if wanted == self._made_for and isinstance(answer, tuple):
-                self._at[definition] = answer
+                self.at_distortion[definition] = answer
                 self._tell.shown()
 
         self._session.jobs.ask(
@@ -184,7 +184,7 @@ class ClipProcedure:
         """The cells as clipping is defined now; while powers at a distortion are computed, without those."""
         if self.definition == "onset":
             return self.onset
-        known = self._at.get(self.definition, ())
+        known = self.at_distortion.get(self.definition, ())
         if len(known) == len(self.onset):
             return known
         return tuple(dataclasses.replace(cell, definition=self.definition) for cell in self.onset)
