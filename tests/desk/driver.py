@@ -30,12 +30,15 @@ def type_in(field: QWidget, text: str, *, enter: bool = True) -> None:
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, text) if text else field.clear()
+    # Between two keys of a hand the window lays out what it has to say.
+    QApplication.processEvents()
     if enter:
         QTest.keyClick(field, Qt.Key.Key_Return)
 
 
 def sees(place: QWidget) -> list[str]:
     """The words that stand in sight somewhere."""
+    QApplication.processEvents()
     return [one.text() for one in place.findChildren(QLabel) if one.isVisible() and one.text()]
 
 
