@@ -60,4 +60,8 @@ def _limit(supply: BatterySupply) -> CurrentLimit:
     return CurrentLimit(supply.converter.i_limit_a)
 
 
-BATTERY = SupplyNumbers(_battery, _source, _high_ratio, _limit, quick_of_rated)
+def _quick(build: Build, situation: Situation, values: Values) -> dict[str, float]:
+    return quick_of_rated(build, values, _high_ratio(build, situation))
+
+
+BATTERY = SupplyNumbers(_battery, _source, _high_ratio, _limit, _quick)

@@ -25,13 +25,13 @@ def _stiff(_build: Build, _situation: Situation, values: Values) -> dict[str, fl
     return {"v_peak": v, "drop": 0.0, "droop": r, "r_source": 0.0, "high": 1.01, "rectified": 0.0}
 
 
-def quick_of_rated(build: Build, _situation: Situation, values: Values) -> dict[str, float]:
-    """What closed forms ask of a supply that droops towards its continuous power."""
+def quick_of_rated(build: Build, values: Values, high_ratio: float) -> dict[str, float]:
+    """What closed forms ask of a supply that droops towards its continuous power; ``high_ratio`` of its source."""
     part, rails = build.supply.source_part, 1.0 if build.supply.single_rail else 2.0
     full_a = part.p_continuous_w / (rails * values["v_set"])
     return {
         "v_peak": values["v_set"], "drop": 0.0, "droop": values["droop"] * values["v_set"] / full_a, "r_source": 0.0,
-        "high": 1.0 + part.v_rail_tol, "rectified": 0.0,
+        "high": high_ratio * (1.0 + part.v_rail_tol), "rectified": 0.0,
     }  # fmt: skip
 
 

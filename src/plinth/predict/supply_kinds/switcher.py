@@ -98,4 +98,8 @@ def _limit(supply: SwitcherSupply) -> CurrentLimit:
     return CurrentLimit(part.i_limit_a, 1.0, HICCUP_AFTER_S, HICCUP_OFF_S)
 
 
-SWITCHER = SupplyNumbers(_switcher, _source, _high_ratio, _limit, quick_of_rated)
+def _quick(build: Build, situation: Situation, values: Values) -> dict[str, float]:
+    return quick_of_rated(build, values, _high_ratio(build, situation))
+
+
+SWITCHER = SupplyNumbers(_switcher, _source, _high_ratio, _limit, _quick)
