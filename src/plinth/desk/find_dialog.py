@@ -27,7 +27,7 @@ NONE = "–"
 
 
 class FindDialog(Dialog):
-    """See the module.
+    """A requirement, stations to choose for, and the combinations that meet it.
 
     ``slots`` which stations are chosen for at first, ``requirement`` what is asked at first, ``fixed`` parts around
     which all is chosen.

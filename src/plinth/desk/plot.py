@@ -48,7 +48,7 @@ class _Remark(QLabel):
 
 
 class Plot(QWidget):
-    """See the module. ``set_series`` shows curves; the menu button and the context menu hold the exports."""
+    """Axes, curves with their labels, a readout. ``set_series`` shows curves; the menu holds the exports."""
 
     def __init__(self, title: str, x_name: str, x_unit: str, *, log_x: bool = False, x_scale: float = 1.0) -> None:
         super().__init__()

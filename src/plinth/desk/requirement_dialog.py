@@ -35,7 +35,7 @@ SUPPLY_WORDS = {
 
 
 class RequirementDialog(Dialog):
-    """See the module. It stays open with what was typed until the build is made and kept."""
+    """A requirement in a few fields. It stays open with what was typed until the build is made and kept."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)

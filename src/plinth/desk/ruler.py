@@ -52,7 +52,7 @@ def scale_for(*values: float | None, floor: float | None = 0.0) -> tuple[float, 
 
 
 class LimitRuler(QWidget):
-    """See the module. ``asked`` on Enter or click, to learn where the figure comes from; ``fix_asked`` on M."""
+    """A figure against its limit. ``asked`` on Enter or click, to learn where it comes from; ``fix_asked`` on M."""
 
     asked = Signal()
     fix_asked = Signal()

@@ -31,7 +31,7 @@ _Maker = Callable[[list[DiaryEntry], FittedByVersion], str]
 
 
 class DiaryPage(StagePage):
-    """See the module."""
+    """The lines of a build's diary, a field for notes, and the ways out."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()

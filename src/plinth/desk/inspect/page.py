@@ -44,7 +44,7 @@ class _List(QListWidget):
 
 
 class InspectPage(StagePage):
-    """See the module. One key each: S sound, D in doubt, B bad."""
+    """Checks, one of them current. One key each: S sound, D in doubt, B bad."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()

@@ -116,7 +116,7 @@ class PiecesView(QWidget):
 
 
 class PartsPanel(QWidget):
-    """See the module. Enter keeps a piece and goes to the next; with nothing typed, to the next kind."""
+    """Pieces of a part. Enter keeps one and goes to the next; with nothing typed, to the next kind."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()

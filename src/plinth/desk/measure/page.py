@@ -35,7 +35,7 @@ CAUTION = (
 
 
 class MeasurePage(StagePage):
-    """See the module."""
+    """The tests, one of them shown, and its set-up."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()

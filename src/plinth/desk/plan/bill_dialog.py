@@ -17,7 +17,7 @@ MOST_UNITS = 1000
 
 
 class BillDialog(Dialog):
-    """See the module."""
+    """Lines of the bill with their costs, and the files of it."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)

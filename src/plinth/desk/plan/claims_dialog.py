@@ -20,7 +20,7 @@ WAYS = ("Possible at all", "With its own other claims", "In this build")
 
 
 class ClaimsDialog(Dialog):
-    """See the module."""
+    """Claims in rows, and how the current one was judged."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)

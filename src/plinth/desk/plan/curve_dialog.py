@@ -19,7 +19,7 @@ FIRST = "clip_worst_power_w"
 
 
 class CurveDialog(Dialog):
-    """See the module. Closing the dialog ends what is under way."""
+    """A figure over one choice. Closing the dialog ends what is under way."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)

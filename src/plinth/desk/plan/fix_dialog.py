@@ -19,7 +19,7 @@ HEADS = ("Change", "the limit then", "clips at", "costs", "then over")
 
 
 class FixDialog(Dialog):
-    """See the module."""
+    """Changes in rows, each tried in the band as it becomes current."""
 
     def __init__(self, parent: QWidget, session: BenchSession, margin: Margin) -> None:
         super().__init__(parent)

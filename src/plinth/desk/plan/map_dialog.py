@@ -28,7 +28,7 @@ CLIP = "clip power, finely"
 
 
 class MapDialog(Dialog):
-    """See the module. Closing the dialog ends what is under way."""
+    """A figure over two choices. Closing the dialog ends what is under way."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)

@@ -42,7 +42,7 @@ RAILS_SPARSER = 3
 
 
 class PlanPage(StagePage):
-    """See the module."""
+    """What if, plots and margins of the current build."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()

@@ -15,7 +15,7 @@ from plinth.shelf.compare import Compared
 
 
 class VariantsDialog(Dialog):
-    """See the module."""
+    """Variants in columns, what differs in rows."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)

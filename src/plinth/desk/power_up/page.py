@@ -30,7 +30,7 @@ from plinth.session.procedure.bring_up import BringUpListener, BringUpProcedure
 
 
 class PowerUpPage(StagePage):
-    """See the module."""
+    """The steps of a channel's first power, one of them asked."""
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()

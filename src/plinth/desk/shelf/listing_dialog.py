@@ -72,7 +72,7 @@ class ListingText(QPlainTextEdit):
 
 
 class ListingDialog(Dialog):
-    """See the module. Nothing is guessed silently: what is not taken stays assumed."""
+    """A text, and what was read in it. Nothing is guessed silently: what is not taken stays assumed."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)

@@ -28,7 +28,7 @@ WOUND = {"two halves apart": "two", "centre tap": "centre_tap", "one winding": "
 
 
 class MeasuredDialog(Dialog):
-    """See the module. What it comes to is shown while it is typed."""
+    """Readings of a transformer, and what they come to while they are typed."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)

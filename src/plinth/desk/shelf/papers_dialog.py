@@ -21,7 +21,7 @@ KINDS = "Papers (*.pdf *.png *.jpg *.jpeg *.webp *.txt *.md *.csv *.html);;All f
 
 
 class PapersDialog(Dialog):
-    """See the module. Papers are kept inside the workshop."""
+    """The papers of one part, which are kept inside the workshop."""
 
     def __init__(self, parent: QWidget, session: BenchSession, item: ShelfItem) -> None:
         super().__init__(parent)

@@ -20,7 +20,7 @@ from plinth.wiring.wired import wiring_of
 
 
 class WiringDialog(Dialog):
-    """See the module."""
+    """The wiring, its wires in a list, and the ways out."""
 
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
