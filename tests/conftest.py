@@ -21,6 +21,12 @@ solving.solve_fully = shared(solving.solve_fully.__wrapped__)
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 
+def pytest_collection_finish() -> None:
+    """What the modules and the tests themselves are made of lives as long as the run: it need not be looked through."""
+    gc.collect()
+    gc.freeze()
+
+
 @pytest.fixture(autouse=True)
 def fresh_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
     home = tmp_path / "home"
