@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QCoreApplication, QEvent, QTimer
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.builds.instruments import Role
@@ -19,6 +19,9 @@ from plinth.desk.look import load_fonts
 from plinth.desk.opening import CannotOpen, demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held, hold, let_go
+from plinth.judge.state import State
+from plinth.record.clock import now
+from plinth.record.reading import Reading
 from plinth.session import opening as session_opening
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
 from tests.demo_copy import demo_copy
@@ -147,6 +150,44 @@ def test_another_workshop_takes_the_place_of_the_window(window: PlinthWindow, tm
     assert not other.session.demo
     assert not window.isVisible()
     other.close()
+
+
+@pytest.mark.parametrize("kind", ["begin", "practice"])
+def test_a_workshop_is_begun_for_real_or_for_practice_from_its_command(
+    window: PlinthWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, kind: str
+) -> None:
+    proposed: list[tuple[str, str]] = []
+
+    def chosen(_parent: QWidget, title: str, name: str, _files: str) -> tuple[str, str]:
+        proposed.append((title, name))
+        return str(tmp_path / name), ""
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", chosen)
+    monkeypatch.setattr(PlinthWindow, "ask_first", lambda _window: None)
+    window.run_command(next(one for one in window.commands if one.key == kind))
+    other = held()
+    assert other is not None
+    try:
+        for_practice = kind == "practice"
+        assert other.session.practice == for_practice
+        assert ("for practice" in other.head.place.text()) == for_practice
+        assert proposed == [
+            ("Begin a workshop for practice", "practice.plinth") if for_practice
+            else ("Begin a workshop", "workshop.plinth")
+        ]  # fmt: skip
+        # What is typed there was read off a stand-in: it counts as simulated.
+        load = other.session.build.load
+        assert other.session.records.keep(reading_of_a_load(load.identity))
+        (kept,) = [line.reading for line in other.session.records.diary_lines() if line.reading is not None]
+        assert kept.simulated == for_practice
+    finally:
+        other.close()
+
+
+def reading_of_a_load(identity: str) -> Reading:
+    return Reading(
+        f"part/load/{identity}", "as it is", "8.1", 8.1, "ohm", 0.05, "meter", now(), State.CLEAR
+    )  # fmt: skip
 
 
 def test_instruments_are_described_in_the_window(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:

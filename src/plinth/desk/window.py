@@ -288,6 +288,8 @@ class PlinthWindow(QMainWindow):
             Command("bench", "instruments and their accuracy", "Workshop", self.ask_bench, "Ctrl+Shift+I"),
             Command("open", "open another workshop", "Workshop", self.ask_open, "Ctrl+Shift+W"),
             Command("begin", "begin a new workshop", "Workshop", self.ask_begin, "Ctrl+Shift+B"),
+            Command("practice", "begin a workshop for practice, where simulated readings count", "Workshop",
+                    lambda: self.ask_begin(practice=True), "Ctrl+Alt+B"),
             Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
             Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
             Command("smaller", "smaller text", "Look", lambda: self.step_text(-1), "Ctrl+-"),
@@ -394,13 +396,14 @@ class PlinthWindow(QMainWindow):
         if name:
             self.change_workshop(lambda: opened(Path(name)))
 
-    def ask_begin(self) -> None:
-        """Ask where to and begin a new workshop there; it takes the place of this window."""
+    def ask_begin(self, *, practice: bool = False) -> None:
+        """Ask where to and begin a new workshop there, real or for practice; it takes the place of this window."""
+        what, proposed = ("a workshop for practice", "practice") if practice else ("a workshop", "workshop")
         name, _ = QFileDialog.getSaveFileName(
-            self.pages.currentWidget(), "Begin a workshop", "workshop.plinth", "Plinth workshop (*.plinth)"
+            self.pages.currentWidget(), f"Begin {what}", f"{proposed}.plinth", "Plinth workshop (*.plinth)"
         )
         if name:
-            self.change_workshop(lambda: begin_workshop(Path(name)))
+            self.change_workshop(lambda: begin_workshop(Path(name), practice=practice))
             begun = held()
             if begun is not None and begun is not self:
                 begun.ask_first()
