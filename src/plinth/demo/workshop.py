@@ -1,24 +1,37 @@
 """A fresh copy of the demo workshop, and the beginning of a workshop of one's own."""
 
+import functools
 from pathlib import Path
 
+from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
-from plinth.demo.builds import REHEARSAL_ROOM
-from plinth.demo.shelf import WHOLE
-from plinth.demo.story import fill
 from plinth.workshop.store import Workshop, create_workshop
 
-# What a workshop of one's own is begun with: an example, until every part of it is exchanged or changed.
-INVENTED = (
-    *(part for part, _ in WHOLE),
-    *(part_in(REHEARSAL_ROOM, slot) for one in stations(REHEARSAL_ROOM) for slot in one.slots),
-)  # fmt: skip
+# Shelf, builds and history are read when they are asked for: who opens a workshop of his own does not wait for them.
+
+
+@functools.cache
+def _invented() -> tuple[Part, ...]:
+    from plinth.demo.builds import REHEARSAL_ROOM
+    from plinth.demo.shelf import WHOLE
+
+    slots = [slot for one in stations(REHEARSAL_ROOM) for slot in one.slots]
+    return (*(part for part, _ in WHOLE), *(part_in(REHEARSAL_ROOM, slot) for slot in slots))
+
+
+def is_invented(part: Part) -> bool:
+    """Whether a workshop of one's own is begun with that part: an example, until it is exchanged or changed."""
+    return part in _invented()
+
+
 DEMO_NAME = "puppet-theatre"
 
 
 def make_demo(folder: Path) -> Workshop:
     """Make the demo in ``folder`` under the first name that is free, so that no earlier copy is touched."""
+    from plinth.demo.story import fill
+
     path, number = folder / f"{DEMO_NAME}.plinth", 1
     while path.exists():
         number += 1
@@ -49,6 +62,9 @@ def complete(workshop: Workshop) -> None:
 
 
 def _first_build(workshop: Workshop) -> None:
+    from plinth.demo.builds import REHEARSAL_ROOM
+    from plinth.demo.shelf import WHOLE
+
     if not workshop.items():
         # Nothing of the theatre lies in one's own drawer.
         workshop.add_items([(part, stock.model_copy(update={"in_drawer": 0, "ordered": 0})) for part, stock in WHOLE])

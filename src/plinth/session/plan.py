@@ -15,7 +15,7 @@ from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations, with_part
-from plinth.demo.workshop import INVENTED
+from plinth.demo.workshop import is_invented
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.core import Core, PlanState
 from plinth.session.predictions import Predictions
@@ -201,7 +201,7 @@ class Plan:
     def invented(self) -> tuple[int, int]:
         """How many parts of this build are still of the invented shelf it was begun with, and how many it has."""
         parts = [part_in(self._core.build, slot) for one in stations(self._core.build) for slot in one.slots]
-        return sum(part in INVENTED for part in parts), len(parts)
+        return sum(is_invented(part) for part in parts), len(parts)
 
     def restate(self, slot: str, part: Part) -> None:
         """Change what is stated of the part in a station."""
