@@ -52,9 +52,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     rating = "its rating is not stated" if carried is None else f"rated {carried:g} W"
     allowed = "it may stay on" if carried is not None and watts <= carried * (1 + 1e-9) else "watch its heat as well"
     return Sheet(
-        TEST,
-        "Heat run",
-        "Where the sink comes to rest, here and on a hot day, told before it is there.",
+        TEST, "Heat run", "Where the sink comes to rest, here and on a hot day, told before it is there.",
         settings=(
             ("Output, every channel, 1 kHz", f"{shown(v_rms, 'V')} rms"),
             (
@@ -77,7 +75,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
         outcomes=lambda readings: _outcomes(build, prediction, readings),
         graph=lambda readings: _graph(build, prediction, readings),
         caution="Sink and loads get hot enough to burn. Stay beside it, and stop where the sink passes its limit.",
-    )
+    )  # fmt: skip
 
 
 def time_constant(build: Build) -> tuple[float, float]:
@@ -273,16 +271,10 @@ def _graph(build: Build, prediction: Prediction, readings: Readings) -> Graph:
     grown = 1.0 - np.exp(-t / tau)
     curves = [
         Series(
-            "predicted",
-            t,
-            start + (end - start) * grown,
-            role="pred",
-            unit="°C",
-            label="predicted",
-            label_at="above",
-            spread=rise.spread * grown,
+            "predicted", t, start + (end - start) * grown, role="pred", unit="°C", label="predicted",
+            label_at="above", spread=rise.spread * grown,
         )
-    ]
+    ]  # fmt: skip
     limit = np.array([build.sink.t_limit_c, build.sink.t_limit_c])
     curves.append(Series("limit", np.array([0.0, far]), limit, "over", "°C", "limit"))
     if run is not None:

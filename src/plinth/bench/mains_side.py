@@ -411,19 +411,14 @@ def _graph(full: Prediction) -> Graph | None:
         "A over ms",
         (
             Series(
-                "resistor",
-                t,
-                v * watts / rms**2,
-                role="zero",
-                unit="A",
-                label="resistor of the same watts",
+                "resistor", t, v * watts / rms**2, role="zero", unit="A", label="resistor of the same watts",
                 label_at="below",
             ),
             *_as_a_switcher(full, t, watts),
             Series("predicted", t, i, "pred", "A", "predicted"),
         ),
         x_scale=1e3,
-    )
+    )  # fmt: skip
 
 
 def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Series, ...]:
@@ -445,12 +440,7 @@ def _as_a_switcher(full: Prediction, t: Array, watts: float) -> tuple[Series, ..
     i = np.where(turns % 2 > 0, -1.0, 1.0) * np.interp(t - turns * 0.5 / hz, half, bulk.i_mains_a)
     return (
         Series(
-            "plain switcher, estimated",
-            t,
-            i,
-            role="ink2",
-            unit="A",
-            label="plain switcher, estimated",
+            "plain switcher, estimated", t, i, role="ink2", unit="A", label="plain switcher, estimated",
             label_at="below",
         ),
-    )
+    )  # fmt: skip

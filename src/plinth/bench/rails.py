@@ -347,30 +347,18 @@ def _graph(levels: tuple[_Level, ...], readings: Readings) -> Graph | None:
         if side == "plus":
             curves.append(
                 Series(
-                    "predicted",
-                    x[order],
-                    y[order],
-                    role="pred",
-                    unit="V",
-                    label="predicted",
-                    label_at="above",
+                    "predicted", x[order], y[order], role="pred", unit="V", label="predicted", label_at="above",
                     spread=half[order],
                 )
-            )
+            )  # fmt: skip
         have = [(x[k], last(readings, f"{level.key}_{side}")) for k, level in enumerate(loads)]
         points = [(at, one.value) for at, one in have if one is not None]
         if points:
             found = np.array(sorted(points))
             curves.append(
                 Series(
-                    f"{sign} rail read",
-                    found[:, 0],
-                    found[:, 1],
-                    role=role,
-                    unit="V",
-                    label=f"{sign}",
-                    label_at="right",
-                    discs=True,
+                    f"{sign} rail read", found[:, 0], found[:, 1], role=role, unit="V", label=f"{sign}",
+                    label_at="right", discs=True,
                 )
-            )
+            )  # fmt: skip
     return Graph("Rails over load", "mean rail current", "A", "V over A", tuple(curves)) if curves else None

@@ -32,11 +32,8 @@ def gain_to_spare(build: Build, prediction: Prediction) -> Margin | None:
     pre = build.preamplifier.gain if build.preamplifier.fitted else 1.0
     spare = 20.0 * math.log10(source * pre / prediction["drive_v_rms"].value)
     return make_margin(
-        "gain_to_spare",
-        "Gain to spare",
-        "module",
-        figure=stated("gain_spare_db", "gain to spare", spare, "dB", "source"),
-        limit=MOST_SPARE_DB,
+        "gain_to_spare", "Gain to spare", "module",
+        figure=stated("gain_spare_db", "gain to spare", spare, "dB", "source"), limit=MOST_SPARE_DB,
         words=f"at most {MOST_SPARE_DB:g} dB",
         sentences={
             State.CLEAR: "No more gain than the source can use.",
@@ -44,7 +41,7 @@ def gain_to_spare(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "Most of the gain is turned away at the knob, and its noise is heard all the same.",
         },
         fix="Less gain: no preamplifier, a module of less gain, or a divider at the input.",
-    )
+    )  # fmt: skip
 
 
 def preamplifier_reach(build: Build, prediction: Prediction) -> Margin | None:
@@ -53,10 +50,7 @@ def preamplifier_reach(build: Build, prediction: Prediction) -> Margin | None:
     if not part.fitted:
         return None
     return make_margin(
-        "preamplifier_reach",
-        "Preamplifier's swing",
-        "module",
-        figure=prediction["drive_v_rms"],
+        "preamplifier_reach", "Preamplifier's swing", "module", figure=prediction["drive_v_rms"],
         limit=part.v_out_max_rms,
         words="not stated" if part.v_out_max_rms is None else f"gives {part.v_out_max_rms:g} V rms",
         sentences={
@@ -68,7 +62,7 @@ def preamplifier_reach(build: Build, prediction: Prediction) -> Margin | None:
         fix="Type it from its sheet."
         if part.v_out_max_rms is None
         else "Higher rails for it, or modules of more gain.",
-    )
+    )  # fmt: skip
 
 
 def hum(build: Build, prediction: Prediction) -> Margin | None:
@@ -81,11 +75,7 @@ def hum(build: Build, prediction: Prediction) -> Margin | None:
     share = 10.0 ** (-rejection / 20.0) / (2.0 * math.sqrt(3.0))
     figure = _scaled(ripple, "hum_v_rms", "hum at the output", share)
     return make_margin(
-        "hum",
-        "Hum from the rails",
-        "module",
-        figure=figure,
-        limit=HEARD_V,
+        "hum", "Hum from the rails", "module", figure=figure, limit=HEARD_V,
         words=f"at most {shown(HEARD_V, 'V')} rms, not heard at 1 m",
         sentences={
             State.CLEAR: f"{rejection:g} dB of rejection hold {shown(ripple.value, 'V')} of ripple down.",
@@ -93,7 +83,7 @@ def hum(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "The ripple is heard through the module in a quiet room.",
         },
         fix="A second filter stage, larger reservoirs, or a module of better rejection.",
-    )
+    )  # fmt: skip
 
 
 def _scaled(figure: Figure, name: str, label: str, share: float) -> Figure:
@@ -109,11 +99,8 @@ def noise(build: Build, _prediction: Prediction) -> Margin | None:
     total = math.hypot(own, (pre or 0.0) * build.module.gain)
     sentence = "" if pre is not None else " The preamplifier's own is not stated and not counted."
     return make_margin(
-        "noise",
-        "Noise at the loudspeaker",
-        "module",
-        figure=stated("noise_v_rms", "noise", total, "V", build.module.name),
-        limit=HEARD_V,
+        "noise", "Noise at the loudspeaker", "module",
+        figure=stated("noise_v_rms", "noise", total, "V", build.module.name), limit=HEARD_V,
         words=f"at most {shown(HEARD_V, 'V')} rms, not heard at 1 m",
         sentences={
             State.CLEAR: f"Not heard at a metre in a quiet room.{sentence}",
@@ -121,7 +108,7 @@ def noise(build: Build, _prediction: Prediction) -> Margin | None:
             State.OVER: f"Heard in a quiet room.{sentence}",
         },
         fix="Less gain after the noisy stage, or a quieter preamplifier.",
-    )
+    )  # fmt: skip
 
 
 def volume_loading(build: Build, _prediction: Prediction) -> Margin | None:
@@ -130,9 +117,7 @@ def volume_loading(build: Build, _prediction: Prediction) -> Margin | None:
     if not part.fitted or part.r_ohm is None:
         return None
     return make_margin(
-        "volume_loading",
-        "Volume control and input",
-        "module",
+        "volume_loading", "Volume control and input", "module",
         figure=stated("volume_ohm", "volume control", part.r_ohm, "ohm", part.name),
         limit=build.module.r_input_ohm / 2.0,
         words=f"at most half of the input's {shown(build.module.r_input_ohm, 'ohm')}",
@@ -142,7 +127,7 @@ def volume_loading(build: Build, _prediction: Prediction) -> Margin | None:
             State.OVER: "The input loads the wiper: the law bends and gain is lost half way up.",
         },
         fix="A volume control of less resistance, or a buffer behind it.",
-    )
+    )  # fmt: skip
 
 
 def volume_corner(build: Build, _prediction: Prediction) -> Margin | None:
@@ -152,20 +137,16 @@ def volume_corner(build: Build, _prediction: Prediction) -> Margin | None:
         return None
     corner = 1.0 / (2.0 * math.pi * part.r_ohm / 4.0 * WIPER_F)
     return make_margin(
-        "volume_corner",
-        "Treble behind the volume control",
-        "module",
+        "volume_corner", "Treble behind the volume control", "module",
         figure=stated("volume_corner_hz", "corner", corner, "Hz", f"{shown(WIPER_F, 'F')} of cable, assumed"),
-        limit=60e3,
-        words="at least 60 kHz",
+        limit=60e3, words="at least 60 kHz",
         sentences={
             State.CLEAR: "A metre or two of cable behind it costs no treble.",
             State.CLOSE: "A longer cable behind it begins to cost treble.",
             State.OVER: "The cable behind it costs treble at half volume.",
         },
-        fix="A volume control of less resistance, a shorter cable, or a buffer.",
-        floor=True,
-    )
+        fix="A volume control of less resistance, a shorter cable, or a buffer.", floor=True,
+    )  # fmt: skip
 
 
 def volume_law(build: Build, _prediction: Prediction) -> Margin | None:
@@ -175,17 +156,13 @@ def volume_law(build: Build, _prediction: Prediction) -> Margin | None:
         return None
     linear = part.law == "linear"
     return said_margin(
-        "volume_law",
-        "Volume control, law",
-        "module",
-        state=State.CLOSE if linear else State.CLEAR,
-        said=part.law,
+        "volume_law", "Volume control, law", "module", state=State.CLOSE if linear else State.CLEAR, said=part.law,
         words="logarithmic",
         sentence="A linear track is loud after a tenth of its way."
         if linear
         else "Equal turns sound like equal steps.",
         fix="A logarithmic one, or a resistor of a tenth from wiper to ground." if linear else "",
-    )
+    )  # fmt: skip
 
 
 def tracking(build: Build, _prediction: Prediction) -> Margin | None:
@@ -194,11 +171,8 @@ def tracking(build: Build, _prediction: Prediction) -> Margin | None:
     if not part.fitted or part.tracking_db is None or len(build.channels) < 2:
         return None
     return make_margin(
-        "tracking",
-        "Volume control, gangs",
-        "module",
-        figure=stated("tracking_db", "gangs differ by", part.tracking_db, "dB", part.name),
-        limit=2.0,
+        "tracking", "Volume control, gangs", "module",
+        figure=stated("tracking_db", "gangs differ by", part.tracking_db, "dB", part.name), limit=2.0,
         words="at most 2 dB",
         sentences={
             State.CLEAR: "The stage stays in the middle at low settings.",
@@ -206,7 +180,7 @@ def tracking(build: Build, _prediction: Prediction) -> Margin | None:
             State.OVER: "The stage moves to one side at low settings.",
         },
         fix="A stepped or better matched control.",
-    )
+    )  # fmt: skip
 
 
 def input_corner(build: Build, _prediction: Prediction) -> Margin | None:
@@ -216,11 +190,8 @@ def input_corner(build: Build, _prediction: Prediction) -> Margin | None:
         return None
     corner = 1.0 / (2.0 * math.pi * build.module.r_input_ohm * c)
     return make_margin(
-        "input_corner",
-        "Bass through the input capacitor",
-        "rails",
-        figure=stated("input_corner_hz", "corner", corner, "Hz", build.hookup.name),
-        limit=7.0,
+        "input_corner", "Bass through the input capacitor", "rails",
+        figure=stated("input_corner_hz", "corner", corner, "Hz", build.hookup.name), limit=7.0,
         words="at most 7 Hz: 0.5 dB at 20 Hz",
         sentences={
             State.CLEAR: "All bass passes the input capacitor.",
@@ -228,7 +199,7 @@ def input_corner(build: Build, _prediction: Prediction) -> Margin | None:
             State.OVER: "The input capacitor takes bass away.",
         },
         fix=f"At least {shown(1.0 / (2.0 * math.pi * build.module.r_input_ohm * 7.0), 'F', 2)} at this input.",
-    )
+    )  # fmt: skip
 
 
 def input_coupling(build: Build, _prediction: Prediction) -> Margin | None:
@@ -237,12 +208,8 @@ def input_coupling(build: Build, _prediction: Prediction) -> Margin | None:
     if said is None:
         return None
     return said_margin(
-        "input_coupling",
-        "Input coupled by",
-        "rails",
-        state=State.CLOSE if said == "direct" else State.CLEAR,
-        said=said,
-        words="schools differ",
+        "input_coupling", "Input coupled by", "rails", state=State.CLOSE if said == "direct" else State.CLEAR,
+        said=said, words="schools differ",
         sentence={
             "film": "Schools differ. Film is followed here: no DC of a source reaches the output, and nothing dries.",
             "electrolytic": "Schools differ. An electrolytic serves where it is large for the bass: hardly any signal "
@@ -251,7 +218,7 @@ def input_coupling(build: Build, _prediction: Prediction) -> Margin | None:
             f"{_chain_gain(build):.3g} times into the loudspeaker.",
         }[said],
         fix="Measure the source's DC before it is joined, or put a capacitor in." if said == "direct" else "",
-    )
+    )  # fmt: skip
 
 
 def capacitive_load(build: Build, _prediction: Prediction) -> Margin | None:
@@ -284,19 +251,15 @@ def cable_resistance(build: Build, prediction: Prediction) -> Margin | None:
     r = 2.0 * wire_ohm(part.length_m, part.a_m2)
     load = prediction.situation.load(build)
     return make_margin(
-        "cable_resistance",
-        "Loudspeaker cable",
-        "load",
-        figure=stated("cable_ohm", "cable", r, "ohm", part.name),
-        limit=0.05 * load,
-        words="5 % of the load",
+        "cable_resistance", "Loudspeaker cable", "load", figure=stated("cable_ohm", "cable", r, "ohm", part.name),
+        limit=0.05 * load, words="5 % of the load",
         sentences={
             State.CLEAR: f"The cable takes {100.0 * r / (load + r):.1f} % of the power.",
             State.CLOSE: f"The cable takes {100.0 * r / (load + r):.1f} % of the power.",
             State.OVER: f"The cable takes {100.0 * r / (load + r):.0f} % of the power, and the damping with it.",
         },
         fix="A thicker or shorter cable.",
-    )
+    )  # fmt: skip
 
 
 def connector_current(build: Build, prediction: Prediction) -> Margin | None:

@@ -72,19 +72,14 @@ def winding_current(build: Build, prediction: Prediction) -> Margin | None:
         else (f"A sine at this level asks {sine.value:.2f} × rated.")
     )
     return make_margin(
-        "winding_current",
-        "Transformer winding",
-        "transformer",
-        figure=prediction["winding_programme_ratio"],
-        limit=1.0,
-        words=f"rated {shown(part.i_rated_a, 'A')} rms per winding",
+        "winding_current", "Transformer winding", "transformer", figure=prediction["winding_programme_ratio"],
+        limit=1.0, words=f"rated {shown(part.i_rated_a, 'A')} rms per winding",
         sentences={
             State.CLEAR: f"Programme of {crest:.0f} dB crest is carried. {tail}",
             State.OVER: f"Programme of {crest:.0f} dB crest overheats the winding. {tail}",
         },
-        fix="More VA, fewer channels at once, or a higher load resistance.",
-        limit_of=(part, "va"),
-    )
+        fix="More VA, fewer channels at once, or a higher load resistance.", limit_of=(part, "va"),
+    )  # fmt: skip
 
 
 RESERVOIR_RIPPLE = LimitRow(
@@ -127,11 +122,7 @@ def smoothing_current(build: Build, prediction: Prediction) -> Margin | None:
         limit = part.i_rated_a
         words = "not stated" if limit is None else f"rated {limit:g} A"
     return make_margin(
-        "smoothing_current",
-        "Choke" if part.l_h else "Smoothing resistor",
-        "reservoir",
-        figure=rms,
-        limit=limit,
+        "smoothing_current", "Choke" if part.l_h else "Smoothing resistor", "reservoir", figure=rms, limit=limit,
         words=words,
         sentences={
             State.CLEAR: "Carries the current of a sine at this level.",
@@ -140,7 +131,7 @@ def smoothing_current(build: Build, prediction: Prediction) -> Margin | None:
         },
         fix="Type its rating." if limit is None else "A larger one, or keep sine tests short.",
         limit_of=(part, field),
-    )
+    )  # fmt: skip
 
 
 def fuse_current(build: Build, prediction: Prediction) -> Margin | None:
@@ -151,11 +142,7 @@ def fuse_current(build: Build, prediction: Prediction) -> Margin | None:
         return None
     kind = "at the battery" if build.mains is None else "of the charging pulses"
     return make_margin(
-        "fuse_current",
-        "Fuse",
-        "entry",
-        figure=figure,
-        limit=entry.fuse_a_rms,
+        "fuse_current", "Fuse", "entry", figure=figure, limit=entry.fuse_a_rms,
         words=f"{entry.fuse_kind} {entry.fuse_a_rms:g} A",
         sentences={
             State.CLEAR: f"Carries the current {kind} at this level.",
@@ -164,7 +151,7 @@ def fuse_current(build: Build, prediction: Prediction) -> Margin | None:
         },
         fix="Judge by programme, not by sine, before fitting a larger fuse; never above what wire and supply stand.",
         limit_of=(entry, "fuse_a_rms"),
-    )
+    )  # fmt: skip
 
 
 REGULATOR_DROPOUT = LimitRow(

@@ -45,12 +45,8 @@ def short_time_power(build: Build, prediction: Prediction) -> Margin | None:
     part = build.supply.switcher
     seconds = "" if part.short_s is None else f" for {part.short_s:g} s"
     return make_margin(
-        "short_time_power",
-        "Supply power, peaks",
-        "transformer",
-        figure=prediction["supply_power_w"],
-        limit=part.p_short_w,
-        words="not stated" if part.p_short_w is None else f"{part.p_short_w:g} W{seconds}",
+        "short_time_power", "Supply power, peaks", "transformer", figure=prediction["supply_power_w"],
+        limit=part.p_short_w, words="not stated" if part.p_short_w is None else f"{part.p_short_w:g} W{seconds}",
         sentences={
             State.CLEAR: "A passage as loud as a sine at this level is carried for a moment.",
             State.UNKNOWN: "No short-time power is stated for this supply.",
@@ -60,7 +56,7 @@ def short_time_power(build: Build, prediction: Prediction) -> Margin | None:
         if part.p_short_w is None
         else "A stronger supply, or more output capacitors.",
         limit_of=(part, "p_short_w"),
-    )
+    )  # fmt: skip
 
 
 def supply_current(build: Build, prediction: Prediction) -> Margin | None:
@@ -70,11 +66,7 @@ def supply_current(build: Build, prediction: Prediction) -> Margin | None:
         return None
     figure = prediction.get("supply_rail_peak_a") or prediction["rail_plus_load_mean_a"]
     return make_margin(
-        "supply_current",
-        "Supply current",
-        "transformer",
-        figure=figure,
-        limit=limit,
+        "supply_current", "Supply current", "transformer", figure=figure, limit=limit,
         words=f"limits at {limit:g} A per rail",
         sentences={
             State.CLEAR: "The rails ask less than its limit.",
@@ -83,7 +75,7 @@ def supply_current(build: Build, prediction: Prediction) -> Margin | None:
         },
         fix="More output capacitors, a higher load, or a stronger supply.",
         limit_of=(build.supply.source_part, "i_limit_a"),
-    )
+    )  # fmt: skip
 
 
 def mains_range(build: Build, _prediction: Prediction) -> Margin | None:
@@ -93,21 +85,15 @@ def mains_range(build: Build, _prediction: Prediction) -> Margin | None:
     part = build.supply.switcher
     low = build.mains.v_nominal_rms * (1.0 - build.mains.tolerance)
     return make_margin(
-        "mains_range",
-        "Mains, low day",
-        "wall",
-        figure=stated("mains_low_v", "low mains", low, "V", "EN 50160"),
-        limit=part.v_mains_min,
-        words=f"from {part.v_mains_min:g} V",
+        "mains_range", "Mains, low day", "wall", figure=stated("mains_low_v", "low mains", low, "V", "EN 50160"),
+        limit=part.v_mains_min, words=f"from {part.v_mains_min:g} V",
         sentences={
             State.CLEAR: "It works on the lowest mains that is allowed.",
             State.CLOSE: "It just works on the lowest mains that is allowed.",
             State.OVER: "On a low day it drops out.",
         },
-        fix="A switcher with a wider range.",
-        floor=True,
-        limit_of=(part, "v_mains_min"),
-    )
+        fix="A switcher with a wider range.", floor=True, limit_of=(part, "v_mains_min"),
+    )  # fmt: skip
 
 
 def mains_highest(build: Build, prediction: Prediction) -> Margin | None:
@@ -237,19 +223,14 @@ def feedback_divider(build: Build, prediction: Prediction) -> Margin | None:
     for factor, wired, asked in ((2.0, "rail to rail", "0 V"), (0.5, "a rail to 0 V", "rail")):
         if abs(100.0 * (figure.value / (factor * meant) - 1.0)) <= DIVIDER_PERCENT:
             return make_margin(
-                "feedback_divider",
-                "Feedback divider",
-                "transformer",
-                figure=None,
-                limit=None,
+                "feedback_divider", "Feedback divider", "transformer", figure=None, limit=None,
                 words=f"for {meant:g} V rails",
                 sentences={
                     State.UNKNOWN: f"The divider sets {figure.value:.1f} V: right if it runs from {wired}, twice off "
                     f"if it runs from rail to {asked}. Which is it?"
                 },
-                fix="Look where the divider is fed from.",
-                unit="V",
-            )
+                fix="Look where the divider is fed from.", unit="V",
+            )  # fmt: skip
     words = f"The divider sets {figure.value:.1f} V where {meant:g} V are meant."
     return make_margin(
         "feedback_divider", "Feedback divider", "transformer",
@@ -268,11 +249,8 @@ def strand(build: Build, prediction: Prediction) -> Margin | None:
     limit = 2.0 * figure.value
     d = build.supply.converter.d_wire_m
     return make_margin(
-        "strand",
-        "Winding strand",
-        "transformer",
-        figure=stated("d_wire", "strand", d, "m", build.supply.converter.name),
-        limit=limit,
+        "strand", "Winding strand", "transformer",
+        figure=stated("d_wire", "strand", d, "m", build.supply.converter.name), limit=limit,
         words=f"at most {shown(limit, 'm', 2)}",
         sentences={
             State.CLEAR: "The current fills the whole strand.",
@@ -280,4 +258,4 @@ def strand(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "The current runs in the skin only: the copper inside is wasted.",
         },
         fix="Thinner strands, more of them.",
-    )
+    )  # fmt: skip

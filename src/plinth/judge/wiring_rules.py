@@ -27,15 +27,10 @@ def wiring_said(build: Build, _prediction: Prediction) -> Margin | None:
     if not missing:
         return None
     return said_margin(
-        "wiring_said",
-        "Mains wiring",
-        "rails",
-        state=State.UNKNOWN,
-        said="not said",
-        words="fuse, switch and earth known",
-        sentence=f"Not said: {', '.join(missing)}. Unknown is not safe.",
+        "wiring_said", "Mains wiring", "rails", state=State.UNKNOWN, said="not said",
+        words="fuse, switch and earth known", sentence=f"Not said: {', '.join(missing)}. Unknown is not safe.",
         fix="Say how it is wired, or take one of the shelf; keep to local code.",
-    )
+    )  # fmt: skip
 
 
 def fuse_conductor(build: Build, _prediction: Prediction) -> Margin | None:
@@ -44,12 +39,8 @@ def fuse_conductor(build: Build, _prediction: Prediction) -> Margin | None:
     if place is None or build.mains is None:
         return None
     return said_margin(
-        "fuse_conductor",
-        "Fuse, which conductor",
-        "rails",
-        state={"live": State.CLEAR, "both": State.CLOSE}.get(place, State.OVER),
-        said=f"in {place}",
-        words="in live",
+        "fuse_conductor", "Fuse, which conductor", "rails",
+        state={"live": State.CLEAR, "both": State.CLOSE}.get(place, State.OVER), said=f"in {place}", words="in live",
         sentence={
             "live": "A blown fuse leaves nothing live behind it.",
             "both": "Where the one in the neutral blows first, all stays live behind the other.",
@@ -58,7 +49,7 @@ def fuse_conductor(build: Build, _prediction: Prediction) -> Margin | None:
         fix=""
         if place == "live"
         else "Put the fuse into the live conductor, ahead of the switch; local code comes first.",
-    )
+    )  # fmt: skip
 
 
 def switch_conductor(build: Build, _prediction: Prediction) -> Margin | None:
@@ -85,17 +76,13 @@ def switch_way(build: Build, _prediction: Prediction) -> Margin | None:
         return None
     bad = way == "two-way, live on common"
     return said_margin(
-        "switch_way",
-        "Switch, its empty throw",
-        "rails",
-        state=State.OVER if bad else State.CLEAR,
-        said=way,
+        "switch_way", "Switch, its empty throw", "rails", state=State.OVER if bad else State.CLEAR, said=way,
         words="nothing live on it",
         sentence="Off puts the live conductor on a bare terminal of the switch."
         if bad
         else "Off leaves no bare terminal live.",
         fix="Wire live to a throw and the load to the common, or take a one-way switch." if bad else "",
-    )
+    )  # fmt: skip
 
 
 def earth(build: Build, _prediction: Prediction) -> Margin | None:
@@ -127,12 +114,7 @@ def ground_school(build: Build, _prediction: Prediction) -> Margin | None:
     several = len(build.channels) > 1 and not build.one_supply_per_channel
     state = State.CLOSE if ground == "plane" and several else State.CLEAR
     return said_margin(
-        "ground_school",
-        "Audio ground",
-        "rails",
-        state=state,
-        said=ground,
-        words="two schools",
+        "ground_school", "Audio ground", "rails", state=state, said=ground, words="two schools",
         sentence={
             "star": "Schools differ. Star is followed here: charging pulses and loudspeaker returns meet the signal in "
             "one point only, between the reservoirs. Keep each return a wire of its own.",
@@ -142,7 +124,7 @@ def ground_school(build: Build, _prediction: Prediction) -> Margin | None:
         fix="Keep charging pulses off the sheet: join it to the reservoirs in one place."
         if state is State.CLOSE
         else "",
-    )
+    )  # fmt: skip
 
 
 def filter_school(build: Build, prediction: Prediction) -> Margin | None:
@@ -153,34 +135,25 @@ def filter_school(build: Build, prediction: Prediction) -> Margin | None:
     extra = supply.smoothing
     if extra is None:
         return said_margin(
-            "filter_school",
-            "Filter after the reservoir",
-            "reservoir",
-            state=State.CLEAR,
-            said="none",
+            "filter_school", "Filter after the reservoir", "reservoir", state=State.CLEAR, said="none",
             words="schools differ",
             sentence="Schools differ. A straight reservoir is followed here: all watts, and the "
             "module's rejection holds the "
             "ripple.",
             fix="",
-        )
+        )  # fmt: skip
     drop = stated("filter_drop_v", "drop in the filter", prediction["rail_plus_load_mean_a"].value * extra.r_ohm, "V",
                   extra.name)  # fmt: skip
     limit = 0.05 * prediction["rail_no_load_v"].value
     return make_margin(
-        "filter_school",
-        "Filter after the reservoir",
-        "reservoir",
-        figure=drop,
-        limit=limit,
-        words="5 % of the rail",
+        "filter_school", "Filter after the reservoir", "reservoir", figure=drop, limit=limit, words="5 % of the rail",
         sentences={
             State.CLEAR: f"Schools differ. {extra.name} takes little and leaves less ripple.",
             State.CLOSE: f"Schools differ. {extra.name} takes about as many watts as it is worth.",
             State.OVER: f"Schools differ. {extra.name} costs more rail than the ripple it takes away.",
         },
         fix="Less resistance, a choke in its place, or no second stage.",
-    )
+    )  # fmt: skip
 
 
 def unused_leg(build: Build, _prediction: Prediction) -> Margin | None:
@@ -190,17 +163,13 @@ def unused_leg(build: Build, _prediction: Prediction) -> Margin | None:
         return None
     tied = said == "tied"
     return said_margin(
-        "unused_leg",
-        "Unused leg of the input",
-        "rails",
-        state=State.CLEAR if tied else State.OVER,
-        said=said,
+        "unused_leg", "Unused leg of the input", "rails", state=State.CLEAR if tied else State.OVER, said=said,
         words="tied",
         sentence="Both legs see the source, and what they share cancels."
         if tied
         else "An open leg picks up hum and may put the output on a rail.",
         fix="" if tied else "Tie it to the source's ground, at the source.",
-    )
+    )  # fmt: skip
 
 
 def reverse_polarity(build: Build, _prediction: Prediction) -> Margin | None:
@@ -216,17 +185,12 @@ def reverse_polarity(build: Build, _prediction: Prediction) -> Margin | None:
     else:
         state, sentence = State.OVER, "Rails plugged the wrong way round destroy every board on them at once."
     return said_margin(
-        "reverse_polarity",
-        "Swapped rails",
-        "rails",
-        state=state,
-        said=words,
-        words="keyed, or the board stands it",
+        "reverse_polarity", "Swapped rails", "rails", state=state, said=words, words="keyed, or the board stands it",
         sentence=sentence,
         fix=""
         if state is State.CLEAR
         else "Keyed connectors, each tried once with a meter before a board hangs on it.",
-    )
+    )  # fmt: skip
 
 
 def own_bridge(build: Build, _prediction: Prediction) -> Margin | None:
@@ -236,15 +200,10 @@ def own_bridge(build: Build, _prediction: Prediction) -> Margin | None:
     said = build.hookup.own_bridge
     if said == "bypassed":
         return said_margin(
-            "own_bridge",
-            "Board's own bridge",
-            "module",
-            state=State.CLEAR,
-            said=said,
-            words="bypassed, + to + and − to −",
-            sentence="Bypassed on the board: it takes no volts and no heat.",
+            "own_bridge", "Board's own bridge", "module", state=State.CLEAR, said=said,
+            words="bypassed, + to + and − to −", sentence="Bypassed on the board: it takes no volts and no heat.",
             fix="",
-        )
+        )  # fmt: skip
     return said_margin(
         "own_bridge", "Board's own bridge", "module", state=State.CLOSE if said == "kept" else State.UNKNOWN,
         said=said or "not said", words="bypassed, or kept on purpose",
@@ -262,11 +221,8 @@ def mounted(build: Build, prediction: Prediction) -> Margin | None:
     hottest = max(prediction["sink_c"].value, prediction["sink_idle_c"].value)
     there = air + (hottest - air) * MOUNTED[place]
     return make_margin(
-        "mounted",
-        "Sink where it stands",
-        "module",
-        figure=stated("sink_mounted_c", "sink as mounted", there, "°C", place),
-        limit=build.sink.t_limit_c,
+        "mounted", "Sink where it stands", "module",
+        figure=stated("sink_mounted_c", "sink as mounted", there, "°C", place), limit=build.sink.t_limit_c,
         words=f"at most {build.sink.t_limit_c:g} °C",
         sentences={
             State.CLEAR: f"Even {_PLACE[place]} it stays below its limit.",
@@ -274,7 +230,7 @@ def mounted(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: f"{_PLACE[place].capitalize()} it takes away {MOUNTED[place]:g} times less than free on edge.",
         },
         fix="Stand it on edge in free air, or give it vents above and below.",
-    )
+    )  # fmt: skip
 
 
 _PLACE = {"vertical": "on edge in free air", "flat": "lying flat", "inside": "inside a case"}
@@ -286,11 +242,8 @@ def air_gap(build: Build, _prediction: Prediction) -> Margin | None:
     if gap is None:
         return None
     return make_margin(
-        "air_gap",
-        "Gap under the devices",
-        "module",
-        figure=stated("air_gap_m", "air gap", gap, "m", build.sink.name),
-        limit=50e-6,
+        "air_gap", "Gap under the devices", "module",
+        figure=stated("air_gap_m", "air gap", gap, "m", build.sink.name), limit=50e-6,
         words="at most 0.05 mm, as paste fills",
         sentences={
             State.CLEAR: "Paste fills what is left under the tabs.",
@@ -298,7 +251,7 @@ def air_gap(build: Build, _prediction: Prediction) -> Margin | None:
             State.OVER: "The tabs hang above the sink: heat has to cross air, and the board bends when it is screwed.",
         },
         fix="A spacer as tall as package and pad, or one washer less.",
-    )
+    )  # fmt: skip
 
 
 def insulation(build: Build, prediction: Prediction) -> Margin | None:
@@ -308,10 +261,7 @@ def insulation(build: Build, prediction: Prediction) -> Margin | None:
         return None
     rail = prediction["rail_no_load_high_v"]
     return make_margin(
-        "insulation",
-        "Pad under the devices",
-        "module",
-        figure=rail,
+        "insulation", "Pad under the devices", "module", figure=rail,
         limit=None if pad.v_rated is None else 0.2 * pad.v_rated,
         words="not stated" if pad.v_rated is None else f"a fifth of {pad.v_rated:g} V",
         sentences={
@@ -323,7 +273,7 @@ def insulation(build: Build, prediction: Prediction) -> Margin | None:
         fix="Type it from the sheet."
         if pad.v_rated is None
         else "Another pad; measure tab to sink, open, before power.",
-    )
+    )  # fmt: skip
 
 
 def speech_only(build: Build, prediction: Prediction) -> Margin | None:
@@ -332,20 +282,16 @@ def speech_only(build: Build, prediction: Prediction) -> Margin | None:
         return None
     crest = prediction.situation.crest_db
     return make_margin(
-        "speech_only",
-        "For speech only",
-        "rails",
-        figure=stated("crest_db", "crest of the programme", crest, "dB", "what if"),
-        limit=15.0,
+        "speech_only", "For speech only", "rails",
+        figure=stated("crest_db", "crest of the programme", crest, "dB", "what if"), limit=15.0,
         words="speech, 15 dB of crest or more",
         sentences={
             State.CLEAR: "Heat and supply are judged for speech: nothing louder may be played through it.",
             State.CLOSE: "Heat and supply are judged for something denser than speech.",
             State.OVER: "Built for speech, but judged for music: it is hotter here than it will be.",
         },
-        fix="Set the programme to speech, 15 dB, and write on the case that it is for speech.",
-        floor=True,
-    )
+        fix="Set the programme to speech, 15 dB, and write on the case that it is for speech.", floor=True,
+    )  # fmt: skip
 
 
 def led_heat(build: Build, prediction: Prediction) -> Margin | None:
@@ -357,10 +303,7 @@ def led_heat(build: Build, prediction: Prediction) -> Margin | None:
     heat = stated("led_w", "heat", volts**2 / part.r_led_ohm, "W", f"({shown(rail.value, 'V')} − {LED_V:g} V)² / R")
     rated = part.p_led_w
     return make_margin(
-        "led_heat",
-        "Indicator's resistor, heat",
-        "rails",
-        figure=heat,
+        "led_heat", "Indicator's resistor, heat", "rails", figure=heat,
         limit=None if rated is None else LED_DERATED * rated,
         words="rating not stated" if rated is None else f"half of its {shown(rated, 'W')}",
         sentences={
@@ -370,7 +313,7 @@ def led_heat(build: Build, prediction: Prediction) -> Margin | None:
             State.UNKNOWN: "Nobody states what it may turn into heat.",
         },
         fix="A larger rating, two in series, or a larger value: an indicator is bright enough at 2 mA.",
-    )
+    )  # fmt: skip
 
 
 def led_current(build: Build, prediction: Prediction) -> Margin | None:
@@ -380,11 +323,8 @@ def led_current(build: Build, prediction: Prediction) -> Margin | None:
         return None
     current = max(rail.value - LED_V, 0.0) / part.r_led_ohm
     return make_margin(
-        "led_current",
-        "Indicator, current",
-        "rails",
-        figure=stated("led_a", "current", current, "A", "through its resistor"),
-        limit=LED_A,
+        "led_current", "Indicator, current", "rails",
+        figure=stated("led_a", "current", current, "A", "through its resistor"), limit=LED_A,
         words=f"at most {shown(LED_A, 'A')}, usual",
         sentences={
             State.CLEAR: "The indicator lasts.",
@@ -392,7 +332,7 @@ def led_current(build: Build, prediction: Prediction) -> Margin | None:
             State.OVER: "The indicator burns out.",
         },
         fix=f"At least {shown(max(rail.value - LED_V, 0.0) / LED_A, 'ohm', 2)} ahead of it.",
-    )
+    )  # fmt: skip
 
 
 RULES = (

@@ -63,15 +63,9 @@ def _reservoir(board: Board, star: WiringBox, sign: str, name: str, kind: WireKi
     words = f"{sign} to the reservoir".replace("-", "−")
     lane = 742.0 if sign == "+" else 736.0
     board.wire(
-        f"{sign} to reservoir",
-        kind,
-        _rail_source(board, sign),
-        end=box.pin("in"),
-        words=words,
-        flow=pulses,
-        lane=lane,
-        mean_a=way * flows.source,
-    )
+        f"{sign} to reservoir", kind, _rail_source(board, sign), end=box.pin("in"), words=words, flow=pulses,
+        lane=lane, mean_a=way * flows.source,
+    )  # fmt: skip
     to = star.pin("up" if sign == "+" else "down")
     words = "Reservoir to ground: it carries the charging pulses, nothing else may share it"
     board.lay(f"{sign} reservoir to ground", "ground", (box.pin("0"), to), words, pulses, mean_a=way * flows.bleeder)
@@ -100,15 +94,9 @@ def _second_stage(board: Board, star: WiringBox, sign: str, kind: WireKind) -> N
     ripple = "What ripple the second can takes; no steady current."
     ground = f"Second can of the {sign} rail to ground".replace("-", "−")
     board.wire(
-        f"{sign} choke to ground",
-        "ground",
-        box.pin("0"),
-        end=star.pin("in"),
-        words=ground,
-        flow=ripple,
-        lane=747.0,
+        f"{sign} choke to ground", "ground", box.pin("0"), end=star.pin("in"), words=ground, flow=ripple, lane=747.0,
         mean_a=0.0,
-    )
+    )  # fmt: skip
 
 
 def _rail_source(board: Board, sign: str) -> Point:
@@ -128,53 +116,29 @@ def _ground_of_supply(board: Board, star: WiringBox) -> None:
     if "supply" in boxes:
         flow = board.steady_flow(left, "what both rails do not share") if "minus" in rails else pulses
         board.wire(
-            "supply to ground",
-            "ground",
-            boxes["supply"].pin("0"),
-            end=to,
-            words="0 of the supply",
-            flow=flow,
-            lane=712,
-            mean_a=left,
-        )
+            "supply to ground", "ground", boxes["supply"].pin("0"), end=to, words="0 of the supply", flow=flow,
+            lane=712, mean_a=left,
+        )  # fmt: skip
     elif "bridge 2" in boxes:
         board.wire(
-            "bridge 1 to ground",
-            "ground",
-            boxes["bridge 1"].pin("-"),
-            end=to,
-            words="− of bridge 1",
-            flow=pulses,
-            lane=724,
-            mean_a=-plus,
-        )
+            "bridge 1 to ground", "ground", boxes["bridge 1"].pin("-"), end=to, words="− of bridge 1", flow=pulses,
+            lane=724, mean_a=-plus,
+        )  # fmt: skip
         board.wire("bridge 2 to ground", "ground", boxes["bridge 2"].pin("+"), end=to, words="+ of bridge 2",
                    flow=board.pulse_flow("minus"), lane=718, mean_a=minus)  # fmt: skip
     elif board.build.supply.single_rail:
         board.wire(
-            "bridge to ground",
-            "ground",
-            boxes["bridge 1"].pin("-"),
-            end=to,
-            words="− of the bridge is ground",
-            flow=pulses,
-            lane=740,
-            mean_a=-plus,
-        )
+            "bridge to ground", "ground", boxes["bridge 1"].pin("-"), end=to, words="− of the bridge is ground",
+            flow=pulses, lane=740, mean_a=-plus,
+        )  # fmt: skip
     else:
         box = boxes["transformer"]
         middle = (box.pin("a2")[1] + box.pin("b1")[1]) / 2.0 if ("a2", "right") in box.pins else box.pin("0")[1]
         start = (622.0, middle) if ("a2", "right") in box.pins else box.pin("0")
         board.wire(
-            "tap to ground",
-            "ground",
-            start,
-            end=to,
-            words="Centre tap to ground",
-            flow=board.tap_flow(),
-            lane=646,
+            "tap to ground", "ground", start, end=to, words="Centre tap to ground", flow=board.tap_flow(), lane=646,
             mean_a=left,
-        )
+        )  # fmt: skip
 
 
 def _module(board: Board, star: WiringBox, channel: str, k: int, rails: list[tuple[str, str, WireKind, float]]) -> None:
@@ -202,15 +166,9 @@ def _module(board: Board, star: WiringBox, channel: str, k: int, rails: list[tup
     )  # fmt: skip
     ground = f"Ground of {channel}, a wire of its own"
     board.wire(
-        f"0 to {channel}",
-        "ground",
-        star.pin(f"out {k + 1}"),
-        end=box.pin("0"),
-        words=ground,
-        flow=small,
-        lane=938.0 - 5.0 * k,
-        mean_a=-net,
-    )
+        f"0 to {channel}", "ground", star.pin(f"out {k + 1}"), end=box.pin("0"), words=ground, flow=small,
+        lane=938.0 - 5.0 * k, mean_a=-net,
+    )  # fmt: skip
     _loudspeaker(board, box, star, channel, k)
     _input(board, box, channel, above=above)
 
@@ -228,15 +186,9 @@ def _loudspeaker(board: Board, module: WiringBox, star: WiringBox, channel: str,
         warning = "Both posts are live: no ground clip, no common return."
         words = f"Second output of {channel} to the − post: live, never to ground"
         board.wire(
-            f"{channel} second",
-            "output",
-            module.pin("out 2"),
-            end=post.pin("-"),
-            words=words,
-            flow=flow,
-            lane=1100,
+            f"{channel} second", "output", module.pin("out 2"), end=post.pin("-"), words=words, flow=flow, lane=1100,
             warning=warning,
-        )
+        )  # fmt: skip
         return
     back, side, low = star.pin("back"), 1198.0, module.y + module.h + 20.0
     lane = 914.0 - 5.0 * k
@@ -269,21 +221,11 @@ def _ground_to_case(board: Board, star: WiringBox) -> None:
             "case to lifter", "earth", start, end=box.pin("in"), words="Case to the lifter", flow=NOTHING, lane=262
         )
         board.wire(
-            "lifter to ground",
-            "ground",
-            box.pin("out"),
-            end=star.pin("in"),
-            words="Lifter to ground",
-            flow=NOTHING,
+            "lifter to ground", "ground", box.pin("out"), end=star.pin("in"), words="Lifter to ground", flow=NOTHING,
             lane=700,
-        )
+        )  # fmt: skip
         return
     board.wire(
-        "ground to case",
-        "earth",
-        start,
-        end=star.pin("in"),
-        words="Ground to the case bolt, in one place only",
-        flow=NOTHING,
-        lane=262,
-    )
+        "ground to case", "earth", start, end=star.pin("in"), words="Ground to the case bolt, in one place only",
+        flow=NOTHING, lane=262,
+    )  # fmt: skip

@@ -40,15 +40,9 @@ def _mains(board: Board) -> None:
     live, neutral = inlet.pin("L"), inlet.pin("N")
     if fuse_in == "neutral":
         board.wire(
-            "neutral to fuse",
-            "neutral",
-            neutral,
-            end=fuse.pin("in"),
-            words="Neutral to the fuse",
-            flow=flow,
-            lane=116,
-            warning=bad_fuse,
-        )
+            "neutral to fuse", "neutral", neutral, end=fuse.pin("in"), words="Neutral to the fuse", flow=flow,
+            lane=116, warning=bad_fuse,
+        )  # fmt: skip
         neutral = fuse.pin("out")
     else:
         board.wire(
@@ -63,53 +57,29 @@ def _mains(board: Board) -> None:
     if switch_in in ("neutral", "both"):
         pin = "b" if switch_in == "both" else "a"
         board.wire(
-            "neutral to switch",
-            "neutral",
-            neutral,
-            end=switch.pin(f"{pin} in"),
-            words="Neutral to the switch",
-            flow=flow,
-            lane=244,
-            warning=bad_switch,
-        )
+            "neutral to switch", "neutral", neutral, end=switch.pin(f"{pin} in"), words="Neutral to the switch",
+            flow=flow, lane=244, warning=bad_switch,
+        )  # fmt: skip
         neutral = switch.pin(f"{pin} out")
     if build.entry.r_soft_ohm is not None:
         stays = "bridged by a relay" if build.entry.soft_bypass_s is not None else "stays in"
         named = (f"Soft start {build.entry.r_soft_ohm:g} Ω", stays)
         soft = board.box("soft start", named, (352, LIVE_Y - 22, 112, 44), sides("in", "out"))
         board.wire(
-            "live to soft start",
-            "live",
-            live,
-            end=soft.pin("in"),
-            words="Switched live to the soft start",
-            flow=flow,
-            lane=343,
-            warning=bad_switch,
-        )
+            "live to soft start", "live", live, end=soft.pin("in"), words="Switched live to the soft start",
+            flow=flow, lane=343, warning=bad_switch,
+        )  # fmt: skip
         live = soft.pin("out")
     wrong = bad_switch or bad_fuse
     own = board.primary_flow()
     board.wire(
-        "live to primary",
-        "live",
-        live,
-        end=primary.pin("L"),
-        words="Switched live to the primary",
-        flow=own,
-        lane=472,
-        warning=bad_switch,
-    )
+        "live to primary", "live", live, end=primary.pin("L"), words="Switched live to the primary", flow=own,
+        lane=472, warning=bad_switch,
+    )  # fmt: skip
     board.wire(
-        "neutral to primary",
-        "neutral",
-        neutral,
-        end=primary.pin("N"),
-        words="Neutral to the primary",
-        flow=own,
-        lane=480,
-        warning=wrong,
-    )
+        "neutral to primary", "neutral", neutral, end=primary.pin("N"), words="Neutral to the primary", flow=own,
+        lane=480, warning=wrong,
+    )  # fmt: skip
     _other_primaries(board, live, neutral, bad_switch, wrong)
     _earth(board, inlet)
 
@@ -186,14 +156,9 @@ def _earth(board: Board, inlet: WiringBox) -> None:
         board.notes.append("Danger: the case is not bonded to protective earth. Bond it before anything else.")
     elif said != "insulated":
         board.wire(
-            "earth to case",
-            "earth",
-            inlet.pin("E"),
-            end=bolt.pin("in"),
-            words="Protective earth to a bolt of its own",
-            flow=NOTHING,
-            lane=118,
-        )
+            "earth to case", "earth", inlet.pin("E"), end=bolt.pin("in"),
+            words="Protective earth to a bolt of its own", flow=NOTHING, lane=118,
+        )  # fmt: skip
 
 
 def _primary(board: Board) -> WiringBox:
@@ -228,35 +193,20 @@ def _transformer(board: Board, supply: LinearSupply) -> WiringBox:
             for n, (pin, to) in enumerate(((first, "~1"), (second, "~2"))):
                 words_of = f"Secondary {'AB'[k]} to bridge {k + 1}"
                 board.wire(
-                    f"winding {pin}",
-                    "winding",
-                    box.pin(pin),
-                    end=bridge.pin(to),
-                    words=words_of,
-                    flow=flow,
+                    f"winding {pin}", "winding", box.pin(pin), end=bridge.pin(to), words=words_of, flow=flow,
                     lane=624.0 + 10.0 * n,
-                )
+                )  # fmt: skip
         return box
     bridge = board.box("bridge 1", (rectifier.name, "bridge"), (654, 80, 76, 140), sides("~1,~2", "+,-"))
     last = "a2" if part.secondaries == "one" else "b2"
     board.wire(
-        "winding a1",
-        "winding",
-        box.pin("a1"),
-        end=bridge.pin("~1"),
-        words="Secondary to the bridge",
-        flow=flow,
+        "winding a1", "winding", box.pin("a1"), end=bridge.pin("~1"), words="Secondary to the bridge", flow=flow,
         lane=632,
-    )
+    )  # fmt: skip
     board.wire(
-        f"winding {last}",
-        "winding",
-        box.pin(last),
-        end=bridge.pin("~2"),
-        words="Secondary to the bridge",
-        flow=flow,
+        f"winding {last}", "winding", box.pin(last), end=bridge.pin("~2"), words="Secondary to the bridge", flow=flow,
         lane=640,
-    )
+    )  # fmt: skip
     if part.secondaries == "two":
         (x, upper), (_, lower) = box.pin("a2"), box.pin("b1")
         joined = ((x, upper), (622.0, upper), (622.0, lower), (x, lower))
@@ -290,23 +240,13 @@ def _battery(board: Board) -> None:
     to_fuse = "Battery to its fuse, as short as can be"
     board.wire("battery to fuse", "battery", battery.pin("+"), end=fuse.pin("in"), words=to_fuse, flow=flow, lane=200)
     board.wire(
-        "fuse to converter",
-        "battery",
-        fuse.pin("out"),
-        end=box.pin("in +"),
-        words="Fused + to the converter",
-        flow=flow,
-        lane=420,
-    )
+        "fuse to converter", "battery", fuse.pin("out"), end=box.pin("in +"), words="Fused + to the converter",
+        flow=flow, lane=420,
+    )  # fmt: skip
     board.wire(
-        "battery return",
-        "battery",
-        battery.pin("-"),
-        end=box.pin("in -"),
-        words="Battery − to the converter",
-        flow=flow,
-        lane=400,
-    )
+        "battery return", "battery", battery.pin("-"), end=box.pin("in -"), words="Battery − to the converter",
+        flow=flow, lane=400,
+    )  # fmt: skip
     board.notes.append(
         "A battery gives hundreds of amperes into a short: fuse at its post, tools and rings away from it."
     )

@@ -28,56 +28,38 @@ def _wall(build: Build) -> Iterator[Check]:
         return
     here, fuse = _of(build, "entry", "hookup"), f"{build.entry.fuse_a_rms:g} A {build.entry.fuse_kind}"
     yield Check(
-        "fuse_and_switch",
-        "entry",
-        "Fuse and switch in the live conductor",
+        "fuse_and_switch", "entry", "Fuse and switch in the live conductor",
         look=f"From the live pin of the inlet through fuse ({fuse}) and switch to the primary: some "
         "ohms. With the fuse "
         "out, and again with the switch off: open.",
-        why="In the neutral they leave everything inside live while it looks dead.",
-        tool=OHM,
+        why="In the neutral they leave everything inside live while it looks dead.", tool=OHM,
         bad="Move them into the live conductor, the fuse first; let somebody licensed do it where your code says so.",
-        safety=True,
-        conditions=here,
-    )
+        safety=True, conditions=here,
+    )  # fmt: skip
     yield Check(
-        "nothing_bare",
-        "entry",
-        "No bare terminal stays live",
+        "nothing_bare", "entry", "No bare terminal stays live",
         look="With the switch off in mind: follow the live conductor from the inlet. Every terminal "
         "up to the switch is "
         "covered, and the inlet's back as well.",
-        why="A finger finds what is bare, a switch that is off notwithstanding.",
-        tool=EYES,
-        bad="Sleeve, boot or cover it before the plug goes in.",
-        safety=True,
-        conditions=here,
-    )
+        why="A finger finds what is bare, a switch that is off notwithstanding.", tool=EYES,
+        bad="Sleeve, boot or cover it before the plug goes in.", safety=True, conditions=here,
+    )  # fmt: skip
     if build.hookup.earth != "insulated":
         yield Check(
-            "earth_bond",
-            "entry",
-            f"Case bonded to earth, under {EARTH_OHM:g} Ω",
+            "earth_bond", "entry", f"Case bonded to earth, under {EARTH_OHM:g} Ω",
             look=f"From the earth pin to the bolt, to each panel and to the sink: under {EARTH_OHM:g} "
             "Ω with the leads' own "
             "taken off. The wire has a lug of its own, a toothed washer, and nothing else under its nut.",
-            why="A case that is not bonded becomes live with the first fault, and no fuse blows.",
-            tool=OHM,
-            bad="Bare metal under the lug, tighten, measure again. Anodised panels need a wire each.",
-            safety=True,
+            why="A case that is not bonded becomes live with the first fault, and no fuse blows.", tool=OHM,
+            bad="Bare metal under the lug, tighten, measure again. Anodised panels need a wire each.", safety=True,
             conditions=_of(build, "hookup", "sink"),
-        )
+        )  # fmt: skip
     yield Check(
-        "strain_relief",
-        "entry",
-        "Strain relief holds",
+        "strain_relief", "entry", "Strain relief holds",
         look="Pull at the cord as a falling case would. Inside nothing moves.",
-        why="A cord that comes loose brings the live conductor to the case.",
-        tool=EYES,
-        bad="Clamp it, or take an inlet.",
-        safety=True,
-        conditions=_of(build, "entry"),
-    )
+        why="A cord that comes loose brings the live conductor to the case.", tool=EYES,
+        bad="Clamp it, or take an inlet.", safety=True, conditions=_of(build, "entry"),
+    )  # fmt: skip
 
 
 def _source(build: Build) -> Iterator[Check]:
@@ -86,56 +68,37 @@ def _source(build: Build) -> Iterator[Check]:
     if supply.transformer is not None:
         part, here = supply.transformer, _of(build, "supply.transformer")
         yield Check(
-            "primary",
-            "transformer",
-            f"Primary for {mains:g} V",
+            "primary", "transformer", f"Primary for {mains:g} V",
             look=f"Read the label of {part.name}, planned as {part.v_primary_rms:g} V. Two primaries of half the volts "
             "stand in series, end to beginning; two of the whole in parallel, beginnings together.",
-            why="Set for half of these mains it doubles every rail, and the reservoirs burst.",
-            tool=EYES,
-            bad="Join them anew, and ask the ohmmeter: in series four times the ohms of in parallel.",
-            safety=True,
+            why="Set for half of these mains it doubles every rail, and the reservoirs burst.", tool=EYES,
+            bad="Join them anew, and ask the ohmmeter: in series four times the ohms of in parallel.", safety=True,
             conditions=here,
-        )
+        )  # fmt: skip
         if part.secondaries != "one":
             yield Check(
-                "secondaries",
-                "transformer",
-                "Secondaries in phase, none shorted",
+                "secondaries", "transformer", "Secondaries in phase, none shorted",
                 look=f"Each half of {part.name} shows the same ohms, and open to the other, to the "
                 "primary and to the core.",
-                why="Half a winding reversed gives rails that look right without load and hum with it.",
-                tool=OHM,
-                bad="Change the ends of one half; look at the colours on the label.",
-                safety=False,
-                conditions=here,
-            )
+                why="Half a winding reversed gives rails that look right without load and hum with it.", tool=OHM,
+                bad="Change the ends of one half; look at the colours on the label.", safety=False, conditions=here,
+            )  # fmt: skip
         if part.core == "toroid":
             yield Check(
-                "bolt",
-                "transformer",
-                "The bolt makes no turn",
+                "bolt", "transformer", "The bolt makes no turn",
                 look="The bolt through the toroid touches the case at one end only, lid on as well.",
-                why="Touching at both ends it is a shorted turn: it gets red hot in a minute.",
-                tool=EYES,
-                bad="A shorter bolt, or insulation at the upper end.",
-                safety=True,
-                conditions=here,
-            )
+                why="Touching at both ends it is a shorted turn: it gets red hot in a minute.", tool=EYES,
+                bad="A shorter bolt, or insulation at the upper end.", safety=True, conditions=here,
+            )  # fmt: skip
     if isinstance(supply, SwitcherSupply):
         jumper, here = supply.switcher.v_mains_jumper, _of(build, "supply.switcher")
         if jumper is not None:
             yield Check(
-                "jumper",
-                "transformer",
-                f"Jumper for {mains:g} V",
+                "jumper", "transformer", f"Jumper for {mains:g} V",
                 look=f"It is planned as {jumper:g} V: look at it.",
-                why="On the lower setting, the higher mains destroys it in a flash.",
-                tool=EYES,
-                bad="Set it before any power.",
-                safety=True,
-                conditions=here,
-            )
+                why="On the lower setting, the higher mains destroys it in a flash.", tool=EYES,
+                bad="Set it before any power.", safety=True, conditions=here,
+            )  # fmt: skip
         yield Check(
             "switcher_covered", "transformer", "Switcher covered",
             look="Its high side cannot be touched with the lid off; its screws and spacers are those it came with.",
@@ -145,119 +108,82 @@ def _source(build: Build) -> Iterator[Check]:
     if supply.battery is not None:
         part_a = build.entry.fuse_a_rms
         yield Check(
-            "battery_fuse",
-            "wall",
-            f"Fuse of {part_a:g} A at the battery",
+            "battery_fuse", "wall", f"Fuse of {part_a:g} A at the battery",
             look="It stands within a hand's breadth of the + pole, ahead of any length of cable.",
-            why="A battery gives hundreds of amperes into a chafed cable, and nothing else stops it.",
-            tool=EYES,
-            bad="Put it there before the cable is connected.",
-            safety=True,
+            why="A battery gives hundreds of amperes into a chafed cable, and nothing else stops it.", tool=EYES,
+            bad="Put it there before the cable is connected.", safety=True,
             conditions=_of(build, "entry", "supply.battery"),
-        )
+        )  # fmt: skip
         yield Check(
-            "battery_polarity",
-            "wall",
-            "Battery the right way round",
+            "battery_polarity", "wall", "Battery the right way round",
             look="Colour, plug and pole agree at both ends; the plug cannot be turned.",
-            why="The wrong way round the converter's switches short the battery.",
-            tool="voltmeter on DC",
-            bad="A keyed plug. Measure at its end before it is put in.",
-            safety=True,
+            why="The wrong way round the converter's switches short the battery.", tool="voltmeter on DC",
+            bad="A keyed plug. Measure at its end before it is put in.", safety=True,
             conditions=_of(build, "supply.battery"),
-        )
+        )  # fmt: skip
 
 
 def _reservoir(build: Build) -> Iterator[Check]:
     supply = build.supply
     can, here = supply.reservoir, _of(build, "supply.reservoir", "supply.reservoir_minus")
     yield Check(
-        "polarity",
-        "reservoir",
-        "Reservoirs the right way round",
+        "polarity", "reservoir", "Reservoirs the right way round",
         look=f"Each can of {can.name}: its − stripe to the lower potential, on the − rail as well, "
         "where + is 0 V. It says "
         f"{can.v_rated:g} V or more.",
-        why="The wrong way round it explodes within seconds of full power.",
-        tool=EYES,
-        bad="Turn it; do not use it again.",
-        safety=True,
-        conditions=here,
-    )
+        why="The wrong way round it explodes within seconds of full power.", tool=EYES,
+        bad="Turn it; do not use it again.", safety=True, conditions=here,
+    )  # fmt: skip
     yield Check(
-        "vents",
-        "reservoir",
-        "No can bulges or leaks",
+        "vents", "reservoir", "No can bulges or leaks",
         look="Tops flat, no crust at the rubber, no smell; older than ten years: re-form it slowly before use.",
-        why="A dried one hums, a leaking one eats the board, one that bulges bursts under power.",
-        tool=EYES,
-        bad="Another one.",
-        bad_holds=True,
-        doubt_holds_reforming=True,
-        conditions=here,
-    )
+        why="A dried one hums, a leaking one eats the board, one that bulges bursts under power.", tool=EYES,
+        bad="Another one.", bad_holds=True, doubt_holds_reforming=True, conditions=here,
+    )  # fmt: skip
     bleeder = can.r_bleeder_ohm
     yield Check(
-        "bleeders",
-        "reservoir",
-        "Bleeders across the reservoirs",
+        "bleeders", "reservoir", "Bleeders across the reservoirs",
         look=f"From each rail to 0 V, once it has stopped climbing: {shown(bleeder, 'ohm')} or less."
         if bleeder is not None
         else "None is planned. From each rail to 0 V the meter climbs on and on.",
         why=f"Without them what is stored stays for hours; with them it falls below {SAFE_V:g} V in the time said.",
-        tool=OHM,
-        bad="Solder one of some kilohms and two watts across each reservoir, and put it into the plan.",
-        safety=True,
-        conditions=here,
-    )
+        tool=OHM, bad="Solder one of some kilohms and two watts across each reservoir, and put it into the plan.",
+        safety=True, conditions=here,
+    )  # fmt: skip
     if supply.transformer is not None:
         own = build.module.own_rectifier
         said = " The board has one of its own: both stand in a row, or its own is bypassed as planned." if own else ""
         yield Check(
-            "bridge",
-            "reservoir",
-            "Bridge the right way round",
+            "bridge", "reservoir", "Bridge the right way round",
             look="Windings at ~, + to the + rail, − to the − rail or to 0 V, as "
             f"{supply.rectifier.name} is drawn.{said}",
             why="Turned, it shorts the winding or puts the rails the wrong way round on everything.",
-            tool="diode test",
-            bad="Turn it, and test each diode.",
-            safety=True,
+            tool="diode test", bad="Turn it, and test each diode.", safety=True,
             conditions=_of(build, "supply.rectifier", "module"),
-        )
+        )  # fmt: skip
 
 
 def _wiring(build: Build) -> Iterator[Check]:
     plane = build.hookup.ground == "plane"
     here = _of(build, "hookup")
     yield Check(
-        "returns",
-        "rails",
-        "Every return where it belongs",
+        "returns", "rails", "Every return where it belongs",
         look="Loudspeaker returns and the boards' grounds run to the plane by the shortest way."
         if plane
         else "Loudspeaker returns, the boards' grounds and the reservoirs' middle meet in one point, each by a wire of "
         "its own.",
-        why="A return that shares the charging pulses hums.",
-        tool=EYES,
-        bad="Move it; longer wires do no harm.",
-        safety=False,
-        conditions=here,
-    )
+        why="A return that shares the charging pulses hums.", tool=EYES, bad="Move it; longer wires do no harm.",
+        safety=False, conditions=here,
+    )  # fmt: skip
     peak = build.module.i_limit_a
     if peak is not None:
         least_mm2 = max(0.5, peak / math.sqrt(2.0) / A_PER_MM2)
         yield Check(
-            "wires",
-            "rails",
-            f"Rail and loudspeaker wires of {least_mm2:.2g} mm² or more",
+            "wires", "rails", f"Rail and loudspeaker wires of {least_mm2:.2g} mm² or more",
             look=f"The module gives up to {peak:g} A peak; insulation is whole where wires pass metal.",
-            why="Thin ones cost power and get hot at the crimp.",
-            tool=EYES,
-            bad="Thicker ones, crimped anew.",
-            safety=False,
-            conditions=here,
-        )
+            why="Thin ones cost power and get hot at the crimp.", tool=EYES, bad="Thicker ones, crimped anew.",
+            safety=False, conditions=here,
+        )  # fmt: skip
 
 
 def _boards(build: Build) -> Iterator[Check]:
@@ -265,65 +191,41 @@ def _boards(build: Build) -> Iterator[Check]:
     here = _of(build, "module")
     each = f"each of the {boards} boards" if boards > 1 else "the board"
     yield Check(
-        "solder",
-        "module",
-        "No bridge of solder, no lead that barely reaches",
+        "solder", "module", "No bridge of solder, no lead that barely reaches",
         look=f"Both sides of {each}, slanting light, a lens: between pads, at the output devices, at the input pair.",
-        why="A bridge at an output device takes the whole rail.",
-        tool="lens",
-        bad="Wick and solder anew.",
-        safety=True,
-        conditions=here,
-    )
+        why="A bridge at an output device takes the whole rail.", tool="lens", bad="Wick and solder anew.",
+        safety=True, conditions=here,
+    )  # fmt: skip
     yield Check(
-        "orientation",
-        "module",
-        "Everything on it the right way round",
+        "orientation", "module", "Everything on it the right way round",
         look=f"Electrolytics, diodes, transistors and ICs of {each} as printed.",
-        why="One small electrolytic turned puts DC at the output a week later.",
-        tool=EYES,
-        bad="Turn it, or a new one.",
-        safety=True,
-        conditions=here,
-    )
+        why="One small electrolytic turned puts DC at the output a week later.", tool=EYES,
+        bad="Turn it, or a new one.", safety=True, conditions=here,
+    )  # fmt: skip
     devices = 2 * module.pairs * boards
     yield Check(
-        "pads",
-        "module",
-        "Pads and screws under the output devices",
+        "pads", "module", "Pads and screws under the output devices",
         look=f"{devices} devices: pad whole, no burr under it, screw tight with its washer. Each tab "
         "to the sink: open.",
-        why="A tab on the sink puts a rail on the case.",
-        tool=OHM,
-        bad="A new pad, the burr filed off.",
-        safety=True,
+        why="A tab on the sink puts a rail on the case.", tool=OHM, bad="A new pad, the burr filed off.", safety=True,
         conditions=_of(build, "module", "sink", "insulator"),
-    )
+    )  # fmt: skip
     yield Check(
-        "spacers",
-        "module",
-        "Spacers no taller than device and pad",
+        "spacers", "module", "Spacers no taller than device and pad",
         look="A thin paper does not slip between device and sink, with the board's screws tight."
         + (" An air gap is planned: look whether it is no more than that." if build.sink.air_gap_m else ""),
         why="A board held up by its spacers leaves air under the device, and air does not carry heat.",
-        tool="a strip of paper",
-        bad="Shorter spacers, or slots in the board.",
-        safety=False,
+        tool="a strip of paper", bad="Shorter spacers, or slots in the board.", safety=False,
         conditions=_of(build, "module", "sink"),
-    )
+    )  # fmt: skip
     if not module.reverse_protected:
         yield Check(
-            "keyed",
-            "module",
-            "Rails cannot be swapped at the boards",
+            "keyed", "module", "Rails cannot be swapped at the boards",
             look="The plug is keyed, or marked so that no tired hand turns it; its volts are "
             "measured before it is put in.",
-            why="Nothing on this module bears swapped rails.",
-            tool=EYES,
-            bad="A keyed plug, or a diode across each rail.",
-            safety=True,
-            conditions=_of(build, "module", "hookup"),
-        )
+            why="Nothing on this module bears swapped rails.", tool=EYES,
+            bad="A keyed plug, or a diode across each rail.", safety=True, conditions=_of(build, "module", "hookup"),
+        )  # fmt: skip
     if module.inputs == "differential":
         yield Check(
             "unused_leg", "module", "The unused leg of the input is tied",
@@ -334,19 +236,14 @@ def _boards(build: Build) -> Iterator[Check]:
     coil = module.output_filter
     if coil is not None:
         yield Check(
-            "filter",
-            "module",
-            "Output coils and their capacitors",
+            "filter", "module", "Output coils and their capacitors",
             look=f"{shown(coil.l_h, 'H', 2)} and {shown(coil.c_f, 'F', 2)} as planned, coils not "
             "touching each other or steel."
             if coil.l_h and coil.c_f
             else "Coils and capacitors as on the maker's drawing.",
-            why="Without them the whole switching frequency runs into the loudspeaker's cable.",
-            tool=EYES,
-            bad="Fit them.",
-            safety=False,
-            conditions=here,
-        )
+            why="Without them the whole switching frequency runs into the loudspeaker's cable.", tool=EYES,
+            bad="Fit them.", safety=False, conditions=here,
+        )  # fmt: skip
 
 
 def _output(build: Build) -> Iterator[Check]:

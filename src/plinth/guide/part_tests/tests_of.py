@@ -75,14 +75,9 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
     conditions = _conditions(build, f"supply.{slot}")
     low = can.c_f * (1.0 - can.c_tol)
     yield PartTest(
-        f"{slot}_c",
-        "reservoir",
-        f"{name}, value",
-        ask=f"Discharged. Capacitance meter on the range above {shown(can.c_f, 'F', 2)}; type it.",
-        unit="F",
-        bare_prefix="µ",
-        role=Role.CAPACITANCE_METER,
-        pieces=pieces,
+        f"{slot}_c", "reservoir", f"{name}, value",
+        ask=f"Discharged. Capacitance meter on the range above {shown(can.c_f, 'F', 2)}; type it.", unit="F",
+        bare_prefix="µ", role=Role.CAPACITANCE_METER, pieces=pieces,
         window=Window(
             low, can.c_f * (1.0 + can.c_tol), "F", f"{shown(can.c_f, 'F')} ±{100 * can.c_tol:.0f} %. {known}."
         ),
@@ -99,17 +94,11 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
         if rails > 1
         else None,
         conditions=conditions,
-    )
+    )  # fmt: skip
     esr = inputs_of(build)["esr_minus" if slot == "reservoir_minus" else "esr"].value
     yield PartTest(
-        f"{slot}_esr",
-        "reservoir",
-        f"{name}, ESR",
-        ask="Discharged. ESR meter, leads short, their own taken off.",
-        unit="ohm",
-        bare_prefix="m",
-        role=Role.OHMMETER,
-        pieces=pieces,
+        f"{slot}_esr", "reservoir", f"{name}, ESR", ask="Discharged. ESR meter, leads short, their own taken off.",
+        unit="ohm", bare_prefix="m", role=Role.OHMMETER, pieces=pieces,
         window=Window(
             None,
             FRESH_ESR * esr,
@@ -118,29 +107,22 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
             () if can.esr_ohm is not None else ("its ESR when new",),
         ),
         aged=Window(None, OLD_ESR * esr, "ohm", "") if old else None,
-        aged_words="It warms more from ripple; not beside a sink.",
-        bad_words="Dried out: it does not go in.",
+        aged_words="It warms more from ripple; not beside a sink.", bad_words="Dried out: it does not go in.",
         conditions=conditions,
-    )
+    )  # fmt: skip
     v = min(can.v_rated, build.module.v_rail_max)
     most = sound_leakage_a(can.c_f, can.v_rated, v)
     yield PartTest(
-        f"{slot}_leak",
-        "reservoir",
-        f"{name}, leakage",
+        f"{slot}_leak", "reservoir", f"{name}, leakage",
         ask=f"Bench supply at {v:.0f} V through 1 kΩ, five minutes, then the milliamperes that still "
         "flow. Discharge it "
         "through the same resistor.",
-        unit="A",
-        bare_prefix="m",
-        role=Role.METER,
-        pieces=pieces,
+        unit="A", bare_prefix="m", role=Role.METER, pieces=pieces,
         window=Window(None, most, "A", "0.01 µA per µF and volt after five minutes (IEC 60384-4)."),
         aged=Window(None, OLD_LEAK * most, "A", "") if old else None,
-        aged_words="Re-form it over hours, then measure again.",
-        bad_words="Its oxide is gone: it does not go in.",
+        aged_words="Re-form it over hours, then measure again.", bad_words="Its oxide is gone: it does not go in.",
         conditions=conditions,
-    )
+    )  # fmt: skip
 
 
 def _boards(build: Build) -> Iterator[PartTest]:
@@ -185,15 +167,9 @@ def _boards(build: Build) -> Iterator[PartTest]:
         )  # fmt: skip
     for key, name in (("driver_n", "upper"), ("driver_p", "lower")):
         yield PartTest(
-            key,
-            "module",
-            f"Drivers, {name}: current gain",
-            ask="Gain tester, all at one current. Field-effect ones have none: leave it.",
-            unit="",
-            bare_prefix="",
-            role=Role.METER,
-            pieces=len(sets),
-            window=Window(*GAIN, "", "What is made lies between."),
+            key, "module", f"Drivers, {name}: current gain",
+            ask="Gain tester, all at one current. Field-effect ones have none: leave it.", unit="", bare_prefix="",
+            role=Role.METER, pieces=len(sets), window=Window(*GAIN, "", "What is made lies between."),
             bad_words="Below it is broken, above it is shorted or mistaken.",
             matching=Matching(
                 Aim.PAIRS,
@@ -207,7 +183,7 @@ def _boards(build: Build) -> Iterator[PartTest]:
             if key == "driver_n"
             else None,
             conditions=here,
-        )
+        )  # fmt: skip
     most = module.offset_max_v
     yield PartTest(
         "input_pair", "module", "Input pair: control volts",

@@ -52,19 +52,11 @@ def plan_steps(
         under(_fitted(outlook), lamp),
         _alone(build, about, name, outlook, lamp),
         _looked_at(
-            "glow_alone",
-            "lamp_alone_glow",
-            about,
-            place=name,
-            title="the lamp, nothing connected",
-            outlook=outlook,
-            dimmest=outlook.alone,
-            brightest=outlook.alone,
-            first="Still without a board.",
-            when="supply alone",
+            "glow_alone", "lamp_alone_glow", about, place=name, title="the lamp, nothing connected", outlook=outlook,
+            dimmest=outlook.alone, brightest=outlook.alone, first="Still without a board.", when="supply alone",
             conditions=lamp,
         ),
-    ]
+    ]  # fmt: skip
     steps.append(wall_steps.discharged(
         build, about, name, "lamp_alone_discharged", outlook.alone.rail_v, "Then the board may be connected."
     ))  # fmt: skip
@@ -73,15 +65,9 @@ def plan_steps(
         steps += _board(build, channel, outlook, readings, powered)
     steps.append(under(_away(build, channel, outlook), powered))
     steps += wall_steps.on_full_mains(
-        build,
-        channel,
-        known,
-        v_build_idle=v_build_idle,
-        volts=outlook.full.rail_v,
-        u=outlook.full.u_rail_v,
-        readings=readings,
-        set_v=outlook.full_set.rail_v,
-    )
+        build, channel, known, v_build_idle=v_build_idle, volts=outlook.full.rail_v, u=outlook.full.u_rail_v,
+        readings=readings, set_v=outlook.full_set.rail_v,
+    )  # fmt: skip
     return wall_steps.known_by(build, channel, steps)
 
 
@@ -156,21 +142,14 @@ def _looked_at(
 
 def _alone(build: Build, about: str, name: str, outlook: LampOutlook, conditions: Conditions) -> Step:
     step = wall_steps.rail(
-        "lamp_alone_rail",
-        about,
-        name,
-        title="alone behind the lamp",
+        "lamp_alone_rail", about, name, title="alone behind the lamp",
         ask=f"No board connected. Plug in, switch on and look at the lamp: a flash, then {outlook.alone.glow}. Meter "
         f"{wall_steps.which_rail(build)}.",
-        volts=outlook.alone.rail_v,
-        u=outlook.alone.u_rail_v,
-        why=_alone_words(outlook),
+        volts=outlook.alone.rail_v, u=outlook.alone.u_rail_v, why=_alone_words(outlook),
         hints=(*_lamp_hints(outlook, outlook.alone), *wall_steps.rail_hints(build, outlook.alone.rail_v)),
-        conditions=conditions,
-        wait_s=SETTLES_S,
-        estimated=("the lamp's rating", "the mains of the day"),
+        conditions=conditions, wait_s=SETTLES_S, estimated=("the lamp's rating", "the mains of the day"),
         reads="rail_alone",
-    )
+    )  # fmt: skip
     return dataclasses.replace(step, glows=_glows(outlook, outlook.alone, "supply alone"))
 
 
@@ -196,41 +175,26 @@ def _board(
         else ""
     )
     rail = wall_steps.rail(
-        "lamp_rail",
-        channel,
-        place_of(channel),
-        title="rails behind the lamp",
+        "lamp_rail", channel, place_of(channel), title="rails behind the lamp",
         ask="Board connected, no load, no signal, input shorted. Plug in and look at the lamp: a "
         f"flash, then {least.glow}."
         f" Meter {wall_steps.which_rail(build)}.",
-        volts=least.rail_v,
-        u=least.u_rail_v,
-        why=f"One board, {set_words}, behind {outlook.lamp_w:g} W.{as_set}",
+        volts=least.rail_v, u=least.u_rail_v, why=f"One board, {set_words}, behind {outlook.lamp_w:g} W.{as_set}",
         hints=(
             *_lamp_hints(outlook, least),
             Hint(-1, "one rail missing", "Off. A short on that side, or its fuse is blown.", most=0.1 * least.rail_v),
             Hint(-1, "collapsed", "Off. The board draws far too much: a device in backwards, a bridge of solder."),
             Hint(1, "as high as without the board", "It draws nothing: is it connected, and enabled?"),
         ),
-        conditions=conditions,
-        wait_s=SETTLES_S,
-        estimated=("the lamp's rating", "the mains of the day"),
-    )
+        conditions=conditions, wait_s=SETTLES_S, estimated=("the lamp's rating", "the mains of the day"),
+    )  # fmt: skip
     rail = wall_steps.also_when_set(rail, whole.rail_v, least.u_rail_v)
     dc = output_dc(channel, build, "lamp_dc", round(least.rail_v, 1))
     looked_at = _looked_at(
-        "glow",
-        "lamp_glow",
-        channel,
-        place=place_of(channel),
-        title="the lamp, with the board",
-        outlook=outlook,
-        dimmest=least,
-        brightest=least if module.bias is None else whole,
-        first="Still no load, no signal.",
-        when=set_words,
-        conditions=conditions,
-    )
+        "glow", "lamp_glow", channel, place=place_of(channel), title="the lamp, with the board", outlook=outlook,
+        dimmest=least, brightest=least if module.bias is None else whole, first="Still no load, no signal.",
+        when=set_words, conditions=conditions,
+    )  # fmt: skip
     steps = [
         dataclasses.replace(rail, glows=_glows(outlook, least, set_words)),
         looked_at,

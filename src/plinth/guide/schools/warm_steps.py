@@ -54,9 +54,7 @@ def sink(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
         estimated.append("heat capacity of the sink")
     return Step(
         asks=Request(
-            about=subject(channel, "sink"),
-            place=place_of(channel),
-            title="the sink, warm",
+            about=subject(channel, "sink"), place=place_of(channel), title="the sink, warm",
             ask=f"Thermometer on the sink beside an output device, {wait_words(wait)} or more after the bias was "
             f"set. Note it on the way if it still moves.",
             unit="°C",
@@ -67,8 +65,7 @@ def sink(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
                 f"{expect.rest_heat_w(build, v_rail):.3g} W at rest warm it by {rise:.0f} K above {at:.0f} °C.",
                 tuple(estimated),
             ),
-            role=Role.THERMOMETER,
-            optional=True,
+            role=Role.THERMOMETER, optional=True,
         ),
         power=True,
         hints=(
@@ -79,16 +76,10 @@ def sink(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
         caution="Hot metal. Keep the probe's lead off live tabs: some carry a rail.",
         reads="sink_c",
         watch=Watch(
-            wait / 3.0,
-            _tau_spread(build),
-            max(0.03 * rise, 0.5),
-            start=at,
-            jitter=0.3,
-            limit=build.sink.t_limit_c,
-            hotter_by=HOT_DAY_C - at,
-            hot_words=f"In air of {HOT_DAY_C:.0f} °C",
+            wait / 3.0, _tau_spread(build), max(0.03 * rise, 0.5), start=at, jitter=0.3, limit=build.sink.t_limit_c,
+            hotter_by=HOT_DAY_C - at, hot_words=f"In air of {HOT_DAY_C:.0f} °C",
         ),
-    )
+    )  # fmt: skip
 
 
 def retrim(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> Step:

@@ -13,14 +13,7 @@ from plinth.predict.supply_kinds.numbers import SupplyNumbers, Values
 
 
 def _linear(supply: LinearSupply) -> dict[str, Input]:
-    found = {
-        "v_secondary": _v_secondary(supply.transformer),
-        "regulation": _regulation(supply.transformer),
-        "v_forward": _v_forward(supply.rectifier),
-        "r_dynamic": _r_dynamic(supply.rectifier),
-        "c": known_input(supply.reservoir, "c_f", "reservoir per rail", "F", supply.reservoir.c_tol),
-        "esr": esr_input(supply.reservoir, "reservoir ESR"),
-    }
+    found = _of_bank(supply)
     if supply.reservoir_minus is not None:
         other = supply.reservoir_minus
         found["c_minus"] = known_input(other, "c_f", "reservoir of the − rail", "F", other.c_tol)
@@ -39,11 +32,8 @@ def _linear(supply: LinearSupply) -> dict[str, Input]:
     return found
 
 
-def _renamed(one: Input) -> Input:
-    return dataclasses.replace(one, label=f"input supply: {one.label}")
-
-
-def _input_supply(supply: InputSupply) -> dict[str, Input]:
+def _of_bank(supply: LinearSupply | InputSupply) -> dict[str, Input]:
+    """Of transformer, rectifier and reservoir, whether they feed the output or only the input stages."""
     return {
         "v_secondary": _v_secondary(supply.transformer),
         "regulation": _regulation(supply.transformer),
@@ -51,8 +41,15 @@ def _input_supply(supply: InputSupply) -> dict[str, Input]:
         "r_dynamic": _r_dynamic(supply.rectifier),
         "c": known_input(supply.reservoir, "c_f", "reservoir per rail", "F", supply.reservoir.c_tol),
         "esr": esr_input(supply.reservoir, "reservoir ESR"),
-        "i_load": stated_input("load current", supply.i_load_a, "A", 0.10),
     }
+
+
+def _renamed(one: Input) -> Input:
+    return dataclasses.replace(one, label=f"input supply: {one.label}")
+
+
+def _input_supply(supply: InputSupply) -> dict[str, Input]:
+    return _of_bank(supply) | {"i_load": stated_input("load current", supply.i_load_a, "A", 0.10)}
 
 
 def _v_secondary(part: Transformer) -> Input:
