@@ -145,6 +145,24 @@ def test_chunks_that_nobody_owns_go_at_the_next_opening_and_no_others(workshop: 
     assert rows(path) == []
 
 
+def test_a_disk_that_takes_nothing_is_no_reason_not_to_open(
+    workshop: Workshop, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = workshop.path
+    workshop.put_aside(LARGE)
+    workshop.close()
+
+    def full(_self: Workshop) -> None:
+        raise NotKeptError(path, "the disk is full")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(Workshop, "drop_ownerless", full)
+        again = open_workshop(path)
+        assert len(again.builds()) == 1
+        again.close()
+    assert len(rows(path)) == 4
+
+
 def test_nothing_is_taken_away_while_a_photo_is_not_as_it_was_written(workshop: Workshop) -> None:
     workshop.add_photo(1, "note", AT, "large.jpg", LARGE, SCALED)
     path = workshop.path

@@ -60,6 +60,27 @@ def test_what_is_not_as_it_was_written_is_told_by_its_name(path: Path, statement
     assert damaged_contents(path) == [f"{DAMAGE[statement]} is not as it was written"]
 
 
+def test_a_file_that_another_holds_is_not_called_damaged(path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    holder = sqlite3.connect(path, isolation_level=None)
+    opened = sqlite3.connect
+
+    def impatient(*given: object, **more: object) -> sqlite3.Connection:
+        connection: sqlite3.Connection = opened(*given, **{**more, "timeout": 0.01})  # type: ignore[call-overload]
+        return connection
+
+    def hold(_share: float) -> None:
+        # After the first paper: what follows cannot be read now.
+        if not holder.in_transaction:
+            holder.execute("BEGIN EXCLUSIVE")
+
+    monkeypatch.setattr(sqlite3, "connect", impatient)
+    try:
+        assert damaged_contents(path, hold) == []
+    finally:
+        holder.execute("ROLLBACK")
+        holder.close()
+
+
 def test_a_large_file_opens_and_tells_of_its_pictures_afterwards(path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     assert not checks.check_contents(path).unchecked
     monkeypatch.setattr(checks, "LOOKED_AT_WHOLE_BYTES", path.stat().st_size - 1)

@@ -3,7 +3,6 @@
 Opening a large file looks at everything but these, so that the window stands at once.
 """
 
-import contextlib
 import hashlib
 import sqlite3
 from collections.abc import Callable, Iterator
@@ -12,6 +11,7 @@ from typing import Any
 
 from plinth.workshop.kept_chunks import digest_of
 
+_HELD = (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED)
 GoOn = Callable[[float], object]
 # What belongs to nobody is of no concern; each by its own table, number, name and digest.
 _PAPERS = "SELECT id, name, digest FROM papers ORDER BY id"
@@ -55,19 +55,27 @@ def _photo_sound(connection: sqlite3.Connection, number: int, digests: str) -> b
 
 
 def _row(connection: sqlite3.Connection, query: str, number: int) -> tuple[Any, ...] | None:
-    """A row; None where it was taken away meanwhile, empty where it cannot be read."""
+    """A row; None where it was taken away meanwhile, or is being written; empty where it cannot be read."""
     try:
         row: tuple[Any, ...] | None = connection.execute(query, (number,)).fetchone()
-    except sqlite3.DatabaseError:
-        return ()
+    except sqlite3.DatabaseError as error:
+        return None if _is_held(error) else ()
     return row
 
 
+def _is_held(error: sqlite3.DatabaseError) -> bool:
+    """Whether somebody else has the file just now, which is no fault of it."""
+    return getattr(error, "sqlite_errorcode", 0) & 0xFF in _HELD
+
+
 def _digest_of_chunks(connection: sqlite3.Connection, digest: str) -> str:
+    """What its chunks amount to; the digest itself where they cannot be looked at just now."""
     whole = hashlib.blake2b(digest_size=16)
-    with contextlib.suppress(sqlite3.DatabaseError):
+    try:
         for chunk in _chunks(connection, digest):
             whole.update(chunk)
+    except sqlite3.DatabaseError as error:
+        return digest if _is_held(error) else ""
     return whole.hexdigest()
 
 

@@ -36,7 +36,8 @@ class KeptChunks(WorkshopFile):
         """
         digest = digest_of(content)
         starts = range(0, len(content), CHUNK_BYTES)
-        self._still_there("The picture")
+        with self.between_writes():
+            self._still_there("The picture")
         with self._told_as("The picture could not be kept"):
             # Not made anew where it is gone.
             place_of_file = f"{self.path.as_uri()}?mode=rw"

@@ -1,5 +1,6 @@
 """The workshop, opened: everything that is kept goes through here and is on disk when a call returns."""
 
+import contextlib
 from collections.abc import Callable
 from pathlib import Path
 
@@ -7,7 +8,7 @@ import sqlalchemy as sa
 
 from plinth.workshop import begun
 from plinth.workshop.checks import check_contents, check_kind, copy_of, told
-from plinth.workshop.errors import DamagedWorkshopError, NotAWorkshopError, NotKeptError
+from plinth.workshop.errors import DamagedWorkshopError, NotAWorkshopError, NotKeptError, WorkshopError
 from plinth.workshop.kept_builds import KeptBuilds
 from plinth.workshop.kept_papers import KeptPapers
 from plinth.workshop.kept_parts import KeptParts
@@ -39,7 +40,9 @@ def open_workshop(path: Path) -> Workshop:
             workshop.notice(sentence)
         workshop.migrate()
         workshop.remember()
-        workshop.drop_ownerless()
+        # Only tidying: a disk that takes nothing just now is no reason not to open.
+        with contextlib.suppress(WorkshopError):
+            workshop.drop_ownerless()
     except BaseException:
         if workshop is not None:
             workshop.close()
