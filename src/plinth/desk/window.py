@@ -288,7 +288,7 @@ class PlinthWindow(QMainWindow):
             Command("bench", "instruments and their accuracy", "Workshop", self.ask_bench, "Ctrl+Shift+I"),
             Command("open", "open another workshop", "Workshop", self.ask_open, "Ctrl+Shift+W"),
             Command("begin", "begin a new workshop", "Workshop", self.ask_begin, "Ctrl+Shift+B"),
-            Command("practice", "begin a workshop for practice, where simulated readings count", "Workshop",
+            Command("practice", "begin a workshop for practice", "Workshop",
                     lambda: self.ask_begin(practice=True), "Ctrl+Alt+B"),
             Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
             Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
