@@ -33,7 +33,7 @@ WARM, GROWN_MB = 8, 120.0
 _RESIDENT: list[float] = []
 _TYPED = ("26.4pp", "4k7", "20M", "OL", ">100", "12", "-7", "0R33", "14-0-14", "x" * 300, "", "1e200", "26,4", "\0")
 # Puts another window in the place of this one.
-_LEAVING = {"open", "begin", "quit"}
+_LEAVING = {"open", "begin", "practice", "quit"}
 
 
 def attack(folder: Path, seed: int) -> str:

@@ -166,6 +166,8 @@ def test_the_window_keeps_its_size_at_every_text_size(window: PlinthWindow, scal
     for stage in STAGE_KEYS:
         window.show_stage(stage)
         QTest.qWait(20)
+        # However slow the machine: what waits for its turn to be dressed is dressed before the picture.
+        look.settle(window)
         picture = window.grab().toImage()
         assert (window.width(), window.height()) == (1280, 800)
         assert picture.pixelColor(2, 2) == look.token("paper")
