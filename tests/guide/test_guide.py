@@ -62,6 +62,16 @@ def test_the_steps_go_from_isolation_over_the_loudspeaker_to_a_week_of_soak() ->
     assert "low_current" in chip
 
 
+def test_a_channel_may_be_called_what_it_likes_and_its_steps_keep_their_names() -> None:
+    odd = STAGE_PAIR.model_copy(update={"channels": ("bass: left", "right")})
+    plain, renamed = (plan_steps(build, build.channels[0], idle_rail_v(build), {}) for build in (STAGE_PAIR, odd))
+    assert [step.asks.title for step in renamed] == [step.asks.title for step in plain]
+    own = [step for step in renamed if step.asks.place == "Bass: left"]
+    assert len(own) > 10
+    for step in own:
+        assert step.title == f"Bass: left: {step.asks.title}"
+
+
 def test_windows_are_computed_from_this_build() -> None:
     low = step("low_current").window
     assert low is not None
