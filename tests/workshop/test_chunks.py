@@ -95,6 +95,31 @@ def test_readings_are_kept_while_a_large_content_is_written(workshop: Workshop) 
     assert workshop.photo_picture(photo.number, whole=True) == LARGE
 
 
+def test_a_file_that_another_holds_keeps_the_writer_waiting_and_not_the_window(workshop: Workshop) -> None:
+    holder = sqlite3.connect(workshop.path, isolation_level=None)
+    holder.execute("BEGIN EXCLUSIVE")
+    failed: list[BaseException] = []
+
+    def write() -> None:
+        try:
+            workshop.put_aside(LARGE)
+        except BaseException as error:  # noqa: BLE001  # told by the test itself
+            failed.append(error)
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    # The window is told at once, again and again; if it waited for the writer, nobody would let the file go.
+    for number in range(2):
+        with pytest.raises(NotKeptError, match="Another program holds the file"):
+            workshop.keep_reading(1, reading(number))
+    holder.execute("ROLLBACK")
+    holder.close()
+    writer.join()
+    assert failed == []
+    assert len(rows(workshop.path)) == 4
+    workshop.keep_reading(1, reading(2))
+
+
 @pytest.mark.parametrize(
     "damage", ["UPDATE chunks SET content = zeroblob(17) WHERE place = 3", "DELETE FROM chunks WHERE place = 1"]
 )

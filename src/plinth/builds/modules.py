@@ -1,5 +1,6 @@
 """Amplifier modules, one channel each: class AB and chips, class A, class D."""
 
+import abc
 import dataclasses
 import itertools
 from typing import Literal
@@ -169,13 +170,13 @@ class _Module(PartModel):
         """Whether its load hangs between two outputs of its own."""
         return False
 
+    @abc.abstractmethod
     def stage(self, *, bridged: bool) -> str:
         """The output stage that it makes, alone or as a bridged pair, by the name physics knows it by."""
-        raise NotImplementedError
 
+    @abc.abstractmethod
     def misfit(self, *, single_rail: bool, bridged: bool) -> Misfit | None:
         """Why it cannot work on such rails, wired so; None where it can."""
-        raise NotImplementedError
 
     @property
     def driver_a(self) -> float:

@@ -167,14 +167,14 @@ def _stamp(path: Path) -> tuple[int, int]:
 
 
 # Another program that holds the file is told at once: the window does not stand for it.
-_BUSY_S = 0.2
+BUSY_S = 0.2
 
 
 def _engine_of(path: Path) -> sa.Engine:
     # A URL made of parts: a name may hold %, ? and #.
     engine = sa.create_engine(
         sa.URL.create("sqlite", database=os.fspath(path)), poolclass=sa.pool.StaticPool,
-        connect_args={"timeout": _BUSY_S},
+        connect_args={"timeout": BUSY_S},
     )  # fmt: skip
     sa.event.listen(engine, "connect", _set_pragmas)
     sa.event.listen(engine, "begin", _begin)

@@ -6,13 +6,14 @@ A content is known by its digest, which whoever it belongs to carries within its
 
 import hashlib
 import sqlite3
+import time
 from collections.abc import Callable, Iterable, Iterator
 
 import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
 from plinth.workshop import seals
-from plinth.workshop.file import WorkshopFile, keeps_safe
+from plinth.workshop.file import BUSY_S, WorkshopFile, keeps_safe
 from plinth.workshop.schema import ChunkRow
 
 # Written at a time: some hundredths of a second, in which the window's own writes wait.
@@ -41,41 +42,52 @@ class KeptChunks(WorkshopFile):
         with self._told_as("The picture could not be kept"):
             # Not made anew where it is gone.
             place_of_file = f"{self.path.as_uri()}?mode=rw"
-            connection = sqlite3.connect(place_of_file, uri=True, timeout=_WAIT_S, isolation_level=None)
+            connection = sqlite3.connect(place_of_file, uri=True, timeout=BUSY_S, isolation_level=None)
             try:
                 keeps_safe(connection)
                 for place, start in enumerate(starts):
-                    with self.between_writes():
-                        self._still_there("The picture")
-                        connection.execute(
-                            "INSERT OR REPLACE INTO chunks (digest, place, content) VALUES (?, ?, ?)",
-                            (digest, place, content[start : start + CHUNK_BYTES]),
-                        )
-                        self.remember_stamp()
+                    self._put_chunk(connection, digest, place, content[start : start + CHUNK_BYTES])
                     go_on((place + 1) / len(starts))
             finally:
                 connection.close()
         return digest
 
+    def _put_chunk(self, connection: sqlite3.Connection, digest: str, place: int, chunk: bytes) -> None:
+        """Write one chunk; while another program holds the file, try again, and let the window try in between."""
+        give_up = time.monotonic() + _WAIT_S
+        while True:
+            try:
+                with self.between_writes():
+                    self._still_there("The picture")
+                    connection.execute(
+                        "INSERT OR REPLACE INTO chunks (digest, place, content) VALUES (?, ?, ?)",
+                        (digest, place, chunk),
+                    )
+                    self.remember_stamp()
+                return
+            except sqlite3.OperationalError as error:
+                if error.sqlite_errorcode & 0xFF != sqlite3.SQLITE_BUSY or time.monotonic() > give_up:
+                    raise
+            time.sleep(BUSY_S)
+
     def is_aside(self, digest: str, size: int) -> bool:
         """Whether the whole of a content stands in chunks already."""
-        query = sa.select(sa.func.sum(sa.func.length(ChunkRow.content))).where(ChunkRow.digest == digest)
         with self.reading_from() as session:
-            return bool(session.scalar(query) == size)
+            return self.size_aside(session, digest) == size
 
     def content_aside(self, session: Session, digest: str) -> bytes:
         """The content of that digest, as far as it is there."""
         return joined(session.connection().exec_driver_sql, digest)
 
-    def sizes_aside(self, session: Session) -> dict[str, int]:
-        """Bytes of each content in chunks, by its digest."""
-        query = sa.select(ChunkRow.digest, sa.func.sum(sa.func.length(ChunkRow.content))).group_by(ChunkRow.digest)
-        return {digest: int(size) for digest, size in session.execute(query)}
+    def size_aside(self, session: Session, digest: str) -> int:
+        """Bytes of a content in chunks; 0 where there are none."""
+        query = sa.select(sa.func.sum(sa.func.length(ChunkRow.content))).where(ChunkRow.digest == digest)
+        return int(session.scalar(query) or 0)
 
     def drop_ownerless(self) -> None:
         """Take away the chunks that belong to no photo; nothing while any photo is not as it was written."""
         with self.reading_from() as session:
-            aside = self.sizes_aside(session)
+            aside = session.scalars(sa.select(ChunkRow.digest).distinct()).all()
             owned = set[str]()
             for _, seal, *texts in session.execute(sa.text(seals.TEXTS["photos"][1])) if aside else ():
                 if seal != seals.text_seal(texts):

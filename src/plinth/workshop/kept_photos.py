@@ -73,14 +73,13 @@ class KeptPhotos(KeptChunks):
         )  # fmt: skip
         found = []
         with self.reading_from() as session:
-            aside = self.sizes_aside(session)
             for number, subject, at, name, words, marks, digest, seal, size in session.execute(query):
                 if seal != seals.text_seal((build_id, subject, at, name, words, marks, digest)):
                     where = f"Photo {number} ({printable(name)})"
                     self.notice(f"{where} is not as it was written. It is left out and stays in the file.")
                     continue
                 moment = dt.datetime.fromisoformat(at)
-                size = size or aside.get(digest.split()[1], 0)
+                size = size or self.size_aside(session, digest.split()[1])
                 found.append(
                     Photo(
                         number, build_id, subject, at=moment, name=name, words=words, marks=read_marks(marks), size=size

@@ -1,5 +1,6 @@
 """What every kind of supply answers for itself; a new kind is a module beside this one."""
 
+import abc
 from typing import Any, ClassVar
 
 from plinth.builds.quantities import Model
@@ -34,19 +35,19 @@ class SupplyKind(Model):
     comes_with_source: ClassVar[bool] = False
 
     @property
+    @abc.abstractmethod
     def single_rail(self) -> bool:
         """Whether it gives one rail only."""
-        raise NotImplementedError
 
     @property
+    @abc.abstractmethod
     def rough_rail_v(self) -> float:
         """About where a rail stands, by the stated volts alone; V."""
-        raise NotImplementedError
 
     @property
+    @abc.abstractmethod
     def rated_words(self) -> tuple[str, str]:
         """What its source is rated for, in few words: volts, and power or current."""
-        raise NotImplementedError
 
     @property
     def source_part(self) -> Any:

@@ -9,7 +9,7 @@ from plinth.builds.supplies import InputSupply, LinearSupply
 from plinth.builds.supply_parts import Rectifier, Transformer
 from plinth.physics.mains.transformer import estimate_regulation
 from plinth.predict.input import Input, esr_input, known_input, stated_input
-from plinth.predict.supply_kinds.numbers import SupplyNumbers, Values
+from plinth.predict.supply_kinds.numbers import SupplyNumbers, Values, unlimited
 
 
 def _linear(supply: LinearSupply) -> dict[str, Input]:
@@ -138,4 +138,4 @@ def _quick(build: Build, situation: Situation, values: Values) -> dict[str, floa
     }
 
 
-LINEAR = SupplyNumbers(_linear, _source, high_mains, quick=_quick)
+LINEAR = SupplyNumbers(_linear, _source, high_mains, unlimited, _quick)

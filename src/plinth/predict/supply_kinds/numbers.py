@@ -12,17 +12,20 @@ from plinth.predict.input import Input
 Values = Mapping[str, float]
 
 
-def _never_higher(_build: Build, _situation: Situation) -> float:
+def never_higher(_build: Build, _situation: Situation) -> float:
+    """Of a source that stands where it is set."""
     return 1.0
 
 
-def _unlimited(_supply: Any) -> CurrentLimit | None:
+def unlimited(_supply: Any) -> CurrentLimit | None:
+    """Of a source that limits no current."""
     return None
 
 
-def _stiff(_build: Build, _situation: Situation, values: Values) -> dict[str, float]:
+def quick_of_stiff(values: Values, highest: float) -> dict[str, float]:
+    """What closed forms ask of volts behind a resistance; ``highest`` as a multiple of what they are."""
     v, r = values["v_set"], values["r_source"]
-    return {"v_peak": v, "drop": 0.0, "droop": r, "r_source": 0.0, "high": 1.01, "rectified": 0.0}
+    return {"v_peak": v, "drop": 0.0, "droop": r, "r_source": 0.0, "high": highest, "rectified": 0.0}
 
 
 def quick_of_rated(build: Build, values: Values, high_ratio: float) -> dict[str, float]:
@@ -37,7 +40,7 @@ def quick_of_rated(build: Build, values: Values, high_ratio: float) -> dict[str,
 
 @dataclasses.dataclass(frozen=True)
 class SupplyNumbers:
-    """A supply in numbers, each asked of the supply itself.
+    """A supply in numbers, each asked of the supply itself: none has a default, which would pass for an answer.
 
     ``inputs`` its uncertain numbers, by key; ``source`` the fields of a circuit that they fill: ``steady_v`` behind
     ``steady_r`` (V, ohm), or those of a transformer; ``high_ratio`` its source at its highest over what is in force;
@@ -48,6 +51,6 @@ class SupplyNumbers:
 
     inputs: Callable[[Any], dict[str, Input]]
     source: Callable[[Build, Situation, Values], dict[str, float]]
-    high_ratio: Callable[[Build, Situation], float] = _never_higher
-    limit: Callable[[Any], CurrentLimit | None] = _unlimited
-    quick: Callable[[Build, Situation, Values], dict[str, float]] = _stiff
+    high_ratio: Callable[[Build, Situation], float]
+    limit: Callable[[Any], CurrentLimit | None]
+    quick: Callable[[Build, Situation, Values], dict[str, float]]
