@@ -96,20 +96,26 @@ def test_readings_are_kept_while_a_large_content_is_written(workshop: Workshop) 
 
 
 def test_a_file_that_another_holds_keeps_the_writer_waiting_and_not_the_window(workshop: Workshop) -> None:
-    holder = sqlite3.connect(workshop.path, isolation_level=None)
-    holder.execute("BEGIN EXCLUSIVE")
-    failed: list[BaseException] = []
+    holder = sqlite3.connect(workshop.path, isolation_level=None, check_same_thread=False)
+    held, failed = threading.Event(), list[BaseException]()
+
+    def hold(_share: float) -> None:
+        # Once, after the first chunk: the writer then finds the file held.
+        if not held.is_set():
+            holder.execute("BEGIN EXCLUSIVE")
+            held.set()
 
     def write() -> None:
         try:
-            workshop.put_aside(LARGE)
+            workshop.put_aside(LARGE, hold)
         except BaseException as error:  # noqa: BLE001  # told by the test itself
             failed.append(error)
 
     writer = threading.Thread(target=write)
     writer.start()
+    assert held.wait(60.0)
     # The window is told at once, again and again; if it waited for the writer, nobody would let the file go.
-    for number in range(2):
+    for number in range(4):
         with pytest.raises(NotKeptError, match="Another program holds the file"):
             workshop.keep_reading(1, reading(number))
     holder.execute("ROLLBACK")
@@ -117,7 +123,7 @@ def test_a_file_that_another_holds_keeps_the_writer_waiting_and_not_the_window(w
     writer.join()
     assert failed == []
     assert len(rows(workshop.path)) == 4
-    workshop.keep_reading(1, reading(2))
+    workshop.keep_reading(1, reading(9))
 
 
 @pytest.mark.parametrize(

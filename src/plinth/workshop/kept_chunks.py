@@ -42,9 +42,11 @@ class KeptChunks(WorkshopFile):
         with self._told_as("The picture could not be kept"):
             # Not made anew where it is gone.
             place_of_file = f"{self.path.as_uri()}?mode=rw"
-            connection = sqlite3.connect(place_of_file, uri=True, timeout=BUSY_S, isolation_level=None)
+            connection = sqlite3.connect(place_of_file, uri=True, timeout=_WAIT_S, isolation_level=None)
             try:
                 keeps_safe(connection)
+                # From here on each try stands between two of the window's, which is not to wait for it.
+                connection.execute(f"PRAGMA busy_timeout = {int(1000 * BUSY_S)}")
                 for place, start in enumerate(starts):
                     self._put_chunk(connection, digest, place, content[start : start + CHUNK_BYTES])
                     go_on((place + 1) / len(starts))
