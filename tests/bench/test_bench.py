@@ -4,12 +4,16 @@ import math
 import pytest
 
 from plinth.bench import clipping, frequency_response
-from plinth.bench.clipping import ClipCell, clip_cells, judge_clipping, set_up, understand
+from plinth.bench.clip_cell import ClipCell, clip_cells
+from plinth.bench.clip_level import level_words, understand
+from plinth.bench.clipping import judge_clipping, set_up
 from plinth.builds.instruments import unknown_kit
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
+from plinth.record.meaning import reading_of
 from plinth.units.level import Form, read_level
+from tests.bench.clip_readings import watts_read
 from tests.sample_builds import SHARED_PAIR
 
 AT = dt.datetime(2026, 10, 10, tzinfo=dt.UTC)
@@ -36,7 +40,11 @@ def test_drive_and_load_time_are_computed(cells: dict[str, ClipCell]) -> None:
 
 def form_of(text: str, cell: ClipCell) -> tuple[Form | None, str, list[Form]]:
     found = understand(read_level(text), cell, BENCH)
-    return (found.taken.form if found.taken else None, found.sentence, [c.form for c in found.choices])
+    return (
+        found.taken.form if found.taken else None,
+        found.sentence,
+        [c.form for c in found.choices if c.form is not None],
+    )
 
 
 def test_one_reading_typed_four_ways_gives_one_power(cells: dict[str, ClipCell]) -> None:
@@ -45,7 +53,7 @@ def test_one_reading_typed_four_ways_gives_one_power(cells: dict[str, ClipCell])
     for text in ("49.4pp", "49,4 Vpp", "17.466 rms", "24.7pk"):
         found = understand(read_level(text), cell, BENCH)
         assert found.taken is not None
-        powers.append(found.taken.power_w)
+        powers.append(found.taken.value)
     assert powers == pytest.approx([49.4**2 / 8 / 4.03] * 4, rel=1e-3)
 
 
@@ -84,23 +92,24 @@ def test_power_carries_the_uncertainty_of_meter_and_load(cells: dict[str, ClipCe
     found = understand(read_level("17.466 rms"), cell, BENCH)
     assert found.taken is not None
     relative = math.hypot(2 * (0.008 * 17.466 + 0.0002) / 17.466, 0.008) / math.sqrt(3)
-    assert found.taken.u_power_w == pytest.approx(found.taken.power_w * relative)
-    blind = understand(read_level("17.466 rms"), cell, unknown_kit())
+    assert found.taken.u == pytest.approx(found.taken.value * relative)
+    level = read_level("17.466 rms")
+    blind = understand(level, cell, unknown_kit())
     assert blind.taken is not None
-    assert blind.taken.u_power_w is None
-    assert "not stated" in blind.taken.words
+    assert blind.taken.u is None
+    assert "not stated" in level_words(level, blind.taken, cell)
 
 
 def test_readings_are_judged_against_prediction_and_listing(cells: dict[str, ClipCell]) -> None:
     cell = cells["one/Dummy 4"]
-    inside = judge_clipping(cell, cell.power.value, 1.0)
+    inside = judge_clipping(cell, watts_read(cell, cell.power.value, 1.0))
     assert inside.state is State.CLEAR
     assert "not reached: 79 % of it" in inside.against_claim
-    far = judge_clipping(cell, 0.6 * cell.power.value, 1.0)
+    far = judge_clipping(cell, watts_read(cell, 0.6 * cell.power.value, 1.0))
     assert far.state is State.OVER
     assert "below the predicted" in far.against_prediction
-    assert "reached." in judge_clipping(cells["one/Dummy 8"], 48.0, 1.0).against_claim
-    above = judge_clipping(cell, 1.5 * cell.power.value, 1.0)
+    assert "reached." in judge_clipping(cells["one/Dummy 8"], watts_read(cells["one/Dummy 8"], 48.0, 1.0)).against_claim
+    above = judge_clipping(cell, watts_read(cell, 1.5 * cell.power.value, 1.0))
     assert "probe factor" in above.sentence
 
 
@@ -108,7 +117,7 @@ def test_the_reading_to_keep_names_instrument_and_band(cells: dict[str, ClipCell
     cell = cells["one/Dummy 4"]
     found = understand(read_level("49.4pp"), cell, BENCH)
     assert found.taken is not None
-    reading = clipping.reading_for_cell(cell, found.taken, "49.4pp", BENCH, AT)
+    reading = reading_of(found.taken, "49.4pp", AT)
     assert reading.instrument == "Two-trace scope"
     assert reading.unit == "W"
     band = clipping.expected_band(cell, Form.PEAK_TO_PEAK)

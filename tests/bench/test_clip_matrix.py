@@ -7,16 +7,9 @@ import numpy as np
 import pytest
 
 from plinth.bench.across_cells import behind_output, behind_outputs, power_over_source
-from plinth.bench.clipping import (
-    ClipCell,
-    clip_cells,
-    further_cells,
-    judge_clipping,
-    reading_for_cell,
-    sentence_of,
-    set_up,
-    understand,
-)
+from plinth.bench.clip_cell import ClipCell, clip_cells, further_cells
+from plinth.bench.clip_level import is_possible, understand
+from plinth.bench.clipping import judge_clipping, sentence_of, set_up
 from plinth.builds.build import Build
 from plinth.builds.modules import PowerClaim
 from plinth.builds.situation import Situation
@@ -24,10 +17,12 @@ from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
 from plinth.predict.solve import solve
+from plinth.record.meaning import reading_of
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
 from plinth.units.errors import QuantityError
 from plinth.units.level import read_level
+from tests.bench.clip_readings import watts_read
 from tests.bench.typed_bench import BEGIN, told
 from tests.family import DEMO, FAMILY
 
@@ -98,8 +93,8 @@ def test_the_height_of_a_cut_wave_tells_no_power(thd: ClipCell) -> None:
     for typed in (f"{volts:.4g}", f"{volts:.4g} rms"):
         taken = understand(read_level(typed), thd, BENCH).taken
         assert taken is not None
-        assert taken.power_w == pytest.approx(thd.power.value, rel=1e-3)
-        assert taken.possible
+        assert taken.value == pytest.approx(thd.power.value, rel=1e-3)
+        assert is_possible(taken, thd)
     beyond = understand(read_level(f"{1.1 * thd.most_v_peak / math.sqrt(2):.4g} rms"), thd, BENCH)
     assert beyond.taken is None
 
@@ -109,13 +104,13 @@ def test_a_claim_at_a_distortion_is_told_by_a_reading_there_only(cells: tuple[Cl
     claims = (PowerClaim(power_w=30.0, r_load_ohm=8.0, definition="thd_1"),)
     build = REHEARSAL_ROOM.model_copy(update={"module": module.model_copy(update={"claims": claims})})
     cell = clip_cells(build, "left", Situation())[0]
-    assert "does not tell" in judge_clipping(cell, 25.0, 0.2).against_claim
+    assert "does not tell" in judge_clipping(cell, watts_read(cell, 25.0, 0.2)).against_claim
     at = cell.at("thd_1")
-    assert "not reached" in judge_clipping(at, 25.0, 0.2).against_claim
-    assert "reached." in judge_clipping(at, 31.0, 0.2).against_claim
+    assert "not reached" in judge_clipping(at, watts_read(at, 25.0, 0.2)).against_claim
+    assert "reached." in judge_clipping(at, watts_read(at, 31.0, 0.2)).against_claim
     taken = understand(read_level("14.2 rms"), at, BENCH).taken
     assert taken is not None
-    kept = reading_for_cell(at, taken, "14.2 rms", BENCH, BEGIN)
+    kept = reading_of(taken, "14.2 rms", BEGIN)
     assert "not reached" in sentence_of(kept)
     assert kept.label.startswith("Power, ")
 
@@ -127,8 +122,8 @@ def test_a_distortion_that_is_not_predicted_is_held_against_nothing(thd: ClipCel
     volts = math.sqrt(thd.power.value * thd.load.r_ohm)
     taken = understand(read_level(f"{volts:.4g} rms"), blind, BENCH).taken
     assert taken is not None
-    assert judge_clipping(blind, taken.power_w, taken.u_power_w).state is State.UNKNOWN
-    kept = reading_for_cell(blind, taken, f"{volts:.4g} rms", BENCH, BEGIN)
+    assert judge_clipping(blind, taken).state is State.UNKNOWN
+    kept = reading_of(taken, f"{volts:.4g} rms", BEGIN)
     assert (kept.low, kept.high, kept.state) == (None, None, State.UNKNOWN)
     assert sentence_of(kept) == "Understood as rms. Not predicted at this distortion: held against nothing."
 
@@ -139,7 +134,7 @@ def test_a_distortion_that_is_not_predicted_is_held_against_nothing(thd: ClipCel
 def read(cell: ClipCell, watts: float, u: float | None = 0.2) -> tuple[ClipCell, Reading]:
     taken = understand(read_level(f"{math.sqrt(watts * cell.load.r_ohm):.5f} rms"), cell, BENCH)
     meaning = taken.taken or taken.choices[-1]
-    kept = reading_for_cell(cell, meaning, "typed", BENCH, BEGIN)
+    kept = reading_of(meaning, "typed", BEGIN)
     return cell, dataclasses.replace(kept, value=watts, u=u)
 
 

@@ -8,15 +8,18 @@ import pytest
 
 from plinth.bench import supply_draw
 from plinth.bench.bias_change import bias_subjects, unexplained
+from plinth.bench.clip_cell import ClipCell, clip_cells
+from plinth.bench.clip_level import understand
 from plinth.bench.clip_verdict import unexplained_words
-from plinth.bench.clipping import ClipCell, clip_cells, expected_band, judge_clipping, reading_for_cell, understand
+from plinth.bench.clipping import expected_band
 from plinth.bench.frequency_response import reading_for_point
 from plinth.builds.build import Build
-from plinth.builds.instruments import Role, unknown_kit
+from plinth.builds.instruments import BenchKit, Role, unknown_kit
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
 from plinth.predict.solve import solve
+from plinth.record.meaning import Meaning, reading_of
 from plinth.record.reading import Reading
 from plinth.report.reading_words import reading_words, sentence_of
 from plinth.units.bounds import Bound
@@ -67,7 +70,7 @@ def test_an_overload_gives_no_level_and_says_what_to_do(typed: str) -> None:
 def kept(cell: ClipCell, typed: str) -> Reading:
     taken = understand(read_level(typed), cell, BENCH).taken
     assert taken is not None
-    return reading_for_cell(cell, taken, typed, BENCH, AT)
+    return reading_of(taken, typed, AT)
 
 
 def test_a_bound_is_judged_as_far_as_it_tells(cells: dict[str, ClipCell]) -> None:
@@ -116,20 +119,26 @@ def test_a_bound_is_no_point_of_a_response() -> None:
 # Draw and efficiency
 
 
+def draw_of(typed: str, cell: ClipCell, output_w: float | None, kit: BenchKit) -> Meaning:
+    taken = supply_draw.understand(typed, cell, output_w, kit).taken
+    assert taken is not None
+    return taken
+
+
 def test_watts_are_held_against_the_wall_and_efficiency_follows(cells: dict[str, ClipCell]) -> None:
     cell = cells["one/Dummy 4"]
     expected = cell.prediction["mains_power_w"]
-    draw = supply_draw.read_draw(f"{expected.value:.1f} W", cell, 80.0, BENCH)
+    draw = draw_of(f"{expected.value:.1f} W", cell, 80.0, BENCH)
     verdict = supply_draw.judge_draw(cell, draw, 80.0)
     assert verdict.state is State.CLEAR
     assert f"Efficiency {8000.0 / expected.value:.0f} %" in verdict.follows
-    far = supply_draw.judge_draw(cell, dataclasses.replace(draw, power_w=1.5 * expected.value), 80.0)
+    far = supply_draw.judge_draw(cell, dataclasses.replace(draw, value=1.5 * expected.value), 80.0)
     assert far.state is State.OVER
     assert "above the predicted" in far.sentence
 
 
 def test_all_channels_put_out_together(cells: dict[str, ClipCell]) -> None:
-    draw = supply_draw.Draw(400.0, None, Bound.NONE)
+    draw = supply_draw.drawn(400.0, None, Bound.NONE, cells["all/Dummy 4"], 80.0)
     assert (
         "Efficiency 40 %, heat in supply and modules 240 W"
         in supply_draw.judge_draw(cells["all/Dummy 4"], draw, 80.0).follows
@@ -137,7 +146,8 @@ def test_all_channels_put_out_together(cells: dict[str, ClipCell]) -> None:
 
 
 def test_more_cannot_come_out_than_goes_in(cells: dict[str, ClipCell]) -> None:
-    verdict = supply_draw.judge_draw(cells["one/Dummy 4"], supply_draw.Draw(60.0, None, Bound.NONE), 80.0)
+    cell = cells["one/Dummy 4"]
+    verdict = supply_draw.judge_draw(cell, supply_draw.drawn(60.0, None, Bound.NONE, cell, 80.0), 80.0)
     assert verdict.state is State.OVER
     assert "cannot come out of" in verdict.sentence
     assert verdict.follows == ""
@@ -145,21 +155,21 @@ def test_more_cannot_come_out_than_goes_in(cells: dict[str, ClipCell]) -> None:
 
 def test_a_bound_of_the_draw_bounds_the_efficiency_the_other_way(cells: dict[str, ClipCell]) -> None:
     cell = cells["one/Dummy 4"]
-    draw = supply_draw.read_draw(">100 W", cell, 80.0, BENCH)
+    draw = draw_of(">100 W", cell, 80.0, BENCH)
     verdict = supply_draw.judge_draw(cell, draw, 80.0)
     assert verdict.state is State.UNKNOWN
     assert "Efficiency < 80 %, heat in supply and modules > 20.0 W" in verdict.follows
 
 
 def test_an_efficiency_is_a_draw(cells: dict[str, ClipCell]) -> None:
-    draw = supply_draw.read_draw("50 %", cells["all/Dummy 4"], 80.0, BENCH)
-    assert draw.power_w == pytest.approx(320.0)
-    assert supply_draw.read_draw("<50 %", cells["one/Dummy 4"], 80.0, BENCH).bound is Bound.ABOVE
+    draw = draw_of("50 %", cells["all/Dummy 4"], 80.0, BENCH)
+    assert draw.value == pytest.approx(320.0)
+    assert draw_of("<50 %", cells["one/Dummy 4"], 80.0, BENCH).bound is Bound.ABOVE
     with pytest.raises(QuantityError, match="type the level"):
-        supply_draw.read_draw("50 %", cells["one/Dummy 4"], None, BENCH)
+        draw_of("50 %", cells["one/Dummy 4"], None, BENCH)
     for nonsense in ("0 %", "101 %", "-4 %", "x %"):
         with pytest.raises(QuantityError):
-            supply_draw.read_draw(nonsense, cells["one/Dummy 4"], 80.0, BENCH)
+            draw_of(nonsense, cells["one/Dummy 4"], 80.0, BENCH)
 
 
 @pytest.mark.parametrize(
@@ -170,14 +180,14 @@ def test_an_efficiency_is_a_draw(cells: dict[str, ClipCell]) -> None:
     ],
 )  # fmt: skip
 def test_bench_supplies_show_volts_and_amperes(bench_cell: ClipCell, typed: str, watts: float) -> None:
-    draw = supply_draw.read_draw(typed, bench_cell, None, BENCH)
-    assert draw.power_w == pytest.approx(watts)
+    draw = draw_of(typed, bench_cell, None, BENCH)
+    assert draw.value == pytest.approx(watts)
     assert supply_draw.source(bench_cell) == "the bench supply"
     if "V" in typed:
-        assert draw.u_w is not None
+        assert draw.u is not None
         relative = math.hypot(BENCH.of(Role.SUPPLY).u(30.0) / 30.0, BENCH.of(Role.SUPPLY).u(1.4) / 1.4)  # type: ignore[operator]
-        assert draw.u_w == pytest.approx(watts * relative)
-        assert supply_draw.read_draw(typed, bench_cell, None, unknown_kit()).u_w is None
+        assert draw.u == pytest.approx(watts * relative)
+        assert draw_of(typed, bench_cell, None, unknown_kit()).u is None
 
 
 @pytest.mark.parametrize(
@@ -191,24 +201,24 @@ def test_bench_supplies_show_volts_and_amperes(bench_cell: ClipCell, typed: str,
 )  # fmt: skip
 def test_what_is_no_draw_is_refused_in_words(cells: dict[str, ClipCell], typed: str, words: str) -> None:
     with pytest.raises(QuantityError, match=words):
-        supply_draw.read_draw(typed, cells["one/Dummy 4"], 80.0, BENCH)
+        draw_of(typed, cells["one/Dummy 4"], 80.0, BENCH)
 
 
 def test_more_rails_than_the_supply_has_are_refused(bench_cell: ClipCell) -> None:
     with pytest.raises(QuantityError, match="at most 2 x"):
-        supply_draw.read_draw("9x30 V 1.4 A", bench_cell, None, BENCH)
+        draw_of("9x30 V 1.4 A", bench_cell, None, BENCH)
     single = cells_of(FAMILY["class D full bridge on bench"])["one/Dummy 4"]
     with pytest.raises(QuantityError, match="at most 1 x"):
-        supply_draw.read_draw("2x30 V 1.4 A", single, None, BENCH)
+        draw_of("2x30 V 1.4 A", single, None, BENCH)
 
 
 def test_about_widens_a_draw_and_its_instrument_is_the_one_it_was_read_from(bench_cell: ClipCell) -> None:
-    vague = supply_draw.read_draw("about 90 W", bench_cell, None, BENCH)
-    assert vague.u_w == pytest.approx(9.0 / math.sqrt(3.0))
+    vague = draw_of("about 90 W", bench_cell, None, BENCH)
+    assert vague.u == pytest.approx(9.0 / math.sqrt(3.0))
     assert vague.instrument == "power meter"
-    assert supply_draw.read_draw("30 V 1.4 A", bench_cell, None, BENCH).instrument == BENCH.of(Role.SUPPLY).name
+    assert draw_of("30 V 1.4 A", bench_cell, None, BENCH).instrument == BENCH.of(Role.SUPPLY).name
     battery = cells_of(FAMILY["class D half bridge on battery"])["one/Dummy 4"]
-    assert supply_draw.read_draw("25 V 4 A", battery, None, BENCH).instrument == BENCH.of(Role.METER).name
+    assert draw_of("25 V 4 A", battery, None, BENCH).instrument == BENCH.of(Role.METER).name
 
 
 @pytest.mark.parametrize("build", FEW_FIRST)
@@ -219,9 +229,7 @@ def test_every_kind_of_build_has_a_draw_to_expect(build: Build) -> None:
     expected = supply_draw.predicted(cell)
     assert expected.value > cell.power.value
     assert supply_draw.source(cell) in supply_draw.expectation(cell)
-    reading = supply_draw.reading_for_draw(
-        cell, supply_draw.Draw(expected.value, None, Bound.NONE), cell.power.value, "x", AT
-    )
+    reading = reading_of(supply_draw.drawn(expected.value, None, Bound.NONE, cell, cell.power.value), "x", AT)
     assert reading.state is State.CLEAR
     assert reading.subject.startswith("clip_draw/")
 
@@ -296,8 +304,3 @@ def test_other_conditions_are_named_first(cells: dict[str, ClipCell]) -> None:
     earlier = dataclasses.replace(kept(cell, "49.4pp"), conditions={**cell.conditions, "mains_v": 200.0})
     words = bias_explains(cell, 1.2 * earlier.value, 1.0, earlier, biases(cell, 0.010, 0.022))
     assert "Also different: the mains was 200 V then, 230 V now" in words
-
-
-def test_a_verdict_without_a_bound_is_as_before(cells: dict[str, ClipCell]) -> None:
-    cell = cells["one/Dummy 4"]
-    assert judge_clipping(cell, cell.power.value, 1.0, Bound.NONE) == judge_clipping(cell, cell.power.value, 1.0)

@@ -6,20 +6,17 @@ import numpy as np
 import pytest
 
 from plinth.bench import onset_read
-from plinth.bench.clipping import (
-    clip_cells,
-    expected_band,
-    judge_clipping,
-    reading_for_cell,
-    sentence_of,
-    understand,
-)
+from plinth.bench.clip_cell import clip_cells
+from plinth.bench.clip_level import understand
+from plinth.bench.clipping import expected_band, judge_clipping, sentence_of
 from plinth.builds.modules import PowerClaim
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
 from plinth.record.clock import now
+from plinth.record.meaning import reading_of
 from plinth.units.level import Form, read_level
+from tests.bench.clip_readings import watts_read
 from tests.bench.typed_bench import told
 from tests.family import DEMO, FAMILY, FEW
 from tests.sample_builds import SHARED_PAIR
@@ -80,11 +77,11 @@ def test_what_is_expected_is_clear_and_says_why_it_is_more_than_at_onset(name: s
         pp = onset_read.expected_pp(cell.v_peak.value)
         taken = understand(read_level(f"{pp:.2f}pp"), cell, BENCH).taken
         assert taken is not None
-        reading = reading_for_cell(cell, taken, f"{pp:.2f}pp", BENCH, now())
+        reading = reading_of(taken, f"{pp:.2f}pp", now())
         assert reading.state is State.CLEAR
         assert "at onset; a scope's p-p reads high" in sentence_of(reading)
         # What the page says before it is kept is what is said of it afterwards.
-        before = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound, taken.form)
+        before = judge_clipping(cell, taken)
         assert before.sentence in sentence_of(reading)
 
 
@@ -97,8 +94,8 @@ def test_a_claim_of_the_onset_is_held_against_the_onset_not_against_what_reads_h
     cell = next(one for one in clip_cells(build, "left", Situation()) if one.load.name == "Dummy 8")
     for form in (Form.RMS, Form.PEAK_TO_PEAK):
         times = onset_read.middle_ratio(form) if high else 1.0
-        assert "reached." in judge_clipping(cell, 1.002 * 45.0 * times, 0.0, form=form).against_claim
-        assert "not reached" in judge_clipping(cell, 0.995 * 45.0 * times, 0.0, form=form).against_claim
+        assert "reached." in judge_clipping(cell, watts_read(cell, 1.002 * 45.0 * times, 0.0, form)).against_claim
+        assert "not reached" in judge_clipping(cell, watts_read(cell, 0.995 * 45.0 * times, 0.0, form)).against_claim
     # At a stated distortion nothing is read high.
     at_one = cell.at("thd_1")
     assert expected_band(at_one, Form.RMS).how == ""

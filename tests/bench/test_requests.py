@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 
 from plinth.bench import clipping, heat_run, supply_draw, test_conditions
+from plinth.bench.clip_cell import clip_cell, clip_places
 from plinth.bench.every_sheet import SHEETS
 from plinth.bench.frequency_response import FREQUENCIES_HZ, REFERENCE_HZ, request_for_point
 from plinth.builds.instruments import Role
@@ -90,8 +91,8 @@ def test_a_request_is_answered_by_what_it_expects_and_refused_by_nonsense(name: 
 @pytest.mark.parametrize("name", NAMES)
 def test_cells_points_and_draws_say_who_can_read_them_and_from_what(name: str) -> None:
     build = FAMILY[name]
-    who, load = clipping.clip_places(build)[-1]
-    cell = clipping.clip_cell(build, build.channels[0], Situation(), who, load)
+    who, load = clip_places(build)[-1]
+    cell = clip_cell(build, build.channels[0], Situation(), who, load)
     request = clipping.request_for(cell)
     assert request.needs == ("all" if who == "all" else "channel")
     assert (request.role, value_of(request, "load"), value_of(request, "frequency")) == (Role.METER, load.r_ohm, 1e3)
@@ -201,9 +202,7 @@ def test_limits_of_what_is_set_are_those_that_hurt_nothing() -> None:
 def test_a_load_above_its_rating_is_driven_no_longer_than_it_bears() -> None:
     build = FAMILY["class AB on linear"]
     small = build.load.model_copy(update={"p_rated_w": 8.0, "time_constant_s": 90.0})
-    cell = clipping.clip_cell(
-        build.model_copy(update={"loads": (small,)}), build.channels[0], Situation(), "one", small
-    )
+    cell = clip_cell(build.model_copy(update={"loads": (small,)}), build.channels[0], Situation(), "one", small)
     request = clipping.request_for(cell)
     time, level = request.setting("time in the load"), request.setting("generator level")
     assert time is not None
@@ -217,5 +216,5 @@ def test_a_load_above_its_rating_is_driven_no_longer_than_it_bears() -> None:
     assert 1.05 * clips < level.high < 1.4 * clips
     assert 0.4 * clips < level.value < 0.6 * clips
     enough = small.model_copy(update={"p_rated_w": 500.0})
-    cool = clipping.clip_cell(build, build.channels[0], Situation(), "one", enough)
+    cool = clip_cell(build, build.channels[0], Situation(), "one", enough)
     assert clipping.request_for(cool).setting("time in the load") is None, "it may stay on"

@@ -9,8 +9,8 @@ import pytest
 
 from plinth.bench import square_wave, test_conditions
 from plinth.bench.across_cells import BY_EYE, behind_output
-from plinth.bench.clipping import clip_cells, reading_for_cell
-from plinth.bench.clipping import understand as understand_clip
+from plinth.bench.clip_cell import clip_cells
+from plinth.bench.clip_level import understand as understand_clip
 from plinth.bench.frequency_response import reading_for_point, u_of
 from plinth.bench.heat_run import against_limit
 from plinth.bench.sheet import Measured, apart, measured
@@ -27,6 +27,7 @@ from plinth.record.meaning import BY_EYE_SHARE
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from plinth.units.level import read_level
+from tests.bench.clip_readings import kept_as_typed
 from tests.bench.typed_bench import TypedBench
 from tests.sample_builds import SHARED_PAIR
 
@@ -63,8 +64,8 @@ def test_a_spread_goes_into_rms_with_its_level(typed: str, per_unit: float) -> N
     volts = cell.v_peak.value / math.sqrt(2.0) / per_unit
     clip = understand_clip(read_level(f"{volts:.3f}{typed[2:]}"), cell, kit).taken
     assert clip is not None
-    assert clip.u_power_w == pytest.approx(
-        clip.power_w * math.hypot(2.0 * (instrument.u(volts) or 0.0) / volts, cell.load.r_tol / ROOT3), rel=1e-3
+    assert clip.u == pytest.approx(
+        clip.value * math.hypot(2.0 * (instrument.u(volts) or 0.0) / volts, cell.load.r_tol / ROOT3), rel=1e-3
     )  # fmt: skip
 
 
@@ -88,8 +89,7 @@ def test_the_tolerance_of_loads_counts_as_a_bound() -> None:
     cells = {one.load.name: one for one in clip_cells(SHARED_PAIR, "left", Situation()) if one.driven == "one"}
     given = []
     for cell in (cells["Dummy 8"], cells["Dummy 4"]):
-        found = understand_clip(read_level(f"{2.0 * cell.v_peak.value:.2f}pp"), cell, BENCH)
-        read = reading_for_cell(cell, found.taken or found.choices[0], "x", BENCH, AT)
+        read = kept_as_typed(cell, f"{2.0 * cell.v_peak.value:.2f}pp", AT)
         loose = dataclasses.replace(cell, load=cell.load.model_copy(update={"r_tol": 0.10}))
         given.append((loose, dataclasses.replace(read, u=0.0)))
     fit = behind_output(given)

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from plinth.bench.clipping import ClipCell, Driven, clip_cell
+from plinth.bench.clip_cell import ClipCell, Driven, clip_cell
 from plinth.bench.every_sheet import SHEETS
 from plinth.bench.heat_run import TEST as HEAT
 from plinth.builds.build import Build

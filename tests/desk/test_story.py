@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from plinth.bench import frequency_response as response
-from plinth.bench.clipping import clip_cells, expected_band
+from plinth.bench.clip_cell import clip_cells
+from plinth.bench.clipping import expected_band
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import STAGE_PAIR

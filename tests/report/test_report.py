@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from plinth.bench import frequency_response
-from plinth.bench.clipping import clip_cells, further_cells, reading_for_cell, understand
+from plinth.bench.clip_cell import clip_cells, further_cells
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
@@ -29,8 +29,8 @@ from plinth.report.csv_table import COLUMNS, readings_csv
 from plinth.report.html import KEY_FIGURES, ReportInput, part_words, render_report
 from plinth.report.reading_words import reading_words
 from plinth.report.svg import SvgCurve, line_plot, nice_ticks
-from plinth.units.level import read_level
 from plinth.units.shown import shown_with_spread
+from tests.bench.clip_readings import kept_as_typed
 from tests.bench.typed_bench import TypedBench
 from tests.demo_copy import demo_copy
 from tests.sample_builds import linear
@@ -266,14 +266,9 @@ def test_every_test_s_last_readings_stand_in_the_report_and_each_source_keeps_it
     outcomes = bench.outcomes()
     first = clip_cells(STAGE_PAIR, "left", Situation())[:1]
     cells = (*first, *further_cells(first, STAGE_PAIR, Situation()))
-    for cell in cells:
-        taken = understand(read_level(f"{2 * cell.v_peak.value:.4g}pp"), cell, BENCH).taken
-        assert taken is not None
-        kept.append(reading_for_cell(cell, taken, f"{2 * cell.v_peak.value:.4g}pp", BENCH, AT))
+    kept += [kept_as_typed(cell, f"{2 * cell.v_peak.value:.4g}pp", AT) for cell in cells]
     blind = dataclasses.replace(cells[0], definition="thd_1")
-    taken = understand(read_level("21 rms"), blind, BENCH).taken
-    assert taken is not None
-    kept.append(reading_for_cell(blind, taken, "21 rms", BENCH, AT))
+    kept.append(kept_as_typed(blind, "21 rms", AT))
     lines = [DiaryEntry(AT, "reading", one.subject, one.label, one) for one in kept if one is not None]
     text = plain(report(prediction, lines))
     assert "Other tests Rails" in text

@@ -6,13 +6,12 @@ from pathlib import Path
 
 import pytest
 
-from plinth.bench.clipping import Definition, clip_cells, reading_for_cell, understand
+from plinth.bench.clip_cell import Definition, clip_cells
 from plinth.bench.load_heat import LoadUse, still_felt
 from plinth.builds.situation import Situation
-from plinth.demo.shelf import BENCH
 from plinth.session.session import Session
-from plinth.units.level import read_level
 from plinth.workshop.store import open_workshop
+from tests.bench.clip_readings import kept_as_typed
 from tests.demo_copy import demo_copy
 from tests.session.running import AtOnce
 
@@ -61,14 +60,13 @@ def test_a_reading_that_nobody_timed_warms_it_for_ten_seconds_and_says_so(
 ) -> None:
     session = Session(demo_copy(tmp_path), AtOnce(), clock=lambda: clock[0])
     cell = clip_cells(session.build, "left", Situation())[1]
-    taken = understand(read_level("49.4pp"), cell, BENCH).taken
-    assert taken is not None
-    assert session.records.keep(reading_for_cell(cell, taken, "49.4pp", BENCH, clock[0]))
+    reading = kept_as_typed(cell, "49.4pp", clock[0])
+    assert session.records.keep(reading)
     warm = session.loads.load_now(cell.load, 80.0)
     assert warm is not None
     assert warm.guessed
     rated, tau = cell.load.p_carried_w or 0.0, cell.load.time_constant_s or 0.0
-    assert warm.share == pytest.approx(taken.power_w / rated * (1.0 - math.exp(-10.0 / tau)))
+    assert warm.share == pytest.approx(reading.value / rated * (1.0 - math.exp(-10.0 / tau)))
     session.close()
 
 
@@ -78,9 +76,7 @@ def test_a_power_read_at_any_distortion_warms_the_load(
 ) -> None:
     session = Session(demo_copy(tmp_path), AtOnce(), clock=lambda: clock[0])
     cell = clip_cells(session.build, "left", Situation())[1].at(definition)
-    found = understand(read_level("17.4 rms"), cell, BENCH)
-    reading = reading_for_cell(cell, found.taken or found.choices[0], "17.4 rms", BENCH, clock[0])
-    assert session.records.keep(reading)
+    assert session.records.keep(kept_as_typed(cell, "17.4 rms", clock[0]))
     warm = session.loads.load_now(cell.load, 80.0)
     assert warm is not None
     assert warm.share > 0.01

@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from plinth.bench.clipping import ClipCell
+from plinth.bench.clip_cell import ClipCell
 from plinth.bench.every_sheet import SHEETS, SheetKind
 from plinth.bench.frequency_response import FREQUENCIES_HZ, REFERENCE_HZ
 from plinth.guide.judging import reading_for_step

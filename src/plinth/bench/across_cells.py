@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from plinth.bench.clipping import ClipCell
+from plinth.bench.clip_cell import ClipCell
 from plinth.bench.sheet import Graph, Measured, apart
 from plinth.drawing.series import Series
 from plinth.judge.state import State

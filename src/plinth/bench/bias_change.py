@@ -4,7 +4,7 @@ import dataclasses
 import math
 from collections.abc import Mapping, Sequence
 
-from plinth.bench.clipping import ClipCell
+from plinth.bench.clip_cell import ClipCell
 from plinth.builds.build import Build
 from plinth.physics.stages import bias
 from plinth.record.conditions import differences

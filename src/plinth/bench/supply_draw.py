@@ -1,20 +1,20 @@
 """What the supply gives while a cell clips: watts as read, and the efficiency and heat that follow."""
 
 import dataclasses
-import datetime as dt
 import math
 import re
 
+from plinth.bench.clip_cell import ClipCell
 from plinth.bench.clip_verdict import Band, against_prediction, band_kept, band_of, bound_against_prediction
-from plinth.bench.clipping import ClipCell
-from plinth.builds.instruments import BenchKit, Role
+from plinth.builds.instruments import BenchKit, Instrument, Role
 from plinth.judge.state import State
 from plinth.judge.window import ABOUT_SHARE, Window
 from plinth.predict.figure import Figure
 from plinth.predict.input import from_tolerance
-from plinth.record.meaning import Meaning, reading_of
+from plinth.record.meaning import Meaning
 from plinth.record.reading import Reading
 from plinth.record.request import Request
+from plinth.record.slips import Understood
 from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
@@ -22,31 +22,12 @@ from plinth.units.shown import shown, shown_with_spread
 from plinth.units.typed import read_number, read_quantity, understand_quantity, without_bound
 
 LEAST_EFFICIENCY = 0.01
+# What watts are read from: nobody describes a wattmeter in the kit.
+POWER_METER = "power meter"
 _PRODUCTS = (
     re.compile(r"(?:(?P<rails>\d+)\s*[x×*]\s*)?(?P<volts>[^VA]+V)\s*(?:[x×*,@]|at)?\s*(?P<amperes>[^VA]+A)"),
     re.compile(r"(?:(?P<rails>\d+)\s*[x×*]\s*)?(?P<amperes>[^VA]+A)\s*(?:[x×*,@]|at)?\s*(?P<volts>[^VA]+V)"),
 )
-
-
-@dataclasses.dataclass(frozen=True)
-class Draw:
-    """Watts drawn from the supply, their standard uncertainty (None: not known), and whether they are only a bound.
-
-    ``said`` how what was typed was understood, where that needs saying; ``instrument`` what it was read from.
-    """
-
-    power_w: float
-    u_w: float | None
-    bound: Bound
-    said: str = ""
-    instrument: str = "power meter"
-
-    @property
-    def vague(self) -> "Draw":
-        """The same with what "about" adds to its spread."""
-        if self.bound is not Bound.ABOUT:
-            return self
-        return dataclasses.replace(self, u_w=math.hypot(self.u_w or 0.0, from_tolerance(self.power_w, ABOUT_SHARE)))
 
 
 def _about(cell: ClipCell) -> Subject:
@@ -81,7 +62,7 @@ def request_for(cell: ClipCell) -> Request:
     )  # fmt: skip
 
 
-def read_draw(typed: str, cell: ClipCell, output_w: float | None, kit: BenchKit) -> Draw:
+def understand(typed: str, cell: ClipCell, output_w: float | None, kit: BenchKit) -> Understood:
     """Watts (``142 W``, ``>100``), volts and amperes (``2x35 V 1.4 A``, not at the wall), or an efficiency (``62 %``).
 
     ``output_w`` of each driven channel, which an efficiency is of. Raises QuantityError for what cannot be understood.
@@ -89,55 +70,82 @@ def read_draw(typed: str, cell: ClipCell, output_w: float | None, kit: BenchKit)
     text = " ".join(typed.split())
     bound, rest = without_bound(text)
     if rest.endswith("%"):
-        return _from_efficiency(rest, bound, cell, output_w).vague
+        return _from_efficiency(rest, bound, cell, output_w)
     for form in _PRODUCTS:
         product = form.fullmatch(rest)
         if product is not None:
-            return _from_product(product, bound, cell, kit).vague
+            return _from_product(product, bound, cell, output_w, kit)
     if rest.lower().endswith("va"):
         raise QuantityError(f"found {text!r}, which is apparent power, expected watts: 142 W")
     if re.search(r"[aA]$", rest) or re.search(r"V$", rest):
         raise QuantityError(
             f"found {text!r}, expected volts and amperes together (35.2 V 1.4 A), watts, or an efficiency"
         )
-    found = understand_quantity(text, "W")
-    if found.overload:
+    watts = understand_quantity(text, "W")
+    if watts.overload:
         raise QuantityError(f"found {text!r}, expected a value, or a bound such as >100 W: take the next range")
-    if found.value <= 0.0:
+    if watts.value <= 0.0:
         raise QuantityError(f"found {text!r}, expected more than 0 W: the stage plays")
-    # Nobody describes a wattmeter in the kit.
-    return Draw(found.value, None, found.bound).vague
+    return Understood(drawn(watts.value, None, watts.bound, cell, output_w), (), "")
 
 
-def _from_efficiency(rest: str, bound: Bound, cell: ClipCell, output_w: float | None) -> Draw:
+def drawn(
+    power_w: float,
+    u_w: float | None,
+    bound: Bound,
+    cell: ClipCell,
+    output_w: float | None,
+    instrument: Instrument | None = None,
+) -> Meaning:
+    """Watts drawn, with what "about" adds to their spread, judged; of a power meter where no instrument is named."""
+    if bound is Bound.ABOUT:
+        u_w = math.hypot(u_w or 0.0, from_tolerance(power_w, ABOUT_SHARE))
+    name, identity = (POWER_METER, "") if instrument is None else (instrument.name, instrument.identity)
+    facts: dict[str, float | str] = {} if output_w is None else {"output_w": _playing(cell) * output_w}
+    state = _judged(band_of(predicted(cell)), power_w, u_w, bound, _all_out(cell, output_w)).state
+    return Meaning(request_for(cell), power_w, u_w, bound, state, name, identity, facts=facts)
+
+
+def _from_efficiency(rest: str, bound: Bound, cell: ClipCell, output_w: float | None) -> Understood:
     share = read_number(rest[:-1].strip()) / 100.0
     if not LEAST_EFFICIENCY <= share <= 1.0:
         raise QuantityError(f"found {rest!r}, expected an efficiency of 1 to 100 %")
     if output_w is None:
         raise QuantityError(f"found {rest!r}, which is of a power not read yet, expected that first: type the level")
-    drawn = _playing(cell) * output_w / share
-    return Draw(drawn, None, bound.turned, f"{rest} of {shown(_playing(cell) * output_w, 'W')} is {shown(drawn, 'W')}")
+    all_out = _playing(cell) * output_w
+    power = all_out / share
+    how = f"{rest} of {shown(all_out, 'W')} is {shown(power, 'W')}"
+    return Understood(drawn(power, None, bound.turned, cell, output_w), (), how)
 
 
-def _from_product(product: re.Match[str], bound: Bound, cell: ClipCell, kit: BenchKit) -> Draw:
+def _from_product(
+    product: re.Match[str], bound: Bound, cell: ClipCell, output_w: float | None, kit: BenchKit
+) -> Understood:  # fmt: skip
     if source(cell) == "the wall":
         raise QuantityError(
             f"found {product.group(0)!r}, whose product at the wall is apparent power, expected watts: a power meter "
             "shows them, volts times amperes does not"
         )
     volts, amperes = read_quantity(product["volts"], "V"), read_quantity(product["amperes"], "A")
-    rails, most = int(product["rails"] or 1), 1 if cell.prediction.build.supply.single_rail else 2
-    if not 1 <= rails <= most:
-        raise QuantityError(f"found {product.group(0)!r}, expected at most {most} x: so many rails this supply has")
+    rails, rails_there = int(product["rails"] or 1), 1 if cell.prediction.build.supply.single_rail else 2
+    if not 1 <= rails <= rails_there:
+        raise QuantityError(
+            f"found {product.group(0)!r}, expected at most {rails_there} x: so many rails this supply has"
+        )
     if volts <= 0.0 or amperes <= 0.0:
         raise QuantityError(f"found {product.group(0)!r}, expected volts and amperes above 0")
     instrument = kit.of(Role.SUPPLY if source(cell) == "the bench supply" else Role.METER)
     power = rails * volts * amperes
-    shares = [None if u is None else u / x for x, u in ((v, instrument.u(v)) for v in (volts, amperes))]
-    u = None if None in shares else power * math.hypot(*(one for one in shares if one is not None))
+    shares = [u / x for x in (volts, amperes) if (u := instrument.u(x)) is not None]
+    u = power * math.hypot(*shares) if len(shares) == 2 else None
     times = f"{rails} × " if rails > 1 else ""
-    said = f"{times}{shown(volts, 'V')} × {shown(amperes, 'A')} = {shown(power, 'W')}"
-    return Draw(power, u, bound, said, instrument.name)
+    how = f"{times}{shown(volts, 'V')} × {shown(amperes, 'A')} = {shown(power, 'W')}"
+    return Understood(drawn(power, u, bound, cell, output_w, instrument), (), how)
+
+
+def _all_out(cell: ClipCell, output_w: float | None) -> float | None:
+    """What comes out of all that play, of what comes out of each."""
+    return None if output_w is None else _playing(cell) * output_w
 
 
 def _playing(cell: ClipCell) -> int:
@@ -153,10 +161,9 @@ class DrawVerdict:
     follows: str
 
 
-def judge_draw(cell: ClipCell, draw: Draw, output_w: float | None) -> DrawVerdict:
+def judge_draw(cell: ClipCell, draw: Meaning, output_w: float | None) -> DrawVerdict:
     """A draw against prediction and against what comes out; ``output_w`` of each driven channel."""
-    out = None if output_w is None else _playing(cell) * output_w
-    return _judged(band_of(predicted(cell)), draw.power_w, draw.u_w, draw.bound, out)
+    return _judged(band_of(predicted(cell)), draw.value, draw.u, draw.bound, _all_out(cell, output_w))
 
 
 def _judged(band: Band, drawn_w: float, u_w: float | None, bound: Bound, out_w: float | None) -> DrawVerdict:
@@ -195,16 +202,6 @@ def expectation(cell: ClipCell) -> str:
     figure = predicted(cell)
     efficiency = 100.0 * _playing(cell) * cell.power.value / figure.value
     return f"{shown_with_spread(figure.value, figure.spread, 'W')} from {source(cell)}, {efficiency:.0f} % of it out"
-
-
-def reading_for_draw(cell: ClipCell, draw: Draw, output_w: float | None, typed: str, at: dt.datetime) -> Reading:
-    """The reading to keep: watts drawn, with the verdict on them."""
-    verdict = judge_draw(cell, draw, output_w)
-    facts: dict[str, float | str] = {} if output_w is None else {"output_w": _playing(cell) * output_w}
-    meaning = Meaning(
-        request_for(cell), draw.power_w, draw.u_w, draw.bound, verdict.state, draw.instrument, facts=facts
-    )  # fmt: skip
-    return reading_of(meaning, typed, at)
 
 
 def sentence_of(reading: Reading) -> str:

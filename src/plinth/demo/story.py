@@ -6,7 +6,8 @@ disagree with the program.
 
 import datetime as dt
 
-from plinth.bench import clipping
+from plinth.bench import clip_level
+from plinth.bench.clip_cell import clip_cells
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import BUILDS, COOLER_PAIR, STAGE_PAIR
@@ -20,6 +21,7 @@ from plinth.guide.step import Step
 from plinth.guide.watching import noted
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
+from plinth.record.meaning import reading_of
 from plinth.record.reading import CheckVerdict, Confirmation, Finding
 from plinth.units.level import read_level
 from plinth.workshop.kept_settings import REMINDERS, VARIANTS
@@ -184,11 +186,11 @@ def _watch(workshop: Workshop, build_id: int, step: Step, at: dt.datetime) -> fl
 def _measure_left(workshop: Workshop, build_id: int) -> None:
     at = BEGUN + dt.timedelta(days=1)
     typed = {"one/Dummy 8": "54.6pp", "one/Dummy 4": "49.4pp"}
-    for cell in clipping.clip_cells(STAGE_PAIR, CHANNEL, Situation()):
+    for cell in clip_cells(STAGE_PAIR, CHANNEL, Situation()):
         words = typed.get(f"{cell.driven}/{cell.load.name}")
         if words is None:
             continue
-        understood = clipping.understand(read_level(words), cell, shelf.BENCH)
+        understood = clip_level.understand(read_level(words), cell, shelf.BENCH)
         assert understood.taken is not None, "the demo types its form"
         at += dt.timedelta(minutes=6)
-        workshop.keep_reading(build_id, clipping.reading_for_cell(cell, understood.taken, words, shelf.BENCH, at))
+        workshop.keep_reading(build_id, reading_of(understood.taken, words, at))

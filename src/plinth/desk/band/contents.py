@@ -2,7 +2,7 @@
 
 import dataclasses
 
-from plinth.bench.clipping import clip_subject, conditions_of
+from plinth.bench.clip_cell import clip_subject, conditions_of
 from plinth.builds.build import Build
 from plinth.builds.stations import station
 from plinth.desk.session import BenchSession

@@ -4,7 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
-from plinth.bench.clipping import ClipCell, claim_of
+from plinth.bench.clip_cell import ClipCell, claim_of
 from plinth.bench.onset_read import expected_pp
 from plinth.bench.supply_draw import drawn_words
 from plinth.desk.labels import column, label

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QWidget
 
-from plinth.bench.clipping import ClipCell
+from plinth.bench.clip_cell import ClipCell
 from plinth.desk.labels import clear, column, label
 from plinth.desk.measure.cell_view import CellView
 from plinth.units.shown import shown

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from plinth.bench import clipping, supply_draw
-from plinth.bench.clipping import ClipCell, Definition
+from plinth.bench import supply_draw
+from plinth.bench.clip_cell import ClipCell, Definition, claim_of
 from plinth.bench.hookup import hookup
 from plinth.bench.signal_level import scope_words
 from plinth.bench.test_conditions import load_warning
@@ -199,7 +199,7 @@ class ClipTest(TestPage):
         cell, given = self.cell, self.procedure.set_up()
         if cell is None or given is None:
             return None
-        claim = clipping.claim_of(cell)
+        claim = claim_of(cell)
         who = f"{channel} in" if cell.driven == "one" else "every input"
         at = f"{math.floor(given.start_v_rms * 1000):d} mV"
         level = shown_with_spread(given.drive_v_rms.value, given.drive_v_rms.spread, "V")

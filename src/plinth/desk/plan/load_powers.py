@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from plinth.bench.clipping import clip_subject, conditions_of
+from plinth.bench.clip_cell import clip_subject, conditions_of
 from plinth.desk.labels import column, label
 from plinth.desk.ruler import LimitRuler, RulerContent, scale_for
 from plinth.desk.session import BenchSession

@@ -3,25 +3,12 @@
 import dataclasses
 from collections.abc import Callable
 
-from plinth.bench import clipping, supply_draw
+from plinth.bench import clip_level, clipping, supply_draw
 from plinth.bench.across_cells import behind_outputs, power_over_source
 from plinth.bench.bias_change import Unexplained, bias_subjects, unexplained
+from plinth.bench.clip_cell import DEFINITIONS, ClipCell, Definition, Driven, clip_cell, clip_places, further_cells
 from plinth.bench.clip_verdict import unexplained_words
-from plinth.bench.clipping import (
-    DEFINITIONS,
-    ClipCell,
-    Definition,
-    Driven,
-    Interpretation,
-    LevelMeaning,
-    clip_cell,
-    clip_places,
-    further_cells,
-    judge_clipping,
-    reading_for_cell,
-    sentence_of,
-    understand,
-)
+from plinth.bench.clipping import judge_clipping, sentence_of
 from plinth.bench.sheet import Graph
 from plinth.bench.test_conditions import from_source
 from plinth.builds.build import Build
@@ -29,16 +16,18 @@ from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.record.meaning import Meaning, reading_of
 from plinth.record.origin import BY_HAND, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
+from plinth.record.slips import Understood
 from plinth.session.current_channel import CurrentChannel
 from plinth.session.procedure.taking import Said, Taken, given_by, not_understood, sentence
 from plinth.session.runner import words_of
 from plinth.session.session import Session
 from plinth.units.bounds import Bound
 from plinth.units.errors import QuantityError
-from plinth.units.level import read_level
+from plinth.units.level import TypedLevel, read_level
 from plinth.units.shown import shown
 
 SHORT: dict[Definition, str] = {"onset": "Onset", "thd_1": "1 %", "thd_10": "10 %"}
@@ -310,13 +299,14 @@ class ClipProcedure:
         if not text.strip():
             return self._said_of_kept(cell)
         try:
-            meant = understand(read_level(text.strip()), cell, self._session.kit)
+            level = read_level(text.strip())
+            meant = clip_level.understand(level, cell, self._session.kit)
         except QuantityError as error:
             return not_understood(error)
         if meant.taken is None:
-            choices = tuple(f"{one.slip or one.form.words}: {shown(one.power_w, 'W')}" for one in meant.choices)
+            choices = tuple(f"{clip_level.how_taken(choice)}: {shown(choice.value, 'W')}" for choice in meant.choices)
             return Said(State.UNKNOWN, meant.sentence, "", choices)
-        return self._said_of_level(cell, meant, meant.taken)
+        return self._said_of_level(cell, level, meant.taken, meant.sentence)
 
     def _said_of_kept(self, cell: ClipCell) -> Said:
         kept = self.kept(cell)
@@ -330,24 +320,21 @@ class ClipProcedure:
             before or "26.4pp, 9.3 rms, 13.2pk: each is understood.",
         )  # fmt: skip
 
-    def _said_of_level(self, cell: ClipCell, meant: Interpretation, taken: LevelMeaning) -> Said:
-        verdict = judge_clipping(cell, taken.power_w, taken.u_power_w, taken.bound, taken.form)
+    def _said_of_level(self, cell: ClipCell, level: TypedLevel, taken: Meaning, how: str) -> Said:
+        verdict = judge_clipping(cell, taken)
         beside = self._beside_earlier(cell, taken)
-        bias = "" if beside is None else f"{unexplained_words(taken.power_w, beside.facts)} {beside.what_would}"
-        return Said(
-            verdict.state,
-            f"{taken.bound.sign}{shown(meant.typed.volts, 'V')} {taken.form.words} = {taken.words}",
-            " ".join(part for part in (verdict.sentence, meant.sentence, bias) if part),
-        )
+        bias = "" if beside is None else f"{unexplained_words(taken.value, beside.facts)} {beside.what_would}"
+        further = " ".join(part for part in (verdict.sentence, how, bias) if part)
+        return Said(verdict.state, clip_level.level_words(level, taken, cell), further)
 
-    def _beside_earlier(self, cell: ClipCell, taken: LevelMeaning) -> Unexplained | None:
+    def _beside_earlier(self, cell: ClipCell, taken: Meaning) -> Unexplained | None:
         """Where a bias changed since the last reading of this cell does not explain what lies between."""
         earlier = self._session.records.reading(cell.subject)
         if earlier is None or taken.bound is not Bound.NONE:
             return None
         if self._biases is None:
             self._biases = self._session.records.readings_of(bias_subjects(self._session.build, cell.channel))
-        return unexplained(cell, taken.power_w, taken.u_power_w, earlier, self._biases)
+        return unexplained(cell, taken.value, taken.u, earlier, self._biases)
 
     def records_changed(self) -> None:
         """Something was kept: what the diary says of biases is asked anew."""
@@ -361,12 +348,12 @@ class ClipProcedure:
         kept = None if self.cell is None else self.kept(self.cell)
         return None if kept is None or kept.bound.one_sided else kept.value
 
-    def _meant(self, text: str) -> Interpretation | None:
+    def _meant(self, text: str) -> Understood | None:
         cell = self.cell
         if cell is None or not text.strip():
             return None
         try:
-            return understand(read_level(text.strip()), cell, self._session.kit)
+            return clip_level.understand(read_level(text.strip()), cell, self._session.kit)
         except QuantityError:
             return None
 
@@ -409,7 +396,7 @@ class ClipProcedure:
     def _keep(
         self,
         cell: ClipCell,
-        taken: LevelMeaning,
+        taken: Meaning,
         text: str,
         origin: ReadingOrigin,
         draw: str,
@@ -420,7 +407,7 @@ class ClipProcedure:
             return Taken.SECOND_NOT_UNDERSTOOD
         beside = self._beside_earlier(cell, taken)
         facts = None if beside is None else beside.facts
-        reading = reading_for_cell(cell, taken, text, self._session.kit, self._session.now(), facts)
+        reading = reading_of(taken, text, self._session.now(), facts)
         if not self._session.records.keep(given_by(reading, origin)):
             return Taken.NOT_KEPT
         with_draw = bool(draw.strip()) and self._keep_draw(draw, output_w, draw_origin)
@@ -442,19 +429,20 @@ class ClipProcedure:
             return Said(kept.state, f"Kept: {kept.typed}. {supply_draw.sentence_of(kept)}")
         output_w = self.output_w(text)
         try:
-            read = supply_draw.read_draw(draw, cell, output_w, self._session.kit)
+            meant = supply_draw.understand(draw, cell, output_w, self._session.kit)
         except QuantityError as error:
             return Said(State.UNKNOWN, sentence(error))
-        verdict = supply_draw.judge_draw(cell, read, output_w)
-        said = f"{read.said}." if read.said else ""
+        assert meant.taken is not None, "a draw is never asked about"
+        verdict = supply_draw.judge_draw(cell, meant.taken, output_w)
+        said = f"{meant.sentence}." if meant.sentence else ""
         return Said(verdict.state, " ".join(part for part in (said, verdict.sentence, verdict.follows) if part))
 
     def _draw_reading(self, cell: ClipCell, draw: str, output_w: float | None) -> Reading | None:
         try:
-            read = supply_draw.read_draw(draw, cell, output_w, self._session.kit)
+            taken = supply_draw.understand(draw, cell, output_w, self._session.kit).taken
         except QuantityError:
             return None
-        return supply_draw.reading_for_draw(cell, read, output_w, draw, self._session.now())
+        return None if taken is None else reading_of(taken, draw, self._session.now())
 
     def _keep_draw(self, draw: str, output_w: float | None, origin: ReadingOrigin) -> bool:
         reading = None if self.cell is None else self._draw_reading(self.cell, draw, output_w)
@@ -474,9 +462,9 @@ class ClipProcedure:
         return [place for place in places if self.kept(self.cells[place]) is None]
 
 
-def _known_w(taken: LevelMeaning) -> float | None:
+def _known_w(taken: Meaning) -> float | None:
     """The power that a level tells, None where it is only a bound of it."""
-    return None if taken.bound.one_sided else taken.power_w
+    return None if taken.bound.one_sided else taken.value
 
 
 def _cell(build: Build, channel: str, situation: Situation, who: Driven, load: Load) -> ClipCell | str:
