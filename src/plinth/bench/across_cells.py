@@ -32,15 +32,15 @@ def behind_output(given: CellReading) -> tuple[Measured, Measured] | None:
     if len(loads) < 2:
         return None
     r = np.array([cell.load.r_ohm for cell, _ in given])
-    v = np.array([peak_from_rms(rms_for_power(one.value, cell.load.r_ohm)) for cell, one in given])
-    u_p = np.array([(one.u or 0.0) / one.value for _, one in given])
+    v = np.array([peak_from_rms(rms_for_power(reading.value, cell.load.r_ohm)) for cell, reading in given])
+    u_p = np.array([(reading.u or 0.0) / reading.value for _, reading in given])
     tolerance = np.array([cell.load.r_tol / math.sqrt(3.0) for cell, _ in given])
     # The spread of a power counts the load's once more, which the fit does by itself.
     u_volts = v * np.hypot(BY_EYE, 0.5 * np.sqrt(np.maximum(u_p**2 - tolerance**2, 0.0)))
     value, u = fitted_ohm(r, v, u_volts, tolerance)
     expected_v = np.array([cell.v_peak.value for cell, _ in given])
     expected, _ = fitted_ohm(r, expected_v, np.full(len(given), 1e-3), np.zeros(len(given)))
-    known = all(one.u is not None for _, one in given)
+    known = all(reading.u is not None for _, reading in given)
     return Measured(value, u if known else None), Measured(expected, LEAST_SHARE * abs(expected))
 
 
@@ -48,7 +48,7 @@ def behind_outputs(given: CellReading) -> list[str]:
     """For each source with two loads read, what stands behind the output, and what it says."""
     found = []
     for source in dict.fromkeys(cell.source for cell, _ in given):
-        held = [(cell, one) for cell, one in given if cell.source == source and not one.bound.one_sided]
+        held = [(cell, reading) for cell, reading in given if cell.source == source and not reading.bound.one_sided]
         fit = behind_output(held)
         if fit is None:
             continue
@@ -82,7 +82,7 @@ def power_over_source(cells: Sequence[ClipCell], given: CellReading) -> Graph | 
         curves.append(
             Series(f"{name}, predicted", x, y, role="pred", unit="W", label=name, label_at="above", spread=spread)
         )
-        points = [(_rail(cell), one.value) for cell, one in given if cell.load.identity == identity]
+        points = [(_rail(cell), reading.value) for cell, reading in given if cell.load.identity == identity]
         if points:
             read = np.array(sorted(points))
             curves.append(Series(f"{name}, read", read[:, 0], read[:, 1], "ink", "W", discs=True))

@@ -45,8 +45,8 @@ def unexplained(
     """
     module = cell.prediction.build.module
     point = module.bias
-    before = [one for one in biases if one.taken_at <= earlier.taken_at]
-    since = [one for one in biases if one.taken_at > earlier.taken_at]
+    before = [reading for reading in biases if reading.taken_at <= earlier.taken_at]
+    since = [reading for reading in biases if reading.taken_at > earlier.taken_at]
     if point is None or not before or not since or earlier.bound is not Bound.NONE:
         return None
     was, now = before[-1].value, since[-1].value
@@ -67,9 +67,9 @@ def unexplained(
 
 def _slope_w_per_a(cell: ClipCell) -> float:
     """Watts of clip power per ampere of quiescent current."""
-    for one in cell.prediction["clip_power_w"].contributions:
-        if one.label == cell.prediction.inputs["i_quiescent"].label and one.u_input > 0.0:
-            return one.u_figure / one.u_input
+    for contribution in cell.prediction["clip_power_w"].contributions:
+        if contribution.label == cell.prediction.inputs["i_quiescent"].label and contribution.u_input > 0.0:
+            return contribution.u_figure / contribution.u_input
     return 0.0
 
 

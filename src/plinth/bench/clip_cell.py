@@ -140,11 +140,13 @@ def further_sources(build: Build, situation: Situation) -> tuple[tuple[Build, Si
     if build.mains is not None:
         mains = situation.mains_rms(build)
         volts = [float(round(mains * factor)) for factor in (1.0 - MAINS_SHARE, 1.0 + MAINS_SHARE)]
-        return tuple((build, situation.model_copy(update={"mains_v_rms": one})) for one in volts)
+        return tuple((build, situation.model_copy(update={"mains_v_rms": mains_v})) for mains_v in volts)
     battery = build.supply.battery
     if battery is not None:
-        ends = [one for one in (battery.v_empty, battery.v_full) if abs(one - situation.battery(build)) > 0.01 * one]
-        return tuple((build, situation.model_copy(update={"battery_v": one})) for one in ends)
+        ends = [
+            end_v for end_v in (battery.v_empty, battery.v_full) if abs(end_v - situation.battery(build)) > 0.01 * end_v
+        ]
+        return tuple((build, situation.model_copy(update={"battery_v": end})) for end in ends)
     supply = build.supply
     if not isinstance(supply, DirectSupply):
         return ()
@@ -191,6 +193,6 @@ def further_cells(cells: tuple[ClipCell, ...], build: Build, situation: Situatio
 def claim_of(cell: ClipCell) -> PowerClaim | None:
     """What the listing claims for a cell: the claim that means its definition, where there is one."""
     module = cell.prediction.build.module
-    meant = [one for one in module.claims if one.definition == cell.definition]
+    meant = [claim for claim in module.claims if claim.definition == cell.definition]
     own = claim_for(module.model_copy(update={"claims": tuple(meant)}), cell.load.r_ohm) if meant else None
     return own or claim_for(module, cell.load.r_ohm)

@@ -197,8 +197,8 @@ def _against_claim(here: Listed | None, power_w: float, u_power_w: float | None,
 def unexplained_words(power_w: float, facts: Mapping[str, float | str]) -> str:
     """That a bias changed since an earlier reading does not explain the power; empty where no such facts were kept."""
     found = [facts.get(name) for name in ("earlier_w", "bias_was_v", "bias_now_v", "bias_moves_w")]
-    earlier, was, now, moves = (math.nan if one is None else float(one) for one in found)
-    if not all(math.isfinite(one) for one in (earlier, was, now, moves)):
+    earlier, was, now, moves = (math.nan if number is None else float(number) for number in found)
+    if not all(math.isfinite(number) for number in (earlier, was, now, moves)):
         return ""
     return (
         f"{shown(earlier, 'W')} was read at {shown(was, 'V')} of bias; now {shown(now, 'V')}. That moves clip power by "

@@ -54,13 +54,13 @@ def narrows_most(prediction: Prediction, name: str = "clip_worst_power_w") -> Na
     figure = prediction.get(name)
     if figure is None or not figure.u:
         return None
-    for one in sorted(figure.contributions, key=lambda row: -abs(row.u_figure)):
-        share = (one.u_figure / figure.u) ** 2
+    for contribution in sorted(figure.contributions, key=lambda row: -abs(row.u_figure)):
+        share = (contribution.u_figure / figure.u) ** 2
         if share < WORTH_SHARE:
             return None
         for inputs, test, how in _TOLD_BY:
-            if one.key in inputs:
-                return Narrowing(figure.label, one.label, share, test, how)
+            if contribution.key in inputs:
+                return Narrowing(figure.label, contribution.label, share, test, how)
     return None
 
 

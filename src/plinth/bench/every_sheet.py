@@ -38,7 +38,7 @@ SHEETS = (
 
 def kind_of(key: str) -> SheetKind:
     """The sheet of that key. Raises KeyError where there is none."""
-    return {one.key: one for one in SHEETS}[key]
+    return {kind.key: kind for kind in SHEETS}[key]
 
 
 def readings_for(sheet: Sheet, book: RecordBook) -> Readings:
@@ -49,10 +49,10 @@ def readings_for(sheet: Sheet, book: RecordBook) -> Readings:
     readings: dict[str, tuple[Reading, ...]] = {}
     for _ in range(3):
         found: dict[str, tuple[Reading, ...]] = {}
-        for one in sheet.asked(readings):
-            held = book.series(one.subject, one.conditions)
+        for request in sheet.asked(readings):
+            held = book.series(request.subject, request.conditions)
             if held:
-                found[one.key] = held
+                found[request.key] = held
         if found.keys() == readings.keys():
             return found
         readings = found

@@ -213,7 +213,7 @@ def read_band(typed: str) -> tuple[float, float]:
     parts = re.split(r"\s*(?:to|\.\.\.|…|–|-)\s*", typed.strip(), maxsplit=1)
     if len(parts) != 2:
         raise QuantityError(f"found {typed.strip()!r}, expected a band such as 20 Hz to 20 kHz")
-    low, high = (read_quantity(one, "Hz") for one in parts)
+    low, high = (read_quantity(part, "Hz") for part in parts)
     if not LEAST_HZ <= low < high <= MOST_HZ:
         raise QuantityError(f"found {typed.strip()!r}, expected a lower and a higher frequency, from 1 Hz to 1 MHz")
     return low, high
@@ -284,7 +284,7 @@ def _sentence(
     else:
         parts.append(f"Flatness {band} is not covered yet.")
     if crossings:
-        told = (shown_with_spread(one.f_hz, 2.0 * one.u_hz, "Hz") for one in crossings)
+        told = (shown_with_spread(crossing.f_hz, 2.0 * crossing.u_hz, "Hz") for crossing in crossings)
         parts.append(f"−3 dB at {' and '.join(told)}.")
     else:
         low, high = points[0].f_hz, points[-1].f_hz

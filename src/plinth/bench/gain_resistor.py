@@ -32,7 +32,7 @@ class GainChoice:
     def parts(self) -> str:
         """``680 Ω``, ``1 kΩ + 47 Ω``, ``820 Ω ∥ 4.7 kΩ``."""
         joined = {"": "", "series": " + ", "parallel": " ∥ "}[self.made.how]
-        return joined.join(shown(one, "ohm") for one in self.made.parts)
+        return joined.join(shown(part, "ohm") for part in self.made.parts)
 
 
 def choices(

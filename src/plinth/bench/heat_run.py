@@ -133,20 +133,20 @@ class Run:
 
 def run_of(readings: Readings) -> Run | None:
     """The last run: from its start on, in order of time; None before it has begun."""
-    starts = [one for one in readings.get("start", ()) if not one.bound.one_sided]
+    starts = [reading for reading in readings.get("start", ()) if not reading.bound.one_sided]
     if not starts:
         return None
     start = starts[-1]
     points = [(0.0, start)]
-    for one in readings.get("sink", ()):
-        since = one.number("since_s")
-        if one.bound is Bound.NONE and since is not None and one.taken_at >= start.taken_at and since > 0.0:
-            points.append((since, one))
+    for reading in readings.get("sink", ()):
+        since = reading.number("since_s")
+        if reading.bound is Bound.NONE and since is not None and reading.taken_at >= start.taken_at and since > 0.0:
+            points.append((since, reading))
     points.sort(key=lambda point: point[0])
-    us = [one.u for _, one in points]
+    us = [point.u for _, point in points]
     known = None if any(u is None for u in us) else max(u for u in us if u is not None)
     jitter = max(JITTER_SHARE * (UNKNOWN_METER_K if known is None else known), 0.05)
-    return Run(tuple(t for t, _ in points), tuple(one.value for _, one in points), jitter, known)
+    return Run(tuple(t for t, _ in points), tuple(point.value for _, point in points), jitter, known)
 
 
 def since_start_s(readings: Readings, now: dt.datetime) -> float:
@@ -164,7 +164,7 @@ def fit_of(build: Build, run: Run) -> Approach | None:
 
 
 def _air(readings: Readings) -> Measured | None:
-    held = [one for one in readings.get("air", ()) if not one.bound.one_sided]
+    held = [reading for reading in readings.get("air", ()) if not reading.bound.one_sided]
     return None if not held else Measured(held[-1].value, UNKNOWN_METER_K if held[-1].u is None else held[-1].u)
 
 

@@ -128,7 +128,7 @@ def _heard(v_rms: float) -> str:
 
 def _lines(build: Build, rest: Prediction, readings: Readings, f: float) -> list[Outcome]:
     """Which part is largest, and what to try."""
-    parts = {key: one.value for key in ("one", "two", "three") if (one := last(readings, key)) is not None}
+    parts = {key: reading.value for key in ("one", "two", "three") if (reading := last(readings, key)) is not None}
     whole = last(readings, "whole")
     if whole is not None and parts:
         left = whole.value**2 - sum(value**2 for value in parts.values())
@@ -143,7 +143,7 @@ def _lines(build: Build, rest: Prediction, readings: Readings, f: float) -> list
             ]  # fmt: skip
     if not parts:
         return []
-    key = max(parts, key=lambda one: parts[one])
+    key = max(parts, key=lambda part: parts[part])
     power = sum(value**2 for value in parts.values())
     share = 100.0 * parts[key] ** 2 / power
     names = {"one": f"{f:g} Hz", "two": f"{2 * f:g} Hz", "three": f"{3 * f:g} Hz", "rest": "noise and higher lines"}

@@ -41,14 +41,14 @@ def rise_share(load: Load, history: Sequence[LoadUse], now: dt.datetime) -> floa
     if rated is None:
         return None
     tau, share, at = tau_of(load), 0.0, None
-    for one in sorted((one for one in history if one.load == load.identity), key=lambda one: one.begun):
-        begun = one.begun if at is None else max(one.begun, at)
-        ended = min(one.ended or now, now)
+    for use in sorted((use for use in history if use.load == load.identity), key=lambda use: use.begun):
+        begun = use.begun if at is None else max(use.begun, at)
+        ended = min(use.ended or now, now)
         if ended <= begun:
             continue
         if at is not None:
             share *= math.exp(-(begun - at).total_seconds() / tau)
-        to = one.power_w / rated
+        to = use.power_w / rated
         share = to + (share - to) * math.exp(-(ended - begun).total_seconds() / tau)
         at = ended
     return share if at is None else share * math.exp(-max((now - at).total_seconds(), 0.0) / tau)
@@ -78,9 +78,9 @@ def cold_after_s(load: Load, share: float) -> float:
 
 def still_felt(history: Sequence[LoadUse], loads: Sequence[Load], now: dt.datetime) -> tuple[LoadUse, ...]:
     """What of a history still matters: within eight time constants of the load."""
-    tau = {one.identity: tau_of(one) for one in loads}
+    tau = {load.identity: tau_of(load) for load in loads}
     return tuple(
-        one
-        for one in history
-        if one.ended is None or (now - one.ended).total_seconds() < 8.0 * tau.get(one.load, USUAL_TAU_S)
+        use
+        for use in history
+        if use.ended is None or (now - use.ended).total_seconds() < 8.0 * tau.get(use.load, USUAL_TAU_S)
     )

@@ -230,7 +230,7 @@ def _outcomes(build: Build, rest: Prediction, full: Prediction, readings: Readin
     found: list[Outcome] = []
     for level, words, prediction in (("rest", "at rest", rest), ("full", "at clipping", full)):
         held = {key: last(readings, f"{level}_{key}") for key in ("v", "a", "w", "va", "pf")}
-        have = {key: one for key, one in held.items() if one is not None}
+        have = {key: reading for key, reading in held.items() if reading is not None}
         if build.mains is not None:
             found += disagreements(have, words)
             found += _completed(have, words, prediction)
@@ -334,7 +334,7 @@ def _four(value: float, unit: str) -> str:
 
 def _completed(have: dict[str, Reading], words: str, prediction: Prediction) -> list[Outcome]:
     """What two or three of them give of the others."""
-    values = {key: measured(one) for key, one in have.items()}
+    values = {key: measured(reading) for key, reading in have.items()}
     # Again and again, because one that was found gives the next.
     for _ in range(2):
         for target, given, formula in (
@@ -371,7 +371,7 @@ def _energy(build: Build, rest: Prediction, readings: Readings) -> list[Outcome]
     # A - rail with another reservoir counts as so much of the + rail's.
     rails = sum(c for c, _ in _sizes(rest)) / _rail_f(rest)
     volts = measured(v) if v is not None else Measured(rest["rail_idle_v"].value, rest["rail_idle_v"].u)
-    joule = derived(lambda one, at: 0.5 * rails * one * at * at, measured(c), volts)
+    joule = derived(lambda farad, at: 0.5 * rails * farad * at * at, measured(c), volts)
     figure = rest["stored_j"]
     state = State.CLEAR if abs(joule.value - figure.value) <= 0.35 * figure.value else State.OVER
     counted = "one supply" if build.supply.transformer is not None and build.supply.per_channel else "all rails"

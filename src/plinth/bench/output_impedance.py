@@ -29,18 +29,20 @@ GOOD_DAMPING = 20.0
 def loads_of(build: Build) -> tuple[Load, ...]:
     """The dummy loads at hand, the lightest first, at most two that differ; the build's own where there is none."""
     found: list[Load] = []
-    for one in sorted((*build.loads, test_conditions.dummy(build)), key=lambda one: -one.r_ohm):
-        if one.voice_coil is None and all(abs(one.r_ohm - other.r_ohm) > 0.1 * other.r_ohm for other in found):
-            found.append(one)
+    for resistor in sorted((*build.loads, test_conditions.dummy(build)), key=lambda load: -load.r_ohm):
+        if resistor.voice_coil is None and all(
+            abs(resistor.r_ohm - other.r_ohm) > 0.1 * other.r_ohm for other in found
+        ):
+            found.append(resistor)
     return tuple(found[:2]) or (test_conditions.dummy(build),)
 
 
 def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
     """The sheet of one channel."""
     loads = loads_of(build)
-    heaviest = min(loads, key=lambda one: one.r_ohm)
+    heaviest = min(loads, key=lambda load: load.r_ohm)
     level = cool_level(build, heaviest, 4.0)
-    names = " and ".join(f"{one.r_ohm:g} Ω" for one in loads)
+    names = " and ".join(f"{load.r_ohm:g} Ω" for load in loads)
     return Sheet(
         TEST, "Output impedance and damping", "How far the output gives way to a load: from its volts without and "
             "with one.",
@@ -113,7 +115,7 @@ def _figures(
 ) -> list[Outcome]:
     r_load, r_tol, v, u_v = (np.array(column) for column in zip(*points, strict=True))
     r, u = fitted_ohm(r_load, v, u_v, r_tol / math.sqrt(3.0))
-    heaviest = min(one.r_ohm for one in loads)
+    heaviest = min(load.r_ohm for load in loads)
     stated = build.module.r_output_ohm
     listed = None if not stated else stated * build.modules_per_channel
     told = r > 2.0 * u

@@ -127,8 +127,10 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Request, ...]:
         "trip": Setting(test_settings.BATTERY, BLOCK_V, "V"),
     }
     return tuple(
-        dataclasses.replace(one, settings=(for_dc[kind],)) if (kind := one.key.partition("_")[0]) in for_dc else one
-        for one in found
+        dataclasses.replace(request, settings=(for_dc[kind],))
+        if (kind := request.key.partition("_")[0]) in for_dc
+        else request
+        for request in found
     )
 
 
@@ -206,7 +208,7 @@ def _times(build: Build, rail_v: float, readings: Readings) -> list[Outcome]:
         tau = derived(
             lambda t, v: max(t, 1e-6) / -math.log(1.0 - min(v, 0.98 * BLOCK_V) / BLOCK_V), measured(trip), level
         )
-        whole = derived(lambda one, v: dc_trip_s(rail_v, min(v, 0.98 * rail_v), max(one, 1e-6)), tau, level)
+        whole = derived(lambda tau_each, v: dc_trip_s(rail_v, min(v, 0.98 * rail_v), max(tau_each, 1e-6)), tau, level)
         stated = build.protection.dc_time_constant_s
         state = State.UNKNOWN if stated is None else apart(tau, stated, RC_SHARE * stated / math.sqrt(3.0))
         found.append(

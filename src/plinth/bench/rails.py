@@ -67,7 +67,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     """The sheet of the supply of ``channel``. Raises PhysicsError where no such supply could run."""
     load = test_conditions.dummy(build)
     levels = _levels(build.model_copy(update={"load": load}), situation, load)
-    asked = tuple(one for level in levels for one in _asked_at(build, channel, level))
+    asked = tuple(request for level in levels for request in _asked_at(build, channel, level))
     asked += _auxiliary(build, channel, situation)
     drive = next(level for level in levels if level.key == "full").prediction["drive_v_rms"]
     return Sheet(
@@ -352,7 +352,7 @@ def _graph(levels: tuple[_Level, ...], readings: Readings) -> Graph | None:
                 )
             )  # fmt: skip
         have = [(x[k], last(readings, f"{level.key}_{side}")) for k, level in enumerate(loads)]
-        points = [(at, one.value) for at, one in have if one is not None]
+        points = [(at, reading.value) for at, reading in have if reading is not None]
         if points:
             found = np.array(sorted(points))
             curves.append(

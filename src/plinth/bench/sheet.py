@@ -74,10 +74,10 @@ class Graph:
 
     def extent(self) -> tuple[tuple[float, float], tuple[float, float]]:
         """The whole of its curves, bands and discs, with a little room: (least x, most x), (least y, most y)."""
-        x = np.concatenate([one.x for one in self.curves])
-        half = [np.broadcast_to(np.asarray(one.spread, dtype=float), one.y.shape) for one in self.curves]
-        low = min(float(np.min(one.y - by)) for one, by in zip(self.curves, half, strict=True))
-        high = max(float(np.max(one.y + by)) for one, by in zip(self.curves, half, strict=True))
+        x = np.concatenate([curve.x for curve in self.curves])
+        half = [np.broadcast_to(np.asarray(curve.spread, dtype=float), curve.y.shape) for curve in self.curves]
+        low = min(float(np.min(curve.y - by)) for curve, by in zip(self.curves, half, strict=True))
+        high = max(float(np.max(curve.y + by)) for curve, by in zip(self.curves, half, strict=True))
         room = 0.12 * max(high - low, 1e-9 + 1e-3 * abs(high))
         side = 0.04 * max(float(np.ptp(x)), 1e-12)
         return (float(np.min(x)) - side, float(np.max(x)) + side), (low - room, high + room)
@@ -151,26 +151,27 @@ def beside(*readings: Reading) -> tuple[Measured, ...]:
 
     How far its zero is off, alike in all of them, does not leave a ratio.
     """
-    if all(one.beside(readings[0]) for one in readings):
+    if all(reading.beside(readings[0]) for reading in readings):
         return tuple(
-            Measured(one.value, jitter_of(one), (one.number("meter_floor") or 0.0) / math.sqrt(3.0)) for one in readings
+            Measured(reading.value, jitter_of(reading), (reading.number("meter_floor") or 0.0) / math.sqrt(3.0))
+            for reading in readings
         )
-    return tuple(measured(one) for one in readings)
+    return tuple(measured(reading) for reading in readings)
 
 
 def derived(formula: Callable[..., float], *given: Measured) -> Measured:
     """A formula of measured values, with what each adds to its spread (GUM 5.1, differences in place of slopes)."""
-    values = [one.value for one in given]
+    values = [reading.value for reading in given]
     at = formula(*values)
-    if any(one.u is None for one in given):
+    if any(reading.u is None for reading in given):
         return Measured(at, None)
     square = 0.0
-    for place, one in enumerate(given):
+    for place, record in enumerate(given):
         moved = list(values)
-        moved[place] += one.u or 0.0
+        moved[place] += record.u or 0.0
         square += (formula(*moved) - at) ** 2
-    if any(one.u_offset for one in given):
-        square += (formula(*(value + one.u_offset for value, one in zip(values, given, strict=True))) - at) ** 2
+    if any(reading.u_offset for reading in given):
+        square += (formula(*(value + reading.u_offset for value, reading in zip(values, given, strict=True))) - at) ** 2
     return Measured(at, math.sqrt(square))
 
 
@@ -226,6 +227,6 @@ def difference(a: Figure, b: Figure) -> Measured:
     """``a`` less ``b``, what both rest on alike cancelling: by their contributions."""
     by: dict[str, float] = {}
     for sign, figure in ((1.0, a), (-1.0, b)):
-        for one in figure.contributions:
-            by[one.label] = by.get(one.label, 0.0) + sign * one.u_figure
+        for contribution in figure.contributions:
+            by[contribution.label] = by.get(contribution.label, 0.0) + sign * contribution.u_figure
     return Measured(a.value - b.value, math.sqrt(sum(x * x for x in by.values())))

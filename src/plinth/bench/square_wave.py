@@ -54,9 +54,9 @@ def _set(build: Build, requests: tuple[Request, ...], v_in: float) -> tuple[Requ
     """With the square wave that they are read of: as many volts RMS as half its height, peak to peak."""
     load = test_settings.into(test_conditions.dummy(build))
     found: list[Request] = []
-    for one in requests:
-        f_hz = TILT_HZ if one.key == "tilt" else SQUARE_HZ
-        found += test_settings.under((one,), *test_settings.generator(v_in, f_hz), load)
+    for request in requests:
+        f_hz = TILT_HZ if request.key == "tilt" else SQUARE_HZ
+        found += test_settings.under((request,), *test_settings.generator(v_in, f_hz), load)
     return tuple(found)
 
 

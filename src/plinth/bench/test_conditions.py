@@ -32,8 +32,8 @@ def of_module(build: Build, **more: float | str) -> Conditions:
 
 def dummy(build: Build) -> Load:
     """The dummy load that a test is done into: the one of the build that is nearest to its own load."""
-    resistors = [one for one in (*build.loads, build.load) if one.voice_coil is None] or [build.load]
-    return min(resistors, key=lambda one: abs(one.r_ohm - build.load.r_ohm))
+    resistors = [load for load in (*build.loads, build.load) if load.voice_coil is None] or [build.load]
+    return min(resistors, key=lambda resistor: abs(resistor.r_ohm - build.load.r_ohm))
 
 
 def load_warning(build: Build) -> str:

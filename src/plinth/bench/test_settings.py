@@ -40,6 +40,8 @@ def source(build: Build, situation: Situation) -> Setting:
 def under(requests: Sequence[Request], *settings: Setting) -> tuple[Request, ...]:
     """The requests with what is set for all of them, besides what each asks for itself."""
     return tuple(
-        dataclasses.replace(one, settings=(*one.settings, *(s for s in settings if one.setting(s.name) is None)))
-        for one in requests
+        dataclasses.replace(
+            request, settings=(*request.settings, *(s for s in settings if request.setting(s.name) is None))
+        )
+        for request in requests
     )

@@ -53,7 +53,9 @@ def mark_of(fitted: Iterable[Fitted], place: str) -> str:
 
     Empty for what the build was begun with.
     """
-    return " ".join(f"{one.slot} {one.mark}" for one in fitted if one.slot == place or one.slot.startswith(f"{place}."))
+    return " ".join(
+        f"{mark.slot} {mark.mark}" for mark in fitted if mark.slot == place or mark.slot.startswith(f"{place}.")
+    )
 
 
 class Build(Model):
@@ -139,7 +141,7 @@ class Build(Model):
 
     def with_mark(self, slot: str, mark: str) -> "Build":
         """The build with another thing in ``slot``, known by ``mark``."""
-        others = tuple(one for one in self.fitted if one.slot != slot)
+        others = tuple(mark for mark in self.fitted if mark.slot != slot)
         return self.model_copy(update={"fitted": (*others, Fitted(slot=slot, mark=mark))})
 
     @property

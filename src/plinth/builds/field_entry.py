@@ -101,7 +101,7 @@ def _of_the_trade(path: str, text: str) -> float:
 
 def _halves(text: str) -> float:
     """``3+3`` turns: of each half."""
-    halves = [read_number(one) for one in text.split("+")]
+    halves = [read_number(entry) for entry in text.split("+")]
     if len(halves) != 2 or halves[0] != halves[1]:
         raise QuantityError(f"found {text!r}, expected the turns of each half, alike: 3+3, or 3")
     return halves[0]

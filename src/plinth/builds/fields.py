@@ -253,7 +253,7 @@ def with_values(part: Part, values: dict[str, object]) -> Part:
         for step in steps:
             target = target[step]
         target[last] = value
-    document["told"] = [one.model_dump() for one in part.told if one.field not in values]
+    document["told"] = [fact.model_dump() for fact in part.told if fact.field not in values]
     return type(part).model_validate(document)
 
 

@@ -96,7 +96,7 @@ def invalid(error: pydantic.ValidationError) -> list[Invalid]:
 
 def words_of(error: pydantic.ValidationError, where: str) -> list[str]:
     """The same in our words: a sentence each, naming ``where`` and the field."""
-    return [f"{where}: {one.path or 'the build'}: {one.reason}" for one in invalid(error)]
+    return [f"{where}: {fault.path or 'the build'}: {fault.reason}" for fault in invalid(error)]
 
 
 def parse_situation(pairs: list[str]) -> Situation:

@@ -29,7 +29,7 @@ def read_fixed(text: str, unit: str) -> tuple[float, float]:
     Raises QuantityError.
     """
     floor = digits = 0.0
-    for part in (one.strip() for one in text.split("+")):
+    for part in (entry.strip() for entry in text.split("+")):
         counted = _DIGITS.fullmatch(part)
         if counted is not None:
             digits += read_number(counted["number"])
@@ -45,7 +45,7 @@ def read_fixed(text: str, unit: str) -> tuple[float, float]:
 def read_ranges(text: str, unit: str) -> tuple[Range, ...]:
     """Ranges, each its top and its last digit: ``4 V/1 mV; 40 V/10 mV``. Raises QuantityError."""
     ranges = []
-    for part in (one.strip() for one in re.split(r"[;\n]", text)):
+    for part in (entry.strip() for entry in re.split(r"[;\n]", text)):
         if not part:
             continue
         top, slash, digit = part.partition("/")
@@ -55,10 +55,10 @@ def read_ranges(text: str, unit: str) -> tuple[Range, ...]:
         if not 0.0 < found.digit < found.top:
             raise QuantityError(f"found {part!r}, expected a last digit above 0 and below the range's top")
         ranges.append(found)
-    tops = [one.top for one in ranges]
+    tops = [span.top for span in ranges]
     if len(set(tops)) < len(tops):
         raise QuantityError(f"found {text.strip()!r}, expected each range once")
-    return tuple(sorted(ranges, key=lambda one: one.top))
+    return tuple(sorted(ranges, key=lambda span: span.top))
 
 
 def read_bandwidth(text: str) -> float | None:
@@ -86,7 +86,7 @@ def fixed_text(instrument: Instrument) -> str:
 def ranges_text(instrument: Instrument) -> str:
     """As ``read_ranges`` reads it."""
     unit = instrument.role.unit
-    return "; ".join(f"{_plain(one.top, unit)}/{_plain(one.digit, unit)}" for one in instrument.ranges)
+    return "; ".join(f"{_plain(span.top, unit)}/{_plain(span.digit, unit)}" for span in instrument.ranges)
 
 
 def bandwidth_text(instrument: Instrument) -> str:

@@ -82,8 +82,8 @@ class Instrument(Model):
         """The fixed part of the bound at a reading of ``value``: on the smallest range that holds it, else the top."""
         if not self.ranges or not self.digits:
             return self.floor
-        rising = sorted(self.ranges, key=lambda one: one.top)
-        taken = next((one for one in rising if abs(value) <= one.top), rising[-1])
+        rising = sorted(self.ranges, key=lambda span: span.top)
+        taken = next((span for span in rising if abs(value) <= span.top), rising[-1])
         return self.floor + self.digits * taken.digit
 
     def u(self, value: float) -> float | None:
@@ -114,12 +114,15 @@ class BenchKit(Model):
 
     def of(self, role: Role) -> Instrument:
         """The instrument in that role; where nobody has described it, of no stated accuracy."""
-        return next((one for one in self.instruments if one.role == role), Instrument(name=role.words, role=role))
+        return next(
+            (instrument for instrument in self.instruments if instrument.role == role),
+            Instrument(name=role.words, role=role),
+        )
 
     @property
     def listed(self) -> tuple[Instrument, ...]:
         """Those of this kit, and before them the usual ones that nobody has described yet."""
-        named = {one.role for one in self.instruments}
+        named = {instrument.role for instrument in self.instruments}
         return (*(self.of(role) for role in USUAL if role not in named), *self.instruments)
 
 

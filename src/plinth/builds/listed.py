@@ -41,7 +41,7 @@ def claims_text(claims: tuple[PowerClaim, ...]) -> str:
 def read_claims(text: str) -> tuple[PowerClaim, ...]:
     """The powers in a line. Raises QuantityError with found and expected."""
     found: list[PowerClaim] = []
-    for part in (one.strip() for one in text.split(";")):
+    for part in (entry.strip() for entry in text.split(";")):
         if not part:
             continue
         match = _POWER.match(part)
@@ -72,13 +72,13 @@ def read_claims(text: str) -> tuple[PowerClaim, ...]:
 
 def safe_area_text(points: tuple[SafeAreaPoint, ...]) -> str:
     """A safe area as a line."""
-    return "; ".join(f"{shown(one.v_device_v, 'V')} {shown(one.i_a, 'A')}" for one in points)
+    return "; ".join(f"{shown(point.v_device_v, 'V')} {shown(point.i_a, 'A')}" for point in points)
 
 
 def read_safe_area(text: str) -> tuple[SafeAreaPoint, ...]:
     """The points in a line. Raises QuantityError with found and expected."""
     found: list[SafeAreaPoint] = []
-    for part in (one.strip() for one in text.split(";")):
+    for part in (entry.strip() for entry in text.split(";")):
         if not part:
             continue
         match = re.match(r"^([\d.,]+ ?m?V) *,? *([\d.,]+ ?m?A)$", part, re.IGNORECASE)
@@ -94,13 +94,13 @@ def read_safe_area(text: str) -> tuple[SafeAreaPoint, ...]:
 
 def distortion_text(points: tuple[DistortionPoint, ...]) -> str:
     """A curve of distortion as a line."""
-    return "; ".join(f"{shown(one.f_hz, 'Hz')} {100.0 * one.share:.3g} %" for one in points)
+    return "; ".join(f"{shown(point.f_hz, 'Hz')} {100.0 * point.share:.3g} %" for point in points)
 
 
 def read_distortion(text: str) -> tuple[DistortionPoint, ...]:
     """The points in a line. Raises QuantityError with found and expected."""
     found: list[DistortionPoint] = []
-    for part in (one.strip() for one in text.split(";")):
+    for part in (entry.strip() for entry in text.split(";")):
         if not part:
             continue
         match = re.match(r"^([\d.,]+ ?k?(?:Hz)?) *,? *([\d.,]+) ?%$", part, re.IGNORECASE)

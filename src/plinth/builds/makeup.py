@@ -87,7 +87,7 @@ def remade(build: Build, makeup: Makeup) -> Build:
         "module": makeup.module.model_dump(),
         "supply": supply,
     }
-    kind = next(one for one in SUPPLY_KINDS if one.key() == supply["kind"])
+    kind = next(kind for kind in SUPPLY_KINDS if kind.key() == supply["kind"])
     document["mains"] = (document["mains"] or PLAIN_MAINS.model_dump()) if kind.from_the_wall else None
     return Build.model_validate(document)
 

@@ -84,7 +84,9 @@ def value_at(part: BaseModel, path: str) -> Any:
 
 def known_of(part: PartModel, path: str) -> tuple[Told, ...]:
     """All that was told of a property, the best first."""
-    return tuple(sorted((one for one in part.told if one.field == path), key=lambda one: _RANK.index(How(one.how))))
+    return tuple(
+        sorted((fact for fact in part.told if fact.field == path), key=lambda fact: _RANK.index(How(fact.how)))
+    )
 
 
 def how_known(part: PartModel, path: str) -> How:
@@ -122,7 +124,7 @@ def with_told(part: PartT, told: Told) -> PartT:
 
     Raises pydantic.ValidationError where the value cannot be.
     """
-    others = tuple(one for one in part.told if (one.field, one.how) != (told.field, told.how))
+    others = tuple(fact for fact in part.told if (fact.field, fact.how) != (told.field, told.how))
     unsourced = not known_of(part, told.field) and how_known(part, told.field) is How.STATED
     if unsourced and told.how != How.STATED:
         # What stood there without a word of its source is not forgotten.
@@ -135,13 +137,13 @@ def without_told(part: PartT, path: str, how: How) -> PartT:
 
     Raises pydantic.ValidationError where it may not be unknown.
     """
-    return _in_force(part, path, tuple(one for one in part.told if (one.field, one.how) != (path, how)))
+    return _in_force(part, path, tuple(fact for fact in part.told if (fact.field, fact.how) != (path, how)))
 
 
 def _in_force(part: PartT, path: str, told: tuple[Told, ...]) -> PartT:
     document = part.model_dump()
-    document["told"] = [one.model_dump() for one in told]
-    best = min((one for one in told if one.field == path), key=lambda one: _RANK.index(How(one.how)), default=None)
+    document["told"] = [fact.model_dump() for fact in told]
+    best = min((fact for fact in told if fact.field == path), key=lambda fact: _RANK.index(How(fact.how)), default=None)
     target = document
     *steps, last = path.split(".")
     for step in steps:

@@ -26,7 +26,7 @@ _INPUT_SLOTS = tuple(f"supply.input_supply.{part}" for part in ("transformer", "
 
 def station(build: Build, key: str) -> Station:
     """The station of that key in this build; KeyError if there is none."""
-    found = {one.key: one for one in (*STATIONS, *build.supply.stations)}[key]
+    found = {place.key: place for place in (*STATIONS, *build.supply.stations)}[key]
     if key == "reservoir":
         extras = tuple(slot for slot in _EXTRAS if _at(build, slot) is not None)
         return dataclasses.replace(found, slots=found.slots + extras)
@@ -37,7 +37,7 @@ def station(build: Build, key: str) -> Station:
 
 def stations(build: Build) -> tuple[Station, ...]:
     """All eight stations of this build, wall to load."""
-    return tuple(station(build, one.key) for one in STATIONS)
+    return tuple(station(build, place.key) for place in STATIONS)
 
 
 def part_in(build: Build, slot: str) -> Part:
@@ -87,7 +87,7 @@ def with_part(build: Build, slot: str, part: Part, *, changed: bool = False) -> 
 def _follow_load(document: dict[str, Any], before: dict[str, Any], *, changed: bool) -> None:
     """The dummy loads of the build hold the one in the station: ``changed`` in place, else put beside the others."""
     after, loads = document["load"], list(document["loads"])
-    known = [_identity(one) for one in loads]
+    known = [_identity(load) for load in loads]
     place = _identity(before if changed else after)
     if not changed and place in known and loads[known.index(place)]["name"] != after["name"]:
         # What was renamed since keeps its records; this is another thing.

@@ -104,7 +104,7 @@ def prices_text(prices: tuple[Price, ...]) -> str:
 def read_prices(text: str) -> tuple[Price, ...]:
     """The prices in a line. Raises QuantityError with found and expected."""
     found = []
-    for part in (one.strip() for one in text.split(";")):
+    for part in (entry.strip() for entry in text.split(";")):
         if not part:
             continue
         match = re.match(r"^(?:(?:from )?(\d{1,7}) *:)? *(\d{1,7}(?:[.,]\d+)?)$", part)

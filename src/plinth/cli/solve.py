@@ -130,17 +130,17 @@ def clip_power_thd(prediction: Prediction) -> dict[str, object]:
     if not can_overdrive(circuit):
         raise PhysicsError("a load whose clipped current is not computed")
     onset, found = power_at_thd(circuit, drive, (0.01, 0.10))
-    one, ten = (at.power_w for at in found)
+    at_1, at_10 = (at.power_w for at in found)
     # What the tolerances do to the onset they do to these as well.
     u = prediction["clip_power_w"].u / prediction["clip_power_w"].value
     return {
         "onset_w": onset,
-        "thd_1_w": one,
-        "thd_10_w": ten,
-        "u_thd_1_w": u * one,
-        "u_thd_10_w": u * ten,
+        "thd_1_w": at_1,
+        "thd_10_w": at_10,
+        "u_thd_1_w": u * at_1,
+        "u_thd_10_w": u * at_10,
         "sentence": "Clip power per channel, distortion from 20 harmonics: "
-        f"{shown_with_spread(one, 2 * u * one, 'W')} at 1 %, {shown_with_spread(ten, 2 * u * ten, 'W')} at 10 %; "
+        f"{shown_with_spread(at_1, 2 * u * at_1, 'W')} at 1 %, {shown_with_spread(at_10, 2 * u * at_10, 'W')} at 10 %; "
         f"{onset:.3g} W at onset.",
     }
 

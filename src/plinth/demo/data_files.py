@@ -33,13 +33,13 @@ def entries(name: str) -> tuple[Entry, ...]:
     Raises KeyError for a kind that there is not, pydantic.ValidationError for a part that is not as its kind is.
     """
     found = document(name)
-    return tuple(_entry(dict(one), str(found.get("currency", ""))) for one in found["part"])
+    return tuple(_entry(dict(entry), str(found.get("currency", ""))) for entry in found["part"])
 
 
-def _entry(one: dict[str, Any], currency: str) -> Entry:
-    kind, stock = one.pop("kind"), one.pop("stock", {})
-    usual, stated = one.pop("usual", False), one.pop("usual_but", ())
-    part: Part = PART_KINDS[kind].model_validate(one)
+def _entry(table: dict[str, Any], currency: str) -> Entry:
+    kind, stock = table.pop("kind"), table.pop("stock", {})
+    usual, stated = table.pop("usual", False), table.pop("usual_but", ())
+    part: Part = PART_KINDS[kind].model_validate(table)
     if usual or stated:
         part, stock = _all_assumed(part, stated), {"note": _GENERIC, **stock}
     if "prices" in stock:

@@ -127,7 +127,7 @@ def _inspect(workshop: Workshop, build_id: int) -> None:
 def _measure_parts(workshop: Workshop, build_id: int) -> None:
     """The cans before they were soldered in: one of them is an old one."""
     at = BEGUN - dt.timedelta(days=3)
-    tests = {one.key: one for one in part_tests_of(STAGE_PAIR)}
+    tests = {test.key: test for test in part_tests_of(STAGE_PAIR)}
     for key, typed in _PARTS.items():
         for piece, text in enumerate(typed, 1):
             at += dt.timedelta(minutes=1)
@@ -140,9 +140,9 @@ def _bring_up_left(workshop: Workshop, build_id: int) -> None:
     at = BEGUN
     answered: dict[str, dt.datetime] = {}
     plan = plan_steps(STAGE_PAIR, CHANNEL, idle, values)
-    keys = [one.key for one in plan]
+    keys = [step.key for step in plan]
     for key in keys[: keys.index(_NOT_YET)]:
-        step = next(one for one in plan_steps(STAGE_PAIR, CHANNEL, idle, values) if one.key == key)
+        step = next(step for step in plan_steps(STAGE_PAIR, CHANNEL, idle, values) if step.key == key)
         at += dt.timedelta(minutes=4, seconds=int(step.wait_s))
         if step.due_after:
             at = answered[step.due_after] + dt.timedelta(seconds=int(step.due_after_s), minutes=6)

@@ -16,7 +16,7 @@ def _invented() -> tuple[Part, ...]:
     from plinth.demo.builds import REHEARSAL_ROOM
     from plinth.demo.shelf import WHOLE
 
-    slots = [slot for one in stations(REHEARSAL_ROOM) for slot in one.slots]
+    slots = [slot for station in stations(REHEARSAL_ROOM) for slot in station.slots]
     return (*(part for part, _ in WHOLE), *(part_in(REHEARSAL_ROOM, slot) for slot in slots))
 
 

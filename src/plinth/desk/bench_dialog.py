@@ -70,7 +70,7 @@ class InstrumentRow:
 
     def widgets(self) -> list[QWidget]:
         """All of them, in their columns."""
-        more = [one for one in (self.bandwidth, self.away) if one is not None]
+        more = [editor for editor in (self.bandwidth, self.away) if editor is not None]
         return [self.heading, self.name, self.accuracy, self.fixed, self.ranges, *more]
 
 
@@ -118,7 +118,7 @@ class BenchDialog(Dialog):
 
     def _add_row(self, instrument: Instrument) -> InstrumentRow:
         role = instrument.role
-        added = any(one.role is role for one in self.rows) or role not in USUAL
+        added = any(row.role is role for row in self.rows) or role not in USUAL
         row = InstrumentRow(
             role,
             instrument.identity or secrets.token_hex(4),
@@ -177,7 +177,7 @@ class BenchDialog(Dialog):
 
     def row(self, role: Role) -> InstrumentRow:
         """The first of that role."""
-        return next(one for one in self.rows if one.role is role)
+        return next(row for row in self.rows if row.role is role)
 
     def take(self) -> None:
         """Accept what can be understood, else say what is wrong where."""

@@ -24,17 +24,17 @@ class ChannelChoice(QWidget):
         self._make()
 
     def _make(self) -> None:
-        for one in self._group.buttons():
-            self._group.removeButton(one)
-            put_away(one)
+        for push in self._group.buttons():
+            self._group.removeButton(push)
+            put_away(push)
         for name in self._session.build.channels:
-            one = button(name.capitalize(), "row")
-            one.setCheckable(True)
-            one.setChecked(name == self.channel)
-            one.setAccessibleName(f"Channel {name}")
-            one.clicked.connect(lambda _checked=False, name=name: self.choose(name))
-            self._group.addButton(one)
-            self._box.addWidget(one)
+            push = button(name.capitalize(), "row")
+            push.setCheckable(True)
+            push.setChecked(name == self.channel)
+            push.setAccessibleName(f"Channel {name}")
+            push.clicked.connect(lambda _checked=False, name=name: self.choose(name))
+            self._group.addButton(push)
+            self._box.addWidget(push)
 
     @property
     def channel(self) -> str:
@@ -44,6 +44,6 @@ class ChannelChoice(QWidget):
     def choose(self, name: str) -> None:
         """Go to a channel."""
         self._current.take(name)
-        for one, channel in zip(self._group.buttons(), self._session.build.channels, strict=True):
-            one.setChecked(channel == name)
+        for push, channel in zip(self._group.buttons(), self._session.build.channels, strict=True):
+            push.setChecked(channel == name)
         self.chosen.emit(name)

@@ -46,19 +46,19 @@ class ChoiceRow(QWidget):
             self._names = names
             self.list.clear()
             self.list.addItems(list(names))
-            for one in self.buttons:
-                self._group.removeButton(one)
-                put_away(one)
+            for push in self.buttons:
+                self._group.removeButton(push)
+                put_away(push)
             for name in names:
-                one = button(name, "row", tip=f"{self._tip}: {name}")
-                one.setCheckable(True)
-                one.setAccessibleName(f"{self._title} {name}")
-                one.clicked.connect(lambda _checked=False, name=name: self.chosen.emit(name))
-                self._group.addButton(one)
-                self._row_box.addWidget(one)
+                push = button(name, "row", tip=f"{self._tip}: {name}")
+                push.setCheckable(True)
+                push.setAccessibleName(f"{self._title} {name}")
+                push.clicked.connect(lambda _checked=False, name=name: self.chosen.emit(name))
+                self._group.addButton(push)
+                self._row_box.addWidget(push)
             self._fit()
-        for one, name in zip(self.buttons, names, strict=True):
-            one.setChecked(name == down)
+        for push, name in zip(self.buttons, names, strict=True):
+            push.setChecked(name == down)
         if down in names:
             self.list.setCurrentIndex(names.index(down))
         self.setVisible(len(names) > 1)
@@ -66,4 +66,4 @@ class ChoiceRow(QWidget):
     @property
     def buttons(self) -> list[QPushButton]:
         """One for each choice."""
-        return [one for one in self._group.buttons() if isinstance(one, QPushButton)]
+        return [push for push in self._group.buttons() if isinstance(push, QPushButton)]

@@ -48,24 +48,26 @@ class DueButton(QPushButton):
         menu = self.menu()
         menu.clear()
         at = self._session.now()
-        for one in self._session.reminders.all():
-            action = QAction(f"{_when(one, at)}: {self._session.build_of(one.build_id).name}, {one.words}", menu)
-            action.triggered.connect(lambda _checked=False, one=one: self.chosen.emit(one))
+        for reminder in self._session.reminders.all():
+            action = QAction(
+                f"{_when(reminder, at)}: {self._session.build_of(reminder.build_id).name}, {reminder.words}", menu
+            )
+            action.triggered.connect(lambda _checked=False, reminder=reminder: self.chosen.emit(reminder))
             menu.addAction(action)
 
 
 def due_words(reminders: Sequence[Reminder], at: dt.datetime) -> str:
     """``2 due``; ``due 14:20`` where the next is soon; else nothing."""
-    due = sum(one.at <= at for one in reminders)
+    due = sum(reminder.at <= at for reminder in reminders)
     if due:
         return f"{due} due"
-    following = min((one.at for one in reminders), default=None)
+    following = min((reminder.at for reminder in reminders), default=None)
     if following is None or (following - at).total_seconds() > _SOON_S:
         return ""
     return f"due {following.astimezone():%H:%M}"
 
 
-def _when(one: Reminder, at: dt.datetime) -> str:
-    moment = f"{one.at.astimezone():%a %d %b, %H:%M}"
-    left = (one.at - at).total_seconds()
+def _when(reminder: Reminder, at: dt.datetime) -> str:
+    moment = f"{reminder.at.astimezone():%a %d %b, %H:%M}"
+    left = (reminder.at - at).total_seconds()
     return f"since {moment}" if left <= 0.0 else f"{moment}, in {wait_words(left)}"

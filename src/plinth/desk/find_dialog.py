@@ -52,7 +52,9 @@ class FindDialog(Dialog):
             "60 W 4R, sink < 75 at 35, under 120, drawer; empty: nothing over its limit"
         )
         self.requirement.setAccessibleName("What is required")
-        self._by_words = {WORDS[slot]: slot for one in stations(session.build) for slot in one.slots if slot in KINDS}
+        self._by_words = {
+            WORDS[slot]: slot for station in stations(session.build) for slot in station.slots if slot in KINDS
+        }
         self.places = [self._place(k, slots) for k in range(MOST_STATIONS)]
         self.rank = QComboBox()
         self.rank.addItems(list(RANKS))
@@ -78,8 +80,8 @@ class FindDialog(Dialog):
         close.clicked.connect(self.reject)
         chosen = QHBoxLayout()
         chosen.addWidget(label("Choose for", "soft"))
-        for one in self.places:
-            chosen.addWidget(one)
+        for place in self.places:
+            chosen.addWidget(place)
         chosen.addWidget(label("in order of", "soft"))
         chosen.addWidget(self.rank)
         chosen.addStretch()
@@ -112,8 +114,8 @@ class FindDialog(Dialog):
     @property
     def slots(self) -> tuple[str, ...]:
         """The stations that are chosen for."""
-        words = [one.currentText() for one in self.places]
-        return tuple(dict.fromkeys(self._by_words[one] for one in words if one != NONE))
+        words = [place.currentText() for place in self.places]
+        return tuple(dict.fromkeys(self._by_words[word] for word in words if word != NONE))
 
     def _read(self) -> None:
         try:
@@ -133,7 +135,7 @@ class FindDialog(Dialog):
 
     def _ohms(self) -> tuple[float, ...]:
         found = [*self.outcome.met, *self.outcome.lost]
-        return tuple(sorted({ohms for one in found for ohms in one.powers}, reverse=True))
+        return tuple(sorted({ohms for combination in found for ohms in combination.powers}, reverse=True))
 
     def search(self) -> None:
         """Search anew; one under way ends."""
@@ -169,7 +171,7 @@ class FindDialog(Dialog):
         self.rows.setColumnCount(len(heads))
         self.rows.setHorizontalHeaderLabels(heads)
         powers = len(heads) - 4
-        fill(self.rows, [self._row(one) for one in self.shown], range(1, powers + 3))
+        fill(self.rows, [self._row(combination) for combination in self.shown], range(1, powers + 3))
         self.why.setText(_why(found))
         if self.shown:
             self.rows.setFocus()
@@ -179,15 +181,21 @@ class FindDialog(Dialog):
     def shown(self) -> tuple[Candidate, ...]:
         return (*self.outcome.met, *self.outcome.lost)
 
-    def _row(self, one: Candidate) -> list[str]:
-        parts = [item.part.name for item in one.items.values() if item is not None]
-        powers = [shown(one.powers[ohms].value, "W") if ohms in one.powers else NONE for ohms in self._ohms()]
-        sink = NONE if one.sink is None else f"{one.sink.value:.0f} °C"
-        price = "?" if one.price is None else f"{one.price:.2f}"
-        margin = NONE if one.margin is None else f"{one.margin.label.lower()} {short_margin_words(one.margin)}"
+    def _row(self, candidate: Candidate) -> list[str]:
+        parts = [item.part.name for item in candidate.items.values() if item is not None]
+        powers = [
+            shown(candidate.powers[ohms].value, "W") if ohms in candidate.powers else NONE for ohms in self._ohms()
+        ]
+        sink = NONE if candidate.sink is None else f"{candidate.sink.value:.0f} °C"
+        price = "?" if candidate.price is None else f"{candidate.price:.2f}"
+        margin = (
+            NONE
+            if candidate.margin is None
+            else f"{candidate.margin.label.lower()} {short_margin_words(candidate.margin)}"
+        )
         words = ", ".join(parts) or "as it is"
-        if one.why_not:
-            return [f"◆ {words}", *powers, sink, price, f"lost, {one.why_not}"]
+        if candidate.why_not:
+            return [f"◆ {words}", *powers, sink, price, f"lost, {candidate.why_not}"]
         return [f"○ {words}", *powers, sink, price, margin]
 
     def try_row(self, row: int) -> None:
@@ -226,7 +234,7 @@ def _why(found: SearchResult) -> str:
     said = f"{found.count:,} combinations, {len(found.met)} shown that meet it, each predicted in full."
     if by_reason:
         said += f" Lost: {', '.join(f'{count:,} {words}' for words, count in by_reason)}."
-    never = [f"{name} ({one.why})" for (_, name), one in found.of_part.items() if one.joins]
+    never = [f"{name} ({reason.why})" for (_, name), reason in found.of_part.items() if reason.joins]
     if never:
         said += f" In none: {', '.join(never[:6])}{' …' if len(never) > 6 else ''}."
     return said

@@ -54,7 +54,7 @@ class Followers(QObject):
         self._every = [*self._living(), Follower(ref(widget), call, dresses)]
 
     def _living(self) -> list[Follower]:
-        return [one for one in self._every if one.widget is not None]
+        return [follower for follower in self._every if follower.widget is not None]
 
     def begin(self) -> None:
         """Give everybody a turn from now on, once, however many changes came before it."""
@@ -67,12 +67,12 @@ class Followers(QObject):
     def settle(self, within: QWidget | None = None) -> None:
         """Give at once their turn to all who wait for it, or to those within a widget."""
         waiting, self._waiting = self._waiting, deque()
-        for one in waiting:
-            widget = one.widget
+        for follower in waiting:
+            widget = follower.widget
             if within is None or (widget is not None and (widget is within or within.isAncestorOf(widget))):
-                one.turn()
+                follower.turn()
             else:
-                self._waiting.append(one)
+                self._waiting.append(follower)
 
     def _next(self) -> None:
         begun = time.monotonic()
@@ -87,6 +87,6 @@ class Followers(QObject):
                 QTimer.singleShot(TURN_MS, self, self._next)
 
 
-def _order(one: Follower) -> tuple[bool, bool]:
-    widget = one.widget
-    return widget is None or not widget.isVisible(), not one.dresses
+def _order(follower: Follower) -> tuple[bool, bool]:
+    widget = follower.widget
+    return widget is None or not widget.isVisible(), not follower.dresses

@@ -39,10 +39,10 @@ class Head(QWidget):
         row = QHBoxLayout()
         row.setSpacing(2)
         for index, stage in enumerate(self._in_order):
-            one = button(stage.name)
-            one.setCheckable(True)
-            self.stages.addButton(one, index)
-            row.addWidget(one)
+            push = button(stage.name)
+            push.setCheckable(True)
+            self.stages.addButton(push, index)
+            row.addWidget(push)
         self.stages.idClicked.connect(lambda place: self.stage_chosen.emit(self._in_order[place].key))
         self.stages.button(0).setChecked(True)
         self.due = DueButton(session, self)
@@ -80,7 +80,7 @@ class Head(QWidget):
 
     def check(self, key: str) -> None:
         """The stage whose page is shown."""
-        self.stages.button([one.key for one in self._in_order].index(key)).setChecked(True)
+        self.stages.button([stage.key for stage in self._in_order].index(key)).setChecked(True)
 
     def _fit(self) -> None:
         self.setFixedHeight(look.px(38))
@@ -88,8 +88,8 @@ class Head(QWidget):
         self.dark.setText("light" if look.dark else "dark")
         self.dark.setAccessibleName("Change to light" if look.dark else "Change to dark")
         ink, soft, sunk = (look.token(name).name() for name in ("ink", "ink2", "sunk"))
-        for one in self.stages.buttons():
-            one.setStyleSheet(
+        for push in self.stages.buttons():
+            push.setStyleSheet(
                 f"QPushButton {{ border: none; border-radius: 0; border-bottom: 3px solid transparent; color: {soft};"
                 f" font-size: {look.px(14)}px; padding: {look.px(7)}px {look.px(9)}px {look.px(6)}px; }}"
                 f"QPushButton:hover {{ background: {sunk}; }}"
@@ -116,10 +116,10 @@ class Head(QWidget):
         named = "demo workshop" if session.demo else session.workshop.path.stem
         self.place.setText(f"{named}, for practice" if session.practice else named)
         for index, stage in enumerate(self._in_order):
-            name, state, one = stage.name, stage.state(session), self.stages.button(index)
-            one.setText(f"{name}  {state}" if state and look.scale < 1.7 else name)
-            one.setToolTip(plain_tip(f"{name}: {state}" if state else name))
-            one.setAccessibleName(f"{name}, {state}" if state else name)
+            name, state, push = stage.name, stage.state(session), self.stages.button(index)
+            push.setText(f"{name}  {state}" if state and look.scale < 1.7 else name)
+            push.setToolTip(plain_tip(f"{name}: {state}" if state else name))
+            push.setAccessibleName(f"{name}, {state}" if state else name)
 
     def fill_builds(self) -> None:
         """Offer the builds there are."""

@@ -84,7 +84,7 @@ class _Lane(QThread):
             if self.ended:
                 return False
             if not queue:
-                self.waiting = [one for one in self.waiting if one.task.name != job.task.name]
+                self.waiting = [queued for queued in self.waiting if queued.task.name != job.task.name]
             self.waiting.append(job)
             self.bell.notify()
         if not self.isRunning():
@@ -95,14 +95,14 @@ class _Lane(QThread):
         """Whether a job of that name waits here, or (where that is asked as well) runs."""
         with self.bell:
             here = running and self.running is not None and self.running.name == name and not self.running.cancelled
-            return here or any(one.task.name == name for one in self.waiting)
+            return here or any(job.task.name == name for job in self.waiting)
 
     def cancel(self, name: str | None) -> None:
         """Forget the jobs of that name (None: all), and end the one that runs."""
         with self.bell:
-            for one in self.waiting:
-                one.task.cancelled = one.task.cancelled or name in (None, one.task.name)
-            self.waiting = [one for one in self.waiting if not one.task.cancelled]
+            for queued in self.waiting:
+                queued.task.cancelled = queued.task.cancelled or name in (None, queued.task.name)
+            self.waiting = [job for job in self.waiting if not job.task.cancelled]
             if self.running is not None and name in (None, self.running.name):
                 self.running.cancelled = True
 

@@ -17,7 +17,7 @@ class NameDialog(Dialog):
         super().__init__(parent)
         self.setWindowTitle(title)
         self._keep = keep
-        self._taken = {one.strip().lower() for one in taken}
+        self._taken = {name.strip().lower() for name in taken}
         self.field, self.said = QLineEdit(proposed), label("", "over", wrap=True)
         self.field.setAccessibleName("Name of the build")
         self.field.setMaxLength(120)

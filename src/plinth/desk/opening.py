@@ -34,10 +34,10 @@ class CannotOpen(Dialog):
         if not isinstance(error, DamagedWorkshopError):
             del ways["save"]
         for key, text in ways.items():
-            one = button(text, "row")
-            one.clicked.connect(lambda _checked=False, key=key: self._take(key))
-            self.buttons[key] = one
-            box.addWidget(one)
+            push = button(text, "row")
+            push.clicked.connect(lambda _checked=False, key=key: self._take(key))
+            self.buttons[key] = push
+            box.addWidget(push)
 
     def _take(self, choice: str) -> None:
         self.choice = choice

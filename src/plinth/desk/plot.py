@@ -195,14 +195,14 @@ class Plot(QWidget):
     def save_csv(self, path: Path) -> None:
         """Every curve's points: one block of two columns a curve, SI, names and units in the head line."""
         head: list[object] = []
-        for one in self.series:
-            head += [f"{self._x_name}_{self._x_unit} ({one.name})", f"{one.name}_{one.unit}"]
+        for trace in self.series:
+            head += [f"{self._x_name}_{self._x_unit} ({trace.name})", f"{trace.name}_{trace.unit}"]
         rows = [head]
-        longest = max((len(one.x) for one in self.series), default=0)
+        longest = max((len(trace.x) for trace in self.series), default=0)
         for i in range(longest):
             row: list[object] = []
-            for one in self.series:
-                row += [float(one.x[i]), float(one.y[i])] if i < len(one.x) else [None, None]
+            for trace in self.series:
+                row += [float(trace.x[i]), float(trace.y[i])] if i < len(trace.x) else [None, None]
             rows.append(row)
         write_whole(path, csv_text(rows))
 

@@ -94,16 +94,16 @@ class _Drawn:
     @property
     def items(self) -> list[object]:
         """Those there are, from back to front."""
-        return [one for one in (self.band, self.line, self.label) if one is not None]
+        return [item for item in (self.band, self.line, self.label) if item is not None]
 
 
-def _has_band(one: Series) -> bool:
-    return bool(np.any(np.asarray(one.spread) > 0.0))
+def _has_band(trace: Series) -> bool:
+    return bool(np.any(np.asarray(trace.spread) > 0.0))
 
 
-def _kind(one: Series) -> tuple[object, ...]:
+def _kind(trace: Series) -> tuple[object, ...]:
     """What a series' items depend on, besides its points."""
-    return one.role, one.label, one.label_at, one.discs, one.wide, _has_band(one)
+    return trace.role, trace.label, trace.label_at, trace.discs, trace.wide, _has_band(trace)
 
 
 @dataclasses.dataclass(frozen=True)
@@ -151,11 +151,11 @@ class PlotGraph(pg.PlotWidget):
 
     def set_series(self, series: Sequence[Series]) -> None:
         """Show these curves; ones of the same kind as before only move, as while a slider does."""
-        alike = [_kind(one) for one in series] == [_kind(one) for one in self.series]
+        alike = [_kind(trace) for trace in series] == [_kind(trace) for trace in self.series]
         self.series = tuple(series)
         if alike and len(self.drawn) == len(self.series):
-            for drawn, one in zip(self.drawn, self.series, strict=True):
-                self._move(drawn, one)
+            for drawn, trace in zip(self.drawn, self.series, strict=True):
+                self._move(drawn, trace)
             self._place_labels()
         else:
             self._draw()
@@ -164,10 +164,10 @@ class PlotGraph(pg.PlotWidget):
         """A name above (below) its line stands on the other side where it would not fit."""
         _, (low, high) = self.viewRange()
         height = self.getViewBox().height()
-        for drawn, one in zip(self.drawn, self.series, strict=True):
-            if drawn.label is None or one.label_at not in ("above", "below") or height <= 0.0:
+        for drawn, trace in zip(self.drawn, self.series, strict=True):
+            if drawn.label is None or trace.label_at not in ("above", "below") or height <= 0.0:
                 continue
-            above, y = one.label_at == "above", drawn.label.pos().y()
+            above, y = trace.label_at == "above", drawn.label.pos().y()
             room = (high - y if above else y - low) / (high - low) * height
             # The text itself has some air around it in there.
             fits = room >= 0.7 * drawn.label.boundingRect().height()
@@ -176,54 +176,54 @@ class PlotGraph(pg.PlotWidget):
     def _draw(self) -> None:
         for item in (item for drawn in self.drawn for item in drawn.items):
             self.removeItem(item)
-        self.drawn = [self._drawn_as(one) for one in self.series]
-        for drawn, one in zip(self.drawn, self.series, strict=True):
+        self.drawn = [self._drawn_as(trace) for trace in self.series]
+        for drawn, trace in zip(self.drawn, self.series, strict=True):
             for item in drawn.items:
                 self.addItem(item, ignoreBounds=True)
-            self._move(drawn, one)
+            self._move(drawn, trace)
         self._place_labels()
         for extra in (self.cursor, self._readout):
             if extra.scene() is None:
                 self.addItem(extra, ignoreBounds=True)
                 extra.hide()
 
-    def _drawn_as(self, one: Series) -> _Drawn:
-        colour = look.token(one.role)
+    def _drawn_as(self, trace: Series) -> _Drawn:
+        colour = look.token(trace.role)
         band = label = None
-        if _has_band(one):
+        if _has_band(trace):
             soft = QColor(colour)
             soft.setAlphaF(0.28)
             band = pg.PlotCurveItem(pen=None, brush=soft, fillLevel="enclosed")
-        if one.discs:
+        if trace.discs:
             line = pg.PlotDataItem(
                 pen=pg.mkPen(colour, width=1), symbol="o", symbolSize=look.px(9), symbolBrush=colour,
                 symbolPen=pg.mkPen(look.token("sheet"), width=1.5),
             )  # fmt: skip
         else:
-            line = PlotCurve(colour, look.scale * (3.0 if one.wide else 1.6))
-        if one.label:
-            anchor = {"above": (1, 1), "below": (1, 0), "start": (0, 0.5), "right": (0, 0)}[one.label_at]
+            line = PlotCurve(colour, look.scale * (3.0 if trace.wide else 1.6))
+        if trace.label:
+            anchor = {"above": (1, 1), "below": (1, 0), "start": (0, 0.5), "right": (0, 0)}[trace.label_at]
             ground = look.token("sheet")
             ground.setAlphaF(0.85)
-            label = pg.TextItem(one.label, color=colour, anchor=anchor, fill=pg.mkBrush(ground))
+            label = pg.TextItem(trace.label, color=colour, anchor=anchor, fill=pg.mkBrush(ground))
             label.setFont(look.font(12, bold=True))
             label.setZValue(5)
         return _Drawn(line, label, band)
 
-    def _move(self, drawn: _Drawn, one: Series) -> None:
-        x = np.log10(one.x) if self._x.log else one.x
+    def _move(self, drawn: _Drawn, trace: Series) -> None:
+        x = np.log10(trace.x) if self._x.log else trace.x
         if drawn.band is not None:
             # Along its upper edge and back along the lower.
-            low, high = one.y - one.spread, one.y + one.spread
+            low, high = trace.y - trace.spread, trace.y + trace.spread
             drawn.band.setData(np.append(x, x[::-1]), np.append(high, low[::-1]))
         # Discs are drawn by an item that takes the logarithm itself.
-        drawn.line.setData(one.x if one.discs else x, one.y)
+        drawn.line.setData(trace.x if trace.discs else x, trace.y)
         if drawn.label is not None:
             drawn.label.setVisible(len(x) > 0)
             if len(x):
-                end = one.y[-max(1, len(one.y) // 6) :]
-                at_start = one.label_at == "start"
-                y = one.y[0] if at_start else np.max(end) if one.label_at == "above" else np.min(end)
+                end = trace.y[-max(1, len(trace.y) // 6) :]
+                at_start = trace.label_at == "start"
+                y = trace.y[0] if at_start else np.max(end) if trace.label_at == "above" else np.min(end)
                 drawn.label.setPos(float(x[0] if at_start else x[-1]), float(y))
 
     def restyle(self) -> None:
@@ -260,10 +260,12 @@ class PlotGraph(pg.PlotWidget):
         if not self.series:
             return ""
         lines = [f"{self._x.name} {shown(x, self._x.unit)}"]
-        for one in self.series:
-            if len(one.x) and one.x[0] <= x <= one.x[-1]:
-                y = float(np.interp(np.log(x), np.log(one.x), one.y) if self._x.log else np.interp(x, one.x, one.y))
-                lines.append(f"{one.name} {shown(y, one.unit)}")
+        for trace in self.series:
+            if len(trace.x) and trace.x[0] <= x <= trace.x[-1]:
+                y = float(
+                    np.interp(np.log(x), np.log(trace.x), trace.y) if self._x.log else np.interp(x, trace.x, trace.y)
+                )
+                lines.append(f"{trace.name} {shown(y, trace.unit)}")
         text = "\n".join(lines)
         place = math.log10(x) if self._x.log else x
         self.cursor.setPos(place)

@@ -151,9 +151,9 @@ def paint_ruler(painter: QPainter, rect: QRectF, content: RulerContent | None, *
 
 def _three_fields(painter: QPainter, track: QRectF, state: State) -> None:
     gap, width = look.px(3), track.width() / 3.0
-    for k, one in enumerate((State.CLEAR, State.CLOSE, State.OVER)):
+    for k, limit_state in enumerate((State.CLEAR, State.CLOSE, State.OVER)):
         field = QRectF(track.left() + k * width, track.top(), width - (gap if k < 2 else 0), track.height())
-        if one is state:
+        if limit_state is state:
             painter.fillRect(field, look.token(state_colour(state)))
         painter.setPen(QPen(look.token("ink2"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -17,7 +17,7 @@ class UnkeptText:
         """Another place is shown: what waits there stands in the fields again. False where it is the same one."""
         if place == self._place:
             return False
-        texts = tuple(one.text() for one in self._fields)
+        texts = tuple(field.text() for field in self._fields)
         if self._place is not None and any(text.strip() for text in texts):
             self._waiting[self._place] = texts
         self._place = place

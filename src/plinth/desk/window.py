@@ -105,7 +105,7 @@ class PlinthWindow(QMainWindow):
         self.setWindowTitle(f"Plinth: {session.workshop.path.name}")
         self._take_place()
         self.head, self.band = Head(session, stages), PowerPathBand(session)
-        self.pages, self._areas = QStackedWidget(), {one.key: QScrollArea() for one in stages}
+        self.pages, self._areas = QStackedWidget(), {stage.key: QScrollArea() for stage in stages}
         for area in self._areas.values():
             # At large text a page may need more room than the window has; it then scrolls, and the band stays.
             area.setWidgetResizable(True)
@@ -161,7 +161,7 @@ class PlinthWindow(QMainWindow):
     def page(self, key: str) -> StagePage:
         """The page of a stage, made where it is not yet."""
         if key not in self._made:
-            stage = next(one for one in self._in_order if one.key == key)
+            stage = next(stage for stage in self._in_order if stage.key == key)
             self._made[key] = stage.page(self.session)
             # Put in its place first: a part that is dressed before is dressed once more when it gets there.
             self._areas[key].setWidget(self._made[key])
@@ -201,7 +201,7 @@ class PlinthWindow(QMainWindow):
 
     def _make_next_page(self) -> None:
         # One at a time, so that whoever moves a slider meanwhile hardly feels it.
-        waiting = [one.key for one in self._in_order if one.key not in self._made]
+        waiting = [stage.key for stage in self._in_order if stage.key not in self._made]
         if waiting and self.isVisible():
             self.page(waiting[0])
             QTimer.singleShot(0, self, self._make_next_page)
@@ -212,9 +212,13 @@ class PlinthWindow(QMainWindow):
         session = self.session
         stages = [
             Command(
-                f"stage.{one.key}", f"go to {one.name}", "Stage", partial(self.show_stage, one.key), f"Ctrl+{place}"
+                f"stage.{stage.key}",
+                f"go to {stage.name}",
+                "Stage",
+                partial(self.show_stage, stage.key),
+                f"Ctrl+{place}",
             )
-            for place, one in enumerate(self._in_order, 1)
+            for place, stage in enumerate(self._in_order, 1)
         ]
         stations = [
             Command(
@@ -227,12 +231,12 @@ class PlinthWindow(QMainWindow):
             # The tenth is 0; there are no more digits.
             Command(
                 f"test.{i}",
-                one.command,
+                test.command,
                 "Measure",
                 partial(self._test, i),
                 f"Ctrl+Shift+{(i + 1) % 10}" if i < 10 else "",
             )
-            for i, one in enumerate(TESTS)
+            for i, test in enumerate(TESTS)
         ]
         return (
             *stages,
@@ -257,7 +261,7 @@ class PlinthWindow(QMainWindow):
             Command("bill", "bill: what it costs, what it waits for", "Plan", lambda: self.plan.show_bill(),
                     "Ctrl+Shift+G"),
             Command("fix", "what clears the tightest limit", "Plan", lambda: self.plan.show_fixes(), "Ctrl+Shift+F",
-                    lambda: any(one.fix for one in session.predictions.margins)),
+                    lambda: any(margin.fix for margin in session.predictions.margins)),
             Command("find_me", "find me: what of the shelf meets a requirement", "Plan", lambda: self.plan.show_find(),
                     "Ctrl+F", lambda: session.predictions.prediction is not None),
             Command("wiring", "show me the wiring", "Plan", lambda: self.plan.show_wiring(), "Ctrl+W",
@@ -328,12 +332,12 @@ class PlinthWindow(QMainWindow):
         self.pages.setCurrentWidget(self._areas[key])
         self.page(key).come_up()
 
-    def go_to_due(self, one: Reminder) -> None:
+    def go_to_due(self, reminder: Reminder) -> None:
         """To the step that a reminder is about."""
-        if one.build_id != self.session.stored.id:
-            self.session.switch(one.build_id)
+        if reminder.build_id != self.session.stored.id:
+            self.session.switch(reminder.build_id)
         self.show_stage(POWER_UP)
-        self.power_up.channels.choose(self.session.build.channel_of(one.channel))
+        self.power_up.channels.choose(self.session.build.channel_of(reminder.channel))
 
     def _to_next_due(self) -> None:
         reminders = self.session.reminders.all()
@@ -355,7 +359,7 @@ class PlinthWindow(QMainWindow):
 
     def name_build(self, *, copy: bool) -> None:
         """Ask for a name and make the build."""
-        names = [one.build.name for one in self.session.builds]
+        names = [build.build.name for build in self.session.builds]
         title = f"Copy of {self.session.build.name}" if copy else "New build"
         dialog = NameDialog(
             self, title, f"{self.session.build.name}, second" if copy else "", names,
@@ -549,7 +553,7 @@ class PlinthWindow(QMainWindow):
         self.diary.note.setFocus()
 
     def _next_build(self) -> None:
-        ids = [one.id for one in self.session.builds]
+        ids = [build.id for build in self.session.builds]
         self.session.switch(ids[(ids.index(self.session.stored.id) + 1) % len(ids)])
 
     def closeEvent(self, event: QCloseEvent) -> None:

@@ -40,7 +40,7 @@ def supply_bleed_down(build: Build, v_rail: float) -> BleedDown:
     the drivers draw, doubled, and said to be estimated.
     """
     supply, module = build.supply, build.module
-    values = {key: one.value for key, one in inputs_of(build).items()}
+    values = {key: quantity.value for key, quantity in inputs_of(build).items()}
     second = values.get("c2", 0.0)
     c = max(values["c"], values.get("c_minus", 0.0)) + second + build.modules_per_channel * module.c_local_f
     rails = [supply.reservoir.r_bleeder_ohm]
@@ -49,7 +49,7 @@ def supply_bleed_down(build: Build, v_rail: float) -> BleedDown:
         rails.append(minus.r_bleeder_ohm)
     estimated = None in rails
     drivers = 2.0 * module.v_rail_nominal / max(module.driver_a, 1e-4)
-    resistance = max(drivers if one is None else one for one in rails)
+    resistance = max(drivers if rail is None else rail for rail in rails)
     seconds = transients.bleed_down_s(c, resistance, v_rail, transients.SAFE_V)
     return BleedDown(v_rail, math.ceil(seconds), resistance, c, estimated)
 

@@ -65,8 +65,8 @@ class Causes:
 def fault_rails(bench: Bench, steps: Sequence[Step]) -> FaultRails:
     """The rails of every fault at every step that reads one or looks at the lamp, so that ranking solves nothing."""
     behind = {behind_of(step) for step in steps if step.reads in ("rail", "rail_alone", "glow", "glow_alone")}
-    under = behind | {dataclasses.replace(one, board=False) for one in behind}
-    return {(fault, one): bench.rail_v(fault, one) for one in under for fault in RAIL_FAULTS}
+    under = behind | {dataclasses.replace(state, board=False) for state in behind}
+    return {(fault, state): bench.rail_v(fault, state) for state in under for fault in RAIL_FAULTS}
 
 
 def causes(bench: Bench, steps: Sequence[Step], readings: Mapping[str, float]) -> Causes | None:
@@ -169,7 +169,9 @@ def likelihood(bench: Bench, fault: Fault, step: Step, value: float) -> float:
         # What a fault does not touch is as in a healthy build.
         return FLOOR if outside(step, value) else UNKNOWN_INSIDE
     scale = _scale(step)
-    return max(FLOOR, *(_sharpness(one, value, scale) * math.exp(-0.5 * _apart(one, value) ** 2) for one in expected))
+    return max(
+        FLOOR, *(_sharpness(window, value, scale) * math.exp(-0.5 * _apart(window, value) ** 2) for window in expected)
+    )
 
 
 def shown_by(bench: Bench, fault: Fault, step: Step) -> tuple[Expected, ...]:

@@ -45,7 +45,7 @@ def read_equipment(text: str, build: Build) -> Equipment:
     Raises QuantityError with a sentence for what is neither, or does not go with this build.
     """
     found = NOTHING
-    for typed in (one.strip() for one in text.split(";") if one.strip()):
+    for typed in (word.strip() for word in text.split(";") if word.strip()):
         small = _transformer(typed, build)
         if small is not None:
             found = dataclasses.replace(found, small=small)
@@ -68,15 +68,15 @@ def _value(text: str) -> float:
 
 
 def _transformer(typed: str, build: Build) -> Transformer | None:
-    two, tapped, one = _TWO.fullmatch(typed), _TAPPED.fullmatch(typed), _ONE.fullmatch(typed)
+    two, tapped, plain = _TWO.fullmatch(typed), _TAPPED.fullmatch(typed), _ONE.fullmatch(typed)
     if two is not None:
         kind, volts, va = "two", _value(two[1]), _value(two[2])
     elif tapped is not None:
         if tapped[1] != tapped[2]:
             raise QuantityError(f"found {typed!r}, expected two equal halves: {tapped[1]}-0-{tapped[1]}")
         kind, volts, va = "centre_tap", _value(tapped[1]), _value(tapped[3])
-    elif one is not None:
-        kind, volts, va = "one", _value(one[1]), _value(one[2])
+    elif plain is not None:
+        kind, volts, va = "one", _value(plain[1]), _value(plain[2])
     else:
         return None
     if build.supply.transformer is None or build.mains is None:

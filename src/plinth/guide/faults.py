@@ -197,7 +197,7 @@ def _bias_over_it(bench: Bench, step: Step) -> tuple[Expected, ...] | None:
     if bias is None or others is None:
         return None
     return tuple(
-        Expected(volts := bias_mv(bias.i_pair_a, one.value) / 1000.0, one.u * volts) for one in others
+        Expected(volts := bias_mv(bias.i_pair_a, reading.value) / 1000.0, reading.u * volts) for reading in others
     )  # fmt: skip
 
 

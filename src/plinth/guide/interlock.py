@@ -90,7 +90,9 @@ def watch_left_s(
     if power is None or not watching(stand, power, build_id):
         return 0.0
     key = stand.step.about.channel
-    times = [answered_at(one.record) for one in others if one.record is not None and one.step.about.channel == key]
+    times = [
+        answered_at(stand.record) for stand in others if stand.record is not None and stand.step.about.channel == key
+    ]
     since = max([power.at, *times])
     return min(stand.step.wait_s, max(0.0, stand.step.wait_s - (at - since).total_seconds()))
 
@@ -114,7 +116,7 @@ def held_back(
     """Those of ``channels`` that may not be measured: neither brought up nor passed over in writing."""
     today = measure_conditions(build)
     return tuple(
-        one
-        for one in channels
-        if not brought_up(one) and not isinstance(book.counting(measure_gate(build, one), today), Override)
+        channel
+        for channel in channels
+        if not brought_up(channel) and not isinstance(book.counting(measure_gate(build, channel), today), Override)
     )

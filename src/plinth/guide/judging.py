@@ -164,9 +164,9 @@ def hint_for(step: Step, side: int, value: float) -> Hint | None:
     """What to check at a reading outside the window on that ``side``: the first that goes with its size."""
     return next(
         (
-            one for one in step.hints
-            if one.side == side and (one.least is None or abs(value) >= one.least)
-            and (one.most is None or abs(value) <= one.most)
+            hint for hint in step.hints
+            if hint.side == side and (hint.least is None or abs(value) >= hint.least)
+            and (hint.most is None or abs(value) <= hint.most)
         ),
         None,
     )  # fmt: skip

@@ -86,6 +86,6 @@ def known_of(build: Build, given: Equipment | Precomputed) -> Precomputed:
 # For whoever asks for the steps of one build again and again and keeps nothing: a report, a card.
 @functools.lru_cache(maxsize=32)
 def _turned_up(build: Build) -> tuple[tuple[MainsStep, ...], tuple[MainsStep, ...]]:
-    one = one_channel(build)
-    least = mains_steps(with_trimmer_at(one, LEFT_OVER_SHARE), Situation())
-    return least, least if one.module.bias is None else mains_steps(one, Situation())
+    single = one_channel(build)
+    least = mains_steps(with_trimmer_at(single, LEFT_OVER_SHARE), Situation())
+    return least, least if single.module.bias is None else mains_steps(single, Situation())

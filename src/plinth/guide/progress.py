@@ -177,10 +177,10 @@ def _rounds_inside(step: Step, book: RecordBook) -> int:
     if step.rounds == 1:
         return 1
     count = 0
-    for one in reversed(book.series(step.subject, step.conditions)):
-        if repaired_since(step, book, one.taken_at):
+    for record in reversed(book.series(step.subject, step.conditions)):
+        if repaired_since(step, book, record.taken_at):
             break
-        if judged_today(step, one).state in (State.OVER, State.UNKNOWN):
+        if judged_today(step, record).state in (State.OVER, State.UNKNOWN):
             break
         count += 1
     return count
@@ -188,12 +188,12 @@ def _rounds_inside(step: Step, book: RecordBook) -> int:
 
 def due(all_stands: Sequence[StepStand]) -> StepStand | None:
     """The step to take now; None when everything is settled."""
-    return next((one for one in all_stands if not one.settled), None)
+    return next((stand for stand in all_stands if not stand.settled), None)
 
 
 def settled_count(all_stands: Sequence[StepStand]) -> int:
     """How many steps are done or passed over."""
-    return sum(one.settled for one in all_stands)
+    return sum(stand.settled for stand in all_stands)
 
 
 def due_words(stand: StepStand, at: dt.datetime) -> str:

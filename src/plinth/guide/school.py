@@ -21,7 +21,7 @@ LOUDSPEAKER = "loudspeaker"
 
 def to_loudspeaker(all_stands: Sequence[StepStand]) -> tuple[StepStand, ...]:
     """The steps up to the permission of a loudspeaker; all of them in a school that does not give it."""
-    keys = [one.step.key for one in all_stands]
+    keys = [stand.step.key for stand in all_stands]
     return tuple(all_stands[: keys.index(LOUDSPEAKER) + 1] if LOUDSPEAKER in keys else all_stands)
 
 
@@ -92,7 +92,9 @@ class School:
         values = self.counting_values(build, channel, v_build_idle, book, equipment)
         steps = self.steps(build, channel, v_build_idle, values, equipment)
         if held:
-            steps = tuple(dataclasses.replace(one, blocked=one.blocked or held) if one.power else one for one in steps)
+            steps = tuple(
+                dataclasses.replace(step, blocked=step.blocked or held) if step.power else step for step in steps
+            )
         return stands(steps, book)
 
 

@@ -59,19 +59,19 @@ def noted(step: Step, reading: Reading) -> Reading:
 def run_of(step: Step, book: RecordBook) -> tuple[WatchedPoint, ...]:
     """The readings of a step and on its way, of the last run under power, in order of time."""
     found = [
-        one
+        reading
         for subject in (on_the_way(step), step.subject)
-        for one in book.series(subject, step.conditions)
-        if one.bound is Bound.NONE and one.number("since_on_s") is not None
+        for reading in book.series(subject, step.conditions)
+        if reading.bound is Bound.NONE and reading.number("since_on_s") is not None
     ]
     if not found:
         return ()
-    found.sort(key=lambda one: one.taken_at)
+    found.sort(key=lambda reading: reading.taken_at)
     begun = _switched_on(found[-1])
     return tuple(
-        WatchedPoint(float(one.number("since_on_s") or 0.0), one)
-        for one in found
-        if abs((_switched_on(one) - begun).total_seconds()) <= _SAME_RUN_S
+        WatchedPoint(float(reading.number("since_on_s") or 0.0), reading)
+        for reading in found
+        if abs((_switched_on(reading) - begun).total_seconds()) <= _SAME_RUN_S
     )
 
 
@@ -84,12 +84,15 @@ def watched(step: Step, book: RecordBook) -> Watched | None:
     watch, points = step.watch, run_of(step, book)
     if watch is None or not points:
         return None
-    t = np.array([one.t_s for one in points])
+    t = np.array([point.t_s for point in points])
     if len(points) < 2 or float(np.ptp(t)) < 0.05 * watch.tau_s:
         return Watched(points, None, _single(step, watch, points), None)
-    y = np.array([one.reading.value for one in points])
+    y = np.array([point.reading.value for point in points])
     # What is the same in all readings of one meter moves the end with them and tells no course.
-    us = [one.reading.u if one.reading.u is not None else _UNKNOWN_METER * abs(one.reading.value) for one in points]
+    us = [
+        point.reading.u if point.reading.u is not None else _UNKNOWN_METER * abs(point.reading.value)
+        for point in points
+    ]
     u = max(watch.jitter * max(us), 0.1 * watch.within)
     fit = approach(t, y, u, watch.tau_s, watch.tau_spread)
     known = fit.u_end <= max(_KNOWN_SHARE * max(abs(fit.off), float(np.ptp(y))), watch.within)

@@ -46,7 +46,7 @@ def judged_claims(build: Build, prediction: Prediction, into: Mapping[float, Int
         lambda: _response(build), lambda: _quiescent(build, prediction), lambda: _damping(build),
         lambda: _distortion(build.module), lambda: supply_ratings(build, prediction),
     )  # fmt: skip
-    return tuple(one for judge in judges for one in judge())
+    return tuple(margin for judge in judges for margin in judge())
 
 
 # Power
@@ -109,7 +109,11 @@ def _power_consistent(module: Module, claim: PowerClaim) -> ClaimState:
             f"The same listing allows no load below {module.r_load_min_ohm:g} Ω, and claims one of "
             f"{claim.r_load_ohm:g} Ω."
         )
-    same = [one for one in module.claims if one is not claim and (one.definition, one.v_rail_v) == _meant(claim)]
+    same = [
+        stated
+        for stated in module.claims
+        if stated is not claim and (stated.definition, stated.v_rail_v) == _meant(claim)
+    ]
     peak = peak_from_rms(rms_for_power(claim.power_w, claim.r_load_ohm))
     for other in same:
         theirs = peak_from_rms(rms_for_power(other.power_w, other.r_load_ohm))
@@ -123,7 +127,7 @@ def _power_consistent(module: Module, claim: PowerClaim) -> ClaimState:
     if (
         listed is not None
         and module.claims
-        and claim is max(module.claims, key=lambda one: one.power_w * one.r_load_ohm)
+        and claim is max(module.claims, key=lambda stated: stated.power_w * stated.r_load_ohm)
     ):
         driven = listed * module.gain
         needed = rms_for_power(claim.power_w, claim.r_load_ohm)
@@ -179,9 +183,10 @@ def _sensitivity(module: Module, prediction: Prediction) -> Iterator[JudgedClaim
     else:
         possible = yes(f"Yes: {sum_}.") if fits else no(f"No: {sum_}, and the module stands {module.v_rail_max:g} V.")
     nearest = min(
-        (rms_for_power(one.power_w, one.r_load_ohm) for one in module.claims), key=lambda v: abs(v / driven - 1.0),
+        (rms_for_power(stated.power_w, stated.r_load_ohm) for stated in module.claims),
+        key=lambda v: abs(v / driven - 1.0),
         default=None,
-    )  # fmt: skip
+    )
     if nearest is None:
         consistent = unsure("No power is listed that it could be held against.")
     elif abs(nearest / driven - 1.0) <= 0.15:
@@ -210,7 +215,7 @@ def _gain(build: Build, prediction: Prediction) -> Iterator[JudgedClaim]:
     if listed is None or not module.claims:
         consistent = ALONE
     else:
-        volts = max(rms_for_power(one.power_w, one.r_load_ohm) for one in module.claims)
+        volts = max(rms_for_power(stated.power_w, stated.r_load_ohm) for stated in module.claims)
         by = volts / listed
         consistent = (yes if abs(by / module.gain - 1.0) <= 0.15 else no)(
             f"Its power over its sensitivity is {shown(volts, 'V')} / {shown(listed, 'V')} = {by:.3g} times."
@@ -237,7 +242,7 @@ def _response(build: Build) -> Iterator[JudgedClaim]:
         return
     words = f"{shown(module.f_low_hz, 'Hz', 2)} to {shown(module.f_high_hz, 'Hz', 3)}"
     coil = module.output_filter
-    if coil is not None and not all(is_stated(module, one) for one in ("l_filter_h", "c_filter_f", "f_switching_hz")):
+    if coil is not None and not all(is_stated(module, path) for path in ("l_filter_h", "c_filter_f", "f_switching_hz")):
         possible = unsure("Its filter and its clock are only assumed.")
     elif coil is not None:
         corner = output_filter.corner_hz(coil.l_h, coil.c_f)
@@ -348,7 +353,7 @@ def _distortion(module: Module) -> Iterator[JudgedClaim]:
     points = module.distortion
     if not points:
         return
-    words = ", ".join(f"{100.0 * one.share:.3g} % at {shown(one.f_hz, 'Hz', 3)}" for one in points)
+    words = ", ".join(f"{100.0 * point.share:.3g} % at {shown(point.f_hz, 'Hz', 3)}" for point in points)
     falls = next(
         ((a, b) for a, b in itertools.pairwise(points) if b.f_hz > 1000.0 and b.share < FALLS * a.share), None
     )  # fmt: skip

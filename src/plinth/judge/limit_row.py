@@ -77,7 +77,7 @@ class LimitRow:
         )
 
     def _figure(self, prediction: Prediction) -> Figure | None:
-        found = [one for name in self.figures if (one := prediction.get(name)) is not None]
+        found = [known for name in self.figures if (known := prediction.get(name)) is not None]
         pick = min if self.floor else max
         return pick(found, key=lambda figure: figure.value) if found else None
 

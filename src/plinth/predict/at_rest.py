@@ -32,11 +32,11 @@ def _under(
     below = near is not None and all(rail.v_cap[0] <= np.max(source.emf) for rail in near.rails)
     known = near.network if near is not None and below else None
     if len(network.rails) == 2 and len({*zip(network.rails, i_a, g_s, strict=True)}) == 1:
-        one, first = _one_of(network), network.rails[0]
+        single, first = _one_of(network), network.rails[0]
         if not (circuit.steady_v or first.two_stages or first.l_source_h):
-            return _alike(circuit, period, _quick(one.rails[0], source, i_a[0], g_s[0], near), None)
+            return _alike(circuit, period, _quick(single.rails[0], source, i_a[0], g_s[0], near), None)
         law = draws.at_rest(i_a[:1], g_s[:1], period.steps)
-        state = steady_state(one, _first_of(source), law, 0.0, known)
+        state = steady_state(single, _first_of(source), law, 0.0, known)
         return _alike(circuit, period, as_power_state(circuit, period, 0.0, 0, state).plus, state)
     law = draws.at_rest(i_a, g_s, period.steps)
     return as_power_state(circuit, period, 0.0, 0, steady_state(network, source, law, 0.0, known))

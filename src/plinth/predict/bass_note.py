@@ -160,8 +160,8 @@ def _resting_state(solution: Solution) -> Array:
     rest, network = solution.points.idle, solution.points.circuit.network
     if rest.network is not None:
         # Like rails at rest are solved as one.
-        one = rest.network.march.x[0]
-        return np.tile(one, network.size // len(one))
+        at_rest = rest.network.march.x[0]
+        return np.tile(at_rest, network.size // len(at_rest))
     x = np.zeros(network.size)
     for rail, place in zip(rest.rails, network.places, strict=True):
         x[place["v_cap"]] = rail.v_cap[0]

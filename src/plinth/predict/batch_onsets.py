@@ -70,7 +70,7 @@ class ClipMap:
 
 def choices(build: Build) -> tuple[Choice, ...]:
     """What can be varied in a build, around what it is."""
-    now = {key: one.value for key, one in inputs_of(build).items()}
+    now = {key: quantity.value for key, quantity in inputs_of(build).items()}
     found = [
         Choice("r_load", "load, each channel", "Ω", 2.0, 16.0),
         Choice("c", "reservoir per rail", "F", now["c"] / 5.0, now["c"] * 5.0),
@@ -94,7 +94,7 @@ def clip_map(
     """Clip power over two choices. ``go_on`` is told the share done; raises StoppedError where it says no."""
     xs, ys = (grid.ravel() for grid in np.meshgrid(x, y))
     values = inputs_of(build, situation)
-    nominal = {key: one.value for key, one in values.items()}
+    nominal = {key: value.value for key, value in values.items()}
     circuit = circuit_of(build, situation, {**nominal, "r_ahead": _soft_ahead_ohm(build, situation, nominal)})
     varied: dict[str, Array] = {}
     for choice, column in ((across, xs), (up, ys)):
@@ -115,8 +115,8 @@ def sampled_clip_power_w(
     """
     pick = np.random.default_rng(seed)
     inputs = inputs_of(build, situation)
-    drawn: dict[str, Array | float] = {key: _draw(pick, one, samples) for key, one in inputs.items()}
-    drawn["r_ahead"] = _soft_ahead_ohm(build, situation, {key: one.value for key, one in inputs.items()})
+    drawn: dict[str, Array | float] = {key: _draw(pick, quantity, samples) for key, quantity in inputs.items()}
+    drawn["r_ahead"] = _soft_ahead_ohm(build, situation, {key: quantity.value for key, quantity in inputs.items()})
     circuit = circuit_of(build, situation, {key: float(np.mean(column)) for key, column in drawn.items()})
     if not circuit.plain:
         return _sampled_one_by_one(build, situation, drawn, samples, go_on)
@@ -149,7 +149,7 @@ def _sampled_one_by_one(
 
 def is_quick(build: Build, situation: Situation) -> bool:
     """Whether thousands of onsets of a build are found at once, else one by one."""
-    values = {key: one.value for key, one in inputs_of(build, situation).items()}
+    values = {key: quantity.value for key, quantity in inputs_of(build, situation).items()}
     return circuit_of(build, situation, values).plain and ahead_of(build).soft is None
 
 
@@ -160,11 +160,15 @@ def _soft_ahead_ohm(build: Build, situation: Situation, nominal: Values) -> floa
     return solution_of(build, situation.model_copy(update={"lamp_w": None}), nominal, COARSE).r_soft_ohm
 
 
-def _draw(pick: np.random.Generator, one: Input, samples: int) -> Array:
-    if one.u == 0.0:
-        return np.full(samples, one.value)
-    half = math.sqrt(3.0) * one.u
-    found = pick.normal(one.value, one.u, samples) if one.estimated else one.value + pick.uniform(-half, half, samples)
+def _draw(pick: np.random.Generator, quantity: Input, samples: int) -> Array:
+    if quantity.u == 0.0:
+        return np.full(samples, quantity.value)
+    half = math.sqrt(3.0) * quantity.u
+    found = (
+        pick.normal(quantity.value, quantity.u, samples)
+        if quantity.estimated
+        else quantity.value + pick.uniform(-half, half, samples)
+    )
     # None of the inputs can be negative.
     return np.maximum(found, 0.0)
 
@@ -186,14 +190,14 @@ def _onsets(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count
     period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, GRID)
     # Arrays in place of numbers, as above.
     many = dataclasses.replace(circuit, **varied)  # type: ignore[arg-type]
-    one = np.ones(count)
+    full = np.ones(count)
     per_volt = drive.driven / many.r_load
     limit = many.output_limit
     rails = Rails(
-        r_source_ohm=one * many.rail.r_source_ohm, c_f=one * many.c, esr_ohm=one * many.esr,
-        g_bleed_s=one * many.g_bleed, amplitude_v=one * many.v_amplitude, drop_v=one * many.v_drop,
-        unit_a=one * per_volt, idle_a=one * (circuit.channels * many.i_idle_a), v_sat=one * limit.v_sat,
-        volts_per_volt=one * limit.volts_per_volt,
+        r_source_ohm=full * many.rail.r_source_ohm, c_f=full * many.c, esr_ohm=full * many.esr,
+        g_bleed_s=full * many.g_bleed, amplitude_v=full * many.v_amplitude, drop_v=full * many.v_drop,
+        unit_a=full * per_volt, idle_a=full * (circuit.channels * many.i_idle_a), v_sat=full * limit.v_sat,
+        volts_per_volt=full * limit.volts_per_volt,
     )  # fmt: skip
     of_one_ohm = dataclasses.replace(circuit, r_load=1.0)
     periods = []
@@ -218,7 +222,7 @@ def _one(circuit: PowerCircuit, drive: Drive, grid: Grid) -> float:
     try:
         if circuit.plain:
             period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, grid)
-            return min(one.v_peak for one in plain_onsets(circuit, period, drive.driven))
+            return min(onset.v_peak for onset in plain_onsets(circuit, period, drive.driven))
         return _network(circuit, drive, grid, None).v_peak
     except PhysicsError:
         return math.nan
@@ -263,4 +267,4 @@ def _one_by_one(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, c
 
     spans = [(k, min(k + BESIDE, count)) for k in range(0, count, BESIDE)]
     found = share(_along, _Networks(circuit, varied, drive), spans, told)
-    return np.array([one for part in found for one in part])
+    return np.array([watts for part in found for watts in part])

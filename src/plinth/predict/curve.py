@@ -80,16 +80,18 @@ def what_can_vary(build: Build, situation: Situation) -> tuple[Over, ...]:
         Over("crest_db", "peak over mean of the programme", "dB", 3.01, 20.0, log=False, of_situation=True),
         Over("ambient_c", "air", "°C", 5.0, 45.0, log=False, of_situation=True),
     ]
-    for key, one in inputs_of(build, situation).items():
-        if one.value > 0.0 and key != "r_load":
-            found.append(Over(key, one.label, one.unit, one.value / AROUND, one.value * AROUND))
+    for key, quantity in inputs_of(build, situation).items():
+        if quantity.value > 0.0 and key != "r_load":
+            found.append(Over(key, quantity.label, quantity.unit, quantity.value / AROUND, quantity.value * AROUND))
     return tuple(found)
 
 
 def figures_shown(prediction: Prediction) -> tuple[Figure, ...]:
     """The figures that a curve can be drawn of: those that hold without switching on."""
     plain = figure_values(prediction.solution, surge=False)
-    return tuple(one for name, one in prediction.figures.items() if (name in plain or "worst" in name) and one.known)
+    return tuple(
+        figure for name, figure in prediction.figures.items() if (name in plain or "worst" in name) and figure.known
+    )
 
 
 def curve(prediction: Prediction, name: str, over: Over, count: int = POINTS, go_on: GoOn = lambda _: True) -> Curve:
@@ -172,7 +174,7 @@ def _solved(
     changes = {over.key: value for over, value in values.items() if over.of_situation}
     if changes:
         situation = Situation.model_validate({**situation.model_dump(), **changes})
-    nominal = {key: one.value for key, one in inputs_of(build, situation).items()}
+    nominal = {key: quantity.value for key, quantity in inputs_of(build, situation).items()}
     nominal |= {over.key: value for over, value in values.items() if not over.of_situation}
     for start in (near, None) if near is not None else (None,):
         with contextlib.suppress(PhysicsError):

@@ -48,15 +48,15 @@ def rail_with(build: Build, fault: RailFault, behind: Behind) -> float | None:
         if left is None:
             return None
         return rail_with(build, "none", dataclasses.replace(behind, lamp_w=None, mains_v=left[0]))
-    one = _laid(one_channel(build), fault)
+    network = _laid(one_channel(build), fault)
     situation = Situation(lamp_w=behind.lamp_w, mains_v_rms=behind.mains_v)
     if not behind.board:
         load = {"rail_load_ohm": LEAK_OHM} if fault == "leaking" else {"rail_load_a": 0.0}
         situation = situation.model_copy(update=load)
     try:
-        values = _values(one, fault, behind)
-        ahead = ahead_of(one, lamp_ahead(one, situation, values))
-        circuit = circuit_of(one, situation, ahead.before(values))
+        values = _values(network, fault, behind)
+        ahead = ahead_of(network, lamp_ahead(network, situation, values))
+        circuit = circuit_of(network, situation, ahead.before(values))
         if fault == "rail missing" or (fault == "short" and circuit.rails > 1):
             # The lower of the two is the one that is not there.
             return 0.0
@@ -78,7 +78,7 @@ def _laid(build: Build, fault: RailFault) -> Build:
 
 
 def _values(build: Build, fault: RailFault, behind: Behind) -> Mapping[str, float]:
-    values = {key: one.value for key, one in inputs_of(build).items()}
+    values = {key: quantity.value for key, quantity in inputs_of(build).items()}
     module = build.module
     if module.bias is not None and not behind.bias_set and fault != "set before":
         values["i_quiescent"] = module.driver_a + LEFT_OVER_SHARE * module.i_quiescent_a

@@ -85,7 +85,9 @@ def _i_quiescent(part: Module) -> Input:
         )
     found = stated_input("quiescent current", value, "A", 0.15)
     paths = ("i_quiescent_stated_a" if part.i_quiescent_stated_a is not None else "bias.listed_mv", "i_driver_a")
-    guessed = next((one for one in (known_input(part, path, "", "", 0.0) for path in paths) if one.estimated), None)
+    guessed = next(
+        (quantity for quantity in (known_input(part, path, "", "", 0.0) for path in paths) if quantity.estimated), None
+    )
     return found if guessed is None else dataclasses.replace(found, estimated=True, why=guessed.why)
 
 

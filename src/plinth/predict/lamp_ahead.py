@@ -93,7 +93,7 @@ class _Behind:
         further = dataclasses.replace(self._input, r_ahead=r_ohm * self._count * self.input_share)
         self._input_known = at_rest(further, COARSE, self._input_known)
         whole = rms_a(from_the_wall(self._build, [(self._count, rest)], self._input_known))
-        own, small = (self._count * rms_a(primary_frame(one)) for one in (rest, self._input_known))
+        own, small = (self._count * rms_a(primary_frame(rest_or_input)) for rest_or_input in (rest, self._input_known))
         # Their pulses coincide nearly, so amperes RMS add up nearly.
         self.main_share, self.input_share = max(1.0, whole / own), max(1.0, whole / small)
         return whole
@@ -145,7 +145,7 @@ def lamp_ahead(
         others, shorted = near.others_k, near.shorted
     if look_around:
         found = lamp.resting_points_k(behind.current_a)
-        others = tuple(one for one in found if abs(one - t) > APART * t)
+        others = tuple(seen for seen in found if abs(seen - t) > APART * t)
         circuit = circuit_of(build, situation, values)
         shorted = None if circuit.modules_away else _shorted(lamp, build, circuit)
     r = lamp.ohm(t)

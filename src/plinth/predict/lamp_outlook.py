@@ -103,19 +103,19 @@ def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
     why_not = why_no_lamp(build)
     if why_not:
         raise PhysicsError(why_not)
-    one = one_channel(build)
-    chosen, why, near = (lamp_w, "the one you have", None) if lamp_w is not None else _chosen(one)
+    single = one_channel(build)
+    chosen, why, near = (lamp_w, "the one you have", None) if lamp_w is not None else _chosen(single)
     behind = Situation(lamp_w=chosen)
-    least = _values(one, share=LEFT_OVER_SHARE)
-    found, seen = _resting(one, behind, least, near, spread=True)
-    whole, _ = _resting(one, behind, _values(one), seen)
-    part = whole if one.module.bias is None else _resting(one, behind, _values(one, share=PART_SHARE), seen)[0]
-    alone, _ = _resting(one, behind.model_copy(update={"rail_load_a": 0.0}), _values(one), seen, spread=True)
-    full_alone, _ = _resting(one, Situation(rail_load_a=0.0), _values(one))
-    full, _ = _resting(one, Situation(), least, spread=True)
-    full_set = full if one.module.bias is None else _resting(one, Situation(), _values(one))[0]
+    least = _values(single, share=LEFT_OVER_SHARE)
+    found, seen = _resting(single, behind, least, near, spread=True)
+    whole, _ = _resting(single, behind, _values(single), seen)
+    part = whole if single.module.bias is None else _resting(single, behind, _values(single, share=PART_SHARE), seen)[0]
+    alone, _ = _resting(single, behind.model_copy(update={"rail_load_a": 0.0}), _values(single), seen, spread=True)
+    full_alone, _ = _resting(single, Situation(rail_load_a=0.0), _values(single))
+    full, _ = _resting(single, Situation(), least, spread=True)
+    full_set = full if single.module.bias is None else _resting(single, Situation(), _values(single))[0]
     assert seen is not None, "there is a lamp"
-    lamp, shorted = _short(one, behind, least)
+    lamp, shorted = _short(single, behind, least)
     return LampOutlook(
         chosen,
         behind.mains_rms(build),
@@ -209,10 +209,10 @@ def _resting(
             ahead = ahead.warmed(lamp.i_rms_a, here.ambient_c)
         circuit = circuit_of(build, here, ahead.before(values))
         rest = at_rest(circuit, COARSE)
-        rail = min(one.mean(one.v_node) for one in rest.rails)
+        rail = min(rail.mean(rail.v_node) for rail in rest.rails)
         return {"rail": rail, "share": circuit.i_idle_at(rail) / circuit.i_idle_a if circuit.i_idle_a else 1.0}
 
-    nominal = {key: one.value for key, one in inputs.items()}
+    nominal = {key: quantity.value for key, quantity in inputs.items()}
     found = at(nominal)
     lamp, u = seen, 0.0
     if spread:
@@ -221,7 +221,7 @@ def _resting(
         others = [situation.model_copy(update={"mains_v_rms": mains * (1.0 + OF_THE_MAINS)})]
         if situation.lamp_w is not None:
             others.append(situation.model_copy(update={"lamp_w": situation.lamp_w * (1.0 + OF_A_LAMP)}))
-        changes += [at(nominal, one)["rail"] - found["rail"] for one in others]
+        changes += [at(nominal, other)["rail"] - found["rail"] for other in others]
         u = math.sqrt(sum(change**2 for change in changes))
     t = None if lamp is None else lamp.t_k
     volts = None if lamp is None else lamp.i_rms_a * lamp.r_ohm
@@ -231,11 +231,14 @@ def _resting(
 
 def _of_rails(inputs: Mapping[str, Input]) -> dict[str, Input]:
     """The inputs with a spread only where a rail at rest feels it: ripple and loads do not move its mean."""
-    return {key: one if key in _MOVES_A_RAIL else dataclasses.replace(one, u=0.0) for key, one in inputs.items()}
+    return {
+        key: quantity if key in _MOVES_A_RAIL else dataclasses.replace(quantity, u=0.0)
+        for key, quantity in inputs.items()
+    }
 
 
 def _short(build: Build, situation: Situation, inputs: Mapping[str, Input]) -> tuple[Lamp, Shorted]:
-    nominal = {key: one.value for key, one in inputs.items()}
+    nominal = {key: quantity.value for key, quantity in inputs.items()}
     found = lamp_ahead(build, situation, nominal, look_around=True)
     assert found is not None, "there is a lamp"
     assert found.shorted is not None, "it was asked for"

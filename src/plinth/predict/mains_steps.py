@@ -57,7 +57,7 @@ def mains_steps(build: Build, situation: Situation, shares: tuple[float, ...] = 
 
 def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
     inputs = inputs_of(build, situation)
-    nominal = {key: one.value for key, one in inputs.items()}
+    nominal = {key: quantity.value for key, quantity in inputs.items()}
     here = turned(situation, mains_v)
     with_inputs = build.supply.transformer is not None and build.supply.input_supply is not None
 
@@ -78,7 +78,7 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
             small = input_circuit_of(build, here, values)
             further = rest_of(small, grid) if small.v_crest > small.v_drop else None
         i = from_the_wall(build, [(supplies_in_all(build), rest)], further)
-        return {"rail": min(one.mean(one.v_node) for one in rest.rails), "primary": rms_a(i)}
+        return {"rail": min(rail.mean(rail.v_node) for rail in rest.rails), "primary": rms_a(i)}
 
     circuit = circuit_of(build, here, nominal)
     if circuit.v_crest <= circuit.v_drop:

@@ -58,7 +58,7 @@ def mains_changes(rough: Solution, nominal: Mapping[str, float], solved: Solve) 
 def _reaching(rows: list[tuple[Input, float]]) -> list[tuple[Input, float]]:
     """Whole changes as standard uncertainties, of which twice the root of the sum of squares is the furthest sum."""
     whole = [change for _, change in rows]
-    furthest = max(sum(one for one in whole if one > 0.0), -sum(one for one in whole if one < 0.0))
+    furthest = max(sum(reach for reach in whole if reach > 0.0), -sum(reach for reach in whole if reach < 0.0))
     squares = math.hypot(*whole)
     scale = 0.5 * furthest / squares if squares else 0.0
     return [(given, scale * change) for given, change in rows]

@@ -170,9 +170,9 @@ def solve_points(
         at_clip = as_biased(at_clip, at_rest(at_clip, grid))
     if at_clip.plain:
         onsets = plain_onsets(at_clip, period, drive.driven, near.onsets if near else ())
-        clip = min(one.v_peak for one in onsets)
-        if drive.level == 1.0 and all(abs(one.v_peak - clip) < 1e-6 for one in onsets):
-            at_level = known_state(playing, period, drive.driven, clip, tuple(one.v_cap_start for one in onsets))
+        clip = min(onset.v_peak for onset in onsets)
+        if drive.level == 1.0 and all(abs(onset.v_peak - clip) < 1e-6 for onset in onsets):
+            at_level = known_state(playing, period, drive.driven, clip, tuple(onset.v_cap_start for onset in onsets))
     else:
         found = network_onset(at_clip, period, drive.driven, near.network_onset if near else None)
         clip = found.v_peak

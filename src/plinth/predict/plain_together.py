@@ -50,10 +50,10 @@ def solved_together(
     found: list[Together | None] = [None] * len(asked)
     # Those that play into loads of the same names go together: a load from the shelf brings its own.
     groups: dict[tuple[Period, Drive, tuple[str, ...]], list[int]] = {}
-    for k, one in enumerate(asked):
-        if _can(one):
-            period = lay_period(one.circuit, one.drive.f_signal_hz, one.drive.phase_deg, grid)
-            groups.setdefault((period, one.drive, tuple(one.further)), []).append(k)
+    for k, build in enumerate(asked):
+        if _can(build):
+            period = lay_period(build.circuit, build.drive.f_signal_hz, build.drive.phase_deg, grid)
+            groups.setdefault((period, build.drive, tuple(build.further)), []).append(k)
     for (period, drive, _), members in groups.items():
         if len(members) >= FEWEST:
             some = _solve([asked[k] for k in members], period, drive, grid, near, near_further)
@@ -62,10 +62,10 @@ def solved_together(
     return found
 
 
-def _can(one: Asked) -> bool:
-    circuits = (one.circuit, *one.further.values())
-    away = one.circuit.modules_away or one.drive.clips_without_ahead
-    return not away and one.drive.driven > 0 and all(circuit.plain for circuit in circuits)
+def _can(wanted: Asked) -> bool:
+    circuits = (wanted.circuit, *wanted.further.values())
+    away = wanted.circuit.modules_away or wanted.drive.clips_without_ahead
+    return not away and wanted.drive.driven > 0 and all(circuit.plain for circuit in circuits)
 
 
 def _solve(
@@ -74,27 +74,30 @@ def _solve(
 ) -> list[Together | None]:  # fmt: skip
     names = list(asked[0].further)
     tasks = []
-    for one in asked:
-        crest_ratio = _crest(one.circuit) / _crest(near.circuit)
-        for circuit, known in ((one.circuit, near.onsets), *((one.further[n], near_further.get(n, ())) for n in names)):
+    for build in asked:
+        crest_ratio = _crest(build.circuit) / _crest(near.circuit)
+        for circuit, known in (
+            (build.circuit, near.onsets),
+            *((build.further[n], near_further.get(n, ())) for n in names),
+        ):
             tasks += _onset_tasks(circuit, period, drive.driven, known, crest_ratio)
     each = 2 * (1 + len(names))
     touched = onsets(tasks, period.step_s, period.near_v)
     by_one = [touched[k : k + each] for k in range(0, len(touched), each)]
     clips, states = [], []
-    for one, pair in zip(asked, by_one, strict=True):
+    for build, pair in zip(asked, by_one, strict=True):
         peaks = [found[0].v_peak for found in pair[:2] if found is not None]
         rails_v = min(peaks) if len(peaks) == 2 else 1.0
-        clip = min(rails_v, one.circuit.v_at_limit)
+        clip = min(rails_v, build.circuit.v_at_limit)
         clips.append((rails_v, clip))
         starts = [found[0].v_cap_start if found is not None else 0.0 for found in pair[:2]]
         for v_peak in (drive.level * clip, drive.programme_level * clip):
-            states += _level_tasks(one.circuit, period, drive.driven, v_peak, starts)
+            states += _level_tasks(build.circuit, period, drive.driven, v_peak, starts)
     playing = steady_states(states, period.step_s, period.near_v)
     resting = _resting(asked, drive, grid)
     return [
         _together(
-            one,
+            build,
             period,
             grid,
             touched=pair,
@@ -103,7 +106,7 @@ def _solve(
             resting=resting[k],
             names=names,
         )
-        for k, (one, pair, clip) in enumerate(zip(asked, by_one, clips, strict=True))
+        for k, (build, pair, clip) in enumerate(zip(asked, by_one, clips, strict=True))
     ]
 
 
@@ -150,8 +153,8 @@ class _Rest:
 def _resting(asked: Sequence[Asked], drive: Drive, grid: Grid) -> list[list[PowerState | None]]:
     """At rest, without load, without load at high mains."""
     rests = []
-    for one in asked:
-        circuit, period = one.circuit, rest_period(one.circuit, grid)
+    for build in asked:
+        circuit, period = build.circuit, rest_period(build.circuit, grid)
         high = dataclasses.replace(circuit, mains_v_rms=circuit.mains_v_rms * drive.high_ratio)
         idle_a = circuit.channels * circuit.i_idle_a
         rests += [
@@ -174,7 +177,7 @@ def _resting(asked: Sequence[Asked], drive: Drive, grid: Grid) -> list[list[Powe
 
 
 def _together(
-    one: Asked, period: Period, grid: Grid, touched: Sequence[tuple[ClipOnset, RailSteadyState] | None],
+    wanted: Asked, period: Period, grid: Grid, touched: Sequence[tuple[ClipOnset, RailSteadyState] | None],
     clip: tuple[float, float], playing: Sequence[RailSteadyState | None], resting: Sequence[PowerState | None],
     names: Sequence[str],
 ) -> Together | None:  # fmt: skip
@@ -184,11 +187,15 @@ def _together(
     if len(onsets_found) < len(touched) or len(rails) < 4 or len(rest) < 3:
         return None
     idle = rest[0].plus
-    if one.circuit.v_awake > 0.0 and one.circuit.i_idle_a > 0.0 and idle.mean(idle.v_node) < one.circuit.v_awake:
+    if (
+        wanted.circuit.v_awake > 0.0
+        and wanted.circuit.i_idle_a > 0.0
+        and idle.mean(idle.v_node) < wanted.circuit.v_awake
+    ):
         return None
-    drive, (rails_v, clip_v) = one.drive, clip
-    level = PowerState(one.circuit, period, drive.level * clip_v, drive.driven, rails[0], rails[1])
-    programme = PowerState(one.circuit, period, drive.programme_level * clip_v, drive.driven, rails[2], rails[3])
+    drive, (rails_v, clip_v) = wanted.drive, clip
+    level = PowerState(wanted.circuit, period, drive.level * clip_v, drive.driven, rails[0], rails[1])
+    programme = PowerState(wanted.circuit, period, drive.programme_level * clip_v, drive.driven, rails[2], rails[3])
     points = OperatingPoints(
         drive=drive,
         grid=grid,
@@ -196,8 +203,8 @@ def _together(
         network_onset=None,
         clip_v_peak=clip_v,
         at_level=level,
-        further=with_further(one.circuit, period),
-        held_by_current=rails_v > one.circuit.v_at_limit,
+        further=with_further(wanted.circuit, period),
+        held_by_current=rails_v > wanted.circuit.v_at_limit,
         rails_v_peak=rails_v,
     )
     points.know(programme=programme, idle=rest[0], no_load=rest[1], no_load_high=rest[2])

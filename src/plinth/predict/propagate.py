@@ -15,21 +15,21 @@ def contributions(compute: Compute, inputs: Mapping[str, Input]) -> dict[str, li
 
     ``compute`` takes input values by key and gives figures by name.
     """
-    nominal = {key: one.value for key, one in inputs.items()}
+    nominal = {key: quantity.value for key, quantity in inputs.items()}
     base = compute(nominal)
     found: dict[str, list[tuple[Input, float]]] = {name: [] for name in base}
-    for key, one in inputs.items():
-        if one.u == 0.0:
+    for key, quantity in inputs.items():
+        if quantity.u == 0.0:
             continue
         try:
-            sign, moved = 1.0, compute({**nominal, key: one.value + one.u})
+            sign, moved = 1.0, compute({**nominal, key: quantity.value + quantity.u})
         except PhysicsError:
             # At the edge of what can run, the other side tells the slope as well.
-            sign, moved = -1.0, compute({**nominal, key: one.value - one.u})
+            sign, moved = -1.0, compute({**nominal, key: quantity.value - quantity.u})
         for name, value in base.items():
             change = sign * (moved[name] - value)
             if change != 0.0 and math.isfinite(change):
-                found[name].append((one, change))
+                found[name].append((quantity, change))
     return found
 
 

@@ -64,7 +64,7 @@ class WellKnown:
 
 def well_known(prediction: Prediction) -> WellKnown:
     """Begin glances from a prediction. Raises PhysicsError."""
-    nominal = {key: one.value for key, one in prediction.inputs.items()}
+    nominal = {key: quantity.value for key, quantity in prediction.inputs.items()}
     rough = solution_of(prediction.build, prediction.situation, nominal, QUICK)
     onsets = {}
     for load in _loads(prediction.build):
@@ -102,13 +102,13 @@ def made_ready(builds: Sequence[Build], known: WellKnown) -> list[Ready | None]:
     found: list[Ready | None] = [None] * len(builds)
     near_further = {name: onset.plain for name, onset in known.onsets.items()}
     together = solved_together(asked, QUICK, known.rough.points, near_further)
-    for (k, inputs), one in zip(places, together, strict=True):
-        found[k] = None if one is None else Ready(inputs, one)
+    for (k, inputs), estimate in zip(places, together, strict=True):
+        found[k] = None if estimate is None else Ready(inputs, estimate)
     return found
 
 
 def _asked(build: Build, situation: Situation, inputs: Mapping[str, Input]) -> Asked:
-    values = {key: one.value for key, one in inputs.items()}
+    values = {key: quantity.value for key, quantity in inputs.items()}
     circuits = {}
     for load in _loads(build):
         on_load = build.model_copy(update={"load": load})
@@ -125,7 +125,7 @@ def glance(build: Build, known: WellKnown, ready: Ready | None = None) -> Predic
     """
     situation = known.prediction.situation
     inputs = inputs_of(build, situation) if ready is None else ready.inputs
-    nominal = {key: one.value for key, one in inputs.items()}
+    nominal = {key: quantity.value for key, quantity in inputs.items()}
     near = known.rough if _alike(build, known.prediction.build) else None
     if ready is not None:
         near = dataclasses.replace(known.rough, points=ready.together.points)
@@ -175,7 +175,7 @@ def _relative_u(load: Load, held: bool, prediction: Prediction, known: WellKnown
     if held:
         return 2.0 * limit.u / limit.value
     here = known.onsets.get(load.identity)
-    shares = [here.u_share if here is not None else None, *(one.u_share for one in known.onsets.values())]
+    shares = [here.u_share if here is not None else None, *(onset.u_share for onset in known.onsets.values())]
     rail = known.prediction["rail_no_load_v"]
     # Where the limit sets it into every load, nothing is known but how far the rails themselves may be off.
     return next((share for share in shares if share is not None), 2.0 * rail.u / rail.value)
@@ -204,7 +204,7 @@ def _onset_together(load: Load, prediction: Prediction, found: tuple[ClipOnset, 
     build = prediction.build.model_copy(update={"load": load})
     z, _ = _plainly(prediction.situation).impedance(build)
     circuit = dataclasses.replace(prediction.points.circuit, r_load=z)
-    return _Onset(circuit, min(one.v_peak for one in found), found)
+    return _Onset(circuit, min(onset.v_peak for onset in found), found)
 
 
 def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Onset:
@@ -214,7 +214,7 @@ def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Ons
     z, _ = situation.impedance(build)
     # Whatever the sliders say, these are watts without a lamp.
     ahead = dataclasses.replace(prediction.solution.ahead, lamp=None)
-    values = ahead.before({**{key: one.value for key, one in prediction.inputs.items()}, "r_load": z})
+    values = ahead.before({**{key: quantity.value for key, quantity in prediction.inputs.items()}, "r_load": z})
     if ahead.warms:
         # A thermistor is as warm as this load makes it.
         points = solution_of(build, situation, values, QUICK, prediction.solution).points
@@ -224,6 +224,6 @@ def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Ons
     period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, QUICK)
     if circuit.plain:
         plain = plain_onsets(circuit, period, drive.driven, near.plain if near else ())
-        return _Onset(circuit, min(one.v_peak for one in plain), plain)
+        return _Onset(circuit, min(onset.v_peak for onset in plain), plain)
     found = network_onset(circuit, period, drive.driven, near.network if near else None)
     return _Onset(circuit, found.v_peak, network=found)

@@ -61,17 +61,17 @@ def reforming(build: Build, this_year: int) -> Reforming:
     if supply.transformer is None:
         raise PhysicsError("found no mains transformer, expected one: there is nothing to turn up slowly")
     cans = [supply.reservoir, *([supply.reservoir_minus] if supply.reservoir_minus is not None else [])]
-    years = [one.year for one in cans if one.year is not None]
+    years = [can.year for can in cans if can.year is not None]
     age = float(max(this_year - min(years), 0)) if years else USUAL_AGE_YEARS
     mains = Situation().mains_rms(build)
-    values = {key: one.value for key, one in inputs_of(build).items()}
+    values = {key: quantity.value for key, quantity in inputs_of(build).items()}
     crests = {
         share: max(circuit.v_crest - circuit.v_drop, 0.0)
         for share in SHARES
         for circuit in [circuit_of(build, turned(Situation(), share * mains), values)]
     }
     top = crests[SHARES[-1]]
-    largest = max(cans, key=lambda one: _most_a(one, top))
+    largest = max(cans, key=lambda can: _most_a(can, top))
     r = nearest(DROPPED * top / _most_a(largest, top))
     hours = hours_at_each(age)
     return Reforming(

@@ -139,7 +139,7 @@ def _points(
 
 def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) -> Prediction:
     inputs = inputs_of(build, situation)
-    nominal = {key: one.value for key, one in inputs.items()}
+    nominal = {key: quantity.value for key, quantity in inputs.items()}
     solution = _solved_near(build, situation, nominal, spreads_of)
     values = figure_values(solution)
     # Through a lamp the march is long and tells next to nothing: while a slider moves, the last one stands.
@@ -154,7 +154,7 @@ def _solve(build: Build, situation: Situation, spreads_of: Prediction | None) ->
             figures |= _filling_figures(filling, near)
     else:
         figures = with_spread_like({**values, **filling}, spreads_of)
-        figures |= {name: one for name in _FILLED if passes and (one := spreads_of.get(name)) is not None}
+        figures |= {name: spread for name in _FILLED if passes and (spread := spreads_of.get(name)) is not None}
     return Prediction(build, situation, figures, inputs, solution, warnings_of(solution, inputs))
 
 
@@ -196,7 +196,7 @@ def _filling(solution: Solution, steps: int = 100) -> dict[str, float]:
 
 def _filling_figures(values: Mapping[str, float], near: _Near) -> dict[str, Figure]:
     """The switch-on is a march of its own, so only what matters to it is moved."""
-    nominal = {key: one.value for key, one in near.inputs.items()}
+    nominal = {key: quantity.value for key, quantity in near.inputs.items()}
     changes = contributions(
         lambda moved: _filling(near.at({**nominal, **moved}), 50), {key: near.inputs[key] for key in _FILLING}
     )
@@ -217,7 +217,7 @@ def _worst_phase(figures: Mapping[str, Figure], rough: Solution) -> dict[str, Fi
         phase = drive.phase_deg + slot * k / PHASES
         period = lay_period(circuit, drive.f_signal_hz, phase, COARSE)
         found[phase] = (
-            min(one.v_peak for one in plain_onsets(circuit, period, drive.driven, rough.points.onsets))
+            min(onset.v_peak for onset in plain_onsets(circuit, period, drive.driven, rough.points.onsets))
             if circuit.plain
             else network_onset(circuit, period, drive.driven, rough.points.network_onset).v_peak
         )
@@ -238,9 +238,9 @@ def worst_figures(figures: Mapping[str, Figure], ratio: float) -> dict[str, Figu
     for name, like, scale in (
         ("clip_worst_v_peak", "clip_v_peak", ratio), ("clip_worst_power_w", "clip_power_w", ratio**2),
     ):  # fmt: skip
-        one = figures[like]
-        rows = tuple(dataclasses.replace(row, u_figure=scale * row.u_figure) for row in one.contributions)
-        found[name] = _figure(name, one.value * scale, one.u * scale, rows)
+        near = figures[like]
+        rows = tuple(dataclasses.replace(row, u_figure=scale * row.u_figure) for row in near.contributions)
+        found[name] = _figure(name, near.value * scale, near.u * scale, rows)
     return found
 
 
@@ -307,7 +307,7 @@ def _figure(name: str, value: float, u: float, rows: tuple[Contribution, ...]) -
 @functools.lru_cache(maxsize=64)
 def idle_rail_v(build: Build) -> float:
     """The rail at idle and nominal mains, V, without its uncertainty. Raises PhysicsError."""
-    values = {key: one.value for key, one in inputs_of(build).items()}
+    values = {key: quantity.value for key, quantity in inputs_of(build).items()}
     circuit = circuit_of(build, Situation(), ahead_of(build).before(values))
     rail = at_rest(circuit, FINE).plus
     return rail.mean(rail.v_node)

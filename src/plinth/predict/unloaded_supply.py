@@ -33,12 +33,12 @@ def own_rails(build: Build, board: bool) -> OwnRails:
 
     The mains of the day counts for its spread as well, but behind a regulated switcher or converter.
     """
-    one = one_channel(build)
+    single = one_channel(build)
     situation = Situation() if board else Situation(rail_load_a=0.0)
-    inputs = inputs_of(one)
+    inputs = inputs_of(single)
 
     def at(values: Mapping[str, float], here: Situation = situation) -> dict[str, float]:
-        circuit = circuit_of(one, here, ahead_of(one).before(values))
+        circuit = circuit_of(single, here, ahead_of(single).before(values))
         rails = at_rest(circuit, COARSE).rails
         means = [rail.mean(rail.v_node) for rail in rails]
         return {"low": min(means), "high": max(means), "ripple": max(rail.v_max - rail.v_min for rail in rails)}
@@ -46,11 +46,11 @@ def own_rails(build: Build, board: bool) -> OwnRails:
     nominal = {key: value.value for key, value in inputs.items()}
     found = at(nominal)
     changes = {"own": combined(contributions(at, inputs)["low"])}
-    mains = situation.mains_rms(one)
-    if mains and one.supply.follows_mains:
+    mains = situation.mains_rms(single)
+    if mains and single.supply.follows_mains:
         high = situation.model_copy(update={"mains_v_rms": mains * (1.0 + OF_THE_MAINS)})
         changes["mains"] = at(nominal, high)["low"] - found["low"]
-    return OwnRails(found["low"], found["high"], sum(one**2 for one in changes.values()) ** 0.5, found["ripple"])
+    return OwnRails(found["low"], found["high"], sum(change**2 for change in changes.values()) ** 0.5, found["ripple"])
 
 
 def own_rails_or_none(build: Build, board: bool) -> OwnRails | None:

@@ -96,9 +96,9 @@ def from_the_wall(build: Build, supplies: list[tuple[int, PowerState]], input_re
     state = supplies[0][1]
     period = state.period
     frame = np.zeros(period.steps + 1)
-    for count, one in supplies:
+    for count, each_supply in supplies:
         if count:
-            frame = frame + count * _fitted(primary_frame(one), one, state)
+            frame = frame + count * _fitted(primary_frame(each_supply), each_supply, state)
     if input_rest is not None:
         frame = frame + supplies_in_all(build) * _fitted(primary_frame(input_rest), input_rest, state)
     return np.asarray(np.sign(period.mains_wave) * frame + core_currents(build, state))

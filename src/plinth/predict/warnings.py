@@ -12,7 +12,11 @@ from plinth.predict.wall import cores_stated
 def warnings_of(solution: Solution, inputs: Mapping[str, Input]) -> tuple[str, ...]:
     """All that applies: estimates, a frequency that was moved, what can hurt."""
     build, situation = solution.build, solution.situation
-    lines = [f"{one.label[0].upper()}{one.label[1:]} is {one.why}." for one in inputs.values() if one.estimated]
+    lines = [
+        f"{quantity.label[0].upper()}{quantity.label[1:]} is {quantity.why}."
+        for quantity in inputs.values()
+        if quantity.estimated
+    ]
     computed = solution.points.at_level.period.shared.f_signal_hz
     if solution.lamp is None and abs(computed / situation.frequency_hz - 1.0) > 1e-9:
         lines.append(f"Computed at {computed:.6g} Hz, the nearest frequency that shares a short period with the mains.")

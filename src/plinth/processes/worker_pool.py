@@ -130,9 +130,9 @@ def start(modules: Sequence[str], count: int | None = None) -> None:
     One that was killed meanwhile is replaced. Where the machine has no room for another process there are fewer. From
     the window's own thread: helpers end with the thread that started them.
     """
-    for one in [one for one in _helpers if one.gone and one.taken.acquire(blocking=False)]:
-        _helpers.remove(one)
-        one.end()
+    for gone in [helper for helper in _helpers if helper.gone and helper.taken.acquire(blocking=False)]:
+        _helpers.remove(gone)
+        gone.end()
     wanted = min(MOST, len(os.sched_getaffinity(0)) - 1) if count is None else count
     with contextlib.suppress(OSError):
         while len(_helpers) < wanted:
@@ -162,25 +162,25 @@ def share(
     """
     found: dict[int, FoundT] = {}
     todo = deque(range(len(items)))
-    mine = [one for one in _helpers if len(items) > 1 and one.taken.acquire(blocking=False)]
+    mine = [helper for helper in _helpers if len(items) > 1 and helper.taken.acquire(blocking=False)]
     helping: list[Helper] = []
     try:
         while len(found) < len(items):
             still_wanted()
-            for one in mine:
-                if one not in helping and todo and one.begin(work, common):
-                    helping.append(one)
-            for one in helping:
-                one.serve(todo, items, found)
+            for piece in mine:
+                if piece not in helping and todo and piece.begin(work, common):
+                    helping.append(piece)
+            for piece in helping:
+                piece.serve(todo, items, found)
             # Who has items at hand may be slow, or lost: once nothing else is left they are done here too.
-            if todo or not any(one.awaited() for one in helping):
+            if todo or not any(helper.awaited() for helper in helping):
                 k = todo.popleft() if todo else next((k for k in range(len(items)) if k not in found), None)
                 if k is not None:
                     found[k] = work(common, items[k])
             told(len(found) / len(items))
     finally:
-        for one in mine:
-            one.taken.release()
+        for piece in mine:
+            piece.taken.release()
     return [found[k] for k in range(len(items))]
 
 

@@ -49,11 +49,11 @@ class RecordBook:
     def series(self, subject: str, today: Conditions) -> tuple[Reading, ...]:
         """All readings of a subject that count today, in the order kept."""
         return tuple(
-            one
-            for one in self._by_subject.get(subject, ())
-            if isinstance(one, Reading)
-            and not barred(one, practice=self.practice)
-            and not differences(one.conditions, today)
+            reading
+            for reading in self._by_subject.get(subject, ())
+            if isinstance(reading, Reading)
+            and not barred(reading, practice=self.practice)
+            and not differences(reading.conditions, today)
         )
 
     def why_not(self, subject: str, today: Conditions) -> str:

@@ -44,10 +44,10 @@ def line_subject(entry: DiaryEntry) -> str:
 
 def marks_text(marks: Sequence[PhotoMark]) -> str:
     """Marks as the file keeps them."""
-    return json.dumps([dataclasses.asdict(one) for one in marks], ensure_ascii=False)
+    return json.dumps([dataclasses.asdict(mark) for mark in marks], ensure_ascii=False)
 
 
 def read_marks(text: str) -> tuple[PhotoMark, ...]:
     """Marks from the file. Raises ValueError where they are none."""
     found = json.loads(text)
-    return tuple(PhotoMark(float(one["x"]), float(one["y"]), str(one["words"])) for one in found)
+    return tuple(PhotoMark(float(mark["x"]), float(mark["y"]), str(mark["words"])) for mark in found)

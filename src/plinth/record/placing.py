@@ -11,7 +11,7 @@ def out_of_place(subject: str, build: Build) -> str:
         return ""
     if about.channel not in (build.channel_keys or build.channels):
         return f"{about.channel} is no channel of this build now"
-    loads = {one.identity for one in (*build.loads, build.load)}
+    loads = {load.identity for load in (*build.loads, build.load)}
     if about.kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10, Kind.CLIP_DRAW) and about.what not in loads:
         return f"{about.what} is none of the loads now"
     return ""

@@ -68,7 +68,7 @@ class Task:
 
     def setting(self, name: str) -> Setting | None:
         """What is set under that name; None where nothing is."""
-        return next((one for one in self.settings if one.name == name), None)
+        return next((setting for setting in self.settings if setting.name == name), None)
 
 
 @dataclasses.dataclass(frozen=True, kw_only=True)

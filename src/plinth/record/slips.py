@@ -39,7 +39,7 @@ def understand(
     beyond = request.most is not None and _size(as_typed) > request.most and as_typed.bound is not Bound.BELOW
     if as_typed.bound.one_sided or not (beyond or _far(as_typed)):
         return Understood(as_typed, (), "")
-    slips = [one for one in _slips(typed, as_typed, others, kit) if _fits(one)]
+    slips = [slip for slip in _slips(typed, as_typed, others, kit) if _fits(slip)]
     if not slips and not beyond:
         return Understood(as_typed, (), "")
     why = (
@@ -147,6 +147,6 @@ def _slips(typed: str, as_typed: Meaning, others: Sequence[Request], kit: BenchK
             found.append(judged(there))
     # What tells the same value of the same place is one choice.
     distinct: dict[tuple[str, str], Meaning] = {}
-    for one in found:
-        distinct.setdefault((one.request.key, f"{one.value:.3g}"), one)
+    for meaning in found:
+        distinct.setdefault((meaning.request.key, f"{meaning.value:.3g}"), meaning)
     return list(distinct.values())

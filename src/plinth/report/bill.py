@@ -13,7 +13,7 @@ def bill_html(build: Build, bill: Bill, made_at: dt.datetime) -> str:
     """One page with everything in it; nothing is fetched."""
     return rendered(
         "bill.html", build=build, bill=bill, heads=HEADS, rows=table(bill), summary=summary(bill),
-        doable=[one.words(made_at.date()) for one in calendar(bill)], version=__version__,
+        doable=[due.words(made_at.date()) for due in calendar(bill)], version=__version__,
         made_at=f"{made_at.astimezone():%Y-%m-%d %H:%M}",
     )  # fmt: skip
 

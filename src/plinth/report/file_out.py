@@ -79,12 +79,12 @@ def _refuse_precious(path: Path) -> None:
 def _take_away_left_behind(folder: Path) -> None:
     """Files aside whose writer was killed: nobody will finish them."""
     try:
-        left = [one for one in folder.glob(f"{_ASIDE}*{_PART}") if not _has_writer(one)]
+        left = [file for file in folder.glob(f"{_ASIDE}*{_PART}") if not _has_writer(file)]
     except OSError:
         return
-    for one in left:
+    for beside_it in left:
         with contextlib.suppress(OSError):
-            one.unlink()
+            beside_it.unlink()
 
 
 def _has_writer(aside: Path) -> bool:

@@ -74,7 +74,8 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "build": build,
         "situation": prediction.situation,
         "parts": [
-            (one.title, part_in(build, slot)) for one in stations(build) for slot in one.slots if is_there(build, slot)
+            (station.title, part_in(build, slot))
+            for station in stations(build) for slot in station.slots if is_there(build, slot)
         ],
         # A battery has no winding and a single rail no second one: each kind of build has its own.
         "figures": [prediction[name] for name in KEY_FIGURES if name in prediction.figures],
@@ -227,7 +228,7 @@ def mains_plot(prediction: Prediction) -> str:
 
 def _responses(prediction: Prediction, readings: Sequence[Reading]) -> list[tuple[str, str, str]]:
     found = [(channel, _response(channel, prediction, readings)) for channel in prediction.build.channels]
-    return [(channel, *one) for channel, one in found if one is not None]
+    return [(channel, *response) for channel, response in found if response is not None]
 
 
 def _response(channel: str, prediction: Prediction, readings: Sequence[Reading]) -> tuple[str, str] | None:

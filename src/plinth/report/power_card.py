@@ -48,7 +48,7 @@ def card_lines(stands: Sequence[StepStand]) -> list[CardLine]:
     soaking = False
     for number, stand in enumerate(stands, 1):
         step = stand.step
-        caution = [one for one in _sentences(step.caution) if one not in said]
+        caution = [sentence for sentence in _sentences(step.caution) if sentence not in said]
         expect = "" if step.window is None else step.window.words()
         if step.wait_s:
             expect = f"{expect}, after {wait_words(step.wait_s)}"
@@ -89,7 +89,9 @@ def _in_few_words(check: str) -> str:
 
 def _sentences(text: str) -> list[str]:
     """The sentences of a text, each with its full stop or question mark."""
-    return [one if one.endswith("?") else f"{one.rstrip('.')}." for one in text.split(". ") if one]
+    return [
+        sentence if sentence.endswith("?") else f"{sentence.rstrip('.')}." for sentence in text.split(". ") if sentence
+    ]
 
 
 def _filled(stand: StepStand) -> str:

@@ -61,7 +61,7 @@ class BringUp:
     @property
     def schools(self) -> list[tuple[School, str]]:
         """All schools, each with why the current build cannot be brought up so (empty where it can)."""
-        return [(one, one.why_not(self._core.build)) for one in SCHOOLS]
+        return [(school, school.why_not(self._core.build)) for school in SCHOOLS]
 
     @property
     def school(self) -> School:
@@ -70,7 +70,9 @@ class BringUp:
 
     def _school_of(self, build_id: int) -> School:
         chosen = self._schools.get(str(build_id))
-        found = (one for one in SCHOOLS if one.key == chosen and not one.why_not(self._core.build_of(build_id)))
+        found = (
+            school for school in SCHOOLS if school.key == chosen and not school.why_not(self._core.build_of(build_id))
+        )
         # The first of them suits every build.
         return next(found, SCHOOLS[0])
 
@@ -157,7 +159,7 @@ class BringUp:
         if read_subject(record.subject).what == REPAIRED:
             return
         for channel, (build, records, school, stands) in self._stands.items():
-            if records is before and all(one.step.subject != record.subject for one in stands):
+            if records is before and all(stand.step.subject != record.subject for stand in stands):
                 self._stands[channel] = (build, self._records.book, school, stands)
 
     def causes(self, channel: str) -> Causes | None:
@@ -166,16 +168,20 @@ class BringUp:
         if idle is None:
             return None
         read = {
-            one.step.key: one.record
-            for one in stands
-            if isinstance(one.record, Reading) and one.record.bound is Bound.NONE and not settling(one.step, one.record)
+            stand.step.key: stand.record
+            for stand in stands
+            if isinstance(stand.record, Reading)
+            and stand.record.bound is Bound.NONE
+            and not settling(stand.step, stand.record)
         }
-        steps = [step_as_read(one.step, read[one.step.key]) if one.step.key in read else one.step for one in stands]
-        at_least = any(state_of(one) == "least" for one in read.values())
+        steps = [
+            step_as_read(stand.step, read[stand.step.key]) if stand.step.key in read else stand.step for stand in stands
+        ]
+        at_least = any(state_of(reading) == "least" for reading in read.values())
         known = self._known_for(self.school)
         rails = NO_RAILS if known is None else known.fault_rails
         bench = bench_of(self._core.build, steps, idle, trimmer_at_least=at_least, known=rails)
-        return causes(bench, steps, {key: one.value for key, one in read.items()})
+        return causes(bench, steps, {key: reading.value for key, reading in read.items()})
 
     def watched(self, step: Step) -> Watched | None:
         """What the readings of a step over time say; None where it is not watched, or was not read yet."""

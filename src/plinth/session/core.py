@@ -47,15 +47,15 @@ class Core:
         self.stored_builds: list[StoredBuild] = workshop.builds()
         self.live: PlanState | None = None
         last = (workshop.setting("desk") or {}).get("build")
-        ids = [one.id for one in self.stored_builds]
+        ids = [build.id for build in self.stored_builds]
         if not ids:
-            raise DamagedWorkshopError(workshop.path, [one.why for one in workshop.locked])
+            raise DamagedWorkshopError(workshop.path, [build.why for build in workshop.locked])
         self.current = last if last in ids else ids[0]
 
     @property
     def stored(self) -> StoredBuild:
         """The current build as last kept."""
-        return next(one for one in self.stored_builds if one.id == self.current)
+        return next(build for build in self.stored_builds if build.id == self.current)
 
     @property
     def builds(self) -> list[StoredBuild]:
@@ -90,7 +90,7 @@ class Core:
     @property
     def notices(self) -> tuple[str, ...]:
         """What was set aside at opening, and which builds are locked and why."""
-        locked = (f"{one.why}. This build is locked; the others are not." for one in self.workshop.locked)
+        locked = (f"{build.why}. This build is locked; the others are not." for build in self.workshop.locked)
         return (*self.workshop.notices, *locked)
 
     def set_kit(self, kit: BenchKit) -> bool:
@@ -113,7 +113,7 @@ class Core:
             with contextlib.suppress(WorkshopError):
                 self.workshop.save_build(stored, words)
                 self.unsaved = None
-                self.stored_builds = [stored if one.id == stored.id else one for one in self.stored_builds]
+                self.stored_builds = [stored if build.id == stored.id else build for build in self.stored_builds]
                 if stored.id == self.current:
                     self.saved_late()
 

@@ -43,11 +43,11 @@ class DummyLoads:
         share = rise_share(load, self._driven, at)
         if share is None:
             return None
-        mine = [one for one in still_felt(self._driven, (load,), at) if one.load == load.identity]
-        running = next((one for one in mine if one.ended is None), None)
+        mine = [use for use in still_felt(self._driven, (load,), at) if use.load == load.identity]
+        running = next((use for use in mine if use.ended is None), None)
         return LoadNow(
             share, allowed_s(load, share, power_w), cold_after_s(load, share),
-            None if running is None else (at - running.begun).total_seconds(), any(not one.timed for one in mine),
+            None if running is None else (at - running.begun).total_seconds(), any(not use.timed for use in mine),
             load.time_constant_s is None,
         )  # fmt: skip
 
@@ -65,7 +65,7 @@ class DummyLoads:
         """A power that was read without the load's clock warms it for as long as a reading usually takes."""
         if isinstance(record, Reading) and (self._core.practice or not record.simulated):
             about = read_subject(record.subject)
-            timed = any(one.load == about.what and one.ended is None for one in self._driven)
+            timed = any(use.load == about.what and use.ended is None for use in self._driven)
             if about.kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10) and not timed:
                 begun = record.taken_at - dt.timedelta(seconds=ONE_READING_S)
                 driven = LoadUse(about.what, begun, record.taken_at, record.value, timed=False)
@@ -77,8 +77,8 @@ class DummyLoads:
 
     def _ended(self, load: Load, at: dt.datetime) -> tuple[LoadUse, ...]:
         return tuple(
-            dataclasses.replace(one, ended=at) if one.load == load.identity and one.ended is None else one
-            for one in self._driven
+            dataclasses.replace(use, ended=at) if use.load == load.identity and use.ended is None else use
+            for use in self._driven
         )
 
     def _remember(self, driven: Sequence[LoadUse]) -> bool:
@@ -94,10 +94,10 @@ def _written(driven: Sequence[LoadUse]) -> dict[str, Any]:
     return {
         "driven": [
             {
-                **dataclasses.asdict(one), "begun": one.begun.isoformat(),
-                "ended": None if one.ended is None else one.ended.isoformat(),
+                **dataclasses.asdict(use), "begun": use.begun.isoformat(),
+                "ended": None if use.ended is None else use.ended.isoformat(),
             }
-            for one in driven
+            for use in driven
         ]
     }  # fmt: skip
 
@@ -105,9 +105,9 @@ def _written(driven: Sequence[LoadUse]) -> dict[str, Any]:
 def _read(setting: dict[str, Any]) -> tuple[LoadUse, ...]:
     return tuple(
         LoadUse(
-            str(one["load"]), dt.datetime.fromisoformat(one["begun"]),
-            None if one["ended"] is None else dt.datetime.fromisoformat(one["ended"]), float(one["power_w"]),
-            bool(one["timed"]),
+            str(entry["load"]), dt.datetime.fromisoformat(entry["begun"]),
+            None if entry["ended"] is None else dt.datetime.fromisoformat(entry["ended"]), float(entry["power_w"]),
+            bool(entry["timed"]),
         )
-        for one in setting.get("driven", [])
+        for entry in setting.get("driven", [])
     )  # fmt: skip

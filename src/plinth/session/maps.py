@@ -30,7 +30,7 @@ def map_of(build: Build, situation: Situation, across: Choice, up: Choice, go_on
 
 def place_in(found: ClipMap, build: Build, situation: Situation) -> tuple[float, float] | None:
     """Where the build itself stands in a map (logarithms where an axis is logarithmic); None where it lies outside."""
-    values = {key: one.value for key, one in inputs_of(build, situation).items()}
+    values = {key: quantity.value for key, quantity in inputs_of(build, situation).items()}
     try:
         circuit = circuit_of(build, situation, values)
     except PhysicsError:

@@ -18,7 +18,7 @@ def opened(path: Path) -> Workshop:
     try:
         complete(workshop)
         if not workshop.builds():
-            raise DamagedWorkshopError(path, [one.why for one in workshop.locked])
+            raise DamagedWorkshopError(path, [build.why for build in workshop.locked])
     except BaseException:
         workshop.close()
         raise

@@ -43,7 +43,7 @@ class Photos:
             except WorkshopError as error:
                 self._core.tell.trouble(str(error))
                 return []
-        return [one for one in self._photos[1] if subject is None or one.subject == subject]
+        return [photo for photo in self._photos[1] if subject is None or photo.subject == subject]
 
     def put_aside(self, content: bytes) -> None:
         """Write an original into the file, on whichever thread, before it is said whose photo it is.
@@ -84,7 +84,7 @@ class Photos:
     def remove_photo(self, photo: Photo) -> bool:
         """Take a photo off; it can be put back until another one is."""
         # As it is kept now: its words and marks may be newer than what was handed over.
-        photo = next((one for one in self.of() if one.number == photo.number), photo)
+        photo = next((kept for kept in self.of() if kept.number == photo.number), photo)
         content, scaled = self.picture(photo, whole=True), self.picture(photo, whole=False)
         if (
             content is None

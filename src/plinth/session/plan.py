@@ -88,7 +88,7 @@ class Plan:
         return "" if self._add(named, Situation(), words) else "It could not be kept."
 
     def _with_free_name(self, build: Build) -> Build:
-        names = {one.build.name for one in self._core.stored_builds}
+        names = {build.build.name for build in self._core.stored_builds}
         name, number = build.name, 1
         while name in names:
             number += 1
@@ -173,7 +173,7 @@ class Plan:
     def remake(self, makeup: Makeup) -> str:
         """Make the build another way; a sentence where that does not go together or another build has the name."""
         before = self._core.build
-        taken = {one.build.name.lower() for one in self._core.stored_builds if one.id != self._core.current}
+        taken = {build.build.name.lower() for build in self._core.stored_builds if build.id != self._core.current}
         if makeup.name.lower() in taken:
             return f"Found {makeup.name!r}, which this workshop has already: add a word to it."
         try:
@@ -200,7 +200,7 @@ class Plan:
     @property
     def invented(self) -> tuple[int, int]:
         """How many parts of this build are still of the invented shelf it was begun with, and how many it has."""
-        parts = [part_in(self._core.build, slot) for one in stations(self._core.build) for slot in one.slots]
+        parts = [part_in(self._core.build, slot) for station in stations(self._core.build) for slot in station.slots]
         return sum(is_invented(part) for part in parts), len(parts)
 
     def restate(self, slot: str, part: Part) -> None:
@@ -294,7 +294,7 @@ class Plan:
             self._core.unsaved = (stored, diary_words or (self._core.unsaved[1] if self._core.unsaved else None))
             return
         self._core.unsaved = None
-        self._core.stored_builds = [stored if one.id == stored.id else one for one in self._core.stored_builds]
+        self._core.stored_builds = [stored if build.id == stored.id else build for build in self._core.stored_builds]
         if diary_words:
             self._records.diary_size = (self._records.diary_size[0] + 1, self._records.diary_size[1])
             self._core.tell.records_changed()

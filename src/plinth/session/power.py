@@ -105,7 +105,7 @@ class PowerNow:
 
     def watch_left_s(self, stand: StepStand) -> float:
         """Seconds that are still to be watched before the reading of a step of the current build."""
-        others = [one for channel in self._core.build.channels for one in self._bring_up.stands(channel)]
+        others = [stand for channel in self._core.build.channels for stand in self._bring_up.stands(channel)]
         return watch_left_s(stand, self._power, self._core.current, others, self._core.now())
 
     def since_on_s(self, key: str) -> float | None:
@@ -122,7 +122,7 @@ class PowerNow:
 
     def find_power(self) -> LivePower | None:
         """Power that was on when Plinth was last closed (or killed)."""
-        known = {one.id for one in self._core.stored_builds}
+        known = {build.id for build in self._core.stored_builds}
         for build_id, entry in self._core.workshop.last_of(("power_on", "power_off")):
             if entry.kind == "power_on" and build_id in known:
                 channel = read_subject(entry.subject).channel

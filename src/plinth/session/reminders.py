@@ -33,18 +33,28 @@ class Reminders:
 
     def all(self) -> tuple[Reminder, ...]:
         """All of them, the next first; those of the current build as they are now."""
-        known = {one.id for one in self._core.stored_builds}
+        known = {build.id for build in self._core.stored_builds}
         here = self._due_here()
-        others = [one for one in self._kept_reminders if one.build_id in known and one.build_id != self._core.current]
-        mine = [one for one in self._kept_reminders if one.build_id == self._core.current] if here is None else here
-        return tuple(sorted((*others, *mine), key=lambda one: one.at))
+        others = [
+            reminder
+            for reminder in self._kept_reminders
+            if reminder.build_id in known and reminder.build_id != self._core.current
+        ]
+        mine = (
+            [reminder for reminder in self._kept_reminders if reminder.build_id == self._core.current]
+            if here is None
+            else here
+        )
+        return tuple(sorted((*others, *mine), key=lambda reminder: reminder.at))
 
     def remember(self) -> None:
         """Keep what falls due of the current build, for when another one is."""
         here = self._due_here()
         if here is None:
             return
-        after = tuple(one for one in self._kept_reminders if one.build_id != self._core.current) + tuple(here)
+        after = tuple(reminder for reminder in self._kept_reminders if reminder.build_id != self._core.current) + tuple(
+            here
+        )
         if after != self._kept_reminders and self._core.attempt(
             lambda: self._core.workshop.set_setting(REMINDERS, _written(after))
         ):
@@ -60,12 +70,12 @@ class Reminders:
             if not stands:
                 return None
             found += [
-                Reminder(self._core.current, self._core.build.key_of(channel), one.step.title, at)
-                for one in stands
-                if one.stand in (Stand.DUE, Stand.OUTSIDE) and (at := self._due_at(one)) is not None
+                Reminder(self._core.current, self._core.build.key_of(channel), stand.step.title, at)
+                for stand in stands
+                if stand.stand in (Stand.DUE, Stand.OUTSIDE) and (at := self._due_at(stand)) is not None
             ]
         # What both channels ask for, of the supply that they share, is one thing.
-        return list({(one.words, one.at): one for one in reversed(found)}.values())
+        return list({(reminder.words, reminder.at): reminder for reminder in reversed(found)}.values())
 
     def _due_at(self, stand: StepStand) -> dt.datetime | None:
         if stand.due_at is not None:
@@ -76,11 +86,13 @@ class Reminders:
 
 
 def _written(reminders: tuple[Reminder, ...]) -> dict[str, Any]:
-    return {"due": [{**dataclasses.asdict(one), "at": one.at.isoformat()} for one in reminders]}
+    return {"due": [{**dataclasses.asdict(reminder), "at": reminder.at.isoformat()} for reminder in reminders]}
 
 
 def _read(setting: dict[str, Any]) -> tuple[Reminder, ...]:
     return tuple(
-        Reminder(int(one["build_id"]), str(one["channel"]), str(one["words"]), dt.datetime.fromisoformat(one["at"]))
-        for one in setting.get("due", [])
+        Reminder(
+            int(entry["build_id"]), str(entry["channel"]), str(entry["words"]), dt.datetime.fromisoformat(entry["at"])
+        )
+        for entry in setting.get("due", [])
     )

@@ -131,7 +131,7 @@ class Shelf:
 
     def change_item(self, item: ShelfItem, words: str = "") -> bool:
         """What is known of a part on the shelf is this from now on; builds keep what they have of it."""
-        before = next((one for one in self.items((type(item.part),)) if one.number == item.number), None)
+        before = next((member for member in self.items((type(item.part),)) if member.number == item.number), None)
         if before is None or before == item:
             return before is not None
         if not self._core.attempt(lambda: self._core.workshop.change_item(item)):
@@ -149,7 +149,7 @@ class Shelf:
 
     def copy_item(self, item: ShelfItem) -> bool:
         """A part of one's own like this one, which is then changed."""
-        taken = {one.part.name for one in self.items((type(item.part),))}
+        taken = {member.part.name for member in self.items((type(item.part),))}
         name, number = f"{item.part.name}, mine", 1
         while name in taken:
             number += 1

@@ -102,7 +102,7 @@ class ShelfLook:
         if not self.slot:
             return
         plan = self._session.plan_kept
-        if self.slot not in (slot for one in stations(plan.build) for slot in one.slots):
+        if self.slot not in (slot for station in stations(plan.build) for slot in station.slots):
             # Another kind of supply has no such place.
             self.close()
             return
@@ -132,7 +132,7 @@ class ShelfLook:
         loads = build.loads or (build.load,)
         return (
             ShelfHead(PART, "Part"),
-            *(ShelfHead(one.head, one.head) for one in self._columns),
+            *(ShelfHead(column.head, column.head) for column in self._columns),
             ShelfHead(COSTS, "costs"), ShelfHead(DRAWER, "drawer"), ShelfHead(RAIL, "rail, none", of_build=True),
             *(ShelfHead(load.identity, f"{load.r_ohm:.3g} Ω", of_build=True) for load in loads),
             ShelfHead(MARGIN, "tightest margin", of_build=True),
@@ -140,9 +140,9 @@ class ShelfLook:
 
     def own_text(self, item: ShelfItem, head: str) -> str:
         """The text of one of the part's own columns; a dash where its kind has no such."""
-        column = next((one for one in columns_of((type(item.part),)) if one.head == head), None)
+        column = next((column for column in columns_of((type(item.part),)) if column.head == head), None)
         if column is None:
-            place = [one.head for one in self._columns].index(head)
+            place = [column.head for column in self._columns].index(head)
             others = columns_of((type(item.part),))
             column = others[place] if place < len(others) else None
         return "–" if column is None else column.text(item.part)
@@ -202,10 +202,10 @@ class ShelfLook:
         elif self.sorted_by == VALUE:
             each = item.stock.each_at(1)
             value = found.watts / each if each else math.nan
-        elif self.sorted_by in found.powers or any(one.key == self.sorted_by and one.of_build for one in self.heads):
+        elif self.sorted_by in found.powers or any(head.key == self.sorted_by and head.of_build for head in self.heads):
             value = found.powers[self.sorted_by].value if self.sorted_by in found.powers else math.nan
         else:
-            column = next((one for one in columns_of((type(item.part),)) if one.head == self.sorted_by), None)
+            column = next((column for column in columns_of((type(item.part),)) if column.head == self.sorted_by), None)
             value = math.nan if column is None else column.key(item.part)
         return (0, value) if isinstance(value, float) else (1, value)
 
@@ -279,7 +279,7 @@ def become(known: Here, parts: list[Part]) -> dict[Part, Consequence]:
     """What the build becomes with each, in pieces that helpers may take: as large as is quickest."""
     size = max(1, math.ceil(len(parts) / 2 if known.quick else len(parts) / 4))
     pieces = [parts[k : k + size] for k in range(0, len(parts), size)]
-    found = [one for piece in share(consequences, known, pieces) for one in piece]
+    found = [item for piece in share(consequences, known, pieces) for item in piece]
     return dict(zip(parts, found, strict=True))
 
 

@@ -18,10 +18,10 @@ def plan_state(session: Session) -> str:
 def inspect_state(session: Session) -> str:
     """Checks answered, of all; what is bad or in doubt first."""
     found = session.bring_up.inspection()
-    wrong = sum(one.finding is not None and not one.sound for one in found)
+    wrong = sum(answer.finding is not None and not answer.sound for answer in found)
     if wrong:
         return f"{wrong} not sound"
-    return f"{sum(one.answered for one in found)}/{len(found)}" if found else ""
+    return f"{sum(answer.answered for answer in found)}/{len(found)}" if found else ""
 
 
 def power_up_state(session: Session) -> str:

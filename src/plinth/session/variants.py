@@ -31,26 +31,26 @@ class Variants:
     def _origins(self) -> dict[int, int]:
         """Of which build each variant is one."""
         stored = self._core.workshop.setting(VARIANTS) or {}
-        ids = {one.id for one in self._core.stored_builds}
-        found = {int(one): of for one, of in stored.items() if one.isdigit() and isinstance(of, int)}
-        return {one: of for one, of in found.items() if one in ids and of in ids}
+        ids = {build.id for build in self._core.stored_builds}
+        found = {int(text): of for text, of in stored.items() if text.isdigit() and isinstance(of, int)}
+        return {number: of for number, of in found.items() if number in ids and of in ids}
 
     def all(self) -> list[StoredBuild]:
         """The variants of the current build; where it is one itself, that which it is one of, and the others."""
         origins = self._origins
         of = origins.get(self._core.current, self._core.current)
-        family = {of, *(one for one, its in origins.items() if its == of)} - {self._core.current}
-        return [one for one in self._core.stored_builds if one.id in family]
+        family = {of, *(number for number, its in origins.items() if its == of)} - {self._core.current}
+        return [build for build in self._core.stored_builds if build.id in family]
 
     def keep_variant(self, name: str) -> str:
         """Keep the build as it is looked at now, with what is tried in it, as a variant; a sentence where it cannot."""
         name = name.strip()
         if not name:
             return "Found no name, expected one that you will know the variant by."
-        if name.lower() in {one.build.name.lower() for one in self._core.stored_builds}:
+        if name.lower() in {build.build.name.lower() for build in self._core.stored_builds}:
             return f"Found {name!r}, which this workshop has already: add a word to it."
         build = self._core.build.model_copy(update={"name": name[:120]})
-        for slot in (slot for one in stations(build) for slot in one.slots):
+        for slot in (slot for station in stations(build) for slot in station.slots):
             if build.mark(slot) == f"{slot} tried":
                 build = build.with_mark(slot, secrets.token_hex(4))
         words = f"{name}: a variant of {self._core.build.name}."
@@ -59,7 +59,7 @@ class Variants:
             lambda: made.append(self._core.workshop.add_build(build, self._core.situation, words))
         ):
             return "It could not be kept: see the window."
-        origins = {str(one): of for one, of in self._origins.items()}
+        origins = {str(number): of for number, of in self._origins.items()}
         origins[str(made[0].id)] = self._origins.get(self._core.current, self._core.current)
         self._core.stored_builds = self._core.workshop.builds()
         if not self._core.attempt(lambda: self._core.workshop.set_setting(VARIANTS, dict(origins))):
@@ -71,9 +71,17 @@ class Variants:
         """What can be compared: the current build, its variants, its last versions that differ from it."""
         kept = self._core.plan_kept
         found: list[VariantSide] = [(kept.build.name, kept.build, kept.situation)]
-        found += [(one.build.name, one.build, one.situation) for one in self.all()]
-        older = [one for one in self._records.versions()[:-1] if one.build is not None and one.build != kept.build]
-        found += [(f"version {one.number}", one.build, kept.situation) for one in older[-VERSIONS_SHOWN:] if one.build]
+        found += [(variant.build.name, variant.build, variant.situation) for variant in self.all()]
+        older = [
+            version
+            for version in self._records.versions()[:-1]
+            if version.build is not None and version.build != kept.build
+        ]
+        found += [
+            (f"version {version.number}", version.build, kept.situation)
+            for version in older[-VERSIONS_SHOWN:]
+            if version.build
+        ]
         return found
 
     def comparing(self) -> Callable[[Going], Compared]:
@@ -95,7 +103,7 @@ class Variants:
             adopted = adopted.model_copy(update={"channels": here.channels, "channel_keys": here.channel_keys})
         if adopted == here:
             return f"{name} is as this build is already."
-        for slot in (slot for one in stations(adopted) for slot in one.slots):
+        for slot in (slot for station in stations(adopted) for slot in station.slots):
             if _other(here, adopted, slot):
                 adopted = adopted.with_mark(slot, secrets.token_hex(4))
         words = f"{name} adopted: {reason[:400]}"
@@ -106,6 +114,6 @@ class Variants:
 
 def _other(before: Build, after: Build, slot: str) -> bool:
     """Whether another thing stands in a slot than before."""
-    if slot not in {one for found in stations(before) for one in found.slots}:
+    if slot not in {slot for found in stations(before) for slot in found.slots}:
         return True
     return part_in(before, slot).identity != part_in(after, slot).identity

@@ -19,8 +19,8 @@ _MINUTES_FROM_S, _HOURS_FROM_S = 180.0, 3.0 * 3600.0
 def watch_picture(step: Step, found: Watched) -> Picture:
     """Readings as discs, the window (from a known start: the course to it) as a band, the fit going on from them."""
     assert step.watch is not None, "it is watched"
-    t = np.array([one.t_s for one in found.points])
-    y = np.array([one.reading.value for one in found.points])
+    t = np.array([point.t_s for point in found.points])
+    y = np.array([point.reading.value for point in found.points])
     last = max(float(t[-1]) * 1.15, step.wait_s * 1.05, 3.0 * step.watch.tau_s, 1.0)
     if found.left_s:
         last = max(last, min(float(t[-1]) + found.left_s, 4.0 * last))

@@ -109,7 +109,7 @@ class Bill:
     def all_there(self) -> dt.date | None:
         """The day on which everything is there, as far as it is ordered; None where something is missing or undated."""
         dates = []
-        for line in (one for one in self.lines if not one.left_out):
+        for line in (line for line in self.lines if not line.left_out):
             if line.stock is None or line.missing:
                 return None
             if line.needed > line.stock.in_drawer:
@@ -127,7 +127,7 @@ def bill_of(build: Build, items: Sequence[ShelfItem], units: int = 1, left_out: 
     known = {(type(item.part), item.part.identity): item for item in items}
     counts: dict[tuple[type[Part], str], tuple[Part, str, int]] = {}
     slots: dict[tuple[type[Part], str], tuple[str, ...]] = {}
-    every = (slot for one in stations(build) for slot in one.slots)
+    every = (slot for station in stations(build) for slot in station.slots)
     for slot in (slot for slot in every if slot not in _NOT_BUILT_IN and is_there(build, slot)):
         part = part_in(build, slot)
         key = (type(part), part.identity)

@@ -68,7 +68,7 @@ def compare(
 
 
 def _parts(builds: Sequence[Build]) -> list[Row]:
-    slots = dict.fromkeys(slot for build in builds for one in stations(build) for slot in one.slots)
+    slots = dict.fromkeys(slot for build in builds for station in stations(build) for slot in station.slots)
     rows = [
         Row("channels", tuple(", ".join(build.channels) for build in builds)),
         Row("wiring of outputs", tuple(build.wiring for build in builds)),
@@ -87,7 +87,7 @@ def _parts(builds: Sequence[Build]) -> list[Row]:
 
 
 def _has(build: Build, slot: str) -> bool:
-    return slot in {one for found in stations(build) for one in found.slots} and is_there(build, slot)
+    return slot in {slot for found in stations(build) for slot in found.slots} and is_there(build, slot)
 
 
 def _stated(builds: Sequence[Build], slot: str) -> list[Row]:
@@ -120,11 +120,15 @@ def _becomes(
 ) -> list[Row]:
     rows = []
     for name in ("rail_no_load_v", "clip_worst_power_w", "sink_c", "mains_power_w"):
-        values = [_figure(one, name) for one in predictions]
+        values = [_figure(prediction, name) for prediction in predictions]
         if any(value != NONE for value in values):
-            label = next(one[name].label for one in predictions if isinstance(one, Prediction) and name in one.figures)
+            label = next(
+                prediction[name].label
+                for prediction in predictions
+                if isinstance(prediction, Prediction) and name in prediction.figures
+            )
             rows.append(Row(label, tuple(values), predicted=True))
-    judged = [_judged(one) for one in predictions]
+    judged = [_judged(prediction) for prediction in predictions]
     rows.append(Row("tightest margin", tuple(margin for margin, _ in judged), predicted=True))
     rows.append(Row("over its limit", tuple(over for _, over in judged), predicted=True))
     bills = [bill_of(build, items) for _, build, _ in builds]
@@ -142,7 +146,7 @@ def _figure(prediction: Prediction | str, name: str) -> str:
 def _judged(prediction: Prediction | str) -> tuple[str, str]:
     if isinstance(prediction, str):
         return NONE, NONE
-    margins = tuple(one for one in judge(prediction) if one.key not in OF_THE_BENCH)
+    margins = tuple(margin for margin in judge(prediction) if margin.key not in OF_THE_BENCH)
     least = tightest(margins)
-    over = ", ".join(one.label.lower() for one in margins if one.state is State.OVER)
+    over = ", ".join(margin.label.lower() for margin in margins if margin.state is State.OVER)
     return NONE if least is None else f"{least.label.lower()}, {least.state}", over or "nothing"

@@ -36,7 +36,7 @@ class Consequence:
     @property
     def watts(self) -> float:
         """The most that any load gets, W; NaN where nothing is known."""
-        found = [one.value for one in self.powers.values() if math.isfinite(one.value)]
+        found = [power.value for power in self.powers.values() if math.isfinite(power.value)]
         return max(found) if found else math.nan
 
     @property
@@ -86,14 +86,14 @@ def _consequence(here: Here, tried: Build, ready: Ready | None) -> Consequence:
         powers = load_powers(found, here.known, ready)
     except PhysicsError as error:
         return Consequence(why_not=_short(str(error)))
-    margins = tuple(one for one in judge(found) if here.slot == "load" or one.key not in OF_THE_BENCH)
+    margins = tuple(margin for margin in judge(found) if here.slot == "load" or margin.key not in OF_THE_BENCH)
     return Consequence(found.get("rail_no_load_v"), powers, tightest(margins))
 
 
 def tightest(margins: tuple[Margin, ...]) -> Margin | None:
     """The margin with the least room, of those that are known; None where none is."""
-    known = [one for one in margins if one.state is not State.UNKNOWN and math.isfinite(room_share(one))]
-    return min(known, key=lambda one: (-_RANK[one.state], room_share(one))) if known else None
+    known = [margin for margin in margins if margin.state is not State.UNKNOWN and math.isfinite(room_share(margin))]
+    return min(known, key=lambda margin: (-_RANK[margin.state], room_share(margin))) if known else None
 
 
 def room_share(margin: Margin) -> float:

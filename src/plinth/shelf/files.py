@@ -78,9 +78,9 @@ def read_items(path: Path) -> list[tuple[Part, Stock]]:
     ):
         raise BuildFileError([f"{path}: found no parts in it, expected a file with format {FORMAT!r}"])
     found, wrong = [], []
-    for number, one in enumerate(document["parts"], 1):
+    for number, entry in enumerate(document["parts"], 1):
         try:
-            found.append(_from_json(one, f"{path}: part {number}"))
+            found.append(_from_json(entry, f"{path}: part {number}"))
         except BuildFileError as error:
             wrong += error.sentences
     if wrong or not found:
@@ -88,12 +88,12 @@ def read_items(path: Path) -> list[tuple[Part, Stock]]:
     return found
 
 
-def _from_json(one: object, where: str) -> tuple[Part, Stock]:
-    if not isinstance(one, dict) or one.get("kind") not in PART_KINDS:
-        kind = one.get("kind") if isinstance(one, dict) else one
+def _from_json(entry: object, where: str) -> tuple[Part, Stock]:
+    if not isinstance(entry, dict) or entry.get("kind") not in PART_KINDS:
+        kind = entry.get("kind") if isinstance(entry, dict) else entry
         raise BuildFileError([f"{where}: found kind {kind!r}, expected one of {', '.join(PART_KINDS)}"])
-    part = read_document(PART_KINDS[one["kind"]], json.dumps(one.get("part")), where)
-    return part, read_document(Stock, json.dumps(one.get("stock") or {}), where)
+    part = read_document(PART_KINDS[entry["kind"]], json.dumps(entry.get("part")), where)
+    return part, read_document(Stock, json.dumps(entry.get("stock") or {}), where)
 
 
 def _from_csv(text: str, where: str) -> list[tuple[Part, Stock]]:

@@ -97,7 +97,7 @@ class Candidate:
     @property
     def watts(self) -> float:
         """The most into any load looked at; NaN where nothing is known."""
-        return max((one.value for one in self.powers.values()), default=math.nan)
+        return max((power.value for power in self.powers.values()), default=math.nan)
 
     @property
     def room(self) -> float:
@@ -168,12 +168,12 @@ def find(
     met, lost = _look(known, wanted, field, order=order, price=price, r_sink=screened.r_sink, rank=rank, go_on=go_on)
     met = _ranked(rank, met)
     sure: list[Candidate] = []
-    for one in met:
-        full = _in_full(asked, wanted, one)
+    for candidate in met:
+        full = _in_full(asked, wanted, candidate)
         (lost if full.miss else sure).append(full)
         if not go_on(0.8 + 0.2 * len(sure) / IN_FULL) or len(sure) >= IN_FULL:
             break
-    tally.update(one.miss.group for one in lost if one.miss)
+    tally.update(candidate.miss.group for candidate in lost if candidate.miss)
     return SearchResult(field.count, tuple(_ranked(rank, sure)), tuple(lost[:LOSERS]), dict(tally), of_part)
 
 
@@ -191,10 +191,10 @@ def _look(
         places = tuple((slot, int(index[row])) for slot, index in zip(field.slots, field.index, strict=True))
         if hopeless.knows(places, float(r_sink[row])):
             continue
-        one = _at_a_glance(known, wanted, field.items(int(row)), float(price[row]))
+        candidate = _at_a_glance(known, wanted, field.items(int(row)), float(price[row]))
         looked += 1
-        hopeless.learn(places, float(r_sink[row]), one.miss)
-        (lost if one.miss else met).append(one)
+        hopeless.learn(places, float(r_sink[row]), candidate.miss)
+        (lost if candidate.miss else met).append(candidate)
         if not go_on(0.8 * max(looked / LOOKED_AT, len(met) / enough)) or len(met) >= enough or looked >= LOOKED_AT:
             break
     return met, lost
@@ -247,7 +247,7 @@ def _pairs(places: Places) -> list[Places]:
 
 def slots_for_clearing(build: Build, margins: Sequence[Margin]) -> tuple[str, ...]:
     """The stations where the limits that are over can be repaired, the most often named first."""
-    here = {slot for one in stations(build) for slot in one.slots}
+    here = {slot for place in stations(build) for slot in place.slots}
     named = Counter(
         slot
         for margin in margins
@@ -260,9 +260,9 @@ def slots_for_clearing(build: Build, margins: Sequence[Margin]) -> tuple[str, ..
 
 def slots_around(build: Build, slot: str) -> tuple[str, ...]:
     """What is chosen around a part that is at hand: the main stations besides its own."""
-    here = {one for found in stations(build) for one in found.slots}
+    here = {slot for found in stations(build) for slot in found.slots}
     first = "supply.transformer", "supply.switcher", "supply.source", "supply.converter"
-    main = [one for one in (*first, "module", "supply.reservoir", "sink") if one in here and one != slot]
+    main = [entry for entry in (*first, "module", "supply.reservoir", "sink") if entry in here and entry != slot]
     return tuple(main[:MOST_STATIONS])
 
 
@@ -273,7 +273,7 @@ def _asked(build: Build, situation: Situation, wanted: Wanted) -> tuple[Build, S
     if wanted.powers:
         loads = tuple(Load(name=f"{ohms:g} Ω required", r_ohm=ohms) for _, ohms in sorted(set(wanted.powers)))
         lowest = min(loads, key=lambda load: load.r_ohm)
-        build = build.model_copy(update={"load": lowest, "loads": tuple({one.r_ohm: one for one in loads}.values())})
+        build = build.model_copy(update={"load": lowest, "loads": tuple({load.r_ohm: load for load in loads}.values())})
         changes["load_ohm"] = None
     return build, situation.model_copy(update=changes)
 
@@ -281,7 +281,7 @@ def _asked(build: Build, situation: Situation, wanted: Wanted) -> tuple[Build, S
 def _field(
     build: Build, wanted: Wanted, slots: Sequence[str], items: Sequence[ShelfItem]
 ) -> tuple[_Field, Counter[str], dict[tuple[str, str], Absence]]:
-    here = {slot for one in stations(build) for slot in one.slots}
+    here = {slot for place in stations(build) for slot in place.slots}
     chosen = tuple(dict.fromkeys(slot for slot in slots if slot in here and slot in KINDS))
     if not 1 <= len(chosen) <= MOST_STATIONS:
         raise QuantityError(f"found {len(chosen)} stations to choose for, expected 1 to {MOST_STATIONS}")
@@ -303,18 +303,18 @@ def _field(
             else:
                 fitting.append(item)
         choices.append(tuple(fitting))
-    count = math.prod(len(one) for one in choices)
+    count = math.prod(len(choice) for choice in choices)
     if count > MOST_COMBINATIONS:
         raise QuantityError(
             f"found {count:,} combinations, expected at most {MOST_COMBINATIONS:,}: choose for fewer stations"
         )
-    index = np.indices(tuple(len(one) for one in choices)).reshape(len(choices), -1)
+    index = np.indices(tuple(len(choice) for choice in choices)).reshape(len(choices), -1)
     return _Field(chosen, tuple(choices), tuple(index)), tally, of_part
 
 
 def _generic(item: ShelfItem) -> bool:
     """A placeholder of usual values, which nobody can buy."""
-    return len(item.part.told) > 1 and all(one.how is How.ASSUMED for one in item.part.told)
+    return len(item.part.told) > 1 and all(fact.how is How.ASSUMED for fact in item.part.told)
 
 
 def _prices(build: Build, field: _Field) -> Array:
@@ -409,14 +409,15 @@ def _order(rank: Rank, screened: _Screened, price: Array) -> NDArray[np.intp]:
 
 
 def _ranked(rank: Rank, found: list[Candidate]) -> list[Candidate]:
-    def cost(one: Candidate) -> float:
-        return math.inf if one.price is None else one.price
+    def cost(candidate: Candidate) -> float:
+        return math.inf if candidate.price is None else candidate.price
 
     keys: dict[Rank, Callable[[Candidate], tuple[float, ...]]] = {
-        "cheapest": lambda one: (cost(one), -one.watts), "most watts": lambda one: (-one.watts, cost(one)),
-        "most room": lambda one: (-one.room, cost(one)),
-        "most watts for the money": lambda one: (-one.watts / max(cost(one), 1.0), cost(one)),
-    }  # fmt: skip
+        "cheapest": lambda candidate: (cost(candidate), -candidate.watts),
+        "most watts": lambda candidate: (-candidate.watts, cost(candidate)),
+        "most room": lambda candidate: (-candidate.room, cost(candidate)),
+        "most watts for the money": lambda candidate: (-candidate.watts / max(cost(candidate), 1.0), cost(candidate)),
+    }
     return sorted(found, key=keys[rank])
 
 
@@ -440,38 +441,38 @@ def _at_a_glance(known: WellKnown, wanted: Wanted, items: Mapping[str, ShelfItem
     return _judged(wanted, Candidate(items, tried, powers, None, cost, None), prediction)
 
 
-def _in_full(situation: Situation, wanted: Wanted, one: Candidate) -> Candidate:
+def _in_full(situation: Situation, wanted: Wanted, candidate: Candidate) -> Candidate:
     try:
-        prediction = solve(one.build, situation)
+        prediction = solve(candidate.build, situation)
         powers = {
-            load.r_ohm: solve(one.build.model_copy(update={"load": load}), situation)["clip_worst_power_w"]
-            for load in one.build.loads or (one.build.load,)
+            load.r_ohm: solve(candidate.build.model_copy(update={"load": load}), situation)["clip_worst_power_w"]
+            for load in candidate.build.loads or (candidate.build.load,)
         }
     except PhysicsError as error:
-        return dataclasses.replace(one, miss=Miss("cannot run", "cannot run", str(error)))
-    return _judged(wanted, dataclasses.replace(one, powers=powers), prediction)
+        return dataclasses.replace(candidate, miss=Miss("cannot run", "cannot run", str(error)))
+    return _judged(wanted, dataclasses.replace(candidate, powers=powers), prediction)
 
 
-def _judged(wanted: Wanted, one: Candidate, prediction: Prediction) -> Candidate:
+def _judged(wanted: Wanted, candidate: Candidate, prediction: Prediction) -> Candidate:
     margins = tuple(margin for margin in judge(prediction) if margin.key not in OF_THE_BENCH)
     sink = max(prediction["sink_c"], prediction["sink_idle_c"], key=lambda figure: figure.value)
-    found = dataclasses.replace(one, sink=sink, margin=tightest(margins))
+    found = dataclasses.replace(candidate, sink=sink, margin=tightest(margins))
     return dataclasses.replace(found, miss=_miss(wanted, found, margins))
 
 
-def _miss(wanted: Wanted, one: Candidate, margins: Sequence[Margin]) -> Miss | None:
+def _miss(wanted: Wanted, candidate: Candidate, margins: Sequence[Margin]) -> Miss | None:
     for watts, ohms in wanted.powers:
-        got = one.powers.get(ohms)
+        got = candidate.powers.get(ohms)
         if got is None or not got.known or got.value < watts * (1.0 - 1e-9):
             value = "unknown" if got is None or not got.known else f"{got.value:.3g} W"
             return Miss("too little", f"{_TOO_LITTLE} into {ohms:g} Ω", value)
-    if wanted.sink_c is not None and one.sink is not None and one.sink.value > wanted.sink_c + 1e-9:
-        return Miss("too hot", _TOO_HOT, f"{one.sink.value:.0f} °C")
+    if wanted.sink_c is not None and candidate.sink is not None and candidate.sink.value > wanted.sink_c + 1e-9:
+        return Miss("too hot", _TOO_HOT, f"{candidate.sink.value:.0f} °C")
     over = [margin.label for margin in margins if margin.state is State.OVER]
     if over:
         return Miss("over a limit", "over", ", ".join(over[:3]))
-    if wanted.price is not None and (one.price is None or one.price > wanted.price + 1e-9):
-        if one.price is None:
+    if wanted.price is not None and (candidate.price is None or candidate.price > wanted.price + 1e-9):
+        if candidate.price is None:
             return Miss("too dear", "price not known")
-        return Miss("too dear", "too dear", f"{one.price:.2f}")
+        return Miss("too dear", "too dear", f"{candidate.price:.2f}")
     return None

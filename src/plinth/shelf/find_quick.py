@@ -42,7 +42,7 @@ class Quick:
 
 def numbers_of(build: Build, situation: Situation) -> dict[str, float]:
     """The numbers of a build that the closed forms need."""
-    values = {key: one.value for key, one in inputs_of(build, situation).items()}
+    values = {key: quantity.value for key, quantity in inputs_of(build, situation).items()}
     module, supply = build.module, build.supply
     found = {
         "own_drop": values.get("own_drop", 0.0), "r_load": values.get("r_load", situation.impedance(build)[0]),

@@ -36,7 +36,7 @@ _LOWER_RAIL = (
     _down("supply.transformer", "v_secondary_rms"), _down("supply.switcher", "v_rail"),
     _down("supply.converter", "v_rail"), _down("supply.source", "v_rail"),
 )  # fmt: skip
-_HIGHER_RAIL = tuple(dataclasses.replace(one, way="up") for one in _LOWER_RAIL)
+_HIGHER_RAIL = tuple(dataclasses.replace(place, way="up") for place in _LOWER_RAIL)
 _LARGER_RESERVOIR = (_up("supply.reservoir", "c_f"), _up("supply.reservoir_minus", "c_f"))
 _HIGHER_LOAD = (_up("load", "r_ohm"),)
 _COOLER = (_down("sink", "r_k_per_w"), _up("sink", "area_m2"))

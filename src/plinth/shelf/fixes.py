@@ -85,15 +85,15 @@ def fixes(known: WellKnown, key: str, items: Sequence[ShelfItem], go_on: GoOn = 
     before = _seen_of(known.prediction, key)
     if before is None or before.margin.state is State.CLEAR:
         return []
-    slots = {slot for one in stations(build) for slot in one.slots}
-    places = [one for one in PLACES.get(key, ()) if one.slot in slots]
+    slots = {slot for station in stations(build) for slot in station.slots}
+    places = [place for place in PLACES.get(key, ()) if place.slot in slots]
     found: list[Fix] = []
     for k, place in enumerate(places):
         found += _turned(known, key, place, before)
         if not go_on(0.4 * (k + 1) / len(places)):
             return _in_order(found)
     candidates = [
-        (slot, item) for slot in dict.fromkeys(one.slot for one in places) for item in _others(build, slot, items)
+        (slot, item) for slot in dict.fromkeys(place.slot for place in places) for item in _others(build, slot, items)
     ]
     for k, (slot, item) in enumerate(candidates):
         fix = _exchanged(known, key, slot, item, before)
@@ -126,10 +126,10 @@ def _seen_in_full(known: WellKnown, key: str, fix: Fix) -> Fix | None:
 
 def _seen_of(prediction: Prediction, key: str) -> _Seen | None:
     margins = judge(prediction)
-    margin = next((one for one in margins if one.key == key), None)
+    margin = next((margin for margin in margins if margin.key == key), None)
     if margin is None:
         return None
-    over = frozenset(one.label for one in margins if one.state is State.OVER and one.key != key)
+    over = frozenset(margin.label for margin in margins if margin.state is State.OVER and margin.key != key)
     return _Seen(margin, over, prediction["clip_worst_power_w"].value)
 
 
@@ -147,7 +147,7 @@ def _gone_or(prediction: Prediction, found: _Seen | None, key: str) -> _Seen | N
         # These are only there to say what is missing, or what it is meant for.
         label, sentence = _GONE_IS_CLEAR[key]
         said = said_margin(key, label, "rails", state=State.CLEAR, said="said", words="", sentence=sentence, fix="")
-        over = frozenset(one.label for one in judge(prediction) if one.state is State.OVER)
+        over = frozenset(margin.label for margin in judge(prediction) if margin.state is State.OVER)
         return _Seen(said, over, prediction["clip_worst_power_w"].value)
     return found
 
@@ -159,7 +159,7 @@ def _better(then: _Seen | None, before: _Seen) -> bool:
 def _turned(known: WellKnown, key: str, place: Place, before: _Seen) -> list[Fix]:
     build = known.prediction.build
     if place.way == "set":
-        return [one for word in place.words if (one := _set(known, key, place, word, before)) is not None]
+        return [remedy for word in place.words if (remedy := _set(known, key, place, word, before)) is not None]
     part = part_in(build, place.slot)
     now = value_at(part, place.path)
     if not isinstance(now, int | float) or isinstance(now, bool) or now == 0.0:
@@ -184,7 +184,7 @@ def _turned(known: WellKnown, key: str, place: Place, before: _Seen) -> list[Fix
     if clear is None:
         return []
     changed, then = clear
-    unit = next(one.unit for one in part_fields(part) if one.path == place.path)
+    unit = next(field.unit for field in part_fields(part) if field.path == place.path)
     became = value_at(changed, place.path)
     turned = f"{_said(now, unit)} → {_said(became, unit)}"
     # A load of other ohms is another load, a rating that is higher stands on another part: nobody turns those.
@@ -266,7 +266,7 @@ def _with_value(part: Part, path: str, value: object, key: str) -> Part | None:
 
 def _without(part: Part, path: str) -> Part:
     """What was told of a property does not outrank what is tried."""
-    return part.model_copy(update={"told": tuple(one for one in part.told if one.field != path), path: None})
+    return part.model_copy(update={"told": tuple(fact for fact in part.told if fact.field != path), path: None})
 
 
 def _set(known: WellKnown, key: str, place: Place, word: str, before: _Seen) -> Fix | None:
@@ -319,10 +319,10 @@ def _in_order(found: list[Fix]) -> list[Fix]:
         cost = math.inf if fix.cost is None else fix.cost
         return (not fix.clears, len(fix.worse), round(moved, 2), cost)
 
-    values = [one for one in found if one.item is None]
+    values = [fix for fix in found if fix.item is None]
     parts: dict[str, list[Fix]] = {}
-    for one in sorted((one for one in found if one.item is not None), key=change):
-        kept = parts.setdefault(one.slot, [])
+    for remedy in sorted((fix for fix in found if fix.item is not None), key=change):
+        kept = parts.setdefault(remedy.slot, [])
         if len(kept) < PARTS_EACH:
-            kept.append(one)
-    return sorted([*values, *(one for kept in parts.values() for one in kept)], key=change)
+            kept.append(remedy)
+    return sorted([*values, *(fix for kept in parts.values() for fix in kept)], key=change)

@@ -74,7 +74,7 @@ def still_assumed(build: Build, prediction: Prediction | None) -> list[StillAssu
     """What is assumed or estimated in a build, in the order in which knowing it would narrow the result most."""
     shares = {} if prediction is None else influence(prediction)
     found = []
-    for slot in (slot for one in stations(build) for slot in one.slots):
+    for slot in (slot for station in stations(build) for slot in station.slots):
         part = part_in(build, slot)
         for field in part_fields(part):
             # Only what a prediction rests on: a tolerance that is taken as usual is no value of its own.
@@ -85,4 +85,4 @@ def still_assumed(build: Build, prediction: Prediction | None) -> list[StillAssu
             guessed = bool(told) and not How(told[0].how).trusted
             if guessed or (named and how_known(part, field.path) is How.UNKNOWN):
                 found.append(StillAssumed(part.name, field.words, shares.get(field.path, 0.0), guessed))
-    return sorted(found, key=lambda one: -one.share)
+    return sorted(found, key=lambda row: -row.share)

@@ -41,12 +41,12 @@ class Query:
 
     def met(self, item: ShelfItem) -> bool:
         """Whether an item meets all of it."""
-        return all(one.met(item) for one in self.conditions)
+        return all(condition.met(item) for condition in self.conditions)
 
     @property
     def words(self) -> str:
         """How it was understood."""
-        return " · ".join(one.words for one in self.conditions)
+        return " · ".join(condition.words for condition in self.conditions)
 
 
 _NUM = r"\d+(?:[.,]\d+)?"
@@ -208,8 +208,8 @@ def searched_text(item: ShelfItem) -> str:
         str(getattr(part, name, "")).replace("_", " ")
         for name in ("core", "secondaries", "topology", "diode", "bridge")
     ]
-    words += [f"{one.source} {one.note}" for one in part.told]
-    words += [f"{one.name} {one.note} {one.words}" for one in item.papers]
+    words += [f"{fact.source} {fact.note}" for fact in part.told]
+    words += [f"{paper.name} {paper.note} {paper.words}" for paper in item.papers]
     return " ".join(words).lower()
 
 

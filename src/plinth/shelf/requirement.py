@@ -68,7 +68,7 @@ def read_requirement(text: str, modules: Sequence[AnyModule] = ()) -> Spoken:
     with what was found and expected.
     """
     said = " ".join(text.split())[:80]
-    for module in sorted(modules, key=lambda one: -len(one.name)):
+    for module in sorted(modules, key=lambda module: -len(module.name)):
         if said.casefold().startswith(module.name.casefold()):
             return _with_module(said, module)
     match = _WISH.match(said)

@@ -52,7 +52,7 @@ _FORMS = {
     Form.RMS: ("rms", "vrms", "eff", "ac", "vac"),
     Form.PEAK: ("pk", "vpk", "peak", "vp", "p"),
 }
-_WORDS = sorted(((w, form) for form, many in _FORMS.items() for w in many), key=lambda one: -len(one[0]))
+_WORDS = sorted(((w, form) for form, many in _FORMS.items() for w in many), key=lambda pair: -len(pair[0]))
 
 
 def read_level(text: str) -> TypedLevel:

@@ -38,7 +38,7 @@ class WiringBox:
     def pin(self, name: str) -> Point:
         """Where a pin stands. Raises KeyError where the box has none of that name."""
         side = dict(self.pins)[name]
-        names = [one for one, where in self.pins if where == side]
+        names = [pin for pin, where in self.pins if where == side]
         share = (names.index(name) + 1) / (len(names) + 1)
         return {
             "left": (self.x, self.y + share * self.h), "right": (self.x + self.w, self.y + share * self.h),
@@ -98,9 +98,9 @@ class Wiring:
     @property
     def legend(self) -> tuple[tuple[str, Wire], ...]:
         """Every kind of wire in the drawing, with a piece of it, for the corner that is free."""
-        kinds = [kind for kind in KIND_WORDS if any(one.kind == kind for one in self.wires)]
+        kinds = [kind for kind in KIND_WORDS if any(wire.kind == kind for wire in self.wires)]
         x, y = LEGEND_AT
-        colours = {one.kind: one.colour for one in self.wires}
+        colours = {wire.kind: wire.colour for wire in self.wires}
         return tuple(
             (
                 f"{KIND_WORDS[kind]}{', ' if colours[kind] else ''}{colours[kind]}",
@@ -111,7 +111,7 @@ class Wiring:
 
     def box(self, key: str) -> WiringBox:
         """The box of that key. Raises KeyError."""
-        return {one.key: one for one in self.boxes}[key]
+        return {box.key: box for box in self.boxes}[key]
 
 
 def route(start: Point, end: Point, lane: float | None = None) -> tuple[Point, ...]:

@@ -24,4 +24,4 @@ REGIONS = (
 
 def region_for(v_nominal: float) -> Region:
     """The region whose mains is nearest to this one."""
-    return min(REGIONS, key=lambda one: min(abs(volts - v_nominal) for volts in one.volts))
+    return min(REGIONS, key=lambda region: min(abs(volts - v_nominal) for volts in region.volts))

@@ -93,9 +93,13 @@ def _other_primaries(board: Board, live: Point, neutral: Point, bad_switch: str,
     if not alike and not small:
         return
     words = tuple(
-        one for one, there in ((f"{alike} more supply alike" if alike == 1 else f"{alike} more supplies alike", alike),
-                               ("input stages' supply", small)) if there
-    )  # fmt: skip
+        primaries
+        for primaries, there in (
+            (f"{alike} more supply alike" if alike == 1 else f"{alike} more supplies alike", alike),
+            ("input stages' supply", small),
+        )
+        if there
+    )
     box = board.box("others", words, (340, 186, 124, 44), sides(right="live,neutral"))
     all_a, own = board.figure("primary_rms_a"), board.currents.own_primary_a
     flow = NOT_PREDICTED

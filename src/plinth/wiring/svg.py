@@ -42,8 +42,8 @@ def svg_of(wiring: Wiring) -> str:
         head,
         f'<rect width="{wiring.width:g}" height="{height:g}" fill="#fff"/>',
         f'<text x="20" y="26" font-size="16" font-weight="bold">{escape(wiring.title)}</text>',
-        *(_wire(one) for one in wiring.wires),
-        *(_box(one) for one in wiring.boxes),
+        *(_wire(wire) for wire in wiring.wires),
+        *(_box(box) for box in wiring.boxes),
     ]
     for words, wire in wiring.legend:
         x, y = wire.points[1]

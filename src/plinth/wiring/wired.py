@@ -23,8 +23,8 @@ def wiring_of(build: Build, prediction: Prediction, region: Region) -> Wiring:
     alike = len(build.channels) if build.one_supply_per_channel else 1
     title = f"{build.name}: wiring" + (f", one of {alike} supplies alike" if alike > 1 else "")
     rest = (*board.notes, *_after(build))
-    dangers = [one for one in rest if one.startswith("Danger")]
-    notes = (*_first(build), *dangers, *(one for one in rest if one not in dangers))
+    dangers = [caution for caution in rest if caution.startswith("Danger")]
+    notes = (*_first(build), *dangers, *(caution for caution in rest if caution not in dangers))
     return Wiring(title, WIDTH, HEIGHT, tuple(board.boxes.values()), tuple(board.wires), notes)
 
 

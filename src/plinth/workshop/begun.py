@@ -38,9 +38,9 @@ def making(named: Path) -> Iterator[Path]:
     try:
         yield aside
     finally:
-        for one in (aside, aside.with_name(aside.name + "-journal")):
+        for part in (aside, aside.with_name(aside.name + "-journal")):
             with contextlib.suppress(OSError):
-                one.unlink(missing_ok=True)
+                part.unlink(missing_ok=True)
 
 
 def give_name(aside: Path, named: Path) -> None:

@@ -160,7 +160,7 @@ def seen_by_sqlite(path: Path) -> Iterator[sqlite3.Connection]:
                 f"{path} is not a Plinth workshop. It was left as it is. Choose another file, or make a new workshop.",
             )
         beside = [path.with_name(path.name + ending) for ending in _JOURNALS]
-        journals = [one for one in beside if one.is_file() and one.stat().st_size > 0]
+        journals = [file for file in beside if file.is_file() and file.stat().st_size > 0]
         with contextlib.ExitStack() as stack:
             looked_at, mode = path, "ro"
             if journals or _WRITTEN_AHEAD in header[18:20]:
@@ -180,8 +180,10 @@ def copy_of(path: Path) -> Iterator[Path]:
     """A copy of the file with the journals beside it, gone afterwards. Raises OSError."""
     with tempfile.TemporaryDirectory(prefix="plinth-") as folder:
         copy = Path(folder) / "copy.plinth"
-        beside = [one for one in (path.with_name(path.name + ending) for ending in ("", *_JOURNALS)) if one.is_file()]
-        needed, free = sum(one.stat().st_size for one in beside), shutil.disk_usage(folder).free
+        beside = [
+            file for file in (path.with_name(path.name + ending) for ending in ("", *_JOURNALS)) if file.is_file()
+        ]
+        needed, free = sum(file.stat().st_size for file in beside), shutil.disk_usage(folder).free
         if needed > free:
             raise OutOfReachError(
                 path,
@@ -189,8 +191,8 @@ def copy_of(path: Path) -> Iterator[Path]:
                 f"MB in {Path(folder).parent}, where {free // 2**20} MB are free. It was left as it is. Free that much "
                 "there, or start Plinth with TMPDIR set to a folder with room.",
             )
-        for one in beside:
-            shutil.copyfile(one, copy.with_name(copy.name + one.name.removeprefix(path.name)))
+        for beside_it in beside:
+            shutil.copyfile(beside_it, copy.with_name(copy.name + beside_it.name.removeprefix(path.name)))
         yield copy
 
 

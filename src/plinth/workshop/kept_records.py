@@ -46,7 +46,7 @@ class KeptRecords(WorkshopFile):
 
     def keep_records(self, build_id: int, records: Sequence[Override | Confirmation | Finding]) -> list[DiaryEntry]:
         """Keep several that are no readings, all or none of them."""
-        entries = [_entry_of(one) for one in records]
+        entries = [_entry_of(record) for record in records]
         with self.writing("The diary lines") as session:
             for entry in entries:
                 self.add_entry(session, build_id, entry)

@@ -89,7 +89,7 @@ class _Found:
         self._version, self._sealed = version, version >= SEALED_SINCE
         if version >= COUNTED_SINCE:
             with contextlib.suppress(sqlite3.Error):
-                self.lost += [one for one in missing_rows(connection) if "missing" in one]
+                self.lost += [row for row in missing_rows(connection) if "missing" in row]
         self.builds = self._builds()
         self.parts = self._parts()
         self.settings = self._settings()
@@ -255,7 +255,7 @@ class _Found:
                 continue
             if texts[0] in self.builds:
                 found.append((texts[0], texts[1], build))
-        return sorted(found, key=lambda one: one[1])
+        return sorted(found, key=lambda row: row[1])
 
     def _lines(self) -> list[tuple[int, int, DiaryEntry]]:
         """Whole lines, each with its build's number and its own of before."""

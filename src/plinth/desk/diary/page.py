@@ -212,7 +212,7 @@ class DiaryPage(StagePage):
 
         def make(lines: list[DiaryEntry], fitted: FittedByVersion) -> str:
             readings = [line.reading for line in lines if line.reading is not None]
-            return readings_csv(readings, lambda one: since_words(one, build, lines, fitted, practice=practice))
+            return readings_csv(readings, lambda reading: since_words(reading, build, lines, fitted, practice=practice))
 
         self._make("table", path, make)
 

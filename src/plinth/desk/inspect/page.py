@@ -21,7 +21,7 @@ from plinth.record.reading import CheckVerdict, Finding, Override
 
 _SIGNS: dict[CheckVerdict, str] = {"sound": "●", "doubt": "◐", "bad": "▶"}
 _WORDS: dict[CheckVerdict, str] = {"sound": "Found sound", "doubt": "In doubt", "bad": "Found bad"}
-_TITLES = {one.key: one.title for one in STATIONS}
+_TITLES = {place.key: place.title for place in STATIONS}
 # What may be answered: a verdict, or that this check, or all that are left, are passed over.
 CheckAnswer = CheckVerdict | Literal["pass", "pass all"]
 _KEYS: dict[int, CheckAnswer] = {
@@ -72,9 +72,9 @@ class InspectPage(StagePage):
         self._answers.setHorizontalSpacing(14)
         self.answers: list[QWidget] = []
         for verdict, words in (("sound", "Sound  S"), ("doubt", "In doubt  D"), ("bad", "Bad  B")):
-            one = button(words, "main" if verdict == "sound" else "")
-            one.clicked.connect(lambda _checked=False, verdict=verdict: self.answer(verdict))
-            self.answers.append(one)
+            push = button(words, "main" if verdict == "sound" else "")
+            push.clicked.connect(lambda _checked=False, verdict=verdict: self.answer(verdict))
+            self.answers.append(push)
         self.pass_button = button("Pass over  P", "flat", tip="With a reason, which is written down")
         self.pass_button.clicked.connect(lambda: self.answer("pass"))
         self.pass_all_button = button("Pass over all that is left …", "flat", tip="With one reason for all of them")
@@ -125,8 +125,8 @@ class InspectPage(StagePage):
         self.right.setFixedWidth(look.column(340))
         # In one row they would be wider than the middle has room for at large text, and all of it be cut.
         columns = 2 if look.scale > 1.2 else len(self.answers)
-        for k, one in enumerate(self.answers):
-            self._answers.addWidget(one, k // columns, k % columns, Qt.AlignmentFlag.AlignLeft)
+        for k, answer_button in enumerate(self.answers):
+            self._answers.addWidget(answer_button, k // columns, k % columns, Qt.AlignmentFlag.AlignLeft)
         for column_at in range(len(self.answers) + 1):
             self._answers.setColumnStretch(column_at, 1 if column_at == columns else 0)
 
@@ -146,7 +146,7 @@ class InspectPage(StagePage):
         """Take the checks anew and show the current one; what is typed stays while it is the same check."""
         key = self.inspected[self._shown].check.key if self.inspected else ""
         self.inspected = self._session.bring_up.inspection()
-        keys = [one.check.key for one in self.inspected]
+        keys = [answer.check.key for answer in self.inspected]
         self._shown = keys.index(key) if key in keys else min(self._shown, len(keys) - 1)
         self._show()
 
@@ -165,20 +165,20 @@ class InspectPage(StagePage):
             self.list.clear()
             for _ in self.inspected:
                 self.list.addItem(QListWidgetItem())
-        for row, one in enumerate(self.inspected):
-            sign = "–" if one.passed else "○" if one.finding is None else _SIGNS[one.finding.verdict]
-            found = "not looked at" if one.finding is None else str(one.finding.verdict)
-            state = "passed over" if one.passed else found
+        for row, checked in enumerate(self.inspected):
+            sign = "–" if checked.passed else "○" if checked.finding is None else _SIGNS[checked.finding.verdict]
+            found = "not looked at" if checked.finding is None else str(checked.finding.verdict)
+            state = "passed over" if checked.passed else found
             item = self.list.item(row)
-            waits = "" if one.answered else waits_for(one.check, self._arriving)
-            item.setText(f"{'·' if waits else sign}  {one.check.title}{'   waits' if waits else ''}")
+            waits = "" if checked.answered else waits_for(checked.check, self._arriving)
+            item.setText(f"{'·' if waits else sign}  {checked.check.title}{'   waits' if waits else ''}")
             state = f"waits for {waits}" if waits else state
-            item.setToolTip(plain_tip(f"{one.check.title}: {state}"))
-            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.check.title}, {state}")
+            item.setToolTip(plain_tip(f"{checked.check.title}: {state}"))
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{checked.check.title}, {state}")
         self.list.setCurrentRow(self._shown)
         quiet.unblock()
-        one = self.current
-        check, finding = one.check, one.finding
+        checked = self.current
+        check, finding = checked.check, checked.finding
         self.station.setText(_TITLES[check.station])
         self.title.setText(check.title)
         self.look_at.setText(check.look)
@@ -187,13 +187,13 @@ class InspectPage(StagePage):
         self.sketch.show_sketch(sketch_of(check.key, self._session.build))
         self.why.setText(f"Why: {check.why[0].lower()}{check.why[1:]}")
         self.tool.setText(f"With: {check.tool}")
-        waits = "" if one.answered else waits_for(check, self._arriving)
-        stale = f"It was looked at before and does not count any more: {one.stale}." if one.stale else ""
+        waits = "" if checked.answered else waits_for(check, self._arriving)
+        stale = f"It was looked at before and does not count any more: {checked.stale}." if checked.stale else ""
         self.stale.setText(f"Waits for {waits}." if waits else stale)
         self.stale.setVisible(bool(self.stale.text()))
         said = "" if finding is None else f": {finding.words}" if finding.words else ""
-        if one.passed is not None:
-            self.verdict.setText(f"Passed over: {one.passed.reason}")
+        if checked.passed is not None:
+            self.verdict.setText(f"Passed over: {checked.passed.reason}")
         else:
             self.verdict.setText("Not looked at yet" if finding is None else f"{_WORDS[finding.verdict]}{said}")
         self.pass_all_button.setVisible(sum(not each.answered for each in self.inspected) > 1)
@@ -203,12 +203,12 @@ class InspectPage(StagePage):
         held = self._session.bring_up.held_by_inspection
         self.held.setText(f"First power {held}." if held else "")
         self.held.setVisible(bool(held))
-        answered = sum(one.answered for one in self.inspected)
-        safety = sum(one.check.safety and not one.sound and one.passed is None for one in self.inspected)
+        answered = sum(answer.answered for answer in self.inspected)
+        safety = sum(answer.check.safety and not answer.sound and answer.passed is None for answer in self.inspected)
         waits = "power waits" if held else "power waits for none of them"
         if safety:
             waits = f"power waits for {safety} more"
-        coming = sum(not one.answered and bool(waits_for(one.check, self._arriving)) for one in self.inspected)
+        coming = sum(not answer.answered and bool(waits_for(answer.check, self._arriving)) for answer in self.inspected)
         parts = f" {coming} wait for parts on their way." if coming else ""
         self.count.setText(f"{answered} of {len(self.inspected)} answered; {waits}.{parts}")
 
@@ -223,7 +223,7 @@ class InspectPage(StagePage):
         """The first check of a station that was chosen, unless one of its checks is shown already."""
         if not self.isVisible() or self.current.check.station == key:
             return
-        here = next((place for place, one in enumerate(self.inspected) if one.check.station == key), None)
+        here = next((place for place, answer in enumerate(self.inspected) if answer.check.station == key), None)
         if here is not None:
             self.choose(here)
 
@@ -260,9 +260,10 @@ class InspectPage(StagePage):
 
     def _keep(self, verdict: CheckAnswer, words: str) -> None:
         if verdict == "pass" or verdict == "pass all":
-            left = [self.current] if verdict == "pass" else [one for one in self.inspected if not one.answered]
+            left = [self.current] if verdict == "pass" else [answer for answer in self.inspected if not answer.answered]
             passed = [
-                Override(one.check.subject, words, self._session.now(), dict(one.check.conditions)) for one in left
+                Override(answer.check.subject, words, self._session.now(), dict(answer.check.conditions))
+                for answer in left
             ]
             kept = self._session.records.keep_all(passed)
         else:

@@ -62,14 +62,14 @@ class PiecesView(QWidget):
                 self._sets[members[0]] = f"{name}, with {members[1]}"
             else:
                 self._sets |= dict.fromkeys(members, name)
-        values = [one.value for one in pieces.values()]
-        ends = [one for one in (test.window.low, test.window.high) if one is not None]
+        values = [piece.value for piece in pieces.values()]
+        ends = [edge for edge in (test.window.low, test.window.high) if edge is not None]
         # Pieces are compared with each other: a window far wider than they are apart would show nothing of it.
         around = values if test.matching is not None and len(values) > 1 else [*values, *ends]
         low, high = _middling(around) if around else (0.0, 1.0)
         air = 0.08 * (high - low) or 0.05 * abs(high) or 1.0
         self._scale = (low - air, high + air)
-        rows = (f"piece {k} {shown(one.value, one.unit)} {self._sets.get(k, '')}" for k, one in self._rows)
+        rows = (f"piece {k} {shown(row.value, row.unit)} {self._sets.get(k, '')}" for k, row in self._rows)
         self.setAccessibleName("; ".join(rows) or "nothing measured yet")
         self._fit()
         self.update()
@@ -162,15 +162,15 @@ class PartsPanel(QWidget):
         tests = self.procedure.tests
         quiet = QSignalBlocker(self.tests)
         self.tests.clear()
-        for one in tests:
-            self.tests.addItem(f"{one.title}   {len(self._session.bring_up.pieces(one))} of {one.pieces}", one.key)
+        for kind in tests:
+            self.tests.addItem(f"{kind.title}   {len(self._session.bring_up.pieces(kind))} of {kind.pieces}", kind.key)
         quiet.unblock()
         self._show()
 
     def to_station(self, station: str) -> None:
         """The first kind of part of a station, unless one of its kinds is current, or something is typed."""
         test = self.procedure.test
-        here = next((row for row, one in enumerate(self.procedure.tests) if one.station == station), None)
+        here = next((row for row, test in enumerate(self.procedure.tests) if test.station == station), None)
         if here is None or self.field.text() or (test is not None and test.station == station):
             return
         self.procedure.choose_test(here)
@@ -227,7 +227,7 @@ def _middling(values: list[float]) -> tuple[float, float]:
     ordered = sorted(values)
     lower, upper = ordered[len(ordered) // 4], ordered[(3 * len(ordered) - 1) // 4]
     reach = 2.0 * (upper - lower) or upper - lower
-    inside = [one for one in ordered if lower - reach <= one <= upper + reach]
+    inside = [value for value in ordered if lower - reach <= value <= upper + reach]
     return inside[0], inside[-1]
 
 

@@ -81,10 +81,10 @@ class AskedTable(QTableWidget):
         self.setColumnWidth(3, look.px(30))
         places: list[int | None] = []
         group = ""
-        for k, one in enumerate(asked):
-            if one.group != group:
+        for k, request in enumerate(asked):
+            if request.group != group:
                 places.append(None)
-                group = one.group
+                group = request.group
             places.append(k)
         if len(places) != self.rowCount():
             self.setRowCount(len(places))

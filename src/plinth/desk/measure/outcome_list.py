@@ -59,4 +59,4 @@ class OutcomeList(QWidget):
 
     def words(self) -> list[str]:
         """What is shown, one line each."""
-        return [one.accessibleName() for one in self._views if one.isVisibleTo(self)]
+        return [view.accessibleName() for view in self._views if view.isVisibleTo(self)]

@@ -42,13 +42,13 @@ class MeasurePage(StagePage):
         self.setObjectName("page")
         self._session = session
         self.channels = ChannelChoice(session)
-        self._names = [one.name for one in TESTS]
-        self.every_test = [one.page(session) for one in TESTS]
+        self._names = [test.name for test in TESTS]
+        self.every_test = [test.page(session) for test in TESTS]
         self.tests, self.stack = QButtonGroup(self), QStackedWidget()
         for index, test in enumerate(self.every_test):
-            one = button("", "row")
-            one.setCheckable(True)
-            self.tests.addButton(one, index)
+            push = button("", "row")
+            push.setCheckable(True)
+            self.tests.addButton(push, index)
             self.stack.addWidget(test)
             test.changed.connect(self._show_set_up)
         self.tests.button(0).setChecked(True)
@@ -209,7 +209,7 @@ class MeasurePage(StagePage):
         words = ""
         if held:
             stands = to_loudspeaker(self._session.bring_up.stands(held[0]))
-            done, every = sum(one.settled for one in stands), len(stands)
+            done, every = sum(stand.settled for stand in stands), len(stands)
             words = (
                 f"{held[0].capitalize()} is not brought up yet: {done} of {every} steps. Its readings wait for that, "
                 "because a fault that Power up would find can burn module and load here."
@@ -255,10 +255,10 @@ class MeasurePage(StagePage):
     def _show_set_up(self) -> None:
         self.photos.show_subject(self.test.subject)
         self._show_held()
-        for test, one, name in zip(self.every_test, self.tests.buttons(), self._names, strict=True):
+        for test, push, name in zip(self.every_test, self.tests.buttons(), self._names, strict=True):
             have, every = test.counts()
-            one.setText(f"{name}   {have} of {every}" if every else f"{name}   {have} read" if have else name)
-            one.setToolTip(plain_tip(f"{name}: {have} of {every} readings" if every else f"{name}: {have} readings"))
+            push.setText(f"{name}   {have} of {every}" if every else f"{name}   {have} read" if have else name)
+            push.setToolTip(plain_tip(f"{name}: {have} of {every} readings" if every else f"{name}: {have} readings"))
         self._show_next()
         self._show_load()
         given = self.test.set_up(self.channels.channel)

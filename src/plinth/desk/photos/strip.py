@@ -92,22 +92,22 @@ class PhotoStrip(QWidget):
             self.refresh()
 
     def _thumb(self, photo: Photo) -> QPushButton:
-        one = button("", "flat", tip=photo.words or photo.name)
+        push = button("", "flat", tip=photo.words or photo.name)
         side = look.px(64)
         content = self._session.photos.picture(photo, whole=False)
         picture = QPixmap()
         if content is not None and picture.loadFromData(content):
             size = picture.size().scaled(side * 2, side, Qt.AspectRatioMode.KeepAspectRatio)
-            one.setIcon(
+            push.setIcon(
                 picture.scaled(size, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
             )
-            one.setIconSize(size)
+            push.setIconSize(size)
         else:
-            one.setText("not readable")
+            push.setText("not readable")
         marks = f", {len(photo.marks)} marked" if photo.marks else ""
-        one.setAccessibleName(f"Photo {photo.words or photo.name}{marks}")
-        one.clicked.connect(functools.partial(self.open_photo, photo))
-        return one
+        push.setAccessibleName(f"Photo {photo.words or photo.name}{marks}")
+        push.clicked.connect(functools.partial(self.open_photo, photo))
+        return push
 
     def open_photo(self, photo: Photo, _checked: bool = False) -> None:  # Qt hands it over
         """Show a photo large, to be marked."""

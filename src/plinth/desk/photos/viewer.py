@@ -156,7 +156,7 @@ class PhotoViewer(Dialog):
 
     def _show(self) -> None:
         self.list.clear()
-        self.list.addItems([f"{k}  {one.words}" for k, one in enumerate(self._marks, 1)])
+        self.list.addItems([f"{k}  {mark.words}" for k, mark in enumerate(self._marks, 1)])
         self.list.setCurrentRow(len(self._marks) - 1)
         self.drop_button.setEnabled(bool(self._marks))
         pending = [] if self._at is None else [PhotoMark(*self._at, "")]

@@ -48,8 +48,8 @@ class BillDialog(Dialog):
         head.addWidget(self.units)
         head.addWidget(self.sum, 1)
         foot = QHBoxLayout()
-        for one in (self.out_button, csv, html, pdf):
-            foot.addWidget(one)
+        for push in (self.out_button, csv, html, pdf):
+            foot.addWidget(push)
         foot.addWidget(self.said, 1)
         foot.addWidget(close)
         box = column(spacing=8, margins=(16, 14, 16, 14))
@@ -70,7 +70,7 @@ class BillDialog(Dialog):
         self.sum.setText(summary(bill))
         self.waits.setText("\n".join(bill.waits) or "Nothing holds the work up.")
         today = self._session.now().date()
-        self.when.setText("\n".join(one.words(today) for one in calendar(bill)))
+        self.when.setText("\n".join(due.words(today) for due in calendar(bill)))
 
     def leave_out(self) -> None:
         """Leave the part of the current line out of what is paid, or take it back in."""

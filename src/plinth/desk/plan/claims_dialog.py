@@ -39,8 +39,8 @@ class ClaimsDialog(Dialog):
         foot.addWidget(close)
         box = column(self.count, spacing=8, margins=(16, 14, 16, 14))
         box.addWidget(self.rows, 1)
-        for one in self.sentences:
-            box.addWidget(one)
+        for sentence in self.sentences:
+            box.addWidget(sentence)
         box.addLayout(foot)
         self.setLayout(box)
         kept = session.plan_kept
@@ -60,9 +60,9 @@ class ClaimsDialog(Dialog):
         self.found = found
         fill(
             self.rows,
-            [(one.part, one.words, *(WORDS[v.state] for v in _verdicts(one))) for one in self.found],
+            [(listing.part, listing.words, *(WORDS[v.state] for v in _verdicts(listing))) for listing in self.found],
         )
-        refuted = sum(any(v.state is State.OVER for v in _verdicts(one)) for one in self.found)
+        refuted = sum(any(v.state is State.OVER for v in _verdicts(listing)) for listing in self.found)
         self.count.setText(
             f"{len(self.found)} claims, {refuted} of them refused in one way or another."
             if self.found
@@ -77,8 +77,8 @@ class ClaimsDialog(Dialog):
 
     def _tell(self, row: int) -> None:
         if 0 <= row < len(self.found):
-            for one, way, verdict in zip(self.sentences, WAYS, _verdicts(self.found[row]), strict=True):
-                one.setText(f"{way}: {verdict.sentence}")
+            for sentence, way, verdict in zip(self.sentences, WAYS, _verdicts(self.found[row]), strict=True):
+                sentence.setText(f"{way}: {verdict.sentence}")
 
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is under way ends."""

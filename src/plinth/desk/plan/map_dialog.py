@@ -41,7 +41,7 @@ class MapDialog(Dialog):
         self.found: ClipMap | FigureMap | None = None
         self.figure = QComboBox()
         self.figure.setAccessibleName("Of which figure")
-        self.figure.addItems([CLIP, *(one.label for one in self._figures)])
+        self.figure.addItems([CLIP, *(figure.label for figure in self._figures)])
         self.across, self.up = self._box("Across", 0), self._box("Up", 1)
         self.go_button, self.stop_button = button("Compute"), button("Stop")
         self.go_button.clicked.connect(self.compute)
@@ -64,8 +64,8 @@ class MapDialog(Dialog):
         close = button("Close  Esc")
         self.picture_button.clicked.connect(self._ask_png)
         self.table_button.clicked.connect(self._ask_csv)
-        for one in (self.picture_button, self.drawing_button, self.table_button):
-            one.setEnabled(False)
+        for push in (self.picture_button, self.drawing_button, self.table_button):
+            push.setEnabled(False)
         close.clicked.connect(self.reject)
         head = QHBoxLayout()
         of = label("Of", "soft")
@@ -83,8 +83,8 @@ class MapDialog(Dialog):
         head.addWidget(self.stop_button)
         foot = QHBoxLayout()
         foot.addWidget(self.readout, 1)
-        for one in (self.picture_button, self.drawing_button, self.table_button, close):
-            foot.addWidget(one)
+        for push in (self.picture_button, self.drawing_button, self.table_button, close):
+            foot.addWidget(push)
         box = column(spacing=8, margins=(16, 14, 16, 14))
         box.addLayout(head)
         box.addWidget(self.graph, 1)
@@ -100,8 +100,8 @@ class MapDialog(Dialog):
     def _box(self, name: str, at: int) -> QComboBox:
         combo = QComboBox()
         combo.setAccessibleName(name)
-        for one in self._choices:
-            combo.addItem(one.label)
+        for option in self._choices:
+            combo.addItem(option.label)
         combo.setCurrentIndex(at)
         return combo
 
@@ -111,7 +111,7 @@ class MapDialog(Dialog):
         for at, combo in enumerate((self.across, self.up)):
             before = combo.blockSignals(True)
             combo.clear()
-            combo.addItems([one.label for one in self._choices])
+            combo.addItems([choice.label for choice in self._choices])
             combo.setCurrentIndex(at)
             combo.blockSignals(before)
         self.compute()
@@ -176,8 +176,8 @@ class MapDialog(Dialog):
         assert isinstance(found, ClipMap | FigureMap)
         self.stop_button.setEnabled(False)
         self.found = found
-        for one in (self.picture_button, self.drawing_button, self.table_button):
-            one.setEnabled(True)
+        for push in (self.picture_button, self.drawing_button, self.table_button):
+            push.setEnabled(True)
         self._draw(found)
 
     def _draw(self, found: ClipMap | FigureMap) -> None:

@@ -90,13 +90,13 @@ class PlanPage(StagePage):
         self.view_choice.chosen.connect(self.show_view)
         self.parts.shelf_asked.connect(self.show_shelf)
         self.parts.slot_asked.connect(self.show_shelf)
-        for one, show in (
+        for push, show in (
             (self.tools.find_me, lambda: self.show_find()), (self.tools.variants, self.show_variants),
             (self.tools.wiring, self.show_wiring), (self.tools.claims, self.show_claims),
             (self.tools.curve, self.show_curve), (self.tools.map, self.show_map),
             (self.tools.bill, self.show_bill), (self.tools.makeup, self.parts.ask_makeup),
         ):  # fmt: skip
-            one.clicked.connect(show)
+            push.clicked.connect(show)
         session.predicted.connect(self.refresh)
         look.follow(self._fit)
         self._fit()
@@ -126,8 +126,8 @@ class PlanPage(StagePage):
         if self.shown_view not in views:
             self.shown_view = ONE_PERIOD
         self.view_choice.set_choices(views, self.shown_view)
-        for one in (self.tools.map, self.tools.curve):
-            one.setEnabled(prediction is not None)
+        for push in (self.tools.map, self.tools.curve):
+            push.setEnabled(prediction is not None)
         self.mains_plot.setVisible(look.scale < 1.4)
         if prediction is None:
             self.rails_plot.set_series([])
@@ -194,7 +194,7 @@ class PlanPage(StagePage):
         from plinth.desk.plan.fix_dialog import FixDialog
 
         found = margin or next(
-            (one for one in self._session.predictions.margins if one.fix and one.key in PLACES), None
+            (margin for margin in self._session.predictions.margins if margin.fix and margin.key in PLACES), None
         )
         if found is not None:
             ask(FixDialog(self.window(), self._session, found))
@@ -272,17 +272,17 @@ class PlanPage(StagePage):
     def _draw_pictures(self, pictures: tuple[Picture, ...]) -> None:
         plots = (self.rails_plot, self.mains_plot)
         self.mains_plot.setVisible(len(pictures) > 1 and look.scale < 1.4)
-        for plot, one in zip(plots, pictures, strict=False):
-            plot.set_title(one.title)
-            plot.set_x(one.x_scale, one.x_name, one.x_unit)
-            plot.set_series(one.series)
-            low = min(float(np.min(s.y)) for s in one.series)
-            high = max(float(np.max(s.y)) for s in one.series)
+        for plot, widget in zip(plots, pictures, strict=False):
+            plot.set_title(widget.title)
+            plot.set_x(widget.x_scale, widget.x_name, widget.x_unit)
+            plot.set_series(widget.series)
+            low = min(float(np.min(s.y)) for s in widget.series)
+            high = max(float(np.max(s.y)) for s in widget.series)
             room = 0.22 * (high - low) + 1e-9
             from_zero = low >= 0.0 and low < 0.6 * high
-            x = one.series[0].x
+            x = widget.series[0].x
             plot.set_view((float(x[0]), float(x[-1])), (0.0 if from_zero else low - room, high + room))
-            plot.aside.setText(one.aside)
+            plot.aside.setText(widget.aside)
 
     def _draw(self, prediction: Prediction) -> None:
         view = self._session.predictions.supply_shown

@@ -73,10 +73,10 @@ class StationParts(QWidget):
                 self.put_buttons[slot] = put
                 self._rows.addWidget(put)
                 continue
-            one = _row(f"Change {short_words(part)} …", "Type what is stated of it")
-            one.clicked.connect(lambda _checked=False, slot=slot: self.change(slot))
-            self.change_buttons[slot] = one
-            self._rows.addWidget(one)
+            row = _row(f"Change {short_words(part)} …", "Type what is stated of it")
+            row.clicked.connect(lambda _checked=False, slot=slot: self.change(slot))
+            self.change_buttons[slot] = row
+            self._rows.addWidget(row)
             if slot in KINDS and slot not in ("load", "mains", "hookup"):
                 other = _row(f"Another {part.name} was fitted", "Readings of the one before do not count for it")
                 other.clicked.connect(lambda _checked=False, slot=slot: self._session.plan.fit_another(slot))
@@ -86,8 +86,10 @@ class StationParts(QWidget):
         """What is still assumed, and what of it is worth knowing first; nothing of a moving slider."""
         prediction = self._session.predictions.prediction_kept
         found = still_assumed(self._session.plan_kept.build, prediction)
-        told = sum(one.guessed for one in found)
-        first = ", ".join(f"{in_sentence(one.words)} ({one.part})" for one in found[:3] if one.share > 0.0)
+        told = sum(estimate.guessed for estimate in found)
+        first = ", ".join(
+            f"{in_sentence(estimate.words)} ({estimate.part})" for estimate in found[:3] if estimate.share > 0.0
+        )
         self.assumed.setText(f"Still assumed: {told} values. Worth knowing first: {first}." if told and first else "")
         self.assumed.setVisible(bool(self.assumed.text()))
 

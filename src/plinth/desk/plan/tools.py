@@ -25,8 +25,8 @@ class PlanTools(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(2)
         self._grid.setVerticalSpacing(0)
-        for one in self.every:
-            one.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        for tool in self.every:
+            tool.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         look.changed.connect(self.lay_out)
         self.lay_out()
 
@@ -40,5 +40,5 @@ class PlanTools(QWidget):
     def lay_out(self) -> None:
         """As many in a row as the text leaves room for."""
         columns = COLUMNS_LARGE if look.scale > 1.2 else COLUMNS
-        for k, one in enumerate(self.every):
-            self._grid.addWidget(one, k // columns, k % columns)
+        for k, tool in enumerate(self.every):
+            self._grid.addWidget(tool, k // columns, k % columns)

@@ -42,23 +42,23 @@ class GlowView(QWidget):
         """Show these."""
         self._glows = glows
         self.setVisible(bool(glows))
-        self.setAccessibleName("The lamp. " + ". ".join(f"{one.words}, {one.t_k:.0f} K" for one in glows))
-        self.setToolTip("\n".join(f"{one.words}: filament at {one.t_k:.0f} K" for one in glows))
+        self.setAccessibleName("The lamp. " + ". ".join(f"{glow.words}, {glow.t_k:.0f} K" for glow in glows))
+        self.setToolTip("\n".join(f"{glow.words}: filament at {glow.t_k:.0f} K" for glow in glows))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         width = self.width() / max(len(self._glows), 1)
-        for place, one in enumerate(self._glows):
-            self._draw(painter, one, QRectF(place * width, 0.0, width, float(self.height())))
+        for place, lamp in enumerate(self._glows):
+            self._draw(painter, lamp, QRectF(place * width, 0.0, width, float(self.height())))
         painter.end()
 
-    def _draw(self, painter: QPainter, one: Glow, box: QRectF) -> None:
+    def _draw(self, painter: QPainter, glow: Glow, box: QRectF) -> None:
         r = 0.22 * box.height()
         centre = QPointF(box.center().x(), box.top() + 1.65 * r)
-        share, colour = brightness(one.t_k), filament_colour(one.t_k)
-        if one.t_k > SEEN_K:
+        share, colour = brightness(glow.t_k), filament_colour(glow.t_k)
+        if glow.t_k > SEEN_K:
             light = QRadialGradient(centre, (1.1 + 0.5 * share) * r)
             inner = QColor(colour)
             inner.setAlphaF(0.25 + 0.6 * share)
@@ -77,8 +77,8 @@ class GlowView(QWidget):
             filament.lineTo(centre.x() + (-0.4 + 0.8 * k / 6) * r, centre.y() + up * r)
         # Darker than its own light, which it would not be seen in.
         lit = colour.darker(100 if look.dark else 160)
-        painter.setPen(QPen(lit if one.t_k > SEEN_K else look.token("ink2"), 2.4 if one.t_k > SEEN_K else 1.2))
+        painter.setPen(QPen(lit if glow.t_k > SEEN_K else look.token("ink2"), 2.4 if glow.t_k > SEEN_K else 1.2))
         painter.drawPath(filament)
         painter.setPen(look.token("ink"))
         words = QRectF(box.left() + 4, centre.y() + 1.6 * r, box.width() - 8, box.bottom() - centre.y() - 1.6 * r)
-        painter.drawText(words, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, one.words)
+        painter.drawText(words, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, glow.words)

@@ -43,8 +43,8 @@ class OverTime(QWidget):
 
 def _y_range(series: tuple[Series, ...]) -> tuple[float, float]:
     """What holds every curve with its band, and some air."""
-    lows = [float(np.min(one.y - one.spread)) for one in series if len(one.x)]
-    highs = [float(np.max(one.y + one.spread)) for one in series if len(one.x)]
+    lows = [float(np.min(trace.y - trace.spread)) for trace in series if len(trace.x)]
+    highs = [float(np.max(trace.y + trace.spread)) for trace in series if len(trace.x)]
     low, high = min(lows), max(highs)
     air = 0.12 * max(high - low, 1e-9)
     return low - air, high + air

@@ -169,7 +169,7 @@ class PowerUpPage(StagePage):
             window = stand.step.window
             side = -1 if window and window.low is not None and stand.record.value < window.low else 1
         fitting = hint_for(stand.step, side, stand.record.value) if side and isinstance(stand.record, Reading) else None
-        for hint in sorted(stand.step.hints, key=lambda one: one is not fitting):
+        for hint in sorted(stand.step.hints, key=lambda hint: hint is not fitting):
             self._hints.addWidget(rule())
             fits = hint is fitting
             self._hints.addWidget(label(("▶ " if fits else "") + hint.when, "name", wrap=True))
@@ -203,7 +203,7 @@ class PowerUpPage(StagePage):
             self.problem.setText(f"{school.name}: {why_not}. The school stays as it was.")
             self.problem.show()
             self.school.setCurrentIndex(
-                [one for one, _ in self._session.bring_up.schools].index(self._session.bring_up.school)
+                [school for school, _ in self._session.bring_up.schools].index(self._session.bring_up.school)
             )
         elif school is not self._session.bring_up.school and self._session.bring_up.choose_school(school.key):
             self.to_due()
@@ -259,6 +259,6 @@ class PowerUpPage(StagePage):
 
 def _soak_words(stands: Sequence[StepStand]) -> str:
     """Whether it has played for its week, or how much of that was passed over."""
-    soak = [one for one in stands if one.step.due_after and not one.step.optional]
-    passed = sum(one.stand is not Stand.DONE for one in soak)
+    soak = [stand for stand in stands if stand.step.due_after and not stand.step.optional]
+    passed = sum(stand.stand is not Stand.DONE for stand in soak)
     return f"with {passed} of {len(soak)} looks at its soak passed over" if passed else "and has played for a week"

@@ -38,16 +38,16 @@ class StepList(QWidget):
             self.list.clear()
             for _ in stands:
                 self.list.addItem(QListWidgetItem())
-        for row, one in enumerate(stands):
+        for row, stand in enumerate(stands):
             item = self.list.item(row)
             aside = ""
-            if isinstance(one.record, Reading):
-                aside = f"   {one.record.bound.sign}{shown(one.record.value, one.record.unit)}"
-            word = {Stand.PASSED_OVER: "   passed over", Stand.OUTSIDE: aside + ", out"}.get(one.stand, aside)
-            short = one.step.asks.title
-            item.setText(f"{_SIGNS[one.stand]}  {short[0].upper()}{short[1:]}{word}")
-            item.setToolTip(plain_tip(f"{one.step.title}: {one.stand}. {one.why}".strip()))
-            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.step.title}, {one.stand}{word}")
+            if isinstance(stand.record, Reading):
+                aside = f"   {stand.record.bound.sign}{shown(stand.record.value, stand.record.unit)}"
+            word = {Stand.PASSED_OVER: "   passed over", Stand.OUTSIDE: aside + ", out"}.get(stand.stand, aside)
+            short = stand.step.asks.title
+            item.setText(f"{_SIGNS[stand.stand]}  {short[0].upper()}{short[1:]}{word}")
+            item.setToolTip(plain_tip(f"{stand.step.title}: {stand.stand}. {stand.why}".strip()))
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{stand.step.title}, {stand.stand}{word}")
         self.list.setCurrentRow(current)
         quiet.unblock()
 

@@ -117,8 +117,8 @@ class Details(QWidget):
         known.addWidget(self.source, 1)
         foot = QGridLayout()
         every = (self.copy_button, self.hide_button, self.stock_button, self.papers_button, self.around_button)
-        for k, one in enumerate(every):
-            foot.addWidget(one, k // 2, k % 2)
+        for k, editor in enumerate(every):
+            foot.addWidget(editor, k // 2, k % 2)
         whole = column(self.title, self.where, self.area, self.effect, spacing=6)
         whole.addLayout(known)
         for widget in (rule(), self.price, self.note, self.why_not, self.take_button):
@@ -138,8 +138,8 @@ class Details(QWidget):
         self.why_not.setText(f"It cannot join: {why_not}." if why_not else "")
         self.why_not.setVisible(bool(why_not))
         self.take_button.setEnabled(item is not None and not why_not)
-        for one in (self.copy_button, self.hide_button, self.how, self.source):
-            one.setEnabled(item is not None)
+        for widget in (self.copy_button, self.hide_button, self.how, self.source):
+            widget.setEnabled(item is not None)
         if same:
             return
         self._item, self._prediction, self._unfolded = item, prediction, False
@@ -153,7 +153,7 @@ class Details(QWidget):
             return
         self.title.setText(item.part.name)
         maker = getattr(item.part, "maker", "")
-        self.where.setText(" · ".join(one for one in (maker if maker != "–" else "", item.stock.where) if one))
+        self.where.setText(" · ".join(words for words in (maker if maker != "–" else "", item.stock.where) if words))
         self.papers_button.setText(f"Papers, {len(item.papers)} …" if item.papers else "Papers …")
         self.hide_button.setText("Show again" if item.stock.hidden else "Hide")
         self.price.setText(_prices(item))
@@ -184,7 +184,7 @@ class Details(QWidget):
         self._rows.addWidget(label(field.words, "", wrap=True), row, 0)
         self._rows.addWidget(HowMark(how), row, 1)
         self._rows.addWidget(made, row, 2)
-        others = "; ".join(f"{one.how} {one.value}{f', {one.source}' if one.source else ''}" for one in told)
+        others = "; ".join(f"{fact.how} {fact.value}{f', {fact.source}' if fact.source else ''}" for fact in told)
         if others:
             self._rows.addWidget(label(others, "small", wrap=True), row + 1, 0, 1, 3)
         self.fields[field.path] = made
@@ -209,7 +209,7 @@ class Details(QWidget):
     @property
     def path_current(self) -> str:
         """The property that has the focus; empty for none."""
-        return next((path for path, one in self.fields.items() if one is self.window().focusWidget()), "")
+        return next((path for path, field in self.fields.items() if field is self.window().focusWidget()), "")
 
     def go_on_from(self, path: str) -> None:
         """Put the focus on the property after this one."""
@@ -267,5 +267,5 @@ def _prices(item: ShelfItem) -> str:
     if not prices:
         return "No price known"
     first, *more = prices
-    breaks = "".join(f" · from {one.from_count}: {one.each:.2f}" for one in more)
+    breaks = "".join(f" · from {price.from_count}: {price.each:.2f}" for price in more)
     return f"{first.each:.2f} {currency}{breaks}"

@@ -131,11 +131,11 @@ class ListingDialog(Dialog):
         kind = list(KINDS)[self.kind.currentIndex()]
         self._listing = read_listing(text, kind)
         self._fields = {field.path: field for field in part_fields(usual_part(kind))}
-        self._found = tuple(one for one in self._listing.properties if one.path in self._fields)
-        claims = tuple(one for one in self._listing.found if one.path == "claim")
+        self._found = tuple(fact for fact in self._listing.properties if fact.path in self._fields)
+        claims = tuple(fact for fact in self._listing.found if fact.path == "claim")
         self.rows.setRowCount(len(self._found) + len(claims))
-        for row, one in enumerate((*self._found, *claims)):
-            self._show(row, one)
+        for row, fact in enumerate((*self._found, *claims)):
+            self._show(row, fact)
         self.contradictions.setText("\n".join(self._listing.contradictions))
         self.contradictions.setVisible(bool(self._listing.contradictions))
         nothing = bool(text.strip()) and not self._found and not claims
@@ -146,12 +146,12 @@ class ListingDialog(Dialog):
             self.name.setText(" ".join(text.strip().splitlines()[0].split())[:60] if text.strip() else "")
             self.name.setCursorPosition(0)
 
-    def _show(self, row: int, one: ListedValue) -> None:
-        field = self._fields.get(one.path)
-        words = "Listed power" if field is None else WORDS[one.path]
-        value = str(one.value) if field is None else field_text(field, one.value)
+    def _show(self, row: int, fact: ListedValue) -> None:
+        field = self._fields.get(fact.path)
+        words = "Listed power" if field is None else WORDS[fact.path]
+        value = str(fact.value) if field is None else field_text(field, fact.value)
         self.rows.removeCellWidget(row, 1)
-        for place, text in enumerate((words, value, one.words)):
+        for place, text in enumerate((words, value, fact.words)):
             cell = QTableWidgetItem(text)
             flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
             if place == 0:
@@ -161,50 +161,50 @@ class ListingDialog(Dialog):
                 flags |= Qt.ItemFlag.ItemIsEditable
             cell.setFlags(flags)
             self.rows.setItem(row, place, cell)
-        if one.choices:
-            self.rows.setCellWidget(row, 1, self._choice(field, one))
+        if fact.choices:
+            self.rows.setCellWidget(row, 1, self._choice(field, fact))
 
-    def _choice(self, field: PartField | None, one: ListedValue) -> QComboBox:
+    def _choice(self, field: PartField | None, fact: ListedValue) -> QComboBox:
         """What a line may mean; nothing of it is taken before one is chosen."""
         box = QComboBox()
         box.setAccessibleName("Which is meant")
         box.addItem("which is meant?")
-        for value in one.choices:
+        for value in fact.choices:
             # A rail of 70 V is one supply, or two of 35 V.
-            box.addItem(f"{one.value} on {value:g} V each" if field is None else field_text(field, value), value)
+            box.addItem(f"{fact.value} on {value:g} V each" if field is None else field_text(field, value), value)
         return box
 
     def accepted_lines(self) -> list[ListedValue]:
         """What is taken, each with its value as it stands now. Raises QuantityError for a value that is none."""
         assert self._listing is not None, "something was pasted"
-        claims = [one for one in self._listing.found if one.path == "claim"]
+        claims = [fact for fact in self._listing.found if fact.path == "claim"]
         taken = []
-        for row, one in enumerate((*self._found, *claims)):
+        for row, fact in enumerate((*self._found, *claims)):
             mark, cell = self.rows.item(row, 0), self.rows.item(row, 1)
             if mark is None or cell is None or mark.checkState() != Qt.CheckState.Checked:
                 continue
-            field = self._fields.get(one.path)
+            field = self._fields.get(fact.path)
             box = self.rows.cellWidget(row, 1)
             if isinstance(box, QComboBox):
-                taken.append(self._chosen(field, one, box))
+                taken.append(self._chosen(field, fact, box))
                 continue
-            if field is None or cell.text() == field_text(field, one.value):
-                taken.append(one)
+            if field is None or cell.text() == field_text(field, fact.value):
+                taken.append(fact)
                 continue
             value = field_value(field, cell.text())
             if not isinstance(value, float | str):
                 raise QuantityError(f"{field.words}: found nothing, expected a value, or the line not taken")
-            taken.append(ListedValue(one.path, value, f"{one.words}, corrected to {cell.text().strip()}"))
+            taken.append(ListedValue(fact.path, value, f"{fact.words}, corrected to {cell.text().strip()}"))
         return taken
 
-    def _chosen(self, field: PartField | None, one: ListedValue, box: QComboBox) -> ListedValue:
+    def _chosen(self, field: PartField | None, fact: ListedValue, box: QComboBox) -> ListedValue:
         value = box.currentData()
         if value is None:
             words = "Listed power" if field is None else field.words
-            raise QuantityError(f"{words}: found {one.words!r}, which may mean several; choose one, or leave the line")
+            raise QuantityError(f"{words}: found {fact.words!r}, which may mean several; choose one, or leave the line")
         if field is None:
-            return dataclasses.replace(one, value=f"{one.value} on {value:g} V", choices=())
-        return dataclasses.replace(one, value=value, choices=())
+            return dataclasses.replace(fact, value=f"{fact.value} on {value:g} V", choices=())
+        return dataclasses.replace(fact, value=value, choices=())
 
     def take(self) -> None:
         """Put the part on the shelf, or say what is wrong; what was pasted stays."""

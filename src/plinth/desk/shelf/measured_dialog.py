@@ -90,7 +90,7 @@ class MeasuredDialog(Dialog):
             # Not all is typed yet: what is missing is said when it is to be kept.
             self.becomes.setText("")
             return
-        bands = {one.field: one.tol or 0.0 for one in part.told}
+        bands = {fact.field: fact.tol or 0.0 for fact in part.told}
         self.becomes.setText(
             f"Estimated: {shown(part.va, 'VA')} ±{100.0 * bands['va']:.0f} %, {shown(part.v_secondary_rms, 'V')} there "
             f"regulation {100.0 * (part.regulation or 0.0):.1f} % ±{100.0 * bands['regulation']:.0f} % of it."

@@ -44,8 +44,8 @@ class PapersDialog(Dialog):
         self.off_button.clicked.connect(self.take_off)
         close.clicked.connect(self.reject)
         foot = QHBoxLayout()
-        for one in (self.add_button, self.open_button, self.save_button, self.off_button):
-            foot.addWidget(one)
+        for push in (self.add_button, self.open_button, self.save_button, self.off_button):
+            foot.addWidget(push)
         foot.addStretch()
         foot.addWidget(close)
         hint = f"A sheet, a picture or a text, up to {MOST_BYTES / 1e6:.0f} MB: add it, or drop it here."
@@ -59,7 +59,7 @@ class PapersDialog(Dialog):
     @property
     def item(self) -> ShelfItem:
         """The part on the shelf, as it is now."""
-        return next(one for one in self._session.shelf.items((self._kind,)) if one.number == self._number)
+        return next(item for item in self._session.shelf.items((self._kind,)) if item.number == self._number)
 
     @property
     def paper(self) -> Paper | None:
@@ -70,15 +70,15 @@ class PapersDialog(Dialog):
     def refresh(self) -> None:
         """Show the papers."""
         papers = self.item.papers
-        fill(self.rows, [(one.name, size_words(one.size), one.note) for one in papers], (1,))
+        fill(self.rows, [(paper.name, size_words(paper.size), paper.note) for paper in papers], (1,))
         if papers:
             self.rows.setCurrentCell(len(papers) - 1, 0)
         self._choose(self.rows.currentRow())
 
     def _choose(self, _row: int) -> None:
         paper = self.paper
-        for one in (self.open_button, self.save_button, self.off_button, self.note):
-            one.setEnabled(paper is not None)
+        for push in (self.open_button, self.save_button, self.off_button, self.note):
+            push.setEnabled(paper is not None)
         self.note.setText("" if paper is None else paper.note)
 
     def add(self, path: Path) -> None:

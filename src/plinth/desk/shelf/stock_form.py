@@ -61,7 +61,7 @@ class StockForm(Dialog):
         due = texts.pop("due")
         counts = {key: _count(FIELDS[key], texts.pop(key)) for key in ("panel", "in_drawer", "ordered")}
         document = self.stock.model_dump() | texts | counts
-        document["prices"] = [one.model_dump() for one in read_prices(texts["prices"])]
+        document["prices"] = [price.model_dump() for price in read_prices(texts["prices"])]
         document["back_order"] = due.lower() == NOBODY_KNOWS
         document["due"] = None if document["back_order"] or not due else _date(due)
         return Stock.model_validate(document)

@@ -147,8 +147,8 @@ class ShelfView(QWidget):
         choices.setSpacing(4)
         choices.addWidget(self.slots)
         choices.addStretch()
-        for one in (self.fits, self.room, self.most, self.every):
-            choices.addWidget(one)
+        for push in (self.fits, self.room, self.most, self.every):
+            choices.addWidget(push)
         self._foot = QGridLayout()
         self._foot.setHorizontalSpacing(4)
         left = column(spacing=6)
@@ -170,8 +170,8 @@ class ShelfView(QWidget):
             self.listing_button, self.measured_button, self.new_button, self.in_button, self.out_button,
             self.undo_button, self.back_button,
         )  # fmt: skip
-        for k, one in enumerate(every):
-            self._foot.addWidget(one, k // columns, k % columns)
+        for k, choice in enumerate(every):
+            self._foot.addWidget(choice, k // columns, k % columns)
         self.details.setFixedWidth(look.column(264))
         self.table.verticalHeader().setDefaultSectionSize(look.px(ROW_PX))
         self.rows.restyle()
@@ -192,10 +192,10 @@ class ShelfView(QWidget):
     def open_slot(self, slot: str) -> None:
         """Look along the shelf for one slot."""
         self.slots.set_choices(tuple(self._slots), WORDS[slot])
-        for one in (self.fits, self.most, self.room, self.every):
-            one.blockSignals(True)
-            one.setChecked(False)
-            one.blockSignals(False)
+        for push in (self.fits, self.most, self.room, self.every):
+            push.blockSignals(True)
+            push.setChecked(False)
+            push.blockSignals(False)
         self.search.blockSignals(True)
         self.search.clear()
         self.search.blockSignals(False)
@@ -222,7 +222,7 @@ class ShelfView(QWidget):
         self.undo_button.setEnabled(self._session.shelf.can_undo)
         self.fit_columns()
         row = next(
-            (k for k, one in enumerate(self.rows.items) if chosen is not None and one.number == chosen.number), -1
+            (k for k, item in enumerate(self.rows.items) if chosen is not None and item.number == chosen.number), -1
         )
         if row >= 0:
             self.look_at_row(row)
@@ -295,7 +295,7 @@ class ShelfView(QWidget):
 
     def _choose_fitted(self) -> None:
         fitted = self.look.fitted
-        row = next((k for k, one in enumerate(self.rows.items) if one.part == fitted), 0)
+        row = next((k for k, item in enumerate(self.rows.items) if item.part == fitted), 0)
         if self.rows.items:
             self.look_at_row(row)
             self.table.scrollTo(self.rows.index(row, 0), QAbstractItemView.ScrollHint.PositionAtCenter)
@@ -377,10 +377,10 @@ class ShelfView(QWidget):
 
     def order_by(self, key: str, *, falling: bool) -> None:
         """Sort the rows by a column or by what is asked for above them."""
-        for one, of in ((self.most, VALUE), (self.room, MARGIN)):
-            one.blockSignals(True)
-            one.setChecked(key == of)
-            one.blockSignals(False)
+        for push, of in ((self.most, VALUE), (self.room, MARGIN)):
+            push.blockSignals(True)
+            push.setChecked(key == of)
+            push.blockSignals(False)
         self.look.sort(key, falling=falling)
         keys = [head.key for head in self.rows.heads]
         header = self.table.horizontalHeader()

@@ -29,7 +29,7 @@ class WiringDialog(Dialog):
         look.size(self, 1200, 740)
         self.view = WiringView()
         self.region = QComboBox()
-        self.region.addItems([one.name for one in REGIONS])
+        self.region.addItems([region.name for region in REGIONS])
         self.region.setAccessibleName("Colours of mains conductors as in")
         mains = session.build.mains
         self.region.setCurrentIndex(0 if mains is None else REGIONS.index(region_for(mains.v_nominal_rms)))

@@ -46,7 +46,7 @@ class WiringView(QWidget):
         """Show another drawing; the current wire stays if there is one of its name."""
         key = self.wire.key if self.wire is not None else ""
         self.wiring = wiring
-        keys = [one.key for one in wiring.wires]
+        keys = [wire.key for wire in wiring.wires]
         self.choose(keys.index(key) if key in keys else 0)
 
     @property

@@ -87,9 +87,9 @@ def due(found: Sequence[Inspected], arriving: Mapping[str, str] = MappingProxyTy
 
     The first that is not answered and whose parts are there, else any not answered, else one not sound, else 0.
     """
-    now = (p for p, one in enumerate(found) if not one.answered and not waits_for(one.check, arriving))
-    not_answered = itertools.chain(now, (place for place, one in enumerate(found) if not one.answered))
-    not_sound = (place for place, one in enumerate(found) if one.finding is not None and not one.sound)
+    now = (p for p, answer in enumerate(found) if not answer.answered and not waits_for(answer.check, arriving))
+    not_answered = itertools.chain(now, (place for place, answer in enumerate(found) if not answer.answered))
+    not_sound = (place for place, answer in enumerate(found) if answer.finding is not None and not answer.sound)
     return next(not_answered, next(not_sound, 0))
 
 
@@ -99,19 +99,21 @@ def held_by(found: Sequence[Inspected], *, reforming: bool = False) -> str:
     A safety check holds it that is bad or in doubt, or that nobody has looked at: unknown is not safe. One that was
     passed over in writing does not. ``reforming``: old reservoirs are brought back under power for hours.
     """
-    wrong = [one for one in found if _holds(one, reforming=reforming)]
+    wrong = [answer for answer in found if _holds(answer, reforming=reforming)]
     if wrong:
         why = wrong[0].check.why if len(wrong) == 1 else ""
-        return f"waits for Inspect, not sound there: {_listed([one.check.title for one in wrong])}. {why}".strip(" .")
-    left = [one.check.title for one in found if one.check.safety and not one.answered]
+        return f"waits for Inspect, not sound there: {_listed([answer.check.title for answer in wrong])}. {why}".strip(
+            " ."
+        )
+    left = [answer.check.title for answer in found if answer.check.safety and not answer.answered]
     if left:
         return f"waits for Inspect: {_listed(left)} not looked at"
     return ""
 
 
-def _holds(one: Inspected, *, reforming: bool) -> bool:
-    check, finding = one.check, one.finding
-    if finding is None or one.sound:
+def _holds(answer: Inspected, *, reforming: bool) -> bool:
+    check, finding = answer.check, answer.finding
+    if finding is None or answer.sound:
         return False
     bad = finding.verdict == "bad"
     return check.safety or (bad and check.bad_holds) or (reforming and check.doubt_holds_reforming)

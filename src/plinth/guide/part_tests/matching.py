@@ -30,7 +30,7 @@ def best_sets(values: Mapping[int, float], count: int, size: int) -> Sets:
         spread = values[order[begin + size - 1]] - values[order[begin]]
         rest, starts = best(begin + size, left - 1)
         taken = (spread + rest, (begin, *starts))
-        return min(taken, skipped, key=lambda one: one[0])
+        return min(taken, skipped, key=lambda pair: pair[0])
 
     _, starts = best(0, count)
     return tuple(tuple(sorted(order[at : at + size])) for at in starts)
@@ -46,7 +46,7 @@ def best_pairs(first: Mapping[int, float], second: Mapping[int, float], count: i
     from scipy.optimize import linear_sum_assignment  # slow to import, and asked for at the bench only
 
     rows, columns = sorted(first), sorted(second)
-    a, b = np.array([first[one] for one in rows]), np.array([second[one] for one in columns])
+    a, b = np.array([first[row] for row in rows]), np.array([second[column] for column in columns])
     cost = np.abs(a[:, None] - b[None, :]) / (0.5 * (np.abs(a[:, None]) + np.abs(b[None, :])) + 1e-300)
     # Just ``count`` of them: whoever is left over is paired with nobody, at no cost; two nobodies are not.
     n, m = len(rows), len(columns)
@@ -59,5 +59,5 @@ def best_pairs(first: Mapping[int, float], second: Mapping[int, float], count: i
 
 def range_of(values: Mapping[int, float], pieces: Sequence[int]) -> float:
     """How far the pieces of a set are apart."""
-    found = [values[one] for one in pieces]
+    found = [values[piece] for piece in pieces]
     return max(found) - min(found)

@@ -163,14 +163,14 @@ def matched(test: PartTest, pieces: Mapping[int, Reading], partners: Mapping[int
     if not found:
         return None
 
-    def effect(one: tuple[int, ...]) -> float:
+    def effect(places: tuple[int, ...]) -> float:
         if matching.aim is Aim.PAIRS:
-            return matching.effect((values[one[0]], others[one[1]]))
-        return matching.effect([values[piece] for piece in one])
+            return matching.effect((values[places[0]], others[places[1]]))
+        return matching.effect([values[piece] for piece in places])
 
     wanted = len(found)
-    worst = max(effect(one) for one in found)
-    as_they_lay = max((effect(one) for one in bag[:wanted]), default=worst)
+    worst = max(effect(piece) for piece in found)
+    as_they_lay = max((effect(piece) for piece in bag[:wanted]), default=worst)
     names = [name for name in matching.sets for _ in range(wanted // len(matching.sets))]
     words = matching.words.format(worst=_share(worst), bag=_share(as_they_lay))
     return Matched(tuple(zip(names, found, strict=True)), words)
@@ -178,7 +178,9 @@ def matched(test: PartTest, pieces: Mapping[int, Reading], partners: Mapping[int
 
 def _usable(pieces: Mapping[int, Reading]) -> dict[int, float]:
     return {
-        number: one.value for number, one in pieces.items() if one.bound is Bound.NONE and one.state is not State.OVER
+        number: piece.value
+        for number, piece in pieces.items()
+        if piece.bound is Bound.NONE and piece.state is not State.OVER
     }
 
 

@@ -132,7 +132,9 @@ def _boards(build: Build) -> Iterator[PartTest]:
         return
     here = _conditions(build, "module")
     boards = build.modules_per_channel
-    sets = tuple(f"{one}{f', board {k + 1}' if boards > 1 else ''}" for one in build.channels for k in range(boards))
+    sets = tuple(
+        f"{channel}{f', board {k + 1}' if boards > 1 else ''}" for channel in build.channels for k in range(boards)
+    )
     tolerance = max(bias.r_fitted_tol, 0.05)
     r, pairs = bias.r_fitted_ohm, module.pairs
     yield PartTest(

@@ -58,7 +58,7 @@ def plan_steps(
     ]
     if trimmed:
         first = emitter_resistor(channel, module), trimmer(channel), warm_steps.air(channel)
-        steps += [under(one, board) for one in first]
+        steps += [under(step, board) for step in first]
     for key, v_rail, words in (("low", low, "low rail"), ("full", full, "full rail")):
         if v_rail is None:
             continue
@@ -80,9 +80,9 @@ def plan_steps(
             bias(channel, build, full, readings, raised), warm_bias(channel, build, full, readings),
             *warm_steps.warm(channel, build, full, readings),
         )  # fmt: skip
-        for one in warm:
-            limited = one.asking(settings=limited_to(max(limit, before)), conditions=powered)
-            steps.append(dataclasses.replace(limited, caution=one.caution or SUPPLY_CAUTION))
+        for warm_step in warm:
+            limited = warm_step.asking(settings=limited_to(max(limit, before)), conditions=powered)
+            steps.append(dataclasses.replace(limited, caution=warm_step.caution or SUPPLY_CAUTION))
     steps.append(under(_discharged(channel, build, full), powered))
     steps += _on_its_own_supply(build, channel, full, known_of(build, equipment))
     return wall_steps.known_by(build, channel, steps)

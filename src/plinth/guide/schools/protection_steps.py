@@ -20,8 +20,8 @@ def tried(channel: str, build: Build, v_rail: float, caution: str, conditions: C
     """Muting delay, trip by a battery in place of a faulty output, release. ``caution`` of what else is live."""
     steps = [_mute(channel, build), _trip(channel, build, v_rail), _release(channel, build)]
     return [
-        dataclasses.replace(one.asking(conditions=conditions), caution=f"{one.caution} {caution}".strip())
-        for one in steps
+        dataclasses.replace(step.asking(conditions=conditions), caution=f"{step.caution} {caution}".strip())
+        for step in steps
     ]
 
 

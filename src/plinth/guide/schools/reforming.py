@@ -38,7 +38,7 @@ def plan_steps(
     conditions: Conditions = {"supply": build.mark("supply")}
     first = [wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, known)]
     first.append(under(_fitted(about, name, plan), conditions))
-    first += [_held(build, about, name, plan, one, conditions) for one in plan.steps]
+    first += [_held(build, about, name, plan, step, conditions) for step in plan.steps]
     alone = known.alone
     highest = alone.high_v + 2.0 * alone.u_v
     first.append(
@@ -52,8 +52,8 @@ def plan_steps(
         wall_steps.discharged(build, about, name, "alone_discharged", highest, "Then the board may be connected.")
     )
     rest = variable_transformer.plan_steps(build, channel, v_build_idle, readings, known)
-    asked = {one.key for one in first}
-    return (*wall_steps.known_by(build, channel, first), *(one for one in rest if one.key not in asked))
+    asked = {step.key for step in first}
+    return (*wall_steps.known_by(build, channel, first), *(step for step in rest if step.key not in asked))
 
 
 def _fitted(about: str, name: str, plan: Reforming) -> Step:
@@ -75,18 +75,18 @@ def _fitted(about: str, name: str, plan: Reforming) -> Step:
 
 
 def _held(
-    build: Build, about: str, name: str, plan: Reforming, one: ReformingStep, conditions: Conditions
+    build: Build, about: str, name: str, plan: Reforming, step: ReformingStep, conditions: Conditions
 ) -> Step:  # fmt: skip
-    volts, dwell = round(one.mains_v), 3600.0 * one.hours
+    volts, dwell = round(step.mains_v), 3600.0 * step.hours
     single = build.supply.single_rail
-    low = one.dropped_least_v * (1.0 - READ_SHARE)
-    high = one.dropped_most_v * (1.0 + READ_SHARE)
-    least_a, most_a = one.dropped_least_v / plan.r_ohm, one.dropped_most_v / plan.r_ohm
+    low = step.dropped_least_v * (1.0 - READ_SHARE)
+    high = step.dropped_most_v * (1.0 + READ_SHARE)
+    least_a, most_a = step.dropped_least_v / plan.r_ohm, step.dropped_most_v / plan.r_ohm
     return Step(
         asks=Request(
             about=subject(about, f"reform_{volts}"), place=name, title=f"re-forming at {volts} V of mains",
             ask=f"Turn up to {volts} V and leave it for {wait_words(dwell)}; the rails come to about "
-                f"{one.rail_v:.0f} V. Meter across "
+                f"{step.rail_v:.0f} V. Meter across "
                 f"{'the resistor' if single else 'each resistor; the larger one counts'}. Note it on the way: it "
                 f"falls as the oxide grows.",
             unit="V",
@@ -94,7 +94,7 @@ def _held(
                 f"Through {shown(plan.r_ohm, 'ohm', 2)}: {shown(least_a, 'A', 2)} of the bleeder, and at most "
                 f"{shown(most_a - least_a, 'A', 2)} that a sound can leaks.", ("how long it takes",)
                 if plan.age_estimated else ()),
-            most=one.rail_v + one.dropped_most_v, conditions={**conditions, "mains_v": float(volts)},
+            most=step.rail_v + step.dropped_most_v, conditions={**conditions, "mains_v": float(volts)},
         ),
         power=True,
         hints=(Hint(1, "above, and falling", "It is on its way: stay as long again at these volts."), Hint(1,
@@ -102,7 +102,7 @@ def _held(
             "it rises", "Turn back to nothing. The can warms: let it rest a day, once more from below, or go."),
             Hint(-1, "below", "The bleeder is open, or a lead is off: nothing would discharge it later.")),
         caution=f"Feel the cans only with the plug out. {wall_steps.MAINS_CAUTION}", wait_s=dwell,
-        watch=Watch(dwell / FALLS_PER_STEP, FALL_SPREAD, 0.03 * max(one.dropped_most_v, 0.01), None, 0.2),
+        watch=Watch(dwell / FALLS_PER_STEP, FALL_SPREAD, 0.03 * max(step.dropped_most_v, 0.01), None, 0.2),
     )  # fmt: skip
 
 

@@ -27,8 +27,8 @@ def soak(channel: str, build: Build, caution: str, conditions: Conditions) -> li
         steps.append(_output(channel, build, hours))
         if hours in _SINK_AT:
             steps.append(_sink(channel, build, hours))
-    steps = [dataclasses.replace(one, caution=caution, due_after="loudspeaker") for one in steps]
-    return [one.asking(conditions=conditions) for one in (*steps, _good_ones(channel))]
+    steps = [dataclasses.replace(step, caution=caution, due_after="loudspeaker") for step in steps]
+    return [step.asking(conditions=conditions) for step in (*steps, _good_ones(channel))]
 
 
 def _after(hours: float) -> str:

@@ -56,22 +56,24 @@ def plan_steps(
     return wall_steps.known_by(build, channel, steps)
 
 
-def _step(build: Build, channel: str, one: MainsStep, as_set: MainsStep) -> Step:
-    volts = round(one.mains_v_rms)
+def _step(build: Build, channel: str, mains_step: MainsStep, as_set: MainsStep) -> Step:
+    volts = round(mains_step.mains_v_rms)
     state = (
-        "From here on the board works" if one.awake else "The board is below its lowest rail: it draws as it happens to"
+        "From here on the board works"
+        if mains_step.awake
+        else "The board is below its lowest rail: it draws as it happens to"
     )
     step = wall_steps.rail(
         f"turned_{volts}",
         channel,
         place_of(channel),
         title=f"rails at {volts} V of mains",
-        ask=f"Turn up to {volts} V. The wall gives about {shown(one.primary_rms_a, 'A', 2)} then; if "
+        ask=f"Turn up to {volts} V. The wall gives about {shown(mains_step.primary_rms_a, 'A', 2)} then; if "
         "it gives twice that, "
-        f"turn back. Stay for {one.dwell_s:.0f} s, feel the sink, and nothing else, for heat, then meter "
+        f"turn back. Stay for {mains_step.dwell_s:.0f} s, feel the sink, and nothing else, for heat, then meter "
         f"{wall_steps.which_rail(build)}.",
-        volts=one.rail_v,
-        u=one.u_rail_v,
+        volts=mains_step.rail_v,
+        u=mains_step.u_rail_v,
         why=f"{state}, and the rails follow the mains.",
         hints=(
             Hint(-1, "hardly rises", "Turn back to nothing. A short, or a device in backwards."),
@@ -80,9 +82,9 @@ def _step(build: Build, channel: str, one: MainsStep, as_set: MainsStep) -> Step
             Hint(0, "hums loudly", "Turn back: half a winding reversed, or one diode shorted."),
         ),
         conditions={"module": build.mark("module"), "supply": build.mark("supply"), "mains_v": float(volts)},
-        wait_s=one.dwell_s,
+        wait_s=mains_step.dwell_s,
     )
-    return wall_steps.also_when_set(step, as_set.rail_v, one.u_rail_v)
+    return wall_steps.also_when_set(step, as_set.rail_v, mains_step.u_rail_v)
 
 
 def _precompute(known: Precomputed) -> None:

@@ -95,7 +95,7 @@ def board_alone(build: Build, channel: str, v_rail: float) -> list[Step]:
     ]
     if build.module.bias is not None:
         first = emitter_resistor(channel, build.module), trimmer(channel), warm_steps.air(channel)
-        steps += [under(one, board) for one in first]
+        steps += [under(step, board) for step in first]
     return steps
 
 
@@ -221,7 +221,7 @@ def on_full_mains(
         first = "Input shorted, no load."
         both = bias(channel, build, full, readings, first), warm_bias(channel, build, full, readings)
         warm = warm_steps.warm(channel, build, full, readings)
-        steps += [under(_on_mains(one), powered) for one in (*both, *warm)]
+        steps += [under(_on_mains(step), powered) for step in (*both, *warm)]
     return [
         *steps, *ripple(build, channel, known), *wall_current(build, channel, known),
         *at_last(build, channel, max(full, volts + 2.0 * u), MAINS_CAUTION),
@@ -331,4 +331,4 @@ def settling(build: Build) -> str:
 def known_by(build: Build, channel: str, steps: list[Step]) -> tuple[Step, ...]:
     """The steps as records know them: those about the channel by its key, whatever it is called."""
     key = build.key_of(channel)
-    return tuple(one.asking(about=subject(key, one.key)) if one.about.channel == channel else one for one in steps)
+    return tuple(step.asking(about=subject(key, step.key)) if step.about.channel == channel else step for step in steps)

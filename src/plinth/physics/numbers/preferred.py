@@ -14,4 +14,4 @@ def nearest(value: float, series: tuple[float, ...] = E12) -> float:
     """The value of a series nearest to ``value`` (> 0), by their ratio."""
     decade = math.floor(math.log10(value))
     near = [step * 10.0**power for power in (decade - 1, decade, decade + 1) for step in series]
-    return float(f"{min(near, key=lambda one: abs(math.log(one / value))):.3g}")
+    return float(f"{min(near, key=lambda standard: abs(math.log(standard / value))):.3g}")

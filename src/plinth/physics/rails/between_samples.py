@@ -63,7 +63,7 @@ def _turning(p: _Parabola) -> list[float]:
 
 
 def _crossings(p: _Parabola, q: _Parabola) -> list[float]:
-    c0, c1, c2 = (one - other for one, other in zip(p, q, strict=True))
+    c0, c1, c2 = (first - other for first, other in zip(p, q, strict=True))
     if abs(c2) < 1e-12 * abs(c1):
         found = [-c0 / c1]
     else:

@@ -187,7 +187,7 @@ def _foretold(
     columns = [np.ones(len(features))]
     for order in range(1, 5):
         more = itertools.combinations_with_replacement(range(features.shape[1]), order)
-        further = [np.prod(features[:, list(one)], axis=1) for one in more]
+        further = [np.prod(features[:, list(powers)], axis=1) for powers in more]
         if len(columns) + len(further) > len(at) // 3:
             break
         columns += further

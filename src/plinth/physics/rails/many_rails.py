@@ -73,7 +73,7 @@ class _Rails:
         self.count, self.steps = len(tasks), self.emf.shape[1] - 1
         circuits = [task.circuit for task in tasks]
         self.r_source, c, self.esr, self.g_bleed = np.array(
-            [(one.r_source_ohm, one.c_f, one.esr_ohm, one.g_bleed_s) for one in circuits]
+            [(circuit.r_source_ohm, circuit.c_f, circuit.esr_ohm, circuit.g_bleed_s) for circuit in circuits]
         ).T
         g = np.stack([self.g_bleed, self.g_bleed + 1.0 / self.r_source], axis=1)
         self.share = 1.0 / (1.0 + self.esr[:, None] * g)

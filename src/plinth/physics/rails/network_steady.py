@@ -170,7 +170,7 @@ class _Mixed:
         if len(self._tried) == 1:
             return v + 0.5 * (found - v)
         last = self._changes[-1].ravel()
-        steps = np.stack([last - one.ravel() for one in self._changes[:-1]], axis=1)
+        steps = np.stack([last - change.ravel() for change in self._changes[:-1]], axis=1)
         share, *_ = np.linalg.lstsq(steps, last, rcond=1e-8)
         trial, change = self._tried[-1].copy(), self._changes[-1].copy()
         for weight, at, moved in zip(share, self._tried[:-1], self._changes[:-1], strict=True):

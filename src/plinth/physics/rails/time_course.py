@@ -266,7 +266,7 @@ def _plain_moved(network: RailNetwork, drives: Drives, step_s: float, v: float) 
     _, v_node = rail.waveform(laid, march)
     i_source = rail.diode_current(march, v_node)
     bleed, none = circuit.g_bleed_s * v_node, np.zeros((len(v_node), 1))
-    at = [one[:, None] for one in (v_node, i_source, i_source - load.at - bleed, load.at, bleed)]
+    at = [values[:, None] for values in (v_node, i_source, i_source - load.at - bleed, load.at, bleed)]
     return np.array([march.v_end]), NetworkWaves(
         v_load=at[0], v_reservoir=at[0], i_source=at[1], i_cap=at[2], i_series=none, i_cap2=none, i_load=at[3],
         i_bleed=at[4],

@@ -66,19 +66,21 @@ def made_near(wanted_ohm: float, series: tuple[float, ...], pairs: bool, most: i
     """
     decade = math.floor(math.log10(wanted_ohm))
     values = [float(f"{step * 10.0**power:.3g}") for power in range(decade - 2, decade + 3) for step in series]
-    found = [Made((one,), "", one) for one in values]
+    found = [Made((value,), "", value) for value in values]
     if pairs:
         spread = FAR_SPREAD if len(series) <= DENSE else NEAR_SPREAD
         low, high = wanted_ohm / spread, wanted_ohm * spread
-        near = [one for one in values if low <= one <= high]
+        near = [value for value in values if low <= value <= high]
         found += [Made((a, b), "series", a + b) for a, b in itertools.combinations_with_replacement(near, 2)]
         found += [
             Made((a, b), "parallel", a * b / (a + b)) for a, b in itertools.combinations_with_replacement(near, 2)
         ]
     found.sort(
-        key=lambda one: (
-            round(abs(math.log(one.ohm / wanted_ohm)), 9), len(one.parts), max(one.parts) / min(one.parts)
+        key=lambda setting: (
+            round(abs(math.log(setting.ohm / wanted_ohm)), 9),
+            len(setting.parts),
+            max(setting.parts) / min(setting.parts),
         )
-    )  # fmt: skip
-    distinct = {f"{one.ohm:.6g}": one for one in reversed(found[: 40 * most])}
-    return tuple(one for one in found[: 40 * most] if distinct[f"{one.ohm:.6g}"] is one)[:most]
+    )
+    distinct = {f"{setting.ohm:.6g}": setting for setting in reversed(found[: 40 * most])}
+    return tuple(setting for setting in found[: 40 * most] if distinct[f"{setting.ohm:.6g}"] is setting)[:most]

@@ -72,76 +72,82 @@ class StageKind:
         return self.legs == 2
 
 
-def _towards_either(one: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
-    inside = volts + one.r_out * amperes
+def _towards_either(stage: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
+    inside = volts + stage.r_out * amperes
     needed = np.stack([np.maximum(inside, 0.0), np.maximum(-inside, 0.0)], axis=1)
-    return OutputNeeds(np.eye(2), np.full(2, one.v_sat + one.own_drop), needed)
+    return OutputNeeds(np.eye(2), np.full(2, stage.v_sat + stage.own_drop), needed)
 
 
-def _sinking_no_more(one: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
+def _sinking_no_more(stage: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
     # The current source can sink no more than it carries.
-    return dataclasses.replace(_towards_either(one, volts, amperes), most_v=one.i_idle_a * one.r_load)
+    return dataclasses.replace(_towards_either(stage, volts, amperes), most_v=stage.i_idle_a * stage.r_load)
 
 
-def _half_each(one: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
-    needed = np.abs(0.5 * volts + one.r_out * amperes)[:, None]
-    if one.rails == 1:
-        return OutputNeeds(np.full((1, 1), 0.5), np.array([one.v_sat + 0.5 * one.own_drop]), needed)
-    return OutputNeeds(np.eye(2), np.full(2, one.v_sat + one.own_drop), np.repeat(needed, 2, axis=1))
+def _half_each(stage: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
+    needed = np.abs(0.5 * volts + stage.r_out * amperes)[:, None]
+    if stage.rails == 1:
+        return OutputNeeds(np.full((1, 1), 0.5), np.array([stage.v_sat + 0.5 * stage.own_drop]), needed)
+    return OutputNeeds(np.eye(2), np.full(2, stage.v_sat + stage.own_drop), np.repeat(needed, 2, axis=1))
 
 
-def _within_duty(one: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
-    inside = volts + one.r_out * amperes
+def _within_duty(stage: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
+    inside = volts + stage.r_out * amperes
     needed = np.stack([np.maximum(inside, 0.0), np.maximum(-inside, 0.0)], axis=1)
-    return OutputNeeds(_duty_weights(one), np.full(2, one.modulation * one.own_drop), needed)
+    return OutputNeeds(_duty_weights(stage), np.full(2, stage.modulation * stage.own_drop), needed)
 
 
-def _half_each_within_duty(one: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
-    needed = np.abs(0.5 * volts + one.r_out * amperes)[:, None]
+def _half_each_within_duty(stage: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
+    needed = np.abs(0.5 * volts + stage.r_out * amperes)[:, None]
     return OutputNeeds(
-        _duty_weights(one), np.full(2, one.modulation * one.own_drop), np.repeat(needed, 2, axis=1)
+        _duty_weights(stage), np.full(2, stage.modulation * stage.own_drop), np.repeat(needed, 2, axis=1)
     )  # fmt: skip
 
 
-def _across_one_rail(one: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
-    m = one.modulation
-    needed = np.abs(volts + one.r_out * amperes)[:, None]
-    return OutputNeeds(np.full((1, 1), m), np.array([m * one.own_drop]), needed)
+def _across_one_rail(stage: StageNumbers, volts: Array, amperes: Array) -> OutputNeeds:
+    m = stage.modulation
+    needed = np.abs(volts + stage.r_out * amperes)[:, None]
+    return OutputNeeds(np.full((1, 1), m), np.array([m * stage.own_drop]), needed)
 
 
-def _duty_weights(one: StageNumbers) -> Array:
+def _duty_weights(stage: StageNumbers) -> Array:
     """At the duty limit (1 + m) / 2 the bridge's mean reaches this far towards either rail."""
-    far, back = (1.0 + one.modulation) / 2.0, (1.0 - one.modulation) / 2.0
+    far, back = (1.0 + stage.modulation) / 2.0, (1.0 - stage.modulation) / 2.0
     return np.array([[far, -back], [-back, far]])
 
 
-CLASS_AB = StageKind("class_ab", lambda one, wave, n: draws.class_ab(wave, one.channels_of(n)), _towards_either)
+CLASS_AB = StageKind("class_ab", lambda circuit, wave, n: draws.class_ab(wave, circuit.channels_of(n)), _towards_either)
 CLASS_AB_BRIDGED = StageKind(
-    "class_ab_bridged", lambda one, wave, n: draws.bridged_class_ab(wave, one.channels_of(n), one.rails),
+    "class_ab_bridged", lambda circuit, wave, n: draws.bridged_class_ab(wave, circuit.channels_of(n), circuit.rails),
     _half_each, legs=2,
 )  # fmt: skip
 CLASS_A = StageKind(
-    "class_a", lambda one, wave, n: draws.class_a_push_pull(wave, one.channels_of(n), one.i_bias_a), _towards_either
+    "class_a",
+    lambda circuit, wave, n: draws.class_a_push_pull(wave, circuit.channels_of(n), circuit.i_bias_a),
+    _towards_either,
 )
 SINGLE_ENDED = StageKind(
-    "single_ended", lambda one, wave, n: draws.class_a_single_ended(wave, one.channels_of(n)), _sinking_no_more
+    "single_ended", lambda circuit, wave, n: draws.class_a_single_ended(wave, circuit.channels_of(n)), _sinking_no_more
 )
 CLASS_D = StageKind(
     "class_d",
-    lambda one, wave, n: draws.class_d_half_bridge(wave, one.channels_of(n), one.switching, one.antiphase),
-    _within_duty, pumps=True,
-)  # fmt: skip
+    lambda circuit, wave, n: draws.class_d_half_bridge(
+        wave, circuit.channels_of(n), circuit.switching, circuit.antiphase
+    ),
+    _within_duty,
+    pumps=True,
+)
 CLASS_D_BRIDGED = StageKind(
-    "class_d_bridged", lambda one, wave, n: draws.class_d_bridged_pair(wave, one.channels_of(n), one.switching),
+    "class_d_bridged",
+    lambda circuit, wave, n: draws.class_d_bridged_pair(wave, circuit.channels_of(n), circuit.switching),
     _half_each_within_duty, legs=2,
 )  # fmt: skip
 CLASS_D_BRIDGE = StageKind(
-    "class_d_bridge", lambda one, wave, n: draws.class_d_bridge(wave, one.channels_of(n), one.switching),
+    "class_d_bridge", lambda circuit, wave, n: draws.class_d_bridge(wave, circuit.channels_of(n), circuit.switching),
     _across_one_rail, legs=2,
 )  # fmt: skip
 STAGES: dict[str, StageKind] = {
-    one.name: one
-    for one in (CLASS_AB, CLASS_AB_BRIDGED, CLASS_A, SINGLE_ENDED, CLASS_D, CLASS_D_BRIDGED, CLASS_D_BRIDGE)
+    circuit.name: circuit
+    for circuit in (CLASS_AB, CLASS_AB_BRIDGED, CLASS_A, SINGLE_ENDED, CLASS_D, CLASS_D_BRIDGED, CLASS_D_BRIDGE)
 }
 
 

@@ -31,11 +31,11 @@ def read_network(text: str) -> LoadNetwork:
 
 def _series(tokens: list[str], text: str) -> tuple[LoadNetwork, list[str]]:
     parts = []
-    one, tokens = _parallel(tokens, text)
-    parts.append(one)
+    branch, tokens = _parallel(tokens, text)
+    parts.append(branch)
     while tokens and tokens[0] == "+":
-        one, tokens = _parallel(tokens[1:], text)
-        parts.append(one)
+        branch, tokens = _parallel(tokens[1:], text)
+        parts.append(branch)
     total = sum(p.r_ohm for p in parts)
     shares = tuple(share * p.r_ohm / total for p in parts for share in p.shares)
     return LoadNetwork(total, shares), tokens
@@ -43,11 +43,11 @@ def _series(tokens: list[str], text: str) -> tuple[LoadNetwork, list[str]]:
 
 def _parallel(tokens: list[str], text: str) -> tuple[LoadNetwork, list[str]]:
     parts = []
-    one, tokens = _single(tokens, text)
-    parts.append(one)
+    part, tokens = _single(tokens, text)
+    parts.append(part)
     while tokens and tokens[0] == "||":
-        one, tokens = _single(tokens[1:], text)
-        parts.append(one)
+        part, tokens = _single(tokens[1:], text)
+        parts.append(part)
     conductance = sum(1.0 / p.r_ohm for p in parts)
     shares = tuple(share / (p.r_ohm * conductance) for p in parts for share in p.shares)
     return LoadNetwork(1.0 / conductance, shares), tokens

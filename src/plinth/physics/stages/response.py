@@ -40,7 +40,7 @@ def crossings(
             square = _bend_hz((f0, _lost(a)), (f1, _lost(b)), _lost(at_db), at) ** 2
             for moved_a, moved_b in ((a + u_a, b), (a, b + u_b)):
                 # Moved beyond the level a point no longer brackets it: its edge is as far as it can be.
-                clear_a, clear_b = (_beside(at_db, one, was) for one, was in ((moved_a, a), (moved_b, b)))
+                clear_a, clear_b = (_beside(at_db, moved, was) for moved, was in ((moved_a, a), (moved_b, b)))
                 square += (_crossing_hz((f0, _lost(clear_a)), (f1, _lost(clear_b)), _lost(at_db)) - at) ** 2
             found.append(Crossing(at, math.sqrt(square)))
     return found

@@ -28,7 +28,7 @@ def _linear(supply: LinearSupply) -> dict[str, Input]:
         if second.l_h is not None:
             found["l_series"] = known_input(second, "l_h", "choke", "H", 0.15)
     if supply.input_supply is not None:
-        found |= {f"input_{key}": _renamed(one) for key, one in _input_supply(supply.input_supply).items()}
+        found |= {f"input_{key}": _renamed(quantity) for key, quantity in _input_supply(supply.input_supply).items()}
     return found
 
 
@@ -44,8 +44,8 @@ def _of_bank(supply: LinearSupply | InputSupply) -> dict[str, Input]:
     }
 
 
-def _renamed(one: Input) -> Input:
-    return dataclasses.replace(one, label=f"input supply: {one.label}")
+def _renamed(quantity: Input) -> Input:
+    return dataclasses.replace(quantity, label=f"input supply: {quantity.label}")
 
 
 def _input_supply(supply: InputSupply) -> dict[str, Input]:

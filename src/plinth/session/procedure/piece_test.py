@@ -53,7 +53,7 @@ class PieceProcedure:
     def test(self) -> PartTest | None:
         """The current kind; the first where the build has it no more, None where nothing is measured."""
         tests = self.tests
-        return next((one for one in tests if one.key == self._key), tests[0] if tests else None)
+        return next((test for test in tests if test.key == self._key), tests[0] if tests else None)
 
     @property
     def pieces(self) -> dict[int, Reading]:
@@ -66,7 +66,7 @@ class PieceProcedure:
         test = self.test
         if test is None:
             return None
-        partner = next((one for one in self.tests if test.matching and one.key == test.matching.partner), None)
+        partner = next((kind for kind in self.tests if test.matching and kind.key == test.matching.partner), None)
         return matched(test, self.pieces, self._session.bring_up.pieces(partner) if partner else {})
 
     def choose_test(self, row: int) -> None:

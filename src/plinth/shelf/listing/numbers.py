@@ -54,4 +54,4 @@ def possible(text: str, path: str, factor: float = 1.0) -> tuple[float, ...]:
     low, high = PLAUSIBLE[path]
     values = (value * factor for value in meanings(text))
     # The last binary digit of a factor puts nothing beyond an end.
-    return tuple(dict.fromkeys(one for one in values if low * (1.0 - 1e-9) <= one <= high * (1.0 + 1e-9)))
+    return tuple(dict.fromkeys(value for value in values if low * (1.0 - 1e-9) <= value <= high * (1.0 + 1e-9)))

@@ -20,7 +20,7 @@ _USUAL_W, _USUAL_OHM = 50.0, 8.0
 def usual_part(kind: type[Part]) -> Part:
     """A part of a kind with usual values, each marked as assumed. Raises ValueError where none is known."""
     build = begun_with(Requirement(_USUAL_W, _USUAL_OHM, stage="D" if kind is ClassDModule else "AB"))
-    for slot in (slot for one in stations(build) for slot in one.slots):
+    for slot in (slot for station in stations(build) for slot in station.slots):
         part = part_in(build, slot)
         if type(part) is kind:
             return part
@@ -31,19 +31,21 @@ def part_from(listing: Listing, accepted: Sequence[ListedValue], name: str) -> P
     """The part that a listing tells of. Raises pydantic.ValidationError where what was accepted cannot be together."""
     base = usual_part(listing.kind)
     own = {field.path for field in part_fields(base)}
-    taken = [one for one in accepted if one.path in own]
-    paths = {one.path for one in taken}
+    taken = [fact for fact in accepted if fact.path in own]
+    paths = {fact.path for fact in taken}
     document = base.model_dump()
-    told = [one.model_dump() for one in base.told if one.field not in paths]
-    for one in taken:
+    told = [fact.model_dump() for fact in base.told if fact.field not in paths]
+    for fact in taken:
         target = document
-        *steps, last = one.path.split(".")
+        *steps, last = fact.path.split(".")
         for step in steps:
             target = target[step]
-        target[last] = one.value
-        told.append(Told(field=one.path, how=How.STATED, value=one.value, source=f"listing: {one.words}").model_dump())
+        target[last] = fact.value
+        told.append(
+            Told(field=fact.path, how=How.STATED, value=fact.value, source=f"listing: {fact.words}").model_dump()
+        )
     document |= {"name": name, "told": told}
-    claims = [claim for one in accepted if one.path == "claim" for claim in read_claims(str(one.value))]
+    claims = [claim for fact in accepted if fact.path == "claim" for claim in read_claims(str(fact.value))]
     if "claims" in document and claims:
-        document["claims"] = [one.model_dump() for one in claims]
+        document["claims"] = [claim.model_dump() for claim in claims]
     return type(base).model_validate(document)

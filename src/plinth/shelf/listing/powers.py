@@ -63,9 +63,9 @@ def powers(text: str) -> tuple[ListedPower, ...]:
     text = text[:LONGEST]
     for cut in [*(match.span() for match in _CLAUSE.finditer(text)), (len(text), len(text))]:
         clause = text[begin : cut[0]]
-        for one in _in_clause(clause, begin):
-            if not any((p.watts, p.ohms, p.percent) == (one.watts, one.ohms, one.percent) for p in found):
-                found.append(one)
+        for fact in _in_clause(clause, begin):
+            if not any((p.watts, p.ohms, p.percent) == (fact.watts, fact.ohms, fact.percent) for p in found):
+                found.append(fact)
         begin = cut[1]
     return tuple(found)
 
@@ -96,23 +96,25 @@ def _in_clause(clause: str, at: int) -> Iterator[ListedPower]:
     tokens: list[_Token] = []
     percent: float | None = None
     behind_distortion = False
-    for one in _tokens(clause):
-        if one.kind == "thd":
-            defines = one.value in (1.0, 10.0)
+    for token in _tokens(clause):
+        if token.kind == "thd":
+            defines = token.value in (1.0, 10.0)
             if not defines and not any(t.kind == "watt" for t in tokens):
                 behind_distortion = True
-            tokens.append(one)
-            percent = one.value if defines and percent is None else percent
-        elif one.kind == "watt" and (
-            behind_distortion or _NO_OUTPUT.search(clause[: one.begin]) or _NO_OUTPUT_AFTER.search(clause[one.end :])
+            tokens.append(token)
+            percent = token.value if defines and percent is None else percent
+        elif token.kind == "watt" and (
+            behind_distortion
+            or _NO_OUTPUT.search(clause[: token.begin])
+            or _NO_OUTPUT_AFTER.search(clause[token.end :])
         ):
             continue
-        elif one.kind != "ohms":
-            tokens.append(one)
-    for watt, ohm in _pairs([one for one in tokens if one.kind in ("watt", "ohm")]):
+        elif token.kind != "ohms":
+            tokens.append(token)
+    for watt, ohm in _pairs([token for token in tokens if token.kind in ("watt", "ohm")]):
         begin, end = min(watt.begin, ohm.begin), max(watt.end, ohm.end)
         own = _own_percent(tokens, watt, percent)
-        rail = next((one for one in tokens if one.kind == "rail" and end <= one.begin <= end + 12), None)
+        rail = next((token for token in tokens if token.kind == "rail" and end <= token.begin <= end + 12), None)
         if rail is not None:
             end = rail.end
         rails = () if rail is None else (rail.value,) if rail.signed else (rail.value / 2.0, rail.value)
@@ -123,20 +125,20 @@ def _in_clause(clause: str, at: int) -> Iterator[ListedPower]:
 
 def _own_percent(tokens: Sequence[_Token], watt: _Token, of_all: float | None) -> float | None:
     """The distortion that defines a power: the next one behind it before another power, else the clause's."""
-    for one in tokens[tokens.index(watt) + 1 :]:
-        if one.kind == "thd":
-            return one.value if one.value in (1.0, 10.0) else None
-        if one.kind == "watt":
+    for token in tokens[tokens.index(watt) + 1 :]:
+        if token.kind == "thd":
+            return token.value if token.value in (1.0, 10.0) else None
+        if token.kind == "watt":
             break
     return of_all
 
 
 def _pairs(tokens: Sequence[_Token]) -> Iterator[tuple[_Token, _Token]]:
     """Each power with its load: in two rows, one by one from whichever comes first, else the nearest behind it."""
-    watts, ohms = ([one for one in tokens if one.kind == kind] for kind in ("watt", "ohm"))
+    watts, ohms = ([token for token in tokens if token.kind == kind] for kind in ("watt", "ohm"))
     if not watts or not ohms:
         return
-    kinds = [one.kind for one in tokens]
+    kinds = [token.kind for token in tokens]
     if len(watts) == len(ohms):
         rows = kinds in (["watt"] * len(watts) + ["ohm"] * len(ohms), ["ohm"] * len(ohms) + ["watt"] * len(watts))
         alternating = all(a != b for a, b in itertools.pairwise(kinds))
@@ -144,7 +146,7 @@ def _pairs(tokens: Sequence[_Token]) -> Iterator[tuple[_Token, _Token]]:
             yield from ((w, o) for w, o in zip(watts, ohms, strict=True) if abs(w.begin - o.begin) < 3 * _REACH)
             return
     for watt in watts:
-        near = [one for one in ohms if watt.end <= one.begin <= watt.end + _REACH]
+        near = [ohm for ohm in ohms if watt.end <= ohm.begin <= watt.end + _REACH]
         if near:
             yield watt, near[0]
 
@@ -152,5 +154,6 @@ def _pairs(tokens: Sequence[_Token]) -> Iterator[tuple[_Token, _Token]]:
 def claims_of(found: Sequence[ListedPower]) -> list[ListedValue]:
     """Powers as what is found."""
     return [
-        ListedValue("claim", one.text, one.words, one.rails if len(one.rails) > 1 else (), one.span[0]) for one in found
+        ListedValue("claim", fact.text, fact.words, fact.rails if len(fact.rails) > 1 else (), fact.span[0])
+        for fact in found
     ]

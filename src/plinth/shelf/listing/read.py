@@ -54,9 +54,9 @@ class Listing:
     def properties(self) -> tuple[ListedValue, ...]:
         """What can become a property of the part, one each: where a thing is said in two ways, both to choose from."""
         first: dict[str, ListedValue] = {}
-        for one in self.found:
-            if one.path not in FACTS:
-                first[one.path] = _joined(first[one.path], one) if one.path in first else one
+        for fact in self.found:
+            if fact.path not in FACTS:
+                first[fact.path] = _joined(first[fact.path], fact) if fact.path in first else fact
         return tuple(first.values())
 
     @property
@@ -67,7 +67,7 @@ class Listing:
 
 def _joined(first: ListedValue, other: ListedValue) -> ListedValue:
     """A property that is said in two ways: it is asked which is meant."""
-    values = [value for one in (first, other) for value in (one.choices or (one.value,))]
+    values = [value for fact in (first, other) for value in (fact.choices or (fact.value,))]
     numbers = tuple(dict.fromkeys(value for value in values if isinstance(value, float)))
     words = f"{first.words} / {other.words}"
     return dataclasses.replace(first, words=words, choices=numbers if len(numbers) > 1 else first.choices)
@@ -100,26 +100,26 @@ def _with_powers(text: str, kind: type[Part], found: tuple[ListedValue, ...]) ->
     listed = powers(text)
     both = [*found, *claims_of(listed)]
     single = kind is ClassDModule or re.search(v.SINGLE, text, re.IGNORECASE) is not None
-    if single and not any(one.path.startswith("v_rail") for one in found):
-        both += find(text, SINGLE_RAIL, [one.span for one in listed])
-    return tuple(sorted(both, key=lambda one: one.place))
+    if single and not any(fact.path.startswith("v_rail") for fact in found):
+        both += find(text, SINGLE_RAIL, [fact.span for fact in listed])
+    return tuple(sorted(both, key=lambda fact: fact.place))
 
 
 def _claims(found: Sequence[ListedValue]) -> tuple[PowerClaim, ...]:
-    return tuple(claim for one in found if one.path == "claim" for claim in read_claims(str(one.value)))
+    return tuple(claim for fact in found if fact.path == "claim" for claim in read_claims(str(fact.value)))
 
 
 def _value(found: Sequence[ListedValue], path: str) -> float | None:
-    one = next((one for one in found if one.path == path), None)
-    return None if one is None or isinstance(one.value, str) else one.value
+    fact = next((fact for fact in found if fact.path == path), None)
+    return None if fact is None or isinstance(fact.value, str) else fact.value
 
 
 def _said_twice(found: Sequence[ListedValue]) -> list[str]:
     said = []
-    for path in dict.fromkeys(one.path for one in found if one.path not in FACTS):
-        ways = [one for one in found if one.path == path]
+    for path in dict.fromkeys(fact.path for fact in found if fact.path not in FACTS):
+        ways = [fact for fact in found if fact.path == path]
         if len(ways) > 1:
-            said.append(f"Said in {len(ways)} ways: {' / '.join(one.words for one in ways)}. Choose which is meant.")
+            said.append(f"Said in {len(ways)} ways: {' / '.join(way.words for way in ways)}. Choose which is meant.")
     return said
 
 
@@ -129,7 +129,7 @@ def _nothing(_found: Sequence[ListedValue]) -> list[str]:
 
 def _transformer(found: Sequence[ListedValue]) -> list[str]:
     va, volts, amperes = (_value(found, path) for path in ("va", "v_secondary_rms", "amperes"))
-    halves = 2 if any(one.path == "secondaries" for one in found) else 1
+    halves = 2 if any(fact.path == "secondaries" for fact in found) else 1
     if va is None or volts is None or amperes is None:
         return []
     product = halves * volts * amperes
@@ -146,7 +146,7 @@ def _module(found: Sequence[ListedValue]) -> list[str]:
     gain, sensitivity = _value(found, "gain"), _value(found, "sensitivity_v_rms")
     rail = most if most is not None else nominal
     claims = _claims(found)
-    bridged = any((one.path, one.value) == ("bridge", "full") for one in found)
+    bridged = any((fact.path, fact.value) == ("bridge", "full") for fact in found)
     for claim in claims:
         watts, ohms, own = claim.power_w, claim.r_load_ohm, claim.v_rail_v or rail
         if own is not None and watts > (possible := most_power(own, ohms, claim.definition)).power_w * (1.0 + 1e-9):
@@ -170,7 +170,7 @@ def _module(found: Sequence[ListedValue]) -> list[str]:
                 f"{mv:g} mV across {ohm:g} Ω is {shown(by_bias, 'A')}, and the listing says {shown(quiescent, 'A')} of "
                 "quiescent current: another resistor is meant."
             )
-    classes = [str(one.value) for one in found if one.path == "class"]
+    classes = [str(fact.value) for fact in found if fact.path == "class"]
     efficiency = _value(found, "efficiency")
     limit = MOST_EFFICIENT.get(classes[0]) if classes else None
     if limit is not None and efficiency is not None and efficiency > limit:
@@ -178,10 +178,10 @@ def _module(found: Sequence[ListedValue]) -> list[str]:
             f"{100.0 * efficiency:.0f} % is more than class {classes[0]} can turn into sound: {100.0 * limit:.1f} %."
         )
     said.extend(
-        f"“{one.value}”: a distortion without the load it was taken into tells little: measure it."
-        for one in found
-        if one.path == "thd_without_load"
+        f"“{fact.value}”: a distortion without the load it was taken into tells little: measure it."
+        for fact in found
+        if fact.path == "thd_without_load"
     )
-    if any(one.path == "pmpo" for one in found):
+    if any(fact.path == "pmpo" for fact in found):
         said.append("Music power is a sum over channels and moments, not what a channel gives for good: leave it out.")
     return said

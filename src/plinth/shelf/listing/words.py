@@ -80,17 +80,17 @@ def find(
     """
     found: list[ListedValue] = []
     taken = list(spoken_for or ())
-    for one in patterns:
-        for match in one.form.finditer(text[:LONGEST]):
+    for expression in patterns:
+        for match in expression.form.finditer(text[:LONGEST]):
             if any(match.start() < end and begin < match.end() for begin, end in taken):
                 continue
             words = " ".join(match.group().split())
-            said = [fact for fact in one.read(match) if fact[1] != ()]
+            said = [fact for fact in expression.read(match) if fact[1] != ()]
             if said:
                 taken.append(match.span())
             for path, value in said:
                 several = value if isinstance(value, tuple) else (value,)
-                choices = tuple(one for one in several if isinstance(one, float)) if len(several) > 1 else ()
+                choices = tuple(number for number in several if isinstance(number, float)) if len(several) > 1 else ()
                 fact = ListedValue(path, several[0], words, choices, match.start())
                 if not any((f.path, f.value) == (path, fact.value) for f in found):
                     found.append(fact)
