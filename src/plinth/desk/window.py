@@ -10,6 +10,7 @@ from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPainter, QPaint
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
+    QFrame,
     QHBoxLayout,
     QLineEdit,
     QMainWindow,
@@ -81,10 +82,6 @@ def held() -> "PlinthWindow | None":
     return _held[0] if _held else None
 
 
-# Of the areas in which pages scroll, in every look.
-BARE = "QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }"
-
-
 class Ground(QWidget):
     """What the window's parts lie on."""
 
@@ -110,8 +107,9 @@ class PlinthWindow(QMainWindow):
             # At large text a page may need more room than the window has; it then scrolls, and the band stays.
             area.setWidgetResizable(True)
             area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            # What it lies on shows through; the pieces of its page are dressed by themselves.
-            area.setStyleSheet(BARE)
+            # What it lies on shows through. A style sheet of its own would dress each page once more.
+            area.setFrameShape(QFrame.Shape.NoFrame)
+            area.viewport().setAutoFillBackground(False)
             for bar in (area.verticalScrollBar(), area.horizontalScrollBar()):
                 look.dress(bar)
             self.pages.addWidget(area)
@@ -165,6 +163,7 @@ class PlinthWindow(QMainWindow):
             self._made[key] = stage.page(self.session)
             # Put in its place first: a part that is dressed before is dressed once more when it gets there.
             self._areas[key].setWidget(self._made[key])
+            self._made[key].setAutoFillBackground(False)
             for piece in self._made[key].pieces():
                 look.dress(piece)
         return self._made[key]
