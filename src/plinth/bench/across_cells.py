@@ -46,7 +46,7 @@ def behind_output(given: CellReading) -> tuple[Measured, Measured] | None:
 
 def behind_outputs(given: CellReading) -> list[str]:
     """For each source with two loads read, what stands behind the output, and what it says."""
-    found = []
+    sentences = []
     for source in dict.fromkeys(cell.source for cell, _ in given):
         held = [(cell, reading) for cell, reading in given if cell.source == source and not reading.bound.one_sided]
         fit = behind_output(held)
@@ -63,9 +63,9 @@ def behind_outputs(given: CellReading) -> list[str]:
                 if read.value > expected.value
                 else "less than predicted: a larger supply than noted, or loads that are not what they are said to be"
             )
-        told = shown_with_spread(expected.value, 2.0 * (expected.u or 0.0), "ohm")
-        found.append(f"Behind the output, {source}: {words}, {told} expected; {says}.")
-    return found
+        ohms = shown_with_spread(expected.value, 2.0 * (expected.u or 0.0), "ohm")
+        sentences.append(f"Behind the output, {source}: {words}, {ohms} expected; {says}.")
+    return sentences
 
 
 def power_over_source(cells: Sequence[ClipCell], given: CellReading) -> Graph | None:

@@ -23,13 +23,13 @@ from plinth.record.subject import Kind, Subject
 def conditions_of(prediction: Prediction, load: Load) -> Conditions:
     """Under which conditions a clipping reading holds: boards, supply, rail without load, mains, and the load."""
     build = prediction.build
-    found: dict[str, float | str] = {
+    conditions: dict[str, float | str] = {
         "module": build.mark("module"), "supply": build.mark("supply"), "load_ohm": load.r_ohm,
         "rail_v": prediction["rail_no_load_v"].value,
     }  # fmt: skip
     if build.mains is not None:
-        found["mains_v"] = prediction.situation.mains_rms(build)
-    return found
+        conditions["mains_v"] = prediction.situation.mains_rms(build)
+    return conditions
 
 
 def clip_subject(build: Build, channel: str, driven: str, load: Load) -> str:
@@ -108,8 +108,8 @@ class ClipCell:
         """The same cell at another definition of clipping; takes as long as a few predictions. Raises PhysicsError."""
         if definition == "onset":
             return dataclasses.replace(self, definition=definition, at_thd=None)
-        found = power_figure_at(self.prediction, THD_OF[definition])
-        return dataclasses.replace(self, definition=definition, at_thd=found)
+        power = power_figure_at(self.prediction, THD_OF[definition])
+        return dataclasses.replace(self, definition=definition, at_thd=power)
 
 
 def clip_cells(build: Build, channel: str, situation: Situation) -> tuple[ClipCell, ...]:
@@ -150,14 +150,14 @@ def further_sources(build: Build, situation: Situation) -> tuple[tuple[Build, Si
     supply = build.supply
     if not isinstance(supply, DirectSupply):
         return ()
-    found = []
+    at_sources = []
     for share in (0.5, 0.75):
         volts_each = float(f"{share * supply.source.v_rail:.2g}")
         if volts_each >= build.module.v_rail_min:
             source = supply.source.model_copy(update={"v_rail": volts_each})
             changed = supply.model_copy(update={"source": source})
-            found.append((build.model_copy(update={"supply": changed}), situation))
-    return tuple(found)
+            at_sources.append((build.model_copy(update={"supply": changed}), situation))
+    return tuple(at_sources)
 
 
 def _at_source(cell: ClipCell, build: Build, situation: Situation) -> Prediction:
@@ -166,9 +166,9 @@ def _at_source(cell: ClipCell, build: Build, situation: Situation) -> Prediction
     if build.supply.set_by_hand:
         # Half the volts are another build: what is lost below the rail weighs twice as much there.
         return solve(here, situation)
-    found = solve(here, situation, known)
+    solved = solve(here, situation, known)
     ratio = known["clip_worst_v_peak"].value / known["clip_v_peak"].value
-    return dataclasses.replace(found, figures={**found.figures, **worst_figures(found.figures, ratio)})
+    return dataclasses.replace(solved, figures={**solved.figures, **worst_figures(solved.figures, ratio)})
 
 
 def further_cells(cells: tuple[ClipCell, ...], build: Build, situation: Situation) -> tuple[ClipCell, ...]:
@@ -176,7 +176,7 @@ def further_cells(cells: tuple[ClipCell, ...], build: Build, situation: Situatio
 
     Their spreads are those of the cell at the source as it is, relative to the power: the same parts make them.
     """
-    found = []
+    at_sources = []
     for here, at in further_sources(build, situation):
         for cell in cells:
             changed = cell.prediction.situation.model_copy(
@@ -186,8 +186,8 @@ def further_cells(cells: tuple[ClipCell, ...], build: Build, situation: Situatio
                 prediction = _at_source(cell, here, changed)
             except PhysicsError:
                 continue
-            found.append(dataclasses.replace(cell, prediction=prediction, source=source_words(here, changed)))
-    return tuple(found)
+            at_sources.append(dataclasses.replace(cell, prediction=prediction, source=source_words(here, changed)))
+    return tuple(at_sources)
 
 
 def claim_of(cell: ClipCell) -> PowerClaim | None:

@@ -160,10 +160,10 @@ def bound_against_prediction(band: Band, power_w: float, bound: Bound) -> tuple[
     """Watts that are only a bound against predicted ones, as far as that tells."""
     window = Window(band.value - 2.0 * band.u, band.value + 2.0 * band.u, "W", "")
     verdict = judge_reading(power_w, None, window, bound)
-    told = f"{bound.sign}{shown(power_w, 'W')}"
+    words = f"{bound.sign}{shown(power_w, 'W')}"
     if verdict.state is State.OVER:
-        return State.OVER, f"{told} lies {'above' if verdict.side > 0 else 'below'} the predicted {band.words}."
-    return State.UNKNOWN, f"{told} does not tell whether the predicted {band.words} is met: read it on another range."
+        return State.OVER, f"{words} lies {'above' if verdict.side > 0 else 'below'} the predicted {band.words}."
+    return State.UNKNOWN, f"{words} does not tell whether the predicted {band.words} is met: read it on another range."
 
 
 def _bound_against_claim(here: Listed | None, power_w: float, bound: Bound, definition: str) -> str:
@@ -196,8 +196,8 @@ def _against_claim(here: Listed | None, power_w: float, u_power_w: float | None,
 
 def unexplained_words(power_w: float, facts: Mapping[str, float | str]) -> str:
     """That a bias changed since an earlier reading does not explain the power; empty where no such facts were kept."""
-    found = [facts.get(name) for name in ("earlier_w", "bias_was_v", "bias_now_v", "bias_moves_w")]
-    earlier, was, now, moves = (math.nan if number is None else float(number) for number in found)
+    numbers = [facts.get(name) for name in ("earlier_w", "bias_was_v", "bias_now_v", "bias_moves_w")]
+    earlier, was, now, moves = (math.nan if number is None else float(number) for number in numbers)
     if not all(math.isfinite(number) for number in (earlier, was, now, moves)):
         return ""
     return (

@@ -129,14 +129,21 @@ def request_for(cell: ClipCell, form: Form = Form.RMS, read_w: float | None = No
 
 def sentence_of(reading: Reading) -> str:
     """What was said of a clipping reading when it was taken, from what was kept of it."""
-    most, r_ohm, band = reading.number("most_v_peak"), reading.number("load_ohm"), band_kept(reading)
+    maximum, r_ohm, band = reading.number("most_v_peak"), reading.number("load_ohm"), band_kept(reading)
     if band is None and reading.word("definition") not in ("", "onset"):
         return f"Understood as {Form(reading.word('form')).words}. {NOT_PREDICTED}"
-    if most is None or r_ohm is None or band is None:
+    if maximum is None or r_ohm is None or band is None:
         return reading.said
     verdict = judge_watts(
-        band, most, r_ohm, claim=listed_then(reading), power_w=reading.value, u_power_w=reading.u, bound=reading.bound,
-        definition=reading.word("definition") or "onset", reads_times=reading.number("reads_times") or 1.0,
-    )  # fmt: skip
+        band,
+        maximum,
+        r_ohm,
+        claim=listed_then(reading),
+        power_w=reading.value,
+        u_power_w=reading.u,
+        bound=reading.bound,
+        definition=reading.word("definition") or "onset",
+        reads_times=reading.number("reads_times") or 1.0,
+    )
     bias = unexplained_words(reading.value, reading.facts)
     return f"Understood as {Form(reading.word('form')).words}. {verdict.sentence} {bias}".strip()

@@ -48,14 +48,14 @@ def readings_for(sheet: Sheet, book: RecordBook) -> Readings:
     """
     readings: dict[str, tuple[Reading, ...]] = {}
     for _ in range(3):
-        found: dict[str, tuple[Reading, ...]] = {}
+        by_request: dict[str, tuple[Reading, ...]] = {}
         for request in sheet.asked(readings):
             held = book.series(request.subject, request.conditions)
             if held:
-                found[request.key] = held
-        if found.keys() == readings.keys():
-            return found
-        readings = found
+                by_request[request.key] = held
+        if by_request.keys() == readings.keys():
+            return by_request
+        readings = by_request
     return readings
 
 
@@ -63,13 +63,13 @@ def readings_for(sheet: Sheet, book: RecordBook) -> Readings:
 @functools.lru_cache(maxsize=2)
 def read_by_test(book: RecordBook) -> dict[str, int]:
     """How many things were ever read at each test, by its key."""
-    found: dict[str, int] = {}
+    counts: dict[str, int] = {}
     for text in book:
         about = read_subject(text)
         if about.kind is Kind.TEST:
             test = about.what.partition(":")[0]
-            found[test] = found.get(test, 0) + 1
-    return found
+            counts[test] = counts.get(test, 0) + 1
+    return counts
 
 
 def conditions_differ(asked: Request, book: RecordBook) -> str:

@@ -73,10 +73,10 @@ def conditions_of(build: Build) -> Conditions:
 
     Level and load are kept low, so that the supply does not matter.
     """
-    found: dict[str, float | str] = {"module": build.mark("module")}
+    conditions: dict[str, float | str] = {"module": build.mark("module")}
     if build.module.output_filter is not None:
-        found["load_ohm"] = build.load.r_ohm
-    return found
+        conditions["load_ohm"] = build.load.r_ohm
+    return conditions
 
 
 def request_for_point(
@@ -180,13 +180,13 @@ def _with_filter(build: Build, load_ohm: float, f_hz: float, corners: tuple[floa
 def predicted_band_db(build: Build, f_hz: float, corner_tol: float = 0.25) -> tuple[float, float]:
     """Least and most of the predicted level when either corner is off by ``corner_tol`` (capacitor tolerance)."""
     module, load = build.module, build.load.r_ohm
-    found = []
+    gains_db = []
     for low in (1 - corner_tol, 1 + corner_tol):
         for high in (1 - corner_tol, 1 + corner_tol):
             corners = module.f_low_hz * low, module.f_high_hz * high
             here = _with_filter(build, load, f_hz, corners, math.sqrt(high))
-            found.append(here - _with_filter(build, load, REFERENCE_HZ, corners, math.sqrt(high)))
-    return min(found), max(found)
+            gains_db.append(here - _with_filter(build, load, REFERENCE_HZ, corners, math.sqrt(high)))
+    return min(gains_db), max(gains_db)
 
 
 @dataclasses.dataclass(frozen=True)
@@ -284,8 +284,8 @@ def _sentence(
     else:
         parts.append(f"Flatness {band} is not covered yet.")
     if crossings:
-        told = (shown_with_spread(crossing.f_hz, 2.0 * crossing.u_hz, "Hz") for crossing in crossings)
-        parts.append(f"−3 dB at {' and '.join(told)}.")
+        corners = (shown_with_spread(crossing.f_hz, 2.0 * crossing.u_hz, "Hz") for crossing in crossings)
+        parts.append(f"−3 dB at {' and '.join(corners)}.")
     else:
         low, high = points[0].f_hz, points[-1].f_hz
         parts.append(f"No −3 dB point between {hertz_words(low)} and {hertz_words(high)}.")

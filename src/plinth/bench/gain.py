@@ -52,7 +52,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
 
 def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Request, ...]:
     conditions, gain = test_conditions.of_module(build), gain_of(build)
-    found = []
+    requests = []
     for name in build.channels:
         key = build.key_of(name)
         read = last(readings, f"in_{key}")
@@ -60,7 +60,7 @@ def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Request, ...]
         spread = 2.0 * (gain.u or 0.0) / gain.value + (SET_SHARE if read is None else 0.02)
         out = given * gain.value
         group = name.capitalize()
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"in_{key}", channel=key, group=group, label="input",
                 ask=f"Meter on AC volts at {name} in, 1 kHz, generator set.", unit="V",
@@ -68,7 +68,7 @@ def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Request, ...]
                 conditions=conditions, form="level", example="0.200",
             )
         )  # fmt: skip
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"out_{key}", channel=key, group=group, label="output",
                 ask=f"Meter on AC volts across the load of {name}.", unit="V",
@@ -79,11 +79,11 @@ def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Request, ...]
         )  # fmt: skip
     # Set once for every channel, to within what the window of the input leaves.
     set_for_all = test_settings.generator(v_in, 1000.0, v_in * (1.0 + SET_SHARE))
-    return test_settings.under(found, *set_for_all, test_settings.into(test_conditions.dummy(build)))
+    return test_settings.under(requests, *set_for_all, test_settings.into(test_conditions.dummy(build)))
 
 
 def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple[Outcome, ...]:
-    expected, found, gains = gain_of(build), [], {}
+    expected, outcomes, gains = gain_of(build), [], {}
     for name in build.channels:
         key = build.key_of(name)
         into, out = last(readings, f"in_{key}"), last(readings, f"out_{key}")
@@ -94,7 +94,7 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
         state = apart(gain, expected.value, expected.u or 0.0)
         db = levels.decibels(gain.value, 1.0)
         say = f"{db:.1f} dB." if state is State.CLEAR else f"{db:.1f} dB. {_why_off(gain.value / expected.value)}"
-        found.append(
+        outcomes.append(
             Outcome(
                 f"Gain, {name}", f"× {_number(gain)}", state, f"listed × {_number(expected)}", say,
             )
@@ -103,7 +103,7 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
         needs = derived(lambda v, g: v / g, Measured(clip.value, clip.u), gain)
         source = prediction.situation.source_v_rms
         enough = State.UNKNOWN if source is None else State.CLEAR if needs.value <= source * (1 + 1e-9) else State.OVER
-        found.append(
+        outcomes.append(
             Outcome(
                 f"To clip, {name}", f"{needs.words('V')} rms", enough,
                 "" if source is None else f"the source gives {shown(source, 'V')}",
@@ -111,8 +111,8 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
             )
         )  # fmt: skip
     if len(gains) > 1:
-        found.append(_match(gains))
-    return tuple(found)
+        outcomes.append(_match(gains))
+    return tuple(outcomes)
 
 
 def _number(gain: Measured) -> str:

@@ -47,8 +47,8 @@ def choices(
         wanted = resistor_for(arrangement, gain, fixed_ohm)
     except ValueError as error:
         raise QuantityError(str(error)) from error
-    found = []
+    offered = []
     for made in made_near(wanted, SERIES[series], pairs):
         with_it = gain_with(arrangement, made.ohm, fixed_ohm)
-        found.append(GainChoice(made, with_it, decibels(with_it, gain), clip_v_rms / (with_it * behind)))
-    return wanted, tuple(found)
+        offered.append(GainChoice(made, with_it, decibels(with_it, gain), clip_v_rms / (with_it * behind)))
+    return wanted, tuple(offered)

@@ -185,22 +185,22 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
     u = math.hypot(fit.u_end, UNKNOWN_METER_K if run.u_meter is None else run.u_meter)
     end = Measured(fit.end, None if run.u_meter is None else u)
     rise = prediction["sink_sine_c"]
-    found = [_rest(end, u, air, rise.value - prediction.situation.ambient_c, rise.u)]
+    outcomes = [_rest(end, u, air, rise.value - prediction.situation.ambient_c, rise.u)]
     limit = build.sink.t_limit_c
-    found.append(against_limit(f"Here, limit {limit:g} °C", end, u, limit))
+    outcomes.append(against_limit(f"Here, limit {limit:g} °C", end, u, limit))
     if air is not None:
         hot = Measured(fit.end + HOT_DAY_C - air.value, None if end.u is None else math.hypot(u, air.u or 0.0))
-        found.append(against_limit(f"In air of {HOT_DAY_C:g} °C", hot, math.hypot(u, air.u or 0.0), limit))
-        found.append(_sink(prediction, fit, air, u))
-    found.append(_enough(fit, u, limit, air))
+        outcomes.append(against_limit(f"In air of {HOT_DAY_C:g} °C", hot, math.hypot(u, air.u or 0.0), limit))
+        outcomes.append(_sink(prediction, fit, air, u))
+    outcomes.append(_enough(fit, u, limit, air))
     if run.u_meter is None:
-        found.append(
+        outcomes.append(
             Outcome(
                 "The thermometer", "accuracy not stated", State.UNKNOWN, f"{UNKNOWN_METER_K:g} K of uncertainty taken",
                 "State it among the instruments.",
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(outcomes)
 
 
 def _rest(end: Measured, u: float, air: Measured | None, rise: float, u_rise: float) -> Outcome:

@@ -98,13 +98,13 @@ def _asked(build: Build, channel: str, rest: Prediction, f: float) -> tuple[Requ
 
 
 def _outcomes(build: Build, full: Prediction, rest: Prediction, readings: Readings, f: float) -> tuple[Outcome, ...]:
-    found: list[Outcome] = []
+    outcomes: list[Outcome] = []
     whole = last(readings, "whole")
     if whole is not None:
         clip = full["clip_v_rms"]
         db = derived(lambda v, n: 20.0 * math.log10(v / n), Measured(clip.value, clip.u), measured(whole))
         state = State.CLEAR if db.value >= QUIET_DB * (1 - 1e-9) else State.CLOSE if db.value >= POOR_DB else State.OVER
-        found.append(
+        outcomes.append(
             Outcome(
                 "Below full output",
                 f"{db.value:.0f} dB",
@@ -113,9 +113,9 @@ def _outcomes(build: Build, full: Prediction, rest: Prediction, readings: Readin
                 f"{_heard(whole.value)} Full output as predicted.",
             )
         )
-    found += _lines(build, rest, readings, f)
-    found += _source(readings)
-    return tuple(found)
+    outcomes += _lines(build, rest, readings, f)
+    outcomes += _source(readings)
+    return tuple(outcomes)
 
 
 def _heard(v_rms: float) -> str:
@@ -192,9 +192,9 @@ def _cause(build: Build, rest: Prediction, key: str, parts: dict[str, float]) ->
 
 def _source(readings: Readings) -> list[Outcome]:
     whole, up, source = (last(readings, key) for key in ("whole", "up", "source"))
-    found = []
+    outcomes = []
     if whole is not None and up is not None and up.value > LOOP_RATIO * whole.value:
-        found.append(
+        outcomes.append(
             Outcome(
                 "Volume up", f"× {up.value / whole.value:.1f}", State.CLOSE, "",
                 "The volume control's own resistance and its wiring let it in: screen them, ground at one end.",
@@ -203,11 +203,11 @@ def _source(readings: Readings) -> list[Outcome]:
     if whole is not None and source is not None:
         ratio = source.value / max(whole.value, up.value if up is not None else 0.0)
         loop = ratio > LOOP_RATIO
-        found.append(
+        outcomes.append(
             Outcome(
                 "Source connected", f"× {ratio:.1f}", State.CLOSE if loop else State.CLEAR, "",
                 "A loop through both earths or the screen: try the source on a battery, then an input transformer or a "
                 "balanced input. Never lift a safety earth." if loop else "The source adds next to nothing.",
             )
         )  # fmt: skip
-    return found
+    return outcomes

@@ -151,10 +151,10 @@ def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tupl
     conditions = dict(test_conditions.of_supply(build, prediction.situation, module=build.mark("module")))
     if level == "full":
         conditions["load_ohm"] = load.r_ohm
-    found = []
+    requests = []
     for row in _rows(build, prediction):
         window = row.window or window_of(row.figure, least=0.0)
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"{level}_{row.key}", channel=WHOLE, group=group, label=row.label,
                 ask=f"{how} {row.label.capitalize()} as the meter shows.", unit=row.unit, window=window,
@@ -170,7 +170,7 @@ def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tupl
         set_at += (*test_settings.generator(drive.value, 1000.0, drive.high), test_settings.into(load))
     else:
         set_at.append(test_settings.silent())
-    return test_settings.under(found, *set_at)
+    return test_settings.under(requests, *set_at)
 
 
 def _switching(build: Build, prediction: Prediction) -> tuple[Request, ...]:
@@ -227,36 +227,36 @@ def _rail_f(prediction: Prediction) -> float:
 
 
 def _outcomes(build: Build, rest: Prediction, full: Prediction, readings: Readings) -> tuple[Outcome, ...]:
-    found: list[Outcome] = []
+    outcomes: list[Outcome] = []
     for level, words, prediction in (("rest", "at rest", rest), ("full", "at clipping", full)):
         held = {key: last(readings, f"{level}_{key}") for key in ("v", "a", "w", "va", "pf")}
         have = {key: reading for key, reading in held.items() if reading is not None}
         if build.mains is not None:
-            found += disagreements(have, words)
-            found += _completed(have, words, prediction)
+            outcomes += disagreements(have, words)
+            outcomes += _completed(have, words, prediction)
     watts, rested = last(readings, "full_w"), last(readings, "rest_w")
     if watts is not None and rested is not None:
         more = derived(lambda a, b: a - b, measured(watts), measured(rested))
         expected = _power(build, full) - _power(build, rest)
-        found.append(
+        outcomes.append(
             Outcome(
                 "Full less rest", more.words("W"),
                 State.CLEAR if abs(more.value - expected) <= MORE_SHARE * expected else State.CLOSE,
                 f"predicted {shown(expected, 'W')}", "What the signal alone costs.",
             )
         )  # fmt: skip
-    found += _energy(build, rest, readings)
+    outcomes += _energy(build, rest, readings)
     inrush = last(readings, "inrush")
     if inrush is not None:
         fuse = build.entry.fuse_a_rms
-        found.append(
+        outcomes.append(
             Outcome(
                 "Switching on", f"{shown(inrush.value, 'A')} of peak", inrush.state, f"{inrush.value / fuse:.0f} "
                 "× the fuse",
                 "Some closings in ten come near the worst; more tries tell more.",
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(outcomes)
 
 
 def _power(build: Build, prediction: Prediction) -> float:
@@ -277,7 +277,7 @@ def _of_two_screens(made: Measured) -> Measured:
 
 def disagreements(have: dict[str, Reading], words: str) -> list[Outcome]:
     """Readings of one meter at one time that contradict each other by more than their digits and a wandering mains."""
-    found = []
+    outcomes = []
     rules: tuple[tuple[str, tuple[str, str], Callable[..., float]], ...] = (
         ("va", ("v", "a"), lambda v, a: v * a),
         ("pf", ("w", "va"), lambda w, s: w / s),
@@ -303,24 +303,24 @@ def disagreements(have: dict[str, Reading], words: str) -> list[Outcome]:
         off = abs(made - have[target].value)
         # All of them seldom go one way: beyond that it is worth a look, beyond their sum it is wrong.
         if off > HONEST * math.hypot(*bounds) / math.sqrt(3.0):
-            unit, told = have[target].unit, _plain(have[target])
-            found.append(
+            unit, plain = have[target].unit, _plain(have[target])
+            outcomes.append(
                 Outcome(
-                    f"Disagree, {words}", f"{_plain(first)} and {_plain(second)} are {_four(made, unit)}, not {told}",
+                    f"Disagree, {words}", f"{_plain(first)} and {_plain(second)} are {_four(made, unit)}, not {plain}",
                     State.OVER if off > sum(bounds) * (1.0 + 1e-9) else State.CLOSE, "",
                     "Read all of them again at one time; one was of another moment, range or line.",
                 )
             )  # fmt: skip
     watts, apparent = have.get("w"), have.get("va")
-    most = apparent.value if apparent else have["v"].value * have["a"].value if {"v", "a"} <= set(have) else None
-    if watts is not None and most is not None and watts.value > 1.02 * most:
-        found.append(
+    maximum = apparent.value if apparent else have["v"].value * have["a"].value if {"v", "a"} <= set(have) else None
+    if watts is not None and maximum is not None and watts.value > 1.02 * maximum:
+        outcomes.append(
             Outcome(
-                f"Disagree, {words}", f"{_plain(watts)} is more than {_four(most, 'VA')}", State.OVER, "",
+                f"Disagree, {words}", f"{_plain(watts)} is more than {_four(maximum, 'VA')}", State.OVER, "",
                 "No load takes more watts than volt-amperes: one of the two was misread.",
             )
         )  # fmt: skip
-    return found
+    return outcomes
 
 
 def _plain(reading: Reading) -> str:
@@ -344,7 +344,7 @@ def _completed(have: dict[str, Reading], words: str, prediction: Prediction) -> 
         ):  # fmt: skip
             if target not in values and all(name in values and values[name].value > 0.0 for name in given):
                 values[target] = _of_two_screens(derived(formula, *(values[name] for name in given)))
-    found = []
+    outcomes = []
     names = {
         "v": ("Volts", "V", None), "a": ("Amperes", "A", "primary_rms_a"), "w": ("Watts", "W", "mains_power_w"),
         "va": ("Volt-amperes", "VA", "mains_apparent_va"), "pf": ("Power factor", "", "power_factor"),
@@ -358,10 +358,10 @@ def _completed(have: dict[str, Reading], words: str, prediction: Prediction) -> 
         state = State.UNKNOWN if figure is None or not figure.known else apart(value, figure.value, figure.u)
         against = "" if figure is None else f"predicted {shown_with_spread(figure.value, figure.spread, unit)}"
         say = "No power factor is above 1: one reading is wrong." if key == "pf" and value.value > 1.02 else ""
-        found.append(
+        outcomes.append(
             Outcome(f"{label}, {words}", text, State.OVER if say else state, against, say or "From the others.")
         )
-    return found
+    return outcomes
 
 
 def _energy(build: Build, rest: Prediction, readings: Readings) -> list[Outcome]:

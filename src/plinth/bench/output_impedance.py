@@ -28,13 +28,13 @@ GOOD_DAMPING = 20.0
 
 def loads_of(build: Build) -> tuple[Load, ...]:
     """The dummy loads at hand, the lightest first, at most two that differ; the build's own where there is none."""
-    found: list[Load] = []
+    loads: list[Load] = []
     for resistor in sorted((*build.loads, test_conditions.dummy(build)), key=lambda load: -load.r_ohm):
         if resistor.voice_coil is None and all(
-            abs(resistor.r_ohm - other.r_ohm) > 0.1 * other.r_ohm for other in found
+            abs(resistor.r_ohm - other.r_ohm) > 0.1 * other.r_ohm for other in loads
         ):
-            found.append(resistor)
-    return tuple(found[:2]) or (test_conditions.dummy(build),)
+            loads.append(resistor)
+    return tuple(loads[:2]) or (test_conditions.dummy(build),)
 
 
 def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
@@ -62,7 +62,7 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
 def _asked(
     build: Build, channel: str, loads: tuple[Load, ...], v_in: float, v_out: float, readings: Readings
 ) -> tuple[Request, ...]:
-    key, found = build.key_of(channel), []
+    key, requests = build.key_of(channel), []
     for place, f_hz, words in FREQUENCIES:
         conditions = test_conditions.of_module(build, frequency_hz=f_hz)
         open_read = last(readings, f"{place}_open")
@@ -71,7 +71,7 @@ def _asked(
         group = words
         optional = place != "mid"
         level_at = test_settings.generator(v_in, f_hz)
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"{place}_open", channel=key, group=group, label="no load",
                 ask=f"Generator at {words}, nothing at the {channel} output.", unit="V",
@@ -79,7 +79,7 @@ def _asked(
                 form="level", optional=optional, example="4.000", settings=level_at,
             )
         )  # fmt: skip
-        found += [
+        requests += [
                 bench_request(
                     test=TEST, key=f"{place}_{load.identity}", channel=key, group=group,
                     label=f"into {load.r_ohm:g} Ω", ask=f"The same level, {load.name} at the {channel} output.",
@@ -91,11 +91,11 @@ def _asked(
                 )
             for load in loads
         ]  # fmt: skip
-    return tuple(found)
+    return tuple(requests)
 
 
 def _outcomes(build: Build, loads: tuple[Load, ...], readings: Readings) -> tuple[Outcome, ...]:
-    found: list[Outcome] = []
+    outcomes: list[Outcome] = []
     for place, _f_hz, words in FREQUENCIES:
         points = []
         open_read = last(readings, f"{place}_open")
@@ -106,8 +106,8 @@ def _outcomes(build: Build, loads: tuple[Load, ...], readings: Readings) -> tupl
             if read is not None:
                 points.append((load.r_ohm, load.r_tol, read.value, jitter_of(read)))
         if len(points) >= 2:
-            found += _figures(build, loads, words, points)
-    return tuple(found)
+            outcomes += _figures(build, loads, words, points)
+    return tuple(outcomes)
 
 
 def _figures(
@@ -118,9 +118,9 @@ def _figures(
     heaviest = min(load.r_ohm for load in loads)
     stated = build.module.r_output_ohm
     listed = None if not stated else stated * build.modules_per_channel
-    told = r > 2.0 * u
-    most = r + 2.0 * u
-    shows = shown_with_spread(r, 2.0 * u, "ohm") if told else f"below {shown(max(most, 0.0), 'ohm', 2)}"
+    resolved = r > 2.0 * u
+    maximum = r + 2.0 * u
+    shows = shown_with_spread(r, 2.0 * u, "ohm") if resolved else f"below {shown(max(maximum, 0.0), 'ohm', 2)}"
     if r < -2.0 * u:
         state, say = State.OVER, "It rises with the load, which an output does not: wrong row, or the generator moved."
         shows = shown_with_spread(r, 2.0 * u, "ohm")
@@ -128,19 +128,19 @@ def _figures(
         state, say = State.UNKNOWN, ""
     else:
         inside = abs(r - listed) <= 2.0 * math.hypot(u, STATED_SHARE * listed / math.sqrt(3.0)) or (
-            not told and most >= listed
+            not resolved and maximum >= listed
         )
         state = State.CLEAR if inside or r < listed else State.CLOSE if r <= 3.0 * listed else State.OVER
         say = "" if state is State.CLEAR else "More than listed: a relay contact, a joint, or the cable counted in."
     outcomes = [
         Outcome(
             f"Output impedance, {words}", shows, state, "" if listed is None else f"listed {shown(listed, 'ohm')}",
-            say or ("" if told else "The meter's last digit tells no more: a heavier load or more level would."),
+            say or ("" if resolved else "The meter's last digit tells no more: a heavier load or more level would."),
         )
     ]  # fmt: skip
-    if most > 0.0 and r >= -2.0 * u:
-        least = heaviest / most
-        damping = f"{heaviest / r:.0f}" if told else f"above {least:.0f}"
+    if maximum > 0.0 and r >= -2.0 * u:
+        least = heaviest / maximum
+        damping = f"{heaviest / r:.0f}" if resolved else f"above {least:.0f}"
         outcomes.append(
             Outcome(
                 f"Damping into {heaviest:g} Ω, {words}", damping, State.CLEAR if least >= GOOD_DAMPING else State.CLOSE,

@@ -61,7 +61,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Request, ...]:
     part, key = build.protection, build.key_of(channel)
     conditions = {"protection": build.mark("protection")}
     settles = build.module.settling_s
-    found = [
+    requests = [
         bench_request(
             test=TEST, key="mute", channel=key, group="Switch on", label="muting delay",
             ask="Switch on; time until the relay clicks.", unit="s",
@@ -78,7 +78,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Request, ...]:
             window = Window(
                 (1.0 - RC_SHARE) * threshold, (1.0 + RC_SHARE) * threshold, "V", "as stated, within a third"
             )
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"threshold_{side}", channel=key, group="DC", label=f"{sign} threshold",
                 ask=f"Bench supply at 0 V through 1 kΩ, {sign} to the protection's input. Raise it slowly, a tenth "
@@ -89,7 +89,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Request, ...]:
             )
         )  # fmt: skip
     for side, sign in (("plus", "+"), ("minus", "−")):
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"trip_{side}", channel=key, group="DC", label=f"{sign} trip, {BLOCK_V:g} V block",
                 ask=f"A block battery of {BLOCK_V:g} V through 1 kΩ, {sign} to the protection's input: time until "
@@ -98,7 +98,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Request, ...]:
                 u_own=HAND_U_S, optional=side == "minus", why_open="its threshold or its time constant is not stated",
             )
         )  # fmt: skip
-    found.append(
+    requests.append(
         bench_request(
             test=TEST, key="release", channel=key, group="DC", label="release",
             ask="Take the battery away: time until the relay closes again.", unit="s",
@@ -114,7 +114,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Request, ...]:
             0.0, holds_s, "s", "before the rails are below the module's lowest: what it does there nobody states"
         )
     )
-    found.append(
+    requests.append(
         bench_request(
             test=TEST, key="off", channel=key, group="Switch off", label="relay opens after",
             ask="Module wired again, no signal. Switch off; time until the relay opens. 0 for at once.", unit="s",
@@ -130,7 +130,7 @@ def _asked(build: Build, channel: str, holds_s: float) -> tuple[Request, ...]:
         dataclasses.replace(request, settings=(for_dc[kind],))
         if (kind := request.key.partition("_")[0]) in for_dc
         else request
-        for request in found
+        for request in requests
     )
 
 
@@ -151,49 +151,49 @@ def _trip_window(build: Build) -> Window | None:
 
 
 def _outcomes(build: Build, rail_v: float, readings: Readings) -> tuple[Outcome, ...]:
-    found: list[Outcome] = []
+    outcomes: list[Outcome] = []
     plus, minus = last(readings, "threshold_plus"), last(readings, "threshold_minus")
     for sign, read in (("+", plus), ("−", minus)):
         if read is not None:
             state = State.CLEAR if read.value <= HARMLESS_V * (1 + 1e-9) else State.CLOSE
             say = "" if state is State.CLEAR else "Below it a loudspeaker carries more than a watt of DC unguarded."
-            found.append(
+            outcomes.append(
                 Outcome(f"Guards from {sign}", measured(read).words("V"), state, f"harmless: {HARMLESS_V:g} V", say)
             )
     if plus is not None and minus is not None and min(plus.value, minus.value) > 0.0:
         ratio = derived(lambda a, b: a / b, measured(plus), measured(minus))
         even = 0.6 <= ratio.value <= 1.0 / 0.6
-        found.append(
+        outcomes.append(
             Outcome(
                 "Both ways alike", f"{ratio.value:.2f} : "
                 "1", State.CLEAR if even else State.CLOSE, "practice: within 1.6",
                 "" if even else "One half of the detector is off: its diode or resistor.",
             )
         )  # fmt: skip
-    found += _times(build, rail_v, readings)
+    outcomes += _times(build, rail_v, readings)
     off = last(readings, "off")
     mute = last(readings, "mute")
     if mute is not None:
         settles = build.module.settling_s
         state = State.CLEAR if mute.value >= settles * (1 - 1e-9) else State.OVER
         say = "" if state is State.CLEAR else "The relay closes before the output has settled: its jump is heard."
-        found.append(
+        outcomes.append(
             Outcome("Muting against settling", f"{mute.value:.3g} s", state, f"output settles in {settles:g} s", say)
         )
     if off is not None and off.state is State.OVER:
-        found.append(
+        outcomes.append(
             Outcome(
                 "Order at switch-off", f"opens after {off.value:.3g} s", State.OVER, "",
                 "It hangs on until the rails are gone: feed its coil from the mains side, or from a small "
                 "reservoir of its own.",
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(outcomes)
 
 
 def _times(build: Build, rail_v: float, readings: Readings) -> list[Outcome]:
     """The time constant from threshold and trip time, and what a whole rail would leave a loudspeaker with."""
-    found: list[Outcome] = []
+    outcomes: list[Outcome] = []
     for side, sign in (("plus", "+"), ("minus", "−")):
         trip, threshold = last(readings, f"trip_{side}"), last(readings, f"threshold_{side}")
         level = (
@@ -211,7 +211,7 @@ def _times(build: Build, rail_v: float, readings: Readings) -> list[Outcome]:
         whole = derived(lambda tau_each, v: dc_trip_s(rail_v, min(v, 0.98 * rail_v), max(tau_each, 1e-6)), tau, level)
         stated = build.protection.dc_time_constant_s
         state = State.UNKNOWN if stated is None else apart(tau, stated, RC_SHARE * stated / math.sqrt(3.0))
-        found.append(
+        outcomes.append(
             Outcome(
                 f"{sign} time constant", tau.words("s"), state, "" if stated is None else f"stated {stated:g} s",
                 "Mostly your hand: a scope on the relay's output tells it better."
@@ -221,11 +221,11 @@ def _times(build: Build, rail_v: float, readings: Readings) -> list[Outcome]:
         )  # fmt: skip
         joule = rail_v**2 / test_conditions.dummy(build).r_ohm * (whole.value + 0.01)
         heat = State.CLEAR if joule <= MOST_J * (1 + 1e-9) else State.CLOSE if joule <= 2.0 * MOST_J else State.OVER
-        found.append(
+        outcomes.append(
             Outcome(
                 f"A whole {sign} rail trips it in", whole.words("s"), heat, f"practice: {MOST_J:g} J in the coil",
                 f"With 10 ms of relay, {shown(joule, 'J', 2)} into {test_conditions.dummy(build).r_ohm:g} Ω "
                 "until it opens.",
             )
         )  # fmt: skip
-    return found
+    return outcomes

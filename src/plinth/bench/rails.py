@@ -98,7 +98,7 @@ def _levels(build: Build, situation: Situation, load: Load) -> tuple[_Level, ...
         return solve(build, situation.model_copy(update={"frequency_hz": 1000.0, "channels_driven": "all", **changes}))
 
     alone = "Boards unplugged or their fuses out. Wait until it stands still."
-    found = [
+    levels = [
         _Level("none", "No load", alone, at(rail_load_a=0.0)),
         _Level("rest", "At rest", "All boards on, no signal.", at(level=0.0)),
         _Level("half", "Half volts out", f"1 kHz into {load.r_ohm:g} Ω at half the volts of clipping.", at(level=0.5)),
@@ -123,11 +123,11 @@ def _levels(build: Build, situation: Situation, load: Load) -> tuple[_Level, ...
             further.append((key, f"{words}, {volts:g} V", how, {"battery_v": volts, "level": 0.0}))
     for key, group, how, changes in further:
         try:
-            found.append(_Level(key, group, how, at(**changes), optional=True))
+            levels.append(_Level(key, group, how, at(**changes), optional=True))
         except PhysicsError:
             # On such mains these modules do not work: then there is nothing to read.
             continue
-    return tuple(found)
+    return tuple(levels)
 
 
 def _sides(build: Build) -> tuple[tuple[str, str], ...]:
@@ -135,7 +135,7 @@ def _sides(build: Build) -> tuple[tuple[str, str], ...]:
 
 
 def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
-    key, found = test_conditions.supply_key(build, channel), []
+    key, requests = test_conditions.supply_key(build, channel), []
     prediction = level.prediction
     conditions = dict(test_conditions.of_supply(build, prediction.situation))
     if level.key in ("half", "full"):
@@ -144,15 +144,15 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
         conditions |= {"module": build.mark("module")}
     high = prediction.get("rail_no_load_high_v")
     needs: Needs = "nothing" if level.key == "none" else "channel" if _own(build) else "all"
-    most = None if high is None else 1.25 * max(high.high, prediction["rail_plus_max_v"].high)
+    maximum = None if high is None else 1.25 * max(high.high, prediction["rail_plus_max_v"].high)
     for side, sign in _sides(build):
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"{level.key}_{side}", channel=key, group=level.group, label=f"{sign} rail",
                 ask=f"{level.how} {sign} rail to 0 V, DC.", unit="V",
                 window=window_of(prediction[f"rail_{side}_mean_v"], least=0.0), conditions=conditions,
-                form="magnitude", optional=level.optional, most=most,
-                most_words="" if most is None else f"this supply gives at most {shown(most, 'V')}",
+                form="magnitude", optional=level.optional, most=maximum,
+                most_words="" if maximum is None else f"this supply gives at most {shown(maximum, 'V')}",
                 caution=CAUTION if level.key == "none" and side == "plus" else "", example="34.8", needs=needs,
             )
         )  # fmt: skip
@@ -160,20 +160,20 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
         for side, sign in _sides(build):
             figure = _ripple(prediction, side, level.key)
             if figure is not None and figure.known and figure.value > LEAST_RIPPLE_V:
-                found.append(
+                requests.append(
                     bench_request(
                         test=TEST, key=f"{level.key}_ripple_{side}", channel=key, group=level.group,
                         label=f"{sign} rail ripple, p-p",
                         ask=f"{level.how} Scope on AC at the {sign} rail: highest to lowest.", unit="V",
                         window=window_of(figure, least=0.0), conditions=conditions, form="ripple", role=Role.SCOPE,
-                        most=most, example="1.8pp", optional=True, needs=needs,
+                        most=maximum, example="1.8pp", optional=True, needs=needs,
                     )
                 )  # fmt: skip
     limit = build.supply.limit_a
     if build.supply.set_by_hand and limit is not None and level.key in ("rest", "full"):
         for side, sign in _sides(build):
             current = prediction.get(f"rail_{side}_load_mean_a")
-            found.append(
+            requests.append(
                 bench_request(
                     test=TEST, key=f"{level.key}_a_{side}", channel=key, group=level.group,
                     label=f"{sign} supply's current",
@@ -190,7 +190,7 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
         set_at += (*test_settings.generator(v_rms, 1000.0, drive.high), test_settings.into(prediction.build.load))
     elif level.key != "none":
         set_at.append(test_settings.silent())
-    return list(test_settings.under(found, *set_at))
+    return list(test_settings.under(requests, *set_at))
 
 
 def _own(build: Build) -> bool:
@@ -210,9 +210,9 @@ def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Reques
     prediction = solve(build, situation.model_copy(update={"level": 0.0}))
     key, conditions = test_conditions.supply_key(build, channel), test_conditions.of_supply(build, prediction.situation)
     regulated = small.regulator.v_out
-    found = []
+    requests = []
     for side, sign in (("plus", "+"), ("minus", "−")):
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"input_{side}", channel=key, group="Input stages' supply",
                 label=f"{sign} before regulator",
@@ -221,7 +221,7 @@ def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Reques
                 form="magnitude", optional=True, example="24.3",
             )
         )  # fmt: skip
-        found.append(
+        requests.append(
             bench_request(
                 test=TEST, key=f"regulated_{side}", channel=key, group="Input stages' supply",
                 label=f"{sign} regulated",
@@ -231,7 +231,7 @@ def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Reques
                 conditions=conditions, form="magnitude", optional=True, example=f"{regulated:g}",
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(requests)
 
 
 # What the readings say
@@ -239,23 +239,23 @@ def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Reques
 
 def _outcomes(build: Build, levels: tuple[_Level, ...], readings: Readings) -> tuple[Outcome, ...]:
     by = {level.key: level for level in levels}
-    found: list[Outcome] = []
+    outcomes: list[Outcome] = []
     for side, sign in _sides(build):
         none, full = last(readings, f"none_{side}"), last(readings, f"full_{side}")
         if none is not None and full is not None and none.value > 0.0:
-            found.append(_sag(by, side, sign, *beside(none, full)))
+            outcomes.append(_sag(by, side, sign, *beside(none, full)))
             behind = _behind(by, side, sign, *beside(none, full))
             if behind is not None:
-                found.append(behind)
+                outcomes.append(behind)
         ripple = last(readings, f"full_ripple_{side}")
         figure = _ripple(by["full"].prediction, side, "full")
         if ripple is not None and figure is not None:
-            found.append(_ripple_says(sign, measured(ripple), figure))
+            outcomes.append(_ripple_says(sign, measured(ripple), figure))
     for level in levels:
         plus, minus = last(readings, f"{level.key}_plus"), last(readings, f"{level.key}_minus")
         if plus is not None and minus is not None and level.key in ("none", "full"):
-            found.append(_against_each_other(level, *beside(plus, minus)))
-    return tuple(found)
+            outcomes.append(_against_each_other(level, *beside(plus, minus)))
+    return tuple(outcomes)
 
 
 def _sag(by: dict[str, _Level], side: str, sign: str, none: Measured, full: Measured) -> Outcome:
@@ -354,10 +354,10 @@ def _graph(levels: tuple[_Level, ...], readings: Readings) -> Graph | None:
         have = [(x[k], last(readings, f"{level.key}_{side}")) for k, level in enumerate(loads)]
         points = [(at, reading.value) for at, reading in have if reading is not None]
         if points:
-            found = np.array(sorted(points))
+            in_order = np.array(sorted(points))
             curves.append(
                 Series(
-                    f"{sign} rail read", found[:, 0], found[:, 1], role=role, unit="V", label=f"{sign}",
+                    f"{sign} rail read", in_order[:, 0], in_order[:, 1], role=role, unit="V", label=f"{sign}",
                     label_at="right", discs=True,
                 )
             )  # fmt: skip

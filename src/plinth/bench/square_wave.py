@@ -53,11 +53,11 @@ def sheet(build: Build, channel: str, _situation: Situation) -> Sheet:
 def _set(build: Build, requests: tuple[Request, ...], v_in: float) -> tuple[Request, ...]:
     """With the square wave that they are read of: as many volts RMS as half its height, peak to peak."""
     load = test_settings.into(test_conditions.dummy(build))
-    found: list[Request] = []
+    with_settings: list[Request] = []
     for request in requests:
         f_hz = TILT_HZ if request.key == "tilt" else SQUARE_HZ
-        found += test_settings.under((request,), *test_settings.generator(v_in, f_hz), load)
-    return tuple(found)
+        with_settings += test_settings.under((request,), *test_settings.generator(v_in, f_hz), load)
+    return tuple(with_settings)
 
 
 def _edge(build: Build) -> tuple[float, float]:
@@ -80,7 +80,7 @@ def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tupl
     tilt = 100.0 * physics.tilt_share(part.f_low_hz, TILT_HZ)
     conditions = test_conditions.of_module(build, load_ohm=test_conditions.dummy(build).r_ohm)
     filtered = part.output_filter is not None
-    most = 100.0 * max(MOST_OVERSHOOT, over + 0.12)
+    maximum = 100.0 * max(MOST_OVERSHOOT, over + 0.12)
     return (
         bench_request(
             test=TEST, key="generator_rise", channel=key, group="Generator alone", label="rise time",
@@ -98,7 +98,7 @@ def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tupl
         bench_request(
             test=TEST, key="overshoot", channel=key, group="10 kHz", label="overshoot",
             ask="How far it first goes beyond its top, in % of the step; 0 for none.", unit="%",
-            window=Window(0.0, most, "%", "the filter into this load" if filtered else "practice"),
+            window=Window(0.0, maximum, "%", "the filter into this load" if filtered else "practice"),
             conditions=conditions, form="plain", role=Role.SCOPE, example="4",
         ),
         bench_request(
@@ -121,18 +121,18 @@ def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tupl
 
 def _outcomes(build: Build, v_pp: float, readings: Readings) -> tuple[Outcome, ...]:
     corner, over = _edge(build)
-    found: list[Outcome] = []
+    outcomes: list[Outcome] = []
     rise = last(readings, "rise")
     if rise is not None:
         own = last(readings, "generator_rise")
         edge = measured(rise)
         if own is not None and own.value < rise.value:
             edge = derived(lambda t, g: math.sqrt(max(t * t - g * g, 1e-24)), edge, measured(own))
-        found.append(bandwidth_of(edge, corner))
+        outcomes.append(bandwidth_of(edge, corner))
         slope = derived(lambda t: 0.8 * v_pp / t, edge)
         listed = build.module.slew_v_per_s
         if listed is not None:
-            found.append(
+            outcomes.append(
                 Outcome(
                     "Slope of the edge", f"{shown(slope.value / 1e6, '')} V/µs", State.UNKNOWN,
                     f"slew rate listed: {listed / 1e6:.3g} V/µs",
@@ -142,12 +142,12 @@ def _outcomes(build: Build, v_pp: float, readings: Readings) -> tuple[Outcome, .
     overshoot = last(readings, "overshoot")
     if overshoot is not None:
         expected = 100.0 * over
-        most = 100.0 * MOST_OVERSHOOT + expected
+        maximum = 100.0 * MOST_OVERSHOOT + expected
         state = (
             State.CLEAR
-            if overshoot.value <= most * (1 + 1e-9)
+            if overshoot.value <= maximum * (1 + 1e-9)
             else State.CLOSE
-            if overshoot.value <= 2.0 * most
+            if overshoot.value <= 2.0 * maximum
             else State.OVER
         )
         say = (
@@ -158,18 +158,18 @@ def _outcomes(build: Build, v_pp: float, readings: Readings) -> tuple[Outcome, .
         )
         q = physics.damping_of_overshoot(overshoot.value / 100.0)
         words = f"{overshoot.value:.3g} %" + (f", as of Q {q:.2f}" if overshoot.value > 0.5 else "")
-        found.append(Outcome("Overshoot", words, state, f"expect up to {most:.0f} %", say))
+        outcomes.append(Outcome("Overshoot", words, state, f"expect up to {maximum:.0f} %", say))
     tilt = last(readings, "tilt")
     if tilt is not None and 0.0 < tilt.value < 100.0:
         low = derived(lambda percent: physics.corner_of_tilt_hz(percent / 100.0, TILT_HZ), measured(tilt))
-        found.append(
+        outcomes.append(
             Outcome(
                 "Lower corner, by the "
                 "droop", low.words("Hz"), apart(low, build.module.f_low_hz, 0.25 * build.module.f_low_hz),
                 f"listed {shown(build.module.f_low_hz, 'Hz')}", "",
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(outcomes)
 
 
 def bandwidth_of(edge: Measured, corner: float) -> Outcome:

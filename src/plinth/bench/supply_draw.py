@@ -103,7 +103,9 @@ def drawn(
     name, identity = (POWER_METER, "") if instrument is None else (instrument.name, instrument.identity)
     facts: dict[str, float | str] = {} if output_w is None else {"output_w": _playing(cell) * output_w}
     state = _judged(band_of(predicted(cell)), power_w, u_w, bound, _all_out(cell, output_w)).state
-    return Meaning(request_for(cell), power_w, u_w, bound, state, name, identity, facts=facts)
+    return Meaning(
+        request_for(cell), power_w, u_w, bound=bound, state=state, instrument=name, instrument_id=identity, facts=facts
+    )
 
 
 def _from_efficiency(rest: str, bound: Bound, cell: ClipCell, output_w: float | None) -> Understood:

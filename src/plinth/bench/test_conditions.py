@@ -17,12 +17,12 @@ def supply_key(build: Build, channel: str) -> str:
 
 def of_supply(build: Build, situation: Situation, **more: float | str) -> Conditions:
     """Of the supply: this very one, at this mains or battery; and what else is given."""
-    found: dict[str, float | str] = {"supply": build.mark("supply"), **more}
+    conditions: dict[str, float | str] = {"supply": build.mark("supply"), **more}
     if build.mains is not None:
-        found["mains_v"] = situation.mains_rms(build)
+        conditions["mains_v"] = situation.mains_rms(build)
     elif build.supply.battery is not None:
-        found["battery_v"] = situation.battery(build)
-    return found
+        conditions["battery_v"] = situation.battery(build)
+    return conditions
 
 
 def of_module(build: Build, **more: float | str) -> Conditions:

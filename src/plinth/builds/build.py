@@ -94,11 +94,11 @@ class Build(Model):
         """A file that names no kind means the plain ones."""
         if not isinstance(document, dict):
             return document
-        found = dict(document)
+        named = dict(document)
         for key, plain in (("supply", "linear"), ("module", "class_ab")):
-            if isinstance(found.get(key), dict) and "kind" not in found[key]:
-                found[key] = {"kind": plain, **found[key]}
-        return found
+            if isinstance(named.get(key), dict) and "kind" not in named[key]:
+                named[key] = {"kind": plain, **named[key]}
+        return named
 
     @field_validator("channels")
     @classmethod

@@ -258,16 +258,16 @@ def with_values(part: Part, values: dict[str, object]) -> Part:
 
 
 def _fields(model: BaseModel, prefix: str) -> list[PartField]:
-    found: list[PartField] = []
+    fields: list[PartField] = []
     for name, info in type(model).model_fields.items():
         if name in LEFT_OUT:
             continue
         value = getattr(model, name)
         if isinstance(value, BaseModel):
-            found += _fields(value, f"{prefix}{name}.")
+            fields += _fields(value, f"{prefix}{name}.")
         elif name not in _MADE_OF_FIELDS:
-            found.append(_field(f"{prefix}{name}", info))
-    return found
+            fields.append(_field(f"{prefix}{name}", info))
+    return fields
 
 
 def _field(path: str, info: FieldInfo) -> PartField:

@@ -149,7 +149,7 @@ def _validated(model: type[ModelT], document: dict[str, Any], where: str) -> Mod
 
 def _invalid(detail: Any) -> Invalid:
     path = ".".join(_without_kinds(detail["loc"]))
-    kind, found, context = detail["type"], f"found {_shown(detail['input'])}", detail.get("ctx", {})
+    kind, what_was, context = detail["type"], f"found {_shown(detail['input'])}", detail.get("ctx", {})
     bounds = {
         "greater_than": "above {gt}",
         "greater_than_equal": "at least {ge}",
@@ -165,19 +165,19 @@ def _invalid(detail: Any) -> Invalid:
         case "value_error":
             return Invalid(path, str(context["error"]))
         case "float_type" | "float_parsing" | "int_type" | "int_parsing":
-            return Invalid(path, found, "a number")
+            return Invalid(path, what_was, "a number")
         case "finite_number":
-            return Invalid(path, found, "a finite number")
+            return Invalid(path, what_was, "a finite number")
         case "union_tag_invalid":
             return Invalid(path, f"found kind {context['tag']!r}", f"one of {context['expected_tags']}")
         case "literal_error":
-            return Invalid(path, found, str(context["expected"]))
+            return Invalid(path, what_was, str(context["expected"]))
         case "model_type" | "model_attributes_type" | "dict_type":
-            return Invalid(path, found, "a JSON object")
+            return Invalid(path, what_was, "a JSON object")
         case _ if kind in bounds:
-            return Invalid(path, found, f"a number {bounds[kind].format(**context)}")
+            return Invalid(path, what_was, f"a number {bounds[kind].format(**context)}")
         case _:
-            return Invalid(path, found, f"{message[0].lower()}{message[1:]}")
+            return Invalid(path, what_was, f"{message[0].lower()}{message[1:]}")
 
 
 def _without_kinds(steps: tuple[int | str, ...]) -> list[str]:

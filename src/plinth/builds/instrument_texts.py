@@ -51,10 +51,10 @@ def read_ranges(text: str, unit: str) -> tuple[Range, ...]:
         top, slash, digit = part.partition("/")
         if not slash:
             raise QuantityError(f"found {part!r}, expected a range's top and its last digit, such as 4/0.001")
-        found = Range.model_construct(top=read_quantity(top, unit), digit=read_quantity(digit, unit))
-        if not 0.0 < found.digit < found.top:
+        top_and_digit = Range.model_construct(top=read_quantity(top, unit), digit=read_quantity(digit, unit))
+        if not 0.0 < top_and_digit.digit < top_and_digit.top:
             raise QuantityError(f"found {part!r}, expected a last digit above 0 and below the range's top")
-        ranges.append(found)
+        ranges.append(top_and_digit)
     tops = [span.top for span in ranges]
     if len(set(tops)) < len(tops):
         raise QuantityError(f"found {text.strip()!r}, expected each range once")

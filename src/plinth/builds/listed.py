@@ -40,7 +40,7 @@ def claims_text(claims: tuple[PowerClaim, ...]) -> str:
 
 def read_claims(text: str) -> tuple[PowerClaim, ...]:
     """The powers in a line. Raises QuantityError with found and expected."""
-    found: list[PowerClaim] = []
+    claims: list[PowerClaim] = []
     for part in (entry.strip() for entry in text.split(";")):
         if not part:
             continue
@@ -55,7 +55,7 @@ def read_claims(text: str) -> tuple[PowerClaim, ...]:
             if percent not in _DEFINITIONS:
                 raise QuantityError(f"found {percent:g} % distortion, expected 1 % or 10 %: leave others out")
             definition = _DEFINITIONS[percent]
-        found.append(
+        claims.append(
             _made(
                 PowerClaim,
                 part,
@@ -67,7 +67,7 @@ def read_claims(text: str) -> tuple[PowerClaim, ...]:
                 },
             )
         )
-    return tuple(found)
+    return tuple(claims)
 
 
 def safe_area_text(points: tuple[SafeAreaPoint, ...]) -> str:
@@ -77,19 +77,19 @@ def safe_area_text(points: tuple[SafeAreaPoint, ...]) -> str:
 
 def read_safe_area(text: str) -> tuple[SafeAreaPoint, ...]:
     """The points in a line. Raises QuantityError with found and expected."""
-    found: list[SafeAreaPoint] = []
+    points: list[SafeAreaPoint] = []
     for part in (entry.strip() for entry in text.split(";")):
         if not part:
             continue
         match = re.match(r"^([\d.,]+ ?m?V) *,? *([\d.,]+ ?m?A)$", part, re.IGNORECASE)
         if match is None:
             raise QuantityError(f"found {part[:40]!r}, expected points such as 10 V 4 A; 30 V 1.2 A, volts rising")
-        found.append(
+        points.append(
             _made(
                 SafeAreaPoint, part, {"v_device_v": read_quantity(match[1], "V"), "i_a": read_quantity(match[2], "A")}
             )
         )
-    return tuple(found)
+    return tuple(points)
 
 
 def distortion_text(points: tuple[DistortionPoint, ...]) -> str:
@@ -99,7 +99,7 @@ def distortion_text(points: tuple[DistortionPoint, ...]) -> str:
 
 def read_distortion(text: str) -> tuple[DistortionPoint, ...]:
     """The points in a line. Raises QuantityError with found and expected."""
-    found: list[DistortionPoint] = []
+    points: list[DistortionPoint] = []
     for part in (entry.strip() for entry in text.split(";")):
         if not part:
             continue
@@ -107,10 +107,10 @@ def read_distortion(text: str) -> tuple[DistortionPoint, ...]:
         if match is None:
             raise QuantityError(f"found {part[:40]!r}, expected points such as 1 kHz 0.01 %; 20 kHz 0.05 %")
         document: dict[str, object] = {"f_hz": read_quantity(match[1], "Hz"), "share": read_number(match[2]) / 100.0}
-        found.append(_made(DistortionPoint, part, document))
-    if any(a.f_hz >= b.f_hz for a, b in itertools.pairwise(found)):
+        points.append(_made(DistortionPoint, part, document))
+    if any(a.f_hz >= b.f_hz for a, b in itertools.pairwise(points)):
         raise QuantityError("found frequencies out of order, expected them rising: sort them")
-    return tuple(found)
+    return tuple(points)
 
 
 def _made(model: type[ModelT], part: str, document: dict[str, object]) -> ModelT:

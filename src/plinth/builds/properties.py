@@ -64,11 +64,11 @@ class PartModel(Model):
 
 def unused(key: str, taken: Collection[str]) -> str:
     """A key like ``key`` that nothing else is known by."""
-    found, number = key, 1
-    while found in taken:
+    free, number = key, 1
+    while free in taken:
         number += 1
-        found = f"{key}~{number}"
-    return found
+        free = f"{key}~{number}"
+    return free
 
 
 PartT = TypeVar("PartT", bound=PartModel)
@@ -76,10 +76,10 @@ PartT = TypeVar("PartT", bound=PartModel)
 
 def value_at(part: BaseModel, path: str) -> Any:
     """The value of a (dotted) field."""
-    found: object = part
+    value: object = part
     for name in path.split("."):
-        found = getattr(found, name)
-    return found
+        value = getattr(value, name)
+    return value
 
 
 def known_of(part: PartModel, path: str) -> tuple[Told, ...]:
@@ -94,9 +94,9 @@ def how_known(part: PartModel, path: str) -> How:
 
     Where nothing was told, a value is stated by whoever made the part; one that is only the usual one is assumed.
     """
-    told = known_of(part, path)
-    if told:
-        return How(told[0].how)
+    known = known_of(part, path)
+    if known:
+        return How(known[0].how)
     value = value_at(part, path)
     if value is None:
         return How.UNKNOWN

@@ -26,13 +26,13 @@ _INPUT_SLOTS = tuple(f"supply.input_supply.{part}" for part in ("transformer", "
 
 def station(build: Build, key: str) -> Station:
     """The station of that key in this build; KeyError if there is none."""
-    found = {place.key: place for place in (*STATIONS, *build.supply.stations)}[key]
+    by_key = {place.key: place for place in (*STATIONS, *build.supply.stations)}[key]
     if key == "reservoir":
         extras = tuple(slot for slot in _EXTRAS if _at(build, slot) is not None)
-        return dataclasses.replace(found, slots=found.slots + extras)
+        return dataclasses.replace(by_key, slots=by_key.slots + extras)
     if key == "rails" and build.supply.input_supply is not None:
-        return dataclasses.replace(found, slots=(*_INPUT_SLOTS, *found.slots))
-    return found
+        return dataclasses.replace(by_key, slots=(*_INPUT_SLOTS, *by_key.slots))
+    return by_key
 
 
 def stations(build: Build) -> tuple[Station, ...]:
@@ -51,10 +51,10 @@ def is_there(build: Build, slot: str) -> bool:
 
 
 def _at(build: Build, slot: str) -> object:
-    found: object = build
+    held: object = build
     for name in slot.split("."):
-        found = getattr(found, name)
-    return found
+        held = getattr(held, name)
+    return held
 
 
 def with_part(build: Build, slot: str, part: Part, *, changed: bool = False) -> Build:

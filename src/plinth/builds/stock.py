@@ -56,8 +56,8 @@ class Stock(Model):
 
     def each_at(self, count: int) -> float | None:
         """Price of one where ``count`` are bought; None where nobody states one."""
-        found = [price.each for price in self.prices if price.from_count <= max(count, 1)]
-        return found[-1] if found else None
+        reached = [price.each for price in self.prices if price.from_count <= max(count, 1)]
+        return reached[-1] if reached else None
 
     def bought_for(self, count: int) -> tuple[int, float] | None:
         """How many to buy for ``count``, and what they cost in all: more than needed where that is cheaper."""
@@ -71,13 +71,13 @@ class Stock(Model):
         each = self.each_at(whole)
         if each is None:
             return whole
-        most = whole
+        maximum = whole
         for price in self.prices:
             if price.each > 0.0 and price.from_count > whole:
                 # By whole panels, and not below where the lower price begins.
                 fits = int((whole * each + 1e-9) / price.each) // self.panel * self.panel
-                most = max(most, fits) if fits >= price.from_count else most
-        return most
+                maximum = max(maximum, fits) if fits >= price.from_count else maximum
+        return maximum
 
     def _whole(self, count: int) -> int:
         return -(-count // self.panel) * self.panel
@@ -103,15 +103,15 @@ def prices_text(prices: tuple[Price, ...]) -> str:
 
 def read_prices(text: str) -> tuple[Price, ...]:
     """The prices in a line. Raises QuantityError with found and expected."""
-    found = []
+    prices = []
     for part in (entry.strip() for entry in text.split(";")):
         if not part:
             continue
         match = re.match(r"^(?:(?:from )?(\d{1,7}) *:)? *(\d{1,7}(?:[.,]\d+)?)$", part)
         if match is None:
             raise QuantityError(f"found {part[:40]!r}, expected prices such as 4.60; 10: 3.90 (from ten on 3.90 each)")
-        found.append(Price(from_count=int(match[1] or 1), each=float(match[2].replace(",", "."))))
+        prices.append(Price(from_count=int(match[1] or 1), each=float(match[2].replace(",", "."))))
     try:
-        return Stock(prices=tuple(found)).prices
+        return Stock(prices=tuple(prices)).prices
     except pydantic.ValidationError as error:
         raise QuantityError(invalid(error)[0].words) from error

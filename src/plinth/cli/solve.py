@@ -129,8 +129,8 @@ def clip_power_thd(prediction: Prediction) -> dict[str, object]:
     circuit = drive.at_clip(prediction.points.circuit)
     if not can_overdrive(circuit):
         raise PhysicsError("a load whose clipped current is not computed")
-    onset, found = power_at_thd(circuit, drive, (0.01, 0.10))
-    at_1, at_10 = (at.power_w for at in found)
+    onset, overdriven = power_at_thd(circuit, drive, (0.01, 0.10))
+    at_1, at_10 = (at.power_w for at in overdriven)
     # What the tolerances do to the onset they do to these as well.
     u = prediction["clip_power_w"].u / prediction["clip_power_w"].value
     return {

@@ -32,8 +32,8 @@ def entries(name: str) -> tuple[Entry, ...]:
     A part with ``usual = true`` has usual values, each marked as assumed; ``usual_but`` names the fields that are not.
     Raises KeyError for a kind that there is not, pydantic.ValidationError for a part that is not as its kind is.
     """
-    found = document(name)
-    return tuple(_entry(dict(entry), str(found.get("currency", ""))) for entry in found["part"])
+    whole = document(name)
+    return tuple(_entry(dict(entry), str(whole.get("currency", ""))) for entry in whole["part"])
 
 
 def _entry(table: dict[str, Any], currency: str) -> Entry:
@@ -49,9 +49,9 @@ def _entry(table: dict[str, Any], currency: str) -> Entry:
 
 def _all_assumed(part: Part, stated: list[str]) -> Part:
     """The part with every number but ``stated`` marked as the usual one."""
-    told = tuple(
+    facts = tuple(
         Told(field=field.path, how=How.ASSUMED, value=value_at(part, field.path), source="usual for its kind")
         for field in part_fields(part)
         if field.number and field.path not in stated and value_at(part, field.path) is not None
     )
-    return part.model_copy(update={"told": told})
+    return part.model_copy(update={"told": facts})

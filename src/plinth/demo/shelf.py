@@ -23,7 +23,7 @@ FILES = (
     "theatre", "transformers", "supplies", "capacitors", "modules", "metalwork", "loads", "hookups", "generics",
 )  # fmt: skip
 _BY_FILE = {name: entries(f"shelf/{name}.toml") for name in FILES}
-WHOLE: tuple[Entry, ...] = tuple(entry for found in _BY_FILE.values() for entry in found)
+WHOLE: tuple[Entry, ...] = tuple(entry for entries in _BY_FILE.values() for entry in entries)
 SHELF = tuple(part for part, _ in _BY_FILE["theatre"])
 BENCH = BenchKit.model_validate(document("bench.toml"))
 

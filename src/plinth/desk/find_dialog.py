@@ -134,8 +134,8 @@ class FindDialog(Dialog):
         return ["Parts", *(f"into {ohms:g} Ω" for ohms in self._ohms()), "sink", "still to pay", "tightest margin"]
 
     def _ohms(self) -> tuple[float, ...]:
-        found = [*self.outcome.met, *self.outcome.lost]
-        return tuple(sorted({ohms for combination in found for ohms in combination.powers}, reverse=True))
+        candidates = [*self.outcome.met, *self.outcome.lost]
+        return tuple(sorted({ohms for combination in candidates for ohms in combination.powers}, reverse=True))
 
     def search(self) -> None:
         """Search anew; one under way ends."""
@@ -162,9 +162,9 @@ class FindDialog(Dialog):
         self.why.setText("")
         self._refuse(str(error) if isinstance(error, QuantityError | PhysicsError) else words_of(error).rstrip("."))
 
-    def _take_outcome(self, found: object) -> None:
-        assert isinstance(found, SearchResult)
-        self.outcome = found
+    def _take_outcome(self, answer: object) -> None:
+        assert isinstance(answer, SearchResult)
+        self.outcome = answer
         self.stop_button.setEnabled(False)
         self.progress.setValue(1000)
         heads = self._heads()
@@ -172,7 +172,7 @@ class FindDialog(Dialog):
         self.rows.setHorizontalHeaderLabels(heads)
         powers = len(heads) - 4
         fill(self.rows, [self._row(combination) for combination in self.shown], range(1, powers + 3))
-        self.why.setText(_why(found))
+        self.why.setText(_why(answer))
         if self.shown:
             self.rows.setFocus()
             self.rows.setCurrentCell(0, 0)
@@ -228,13 +228,13 @@ class FindDialog(Dialog):
         super().done(answer)
 
 
-def _why(found: SearchResult) -> str:
+def _why(result: SearchResult) -> str:
     """Why the others lost: by reason, and the parts that are in none."""
-    by_reason = sorted(found.tally.items(), key=lambda pair: -pair[1])
-    said = f"{found.count:,} combinations, {len(found.met)} shown that meet it, each predicted in full."
+    by_reason = sorted(result.tally.items(), key=lambda pair: -pair[1])
+    said = f"{result.count:,} combinations, {len(result.met)} shown that meet it, each predicted in full."
     if by_reason:
         said += f" Lost: {', '.join(f'{count:,} {words}' for words, count in by_reason)}."
-    never = [f"{name} ({reason.why})" for (_, name), reason in found.of_part.items() if reason.joins]
+    never = [f"{name} ({reason.why})" for (_, name), reason in result.of_part.items() if reason.joins]
     if never:
         said += f" In none: {', '.join(never[:6])}{' …' if len(never) > 6 else ''}."
     return said

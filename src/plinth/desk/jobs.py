@@ -197,15 +197,15 @@ class Jobs(QObject):
     def _run(self, job: _Job) -> None:
         job.task.begin()
         call: Callable[[object], None] | Callable[[Exception], None] = job.done
-        found: object = None
+        answer: object = None
         try:
             with while_wanted(job.task.reason_to_end):
-                found = job.work(job.task)
+                answer = job.work(job.task)
         except Exception as error:  # noqa: BLE001  # whatever a job dies of is told to whoever asked for it
-            call, found = job.failed or (lambda error: self.failed.emit(job.task.name, error)), error
+            call, answer = job.failed or (lambda error: self.failed.emit(job.task.name, error)), error
         with self._bell:
             self._arriving.append(job.task)
-        self._deliver.emit((job.task, call, found, True))
+        self._deliver.emit((job.task, call, answer, True))
 
     def _take(self, delivery: object) -> None:
         assert isinstance(delivery, tuple)

@@ -32,14 +32,14 @@ class Axis(pg.AxisItem):
         return [s.replace("-", MINUS) for s in strings]
 
     def boundingRect(self) -> QRectF:
-        found: QRectF = super().boundingRect()
+        rect: QRectF = super().boundingRect()
         # Else a number beside the upper or lower edge is left out, which in a low plot are all but one.
-        return found.adjusted(0, -look.px(3), 0, look.px(3)) if self.orientation == "left" else found
+        return rect.adjusted(0, -look.px(3), 0, look.px(3)) if self.orientation == "left" else rect
 
     def tickSpacing(self, low: float, high: float, size: float) -> list[tuple[float, float]]:
         if self.logMode or self.orientation != "left" or high <= low:
-            found: list[tuple[float, float]] = super().tickSpacing(low, high, size)
-            return found
+            spacings: list[tuple[float, float]] = super().tickSpacing(low, high, size)
+            return spacings
         # A low plot would else be left with a single number; one at the very edge is not drawn.
         least, edge = (high - low) / max(size / look.px(26), 2.5), 0.06 * (high - low)
         power = 10.0 ** math.floor(math.log10(least))
@@ -50,8 +50,8 @@ class Axis(pg.AxisItem):
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float | None, list[float]]]:
         if not self.logMode:
-            found: list[tuple[float | None, list[float]]] = super().tickValues(low, high, size)
-            return found
+            ticks: list[tuple[float | None, list[float]]] = super().tickValues(low, high, size)
+            return ticks
         decades = range(math.floor(low), math.ceil(high) + 1)
         # Names of neighbours must not run into each other where the plot is narrow or the text large.
         roomy = size / max(high - low, 1e-9) > look.px(84)

@@ -29,9 +29,13 @@ def load() -> dict[str, Any]:
 
 def load_checked() -> tuple[dict[str, Any], str]:
     """What is remembered and makes sense, and a sentence where something was set aside (else empty)."""
-    found, trouble = _read()
-    kept = {key: found[key] for key, makes_sense in _FIELDS.items() if key in found and makes_sense(found[key])}
-    odd = [key for key in _FIELDS if key in found and key not in kept]
+    kept_choices, trouble = _read()
+    kept = {
+        key: kept_choices[key]
+        for key, makes_sense in _FIELDS.items()
+        if key in kept_choices and makes_sense(kept_choices[key])
+    }
+    odd = [key for key in _FIELDS if key in kept_choices and key not in kept]
     if odd:
         trouble = f"What the window remembered of {', '.join(odd)} makes no sense and was set aside."
     return kept, trouble
@@ -57,11 +61,11 @@ def _read() -> tuple[dict[str, Any], str]:
     if not text:
         return {}, ""
     try:
-        found = json.loads(text)
+        kept = json.loads(text)
     except (ValueError, RecursionError):
-        found = None
-    if isinstance(found, dict):
-        return found, ""
+        kept = None
+    if isinstance(kept, dict):
+        return kept, ""
     return {}, f"What the window remembered ({path}) is damaged and was set aside; it begins anew."
 
 

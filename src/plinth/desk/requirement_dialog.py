@@ -129,9 +129,9 @@ class RequirementDialog(Dialog):
         self.said.setText("Putting parts together …")
         self._session.jobs.ask("requirement", lambda _task: from_zero(requirement), self._made, self._failed, long=True)
 
-    def _made(self, found: object) -> None:
-        assert isinstance(found, Build)
-        if self._session.plan.add_new(found):
+    def _made(self, answer: object) -> None:
+        assert isinstance(answer, Build)
+        if self._session.plan.add_new(answer):
             self.accept()
         else:
             self.said.setText("It could not be kept: see the window.")

@@ -591,6 +591,6 @@ class PlinthWindow(QMainWindow):
 
 
 def _application() -> QCoreApplication:
-    found = QApplication.instance()
-    assert found is not None, "a window needs an application"
-    return found
+    application = QApplication.instance()
+    assert application is not None, "a window needs an application"
+    return application

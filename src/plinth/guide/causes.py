@@ -177,8 +177,8 @@ def likelihood(bench: Bench, fault: Fault, step: Step, value: float) -> float:
 def shown_by(bench: Bench, fault: Fault, step: Step) -> tuple[Expected, ...]:
     """The ways a step may look with a fault; as in a healthy build where the fault does not touch it."""
     expects = fault.shows.get(step.reads) if fault.where & connected(step) else None
-    found = healthy(step) if expects is None else expects(bench, step)
-    return found if isinstance(found, tuple) else () if found is None else (found,)
+    expected = healthy(step) if expects is None else expects(bench, step)
+    return expected if isinstance(expected, tuple) else () if expected is None else (expected,)
 
 
 def _scale(step: Step) -> float:
@@ -229,8 +229,8 @@ def _most_apart(
     bench: Bench, ranked: Sequence[Cause], left: Sequence[Step]
 ) -> tuple[Step | None, tuple[tuple[str, float], ...]]:
     """Of the steps left, the one on whose reading the ranked faults disagree most, for their spread."""
-    best, found = LEAST_APART, None
-    told: tuple[tuple[str, float], ...] = ()
+    best, apart = LEAST_APART, None
+    tells: tuple[tuple[str, float], ...] = ()
     for step in left:
         if not step.reads or step.window is None:
             continue
@@ -242,9 +242,9 @@ def _most_apart(
             for other, b in pairs[k + 1 :]
         )
         if score > best:
-            best, found = score, step
-            told = tuple((cause.fault.words, expected.value) for cause, expected in pairs)
-    return found, told
+            best, apart = score, step
+            tells = tuple((cause.fault.words, expected.value) for cause, expected in pairs)
+    return apart, tells
 
 
 def _differ(a: Expected, b: Expected) -> float:

@@ -44,23 +44,23 @@ def read_equipment(text: str, build: Build) -> Equipment:
 
     Raises QuantityError with a sentence for what is neither, or does not go with this build.
     """
-    found = NOTHING
+    equipment = NOTHING
     for typed in (word.strip() for word in text.split(";") if word.strip()):
         small = _transformer(typed, build)
         if small is not None:
-            found = dataclasses.replace(found, small=small)
+            equipment = dataclasses.replace(equipment, small=small)
         elif (lamp := _LAMP.fullmatch(typed)) is not None:
             watts = _value(lamp[1])
             if not LAMP_W[0] <= watts <= LAMP_W[1]:
                 raise QuantityError(
                     f"found a lamp of {watts:g} W, expected {LAMP_W[0]:g} to {LAMP_W[1]:g} W: take another"
                 )
-            found = dataclasses.replace(found, lamp_w=watts)
+            equipment = dataclasses.replace(equipment, lamp_w=watts)
         else:
             raise QuantityError(
                 f"found {typed!r}, expected a lamp (60 W) or a small transformer (2x18 V 10 VA, 18-0-18 5 VA)"
             )
-    return found
+    return equipment
 
 
 def _value(text: str) -> float:

@@ -181,13 +181,15 @@ def doubt(step: Step, reading: Reading) -> str:
         return cold
     if step.most is None or abs(reading.value) <= BEYOND * step.most:
         return ""
-    found = f"{shown(reading.value, reading.unit)} is more than there can be here ({shown(step.most, reading.unit)})."
+    question = (
+        f"{shown(reading.value, reading.unit)} is more than there can be here ({shown(step.most, reading.unit)})."
+    )
     for factor, words in ((1e-3, "a thousandth"), (0.1, "a tenth")):
         other = factor * reading.value
         if abs(other) <= BEYOND * step.most:
-            found += f" Was it {shown(other, reading.unit)}, {words} of it?"
+            question += f" Was it {shown(other, reading.unit)}, {words} of it?"
             break
-    return f"{found} Correct it, or press Enter once more to keep it as it is."
+    return f"{question} Correct it, or press Enter once more to keep it as it is."
 
 
 # A sink can be so much below the air that its window was computed for: another room, a meter that is off.

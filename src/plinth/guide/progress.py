@@ -59,7 +59,7 @@ def stands(steps: Sequence[Step], book: RecordBook) -> tuple[StepStand, ...]:
     one; only a reading inside, or a written reason, does. One outside that was taken while it still settles is no
     fault yet: it is due again.
     """
-    found: list[StepStand] = []
+    in_order: list[StepStand] = []
     blocker: Step | None = None
     answered: dict[str, dt.datetime] = {}
     for step in steps:
@@ -68,21 +68,21 @@ def stands(steps: Sequence[Step], book: RecordBook) -> tuple[StepStand, ...]:
         if record is not None:
             answered[step.key] = answered_at(record)
         if step.blocked:
-            found.append(StepStand(step, Stand.HELD, record, step.blocked))
+            in_order.append(StepStand(step, Stand.HELD, record, step.blocked))
             blocker = blocker or step
             continue
         if blocker is not None:
-            found.append(StepStand(step, Stand.HELD, record, f"waits for: {blocker.title}"))
+            in_order.append(StepStand(step, Stand.HELD, record, f"waits for: {blocker.title}"))
             continue
         stand, not_yet = _stand(step, record, book)
         since = answered.get(step.due_after)
         if stand is Stand.DONE and record is not None and (early := _too_early(step, record, since)):
             stand, not_yet = Stand.DUE, early
         due_at = since + dt.timedelta(seconds=step.due_after_s) if since and stand is not Stand.DONE else None
-        found.append(StepStand(step, stand, record, "", not_yet or why, due_at))
-        if not found[-1].settled:
+        in_order.append(StepStand(step, stand, record, "", not_yet or why, due_at))
+        if not in_order[-1].settled:
             blocker = step
-    return tuple(found)
+    return tuple(in_order)
 
 
 def repaired_subject(channel: str) -> str:

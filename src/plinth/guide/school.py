@@ -72,12 +72,12 @@ class School:
         equipment: Equipment | Precomputed = NOTHING,
     ) -> dict[str, float]:
         """Values by step key of the readings that count today; what a window needs of them."""
-        found = {}
+        values = {}
         for step in _before_any_reading(self, build, channel, v_build_idle, equipment):
             record = counting_today(step, book)
             if isinstance(record, Reading) and record.bound is Bound.NONE:
-                found[step.key] = record.value
-        return found
+                values[step.key] = record.value
+        return values
 
     def stands(
         self,

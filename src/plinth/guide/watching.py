@@ -58,19 +58,19 @@ def noted(step: Step, reading: Reading) -> Reading:
 
 def run_of(step: Step, book: RecordBook) -> tuple[WatchedPoint, ...]:
     """The readings of a step and on its way, of the last run under power, in order of time."""
-    found = [
+    readings = [
         reading
         for subject in (on_the_way(step), step.subject)
         for reading in book.series(subject, step.conditions)
         if reading.bound is Bound.NONE and reading.number("since_on_s") is not None
     ]
-    if not found:
+    if not readings:
         return ()
-    found.sort(key=lambda reading: reading.taken_at)
-    begun = _switched_on(found[-1])
+    readings.sort(key=lambda reading: reading.taken_at)
+    begun = _switched_on(readings[-1])
     return tuple(
         WatchedPoint(float(reading.number("since_on_s") or 0.0), reading)
-        for reading in found
+        for reading in readings
         if abs((_switched_on(reading) - begun).total_seconds()) <= _SAME_RUN_S
     )
 

@@ -25,6 +25,8 @@ def most_power(swing_v_peak: float, r_load_ohm: float, definition: str = "unstat
     """
     share = THD_OF.get(definition, 0.10 if definition == "unstated" else 0.0)
     ratio = power_ratio_at(share)
-    most = power_w(swing_v_peak / math.sqrt(2.0), r_load_ohm) * ratio
+    maximum = power_w(swing_v_peak / math.sqrt(2.0), r_load_ohm) * ratio
     meant = f" × {ratio:.2f} at {100.0 * share:g} % distortion" if share else ""
-    return MostPower(most, ratio, f"{shown(swing_v_peak, 'V')}² / (2 × {r_load_ohm:g} Ω){meant} = {shown(most, 'W')}")
+    return MostPower(
+        maximum, ratio, f"{shown(swing_v_peak, 'V')}² / (2 × {r_load_ohm:g} Ω){meant} = {shown(maximum, 'W')}"
+    )

@@ -48,10 +48,10 @@ def power_claim(
             f"{listing} Predicted {shown_with_spread(clip_power.value, clip_power.spread, 'W')}: within reach.",
         )  # fmt: skip
     if claim.definition in DISTORTION and as_claimed is not None:
-        told = f"{listing} Predicted there {shown_with_spread(as_claimed.value, as_claimed.spread, 'W')}"
+        sentence = f"{listing} Predicted there {shown_with_spread(as_claimed.value, as_claimed.spread, 'W')}"
         if claim.power_w <= as_claimed.high:
-            return ClaimVerdict(claim, "prediction", State.CLEAR, f"{told}: within reach.")
-        return ClaimVerdict(claim, "prediction", State.OVER, f"{told}: not with these rails.")
+            return ClaimVerdict(claim, "prediction", State.CLEAR, f"{sentence}: within reach.")
+        return ClaimVerdict(claim, "prediction", State.OVER, f"{sentence}: not with these rails.")
     if claim.definition in DISTORTION:
         return ClaimVerdict(
             claim, "prediction", State.UNKNOWN,
@@ -101,10 +101,12 @@ def sensitivity_claim(module: Module, drive: Figure) -> str | None:
     if listed is None or abs(listed - drive.value) <= drive.spread + SENSITIVITY_SLACK * listed:
         return None
     needs = f"This build clips at {shown_with_spread(drive.value, drive.spread, 'V')} of drive"
-    told = f"Listing says full power at {shown(listed, 'V')}."
+    sentence = f"Listing says full power at {shown(listed, 'V')}."
     if listed < drive.value:
-        return f"{told} {needs}: at {shown(listed, 'V')} it is {20.0 * math.log10(drive.value / listed):.1f} dB below."
-    return f"{told} {needs}: sooner than listed, so turn the source down."
+        return (
+            f"{sentence} {needs}: at {shown(listed, 'V')} it is {20.0 * math.log10(drive.value / listed):.1f} dB below."
+        )
+    return f"{sentence} {needs}: sooner than listed, so turn the source down."
 
 
 def _against_itself(module: Module, listed: float) -> str:

@@ -57,10 +57,10 @@ def _powers(build: Build, into: Mapping[float, Into]) -> Iterator[JudgedClaim]:
     for claim in module.claims:
         words = f"{claim.power_w:g} W into {claim.r_load_ohm:g} Ω{at_distortion(claim)}"
         words += "" if claim.v_rail_v is None else f" on {build.rails_words(claim.v_rail_v)}"
-        found = into.get(claim.r_load_ohm)
+        power = into.get(claim.r_load_ohm)
         yield JudgedClaim(
             words, module.name, _power_possible(build, claim), _power_consistent(module, claim),
-            unsure("Not computed for this load.") if found is None else _power_here(build, claim, found),
+            unsure("Not computed for this load.") if power is None else _power_here(build, claim, power),
         )  # fmt: skip
 
 
@@ -77,20 +77,20 @@ def _power_possible(build: Build, claim: PowerClaim) -> ClaimState:
     module = build.module
     rail, known = _highest_rail(module, claim)
     swing = _swing(build, rail)
-    most = most_power(swing, claim.r_load_ohm, claim.definition)
+    maximum = most_power(swing, claim.r_load_ohm, claim.definition)
     if not known:
         return unsure(
             f"No rail is listed that it could be held against. On {build.rails_words(rail)}, which is only assumed, it "
-            f"would be {most.arithmetic} with nothing lost."
+            f"would be {maximum.arithmetic} with nothing lost."
         )
-    peak = peak_from_rms(rms_for_power(claim.power_w / most.ratio, claim.r_load_ohm)) / claim.r_load_ohm
-    if claim.power_w > most.power_w * (1.0 + 1e-9):
-        return no(f"No: {most.arithmetic} with nothing lost, on {build.rails_words(rail)}.")
+    peak = peak_from_rms(rms_for_power(claim.power_w / maximum.ratio, claim.r_load_ohm)) / claim.r_load_ohm
+    if claim.power_w > maximum.power_w * (1.0 + 1e-9):
+        return no(f"No: {maximum.arithmetic} with nothing lost, on {build.rails_words(rail)}.")
     if peak > module.i_limit_a * (1.0 + 1e-9) and is_stated(module, "i_limit_a"):
         return no(f"No: it takes {shown(peak, 'A')} of peak, and the module limits at {module.i_limit_a:g} A.")
-    if claim.power_w > 0.85 * most.power_w:
-        return near(f"Only just: {most.arithmetic} with nothing lost in the devices.")
-    return yes(f"Yes: {most.arithmetic} with nothing lost.")
+    if claim.power_w > 0.85 * maximum.power_w:
+        return near(f"Only just: {maximum.arithmetic} with nothing lost in the devices.")
+    return yes(f"Yes: {maximum.arithmetic} with nothing lost.")
 
 
 def _highest_rail(module: Module, claim: PowerClaim) -> tuple[float, bool]:

@@ -48,11 +48,11 @@ class LimitRow:
 
     def __call__(self, build: Build, prediction: Prediction) -> Margin | None:
         """The margin of a build; None where the rule does not apply to it."""
-        found = self.limit if isinstance(self.limit, float) else _at(build, self.limit)
+        limit = self.limit if isinstance(self.limit, float) else _at(build, self.limit)
         figure = self._figure(prediction)
-        if found is _MISSING or not self.when(build) or (figure is None and not self.unknown_without_figure):
+        if limit is _MISSING or not self.when(build) or (figure is None and not self.unknown_without_figure):
             return None
-        stated = found if isinstance(found, float | int) else None
+        stated = limit if isinstance(limit, float | int) else None
         doubt = "" if isinstance(self.limit, float) else _doubt(build, self.limit)
         words = (
             self.not_stated if stated is None else f"{self.limit_words.format(stated=stated, sign=_sign(build))}{doubt}"
@@ -77,30 +77,30 @@ class LimitRow:
         )
 
     def _figure(self, prediction: Prediction) -> Figure | None:
-        found = [known for name in self.figures if (known := prediction.get(name)) is not None]
+        known_figures = [known for name in self.figures if (known := prediction.get(name)) is not None]
         pick = min if self.floor else max
-        return pick(found, key=lambda figure: figure.value) if found else None
+        return pick(known_figures, key=lambda figure: figure.value) if known_figures else None
 
 
 def _at(build: Build, path: str) -> object:
     """What a build states at a dotted place; ``_MISSING`` where it has no such part."""
-    found: object = build
+    held: object = build
     for name in path.split("."):
-        if found is None or found is _MISSING:
+        if held is None or held is _MISSING:
             return _MISSING
-        found = getattr(found, name, _MISSING)
-    return found
+        held = getattr(held, name, _MISSING)
+    return held
 
 
 def _doubt(build: Build, path: str) -> str:
     """`` (assumed)`` where nobody stands for what a build states at a dotted place."""
-    found: object = build
+    held: object = build
     part, field = None, ""
     for name in path.split("."):
-        if isinstance(found, PartModel):
-            part, field = found, name
-        found = getattr(found, name, None)
-    return "" if part is None or found is None else doubt_words(part, field)
+        if isinstance(held, PartModel):
+            part, field = held, name
+        held = getattr(held, name, None)
+    return "" if part is None or held is None else doubt_words(part, field)
 
 
 def _sign(build: Build) -> str:

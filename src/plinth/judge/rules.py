@@ -75,6 +75,6 @@ _ORDER = [State.OVER, State.CLOSE, State.UNKNOWN, State.CLEAR]
 
 def judge(prediction: Prediction) -> tuple[Margin, ...]:
     """All margins that this kind of build has: over first, then close, unknown, clear."""
-    found = (rule(prediction.build, prediction) for rule in RULES)
-    margins = [margin for margin in found if margin is not None]
+    judged = (rule(prediction.build, prediction) for rule in RULES)
+    margins = [margin for margin in judged if margin is not None]
     return tuple(sorted(margins, key=lambda margin: _ORDER.index(margin.state)))

@@ -54,18 +54,18 @@ def supply_ratings(build: Build, prediction: Prediction) -> Iterator[JudgedClaim
 def _regulator(part: Regulator, i_load_a: float, prediction: Prediction) -> JudgedClaim:
     limit = 125.0 if part.t_junction_max_c is None else part.t_junction_max_c
     heat = part.i_max_a * part.v_dropout_v
-    most = (limit - 25.0) / part.r_junction_air_k_per_w
-    possible = (yes if heat <= most else no)(
+    maximum = (limit - 25.0) / part.r_junction_air_k_per_w
+    possible = (yes if heat <= maximum else no)(
         f"{part.i_max_a:g} A × {part.v_dropout_v:g} V of dropout alone is {shown(heat, 'W')}; as it is cooled it gives "
-        f"off ({limit:g} − 25) K / {part.r_junction_air_k_per_w:g} K/W = {shown(most, 'W')}."
+        f"off ({limit:g} − 25) K / {part.r_junction_air_k_per_w:g} K/W = {shown(maximum, 'W')}."
     )
     if part.v_in_max is None:
         consistent = unsure("No highest input is listed.")
     else:
         both = part.i_max_a * (part.v_in_max - part.v_out)
-        consistent = (yes if both <= most else near)(
+        consistent = (yes if both <= maximum else near)(
             f"Full current at its highest input would be {shown(both, 'W')}: not both at once."
-            if both > most
+            if both > maximum
             else f"Even full current at its highest input is {shown(both, 'W')}."
         )
     figure = prediction.get("input_rail_mean_v")
@@ -73,7 +73,7 @@ def _regulator(part: Regulator, i_load_a: float, prediction: Prediction) -> Judg
         here = unsure("Not predicted.")
     else:
         own = (figure.value - part.v_out) * i_load_a
-        here = (yes if own <= most and i_load_a <= part.i_max_a else no)(
+        here = (yes if own <= maximum and i_load_a <= part.i_max_a else no)(
             f"Here ({shown(figure.value, 'V')} − {part.v_out:g} V) × {shown(i_load_a, 'A')} = {shown(own, 'W')}."
         )
     return JudgedClaim(f"{part.v_out:g} V, {part.i_max_a:g} A", part.name, possible, consistent, here)

@@ -96,8 +96,8 @@ RESERVOIR_RIPPLE = LimitRow(
 
 def _worse(prediction: Prediction, name: str) -> Figure:
     """The larger of both rails' figures; a single rail has one."""
-    found = [prediction.get(name.format(rail)) for rail in ("plus", "minus")]
-    return max((f for f in found if f is not None), key=lambda f: f.value)
+    rails = [prediction.get(name.format(rail)) for rail in ("plus", "minus")]
+    return max((f for f in rails if f is not None), key=lambda f: f.value)
 
 
 DIODE_CURRENT = LimitRow(

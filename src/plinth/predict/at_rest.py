@@ -59,9 +59,9 @@ def _quick(rail: RailElements, source: RailSource, i_a: float, g_s: float, near:
     load = constant_current(i_a, len(source.emf) - 1)
     guess = float(near.plus.v_cap[0]) if near else None
     rails = RailOnGrid(circuit, np.ascontiguousarray(source.emf[:, 0]), source.step_s, source.near_v)
-    found = solve_rail(rails, load, guess)
-    middle = 0.5 * (found.v_node[:-1] + found.v_node[1:])
-    return dataclasses.replace(found, i_load_a=i_a + g_s * found.v_node, i_load_mean_a=i_a + g_s * middle)
+    solved = solve_rail(rails, load, guess)
+    middle = 0.5 * (solved.v_node[:-1] + solved.v_node[1:])
+    return dataclasses.replace(solved, i_load_a=i_a + g_s * solved.v_node, i_load_mean_a=i_a + g_s * middle)
 
 
 def _alike(circuit: PowerCircuit, period: Period, rail: RailSteadyState, state: NetworkState | None) -> PowerState:
@@ -162,17 +162,17 @@ def _hunting(law: _IdleLaw, period: Period, asleep: PowerState) -> PowerState:
 
     On the mean it draws like the resistor that leaves the rail there.
     """
-    found, wanted = asleep, law.circuit.v_awake
+    state, wanted = asleep, law.circuit.v_awake
 
     def over_v(share: float) -> float:
-        nonlocal found
-        found = _under(law.circuit, period, *law.like_a_resistor(share), found)
-        return law.lowest_v(found) - wanted
+        nonlocal state
+        state = _under(law.circuit, period, *law.like_a_resistor(share), state)
+        return law.lowest_v(state) - wanted
 
     all_awake = over_v(1.0)
     if all_awake < 0.0:
         bracketed(over_v, (0.0, law.lowest_v(asleep) - wanted), (1.0, all_awake), HUNTED_V)
-    return found
+    return state
 
 
 def as_biased(circuit: PowerCircuit, rest: PowerState) -> PowerCircuit:

@@ -71,21 +71,21 @@ class ClipMap:
 def choices(build: Build) -> tuple[Choice, ...]:
     """What can be varied in a build, around what it is."""
     now = {key: quantity.value for key, quantity in inputs_of(build).items()}
-    found = [
+    offered = [
         Choice("r_load", "load, each channel", "Ω", 2.0, 16.0),
         Choice("c", "reservoir per rail", "F", now["c"] / 5.0, now["c"] * 5.0),
     ]
     if build.supply.transformer is not None:
         v, va = now["v_secondary"], build.supply.transformer.va
-        found.insert(0, Choice("v_secondary", "secondary, each half", "V", round(0.6 * v), round(1.5 * v), log=False))
-        found.insert(1, Choice("va", "transformer", "VA", va / 4.0, va * 4.0))
+        offered.insert(0, Choice("v_secondary", "secondary, each half", "V", round(0.6 * v), round(1.5 * v), log=False))
+        offered.insert(1, Choice("va", "transformer", "VA", va / 4.0, va * 4.0))
         if build.mains is not None:
             mains = build.mains.v_nominal_rms
-            found.append(Choice("mains_v_rms", "mains", "V", 0.85 * mains, 1.15 * mains, log=False))
+            offered.append(Choice("mains_v_rms", "mains", "V", 0.85 * mains, 1.15 * mains, log=False))
     else:
         v = now["v_set"]
-        found.insert(0, Choice("v_set", "rail as set", "V", 0.6 * v, 1.5 * v, log=False))
-    return tuple(found)
+        offered.insert(0, Choice("v_set", "rail as set", "V", 0.6 * v, 1.5 * v, log=False))
+    return tuple(offered)
 
 
 def clip_map(
@@ -164,23 +164,23 @@ def _draw(pick: np.random.Generator, quantity: Input, samples: int) -> Array:
     if quantity.u == 0.0:
         return np.full(samples, quantity.value)
     half = math.sqrt(3.0) * quantity.u
-    found = (
+    sample = (
         pick.normal(quantity.value, quantity.u, samples)
         if quantity.estimated
         else quantity.value + pick.uniform(-half, half, samples)
     )
     # None of the inputs can be negative.
-    return np.maximum(found, 0.0)
+    return np.maximum(sample, 0.0)
 
 
 def _fields(choice: Choice, column: Array, build: Build, values: dict[str, Input]) -> dict[str, Array]:
     """The fields of the circuit that a choice sets."""
     if choice.key == "va":
-        found = {"va": column}
+        columns = {"va": column}
         if values["regulation"].estimated and build.supply.transformer is not None:
             core = build.supply.transformer.core
-            found["regulation"] = np.array([estimate_regulation(float(va), core)[0] for va in column])
-        return found
+            columns["regulation"] = np.array([estimate_regulation(float(va), core)[0] for va in column])
+        return columns
     return {{"v_set": "steady_v"}.get(choice.key, choice.key): column}
 
 
@@ -206,11 +206,11 @@ def _onsets(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count
         periods.append(
             OnePeriod(period.step_s, period.mains_wave, unit.at, unit.mean, np.maximum(towards * period.signal_sine, 0))
         )
-    found = clip_onsets(rails, tuple(periods), go_on)
+    onsets = clip_onsets(rails, tuple(periods), go_on)
     # The few that did not settle: one at a time, which also bisects.
-    for k in np.flatnonzero(np.isnan(found)):
-        found[k] = _one(_single(circuit, varied, int(k)), drive, GRID)
-    return found
+    for k in np.flatnonzero(np.isnan(onsets)):
+        onsets[k] = _one(_single(circuit, varied, int(k)), drive, GRID)
+    return onsets
 
 
 def _single(circuit: PowerCircuit, varied: dict[str, Array], k: int) -> PowerCircuit:
@@ -246,7 +246,7 @@ class _Networks:
 
 def _along(every: _Networks, span: tuple[int, int]) -> list[float]:
     """The onsets of some beside each other, each sought from the one before; NaN where it cannot run."""
-    found: list[float] = []
+    watts: list[float] = []
     near: NetworkOnset | None = None
     for k in range(*span):
         circuit = _single(every.circuit, every.varied, k)
@@ -256,8 +256,8 @@ def _along(every: _Networks, span: tuple[int, int]) -> list[float]:
                 break
             except PhysicsError:
                 near = None
-        found.append(math.nan if near is None else near.v_peak)
-    return found
+        watts.append(math.nan if near is None else near.v_peak)
+    return watts
 
 
 def _one_by_one(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, count: int, go_on: GoOn) -> Array:
@@ -266,5 +266,5 @@ def _one_by_one(circuit: PowerCircuit, varied: dict[str, Array], drive: Drive, c
             raise StoppedError
 
     spans = [(k, min(k + BESIDE, count)) for k in range(0, count, BESIDE)]
-    found = share(_along, _Networks(circuit, varied, drive), spans, told)
-    return np.array([watts for part in found for watts in part])
+    parts = share(_along, _Networks(circuit, varied, drive), spans, told)
+    return np.array([watts for part in parts for watts in part])

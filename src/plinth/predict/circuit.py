@@ -173,12 +173,12 @@ class PowerCircuit:
     @property
     def fastest_s(self) -> float:
         """The shortest time constant that the grid must follow: charging, build-up through leakage or a choke."""
-        found = [self.rail.time_constant_on_s()]
+        times_s = [self.rail.time_constant_on_s()]
         if self.leakage_h:
-            found.append(self.leakage_h / self.rail.r_source_ohm)
+            times_s.append(self.leakage_h / self.rail.r_source_ohm)
         if self.l_series:
-            found.append(self.l_series / max(self.r_series + self.esr + self.esr2, 1e-6))
-        return min(found)
+            times_s.append(self.l_series / max(self.r_series + self.esr + self.esr2, 1e-6))
+        return min(times_s)
 
     @property
     def leakage_h(self) -> float:

@@ -25,16 +25,16 @@ class HeldOutput:
     def bounds(self, v: Array) -> tuple[Array, Array]:
         """Least and most that the output can be at each instant of rails ``v`` (n + 1, m)."""
         room = v @ self._needs.weights.T - self._needs.v_sat
-        most, least = (
+        maximum, least = (
             np.min(np.where(per_volt > 1e-9, room / np.maximum(per_volt, 1e-9), np.inf), axis=1)
             for per_volt in (self._up, self._down)
         )
         # A current source on the - rail sinks no more than it carries.
-        return -np.minimum(np.maximum(least, 0.0), self._needs.most_v), np.maximum(most, 0.0)
+        return -np.minimum(np.maximum(least, 0.0), self._needs.most_v), np.maximum(maximum, 0.0)
 
     def wave(self, amplitude: float, v: Array) -> draws.OutputWave:
         """A sine of ``amplitude`` held inside the rails ``v``: volts and amperes."""
-        least, most = self.bounds(v)
-        middles = (0.5 * (bound[:-1] + bound[1:]) for bound in (least, most))
-        out, mid = np.clip(amplitude * self._sine, least, most), np.clip(amplitude * self._sine_mid, *middles)
+        least, maximum = self.bounds(v)
+        middles = (0.5 * (bound[:-1] + bound[1:]) for bound in (least, maximum))
+        out, mid = np.clip(amplitude * self._sine, least, maximum), np.clip(amplitude * self._sine_mid, *middles)
         return draws.OutputWave(out, out / self._r_load, mid, mid / self._r_load)

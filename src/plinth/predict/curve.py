@@ -66,14 +66,14 @@ class FigureMap:
 
 def what_can_vary(build: Build, situation: Situation) -> tuple[Over, ...]:
     """All that can be varied in a build: sliders first, then its uncertain inputs."""
-    found = []
+    axes = []
     if build.mains is not None and build.supply.from_the_wall:
         volts = build.mains.v_nominal_rms
-        found.append(Over("mains_v_rms", "mains", "V", 0.8 * volts, 1.2 * volts, log=False, of_situation=True))
+        axes.append(Over("mains_v_rms", "mains", "V", 0.8 * volts, 1.2 * volts, log=False, of_situation=True))
     battery = build.supply.battery
     if battery is not None:
-        found.append(Over("battery_v", "battery", "V", battery.v_empty, battery.v_full, log=False, of_situation=True))
-    found += [
+        axes.append(Over("battery_v", "battery", "V", battery.v_empty, battery.v_full, log=False, of_situation=True))
+    axes += [
         Over("load_ohm", "load, each channel", "ohm", 2.0, 16.0, of_situation=True),
         Over("level", "level, of clip", "", 0.05, 1.0, log=False, of_situation=True),
         Over("frequency_hz", "signal", "Hz", 20.0, 20_000.0, of_situation=True),
@@ -82,8 +82,8 @@ def what_can_vary(build: Build, situation: Situation) -> tuple[Over, ...]:
     ]
     for key, quantity in inputs_of(build, situation).items():
         if quantity.value > 0.0 and key != "r_load":
-            found.append(Over(key, quantity.label, quantity.unit, quantity.value / AROUND, quantity.value * AROUND))
-    return tuple(found)
+            axes.append(Over(key, quantity.label, quantity.unit, quantity.value / AROUND, quantity.value * AROUND))
+    return tuple(axes)
 
 
 def figures_shown(prediction: Prediction) -> tuple[Figure, ...]:
@@ -100,8 +100,8 @@ def curve(prediction: Prediction, name: str, over: Over, count: int = POINTS, go
     # In a few pieces, each from one end to the other, so that helpers may take some.
     pieces = [tuple(float(value) for value in piece) for piece in np.array_split(x, PIECES) if len(piece)]
     field = _Field(prediction, name, (over,))
-    found = share(_along, field, [tuple((value,) for value in piece) for piece in pieces], _telling(go_on))
-    values = np.array([value for piece in found for value in piece])
+    pieces_of_curve = share(_along, field, [tuple((value,) for value in piece) for piece in pieces], _telling(go_on))
+    values = np.array([value for piece in pieces_of_curve for value in piece])
     like = prediction[name]
     scale = np.abs(values / like.value) if like.value and math.isfinite(like.value) else np.ones(count)
     return Curve(over, like, x, values, like.u * scale)
@@ -115,8 +115,8 @@ def figure_map(
     x, y = across.values(points[0]), up.values(points[1])
     # Half a row each.
     pieces = [tuple((float(value), float(high)) for value in half) for high in y for half in np.array_split(x, 2)]
-    found = share(_along, _Field(prediction, name, (across, up)), pieces, _telling(go_on))
-    values = np.array([value for piece in found for value in piece])
+    rows = share(_along, _Field(prediction, name, (across, up)), pieces, _telling(go_on))
+    values = np.array([value for piece in rows for value in piece])
     return FigureMap(across, up, prediction[name], x, y, values.reshape(len(y), len(x)))
 
 
@@ -151,15 +151,15 @@ def _along(field: _Field, places: Sequence[tuple[float, ...]]) -> list[float]:
     name, scale = field.read
     # What comes from wall or battery need not be known for it, nor whether it can come: of these it always can.
     group = group_of_points(prediction.solution, name) if prediction.build.supply.always_gives else None
-    found, near = [], None
+    column, near = [], None
     for place in places:
         near = _solved(prediction, dict(zip(field.over, place, strict=True)), near, alone=group is not None)
         value = math.nan
         if near is not None:
             with contextlib.suppress(PhysicsError):
                 value = scale * (group or _every)(near).get(name, math.nan)
-        found.append(value)
-    return found
+        column.append(value)
+    return column
 
 
 def _every(solution: Solution) -> dict[str, float]:

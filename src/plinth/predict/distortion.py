@@ -56,16 +56,16 @@ def power_at_thd(
     period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, GRID)
     onset = network_onset(circuit, period, drive.driven)
     over = _Overdrive(circuit, period, drive.driven, onset.state)
-    found, low = [], (onset.v_peak, 0.0)
+    overdriven, low = [], (onset.v_peak, 0.0)
     for target in wanted:
         high = (low[0] * 1.08, over.driven_to(low[0] * 1.08).thd)
         while high[1] < target:
             low, high = high, (high[0] * 1.15, over.driven_to(high[0] * 1.15).thd)
             if high[0] > 20.0 * onset.v_peak:
                 raise PhysicsError("this output does not reach that distortion: it does not clip")
-        found.append(_driven_until(over, target, low, high))
-        low = (found[-1].amplitude_v, found[-1].thd)
-    return onset.v_peak**2 / (2.0 * circuit.r_load), tuple(found)
+        overdriven.append(_driven_until(over, target, low, high))
+        low = (overdriven[-1].amplitude_v, overdriven[-1].thd)
+    return onset.v_peak**2 / (2.0 * circuit.r_load), tuple(overdriven)
 
 
 def _driven_until(over: "_Overdrive", target: float, low: tuple[float, float], high: tuple[float, float]) -> Overdriven:
@@ -116,13 +116,13 @@ def power_figure_at(prediction: Prediction, thd: float) -> Figure | None:
     if not can_overdrive(circuit):
         return None
     try:
-        _, (found,) = power_at_thd(circuit, drive, (thd,))
+        _, (overdriven,) = power_at_thd(circuit, drive, (thd,))
     except PhysicsError:
         return None
     onset = prediction["clip_power_w"]
     return Figure(
-        f"clip_thd_{100 * thd:g}_power_w", f"clip power at {100 * thd:g} % distortion", found.power_w, unit="W",
-        u=onset.u / onset.value * found.power_w,
+        f"clip_thd_{100 * thd:g}_power_w", f"clip power at {100 * thd:g} % distortion", overdriven.power_w, unit="W",
+        u=onset.u / onset.value * overdriven.power_w,
         origin=Origin("sine held inside the moving rails, driven until this THD; harmonics 2 to 20", "AES17 for THD"),
         contributions=onset.contributions,
     )  # fmt: skip

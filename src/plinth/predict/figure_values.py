@@ -29,25 +29,25 @@ Group = Callable[[Solution], dict[str, float]]
 
 def figure_values(solution: Solution, *, surge: bool = True) -> dict[str, float]:
     """Every figure that this kind of build has, by name; without ``surge`` not those of the current at switch-on."""
-    found: dict[str, float] = {}
+    figures: dict[str, float] = {}
     for group in _OF_POINTS:
-        found |= group(solution)
+        figures |= group(solution)
     supply = solution.build.supply
     if supply.transformer is not None:
-        found |= _transformer(solution) | (_surge(solution) if surge else {})
+        figures |= _transformer(solution) | (_surge(solution) if surge else {})
     else:
-        found |= _supply_power(solution, supply.continuous_w)
+        figures |= _supply_power(solution, supply.continuous_w)
     if isinstance(supply, SwitcherSupply):
-        found |= _switcher(solution, supply)
+        figures |= _switcher(solution, supply)
     elif isinstance(supply, BatterySupply):
-        found |= _battery(solution, supply)
+        figures |= _battery(solution, supply)
     if solution.wall is not None:
-        found |= _wall(solution.wall)
+        figures |= _wall(solution.wall)
     if solution.lamp is not None:
-        found |= _lamp(solution.lamp)
+        figures |= _lamp(solution.lamp)
     if solution.input_rest is not None:
-        found |= _input_supply(solution, solution.input_rest)
-    return found
+        figures |= _input_supply(solution, solution.input_rest)
+    return figures
 
 
 def _output(solution: Solution) -> dict[str, float]:
@@ -55,7 +55,7 @@ def _output(solution: Solution) -> dict[str, float]:
     state, part = points.at_level, build.module
     circuit, clip_v = state.circuit, points.clip_v_peak
     real_part = math.cos(circuit.load_phase_rad)
-    found = {
+    figures = {
         "clip_v_peak": clip_v,
         "clip_v_rms": rms_from_peak(clip_v),
         "clip_power_w": clip_v**2 / (2.0 * circuit.r_load) * real_part,
@@ -66,19 +66,19 @@ def _output(solution: Solution) -> dict[str, float]:
         "output_i_asked_a": points.drive.level * points.rails_v_peak / circuit.r_load,
     }
     if part.slew_v_per_s is not None:
-        found["power_bandwidth_hz"] = output_stage.power_bandwidth_hz(
+        figures["power_bandwidth_hz"] = output_stage.power_bandwidth_hz(
             part.slew_v_per_s, clip_v / build.modules_per_channel
         )
     if part.r_output_ohm:
-        found["damping_factor"] = output_stage.damping_factor(
+        figures["damping_factor"] = output_stage.damping_factor(
             circuit.r_load, part.r_output_ohm * build.modules_per_channel
         )
     match part:
         case ClassABModule(safe_area=points_) if points_:
-            found["safe_area_share"] = _safe_area(state, [(p.v_device_v, p.i_a) for p in points_])
+            figures["safe_area_share"] = _safe_area(state, [(p.v_device_v, p.i_a) for p in points_])
         case ClassAModule(topology="push_pull"):
-            found["class_a_limit_w"] = output_stage.class_a_limit_w(circuit.i_bias_a, circuit.r_load)
-    return found
+            figures["class_a_limit_w"] = output_stage.class_a_limit_w(circuit.i_bias_a, circuit.r_load)
+    return figures
 
 
 def _safe_area(state: PowerState, points: list[tuple[float, float]]) -> float:
@@ -97,7 +97,7 @@ def _class_d(solution: Solution) -> dict[str, float]:
     if coil is None:
         return {}
     legs = 2.0 if circuit.stage.bridge else 1.0
-    found = {
+    figures = {
         "filter_corner_hz": output_filter.corner_hz(coil.l_h, coil.c_f),
         # Each leg of a bridge sees half of the load.
         "filter_peak_db": output_filter.peak_db(coil.l_h, coil.c_f, circuit.r_load / legs),
@@ -108,8 +108,8 @@ def _class_d(solution: Solution) -> dict[str, float]:
     if circuit.stage.pumps:
         rest, playing = _pumping(solution)
         rise = output_stage.pumped_rise_v(rest, circuit.r_load, circuit.c, 20.0, playing) if playing else 0.0
-        found["pumped_20hz_v"] = rest + rise
-    return found
+        figures["pumped_20hz_v"] = rest + rise
+    return figures
 
 
 def _pumping(solution: Solution) -> tuple[float, int]:
@@ -138,19 +138,19 @@ def lockout_after_s(solution: Solution, v_lockout: float, f_hz: float) -> float:
 def _rails(solution: Solution) -> dict[str, float]:
     points = solution.points
     state = points.at_level
-    found: dict[str, float] = {
+    figures: dict[str, float] = {
         "rail_no_load_v": _highest(points.no_load),
         "rail_no_load_high_v": _highest(points.no_load_high),
         "rail_idle_v": points.idle.plus.mean(points.idle.plus.v_node),
     }
     if points.idle.circuit.steady_v == 0.0:
-        found["rail_idle_ripple_v_pp"] = float(np.ptp(points.idle.plus.v_node))
+        figures["rail_idle_ripple_v_pp"] = float(np.ptp(points.idle.plus.v_node))
     for key, rail in (("plus", state.plus), ("minus", state.minus)):
         if rail is not None:
-            found |= _one_rail(key, rail)
+            figures |= _one_rail(key, rail)
             if state.circuit.steady_v == 0.0:
-                found |= _diodes(key, rail)
-    return found
+                figures |= _diodes(key, rail)
+    return figures
 
 
 def _highest(state: PowerState) -> float:
@@ -158,7 +158,7 @@ def _highest(state: PowerState) -> float:
 
 
 def _one_rail(key: str, rail: RailSteadyState) -> dict[str, float]:
-    found = {
+    figures = {
         f"rail_{key}_mean_v": rail.mean(rail.v_node),
         f"rail_{key}_min_v": rail.v_min,
         f"rail_{key}_max_v": rail.v_max,
@@ -167,11 +167,11 @@ def _one_rail(key: str, rail: RailSteadyState) -> dict[str, float]:
         f"reservoir_{key}_ripple_a_rms": rail.rms(rail.i_cap_a),
     }
     if rail.i_series_a is not None and rail.i_cap2_a is not None and float(np.max(np.abs(rail.i_cap2_a))) > 0.0:
-        found[f"smoothing_{key}_rms_a"] = rail.rms(rail.i_series_a)
-        found[f"smoothing_{key}_cap_a_rms"] = rail.rms(rail.i_cap2_a)
+        figures[f"smoothing_{key}_rms_a"] = rail.rms(rail.i_series_a)
+        figures[f"smoothing_{key}_cap_a_rms"] = rail.rms(rail.i_cap2_a)
         assert rail.v_reservoir is not None
-        found[f"reservoir_{key}_ripple_v_pp"] = float(np.ptp(rail.v_reservoir))
-    return found
+        figures[f"reservoir_{key}_ripple_v_pp"] = float(np.ptp(rail.v_reservoir))
+    return figures
 
 
 def _diodes(key: str, rail: RailSteadyState) -> dict[str, float]:
@@ -192,8 +192,8 @@ def _heat(solution: Solution) -> dict[str, float]:
     programme_w = driven * points.programme.p_heat_w + resting * idle_w
     sink_c = sink_temperature_c(situation.ambient_c, programme_w, r_sink)
     each_w = points.programme.p_heat_w / (max(points.programme.driven, 1) * build.modules_per_channel)
-    found = _warming(solution, r_sink)
-    return found | {
+    figures = _warming(solution, r_sink)
+    return figures | {
         "heat_w": sine_w,
         "heat_programme_w": programme_w,
         "heat_idle_w": (driven + resting) * idle_w,
@@ -207,7 +207,7 @@ def _heat(solution: Solution) -> dict[str, float]:
 def _warming(solution: Solution, r_sink: float) -> dict[str, float]:
     """How the bias answers to the heat, where a module states its drift, and how long the sink takes."""
     build, rest, capacity = solution.build, solution.points.idle, solution.build.sink.heat_capacity_j_per_k
-    found, loop = {}, 0.0
+    figures, loop = {}, 0.0
     bias = build.module.bias
     tempco = None if bias is None else bias.tempco_per_k
     if bias is not None and tempco is not None:
@@ -217,19 +217,19 @@ def _warming(solution: Solution, r_sink: float) -> dict[str, float]:
         loop = thermal.bias_loop_gain(between, i_all, tempco, r_sink)
         heat_w = between * i_all
         rise = r_sink * heat_w / (1.0 - loop) if loop < 1.0 else math.inf
-        found = {"bias_loop_gain": loop, "bias_hot_a": bias.i_pair_a * (1.0 + tempco * rise)}
+        figures = {"bias_loop_gain": loop, "bias_hot_a": bias.i_pair_a * (1.0 + tempco * rise)}
     if capacity is not None:
-        found["sink_settle_s"] = thermal.wait_s(max(loop, 0.0), r_sink, capacity)
-    return found
+        figures["sink_settle_s"] = thermal.wait_s(max(loop, 0.0), r_sink, capacity)
+    return figures
 
 
 def _protection(solution: Solution) -> dict[str, float]:
     part, points = solution.build.protection, solution.points
-    found: dict[str, float] = {}
+    figures: dict[str, float] = {}
     if part.dc_threshold_v is not None and part.dc_time_constant_s is not None:
         rail = points.idle.plus.mean(points.idle.plus.v_node)
-        found["dc_trip_s"] = dc_and_coils.dc_trip_s(rail, part.dc_threshold_v, part.dc_time_constant_s)
-        found["dc_false_trip_hz"] = dc_and_coils.dc_false_trip_hz(
+        figures["dc_trip_s"] = dc_and_coils.dc_trip_s(rail, part.dc_threshold_v, part.dc_time_constant_s)
+        figures["dc_false_trip_hz"] = dc_and_coils.dc_false_trip_hz(
             points.clip_v_peak, part.dc_threshold_v, part.dc_time_constant_s
         )
     if part.coil_v is not None and part.coil_ohm is not None:
@@ -239,11 +239,11 @@ def _protection(solution: Solution) -> dict[str, float]:
             return dc_and_coils.coils_on_rail(v, part.coil_ohm or 1.0, part.coils, part.coil_wiring, dropper)
 
         highest = coils(_highest(points.no_load_high))
-        found["coil_v"] = coils(points.at_level.plus.mean(points.at_level.plus.v_node)).v_each
-        found["coil_high_v"] = highest.v_each
+        figures["coil_v"] = coils(points.at_level.plus.mean(points.at_level.plus.v_node)).v_each
+        figures["coil_high_v"] = highest.v_each
         if dropper:
-            found["dropper_w"] = highest.p_dropper_w
-    return found
+            figures["dropper_w"] = highest.p_dropper_w
+    return figures
 
 
 def _lamp(ahead: LampAhead) -> dict[str, float]:
@@ -281,14 +281,14 @@ def _transformer(solution: Solution) -> dict[str, float]:
     state, programme = points.at_level, points.programme
     winding = supply_flow.winding_rms_a(state.rails)
     i_level = min(rail.mean(rail.i_load_a) for rail in state.rails)
-    found = {}
+    figures = {}
     if (stays := solution.ahead.soft) is not None:
         assert solution.wall is not None
-        found["soft_start_w"] = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm
+        figures["soft_start_w"] = solution.wall.flow.i_rms_a**2 * solution.r_soft_ohm
         if stays.ntc is not None:
-            found["soft_start_c"] = stays.ntc.steady(solution.wall.flow.i_rms_a, solution.situation.ambient_c)[0]
-            found["soft_start_ohm"] = solution.r_soft_ohm
-    return found | {
+            figures["soft_start_c"] = stays.ntc.steady(solution.wall.flow.i_rms_a, solution.situation.ambient_c)[0]
+            figures["soft_start_ohm"] = solution.r_soft_ohm
+    return figures | {
         "rail_hold_s": transients.bleed_down_s(
             circuit.c + circuit.c2, _ohm(circuit.g_bleed), state.plus.v_min, build.module.v_rail_min, i_level
         ),
@@ -301,18 +301,18 @@ def _transformer(solution: Solution) -> dict[str, float]:
 def _surge(solution: Solution) -> dict[str, float]:
     """The current while reservoirs and core fill at switch-on."""
     build, circuit, each = solution.build, solution.points.circuit, solution.at_switch_on
-    count, found = supplies_in_all(build), {}
+    count, figures = supplies_in_all(build), {}
     cold = _soft_cold_ohm(each, solution)
     inrush, moment = time_course.worst_inrush(
         solution.bare_circuit.network, mains_source(circuit), circuit.turns_ratio, cold
     )
     if each is not None and solution.lamp is None and math.isfinite(each.bypass_s):
-        found["bridged_peak_a"] = count * time_course.bridged_peak_a(
+        figures["bridged_peak_a"] = count * time_course.bridged_peak_a(
             solution.bare_circuit.network, mains_source(circuit), circuit.turns_ratio, each,
             circuit.channels * circuit.i_idle_a, solution.situation.ambient_c,
         )  # fmt: skip
     copper = 0.5 * circuit.r_winding * circuit.turns_ratio**2 / circuit.halves
-    return found | {
+    return figures | {
         "inrush_peak_a": inrush * count,
         "inrush_phase_deg": moment,
         "core_inrush_a": circuit.v_crest * circuit.turns_ratio / (copper + cold) * count,
@@ -380,13 +380,13 @@ def _switcher(solution: Solution, supply: SwitcherSupply) -> dict[str, float]:
     assert draw is not None
     assert draw.bulk is not None
     p_in = draw.flow.p_w
-    found = {"bulk_mean_v": float(np.mean(draw.bulk.v[:-1])), "bulk_min_v": draw.bulk.v_trough}
+    figures = {"bulk_mean_v": float(np.mean(draw.bulk.v[:-1])), "bulk_min_v": draw.bulk.v_trough}
     if part.v_bulk_min_v is not None:
-        found["hold_up_s"] = wall.hold_up_s(solution.values["c_bulk"], draw.bulk.v_trough, part.v_bulk_min_v, p_in)
+        figures["hold_up_s"] = wall.hold_up_s(solution.values["c_bulk"], draw.bulk.v_trough, part.v_bulk_min_v, p_in)
     if part.r_inrush_ohm is not None:
         crest = math.sqrt(2.0) * solution.points.circuit.mains_v_rms
-        found["inrush_peak_a"] = crest / (part.r_inrush_ohm + solution.values["r_line"])
-    return found
+        figures["inrush_peak_a"] = crest / (part.r_inrush_ohm + solution.values["r_line"])
+    return figures
 
 
 def _battery(solution: Solution, supply: BatterySupply) -> dict[str, float]:
@@ -396,7 +396,7 @@ def _battery(solution: Solution, supply: BatterySupply) -> dict[str, float]:
     # A regulated converter is on for as much of the time as its volts ask; a proportional one nearly all of it.
     wanted = part.v_rail * part.turns_primary / (part.turns_secondary * draw.v)
     duty = min(wanted, MOST_DUTY) if part.control == "regulated" else MOST_DUTY
-    found = {
+    figures = {
         "battery_power_w": draw.p_w,
         "battery_i_mean_a": draw.i_a,
         "battery_v": draw.v,
@@ -419,10 +419,10 @@ def _battery(solution: Solution, supply: BatterySupply) -> dict[str, float]:
         "skin_depth_m": push_pull.skin_depth_m(f_hz),
     }  # fmt: skip
     if part.v_reference_v and part.r_divider_top_ohm and part.r_divider_bottom_ohm:
-        found["divider_rail_v"] = push_pull.divider_rail_v(
+        figures["divider_rail_v"] = push_pull.divider_rail_v(
             part.v_reference_v, part.r_divider_top_ohm, part.r_divider_bottom_ohm
         )
-    return found
+    return figures
 
 
 def _input_supply(solution: Solution, rest: PowerState) -> dict[str, float]:

@@ -37,10 +37,10 @@ def from_tolerance(value: float, tolerance: float) -> float:
 def known_input(part: PartModel, path: str, label: str, unit: str, tolerance: float) -> Input:
     """A property as the part has it: by its own tolerance or what was told of it; an estimate stays one."""
     value = value_at(part, path)
-    told = known_of(part, path)
-    if not told:
+    known = known_of(part, path)
+    if not known:
         return stated_input(label, value, unit, tolerance)
-    best = told[0]
+    best = known[0]
     how = How(best.how)
     source = f"{how}: {best.source}" if best.source else str(how)
     u = from_tolerance(value, tolerance if best.tol is None else best.tol)

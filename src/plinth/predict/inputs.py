@@ -16,17 +16,17 @@ from plinth.predict.supply_kinds import supply_numbers
 
 def inputs_of(build: Build, situation: Situation | None = None) -> dict[str, Input]:
     """All uncertain numbers of a build: supply, modules, load and sink; a load that is set replaces the part's."""
-    found: dict[str, Input] = supply_numbers(build.supply).inputs(build.supply)
-    found |= _module(build)
-    found["i_limit"] = _i_limit(build, situation)
-    found["r_load"] = known_input(build.load, "r_ohm", "load", "ohm", build.load.r_tol)
+    inputs: dict[str, Input] = supply_numbers(build.supply).inputs(build.supply)
+    inputs |= _module(build)
+    inputs["i_limit"] = _i_limit(build, situation)
+    inputs["r_load"] = known_input(build.load, "r_ohm", "load", "ohm", build.load.r_tol)
     if situation is not None and (situation.load_ohm is not None or build.load.voice_coil is not None):
         z, _ = situation.impedance(build)
-        found["r_load"] = Input(
+        inputs["r_load"] = Input(
             "load", z, "ohm", from_tolerance(z, build.load.r_tol if not situation.load_ohm else 0.0)
         )
-    found["r_sink"] = _sink(build.sink)
-    return {key: dataclasses.replace(given, key=key) for key, given in found.items()}
+    inputs["r_sink"] = _sink(build.sink)
+    return {key: dataclasses.replace(given, key=key) for key, given in inputs.items()}
 
 
 # How far a module's own current limit lies from what is stated: it follows a transistor's knee and its temperature.
@@ -43,7 +43,7 @@ def _i_limit(build: Build, situation: Situation | None) -> Input:
 
 def _module(build: Build) -> dict[str, Input]:
     part = build.module
-    found = {
+    inputs = {
         "gain": known_input(part, "gain", "module gain", "V/V", part.gain_tol),
         "i_quiescent": _i_quiescent(part),
         "r_junction": (
@@ -53,9 +53,9 @@ def _module(build: Build) -> dict[str, Input]:
         ),
     }
     if part.own_rectifier and build.hookup.own_bridge != "bypassed":
-        found["own_drop"] = Input("the module's own bridge", 0.8, "V", 0.08, True, "not stated; usual for one diode")
+        inputs["own_drop"] = Input("the module's own bridge", 0.8, "V", 0.08, True, "not stated; usual for one diode")
     if isinstance(part, ClassDModule):
-        return found | {
+        return inputs | {
             "r_out": known_input(part, "r_on_ohm", "switches and coils", "ohm", 0.20),
             "efficiency_stage": efficiency_input(part, "class D efficiency"),
             # A duty limit is a time over a period, and both wander.
@@ -63,7 +63,7 @@ def _module(build: Build) -> dict[str, Input]:
                 "largest modulation", part.modulation_max, "", from_tolerance(part.modulation_max, 0.02)
             ),
         }
-    return found | {
+    return inputs | {
         "v_sat": _v_sat(part, min(part.v_rail_nominal, build.supply.rough_rail_v)),
         "r_out": _r_out(part),
     }
@@ -83,12 +83,12 @@ def _i_quiescent(part: Module) -> Input:
         return Input(
             "quiescent current", value, "A", u, True, f"not all stated; {1000 * part.driver_a:g} mA for its drivers"
         )
-    found = stated_input("quiescent current", value, "A", 0.15)
+    quiescent = stated_input("quiescent current", value, "A", 0.15)
     paths = ("i_quiescent_stated_a" if part.i_quiescent_stated_a is not None else "bias.listed_mv", "i_driver_a")
     guessed = next(
         (quantity for quantity in (known_input(part, path, "", "", 0.0) for path in paths) if quantity.estimated), None
     )
-    return found if guessed is None else dataclasses.replace(found, estimated=True, why=guessed.why)
+    return quiescent if guessed is None else dataclasses.replace(quiescent, estimated=True, why=guessed.why)
 
 
 def _v_sat(part: ClassABModule | ClassAModule, rail_v: float) -> Input:

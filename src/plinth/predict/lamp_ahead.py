@@ -144,8 +144,8 @@ def lamp_ahead(
         # On one mains, what a short shows hardly depends on what else changes.
         others, shorted = near.others_k, near.shorted
     if look_around:
-        found = lamp.resting_points_k(behind.current_a)
-        others = tuple(seen for seen in found if abs(seen - t) > APART * t)
+        points_k = lamp.resting_points_k(behind.current_a)
+        others = tuple(seen for seen in points_k if abs(seen - t) > APART * t)
         circuit = circuit_of(build, situation, values)
         shorted = None if circuit.modules_away else _shorted(lamp, build, circuit)
     r = lamp.ohm(t)

@@ -107,7 +107,7 @@ def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
     chosen, why, near = (lamp_w, "the one you have", None) if lamp_w is not None else _chosen(single)
     behind = Situation(lamp_w=chosen)
     least = _values(single, share=LEFT_OVER_SHARE)
-    found, seen = _resting(single, behind, least, near, spread=True)
+    rest, seen = _resting(single, behind, least, near, spread=True)
     whole, _ = _resting(single, behind, _values(single), seen)
     part = whole if single.module.bias is None else _resting(single, behind, _values(single, share=PART_SHARE), seen)[0]
     alone, _ = _resting(single, behind.model_copy(update={"rail_load_a": 0.0}), _values(single), seen, spread=True)
@@ -120,7 +120,7 @@ def lamp_outlook(build: Build, lamp_w: float | None = None) -> LampOutlook:
         chosen,
         behind.mains_rms(build),
         alone,
-        least=found,
+        least=rest,
         part=part,
         whole=whole,
         full_alone=full_alone,
@@ -178,12 +178,12 @@ def _on_a_bad_day(build: Build, watts: float, near: LampAhead | None) -> AtRest:
 
 def _values(build: Build, *, share: float = 1.0) -> dict[str, Input]:
     """The inputs, the trimmers set to a share of the quiescent current."""
-    found = inputs_of(build)
+    inputs = inputs_of(build)
     if share != 1.0 and build.module.bias is not None:
         # The drivers draw what they draw, wherever the trimmer stands.
         left = build.module.driver_a + share * build.module.i_quiescent_a
-        found = {**found, "i_quiescent": dataclasses.replace(found["i_quiescent"], value=left)}
-    return found
+        inputs = {**inputs, "i_quiescent": dataclasses.replace(inputs["i_quiescent"], value=left)}
+    return inputs
 
 
 def _resting(
@@ -213,7 +213,7 @@ def _resting(
         return {"rail": rail, "share": circuit.i_idle_at(rail) / circuit.i_idle_a if circuit.i_idle_a else 1.0}
 
     nominal = {key: quantity.value for key, quantity in inputs.items()}
-    found = at(nominal)
+    at_nominal = at(nominal)
     lamp, u = seen, 0.0
     if spread:
         changes = [change for _, change in contributions(at, _of_rails(inputs))["rail"]]
@@ -221,12 +221,12 @@ def _resting(
         others = [situation.model_copy(update={"mains_v_rms": mains * (1.0 + OF_THE_MAINS)})]
         if situation.lamp_w is not None:
             others.append(situation.model_copy(update={"lamp_w": situation.lamp_w * (1.0 + OF_A_LAMP)}))
-        changes += [at(nominal, other)["rail"] - found["rail"] for other in others]
+        changes += [at(nominal, other)["rail"] - at_nominal["rail"] for other in others]
         u = math.sqrt(sum(change**2 for change in changes))
     t = None if lamp is None else lamp.t_k
     volts = None if lamp is None else lamp.i_rms_a * lamp.r_ohm
-    awake = found["rail"] >= build.module.v_rail_min
-    return AtRest(found["rail"], u, t, volts, awake, found["share"]), lamp
+    awake = at_nominal["rail"] >= build.module.v_rail_min
+    return AtRest(at_nominal["rail"], u, t, volts, awake, at_nominal["share"]), lamp
 
 
 def _of_rails(inputs: Mapping[str, Input]) -> dict[str, Input]:
@@ -239,7 +239,7 @@ def _of_rails(inputs: Mapping[str, Input]) -> dict[str, Input]:
 
 def _short(build: Build, situation: Situation, inputs: Mapping[str, Input]) -> tuple[Lamp, Shorted]:
     nominal = {key: quantity.value for key, quantity in inputs.items()}
-    found = lamp_ahead(build, situation, nominal, look_around=True)
-    assert found is not None, "there is a lamp"
-    assert found.shorted is not None, "it was asked for"
-    return found.lamp, found.shorted
+    ahead = lamp_ahead(build, situation, nominal, look_around=True)
+    assert ahead is not None, "there is a lamp"
+    assert ahead.shorted is not None, "it was asked for"
+    return ahead.lamp, ahead.shorted

@@ -88,18 +88,18 @@ def _step(build: Build, situation: Situation, mains_v: float) -> MainsStep:
             mains_v, 0.0, 0.0, primary_rms_a=core, u_primary_rms_a=0.0, awake=False, dwell_s=DWELL_ASLEEP_S
         )
     ahead = ahead_of(build)
-    found = rest_at(nominal, ahead)
+    resting = rest_at(nominal, ahead)
     # The current hardly depends on how warm a thermistor is.
     for _ in range(2 if ahead.warms else 0):
-        ahead = ahead.warmed(found["primary"], situation.ambient_c)
-        found = rest_at(nominal, ahead)
-    awake = found["rail"] >= build.module.v_rail_min
+        ahead = ahead.warmed(resting["primary"], situation.ambient_c)
+        resting = rest_at(nominal, ahead)
+    awake = resting["rail"] >= build.module.v_rail_min
     spread = contributions(lambda values: rest_at(values, ahead, COARSE), inputs)
     return MainsStep(
         mains_v,
-        found["rail"],
+        resting["rail"],
         combined(spread["rail"]),
-        primary_rms_a=found["primary"],
+        primary_rms_a=resting["primary"],
         u_primary_rms_a=combined(spread["primary"]),
         awake=awake,
         dwell_s=DWELL_AWAKE_S if awake else DWELL_ASLEEP_S,

@@ -44,15 +44,15 @@ def mains_changes(rough: Solution, nominal: Mapping[str, float], solved: Solve) 
     Each lies between nothing and its whole, and where one is large the others mostly are. So the 95 % band, twice the
     root of the sum of squares, reaches what those that move a figure the same way move it together.
     """
-    found: dict[str, list[tuple[Input, float]]] = {}
+    changes: dict[str, list[tuple[Input, float]]] = {}
     if rough.build.supply.transformer is None or rough.situation.lamp_w is not None:
-        return found
+        return changes
     before = figure_values(rough, surge=False)
     for given, after in _with_each(rough, nominal, solved):
         for name in MOVED:
             if name in before and name in after and math.isfinite(after[name] - before[name]):
-                found.setdefault(name, []).append((given, after[name] - before[name]))
-    return {name: _reaching(rows) for name, rows in found.items()}
+                changes.setdefault(name, []).append((given, after[name] - before[name]))
+    return {name: _reaching(rows) for name, rows in changes.items()}
 
 
 def _reaching(rows: list[tuple[Input, float]]) -> list[tuple[Input, float]]:
@@ -69,11 +69,11 @@ def _with_each(
 ) -> Iterator[tuple[Input, dict[str, float]]]:
     for given, build, situation, values in _each(rough.build, rough.situation, nominal):
         try:
-            found = solved(build, situation, values, COARSE)
+            changed = solved(build, situation, values, COARSE)
         except PhysicsError:
             # At the edge of what can run nothing more is told by it.
             continue
-        yield given, figure_values(found, surge=False)
+        yield given, figure_values(changed, surge=False)
 
 
 def _each(

@@ -151,7 +151,7 @@ def solve_points(
     """
     period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, grid)
     onsets: tuple[ClipOnset, ...] = ()
-    found: NetworkOnset | None = None
+    joint: NetworkOnset | None = None
     at_level: PowerState | None = None
     known = near.solved() if near is not None else {}
     same: dict[str, PowerState] = {}
@@ -174,10 +174,10 @@ def solve_points(
         if drive.level == 1.0 and all(abs(onset.v_peak - clip) < 1e-6 for onset in onsets):
             at_level = known_state(playing, period, drive.driven, clip, tuple(onset.v_cap_start for onset in onsets))
     else:
-        found = network_onset(at_clip, period, drive.driven, near.network_onset if near else None)
-        clip = found.v_peak
+        joint = network_onset(at_clip, period, drive.driven, near.network_onset if near else None)
+        clip = joint.v_peak
         if drive.level == 1.0:
-            at_level = as_power_state(playing, period, clip, drive.driven, found.state)
+            at_level = as_power_state(playing, period, clip, drive.driven, joint.state)
     rails_v, held = clip, clip > circuit.v_at_limit
     if held:
         clip, at_level = circuit.v_at_limit, None
@@ -192,7 +192,7 @@ def solve_points(
         drive=drive,
         grid=grid,
         onsets=onsets,
-        network_onset=found,
+        network_onset=joint,
         clip_v_peak=clip,
         at_level=at_level,
         further=Further(circuit, playing, period, known),

@@ -47,7 +47,7 @@ def solved_together(
     asked: Sequence[Asked], grid: Grid, near: OperatingPoints, near_further: Mapping[str, tuple[ClipOnset, ...]]
 ) -> list[Together | None]:
     """What was found of each; None where it must be solved alone. ``near`` of a similar case."""
-    found: list[Together | None] = [None] * len(asked)
+    answers: list[Together | None] = [None] * len(asked)
     # Those that play into loads of the same names go together: a load from the shelf brings its own.
     groups: dict[tuple[Period, Drive, tuple[str, ...]], list[int]] = {}
     for k, build in enumerate(asked):
@@ -58,8 +58,8 @@ def solved_together(
         if len(members) >= FEWEST:
             some = _solve([asked[k] for k in members], period, drive, grid, near, near_further)
             for k, together in zip(members, some, strict=True):
-                found[k] = together
-    return found
+                answers[k] = together
+    return answers
 
 
 def _can(wanted: Asked) -> bool:
@@ -86,11 +86,11 @@ def _solve(
     by_one = [touched[k : k + each] for k in range(0, len(touched), each)]
     clips, states = [], []
     for build, pair in zip(asked, by_one, strict=True):
-        peaks = [found[0].v_peak for found in pair[:2] if found is not None]
+        peaks = [onset[0].v_peak for onset in pair[:2] if onset is not None]
         rails_v = min(peaks) if len(peaks) == 2 else 1.0
         clip = min(rails_v, build.circuit.v_at_limit)
         clips.append((rails_v, clip))
-        starts = [found[0].v_cap_start if found is not None else 0.0 for found in pair[:2]]
+        starts = [onset[0].v_cap_start if onset is not None else 0.0 for onset in pair[:2]]
         for v_peak in (drive.level * clip, drive.programme_level * clip):
             states += _level_tasks(build.circuit, period, drive.driven, v_peak, starts)
     playing = steady_states(states, period.step_s, period.near_v)
@@ -158,8 +158,8 @@ def _resting(asked: Sequence[Asked], drive: Drive, grid: Grid) -> list[list[Powe
         high = dataclasses.replace(circuit, mains_v_rms=circuit.mains_v_rms * drive.high_ratio)
         idle_a = circuit.channels * circuit.i_idle_a
         rests += [
-            _Rest(found, constant_current(amperes, period.steps), period)
-            for found, amperes in ((circuit, idle_a), (circuit, 0.0), (high, 0.0))
+            _Rest(rest, constant_current(amperes, period.steps), period)
+            for rest, amperes in ((circuit, idle_a), (circuit, 0.0), (high, 0.0))
         ]
     if len({rest.period for rest in rests}) > 1:
         # The quickest of them want a finer grid.
@@ -168,10 +168,10 @@ def _resting(asked: Sequence[Asked], drive: Drive, grid: Grid) -> list[list[Powe
     for rest in rests:
         emf = plain_emf(rest.circuit, rest.period)
         tasks.append(RailTask(rest.circuit.rail, emf, rest.load, _USUAL_START * float(emf.max())))
-    found = steady_states(tasks, rests[0].period.step_s, rests[0].period.near_v)
+    solved = steady_states(tasks, rests[0].period.step_s, rests[0].period.near_v)
     states = [
         None if rail is None else PowerState(rest.circuit, rest.period, 0.0, 0, rail, rail)
-        for rest, rail in zip(rests, found, strict=True)
+        for rest, rail in zip(rests, solved, strict=True)
     ]
     return [states[k : k + 3] for k in range(0, len(states), 3)]
 
@@ -181,7 +181,7 @@ def _together(
     clip: tuple[float, float], playing: Sequence[RailSteadyState | None], resting: Sequence[PowerState | None],
     names: Sequence[str],
 ) -> Together | None:  # fmt: skip
-    onsets_found = [found[0] for found in touched if found is not None]
+    onsets_found = [pair[0] for pair in touched if pair is not None]
     rails = [rail for rail in playing if rail is not None]
     rest = [state for state in resting if state is not None]
     if len(onsets_found) < len(touched) or len(rails) < 4 or len(rest) < 3:

@@ -17,7 +17,7 @@ def contributions(compute: Compute, inputs: Mapping[str, Input]) -> dict[str, li
     """
     nominal = {key: quantity.value for key, quantity in inputs.items()}
     base = compute(nominal)
-    found: dict[str, list[tuple[Input, float]]] = {name: [] for name in base}
+    shares: dict[str, list[tuple[Input, float]]] = {name: [] for name in base}
     for key, quantity in inputs.items():
         if quantity.u == 0.0:
             continue
@@ -29,8 +29,8 @@ def contributions(compute: Compute, inputs: Mapping[str, Input]) -> dict[str, li
         for name, value in base.items():
             change = sign * (moved[name] - value)
             if change != 0.0 and math.isfinite(change):
-                found[name].append((quantity, change))
-    return found
+                shares[name].append((quantity, change))
+    return shares
 
 
 def as_contributions(changes: list[tuple[Input, float]]) -> tuple[Contribution, ...]:

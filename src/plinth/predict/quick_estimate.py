@@ -99,12 +99,12 @@ def made_ready(builds: Sequence[Build], known: WellKnown) -> list[Ready | None]:
             inputs = inputs_of(build, situation)
             asked.append(_asked(build, situation, inputs))
             places.append((k, inputs))
-    found: list[Ready | None] = [None] * len(builds)
+    readies: list[Ready | None] = [None] * len(builds)
     near_further = {name: onset.plain for name, onset in known.onsets.items()}
     together = solved_together(asked, QUICK, known.rough.points, near_further)
     for (k, inputs), estimate in zip(places, together, strict=True):
-        found[k] = None if estimate is None else Ready(inputs, estimate)
-    return found
+        readies[k] = None if estimate is None else Ready(inputs, estimate)
+    return readies
 
 
 def _asked(build: Build, situation: Situation, inputs: Mapping[str, Input]) -> Asked:
@@ -152,7 +152,7 @@ def load_powers(prediction: Prediction, known: WellKnown, ready: Ready | None = 
 
     Relative spread and worst phase are those of the known build.
     """
-    found, alike = {}, _alike(prediction.build, known.prediction.build)
+    powers, alike = {}, _alike(prediction.build, known.prediction.build)
     like = known.prediction["clip_worst_power_w"]
     for load in _loads(prediction.build):
         try:
@@ -165,8 +165,8 @@ def load_powers(prediction: Prediction, known: WellKnown, ready: Ready | None = 
             share = _relative_u(load, onset.held(known.worst_ratio), prediction, known)
         except PhysicsError:
             power = share = math.nan
-        found[load.identity] = dataclasses.replace(like, value=power, u=power * share)
-    return found
+        powers[load.identity] = dataclasses.replace(like, value=power, u=power * share)
+    return powers
 
 
 def _relative_u(load: Load, held: bool, prediction: Prediction, known: WellKnown) -> float:
@@ -200,11 +200,11 @@ def _onset_current(load: Load, prediction: Prediction) -> _Onset | None:
     return _Onset(points.circuit, points.rails_v_peak, points.onsets, points.network_onset)
 
 
-def _onset_together(load: Load, prediction: Prediction, found: tuple[ClipOnset, ...]) -> _Onset:
+def _onset_together(load: Load, prediction: Prediction, onsets: tuple[ClipOnset, ...]) -> _Onset:
     build = prediction.build.model_copy(update={"load": load})
     z, _ = _plainly(prediction.situation).impedance(build)
     circuit = dataclasses.replace(prediction.points.circuit, r_load=z)
-    return _Onset(circuit, min(onset.v_peak for onset in found), found)
+    return _Onset(circuit, min(onset.v_peak for onset in onsets), onsets)
 
 
 def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Onset:
@@ -225,5 +225,5 @@ def _onset_into(load: Load, prediction: Prediction, near: _Onset | None) -> _Ons
     if circuit.plain:
         plain = plain_onsets(circuit, period, drive.driven, near.plain if near else ())
         return _Onset(circuit, min(onset.v_peak for onset in plain), plain)
-    found = network_onset(circuit, period, drive.driven, near.network if near else None)
-    return _Onset(circuit, found.v_peak, network=found)
+    joint = network_onset(circuit, period, drive.driven, near.network if near else None)
+    return _Onset(circuit, joint.v_peak, network=joint)

@@ -87,11 +87,11 @@ def _most_a(can: Reservoir, v: float) -> float:
 
 
 def _step(mains_v: float, crest: float, r: float, cans: list[Reservoir], hours: float) -> ReformingStep:
-    rails, least, most = [], [], []
+    rails, least, maximum = [], [], []
     for can in cans:
         dry = held_v(crest, r, can.r_bleeder_ohm, 0.0)
         wet = held_v(crest, r, can.r_bleeder_ohm, sound_leakage_a(can.c_f * (1.0 + can.c_tol), can.v_rated, crest))
         rails.append(0.5 * (dry + wet))
         least.append(r * mean_current_a(crest, dry, r))
-        most.append(r * mean_current_a(crest, wet, r))
-    return ReformingStep(mains_v, min(rails), min(least), max(most), hours)
+        maximum.append(r * mean_current_a(crest, wet, r))
+    return ReformingStep(mains_v, min(rails), min(least), max(maximum), hours)

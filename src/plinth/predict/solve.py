@@ -64,7 +64,7 @@ def solution_of(
     lamp = lamp_ahead(build, situation, values, near.lamp if near else None, look_around=near is None and grid == FINE)
     ahead = ahead_of(build, lamp, near.ahead if near else None)
     try:
-        found = _behind(build, situation, values, grid, near, ahead)
+        sought = _behind(build, situation, values, grid, near, ahead)
     except RailCollapseError as error:
         if lamp is None:
             raise
@@ -74,13 +74,13 @@ def solution_of(
         ) from error
     # A thermistor is as warm as the current keeps it, and the current hardly depends on how warm it is.
     for _ in range(MOST_WARMINGS if ahead.warms else 0):
-        assert found.wall is not None, "a transformer hangs on the mains"
-        warmed = ahead.warmed(found.wall.flow.i_rms_a, situation.ambient_c)
+        assert sought.wall is not None, "a transformer hangs on the mains"
+        warmed = ahead.warmed(sought.wall.flow.i_rms_a, situation.ambient_c)
         if ahead.like(warmed):
             break
         ahead = warmed
-        found = _behind(build, situation, values, grid, found, ahead)
-    return found
+        sought = _behind(build, situation, values, grid, sought, ahead)
+    return sought
 
 
 def _behind(
@@ -211,19 +211,19 @@ def _worst_phase(figures: Mapping[str, Figure], rough: Solution) -> dict[str, Fi
     drive = drive_of(rough.build, rough.situation)
     circuit = drive.at_clip(rough.points.circuit)
     shared = rough.points.at_level.period.shared
-    found = {drive.phase_deg: rough.points.clip_v_peak}
+    by_phase = {drive.phase_deg: rough.points.clip_v_peak}
     slot = 0.0 if circuit.steady_v else 360.0 / shared.half_cycles
     for k in range(1, PHASES if slot else 0):
         phase = drive.phase_deg + slot * k / PHASES
         period = lay_period(circuit, drive.f_signal_hz, phase, COARSE)
-        found[phase] = (
+        by_phase[phase] = (
             min(onset.v_peak for onset in plain_onsets(circuit, period, drive.driven, rough.points.onsets))
             if circuit.plain
             else network_onset(circuit, period, drive.driven, rough.points.network_onset).v_peak
         )
-    worst = min(found, key=found.__getitem__)
+    worst = min(by_phase, key=by_phase.__getitem__)
     # The modules' own current limit knows no phase.
-    ratio = min(found[worst], circuit.v_at_limit) / rough.points.clip_v_peak
+    ratio = min(by_phase[worst], circuit.v_at_limit) / rough.points.clip_v_peak
     return {
         **worst_figures(figures, ratio),
         "clip_worst_phase_deg": _figure(
@@ -234,14 +234,14 @@ def _worst_phase(figures: Mapping[str, Figure], rough: Solution) -> dict[str, Fi
 
 def worst_figures(figures: Mapping[str, Figure], ratio: float) -> dict[str, Figure]:
     """Onset and power at the worst phase, where the onset is ``ratio`` of the one asked for."""
-    found = {}
+    worst = {}
     for name, like, scale in (
         ("clip_worst_v_peak", "clip_v_peak", ratio), ("clip_worst_power_w", "clip_power_w", ratio**2),
     ):  # fmt: skip
         near = figures[like]
         rows = tuple(dataclasses.replace(row, u_figure=scale * row.u_figure) for row in near.contributions)
-        found[name] = _figure(name, near.value * scale, near.u * scale, rows)
-    return found
+        worst[name] = _figure(name, near.value * scale, near.u * scale, rows)
+    return worst
 
 
 def _with_spread(values: Mapping[str, float], changes: Mapping[str, list[tuple[Input, float]]]) -> dict[str, Figure]:

@@ -49,7 +49,7 @@ def can_switch_on(solution: Solution) -> bool:
 def switch_on(solution: Solution, seconds: float = 0.5, steps: int = 200, phase_deg: float = 0.0) -> RailCourse:
     """From empty reservoirs, through the entry's soft start; the mains closes ``phase_deg`` after its zero crossing."""
     circuit, count = solution.bare_circuit, supplies_in_all(solution.build)
-    found = time_course.switch_on(
+    course = time_course.switch_on(
         circuit.network,
         mains_source(circuit),
         circuit.turns_ratio,
@@ -60,12 +60,12 @@ def switch_on(solution: Solution, seconds: float = 0.5, steps: int = 200, phase_
         steps=steps,
         ambient_c=solution.situation.ambient_c,
     )
-    v = found.v_load
+    v = course.v_load
     lamp_k = None
     if solution.lamp is not None:
-        lamp_k = np.interp(np.arange(len(found.t_s)), found.piece_ends, found.t_soft_c + time_course.KELVIN)
+        lamp_k = np.interp(np.arange(len(course.t_s)), course.piece_ends, course.t_soft_c + time_course.KELVIN)
     return RailCourse(
-        found.t_s, v[:, 0], v[:, 1] if circuit.rails > 1 else None, None, count * found.i_primary_a, lamp_k=lamp_k
+        course.t_s, v[:, 0], v[:, 1] if circuit.rails > 1 else None, None, count * course.i_primary_a, lamp_k=lamp_k
     )
 
 

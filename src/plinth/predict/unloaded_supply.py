@@ -44,13 +44,18 @@ def own_rails(build: Build, board: bool) -> OwnRails:
         return {"low": min(means), "high": max(means), "ripple": max(rail.v_max - rail.v_min for rail in rails)}
 
     nominal = {key: value.value for key, value in inputs.items()}
-    found = at(nominal)
+    at_nominal = at(nominal)
     changes = {"own": combined(contributions(at, inputs)["low"])}
     mains = situation.mains_rms(single)
     if mains and single.supply.follows_mains:
         high = situation.model_copy(update={"mains_v_rms": mains * (1.0 + OF_THE_MAINS)})
-        changes["mains"] = at(nominal, high)["low"] - found["low"]
-    return OwnRails(found["low"], found["high"], sum(change**2 for change in changes.values()) ** 0.5, found["ripple"])
+        changes["mains"] = at(nominal, high)["low"] - at_nominal["low"]
+    return OwnRails(
+        at_nominal["low"],
+        at_nominal["high"],
+        sum(change**2 for change in changes.values()) ** 0.5,
+        at_nominal["ripple"],
+    )
 
 
 def own_rails_or_none(build: Build, board: bool) -> OwnRails | None:

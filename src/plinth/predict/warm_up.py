@@ -43,7 +43,7 @@ def warm_up(solution: Solution) -> HeatCourse | None:
     feedback = np.array([[0.0, quiescent_w * drift], [0.0, 0.0]])
     # A bias that feeds itself takes longer; one that runs away is shown for a while.
     t = np.linspace(0.0, min(5.5 * network.slowest_s(feedback), 27.5 * r_sink * capacity), 600)
-    found = network.course_c(np.array([heat_w, 0.0]), ambient, np.full(2, ambient), t, feedback)
-    device, sink = found[:, 0], found[:, 1]
+    course_c = network.course_c(np.array([heat_w, 0.0]), ambient, np.full(2, ambient), t, feedback)
+    device, sink = course_c[:, 0], course_c[:, 1]
     amperes = None if bias is None or drift == 0.0 else bias.i_pair_a * (1.0 + drift * (sink - ambient))
     return HeatCourse(t, sink, device, amperes)

@@ -160,28 +160,28 @@ def share(
 
     ``work`` is a function of a module. Raises what it raises, and GivenUpError where nobody waits any more.
     """
-    found: dict[int, FoundT] = {}
+    answers: dict[int, FoundT] = {}
     todo = deque(range(len(items)))
     mine = [helper for helper in _helpers if len(items) > 1 and helper.taken.acquire(blocking=False)]
     helping: list[Helper] = []
     try:
-        while len(found) < len(items):
+        while len(answers) < len(items):
             still_wanted()
             for piece in mine:
                 if piece not in helping and todo and piece.begin(work, common):
                     helping.append(piece)
             for piece in helping:
-                piece.serve(todo, items, found)
+                piece.serve(todo, items, answers)
             # Who has items at hand may be slow, or lost: once nothing else is left they are done here too.
             if todo or not any(helper.awaited() for helper in helping):
-                k = todo.popleft() if todo else next((k for k in range(len(items)) if k not in found), None)
+                k = todo.popleft() if todo else next((k for k in range(len(items)) if k not in answers), None)
                 if k is not None:
-                    found[k] = work(common, items[k])
-            told(len(found) / len(items))
+                    answers[k] = work(common, items[k])
+            told(len(answers) / len(items))
     finally:
         for piece in mine:
             piece.taken.release()
-    return [found[k] for k in range(len(items))]
+    return [answers[k] for k in range(len(items))]
 
 
 # Of Linux, sys/prctl.h.

@@ -15,10 +15,10 @@ class RecordBook:
 
     def __init__(self, records: Iterable[Record] = (), *, practice: bool = False) -> None:
         self.practice = practice
-        found: dict[str, list[Record]] = {}
+        by_subject: dict[str, list[Record]] = {}
         for record in records:
-            found.setdefault(record.subject, []).append(record)
-        self._by_subject: dict[str, tuple[Record, ...]] = {key: tuple(held) for key, held in found.items()}
+            by_subject.setdefault(record.subject, []).append(record)
+        self._by_subject: dict[str, tuple[Record, ...]] = {key: tuple(held) for key, held in by_subject.items()}
 
     def adding(self, record: Record) -> "RecordBook":
         """The book with one record more."""

@@ -49,5 +49,5 @@ def marks_text(marks: Sequence[PhotoMark]) -> str:
 
 def read_marks(text: str) -> tuple[PhotoMark, ...]:
     """Marks from the file. Raises ValueError where they are none."""
-    found = json.loads(text)
-    return tuple(PhotoMark(float(mark["x"]), float(mark["y"]), str(mark["words"])) for mark in found)
+    marks = json.loads(text)
+    return tuple(PhotoMark(float(mark["x"]), float(mark["y"]), str(mark["words"])) for mark in marks)

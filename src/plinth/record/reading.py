@@ -57,8 +57,8 @@ class Reading:
 
     def number(self, name: str) -> float | None:
         """A fact that is a number; None where it is not there."""
-        found = self.facts.get(name)
-        return None if found is None or isinstance(found, str) else float(found)
+        fact = self.facts.get(name)
+        return None if fact is None or isinstance(fact, str) else float(fact)
 
     def word(self, name: str) -> str:
         """A fact that is a word; empty where it is not there."""
@@ -107,7 +107,7 @@ Record = Reading | Override | Confirmation | Finding
 
 def latest(records: Iterable[Record]) -> dict[str, Record]:
     """The last record of each subject, in the order given."""
-    found: dict[str, Record] = {}
+    newest: dict[str, Record] = {}
     for record in records:
-        found[record.subject] = record
-    return found
+        newest[record.subject] = record
+    return newest

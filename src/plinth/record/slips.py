@@ -101,7 +101,7 @@ def _scaled(meaning: Meaning, factor: float, slip: str) -> Meaning:
 
 
 def _slips(typed: str, as_typed: Meaning, others: Sequence[Request], kit: BenchKit) -> list[Meaning]:
-    found: list[Meaning] = []
+    meanings: list[Meaning] = []
     request = as_typed.request
     if request.form in ("level", "ripple"):
         level, own = level_of(typed, request), own_form(request)
@@ -113,7 +113,7 @@ def _slips(typed: str, as_typed: Meaning, others: Sequence[Request], kit: BenchK
             u = instrument.u(level.volts)
             slip = form.words
             facts = {**as_typed.facts, "form": str(form), "slip": slip}
-            found.append(
+            meanings.append(
                 judged(
                     dataclasses.replace(
                         as_typed, value=level.volts * share, u=None if u is None else u * share, slip=slip, form=form,
@@ -122,11 +122,11 @@ def _slips(typed: str, as_typed: Meaning, others: Sequence[Request], kit: BenchK
                 )
             )  # fmt: skip
     elif request.unit in ("V", "A"):
-        found += [
+        meanings += [
             _scaled(as_typed, 2.0**-0.5, "its peak, for rms"),
             _scaled(as_typed, 0.5, "twice it: both rails, or p-p for peak"),
         ]
-    found += [
+    meanings += [
         _scaled(as_typed, 0.1, "a tenth: 10:1 probe or decimal point"),
         _scaled(as_typed, 10.0, "ten times: 10:1 probe or decimal point"),
         _scaled(as_typed, 1e-3, "in thousandths"),
@@ -144,9 +144,9 @@ def _slips(typed: str, as_typed: Meaning, others: Sequence[Request], kit: BenchK
                 slip=f"read at: {other.title}",
                 facts={**as_typed.facts, "slip": "another place"},
             )
-            found.append(judged(there))
+            meanings.append(judged(there))
     # What tells the same value of the same place is one choice.
     distinct: dict[tuple[str, str], Meaning] = {}
-    for meaning in found:
+    for meaning in meanings:
         distinct.setdefault((meaning.request.key, f"{meaning.value:.3g}"), meaning)
     return list(distinct.values())

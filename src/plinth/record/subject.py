@@ -74,7 +74,7 @@ class Subject:
 def read_subject(text: str) -> Subject:
     """The subject that a text of the file tells of."""
     for kind, form in _FORMS.items():
-        found = form.fullmatch(text)
-        if found is not None:
-            return Subject(kind, **{"what": "", **found.groupdict()})
+        match = form.fullmatch(text)
+        if match is not None:
+            return Subject(kind, **{"what": "", **match.groupdict()})
     return Subject(Kind.OTHER, what=text)

@@ -130,7 +130,7 @@ def _outcomes(
 ) -> list[tuple[str, str, tuple[Outcome, ...]]]:
     """What the readings of each test say that count today, by test and channel."""
     book = RecordBook((record for line in diary if (record := record_of(line)) is not None), practice=practice)
-    build, found = prediction.build, []
+    build, by_test = prediction.build, []
     read = read_by_test(book)
     for kind in SHEETS:
         for channel in build.channels if read.get(kind.key) else ():
@@ -141,19 +141,19 @@ def _outcomes(
                 # What cannot be predicted here has nothing to be held against; its readings stand above.
                 continue
             if outcomes:
-                found.append((kind.name, channel, outcomes))
-    return found
+                by_test.append((kind.name, channel, outcomes))
+    return by_test
 
 
 def _latest_of_each_source(readings: Sequence[Reading]) -> list[Reading]:
     """The last of each cell from each source: one of another mains does not take its place."""
-    found = {(r.subject, tuple(sorted((r.conditions or {}).items(), key=str))): r for r in readings}
-    return list(found.values())
+    newest = {(r.subject, tuple(sorted((r.conditions or {}).items(), key=str))): r for r in readings}
+    return list(newest.values())
 
 
 def _by_test(readings: Sequence[Reading]) -> list[tuple[str, list[Reading]]]:
     """The last readings of every other test, under its name."""
-    found: list[tuple[str, list[Reading]]] = []
+    by_test: list[tuple[str, list[Reading]]] = []
     for kind in SHEETS:
         held = [
             r
@@ -161,8 +161,8 @@ def _by_test(readings: Sequence[Reading]) -> list[tuple[str, list[Reading]]]:
             if (about := read_subject(r.subject)).kind is Kind.TEST and about.what.startswith(f"{kind.key}:")
         ]
         if held:
-            found.append((kind.name, _latest(held)))
-    return found
+            by_test.append((kind.name, _latest(held)))
+    return by_test
 
 
 def _latest(readings: Sequence[Reading]) -> list[Reading]:
@@ -194,8 +194,8 @@ def part_words(part: Part) -> str:
 
 def _how(part: Part, path: str) -> str:
     """How a property is known, where that was told: `` (measured: own meter)``."""
-    told = known_of(part, path)
-    return "" if not told else f" ({told[0].how}{': ' if told[0].source else ''}{told[0].source})"
+    known = known_of(part, path)
+    return "" if not known else f" ({known[0].how}{': ' if known[0].source else ''}{known[0].source})"
 
 
 def rails_plot(prediction: Prediction) -> str:
@@ -227,8 +227,8 @@ def mains_plot(prediction: Prediction) -> str:
 
 
 def _responses(prediction: Prediction, readings: Sequence[Reading]) -> list[tuple[str, str, str]]:
-    found = [(channel, _response(channel, prediction, readings)) for channel in prediction.build.channels]
-    return [(channel, *response) for channel, response in found if response is not None]
+    by_channel = [(channel, _response(channel, prediction, readings)) for channel in prediction.build.channels]
+    return [(channel, *response) for channel, response in by_channel if response is not None]
 
 
 def _response(channel: str, prediction: Prediction, readings: Sequence[Reading]) -> tuple[str, str] | None:

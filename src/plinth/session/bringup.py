@@ -70,11 +70,11 @@ class BringUp:
 
     def _school_of(self, build_id: int) -> School:
         chosen = self._schools.get(str(build_id))
-        found = (
+        suitable = (
             school for school in SCHOOLS if school.key == chosen and not school.why_not(self._core.build_of(build_id))
         )
         # The first of them suits every build.
-        return next(found, SCHOOLS[0])
+        return next(suitable, SCHOOLS[0])
 
     def choose_school(self, key: str) -> bool:
         """Bring the current build up by another school from now on. What both ask for need not be read again."""
@@ -91,11 +91,11 @@ class BringUp:
         text, known = self.equipment_text, self._equipment_read
         if known is None or known[0] != text or known[1] is not self._core.build:
             try:
-                found = read_equipment(text, self._core.build)
+                read = read_equipment(text, self._core.build)
             except QuantityError:
                 # It went with the build as it was when it was typed; the field still shows it.
-                found = NOTHING
-            known = self._equipment_read = (text, self._core.build, found)
+                read = NOTHING
+            known = self._equipment_read = (text, self._core.build, read)
         return known[2]
 
     @property
@@ -138,9 +138,9 @@ class BringUp:
         if not self._is_precomputed(school):
             return ()
         idle = self.idle_rail_v()
-        found: tuple[StepStand, ...] = ()
+        all_stands: tuple[StepStand, ...] = ()
         if idle is not None:
-            found = school.stands(
+            all_stands = school.stands(
                 self._core.build,
                 channel,
                 idle,
@@ -148,8 +148,8 @@ class BringUp:
                 self.held_by_inspection,
                 self._known_for(school) or self.equipment,
             )
-        self._stands[channel] = (self._core.build, self._records.book, school, found)
-        return found
+        self._stands[channel] = (self._core.build, self._records.book, school, all_stands)
+        return all_stands
 
     def _records_grew(self, before: RecordBook, record: Record) -> None:
         """Channels that do not ask for what was just kept stand where they stood."""

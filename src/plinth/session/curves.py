@@ -44,7 +44,7 @@ def limit_of(prediction: Prediction, figure: Figure) -> tuple[float, str] | None
     return None
 
 
-def place_of(found: FigureMap, prediction: Prediction) -> tuple[float, float] | None:
+def place_of(drawn: FigureMap, prediction: Prediction) -> tuple[float, float] | None:
     """Where the build itself stands in a map (logarithms where an axis is logarithmic); None where it lies outside."""
     build, situation = prediction.build, prediction.situation
     stated = {
@@ -52,7 +52,7 @@ def place_of(found: FigureMap, prediction: Prediction) -> tuple[float, float] | 
         "battery_v": situation.battery(build),
     }  # fmt: skip
     place = []
-    for over in (found.across, found.up):
+    for over in (drawn.across, drawn.up):
         here = stated.get(over.key, getattr(situation, over.key, None)) if over.of_situation else None
         here = prediction.inputs[over.key].value if here is None and over.key in prediction.inputs else here
         if here is None or not over.low <= here <= over.high:

@@ -41,18 +41,18 @@ class BuildSearch:
         """The stations where what is over can be fixed."""
         return slots_for_clearing(self._core.plan_kept.build, self._predictions.margins)
 
-    def try_found(self, found: Candidate, fixed: Mapping[str, Part] = NOTHING) -> str:
+    def try_found(self, candidate: Candidate, fixed: Mapping[str, Part] = NOTHING) -> str:
         """Look at a build that was found, without keeping anything."""
-        return self._plan.try_parts(_parts(found, fixed))
+        return self._plan.try_parts(_parts(candidate, fixed))
 
-    def take_found(self, found: Candidate, wanted: Wanted, fixed: Mapping[str, Part] = NOTHING) -> bool:
+    def take_found(self, candidate: Candidate, wanted: Wanted, fixed: Mapping[str, Part] = NOTHING) -> bool:
         """Take its parts, as one step of undo; why stands in the diary."""
-        parts = _parts(found, fixed)
+        parts = _parts(candidate, fixed)
         if not parts:
             self._plan.leave_trial()
             return True
         return self._plan.swap_all(parts, f"Found for: {wanted.words}.")
 
 
-def _parts(found: Candidate, fixed: Mapping[str, Part]) -> dict[str, Part]:
-    return {**fixed, **{slot: item.part for slot, item in found.items.items() if item is not None}}
+def _parts(candidate: Candidate, fixed: Mapping[str, Part]) -> dict[str, Part]:
+    return {**fixed, **{slot: item.part for slot, item in candidate.items.items() if item is not None}}

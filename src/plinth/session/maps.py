@@ -28,7 +28,7 @@ def map_of(build: Build, situation: Situation, across: Choice, up: Choice, go_on
         return None
 
 
-def place_in(found: ClipMap, build: Build, situation: Situation) -> tuple[float, float] | None:
+def place_in(drawn: ClipMap, build: Build, situation: Situation) -> tuple[float, float] | None:
     """Where the build itself stands in a map (logarithms where an axis is logarithmic); None where it lies outside."""
     values = {key: quantity.value for key, quantity in inputs_of(build, situation).items()}
     try:
@@ -36,7 +36,7 @@ def place_in(found: ClipMap, build: Build, situation: Situation) -> tuple[float,
     except PhysicsError:
         return None
     place = []
-    for choice in (found.across, found.up):
+    for choice in (drawn.across, drawn.up):
         here = values.get(choice.key, getattr(circuit, choice.key, None))
         if here is None or not choice.low <= here <= choice.high:
             return None

@@ -126,13 +126,13 @@ class Photos:
     def picture(self, photo: Photo, *, whole: bool) -> bytes | None:
         """The scaled copy, or the original; None (and ``trouble``) where it is not as it was written."""
         try:
-            found = self._core.workshop.photo_picture(photo.number, whole=whole)
+            content = self._core.workshop.photo_picture(photo.number, whole=whole)
         except WorkshopError as error:
             self._core.tell.trouble(str(error))
             return None
-        if found is None:
+        if content is None:
             self._core.tell.trouble(f"{photo.name} is not as it was written, or gone. The other photos are whole.")
-        return found
+        return content
 
     def _changed(self) -> None:
         self._photos = None

@@ -65,8 +65,8 @@ class PowerNow:
         return True
 
     def _tell_switched(self) -> None:
-        for told in self.switched:
-            told()
+        for listener in self.switched:
+            listener()
 
     def switch_off(self) -> None:
         """Switch off, and write that down in the diary of the build that was on. On screen it is off at once.

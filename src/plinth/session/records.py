@@ -90,8 +90,8 @@ class Records:
             record = dataclasses.replace(record, origin=dataclasses.replace(record.origin, giver=Giver.SIMULATED))
         if not self._kept_line(build_id, lambda: self._core.workshop.keep_record(build_id, record)):
             return False
-        for told in self.kept:
-            told(record)
+        for listener in self.kept:
+            listener(record)
         return True
 
     def keep_all(self, records: Sequence[Override | Finding]) -> bool:
@@ -124,8 +124,8 @@ class Records:
             self.diary_size = (self.diary_size[0] + 1, self.diary_size[1] + (entry.reading is not None))
             if record is not None:
                 before, self.book = self.book, self.book.adding(record)
-                for told in self.grew:
-                    told(before, record)
+                for listener in self.grew:
+                    listener(before, record)
         self._core.tell.records_changed()
         return True
 

@@ -62,20 +62,20 @@ class Reminders:
 
     def _due_here(self) -> list[Reminder] | None:
         """Those of the current build; None while its steps are not known."""
-        found: list[Reminder] = []
+        due: list[Reminder] = []
         if not self._bring_up.steps_known:
             return None
         for channel in self._core.build.channels:
             stands = self._bring_up.stands(channel)
             if not stands:
                 return None
-            found += [
+            due += [
                 Reminder(self._core.current, self._core.build.key_of(channel), stand.step.title, at)
                 for stand in stands
                 if stand.stand in (Stand.DUE, Stand.OUTSIDE) and (at := self._due_at(stand)) is not None
             ]
         # What both channels ask for, of the supply that they share, is one thing.
-        return list({(reminder.words, reminder.at): reminder for reminder in reversed(found)}.values())
+        return list({(reminder.words, reminder.at): reminder for reminder in reversed(due)}.values())
 
     def _due_at(self, stand: StepStand) -> dt.datetime | None:
         if stand.due_at is not None:

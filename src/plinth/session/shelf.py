@@ -58,8 +58,8 @@ class Shelf:
         except OSError as error:
             return f"{path.name} could not be read ({error.strerror or error})."
         if size > MOST_BYTES:
-            most = f"{MOST_BYTES / 1e6:.0f} MB"
-            return f"Found {path.name} of {size / 1e6:.1f} MB, expected at most {most}: make it smaller."
+            maximum = f"{MOST_BYTES / 1e6:.0f} MB"
+            return f"Found {path.name} of {size / 1e6:.1f} MB, expected at most {maximum}: make it smaller."
         if not content:
             return f"Found {path.name} empty, expected a sheet, a picture or a text."
         kept: list[Paper] = []
@@ -113,13 +113,13 @@ class Shelf:
     def paper_content(self, paper: Paper) -> bytes | None:
         """What is in a paper; None (and ``trouble``) where it cannot be read as it was written."""
         try:
-            found = self._core.workshop.paper_content(paper.number)
+            content = self._core.workshop.paper_content(paper.number)
         except WorkshopError as error:
             self._core.tell.trouble(str(error))
             return None
-        if found is None:
+        if content is None:
             self._core.tell.trouble(f"{paper.name} is not as it was written, or gone. The other papers are whole.")
-        return found
+        return content
 
     def parts(self, kind: type[Part]) -> list[Part]:
         """The parts of one kind on the shelf that are not hidden."""
@@ -160,12 +160,12 @@ class Shelf:
     def take_in_parts(self, path: Path) -> str:
         """Parts from a file written by Plinth (JSON or CSV); a sentence on what came of it."""
         try:
-            found = read_items(path)
+            items = read_items(path)
         except BuildFileError as error:
             return str(error)
-        if not self._add_to_shelf(found, f"{len(found)} parts taken in from {path.name}"):
+        if not self._add_to_shelf(items, f"{len(items)} parts taken in from {path.name}"):
             return "They could not be kept."
-        return f"{len(found)} part{'s' * (len(found) != 1)} taken in from {path.name}."
+        return f"{len(items)} part{'s' * (len(items) != 1)} taken in from {path.name}."
 
     def write_parts(self, path: Path, items: Sequence[ShelfItem]) -> str:
         """Write parts as JSON or CSV, by the file's ending; a sentence on what came of it."""
@@ -218,9 +218,9 @@ class Shelf:
         self._shelf_changed()
         return words
 
-    def _add_to_shelf(self, found: Sequence[tuple[Part, Stock]], words: str) -> bool:
+    def _add_to_shelf(self, parts: Sequence[tuple[Part, Stock]], words: str) -> bool:
         made: list[ShelfItem] = []
-        if not self._core.attempt(lambda: made.extend(self._core.workshop.add_items(found))):
+        if not self._core.attempt(lambda: made.extend(self._core.workshop.add_items(parts))):
             return False
         numbers = [item.number for item in made]
         self._shelf_steps.append((words, lambda: self._core.workshop.remove_items(numbers)))

@@ -112,10 +112,10 @@ class ShelfLook:
             self._made_for = (plan.build, plan.situation)
         items = [i for i in self._session.shelf.items(KINDS[self.slot]) if self.with_hidden or not i.stock.hidden]
         self.every = len(items)
-        found = [item for item in items if self.query.met(item)]
+        matching = [item for item in items if self.query.met(item)]
         if self.only_fitting:
-            found = [item for item in found if not self._why_not(item)]
-        self.rows = tuple(self._in_order(found))
+            matching = [item for item in matching if not self._why_not(item)]
+        self.rows = tuple(self._in_order(matching))
         if self._in_sight == (0, 0):
             # Whoever opens the shelf sees the part that is fitted, in the midst of others.
             fitted = next((k for k, item in enumerate(self.rows) if item.part == self.fitted), 0)
@@ -165,9 +165,9 @@ class ShelfLook:
         def work(_task: object) -> tuple[Consequence, Consequence]:
             return consequence(known, as_it_is), consequence(known, part)
 
-        def done(found: object) -> None:
-            assert isinstance(found, tuple)
-            now, then = found
+        def done(answer: object) -> None:
+            assert isinstance(answer, tuple)
+            now, then = answer
             if asked == self._asked:
                 say(effect_words(now, then, self._loads()))
 
@@ -187,7 +187,7 @@ class ShelfLook:
     def sort_value(self, item: ShelfItem) -> tuple[int, float | str]:
         """What a part is sorted by: whether it is known, and its value."""
         value: float | str
-        found = self._found.get(item.part) or Consequence()
+        known = self._found.get(item.part) or Consequence()
         if self.sorted_by == PART:
             return (0, item.part.name.lower())
         if self.sorted_by == COSTS:
@@ -196,14 +196,14 @@ class ShelfLook:
         elif self.sorted_by == DRAWER:
             value = float(item.stock.in_drawer) if item.stock.in_drawer else math.nan
         elif self.sorted_by == RAIL:
-            value = math.nan if found.rail is None else found.rail.value
+            value = math.nan if known.rail is None else known.rail.value
         elif self.sorted_by == MARGIN:
-            value = found.room
+            value = known.room
         elif self.sorted_by == VALUE:
             each = item.stock.each_at(1)
-            value = found.watts / each if each else math.nan
-        elif self.sorted_by in found.powers or any(head.key == self.sorted_by and head.of_build for head in self.heads):
-            value = found.powers[self.sorted_by].value if self.sorted_by in found.powers else math.nan
+            value = known.watts / each if each else math.nan
+        elif self.sorted_by in known.powers or any(head.key == self.sorted_by and head.of_build for head in self.heads):
+            value = known.powers[self.sorted_by].value if self.sorted_by in known.powers else math.nan
         else:
             column = next((column for column in columns_of((type(item.part),)) if column.head == self.sorted_by), None)
             value = math.nan if column is None else column.key(item.part)
@@ -216,8 +216,8 @@ class ShelfLook:
         self._asked += 1
 
     def _why_not(self, item: ShelfItem) -> str:
-        found = self._found.get(item.part)
-        return "" if found is None else found.why_not
+        known = self._found.get(item.part)
+        return "" if known is None else known.why_not
 
     def _go_on(self) -> None:
         wanted = self._next() if self.slot and self._under_way != self._asked else []
@@ -233,32 +233,32 @@ class ShelfLook:
         self._session.jobs.ask("shelf", work, self._take, self._failed)
 
     def _next(self) -> list[Part]:
-        most = AT_A_TIME if self._here is None else at_a_time(self._here)
+        maximum = AT_A_TIME if self._here is None else at_a_time(self._here)
         first, last = self._in_sight
         order: Sequence[ShelfItem] = (*self.rows[first : last + 1], *self.rows)
-        found: dict[Part, None] = {}
+        parts: dict[Part, None] = {}
         for item in order:
             if item.part not in self._found:
-                found[item.part] = None
-                if len(found) == most:
+                parts[item.part] = None
+                if len(parts) == maximum:
                     break
-        return list(found)
+        return list(parts)
 
     def _take(self, got: object) -> None:
         assert isinstance(got, tuple)
-        asked, here, found = got
+        asked, here, answers = got
         if asked != self._asked:
             # Of another build, or of another slot: asked anew.
             self._go_on()
             return
         self._under_way = None
         self._here = here
-        self._found |= found
+        self._found |= answers
         if (self.only_fitting or self.sorted_by not in (PART, COSTS, DRAWER)) and not self._next():
             # All are known: only now the order holds.
             self.refresh()
             return
-        self._computed([k for k, item in enumerate(self.rows) if item.part in found])
+        self._computed([k for k, item in enumerate(self.rows) if item.part in answers])
         self._go_on()
 
     def _failed(self, error: Exception) -> None:
@@ -279,8 +279,8 @@ def become(known: Here, parts: list[Part]) -> dict[Part, Consequence]:
     """What the build becomes with each, in pieces that helpers may take: as large as is quickest."""
     size = max(1, math.ceil(len(parts) / 2 if known.quick else len(parts) / 4))
     pieces = [parts[k : k + size] for k in range(0, len(parts), size)]
-    found = [item for piece in share(consequences, known, pieces) for item in piece]
-    return dict(zip(parts, found, strict=True))
+    answers = [item for piece in share(consequences, known, pieces) for item in piece]
+    return dict(zip(parts, answers, strict=True))
 
 
 def effect_words(now: Consequence, then: Consequence, loads: Mapping[str, str]) -> str:

@@ -59,7 +59,7 @@ def answer(request: SolveRequest) -> SolveAnswer:
 
 def answer_loads(request: SolveRequest, give_way: Callable[[], bool]) -> LoadAnswer | None:
     """Powers into every dummy load; None where ``give_way`` says in between that something newer is waiting."""
-    found: dict[str, Figure] = {}
+    powers: dict[str, Figure] = {}
     claimed: dict[str, Figure] = {}
     for load in request.build.loads:
         if give_way():
@@ -71,10 +71,10 @@ def answer_loads(request: SolveRequest, give_way: Callable[[], bool]) -> LoadAns
         except PhysicsError:
             # Into this load it cannot run; the others are still worth seeing.
             continue
-        found[load.identity] = prediction["clip_worst_power_w"]
+        powers[load.identity] = prediction["clip_worst_power_w"]
         claim = claim_for(here.module, load.r_ohm)
         if claim is not None and claim.definition in THD_OF:
             at = power_figure_at(prediction, THD_OF[claim.definition])
             if at is not None:
                 claimed[load.identity] = at
-    return LoadAnswer(request, found, claimed)
+    return LoadAnswer(request, powers, claimed)

@@ -17,11 +17,11 @@ def plan_state(session: Session) -> str:
 
 def inspect_state(session: Session) -> str:
     """Checks answered, of all; what is bad or in doubt first."""
-    found = session.bring_up.inspection()
-    wrong = sum(answer.finding is not None and not answer.sound for answer in found)
+    answers = session.bring_up.inspection()
+    wrong = sum(answer.finding is not None and not answer.sound for answer in answers)
     if wrong:
         return f"{wrong} not sound"
-    return f"{sum(answer.answered for answer in found)}/{len(found)}" if found else ""
+    return f"{sum(answer.answered for answer in answers)}/{len(answers)}" if answers else ""
 
 
 def power_up_state(session: Session) -> str:

@@ -32,8 +32,8 @@ class Variants:
         """Of which build each variant is one."""
         stored = self._core.workshop.setting(VARIANTS) or {}
         ids = {build.id for build in self._core.stored_builds}
-        found = {int(text): of for text, of in stored.items() if text.isdigit() and isinstance(of, int)}
-        return {number: of for number, of in found.items() if number in ids and of in ids}
+        origins = {int(text): of for text, of in stored.items() if text.isdigit() and isinstance(of, int)}
+        return {number: of for number, of in origins.items() if number in ids and of in ids}
 
     def all(self) -> list[StoredBuild]:
         """The variants of the current build; where it is one itself, that which it is one of, and the others."""
@@ -70,19 +70,19 @@ class Variants:
     def sides(self) -> list[VariantSide]:
         """What can be compared: the current build, its variants, its last versions that differ from it."""
         kept = self._core.plan_kept
-        found: list[VariantSide] = [(kept.build.name, kept.build, kept.situation)]
-        found += [(variant.build.name, variant.build, variant.situation) for variant in self.all()]
+        compared: list[VariantSide] = [(kept.build.name, kept.build, kept.situation)]
+        compared += [(variant.build.name, variant.build, variant.situation) for variant in self.all()]
         older = [
             version
             for version in self._records.versions()[:-1]
             if version.build is not None and version.build != kept.build
         ]
-        found += [
+        compared += [
             (f"version {version.number}", version.build, kept.situation)
             for version in older[-VERSIONS_SHOWN:]
             if version.build
         ]
-        return found
+        return compared
 
     def comparing(self) -> Callable[[Going], Compared]:
         """The comparison of all of them, to be run off the thread."""
@@ -114,6 +114,6 @@ class Variants:
 
 def _other(before: Build, after: Build, slot: str) -> bool:
     """Whether another thing stands in a slot than before."""
-    if slot not in {slot for found in stations(before) for slot in found.slots}:
+    if slot not in {slot for place in stations(before) for slot in place.slots}:
         return True
     return part_in(before, slot).identity != part_in(after, slot).identity

@@ -41,14 +41,14 @@ def views_of(prediction: Prediction | None) -> tuple[str, ...]:
     if prediction is None:
         return (ONE_PERIOD,)
     # Behind a lamp nothing plays.
-    found = [ONE_PERIOD, POWER_OFF] if prediction.situation.lamp_w else [ONE_PERIOD, BASS_NOTE, POWER_OFF]
+    views = [ONE_PERIOD, POWER_OFF] if prediction.situation.lamp_w else [ONE_PERIOD, BASS_NOTE, POWER_OFF]
     if transients.can_switch_on(prediction.solution):
-        found.insert(1, SWITCH_ON)
+        views.insert(1, SWITCH_ON)
         if prediction.situation.lamp_w is None:
-            found.insert(2, TURNED_UP)
+            views.insert(2, TURNED_UP)
     if prediction.build.sink.heat_capacity_j_per_k is not None:
-        found.append(WARM_UP)
-    return tuple(found)
+        views.append(WARM_UP)
+    return tuple(views)
 
 
 def pictures_of(view: str, prediction: Prediction) -> tuple[Picture, ...]:
@@ -62,12 +62,12 @@ def pictures_of(view: str, prediction: Prediction) -> tuple[Picture, ...]:
 def _rails(course: transients.RailCourse) -> list[Series]:
     keep = slice(None, None, max(1, len(course.t_s) // 3000))
     t, name = course.t_s[keep], "rail" if course.v_minus is None else "+ rail"
-    found = [Series(name, t, course.v_plus[keep], role="plus", unit="V", label=name, label_at="above")]
+    traces = [Series(name, t, course.v_plus[keep], role="plus", unit="V", label=name, label_at="above")]
     if course.v_minus is not None:
-        found.append(
+        traces.append(
             Series("− rail", t, -course.v_minus[keep], role="minus", unit="V", label="− rail", label_at="below")
         )
-    return found
+    return traces
 
 
 def _switch_on(prediction: Prediction) -> tuple[Picture, ...]:

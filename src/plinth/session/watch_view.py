@@ -16,23 +16,23 @@ _MILLI_BELOW_V = 0.5
 _MINUTES_FROM_S, _HOURS_FROM_S = 180.0, 3.0 * 3600.0
 
 
-def watch_picture(step: Step, found: Watched) -> Picture:
+def watch_picture(step: Step, watched: Watched) -> Picture:
     """Readings as discs, the window (from a known start: the course to it) as a band, the fit going on from them."""
     assert step.watch is not None, "it is watched"
-    t = np.array([point.t_s for point in found.points])
-    y = np.array([point.reading.value for point in found.points])
+    t = np.array([point.t_s for point in watched.points])
+    y = np.array([point.reading.value for point in watched.points])
     last = max(float(t[-1]) * 1.15, step.wait_s * 1.05, 3.0 * step.watch.tau_s, 1.0)
-    if found.left_s:
-        last = max(last, min(float(t[-1]) + found.left_s, 4.0 * last))
+    if watched.left_s:
+        last = max(last, min(float(t[-1]) + watched.left_s, 4.0 * last))
     x = np.linspace(0.0, last, 160)
     low, high = _window_shown(step, y)
     scale, unit = (1e3, "mV") if step.unit == "V" and max(abs(low), abs(high)) < _MILLI_BELOW_V else (1.0, step.unit)
     series = [_expected(step, x, low, high, scale, unit)]
-    if found.fit is not None:
+    if watched.fit is not None:
         ahead = x[x >= t[-1]]
-        gone = np.exp(-(ahead - t[-1]) / found.fit.tau_s)
-        spread = 2.0 * found.fit.u_end * (1.0 - gone) * scale
-        going = (found.fit.end - found.fit.off * gone) * scale
+        gone = np.exp(-(ahead - t[-1]) / watched.fit.tau_s)
+        spread = 2.0 * watched.fit.u_end * (1.0 - gone) * scale
+        going = (watched.fit.end - watched.fit.off * gone) * scale
         series.append(
             Series("from the readings", ahead, going, role="ink2", unit=unit, label="", label_at="above", spread=spread)
         )

@@ -248,7 +248,7 @@ def arriving(bill: Bill) -> dict[str, str]:
 
     A part of which nothing is ordered is not waited for: it may be fitted long since.
     """
-    found: dict[str, str] = {}
+    by_slot: dict[str, str] = {}
     for line in bill.lines:
         stock = line.stock
         if line.left_out or stock is None or line.needed <= stock.in_drawer:
@@ -256,8 +256,8 @@ def arriving(bill: Bill) -> dict[str, str]:
         if not (stock.ordered or stock.back_order):
             continue
         when = "no date known" if stock.due is None else f"expected {stock.due:%a} {stock.due.day} {stock.due:%b}"
-        found |= dict.fromkeys(line.slots, f"{line.part.name}, {when}")
-    return found
+        by_slot |= dict.fromkeys(line.slots, f"{line.part.name}, {when}")
+    return by_slot
 
 
 # What each piece of work needs besides what comes before it: the places of its parts.
@@ -271,7 +271,7 @@ _WORK: tuple[tuple[str, tuple[str, ...]], ...] = (
 
 def calendar(bill: Bill) -> tuple[Doable, ...]:
     """What can be done from when on, in the order in which it is done; each waits for all before it."""
-    found: list[Doable] = []
+    doable: list[Doable] = []
     since: dt.date | None = dt.date.min
     held = False
     for work, places in _WORK:
@@ -291,5 +291,5 @@ def calendar(bill: Bill) -> tuple[Doable, ...]:
                 waits.append(line.part.name)
                 since = None if due is None or since is None else max(since, due)
         held = held or bool(waits)
-        found.append(Doable(work, since, tuple(waits)))
-    return tuple(found)
+        doable.append(Doable(work, since, tuple(waits)))
+    return tuple(doable)

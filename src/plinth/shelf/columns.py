@@ -32,12 +32,12 @@ class PartColumn:
 
 def _of(head: str, path: str, unit: str, digits: int = 3) -> PartColumn:
     def value(part: Part) -> float | None:
-        found: float | None = value_at(part, path)
-        return found
+        number: float | None = value_at(part, path)
+        return number
 
     def text(part: Part) -> str:
-        found = value(part)
-        return "–" if found is None else shown(found, unit, digits) if unit else f"{found:g}"
+        number = value(part)
+        return "–" if number is None else shown(number, unit, digits) if unit else f"{number:g}"
 
     return PartColumn(head, text, lambda part: -1.0 if value(part) is None else float(value(part) or 0.0))
 
@@ -97,8 +97,8 @@ def _word(path: str) -> PartColumn:
 
 def _sized_area(head: str) -> PartColumn:
     def text(part: Part) -> str:
-        found = value_at(part, "a_m2")
-        return "–" if found is None else f"{1e6 * found:g} mm²"
+        number = value_at(part, "a_m2")
+        return "–" if number is None else f"{1e6 * number:g} mm²"
 
     return PartColumn(head, text, lambda part: float(value_at(part, "a_m2") or -1.0))
 

@@ -87,7 +87,7 @@ def _parts(builds: Sequence[Build]) -> list[Row]:
 
 
 def _has(build: Build, slot: str) -> bool:
-    return slot in {slot for found in stations(build) for slot in found.slots} and is_there(build, slot)
+    return slot in {slot for place in stations(build) for slot in place.slots} and is_there(build, slot)
 
 
 def _stated(builds: Sequence[Build], slot: str) -> list[Row]:
@@ -95,14 +95,14 @@ def _stated(builds: Sequence[Build], slot: str) -> list[Row]:
     parts = [part_in(build, slot) for build in builds]
     if len({type(part) for part in parts}) > 1:
         return []
-    found = []
+    rows = []
     for field in part_fields(parts[0]):
         if field.path in ("name", "maker"):
             continue
         values = tuple(_text(value_at(part, field.path), field.path, field.unit) for part in parts)
         if len(set(values)) > 1:
-            found.append(Row(f"{WORDS.get(slot, slot)}: {field.words.lower()}", values))
-    return found
+            rows.append(Row(f"{WORDS.get(slot, slot)}: {field.words.lower()}", values))
+    return rows
 
 
 def _text(value: object, path: str, unit: str) -> str:

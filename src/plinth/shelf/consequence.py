@@ -36,8 +36,8 @@ class Consequence:
     @property
     def watts(self) -> float:
         """The most that any load gets, W; NaN where nothing is known."""
-        found = [power.value for power in self.powers.values() if math.isfinite(power.value)]
-        return max(found) if found else math.nan
+        known_w = [power.value for power in self.powers.values() if math.isfinite(power.value)]
+        return max(known_w) if known_w else math.nan
 
     @property
     def room(self) -> float:
@@ -82,12 +82,12 @@ def consequence(here: Here, part: Part) -> Consequence:
 
 def _consequence(here: Here, tried: Build, ready: Ready | None) -> Consequence:
     try:
-        found = glance(tried, here.known, ready)
-        powers = load_powers(found, here.known, ready)
+        glanced = glance(tried, here.known, ready)
+        powers = load_powers(glanced, here.known, ready)
     except PhysicsError as error:
         return Consequence(why_not=_short(str(error)))
-    margins = tuple(margin for margin in judge(found) if here.slot == "load" or margin.key not in OF_THE_BENCH)
-    return Consequence(found.get("rail_no_load_v"), powers, tightest(margins))
+    margins = tuple(margin for margin in judge(glanced) if here.slot == "load" or margin.key not in OF_THE_BENCH)
+    return Consequence(glanced.get("rail_no_load_v"), powers, tightest(margins))
 
 
 def tightest(margins: tuple[Margin, ...]) -> Margin | None:

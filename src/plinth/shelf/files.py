@@ -77,15 +77,15 @@ def read_items(path: Path) -> list[tuple[Part, Stock]]:
         or not isinstance(document.get("parts"), list)
     ):
         raise BuildFileError([f"{path}: found no parts in it, expected a file with format {FORMAT!r}"])
-    found, wrong = [], []
+    items, wrong = [], []
     for number, entry in enumerate(document["parts"], 1):
         try:
-            found.append(_from_json(entry, f"{path}: part {number}"))
+            items.append(_from_json(entry, f"{path}: part {number}"))
         except BuildFileError as error:
             wrong += error.sentences
-    if wrong or not found:
+    if wrong or not items:
         raise BuildFileError(wrong or [f"{path}: found no part, expected at least one"])
-    return found
+    return items
 
 
 def _from_json(entry: object, where: str) -> tuple[Part, Stock]:
@@ -100,15 +100,15 @@ def _from_csv(text: str, where: str) -> list[tuple[Part, Stock]]:
     rows = list(csv.DictReader(io.StringIO(text)))
     if not rows or "kind" not in rows[0] or "name" not in rows[0]:
         raise BuildFileError([f"{where}: found no columns kind and name, expected a table of parts written by Plinth"])
-    found, wrong = [], []
+    items, wrong = [], []
     for number, row in enumerate(rows, 2):
         try:
-            found.append(_from_row(row, f"{where}: line {number}"))
+            items.append(_from_row(row, f"{where}: line {number}"))
         except BuildFileError as error:
             wrong += error.sentences
     if wrong:
         raise BuildFileError(wrong)
-    return found
+    return items
 
 
 def _from_row(row: dict[str, str | None], where: str) -> tuple[Part, Stock]:

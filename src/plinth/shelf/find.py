@@ -260,7 +260,7 @@ def slots_for_clearing(build: Build, margins: Sequence[Margin]) -> tuple[str, ..
 
 def slots_around(build: Build, slot: str) -> tuple[str, ...]:
     """What is chosen around a part that is at hand: the main stations besides its own."""
-    here = {slot for found in stations(build) for slot in found.slots}
+    here = {slot for place in stations(build) for slot in place.slots}
     first = "supply.transformer", "supply.switcher", "supply.source", "supply.converter"
     main = [entry for entry in (*first, "module", "supply.reservoir", "sink") if entry in here and entry != slot]
     return tuple(main[:MOST_STATIONS])
@@ -382,7 +382,7 @@ def _sort_out(
 def _numbers(build: Build, situation: Situation, field: _Field) -> dict[str, Array]:
     """The numbers of every combination: those of the build as it is, times what each part changes alone."""
     base = numbers_of(build, situation)
-    found = {key: np.full(field.count, value) for key, value in base.items()}
+    columns = {key: np.full(field.count, value) for key, value in base.items()}
     for slot, choices, index in zip(field.slots, field.choices, field.index, strict=True):
         rows = []
         for item in choices:
@@ -392,10 +392,10 @@ def _numbers(build: Build, situation: Situation, field: _Field) -> dict[str, Arr
         for key, value in base.items():
             column = np.array([row[key] for row in rows])
             if value == 0.0:
-                found[key] = found[key] + column[index]
+                columns[key] = columns[key] + column[index]
             else:
-                found[key] = found[key] * (column / value)[index]
-    return found
+                columns[key] = columns[key] * (column / value)[index]
+    return columns
 
 
 def _order(rank: Rank, screened: _Screened, price: Array) -> NDArray[np.intp]:
@@ -408,7 +408,7 @@ def _order(rank: Rank, screened: _Screened, price: Array) -> NDArray[np.intp]:
     return np.asarray(rows[np.lexsort(keys[rank])])
 
 
-def _ranked(rank: Rank, found: list[Candidate]) -> list[Candidate]:
+def _ranked(rank: Rank, candidates: list[Candidate]) -> list[Candidate]:
     def cost(candidate: Candidate) -> float:
         return math.inf if candidate.price is None else candidate.price
 
@@ -418,7 +418,7 @@ def _ranked(rank: Rank, found: list[Candidate]) -> list[Candidate]:
         "most room": lambda candidate: (-candidate.room, cost(candidate)),
         "most watts for the money": lambda candidate: (-candidate.watts / max(cost(candidate), 1.0), cost(candidate)),
     }
-    return sorted(found, key=keys[rank])
+    return sorted(candidates, key=keys[rank])
 
 
 def _at_a_glance(known: WellKnown, wanted: Wanted, items: Mapping[str, ShelfItem | None], price: float) -> Candidate:
@@ -456,8 +456,8 @@ def _in_full(situation: Situation, wanted: Wanted, candidate: Candidate) -> Cand
 def _judged(wanted: Wanted, candidate: Candidate, prediction: Prediction) -> Candidate:
     margins = tuple(margin for margin in judge(prediction) if margin.key not in OF_THE_BENCH)
     sink = max(prediction["sink_c"], prediction["sink_idle_c"], key=lambda figure: figure.value)
-    found = dataclasses.replace(candidate, sink=sink, margin=tightest(margins))
-    return dataclasses.replace(found, miss=_miss(wanted, found, margins))
+    seen = dataclasses.replace(candidate, sink=sink, margin=tightest(margins))
+    return dataclasses.replace(seen, miss=_miss(wanted, seen, margins))
 
 
 def _miss(wanted: Wanted, candidate: Candidate, margins: Sequence[Margin]) -> Miss | None:

@@ -44,7 +44,7 @@ def numbers_of(build: Build, situation: Situation) -> dict[str, float]:
     """The numbers of a build that the closed forms need."""
     values = {key: quantity.value for key, quantity in inputs_of(build, situation).items()}
     module, supply = build.module, build.supply
-    found = {
+    numbers = {
         "own_drop": values.get("own_drop", 0.0), "r_load": values.get("r_load", situation.impedance(build)[0]),
         "v_sat": values.get("v_sat", 0.0), "r_out": values["r_out"], "i_limit": values["i_limit"],
         "modulation": values.get("modulation", 1.0), "i_idle": values["i_quiescent"],
@@ -55,7 +55,7 @@ def numbers_of(build: Build, situation: Situation) -> dict[str, float]:
         "c": min(values["c"], values.get("c_minus", values["c"])),
         "one_ended": float(isinstance(module, ClassAModule) and module.topology == "single_ended"),
     }  # fmt: skip
-    return found | supply_numbers(supply).quick(build, situation, values)
+    return numbers | supply_numbers(supply).quick(build, situation, values)
 
 
 def quick(build: Build, situation: Situation, numbers: Mapping[str, Array]) -> Quick:
@@ -105,5 +105,5 @@ def _heat(
     linear = between * v / (math.pi * n["r_load"]) * (2.0 if single or pair == 2.0 else 1.0) - given + rest
     switched = given * (1.0 / n["efficiency"] - 1.0) + rest
     heat = np.where(n["class_d"] > 0.0, switched, linear)
-    found: Array = np.where(n["class_a"] > 0.0, np.maximum(rest - given, linear - rest), heat)
-    return np.maximum(found, 0.0)
+    heat_w: Array = np.where(n["class_a"] > 0.0, np.maximum(rest - given, linear - rest), heat)
+    return np.maximum(heat_w, 0.0)

@@ -87,20 +87,20 @@ def fixes(known: WellKnown, key: str, items: Sequence[ShelfItem], go_on: GoOn = 
         return []
     slots = {slot for station in stations(build) for slot in station.slots}
     places = [place for place in PLACES.get(key, ()) if place.slot in slots]
-    found: list[Fix] = []
+    offered: list[Fix] = []
     for k, place in enumerate(places):
-        found += _turned(known, key, place, before)
+        offered += _turned(known, key, place, before)
         if not go_on(0.4 * (k + 1) / len(places)):
-            return _in_order(found)
+            return _in_order(offered)
     candidates = [
         (slot, item) for slot in dict.fromkeys(place.slot for place in places) for item in _others(build, slot, items)
     ]
     for k, (slot, item) in enumerate(candidates):
         fix = _exchanged(known, key, slot, item, before)
-        found += [] if fix is None else [fix]
+        offered += [] if fix is None else [fix]
         if not go_on(0.4 + 0.5 * (k + 1) / len(candidates)):
-            return _in_order(found)
-    shown_first = _in_order(found)
+            return _in_order(offered)
+    shown_first = _in_order(offered)
     held = []
     for k, fix in enumerate(shown_first):
         seen = _seen_in_full(known, key, fix)
@@ -142,14 +142,14 @@ def _seen(known: WellKnown, build: Build, key: str) -> _Seen | None:
     return _gone_or(prediction, _seen_of(prediction, key), key)
 
 
-def _gone_or(prediction: Prediction, found: _Seen | None, key: str) -> _Seen | None:
-    if found is None and key in _GONE_IS_CLEAR:
+def _gone_or(prediction: Prediction, seen: _Seen | None, key: str) -> _Seen | None:
+    if seen is None and key in _GONE_IS_CLEAR:
         # These are only there to say what is missing, or what it is meant for.
         label, sentence = _GONE_IS_CLEAR[key]
         said = said_margin(key, label, "rails", state=State.CLEAR, said="said", words="", sentence=sentence, fix="")
         over = frozenset(margin.label for margin in judge(prediction) if margin.state is State.OVER)
         return _Seen(said, over, prediction["clip_worst_power_w"].value)
-    return found
+    return seen
 
 
 def _better(then: _Seen | None, before: _Seen) -> bool:
@@ -225,9 +225,9 @@ def _least(tried: Callable[[float], tuple[Part, _Seen] | None], before: _Seen) -
     """The smallest factor that clears it; where nothing does, the smallest that brings it from over to close."""
     factor, last, best = FIRST, 1.0, None
     while factor <= FURTHEST:
-        found = tried(factor)
-        if found is not None and found[1].margin.state is State.CLEAR:
-            low, high, clear = last, factor, found
+        seen = tried(factor)
+        if seen is not None and seen[1].margin.state is State.CLEAR:
+            low, high, clear = last, factor, seen
             while high / low > 1.02:
                 middle = math.sqrt(low * high)
                 between = tried(middle)
@@ -236,8 +236,8 @@ def _least(tried: Callable[[float], tuple[Part, _Seen] | None], before: _Seen) -
                 else:
                     low = middle
             return clear
-        if best is None and found is not None and _better(found[1], before):
-            best = found
+        if best is None and seen is not None and _better(seen[1], before):
+            best = seen
         last, factor = factor, factor**1.6 if factor < 1.5 else factor * 1.5
     return best
 
@@ -311,7 +311,7 @@ def _fix(slot: str, part: Part, words: str, then: _Seen, before: _Seen) -> Fix:
     return Fix(slot, part, words, then.margin, (before.watts, then.watts), tuple(sorted(then.over - before.over)))
 
 
-def _in_order(found: list[Fix]) -> list[Fix]:
+def _in_order(offered: list[Fix]) -> list[Fix]:
     """What clears it and harms nothing first, then what changes the power least, then what costs least."""
 
     def change(fix: Fix) -> tuple[object, ...]:
@@ -319,9 +319,9 @@ def _in_order(found: list[Fix]) -> list[Fix]:
         cost = math.inf if fix.cost is None else fix.cost
         return (not fix.clears, len(fix.worse), round(moved, 2), cost)
 
-    values = [fix for fix in found if fix.item is None]
+    values = [fix for fix in offered if fix.item is None]
     parts: dict[str, list[Fix]] = {}
-    for remedy in sorted((fix for fix in found if fix.item is not None), key=change):
+    for remedy in sorted((fix for fix in offered if fix.item is not None), key=change):
         kept = parts.setdefault(remedy.slot, [])
         if len(kept) < PARTS_EACH:
             kept.append(remedy)

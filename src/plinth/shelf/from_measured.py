@@ -61,7 +61,7 @@ def transformer_from(measured: MeasuredTransformer, name: str) -> Transformer:
         # The rating's own doubt goes into the regulation one to one, but the resistance behind it is measured.
         tol = REGULATION_TOL + va_tol
         why = f"{shown(r, 'ohm')} of a half with the primary's, 50 K warmer"
-    told = (
+    facts = (
         Told(field="va", how=How.ESTIMATED, value=_three(va), tol=va_tol, source=va_why),
         Told(field="regulation", how=How.ESTIMATED, value=_three(regulation), tol=min(tol, 0.9), source=why),
         Told(field="v_secondary_rms", how=How.ESTIMATED, value=_three(v_rated), tol=VOLTS_TOL,
@@ -71,7 +71,7 @@ def transformer_from(measured: MeasuredTransformer, name: str) -> Transformer:
     return Transformer(
         name=name, maker="–", core=measured.core, secondaries=measured.secondaries, va=_three(va),
         v_primary_rms=measured.v_mains_rms, v_secondary_rms=_three(v_rated), v_secondary_tol=VOLTS_TOL,
-        regulation=_three(regulation), told=told,
+        regulation=_three(regulation), told=facts,
     )  # fmt: skip
 
 

@@ -145,12 +145,12 @@ def _first_rail(requirement: Requirement) -> float:
 
 def assumed(part: Part, source: str = "usual for its kind") -> Part:
     """The part with every number in it marked as assumed."""
-    told = tuple(
+    facts = tuple(
         Told(field=field.path, how=How.ASSUMED, value=value_at(part, field.path), source=source)
         for field in part_fields(part)
         if field.number and value_at(part, field.path) is not None
     )
-    return part.model_copy(update={"told": told})
+    return part.model_copy(update={"told": facts})
 
 
 def _built(requirement: Requirement, rail: float, *, single: bool = False) -> Build:

@@ -36,7 +36,7 @@ def influence(prediction: Prediction) -> dict[str, float]:
 
     Standard uncertainties, so what is known well counts for little: what is worth knowing better stands first.
     """
-    found: dict[str, float] = {}
+    shares: dict[str, float] = {}
     for name in LOOKED_AT:
         figure = prediction.get(name)
         if figure is None or not figure.known or figure.value == 0.0:
@@ -44,8 +44,8 @@ def influence(prediction: Prediction) -> dict[str, float]:
         for row in figure.contributions:
             for path in FIELDS_OF_INPUT.get(row.key, ()):
                 share = abs(row.u_figure / figure.value)
-                found[path] = max(found.get(path, 0.0), share)
-    return found
+                shares[path] = max(shares.get(path, 0.0), share)
+    return shares
 
 
 def ordered(part: Part, prediction: Prediction | None) -> tuple[list[PartField], list[PartField]]:
@@ -73,7 +73,7 @@ class StillAssumed:
 def still_assumed(build: Build, prediction: Prediction | None) -> list[StillAssumed]:
     """What is assumed or estimated in a build, in the order in which knowing it would narrow the result most."""
     shares = {} if prediction is None else influence(prediction)
-    found = []
+    assumed_values = []
     for slot in (slot for station in stations(build) for slot in station.slots):
         part = part_in(build, slot)
         for field in part_fields(part):
@@ -81,8 +81,8 @@ def still_assumed(build: Build, prediction: Prediction | None) -> list[StillAssu
             named = field.path in MOVING
             if field.path.endswith("_tol") or not field.number:
                 continue
-            told = known_of(part, field.path)
-            guessed = bool(told) and not How(told[0].how).trusted
+            known = known_of(part, field.path)
+            guessed = bool(known) and not How(known[0].how).trusted
             if guessed or (named and how_known(part, field.path) is How.UNKNOWN):
-                found.append(StillAssumed(part.name, field.words, shares.get(field.path, 0.0), guessed))
-    return sorted(found, key=lambda row: -row.share)
+                assumed_values.append(StillAssumed(part.name, field.words, shares.get(field.path, 0.0), guessed))
+    return sorted(assumed_values, key=lambda row: -row.share)

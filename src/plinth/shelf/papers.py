@@ -36,7 +36,7 @@ def pdf_words(content: bytes) -> str:
 
     # It says of every slip of a sheet that it read on.
     logging.getLogger("pypdf").setLevel(logging.CRITICAL)
-    found: list[str] = []
+    pages: list[str] = []
     length = 0
     # A broken sheet makes its reader fail in any way there is: it is found by what could be read up to there.
     with contextlib.suppress(Exception):
@@ -44,9 +44,9 @@ def pdf_words(content: bytes) -> str:
             if length >= MOST_WORDS:
                 break
             # Two letters drawn as one (ﬁ, ﬀ) are two letters for whoever searches.
-            found.append(" ".join(unicodedata.normalize("NFKC", page.extract_text()).split()))
-            length += len(found[-1]) + 1
-    return " ".join(found)[:MOST_WORDS]
+            pages.append(" ".join(unicodedata.normalize("NFKC", page.extract_text()).split()))
+            length += len(pages[-1]) + 1
+    return " ".join(pages)[:MOST_WORDS]
 
 
 def size_words(size: int) -> str:

@@ -67,7 +67,7 @@ _PLAIN = {"R": "ohm", "Ω": "ohm", "C": "°C"}
 
 def read_query(text: str, kinds: Sequence[type[Part]]) -> Query:
     """What a text asks of parts of these kinds. Never fails: what is no number and no word of ours is looked for."""
-    found, at, text = [], 0, " ".join(text[:LONGEST].split())
+    conditions, at, text = [], 0, " ".join(text[:LONGEST].split())
     while at < len(text):
         match = _TOKEN.match(text, at)
         if match is None:
@@ -75,8 +75,8 @@ def read_query(text: str, kinds: Sequence[type[Part]]) -> Query:
         at = max(match.end(), at + 1)
         condition = _condition(match, kinds)
         if condition is not None:
-            found.append(condition)
-    return Query(tuple(found))
+            conditions.append(condition)
+    return Query(tuple(conditions))
 
 
 def _condition(match: re.Match[str], kinds: Sequence[type[Part]]) -> Condition | None:
@@ -120,13 +120,13 @@ def _quantity(op: str, low: float, high: float | None, unit: str, kinds: Sequenc
     if not means:
         return None
     path, how = next(iter(means.values()))
-    least, most = _bounds(op, low, high, how == RATING)
+    least, maximum = _bounds(op, low, high, how == RATING)
     name = COMPUTED.get(path) or in_sentence(WORDS[path])
 
     def met(item: ShelfItem) -> bool:
         here = means.get(type(item.part))
         value = None if here is None else value_at(item.part, here[0])
-        return value is not None and least <= value <= most
+        return value is not None and least <= value <= maximum
 
     return Condition(f"{name} {_span(op, low, high, how == RATING, unit)}", met)
 
@@ -161,22 +161,22 @@ def _span(op: str, low: float, high: float | None, rating: bool, unit: str) -> s
 
 
 def _price(op: str, low: float, high: float | None) -> Condition:
-    least, most = _bounds(op, low, high, rating=False)
+    least, maximum = _bounds(op, low, high, rating=False)
 
     def met(item: ShelfItem) -> bool:
         each = item.stock.each_at(1)
-        return each is not None and least <= each <= most
+        return each is not None and least <= each <= maximum
 
     return Condition(f"price {_span(op, low, high, False, '')}", met)
 
 
 def _windings(count: int, low: float, high: float) -> Condition:
     upper = high if high != low else None
-    least, most = _bounds("", low, upper, rating=False)
+    least, maximum = _bounds("", low, upper, rating=False)
 
     def met(item: ShelfItem) -> bool:
         part = item.part
-        return isinstance(part, Transformer) and part.halves == count and least <= part.v_secondary_rms <= most
+        return isinstance(part, Transformer) and part.halves == count and least <= part.v_secondary_rms <= maximum
 
     name = "two halves" if count == 2 else "one winding"
     return Condition(f"{name} of {_span('', low, upper, False, 'V')}", met)

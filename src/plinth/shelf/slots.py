@@ -88,13 +88,13 @@ def joined_all(build: Build, parts: Mapping[str, Part]) -> Build | str:
     """The build with all these parts by slot, in whichever order they go together; why not, in a few words."""
     why = ""
     for order in itertools.permutations(parts.items()):
-        found: Build | str = build
+        so_far: Build | str = build
         for slot, part in order:
-            if not isinstance(found, str):
-                found = joined(found, slot, part)
-        if not isinstance(found, str):
-            return found
-        why = found
+            if not isinstance(so_far, str):
+                so_far = joined(so_far, slot, part)
+        if not isinstance(so_far, str):
+            return so_far
+        why = so_far
     return why
 
 

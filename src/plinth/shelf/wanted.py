@@ -52,11 +52,11 @@ def read_wanted(text: str) -> Wanted:
     while (match := _POWER.search(rest)) is not None:
         powers.append((_number(match[1]), _number(match[2])))
         rest = _without(rest, match)
-    found: dict[str, float] = {}
+    numbers: dict[str, float] = {}
     for name, pattern in (("sink_c", _SINK), ("ambient_c", _AIR), ("price", _PRICE)):
         match = pattern.search(rest)
         if match is not None:
-            found[name] = _number(next(group for group in match.groups() if group is not None))
+            numbers[name] = _number(next(group for group in match.groups() if group is not None))
             rest = _without(rest, match)
     drawer = _DRAWER.search(rest)
     if drawer is not None:
@@ -69,12 +69,12 @@ def read_wanted(text: str) -> Wanted:
     for watts, ohms in powers:
         if not (0.01 <= watts <= 10_000 and 0.5 <= ohms <= 1000):
             raise QuantityError(f"found {watts:g} W into {ohms:g} Ω, expected up to 10 kW into 0.5 Ω or more")
-    sink, air = found.get("sink_c"), found.get("ambient_c")
+    sink, air = numbers.get("sink_c"), numbers.get("ambient_c")
     if sink is not None and sink <= (25.0 if air is None else air):
         raise QuantityError(f"found a sink of {sink:g} °C, expected it warmer than the air around it")
     if air is not None and not -40.0 <= air <= 80.0:
         raise QuantityError(f"found air of {air:g} °C, expected -40 to 80 °C")
-    return Wanted(tuple(powers), sink, air, found.get("price"), drawer is not None)
+    return Wanted(tuple(powers), sink, air, numbers.get("price"), drawer is not None)
 
 
 def _number(text: str) -> float:

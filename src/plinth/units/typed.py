@@ -125,10 +125,10 @@ def read_quantity(text: str, unit: str, bare_prefix: str = "") -> float:
     ``bare_prefix`` is the prefix meant when none is typed (``m`` where the meter shows millivolts).
     Raises QuantityError, naming what was found and what was expected; bounds are refused.
     """
-    found = understand_quantity(text, unit, bare_prefix)
-    if found.bound is not Bound.NONE or found.overload:
+    quantity = understand_quantity(text, unit, bare_prefix)
+    if quantity.bound is not Bound.NONE or quantity.overload:
         raise QuantityError(f"found {_short(text)}, which is only a bound, expected a value in {unit}")
-    return found.value
+    return quantity.value
 
 
 def understand_quantity(text: str, unit: str, bare_prefix: str = "") -> Quantity:

@@ -47,7 +47,7 @@ class WiringBox:
 
     def shown_pins(self) -> tuple[tuple[str, Point], ...]:
         """The pins whose names are worth reading, each with where its name stands inside the box."""
-        found = []
+        pins = []
         for name, side in self.pins:
             if len(name) > LONGEST_PIN or name in ("in", "out") or side in ("top", "bottom"):
                 continue
@@ -55,8 +55,8 @@ class WiringBox:
             inside = {"left": (4.0, 3.0), "right": (-5.0 * len(name) - 4.0, 3.0)}
             dx, dy = inside[side]
             shown = name[0] if name.startswith("~") else name.replace("-", "−")
-            found.append((shown, (x + dx, y + dy)))
-        return tuple(found)
+            pins.append((shown, (x + dx, y + dy)))
+        return tuple(pins)
 
 
 @dataclasses.dataclass(frozen=True)

@@ -36,7 +36,7 @@ _STEPS_AT_A_TIME, _MOST_TIMES = 1_000_000, 4_000
 def check_kind(path: Path) -> None:
     """Raise where there is no ordinary file that may be written. Opens nothing."""
     try:
-        found = path.stat()
+        status = path.stat()
     except FileNotFoundError as error:
         raise NotAWorkshopError(
             path, f"There is no file {path}. Choose another workshop, or make a new one."
@@ -46,14 +46,14 @@ def check_kind(path: Path) -> None:
         raise ReadOnlyWorkshopError(
             path, f"{path} cannot be read ({reason}). Change its permissions, or choose another workshop."
         ) from error
-    if stat.S_ISDIR(found.st_mode):
+    if stat.S_ISDIR(status.st_mode):
         raise NotAWorkshopError(path, f"{path} is a folder, not a workshop file. Choose the file inside it.")
-    if not stat.S_ISREG(found.st_mode):
+    if not stat.S_ISREG(status.st_mode):
         raise NotAWorkshopError(
             path, f"{path} is a pipe or a device, not a workshop file. It was left as it is. Choose another file."
         )
     # Root may write anything, so the permission bits are asked and not only the system.
-    if not found.st_mode & stat.S_IWUSR or not os.access(path, os.W_OK) or not os.access(path.parent, os.W_OK):
+    if not status.st_mode & stat.S_IWUSR or not os.access(path, os.W_OK) or not os.access(path.parent, os.W_OK):
         raise ReadOnlyWorkshopError(
             path,
             f"{path} may be read but not written, so nothing could be kept. It was left as it is. "
@@ -104,20 +104,20 @@ def _hold_sound(path: Path, connection: sqlite3.Connection, what: str) -> None:
 
 def _migration_damage(connection: sqlite3.Connection, version: int) -> list[str]:
     """Whether the tables' own note of their version is that of the file."""
-    told = [str(row[0]) for row in connection.execute("SELECT CAST(version_num AS BLOB) FROM alembic_version")]
-    return [] if told == [str(f"{version:04d}".encode())] else ["what it says of its own version was altered"]
+    revisions = [str(row[0]) for row in connection.execute("SELECT CAST(version_num AS BLOB) FROM alembic_version")]
+    return [] if revisions == [str(f"{version:04d}".encode())] else ["what it says of its own version was altered"]
 
 
 def _unreadable(connection: sqlite3.Connection) -> list[str]:
     """Of a file from before the seals: what cannot even be read as text."""
-    found = []
+    damaged = []
     for table in ("builds", "readings", "entries", "parts", "settings"):
         try:
             for _ in connection.execute(f"SELECT * FROM {table}"):  # noqa: S608  # names of this package's own
                 pass
         except sqlite3.OperationalError as error:
-            found.append(f"its table {table} cannot be read: {_first_line(str(error))[:120]}")
-    return found
+            damaged.append(f"its table {table} cannot be read: {_first_line(str(error))[:120]}")
+    return damaged
 
 
 def check_header(path: Path, connection: sqlite3.Connection) -> int:

@@ -27,17 +27,17 @@ def damaged_contents(path: Path, go_on: GoOn = lambda _share: None) -> list[str]
     try:
         papers = connection.execute(_PAPERS).fetchall()
         photos = connection.execute(_PHOTOS).fetchall()
-        found = []
+        damaged = []
         for k, (kind, number, name, digests) in enumerate(
             [*(("paper", *row) for row in papers), *(("photo", *row) for row in photos)], 1
         ):
             sound = _paper_sound if kind == "paper" else _photo_sound
             if not sound(connection, number, str(digests)):
-                found.append(f"{kind} {number} ({name}) is not as it was written")
+                damaged.append(f"{kind} {number} ({name}) is not as it was written")
             go_on(k / (len(papers) + len(photos)))
     finally:
         connection.close()
-    return found
+    return damaged
 
 
 def _paper_sound(connection: sqlite3.Connection, number: int, digest: str) -> bool:

@@ -162,8 +162,8 @@ class WorkshopFile:
 
 
 def _stamp(path: Path) -> tuple[int, int]:
-    found = path.stat()
-    return found.st_size, found.st_mtime_ns
+    status = path.stat()
+    return status.st_size, status.st_mtime_ns
 
 
 # Another program that holds the file is told at once: the window does not stand for it.
@@ -210,15 +210,15 @@ def _decoded(raw: bytes) -> str:
 
 def printable(text: object) -> str:
     """A text of the file as it can be shown, bytes that are none included."""
-    found = text.decode("utf-8", "replace") if isinstance(text, bytes) else str(text)
-    return found.encode("utf-8", "replace").decode("utf-8")
+    shown = text.decode("utf-8", "replace") if isinstance(text, bytes) else str(text)
+    return shown.encode("utf-8", "replace").decode("utf-8")
 
 
 def _revision(connection: sa.Connection) -> str | None:
     if not sa.inspect(connection).has_table("alembic_version"):
         return None
-    found: str | None = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
-    return found
+    revision: str | None = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
+    return revision
 
 
 def seal_text(session: Session, table: str, key: int | str) -> None:

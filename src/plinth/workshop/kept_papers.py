@@ -53,15 +53,15 @@ class KeptPapers(WorkshopFile):
             PaperRow.id, PaperRow.part_id, PaperRow.name, PaperRow.note, PaperRow.words, PaperRow.digest,
             PaperRow.seal, sa.func.length(PaperRow.content),
         ).order_by(PaperRow.id)  # fmt: skip
-        found = []
+        kept = []
         with self.reading_from() as session:
             for number, part, name, note, words, digest, seal, size in session.execute(query):
                 if seal != seals.text_seal((part, name, note, words, digest)):
                     where = f"Paper {number} ({printable(name)})"
                     self.notice(f"{where} is not as it was written. It is left out and stays in the file.")
                     continue
-                found.append(Paper(number, part, name, note, words, size))
-        return found
+                kept.append(Paper(number, part, name, note, words, size))
+        return kept
 
     def paper_content(self, number: int) -> bytes | None:
         """What is in a paper; None where it is gone or not as it was written (then it is said in ``notices``)."""

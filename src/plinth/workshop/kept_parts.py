@@ -62,7 +62,7 @@ class KeptParts(WorkshopFile):
         ).order_by(PartRow.id)  # fmt: skip
         if kinds is not None:
             query = query.where(PartRow.kind.in_([kind.__name__ for kind in kinds]))
-        found: list[ShelfItem] = []
+        kept: list[ShelfItem] = []
         with self.reading_from() as session:
             for number, name, document, stock, seal in session.execute(query):
                 where = f"Part {number} on the shelf ({printable(name)})"
@@ -73,10 +73,10 @@ class KeptParts(WorkshopFile):
                     if kind is None:
                         raise BuildFileError([f"{where}: found a kind that this Plinth does not know"])
                     known = Stock() if stock is None else read_document(Stock, stock, where)
-                    found.append(ShelfItem(number, read_document(kind, document, where), known))
+                    kept.append(ShelfItem(number, read_document(kind, document, where), known))
                 except BuildFileError as error:
                     self.notice(f"{error.sentences[0]}. It is left out and stays in the file.")
-        return found
+        return kept
 
     def shelf(self, kind: type[Part]) -> list[Part]:
         """The parts of one kind on the shelf that are not hidden."""
@@ -84,5 +84,5 @@ class KeptParts(WorkshopFile):
 
 
 def _kept(stock: Stock) -> dict[str, object] | None:
-    found = stock.model_dump(mode="json", exclude_defaults=True)
-    return found or None
+    document = stock.model_dump(mode="json", exclude_defaults=True)
+    return document or None

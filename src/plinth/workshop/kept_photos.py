@@ -71,7 +71,7 @@ class KeptPhotos(KeptChunks):
             .where(PhotoRow.build_id == build_id)
             .order_by(PhotoRow.id)
         )  # fmt: skip
-        found = []
+        kept = []
         with self.reading_from() as session:
             for number, subject, at, name, words, marks, digest, seal, size in session.execute(query):
                 if seal != seals.text_seal((build_id, subject, at, name, words, marks, digest)):
@@ -80,12 +80,12 @@ class KeptPhotos(KeptChunks):
                     continue
                 moment = dt.datetime.fromisoformat(at)
                 size = size or self.size_aside(session, digest.split()[1])
-                found.append(
+                kept.append(
                     Photo(
                         number, build_id, subject, at=moment, name=name, words=words, marks=read_marks(marks), size=size
                     )
                 )
-        return found
+        return kept
 
     def photo_picture(self, number: int, *, whole: bool) -> bytes | None:
         """The scaled copy of a photo, or the ``whole`` original; None where it is gone or damaged (said then)."""

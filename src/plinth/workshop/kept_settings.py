@@ -59,13 +59,13 @@ class KeptSettings(WorkshopFile):
             return None
         text, seal = row
         try:
-            found = json.loads(text) if seal == seals.text_seal((text,)) else None
+            document = json.loads(text) if seal == seals.text_seal((text,)) else None
         except (ValueError, RecursionError):
-            found = None
-        if not isinstance(found, dict):
+            document = None
+        if not isinstance(document, dict):
             self.notice(f"The setting {key!r} is not as it was written. It counts as not set.")
             return None
-        return found
+        return document
 
     def setting_as(self, key: str, read: Callable[[dict[str, Any]], SettingT]) -> SettingT:
         """A setting as ``read`` makes it of what is kept; of nothing where it makes no sense (said in ``notices``)."""

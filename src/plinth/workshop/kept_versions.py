@@ -54,7 +54,7 @@ class KeptVersions(KeptRecords):
             .where(VersionRow.build_id == build_id)
             .order_by(VersionRow.entry_id)
         )
-        found = []
+        kept = []
         with self.reading_from() as session:
             for number, (row_id, since, document, seal) in enumerate(session.execute(query), 1):
                 build = None
@@ -63,8 +63,8 @@ class KeptVersions(KeptRecords):
                         build = read_document(Build, document, f"Version {number}")
                 except BuildFileError as error:
                     self.notice(f"{error.sentences[0]} (row {row_id}). It cannot be looked at; it stays in the file.")
-                found.append(Version(number, since, build))
-        return found
+                kept.append(Version(number, since, build))
+        return kept
 
     def fitted_by_version(self, build_id: int) -> dict[int, tuple[Fitted, ...]]:
         """What had been exchanged in each version of a build, by its number; a version not as written is left out."""

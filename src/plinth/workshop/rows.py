@@ -48,35 +48,35 @@ def counted(rows: Sequence[Sequence[object]], table: str) -> list[Any]:
 
 def count_all(connection: _Runs) -> None:
     """Write down how many rows there are, of a file that never did."""
-    found = {}
+    counts = {}
     for table, (key, _) in seals.TEXTS.items():
         rows = connection.exec_driver_sql(f"SELECT {key}, seal FROM {table}").fetchall()  # noqa: S608
-        found[table] = counted(rows, table)
-    _write(connection, found)
+        counts[table] = counted(rows, table)
+    _write(connection, counts)
 
 
 def row_changed(connection: _Runs, table: str, key: object, before: str | None, after: str | None) -> None:
     """A row was added (``before`` None), sealed anew, or taken away (``after`` None)."""
-    told = connection.exec_driver_sql("SELECT value FROM settings WHERE key = ?", (ROWS,)).scalar()
-    if told is None:
+    text = connection.exec_driver_sql("SELECT value FROM settings WHERE key = ?", (ROWS,)).scalar()
+    if text is None:
         count_all(connection)
         return
-    found = json.loads(told)
-    count, keys, both = found[table][0], int(found[table][1], 16), int(found[table][2], 16)
+    counts = json.loads(text)
+    count, keys, both = counts[table][0], int(counts[table][1], 16), int(counts[table][2], 16)
     for seal, sign in ((before, -1), (after, 1)):
         if seal is not None:
             count += sign
             keys += sign * _number(table, key, "")
             both += sign * _number(table, key, seal)
-    found[table] = [count, f"{keys % _MODULUS:032x}", f"{both % _MODULUS:032x}"]
-    _write(connection, found)
+    counts[table] = [count, f"{keys % _MODULUS:032x}", f"{both % _MODULUS:032x}"]
+    _write(connection, counts)
 
 
-def _write(connection: _Runs, found: dict[str, Any]) -> None:
+def _write(connection: _Runs, counts: dict[str, Any]) -> None:
     connection.exec_driver_sql(
         "INSERT INTO settings (key, value, seal) VALUES (?, ?, '') "
         "ON CONFLICT (key) DO UPDATE SET value = excluded.value",
-        (ROWS, json.dumps(found)),
+        (ROWS, json.dumps(counts)),
     )
 
 
@@ -85,18 +85,18 @@ def missing_rows(connection: sqlite3.Connection) -> list[str]:
     kept = _kept(connection)
     if kept is None:
         return ["what it says of how many rows it has is not as it was written"]
-    found = []
+    missing = []
     for table, (count, keys, _) in kept.items():
         here = _here(connection, table)
         singular, plural = _WORDS[table]
         if here[0] < count:
             lost = count - here[0]
-            found.append(f"{lost} {singular if lost == 1 else plural} {'is' if lost == 1 else 'are'} missing")
+            missing.append(f"{lost} {singular if lost == 1 else plural} {'is' if lost == 1 else 'are'} missing")
         elif here[0] > count:
-            found.append(f"it has {plural} that were not written by Plinth")
+            missing.append(f"it has {plural} that were not written by Plinth")
         elif here[1] != keys:
-            found.append(f"the number of one of its {plural} is not as it was written")
-    return found
+            missing.append(f"the number of one of its {plural} is not as it was written")
+    return missing
 
 
 def resealed_rows(connection: sqlite3.Connection) -> list[str]:
@@ -119,7 +119,7 @@ def _kept(connection: sqlite3.Connection) -> dict[str, tuple[int, str, str]] | N
     if row is None or row[0] is None:
         return None
     try:
-        told = json.loads(row[0])
-        return {table: (int(told[table][0]), str(told[table][1]), str(told[table][2])) for table in seals.TEXTS}
+        counts = json.loads(row[0])
+        return {table: (int(counts[table][0]), str(counts[table][1]), str(counts[table][2])) for table in seals.TEXTS}
     except (ValueError, KeyError, TypeError, IndexError, RecursionError):
         return None

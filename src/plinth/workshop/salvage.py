@@ -57,15 +57,15 @@ def salvage(damaged: Path, to: Path) -> Salvaged:
     lock = WorkshopLock(damaged)
     try:
         with _copy(damaged) as connection:
-            found = _Found(connection)
+            finder = _Found(connection)
     except (sqlite3.Error, OSError) as error:
         raise told(damaged, error) from error
     finally:
         lock.release()
-    if not found.builds:
+    if not finder.builds:
         raise DamagedWorkshopError(damaged, ["no build in it can be read, so there is nothing to save"])
-    create_workshop(to, found.fill).close()
-    return Salvaged(to, len(found.builds), len(found.lines), tuple(found.lost))
+    create_workshop(to, finder.fill).close()
+    return Salvaged(to, len(finder.builds), len(finder.lines), tuple(finder.lost))
 
 
 @contextlib.contextmanager
@@ -149,19 +149,19 @@ class _Found:
         return self._rows(query if self._sealed else query.replace(" seal,", " '',"), table)
 
     def _builds(self) -> dict[int, StoredBuild]:
-        found = {}
+        builds = {}
         for number, mark, *texts in self._texts("builds"):
             where = f"build {number} ({_text(texts[0])})"
             try:
                 self._sound(mark, texts, where)
                 build = read_document(Build, _text(texts[1]), where)
-                found[number] = StoredBuild(number, build, read_document(Situation, _text(texts[2]), where))
+                builds[number] = StoredBuild(number, build, read_document(Situation, _text(texts[2]), where))
             except BuildFileError as error:
                 self.lost.append(error.sentences[0])
-        return found
+        return builds
 
     def _parts(self) -> dict[int, tuple[Part, Stock]]:
-        found = {}
+        parts = {}
         for number, mark, *texts in self._texts("parts"):
             where = f"part {number} on the shelf"
             try:
@@ -171,14 +171,14 @@ class _Found:
                     raise BuildFileError([f"{where}: found kind {_text(texts[0])!r}, expected one that Plinth knows"])
                 stock = texts[2] if len(texts) > 2 else None
                 known = Stock() if stock is None else read_document(Stock, _text(stock), where)
-                found[number] = (read_document(kind, _text(texts[1]), where), known)
+                parts[number] = (read_document(kind, _text(texts[1]), where), known)
             except BuildFileError as error:
                 self.lost.append(error.sentences[0])
-        return found
+        return parts
 
     def _papers(self) -> list[tuple[int, str, str, str, bytes]]:
         """Whole papers: the number of their part, name, note, words, content."""
-        found: list[tuple[int, str, str, str, bytes]] = []
+        papers: list[tuple[int, str, str, str, bytes]] = []
         for number, mark, part, *texts in self._texts("papers"):
             where = f"paper {number}"
             try:
@@ -191,12 +191,12 @@ class _Found:
             if row is None or digest_of(row[0]) != digest:
                 self.lost.append(f"{where} ({name}): its content is not as it was written")
                 continue
-            found.append((part, name, note, words, row[0]))
-        return found
+            papers.append((part, name, note, words, row[0]))
+        return papers
 
     def _photos(self) -> list[tuple[Any, ...]]:
         """Whole photos: the number of their build, subject, moment, name, words, marks, scaled, content."""
-        found: list[tuple[Any, ...]] = []
+        photos: list[tuple[Any, ...]] = []
         for number, mark, build, *texts in self._texts("photos"):
             where = f"photo {number}"
             try:
@@ -211,8 +211,8 @@ class _Found:
             if row is None or photo_digest(row[0], row[1]) != digest:
                 self.lost.append(f"{where} ({name}): its picture is not as it was written")
                 continue
-            found.append((build, subject, at, name, words, marks, *row))
-        return found
+            photos.append((build, subject, at, name, words, marks, *row))
+        return photos
 
     def _chunks(self, digest: str) -> bytes:
         try:
@@ -222,7 +222,7 @@ class _Found:
             return b""
 
     def _settings(self) -> dict[str, dict[str, Any]]:
-        found = {}
+        settings = {}
         for key, mark, value in self._texts("settings"):
             name = _text(key)
             if name in (seals.CHAIN, ROWS):
@@ -231,12 +231,12 @@ class _Found:
                 self._sound(mark, [value], f"setting {name!r}")
                 document = json.loads(_text(value))
                 if isinstance(document, dict):
-                    found[name] = document
+                    settings[name] = document
             except BuildFileError as error:
                 self.lost.append(error.sentences[0])
             except (ValueError, RecursionError):
                 self.lost.append(f"setting {name!r}: found broken text")
-        return found
+        return settings
 
     def _sound(self, mark: object, texts: list[Any], where: str) -> None:
         if self._sealed and mark != seals.text_seal(texts).encode():
@@ -244,7 +244,7 @@ class _Found:
 
     def _versions(self) -> list[tuple[int, int, Build]]:
         """Whole versions of whole builds, each with its build's number and the line it holds from."""
-        found = []
+        versions = []
         for number, mark, *texts in self._texts("versions"):
             where = f"version {number}"
             try:
@@ -254,12 +254,12 @@ class _Found:
                 self.lost.append(error.sentences[0])
                 continue
             if texts[0] in self.builds:
-                found.append((texts[0], texts[1], build))
-        return sorted(found, key=lambda row: row[1])
+                versions.append((texts[0], texts[1], build))
+        return sorted(versions, key=lambda row: row[1])
 
     def _lines(self) -> list[tuple[int, int, DiaryEntry]]:
         """Whole lines, each with its build's number and its own of before."""
-        found: list[tuple[int, int, DiaryEntry]] = []
+        lines: list[tuple[int, int, DiaryEntry]] = []
         before = b""
         query = _UNSEALED
         if self._sealed:
@@ -275,8 +275,8 @@ class _Found:
             elif facts[1] not in self.builds:
                 self.lost.append(f"line {facts[0]} of the diary belongs to a build that is not whole")
             else:
-                found.append((facts[1], facts[0], line))
-        return found
+                lines.append((facts[1], facts[0], line))
+        return lines
 
 
 _UNSEALED = (
@@ -327,10 +327,10 @@ def _giver(told: object) -> Giver:
 
 
 def _document(text: str | None) -> dict[str, Any] | None:
-    found = None if text is None else json.loads(text)
-    if found is not None and not isinstance(found, dict):
+    document = None if text is None else json.loads(text)
+    if document is not None and not isinstance(document, dict):
         raise ValueError("found no object")
-    return found
+    return document
 
 
 def _moment(text: str) -> dt.datetime:

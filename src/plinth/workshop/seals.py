@@ -89,20 +89,22 @@ def _as_bytes(facts: Sequence[Any]) -> bytes:
 
 def broken_lines(connection: sqlite3.Connection, version: int) -> list[str]:
     """What is not as it was written in diary and readings, in words; reads raw bytes, decodes nothing."""
-    found: list[str] = []
+    broken: list[str] = []
     before, count = b"", 0
     connection.text_factory = bytes
     for seal, *facts in connection.execute(lines(version)):
         # Spelled out (it is line_seal): this loop is what opening a long diary waits for.
         if seal != hashlib.blake2b(before + marshal.dumps(tuple(facts), 2), digest_size=16).hexdigest().encode():
-            found.append(f"line {facts[0]} of the diary is not as it was written")
+            broken.append(f"line {facts[0]} of the diary is not as it was written")
         before, count = seal if isinstance(seal, bytes) else b"", count + 1
-    found += _texts_turned_bytes(connection)
+    broken += _texts_turned_bytes(connection)
     row = connection.execute("SELECT value FROM settings WHERE key = 'chain'").fetchone()
-    told = _told(row[0] if row else None)
-    if told != (count, before):
-        found.append("lines at the end of the diary are missing" if told[0] > count else "the diary's end was altered")
-    return found
+    chain = _told(row[0] if row else None)
+    if chain != (count, before):
+        broken.append(
+            "lines at the end of the diary are missing" if chain[0] > count else "the diary's end was altered"
+        )
+    return broken
 
 
 def _texts_turned_bytes(connection: sqlite3.Connection) -> list[str]:
@@ -118,7 +120,7 @@ def _texts_turned_bytes(connection: sqlite3.Connection) -> list[str]:
 
 def _told(text: object) -> tuple[int, bytes]:
     try:
-        told = json.loads(text) if isinstance(text, str | bytes) else {}
-        return int(told["lines"]), str(told["last"]).encode()
+        chain = json.loads(text) if isinstance(text, str | bytes) else {}
+        return int(chain["lines"]), str(chain["last"]).encode()
     except (ValueError, KeyError, TypeError, RecursionError):
         return -1, b""

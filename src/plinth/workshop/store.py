@@ -31,12 +31,12 @@ def open_workshop(path: Path) -> Workshop:
     lock = WorkshopLock(named)
     workshop: Workshop | None = None
     try:
-        found = check_contents(named)
-        if found.version < SCHEMA_VERSION:
+        damage = check_contents(named)
+        if damage.version < SCHEMA_VERSION:
             _rehearse_migration(named)
         workshop = Workshop(named, lock)
-        workshop.unchecked = found.unchecked
-        for sentence in found.notices:
+        workshop.unchecked = damage.unchecked
+        for sentence in damage.notices:
             workshop.notice(sentence)
         workshop.migrate()
         workshop.remember()

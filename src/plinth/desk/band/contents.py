@@ -187,7 +187,9 @@ def clip_reading(session: BenchSession) -> Reading | None:
         if session.predictions.prediction is None:
             break
         conditions = conditions_of(session.predictions.prediction, build.load)
-        found = session.records.reading(clip_subject(build, channel, situation.channels_driven, build.load), conditions)
-        if found is not None:
-            return found
+        reading = session.records.reading(
+            clip_subject(build, channel, situation.channels_driven, build.load), conditions
+        )
+        if reading is not None:
+            return reading
     return None

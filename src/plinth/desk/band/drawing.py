@@ -162,8 +162,8 @@ def _draw_mains(
     pulses = np.abs(_repeat(wall.i_a, wall.seconds, t))
     peak = float(np.max(np.abs(wall.i_a))) or 1.0
     # The scale is fixed by the fuse, so that a larger load is seen to draw more.
-    most = max(peak, 3.0 * prediction.build.entry.fuse_a_rms)
-    y = middle - 0.9 * half * np.sign(sine) * pulses / most
+    maximum = max(peak, 3.0 * prediction.build.entry.fuse_a_rms)
+    y = middle - 0.9 * half * np.sign(sine) * pulses / maximum
     ends = np.array([x[-1], x[0]])
     area = polygon(np.append(x, ends), np.append(y, [middle, middle]))
     fill = look.token("ink2")

@@ -12,10 +12,10 @@ Array = NDArray[np.float64]
 
 def polygon(x: Array, y: Array) -> QPolygonF:
     """The points (x, y), written straight into Qt's own memory: point by point takes a hundred times as long."""
-    found = QPolygonF()
-    found.resize(len(x))
+    shape = QPolygonF()
+    shape.resize(len(x))
     # Its stubs know neither the writable pointer nor that one is a buffer.
-    held: Any = VoidPtr(found.data(), 16 * len(x), True)  # type: ignore[call-arg, arg-type]
+    held: Any = VoidPtr(shape.data(), 16 * len(x), True)  # type: ignore[call-arg, arg-type]
     memory = np.frombuffer(held, dtype=np.float64).reshape(-1, 2)
     memory[:, 0], memory[:, 1] = x, y
-    return found
+    return shape

@@ -137,8 +137,8 @@ class InspectPage(StagePage):
 
     def _take(self) -> None:
         """A slider changes the situation and no check; what is out of sight is taken anew when it comes up."""
-        found = self._session.bring_up.inspection() if self.isVisible() else self.inspected
-        if found is not self.inspected:
+        answers = self._session.bring_up.inspection() if self.isVisible() else self.inspected
+        if answers is not self.inspected:
             self.refresh()
             self.parts.refresh()
 
@@ -167,8 +167,8 @@ class InspectPage(StagePage):
                 self.list.addItem(QListWidgetItem())
         for row, checked in enumerate(self.inspected):
             sign = "–" if checked.passed else "○" if checked.finding is None else _SIGNS[checked.finding.verdict]
-            found = "not looked at" if checked.finding is None else str(checked.finding.verdict)
-            state = "passed over" if checked.passed else found
+            verdict = "not looked at" if checked.finding is None else str(checked.finding.verdict)
+            state = "passed over" if checked.passed else verdict
             item = self.list.item(row)
             waits = "" if checked.answered else waits_for(checked.check, self._arriving)
             item.setText(f"{'·' if waits else sign}  {checked.check.title}{'   waits' if waits else ''}")

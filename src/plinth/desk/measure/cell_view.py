@@ -76,8 +76,8 @@ class CellView(QAbstractButton):
         if further:
             below = f"{reading.typed}, {reading.state}; {further}" if reading is not None else f"{expect}; {further}"
         self._below.setText(below)
-        told = (expect, "" if draw is None else drawn_words(cell, reading, draw), further)
-        self.setToolTip("; ".join(part for part in told if part))
+        lines = (expect, "" if draw is None else drawn_words(cell, reading, draw), further)
+        self.setToolTip("; ".join(part for part in lines if part))
         self.mark.set_state(reading.state if reading else State.UNKNOWN)
         spread = 2.0 * (reading.u or 0.0) if reading else 0.0
         self.ruler.show_content(

@@ -71,11 +71,11 @@ class ClipMatrix(QWidget):
 
 def _sources(cells: Sequence[ClipCell]) -> list[tuple[str, str]]:
     """The sources, lowest first, with what their rails are at the clip onset into the heaviest load."""
-    found: dict[str, ClipCell] = {}
+    by_source: dict[str, ClipCell] = {}
     for cell in cells:
-        if cell.source not in found or cell.load.r_ohm < found[cell.source].load.r_ohm:
-            found[cell.source] = cell
-    ordered = sorted(found.values(), key=lambda cell: cell.prediction["rail_no_load_v"].value)
+        if cell.source not in by_source or cell.load.r_ohm < by_source[cell.source].load.r_ohm:
+            by_source[cell.source] = cell
+    ordered = sorted(by_source.values(), key=lambda cell: cell.prediction["rail_no_load_v"].value)
     single = bool(cells) and cells[0].prediction.build.supply.single_rail
     sign = "" if single else "±"
     return [

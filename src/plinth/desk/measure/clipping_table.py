@@ -147,9 +147,9 @@ class ClipTest(TestPage):
             self.changed.emit()
             return
         claims = [claim.power_w for claim in self._session.build.module.claims]
-        most = max([each.power.high for each in cells] + claims)
+        maximum = max([each.power.high for each in cells] + claims)
         for place, (view, each) in enumerate(zip(self.matrix.views, cells, strict=True)):
-            view.show_cell(each, test.kept(each), test.kept_draw(each), most, test.at_other_definitions(place))
+            view.show_cell(each, test.kept(each), test.kept_draw(each), maximum, test.at_other_definitions(place))
             view.setChecked(place == test.row)
         self.prompt.setText(f"Reading for {cell.label}")
         self._unkept.at((self._session.stored.id, cell.subject))

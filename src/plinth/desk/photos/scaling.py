@@ -31,10 +31,10 @@ def scaled_copy(content: bytes, name: str) -> bytes:
     size = reader.size()
     if not reader.canRead() or size.isEmpty():
         raise PictureError(f"{name}: found no picture, expected {NAMES}")
-    most = MOST_PIXELS * 4 // bytes_each(content)
-    if size.width() * size.height() > most:
+    maximum = MOST_PIXELS * 4 // bytes_each(content)
+    if size.width() * size.height() > maximum:
         raise PictureError(
-            f"{name}: found {size.width()} x {size.height()} points, expected {most // 1_000_000} million at "
+            f"{name}: found {size.width()} x {size.height()} points, expected {maximum // 1_000_000} million at "
             "most: make it smaller first"
         )
     if max(size.width(), size.height()) > SCALED_SIDE:

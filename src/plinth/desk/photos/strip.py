@@ -143,9 +143,9 @@ class PhotoStrip(QWidget):
             self._session.photos.put_aside(content)
             return content, scaled
 
-        def done(found: object) -> None:
-            assert isinstance(found, tuple), "that is what was asked for"
-            content, scaled = found
+        def done(answer: object) -> None:
+            assert isinstance(answer, tuple), "that is what was asked for"
+            content, scaled = answer
             self._session.photos.photo_ended(waiting)
             kept = self._session.photos.add_photo(subject, name, content, scaled, build_id)
             if kept is None:

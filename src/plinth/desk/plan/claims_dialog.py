@@ -55,9 +55,9 @@ class ClaimsDialog(Dialog):
     def _failed(self, error: Exception) -> None:
         self.count.setText(f"{error}." if isinstance(error, PhysicsError) else words_of(error))
 
-    def _take(self, found: object) -> None:
-        assert isinstance(found, tuple)
-        self.found = found
+    def _take(self, answer: object) -> None:
+        assert isinstance(answer, tuple)
+        self.found = answer
         fill(
             self.rows,
             [(listing.part, listing.words, *(WORDS[v.state] for v in _verdicts(listing))) for listing in self.found],

@@ -93,15 +93,15 @@ class CurveDialog(Dialog):
         self.stop_button.setEnabled(False)
         self.said.setText(f"{error}." if isinstance(error, PhysicsError) else words_of(error))
 
-    def _take(self, found: object) -> None:
-        assert isinstance(found, Curve)
-        self.found = found
+    def _take(self, answer: object) -> None:
+        assert isinstance(answer, Curve)
+        self.found = answer
         self.stop_button.setEnabled(False)
-        over, figure = found.over, found.figure
+        over, figure = answer.over, answer.figure
         for log, plot in self.plots.items():
             plot.setVisible(log == over.log)
         plot = self.plots[over.log]
-        known = np.isfinite(found.value)
+        known = np.isfinite(answer.value)
         if not known.any():
             plot.set_series([])
             self.said.setText("None of these can run: choose something else to vary.")
@@ -109,7 +109,7 @@ class CurveDialog(Dialog):
         milli = over.unit == "F"
         plot.set_x(1e3 if milli else 1.0, over.label, over.unit)
         plot.set_title(f"{figure.label} over {over.label}")
-        x, y, spread = found.x[known], found.value[known], 2.0 * found.u[known]
+        x, y, spread = answer.x[known], answer.value[known], 2.0 * answer.u[known]
         series = [
             Series(
                 figure.label, x, y, role="pred", unit=figure.unit, label=figure.label, label_at="above", spread=spread

@@ -59,17 +59,17 @@ class FixDialog(Dialog):
         self.progress.hide()
         self.said.setText(words_of(error))
 
-    def _take_found(self, found: object) -> None:
-        assert isinstance(found, list)
-        self.found = found
+    def _take_found(self, answer: object) -> None:
+        assert isinstance(answer, list)
+        self.found = answer
         self.progress.hide()
         fill(self.rows, [_row(fix) for fix in self.found], (2, 3))
         self.said.setText(
             "A row looked at is tried: band, figures and margins show it. Nothing is kept before Enter."
-            if found
+            if answer
             else "Neither one value of this build nor one part of the shelf clears it alone: look for both with Find."
         )
-        if found:
+        if answer:
             self.rows.setFocus()
             self.rows.setCurrentCell(0, 0)
 

@@ -45,7 +45,7 @@ class LoadPowers(QWidget):
             for column_index, widget in enumerate(row):
                 self._grid.addWidget(widget, len(self.rows), column_index)
             self.rows.append(row)
-        most = max(
+        maximum = max(
             [f.high for f in session.predictions.load_powers.values()]
             + [c.power_w for c in session.build.module.claims]
             + [1]
@@ -79,7 +79,7 @@ class LoadPowers(QWidget):
             ruler.setAccessibleName(f"Power into {load.r_ohm:g} ohm")
             ruler.show_content(
                 RulerContent(
-                    scale=scale_for(0.0, most),
+                    scale=scale_for(0.0, maximum),
                     state=State.CLEAR,
                     sentence=sentence,
                     band=(figure.low, figure.high),

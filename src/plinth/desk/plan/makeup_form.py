@@ -121,5 +121,5 @@ def _choice(texts: Sequence[str]) -> QComboBox:
 
 def _with(now: P | None, shelf: Sequence[object], kinds: tuple[type[P], ...]) -> list[P]:
     """The parts of these kinds on the shelf, before them the current one where it is not among them."""
-    found = [part for part in shelf if isinstance(part, kinds)]
-    return found if now is None or now in found else [now, *found]
+    parts = [part for part in shelf if isinstance(part, kinds)]
+    return parts if now is None or now in parts else [now, *parts]

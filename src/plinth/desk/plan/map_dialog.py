@@ -141,10 +141,10 @@ class MapDialog(Dialog):
         def work(task: JobTask) -> object:
             if named is not None and isinstance(across, Over) and isinstance(up, Over):
                 return map_of_figure(self._build, self._situation, named.name, across, up, task.progress)
-            found = map_of(self._build, self._situation, across, up, task.progress)
-            if found is None:
+            drawn = map_of(self._build, self._situation, across, up, task.progress)
+            if drawn is None:
                 raise PhysicsError(task.reason_to_end() or "it was stopped")
-            return found
+            return drawn
 
         # It tells how far it is and has its own Stop, so it may take as long as it likes.
         self._jobs.ask("map", work, self._take, self._failed, progressed=self._show_progress, most_s=None, long=True)
@@ -172,17 +172,17 @@ class MapDialog(Dialog):
         self.said.setText(f"{error}." if isinstance(error, PhysicsError) else words_of(error))
         self._jobs.failed.emit("map", error)
 
-    def _take(self, found: object) -> None:
-        assert isinstance(found, ClipMap | FigureMap)
+    def _take(self, answer: object) -> None:
+        assert isinstance(answer, ClipMap | FigureMap)
         self.stop_button.setEnabled(False)
-        self.found = found
+        self.found = answer
         for push in (self.picture_button, self.drawing_button, self.table_button):
             push.setEnabled(True)
-        self._draw(found)
+        self._draw(answer)
 
-    def _draw(self, found: ClipMap | FigureMap) -> None:
+    def _draw(self, drawn: ClipMap | FigureMap) -> None:
         self.graph.clear()
-        shape = found.value
+        shape = drawn.value
         known = shape[np.isfinite(shape)]
         if len(known) == 0:
             self.said.setText("None of these variants can run: choose other axes.")
@@ -191,23 +191,23 @@ class MapDialog(Dialog):
         image = pg.ImageItem(np.nan_to_num(shape, nan=float(known.min())), axisOrder="row-major")
         low, high = look.token("paper"), look.token("pred")
         image.setLookupTable(pg.ColorMap([0.0, 1.0], [low.getRgb(), high.getRgb()]).getLookupTable(nPts=256))
-        x, y = (np.log10(v) if c.log else v for c, v in ((found.across, found.x), (found.up, found.y)))
+        x, y = (np.log10(v) if c.log else v for c, v in ((drawn.across, drawn.x), (drawn.up, drawn.y)))
         step_x, step_y = (x[-1] - x[0]) / (len(x) - 1), (y[-1] - y[0]) / (len(y) - 1)
         image.setRect(x[0] - step_x / 2, y[0] - step_y / 2, step_x * len(x), step_y * len(y))
-        self.graph.setLogMode(x=found.across.log, y=found.up.log)
+        self.graph.setLogMode(x=drawn.across.log, y=drawn.up.log)
         self.graph.addItem(image)
         for level in levels:
             self._contour(shape, level, x[0], y[0], step_x, step_y)
         limit = None
-        if isinstance(found, FigureMap) and self._prediction is not None:
-            limit = limit_of(self._prediction, found.figure)
+        if isinstance(drawn, FigureMap) and self._prediction is not None:
+            limit = limit_of(self._prediction, drawn.figure)
             if limit is not None and known.min() < limit[0] < known.max():
                 self._contour(shape, limit[0], x[0], y[0], step_x, step_y, width=3)
-        now = self._place(found)
+        now = self._place(drawn)
         if now is not None:
             self.graph.addItem(pg.ScatterPlotItem([now[0]], [now[1]], size=look.px(13), symbol="+",
                                                   pen=pg.mkPen(look.token("ink"), width=2)))  # fmt: skip
-        for side, choice in (("bottom", found.across), ("left", found.up)):
+        for side, choice in (("bottom", drawn.across), ("left", drawn.up)):
             milli = choice.unit == "F"
             axis = self.graph.getAxis(side)
             axis.per_unit = 1e3 if milli else 1.0
@@ -215,16 +215,16 @@ class MapDialog(Dialog):
         self.graph.setRange(xRange=(x[0], x[-1]), yRange=(y[0], y[-1]), padding=0)
         empty = int(np.count_nonzero(~np.isfinite(shape)))
         what = "Clip power of each channel at onset, predicted; lines in W, the cross is this build."
-        if isinstance(found, FigureMap):
-            unit = unit_sign(found.figure.unit) or "1"
+        if isinstance(drawn, FigureMap):
+            unit = unit_sign(drawn.figure.unit) or "1"
             bold = "" if limit is None else f"; the bold line its limit, {limit[1]}"
-            what = f"{found.figure.label}, predicted; lines in {unit}{bold}; the cross is this build."
+            what = f"{drawn.figure.label}, predicted; lines in {unit}{bold}; the cross is this build."
         self.said.setText(what + (f" {empty} of {shape.size} variants cannot run and are left pale." if empty else ""))
 
-    def _place(self, found: ClipMap | FigureMap) -> tuple[float, float] | None:
-        if isinstance(found, ClipMap):
-            return place_in(found, self._build, self._situation)
-        return None if self._prediction is None else place_of(found, self._prediction)
+    def _place(self, drawn: ClipMap | FigureMap) -> tuple[float, float] | None:
+        if isinstance(drawn, ClipMap):
+            return place_in(drawn, self._build, self._situation)
+        return None if self._prediction is None else place_of(drawn, self._prediction)
 
     def _contour(
         self, shape: np.ndarray, level: float, x0: float, y0: float, dx: float, dy: float, width: int = 1
@@ -264,8 +264,8 @@ class MapDialog(Dialog):
         i, j = int(np.argmin(np.abs(xs - x))), int(np.argmin(np.abs(ys - y)))
         value = float(self.found.value[j, i])
         figure = self.found.figure if isinstance(self.found, FigureMap) else None
-        told = f"clips at {shown(value, 'W')}" if figure is None else f"{figure.label} {shown(value, figure.unit)}"
-        words = "cannot run" if np.isnan(value) else told
+        reading = f"clips at {shown(value, 'W')}" if figure is None else f"{figure.label} {shown(value, figure.unit)}"
+        words = "cannot run" if np.isnan(value) else reading
         text = (
             f"{across.label} {shown(float(self.found.x[i]), across.unit)} · "
             f"{up.label} {shown(float(self.found.y[j]), up.unit)}: {words}"

@@ -193,11 +193,11 @@ class PlanPage(StagePage):
         """What clears a limit; without one, that which is tightest."""
         from plinth.desk.plan.fix_dialog import FixDialog
 
-        found = margin or next(
+        chosen = margin or next(
             (margin for margin in self._session.predictions.margins if margin.fix and margin.key in PLACES), None
         )
-        if found is not None:
-            ask(FixDialog(self.window(), self._session, found))
+        if chosen is not None:
+            ask(FixDialog(self.window(), self._session, chosen))
 
     def show_find(self, slots: Sequence[str] = (), requirement: str = "") -> None:
         """Look for builds that meet a requirement; without stations given, where what is over can be fixed."""
@@ -358,17 +358,17 @@ class PlanPage(StagePage):
         repeats = max(1, round(SHOWN_S / period_s))
         t = np.linspace(0.0, repeats * period_s, repeats * state.period.steps + 1)
         keep = _thinned(state, len(t))
-        series, most, least = [], 0.0, 0.0
+        series, maximum, least = [], 0.0, 0.0
         for rail, name, token in ((state.plus, "+ rail", "plus"), (state.minus, "− rail", "minus")):
             if rail is not None:
                 current = np.append(np.tile(rail.i_load_a[:-1], repeats), rail.i_load_a[-1])
                 # Both are as high: their names stand at either end.
                 place = "above" if rail is state.plus else "start"
                 series.append(Series(name, t[keep], current[keep], role=token, unit="A", label=name, label_at=place))
-                most, least = max(most, float(np.max(current))), min(least, float(np.min(current)))
+                maximum, least = max(maximum, float(np.max(current))), min(least, float(np.min(current)))
         self.mains_plot.set_title("Current drawn from the rails")
         self.mains_plot.set_series(series)
-        self.mains_plot.set_view((0.0, float(t[-1])), (_rounded(-1.15 * least) * -1.0, _rounded(1.15 * most)))
+        self.mains_plot.set_view((0.0, float(t[-1])), (_rounded(-1.15 * least) * -1.0, _rounded(1.15 * maximum)))
         draw = prediction.battery
         words = "" if draw is None else f"battery {shown(draw.i_a, 'A')}, {shown(draw.p_w, 'W')} · "
         self.mains_plot.aside.setText(

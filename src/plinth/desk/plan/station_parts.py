@@ -85,12 +85,16 @@ class StationParts(QWidget):
     def _say_assumed(self) -> None:
         """What is still assumed, and what of it is worth knowing first; nothing of a moving slider."""
         prediction = self._session.predictions.prediction_kept
-        found = still_assumed(self._session.plan_kept.build, prediction)
-        told = sum(estimate.guessed for estimate in found)
+        assumed_values = still_assumed(self._session.plan_kept.build, prediction)
+        guessed = sum(estimate.guessed for estimate in assumed_values)
         first = ", ".join(
-            f"{in_sentence(estimate.words)} ({estimate.part})" for estimate in found[:3] if estimate.share > 0.0
+            f"{in_sentence(estimate.words)} ({estimate.part})"
+            for estimate in assumed_values[:3]
+            if estimate.share > 0.0
         )
-        self.assumed.setText(f"Still assumed: {told} values. Worth knowing first: {first}." if told and first else "")
+        self.assumed.setText(
+            f"Still assumed: {guessed} values. Worth knowing first: {first}." if guessed and first else ""
+        )
         self.assumed.setVisible(bool(self.assumed.text()))
 
     def ask_makeup(self) -> None:

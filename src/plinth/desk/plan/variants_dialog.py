@@ -75,9 +75,9 @@ class VariantsDialog(Dialog):
     def _failed(self, error: Exception) -> None:
         self.count.setText(f"{error}." if isinstance(error, PhysicsError) else words_of(error))
 
-    def _take(self, found: object) -> None:
-        assert isinstance(found, Compared)
-        self.found = found
+    def _take(self, answer: object) -> None:
+        assert isinstance(answer, Compared)
+        self.found = answer
         self._show()
 
     def _show(self) -> None:

@@ -24,19 +24,19 @@ class CausesView(QWidget):
         self.setLayout(box)
         self.hide()
 
-    def show_causes(self, found: Causes | None, *, power_is_on: bool) -> None:
+    def show_causes(self, causes: Causes | None, *, power_is_on: bool) -> None:
         """Show these; nothing where there are none. What is off already need not be switched off."""
-        self.setVisible(found is not None)
+        self.setVisible(causes is not None)
         clear(self._rows)
-        if found is None:
+        if causes is None:
             return
-        self.off.setText(f"Switch off now. {found.off_words}")
-        self.off.setVisible(found.off_now and power_is_on)
-        self.stops.setText(_stops_words(found))
-        if not found.ranked:
+        self.off.setText(f"Switch off now. {causes.off_words}")
+        self.off.setVisible(causes.off_now and power_is_on)
+        self.stops.setText(_stops_words(causes))
+        if not causes.ranked:
             self._rows.addWidget(label("None of the faults known here explains these readings.", "name", wrap=True))
-            self._rows.addWidget(label(_look_words(found), "soft", wrap=True))
-        for cause in found.ranked:
+            self._rows.addWidget(label(_look_words(causes), "soft", wrap=True))
+        for cause in causes.ranked:
             row = QHBoxLayout()
             row.addWidget(_Share(cause.share))
             row.addWidget(label(cause.fault.words, "name", wrap=True), 1)
@@ -46,26 +46,26 @@ class CausesView(QWidget):
             held.setAccessibleName(f"{100 * cause.share:.0f} %: {cause.fault.words}")
             self._rows.addWidget(held)
             self._rows.addWidget(label(cause.fault.check, "soft", wrap=True))
-        self.next.setText(_next_words(found))
+        self.next.setText(_next_words(causes))
         self.next.setVisible(bool(self.next.text()))
 
 
-def _stops_words(found: Causes) -> str:
-    titles = ", ".join(step.title for step in found.outside)
+def _stops_words(causes: Causes) -> str:
+    titles = ", ".join(step.title for step in causes.outside)
     return f"Nothing further is connected until this is inside: {titles}."
 
 
-def _look_words(found: Causes) -> str:
-    odd = [hint.check for step in found.outside for hint in step.hints if hint.side == 0]
+def _look_words(causes: Causes) -> str:
+    odd = [hint.check for step in causes.outside for hint in step.hints if hint.side == 0]
     return " ".join(["Read it once more, with another range and another instrument.", *odd[:2]])
 
 
-def _next_words(found: Causes) -> str:
-    step = found.next_step
+def _next_words(causes: Causes) -> str:
+    step = causes.next_step
     if step is None:
         return ""
-    told = "; ".join(f"{shown(value, step.unit)} with {words}" for words, value in found.tells)
-    return f"What tells most apart next: {step.title}. It would show {told}."
+    tells = "; ".join(f"{shown(value, step.unit)} with {words}" for words, value in causes.tells)
+    return f"What tells most apart next: {step.title}. It would show {tells}."
 
 
 class _Share(QWidget):

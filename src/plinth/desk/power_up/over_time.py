@@ -27,13 +27,13 @@ class OverTime(QWidget):
     def _fit(self) -> None:
         self.plot.setFixedHeight(look.px(150))
 
-    def show_watched(self, step: Step, found: Watched | None) -> None:
+    def show_watched(self, step: Step, watched: Watched | None) -> None:
         """Show what was read of a step so far."""
-        self.setVisible(found is not None)
-        if found is None:
+        self.setVisible(watched is not None)
+        if watched is None:
             return
-        self.words.setText(found.words)
-        picture = watch_picture(step, found)
+        self.words.setText(watched.words)
+        picture = watch_picture(step, watched)
         self.plot.set_title(picture.title)
         self.plot.aside.setText(picture.aside)
         self.plot.set_x(picture.x_scale)

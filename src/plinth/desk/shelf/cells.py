@@ -23,8 +23,8 @@ class ShelfCells(QStyledItemDelegate):
         self._rows = rows
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        found = super().sizeHint(option, index)
-        return QSize(found.width(), look.px(ROW_PX))
+        size = super().sizeHint(option, index)
+        return QSize(size.width(), look.px(ROW_PX))
 
     def paint(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
@@ -35,10 +35,10 @@ class ShelfCells(QStyledItemDelegate):
         painter.save()
         painter.fillRect(rect, look.token("sheet" if chosen else "paper"))
         head = self._rows.heads[index.column()]
-        found = self._rows.consequence(index.row())
+        consequence = self._rows.consequence(index.row())
         inside = rect.adjusted(look.px(8), 0, -look.px(8), 0)
-        if head.key == MARGIN and found is not None and found.margin is not None:
-            self._margin(painter, inside, found.margin)
+        if head.key == MARGIN and consequence is not None and consequence.margin is not None:
+            self._margin(painter, inside, consequence.margin)
         else:
             self._text(painter, inside, index)
         self._lines(painter, rect, index, chosen=chosen)

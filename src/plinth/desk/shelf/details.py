@@ -178,13 +178,13 @@ class Details(QWidget):
 
     def _add(self, part: Part, field: PartField) -> None:
         row = self._rows.rowCount()
-        how, told = how_known(part, field.path), known_of(part, field.path)
+        how, known = how_known(part, field.path), known_of(part, field.path)
         made = self._made(part, field)
         made.setAccessibleName(field.words)
         self._rows.addWidget(label(field.words, "", wrap=True), row, 0)
         self._rows.addWidget(HowMark(how), row, 1)
         self._rows.addWidget(made, row, 2)
-        others = "; ".join(f"{fact.how} {fact.value}{f', {fact.source}' if fact.source else ''}" for fact in told)
+        others = "; ".join(f"{fact.how} {fact.value}{f', {fact.source}' if fact.source else ''}" for fact in known)
         if others:
             self._rows.addWidget(label(others, "small", wrap=True), row + 1, 0, 1, 3)
         self.fields[field.path] = made
@@ -253,8 +253,8 @@ class Details(QWidget):
             if value is None or not isinstance(value, float | int | str | bool):
                 return with_values(part, {field.path: value})
             how, source = self.how.currentText(), self.source.text().strip()
-            told = Told.model_validate({"field": field.path, "how": how, "value": value, "source": source})
-            return with_told(part, told)
+            fact = Told.model_validate({"field": field.path, "how": how, "value": value, "source": source})
+            return with_told(part, fact)
         except QuantityError as error:
             self.effect.setText(f"{field.words}: {error}.")
         except pydantic.ValidationError as error:

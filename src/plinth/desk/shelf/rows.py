@@ -73,8 +73,12 @@ class ShelfRows(QAbstractTableModel):
             return self._alignment(head)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             words = self.text(item, head)
-            found = self._shelf.consequence_of(item)
-            tip = found.margin.sentence if head.key == MARGIN and found is not None and found.margin is not None else ""
+            consequence = self._shelf.consequence_of(item)
+            tip = (
+                consequence.margin.sentence
+                if head.key == MARGIN and consequence is not None and consequence.margin is not None
+                else ""
+            )
             return f"{words}. {tip}" if role == Qt.ItemDataRole.ToolTipRole and tip else words
         if role == Qt.ItemDataRole.ForegroundRole:
             return self._colour(item, head)
@@ -102,16 +106,20 @@ class ShelfRows(QAbstractTableModel):
         return self._shelf.own_text(item, head.key)
 
     def _of_build(self, item: ShelfItem, head: ShelfHead) -> str:
-        found = self._shelf.consequence_of(item)
-        if found is None:
+        consequence = self._shelf.consequence_of(item)
+        if consequence is None:
             return WAITS
-        if found.why_not:
-            return found.why_not if head.key == MARGIN else ""
+        if consequence.why_not:
+            return consequence.why_not if head.key == MARGIN else ""
         if head.key == RAIL:
-            return "–" if found.rail is None else f"{self._sign}{shown(found.rail.value, 'V')}"
+            return "–" if consequence.rail is None else f"{self._sign}{shown(consequence.rail.value, 'V')}"
         if head.key == MARGIN:
-            return "nothing to judge" if found.margin is None else f"{found.margin.label}: {margin_words(found.margin)}"
-        power = found.powers.get(head.key)
+            return (
+                "nothing to judge"
+                if consequence.margin is None
+                else f"{consequence.margin.label}: {margin_words(consequence.margin)}"
+            )
+        power = consequence.powers.get(head.key)
         if power is None or not power.known:
             return "–"
         return shown_with_spread(power.value, power.spread, "W")
@@ -121,8 +129,8 @@ class ShelfRows(QAbstractTableModel):
         return self._shelf.sign
 
     def _colour(self, item: ShelfItem, head: ShelfHead) -> QColor | None:
-        found = self._shelf.consequence_of(item)
-        if found is not None and found.why_not:
+        consequence = self._shelf.consequence_of(item)
+        if consequence is not None and consequence.why_not:
             return look.token("ink2")
         if head.of_build and head.key != MARGIN:
             return look.token("pred")

@@ -245,8 +245,8 @@ class ShelfView(QWidget):
         widths = {}
         for k, head in enumerate(heads[:-1]):
             texts = [head.words, *(str(self.rows.index(row, k).data() or "") for row in rows)]
-            most = max(metrics.horizontalAdvance(text) for text in texts) + look.px(20)
-            widths[k] = min(most, look.px(MOST_PX.get(head.key, 104)))
+            maximum = max(metrics.horizontalAdvance(text) for text in texts) + look.px(20)
+            widths[k] = min(maximum, look.px(MOST_PX.get(head.key, 104)))
         own = [k for k, head in enumerate(heads) if not head.of_build and head.key not in (PART, COSTS, DRAWER)]
         gives_way = [k for k, head in enumerate(heads) if head.key == DRAWER] + own[:0:-1]
         gives_way += [k for key in (COSTS, RAIL) for k, head in enumerate(heads) if head.key == key]
@@ -313,9 +313,9 @@ class ShelfView(QWidget):
             self._session.plan.try_part(self.look.slot, self.item.part)
 
     def _show_details(self) -> None:
-        found = None if self.item is None else self.look.consequence_of(self.item)
+        consequence = None if self.item is None else self.look.consequence_of(self.item)
         self.details.show_item(
-            self.item, self._session.predictions.prediction_kept, "" if found is None else found.why_not
+            self.item, self._session.predictions.prediction_kept, "" if consequence is None else consequence.why_not
         )
 
     def _try_typed(self, part: Part) -> None:
@@ -347,8 +347,8 @@ class ShelfView(QWidget):
         item, slot = self.item, self.look.slot
         if item is None or not slot:
             return
-        found = self.look.consequence_of(item)
-        if found is not None and not found.joins:
+        consequence = self.look.consequence_of(item)
+        if consequence is not None and not consequence.joins:
             return
         self._session.plan.swap(slot, item.part)
         self.leave()

@@ -60,14 +60,14 @@ class Inspected:
 
 def inspected(checks: Sequence[Check], book: RecordBook) -> tuple[Inspected, ...]:
     """How each check stands: a finding counts while the parts it was made of are those fitted."""
-    found = []
+    answers = []
     for check in checks:
         record = book.counting(check.subject, check.conditions)
         finding = record if isinstance(record, Finding) else None
         passed = record if isinstance(record, Override) else None
         stale = "" if record is not None else book.why_not(check.subject, check.conditions)
-        found.append(Inspected(check, finding, stale, passed))
-    return tuple(found)
+        answers.append(Inspected(check, finding, stale, passed))
+    return tuple(answers)
 
 
 def waits_for(check: Check, arriving: Mapping[str, str]) -> str:
@@ -82,30 +82,30 @@ def waits_for(check: Check, arriving: Mapping[str, str]) -> str:
     return ""
 
 
-def due(found: Sequence[Inspected], arriving: Mapping[str, str] = MappingProxyType({})) -> int:
+def due(answers: Sequence[Inspected], arriving: Mapping[str, str] = MappingProxyType({})) -> int:
     """The place of the check to take now.
 
     The first that is not answered and whose parts are there, else any not answered, else one not sound, else 0.
     """
-    now = (p for p, answer in enumerate(found) if not answer.answered and not waits_for(answer.check, arriving))
-    not_answered = itertools.chain(now, (place for place, answer in enumerate(found) if not answer.answered))
-    not_sound = (place for place, answer in enumerate(found) if answer.finding is not None and not answer.sound)
+    now = (p for p, answer in enumerate(answers) if not answer.answered and not waits_for(answer.check, arriving))
+    not_answered = itertools.chain(now, (place for place, answer in enumerate(answers) if not answer.answered))
+    not_sound = (place for place, answer in enumerate(answers) if answer.finding is not None and not answer.sound)
     return next(not_answered, next(not_sound, 0))
 
 
-def held_by(found: Sequence[Inspected], *, reforming: bool = False) -> str:
+def held_by(answers: Sequence[Inspected], *, reforming: bool = False) -> str:
     """Why first power waits for the inspection; empty where it does not.
 
     A safety check holds it that is bad or in doubt, or that nobody has looked at: unknown is not safe. One that was
     passed over in writing does not. ``reforming``: old reservoirs are brought back under power for hours.
     """
-    wrong = [answer for answer in found if _holds(answer, reforming=reforming)]
+    wrong = [answer for answer in answers if _holds(answer, reforming=reforming)]
     if wrong:
         why = wrong[0].check.why if len(wrong) == 1 else ""
         return f"waits for Inspect, not sound there: {_listed([answer.check.title for answer in wrong])}. {why}".strip(
             " ."
         )
-    left = [answer.check.title for answer in found if answer.check.safety and not answer.answered]
+    left = [answer.check.title for answer in answers if answer.check.safety and not answer.answered]
     if left:
         return f"waits for Inspect: {_listed(left)} not looked at"
     return ""

@@ -59,5 +59,5 @@ def best_pairs(first: Mapping[int, float], second: Mapping[int, float], count: i
 
 def range_of(values: Mapping[int, float], pieces: Sequence[int]) -> float:
     """How far the pieces of a set are apart."""
-    found = [values[piece] for piece in pieces]
-    return max(found) - min(found)
+    values_there = [values[piece] for piece in pieces]
+    return max(values_there) - min(values_there)

@@ -120,14 +120,14 @@ def sentence_of(reading: Reading) -> str:
 
 def measured(test: PartTest, book: RecordBook) -> dict[int, Reading]:
     """The readings that count of each piece of a test, by its number, judged by today's window."""
-    found: dict[int, Reading] = {}
+    readings: dict[int, Reading] = {}
     begin = Subject(Kind.PART, test.key).text + "/"
     for subject in book:
         if subject.startswith(begin) and (about := read_subject(subject)).what.isdecimal():
             record = book.counting(subject, test.conditions)
             if isinstance(record, Reading):
-                found[int(about.what)] = dataclasses.replace(record, state=verdict_of(test, record).state)
-    return dict(sorted(found.items()))
+                readings[int(about.what)] = dataclasses.replace(record, state=verdict_of(test, record).state)
+    return dict(sorted(readings.items()))
 
 
 def next_piece(pieces: Mapping[int, Reading]) -> int:
@@ -152,15 +152,15 @@ def matched(test: PartTest, pieces: Mapping[int, Reading], partners: Mapping[int
     if matching is None:
         return None
     values, others = _usable(pieces), _usable(partners)
-    found: Sets
+    sets: Sets
     bag: Sets
     if matching.aim is Aim.PAIRS:
-        found = best_pairs(values, others, len(matching.sets) * matching.size)
+        sets = best_pairs(values, others, len(matching.sets) * matching.size)
         bag = tuple(zip(sorted(values), sorted(others), strict=False))
     else:
-        found = best_sets(values, len(matching.sets), matching.size)
+        sets = best_sets(values, len(matching.sets), matching.size)
         bag = _in_order(sorted(values), matching.size)
-    if not found:
+    if not sets:
         return None
 
     def effect(places: tuple[int, ...]) -> float:
@@ -168,12 +168,12 @@ def matched(test: PartTest, pieces: Mapping[int, Reading], partners: Mapping[int
             return matching.effect((values[places[0]], others[places[1]]))
         return matching.effect([values[piece] for piece in places])
 
-    wanted = len(found)
-    worst = max(effect(piece) for piece in found)
+    wanted = len(sets)
+    worst = max(effect(piece) for piece in sets)
     as_they_lay = max((effect(piece) for piece in bag[:wanted]), default=worst)
     names = [name for name in matching.sets for _ in range(wanted // len(matching.sets))]
     words = matching.words.format(worst=_share(worst), bag=_share(as_they_lay))
-    return Matched(tuple(zip(names, found, strict=True)), words)
+    return Matched(tuple(zip(names, sets, strict=True)), words)
 
 
 def _usable(pieces: Mapping[int, Reading]) -> dict[int, float]:

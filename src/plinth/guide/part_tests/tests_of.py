@@ -111,15 +111,15 @@ def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails
         conditions=conditions,
     )  # fmt: skip
     v = min(can.v_rated, build.module.v_rail_max)
-    most = sound_leakage_a(can.c_f, can.v_rated, v)
+    maximum = sound_leakage_a(can.c_f, can.v_rated, v)
     yield PartTest(
         f"{slot}_leak", "reservoir", f"{name}, leakage",
         ask=f"Bench supply at {v:.0f} V through 1 kΩ, five minutes, then the milliamperes that still "
         "flow. Discharge it "
         "through the same resistor.",
         unit="A", bare_prefix="m", role=Role.METER, pieces=pieces,
-        window=Window(None, most, "A", "0.01 µA per µF and volt after five minutes (IEC 60384-4)."),
-        aged=Window(None, OLD_LEAK * most, "A", "") if old else None,
+        window=Window(None, maximum, "A", "0.01 µA per µF and volt after five minutes (IEC 60384-4)."),
+        aged=Window(None, OLD_LEAK * maximum, "A", "") if old else None,
         aged_words="Re-form it over hours, then measure again.", bad_words="Its oxide is gone: it does not go in.",
         conditions=conditions,
     )  # fmt: skip
@@ -186,7 +186,7 @@ def _boards(build: Build) -> Iterator[PartTest]:
             else None,
             conditions=here,
         )  # fmt: skip
-    most = module.offset_max_v
+    maximum = module.offset_max_v
     yield PartTest(
         "input_pair", "module", "Input pair: control volts",
         ask="Both at one current and one temperature, fingers off: base to emitter, or gate to source.",
@@ -194,8 +194,8 @@ def _boards(build: Build) -> Iterator[PartTest]:
         window=Window(0.4, 5.0, "V", "A junction shows about 0.6 V, a gate or channel more."),
         bad_words="Shorted, open, or another device than its print says.",
         matching=Matching(
-            Aim.SETS, sets, 2, lambda values: (max(values) - min(values)) / max(most, 1e-6),
-            f"A pair then adds {{worst}} of the {shown(most, 'V', 2)} of output DC allowed; as they lay in the bag, "
+            Aim.SETS, sets, 2, lambda values: (max(values) - min(values)) / max(maximum, 1e-6),
+            f"A pair then adds {{worst}} of the {shown(maximum, 'V', 2)} of output DC allowed; as they lay in the bag, "
             "{bag}.",
         ),
         conditions=here,

@@ -145,7 +145,7 @@ def _limited(step: Step, build: Build, v_rail: float) -> Step:
 def _discharged(channel: str, build: Build, v_rail: float) -> Step:
     bleed = board_bleed_down(build.module, v_rail)
     single = build.supply.single_rail
-    most = SAFE_V if single else 2.0 * SAFE_V
+    maximum = SAFE_V if single else 2.0 * SAFE_V
     how = "estimated" if bleed.estimated else f"through {shown(bleed.resistance_ohm, 'ohm')}"
     return Step(
         asks=Request(
@@ -153,7 +153,9 @@ def _discharged(channel: str, build: Build, v_rail: float) -> Step:
             ask=f"Press Stop, switch the supply off, wait {bleed.seconds:.0f} s ({how}), then meter on DC from "
                 f"{'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left.",
             unit="V",
-            window=Window(-most, most, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."),
+            window=Window(
+                -maximum, maximum, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."
+            ),
             most=v_rail if single else 2.0 * v_rail,
         ),
         power=False,

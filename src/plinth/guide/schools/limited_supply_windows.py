@@ -90,9 +90,9 @@ def rest_current(build: Build, v_rail: float) -> Window:
 def supply_setting(build: Build, v_rail: float) -> SupplySetting:
     """Rails and limit: twice the most that is healthy, at least 50 mA, so that a fault cannot burn anything."""
     window = rest_current(build, v_rail)
-    most = window.usual_high if window.usual_high is not None else window.high
-    assert most is not None
-    limit = _limit_a(most)
+    maximum = window.usual_high if window.usual_high is not None else window.high
+    assert maximum is not None
+    limit = _limit_a(maximum)
     return SupplySetting(v_rail, limit, build.modules_per_channel * build.module.c_local_f * v_rail / limit)
 
 
@@ -126,8 +126,8 @@ def rail_resistance(build: Build, v_rail: float) -> Window:
 
 def output_dc(module: Module) -> Window:
     """Output DC once the input and feedback capacitors have charged."""
-    most = module.offset_max_v
-    return Window(-most, most, "V", f"The module is stated to rest within ±{most * 1000:.0f} mV.")
+    maximum = module.offset_max_v
+    return Window(-maximum, maximum, "V", f"The module is stated to rest within ±{maximum * 1000:.0f} mV.")
 
 
 def bias_resistor(module: Module) -> Window:

@@ -117,7 +117,7 @@ def on_a_small_one(build: Build, about: str, name: str, known: Precomputed) -> l
 
 def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]:
     """The supply alone at its full input, discharged again. Raises PhysicsError where it cannot be computed."""
-    rails, most = known.alone, build.module.v_rail_max
+    rails, maximum = known.alone, build.module.v_rail_max
     conditions: Conditions = {"supply": build.mark("supply")}
     mains = build.mains is not None
     step = wall_steps.rail(
@@ -130,10 +130,13 @@ def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]
         f"for three seconds, then meter {wall_steps.which_rail(build)}.",
         volts=rails.low_v,
         u=rails.u_v,
-        why=f"Without load; the board bears {most:g} V at the most.",
+        why=f"Without load; the board bears {maximum:g} V at the most.",
         hints=(
             Hint(
-                1, f"above {most:g} V", "This supply is not for this module: do not connect it. Fix it in Plan.", most
+                1,
+                f"above {maximum:g} V",
+                "This supply is not for this module: do not connect it. Fix it in Plan.",
+                maximum,
             ),
             *wall_steps.rail_hints(build, rails.low_v),
         ),
@@ -146,13 +149,13 @@ def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]
     assert step.window.low is not None
     assert step.window.high is not None
     blocked = ""
-    if rails.high_v > most:
+    if rails.high_v > maximum:
         blocked = (
             f"waits for another supply: this one stands at {rails.high_v:.1f} V alone, and the module bears "
-            f"{most:g} V. Fix it in Plan first"
+            f"{maximum:g} V. Fix it in Plan first"
         )
     # What a module cannot bear is outside, however well it was foretold.
-    window = dataclasses.replace(step.window, high=max(min(step.window.high, most), step.window.low))
+    window = dataclasses.replace(step.window, high=max(min(step.window.high, maximum), step.window.low))
     first = dataclasses.replace(
         step.asking(window=window), blocked=blocked, caution=step.caution if mains else BATTERY_CAUTION
     )

@@ -177,7 +177,7 @@ def rail_hints(build: Build, volts: float) -> tuple[Hint, ...]:
 def discharged(build: Build, about: str, name: str, key: str, v_rail: float, then: str) -> Step:
     """Off, plug out, waited, and read: nothing is touched before."""
     bleed, single = supply_bleed_down(build, v_rail), build.supply.single_rail
-    most = SAFE_V if single else 2.0 * SAFE_V
+    maximum = SAFE_V if single else 2.0 * SAFE_V
     how = "estimated: no bleeder is stated" if bleed.estimated else "through the bleeder"
     return Step(
         asks=Request(
@@ -185,7 +185,9 @@ def discharged(build: Build, about: str, name: str, key: str, v_rail: float, the
             ask=f"Press Stop, pull the plug, wait {bleed.seconds:.0f} s ({how}), then meter on DC from "
                 f"{'the rail to 0 V' if single else '+ rail to − rail'}. Type what is left. {then}",
             unit="V",
-            window=Window(-most, most, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."),
+            window=Window(
+                -maximum, maximum, "V", "Below 5 V." if single else "Below 5 V on each rail, 10 V end to end."
+            ),
             most=v_rail if single else 2.0 * v_rail, conditions={"supply": build.mark("supply")},
         ),
         power=False,
@@ -278,8 +280,8 @@ def wall_current(build: Build, channel: str, known: Precomputed) -> list[Step]:
     """What the wall gives with one board at rest, for whoever can read it; nothing without a transformer."""
     if build.supply.transformer is None or build.mains is None:
         return []
-    found, stated = known.wall, cores_stated(build)
-    a, u = found.primary_rms_a, found.u_primary_rms_a
+    wall, stated = known.wall, cores_stated(build)
+    a, u = wall.primary_rms_a, wall.u_primary_rms_a
     high = a + 2.0 * u + WALL_SHARE * a
     why = "This build's transformer with one board at rest on it."
     if not stated:

@@ -26,8 +26,8 @@ class ThermalNetwork:
     @property
     def conductance(self) -> Array:
         """The Laplacian: heat leaving each node per kelvin of every node."""
-        found: Array = np.diag(self.g.sum(axis=1) + self.g_air) - self.g
-        return found
+        matrix: Array = np.diag(self.g.sum(axis=1) + self.g_air) - self.g
+        return matrix
 
     def course_c(
         self, power_w: Array, ambient_c: float, start_c: Array, t_s: Array, feedback: Array | None = None

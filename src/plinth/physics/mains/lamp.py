@@ -70,12 +70,12 @@ class Lamp:
         """
         grid = [ROOM_K + k * (1.05 * RATED_K - ROOM_K) / count for k in range(count + 1)]
         left = [self._left_over(current_a, t) for t in grid]
-        found = [grid[0]] if left[0] <= 0.0 else []
+        at_rest_k = [grid[0]] if left[0] <= 0.0 else []
         for k in range(count):
             if left[k] > 0.0 >= left[k + 1]:
                 share = left[k] / (left[k] - left[k + 1])
-                found.append(grid[k] + share * (grid[k + 1] - grid[k]))
-        return found
+                at_rest_k.append(grid[k] + share * (grid[k + 1] - grid[k]))
+        return at_rest_k
 
     def _left_over(self, current_a: Callable[[float], float], t_k: float) -> float:
         """What is left to warm it at a temperature, as a share of its rating."""

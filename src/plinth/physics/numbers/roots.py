@@ -43,11 +43,11 @@ def last_had(had_at: Callable[[float], T | None], low: float, high: float, withi
     best: tuple[float, T] | None = None
     while high - low > within:
         x = 0.5 * (low + high)
-        found = had_at(x)
-        if found is None:
+        answer = had_at(x)
+        if answer is None:
             high = x
         else:
-            low, best = x, (x, found)
+            low, best = x, (x, answer)
     return best
 
 
@@ -64,12 +64,12 @@ def resting_place(
     ``after`` gives the gap (place after less place before), the map's slope, and what else it found. Newton's steps,
     held between places known to lie on either side (W. H. Press et al., Numerical Recipes, 9.4, "rtsafe").
     """
-    gap, slope, found = after(x)
+    gap, slope, answer = after(x)
     asked = 1
     while asked < most and not near_enough(gap, slope):
         low, high = (x, high) if gap > 0 else (low, x)
         step = gap / (1.0 - slope) if slope < 1.0 - 1e-12 else math.inf
         x = x + step if low < x + step < high else 0.5 * (low + high)
-        gap, slope, found = after(x)
+        gap, slope, answer = after(x)
         asked += 1
-    return found, asked
+    return answer, asked

@@ -26,11 +26,11 @@ def least_of_period(samples: Array) -> float:
     interval and that through three right of it are each right up to the corner, which lies where they cross.
     """
     n, k = len(samples) - 1, int(samples[:-1].argmin())
-    found = samples.item(k)
+    least = samples.item(k)
     if n < 8:
-        return found
+        return least
     near = [samples.item(i % n) for i in range(k - 3, k + 4)]
-    return min(found, _least_between(near[:6]), _least_between(near[1:]))
+    return min(least, _least_between(near[:6]), _least_between(near[1:]))
 
 
 def most_of_period(samples: Array) -> float:
@@ -65,12 +65,12 @@ def _turning(p: _Parabola) -> list[float]:
 def _crossings(p: _Parabola, q: _Parabola) -> list[float]:
     c0, c1, c2 = (first - other for first, other in zip(p, q, strict=True))
     if abs(c2) < 1e-12 * abs(c1):
-        found = [-c0 / c1]
+        places = [-c0 / c1]
     else:
         under = c1 * c1 - 4.0 * c0 * c2
         if c2 == 0.0 or under < 0.0:
             return []
         # The larger root first, the other from their product, so that neither loses its digits.
         far = -0.5 * (c1 + math.copysign(math.sqrt(under), c1))
-        found = [far / c2, *([c0 / far] if far else [])]
-    return [x for x in found if 0.0 < x < 1.0]
+        places = [far / c2, *([c0 / far] if far else [])]
+    return [x for x in places if 0.0 < x < 1.0]

@@ -58,13 +58,13 @@ def find_clip_onset(
     Raises NoSwingError where the unloaded rail is below ``v_sat``.
     """
     crest = rail.crest
-    most = (crest - limit.v_sat) / limit.volts_per_volt
-    if most <= 0.0:
+    maximum = (crest - limit.v_sat) / limit.volts_per_volt
+    if maximum <= 0.0:
         raise NoSwingError(
             f"the rail's crest of {crest:.3g} V is below the {limit.v_sat:.3g} V that the module itself needs"
         )
-    amplitude, v = (0.8 * most, 0.93 * crest) if near is None else (near.v_peak, near.v_cap_start)
-    amplitude, v = min(amplitude, most), min(v, crest)
+    amplitude, v = (0.8 * maximum, 0.93 * crest) if near is None else (near.v_peak, near.v_cap_start)
+    amplitude, v = min(amplitude, maximum), min(v, crest)
     at_rest, unit = rail.under(constant_current(idle_a, rail.steps)), rail.alone(unit_load)
     needed = limit.volts_per_volt * output_unit
     for count in range(1, MOST_NEWTON + 1):
@@ -83,10 +83,10 @@ def find_clip_onset(
         v += (-gap * a22 + least * a12) / det
         amplitude += (-least * a11 + gap * a21) / det
         v = min(max(v, 0.05 * crest), crest)
-        amplitude = min(max(amplitude, 0.01 * most), most)
+        amplitude = min(max(amplitude, 0.01 * maximum), maximum)
         if max(abs(gap), abs(least)) < LAST_STEP * rail.near_v:
             return ClipOnset(amplitude, v, count)
-    return bisected(rail, unit_load, idle_a, output_unit, limit, most)
+    return bisected(rail, unit_load, idle_a, output_unit, limit, maximum)
 
 
 def bisected(
@@ -106,7 +106,7 @@ def bisected(
         margin = state.v_node - limit.v_sat - amplitude * limit.volts_per_volt * output_unit
         return float(state.v_cap[0]) if least_by_parabola(margin)[1] >= 0.0 else None
 
-    found = last_had(unclipped_at, 0.0, most, TOLERANCE_V)
-    if found is None:
+    last = last_had(unclipped_at, 0.0, most, TOLERANCE_V)
+    if last is None:
         raise NoSwingError("the module's idle current alone takes the rail below what the output needs")
-    return ClipOnset(*found, marches)
+    return ClipOnset(*last, marches)

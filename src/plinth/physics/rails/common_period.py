@@ -67,12 +67,12 @@ def common_period(f_mains_hz: float, f_signal_hz: float) -> CommonPeriod:
     it is.
     """
     ratio = fractions.Fraction(f_signal_hz / (2.0 * f_mains_hz))
-    most = MOST_HALF_CYCLES_BELOW
+    maximum = MOST_HALF_CYCLES_BELOW
     if f_signal_hz >= 2.0 * f_mains_hz:
-        most = max(1, min(MOST_HALF_CYCLES_ABOVE, int(MOST_SIGNAL_CYCLES / float(ratio))))
-    near = ratio.limit_denominator(most)
+        maximum = max(1, min(MOST_HALF_CYCLES_ABOVE, int(MOST_SIGNAL_CYCLES / float(ratio))))
+    near = ratio.limit_denominator(maximum)
     if near <= 0:
-        near = fractions.Fraction(1, most)
+        near = fractions.Fraction(1, maximum)
     return CommonPeriod(
         f_mains_hz=f_mains_hz,
         f_signal_hz=float(near) * 2.0 * f_mains_hz,

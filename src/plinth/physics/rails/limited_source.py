@@ -82,11 +82,11 @@ def march_limited(
                 k = step_s / rail.c_f
                 slack = rail.r_ohm + rail.esr_ohm + k
                 given = max((rail.v_set - v[r] + (rail.esr_ohm + k) * i_load) / slack, 0.0)
-                most = limit.i_a * (
+                maximum = limit.i_a * (
                     limit.left_at_zero + (1.0 - limit.left_at_zero) * min(max(v[r] / rail.v_set, 0.0), 1.0)
                 )
-                if given > most:
-                    given, at_limit = most, True
+                if given > maximum:
+                    given, at_limit = maximum, True
             v[r] = (v[r] + step_s / rail.c_f * (given - i_load)) / (1.0 + step_s / rail.c_f * rail.g_bleed_s)
             v[r] = max(v[r], 0.0)
             v_node[j + 1, r] = max(v[r] + rail.esr_ohm * (given - i_load), 0.0)

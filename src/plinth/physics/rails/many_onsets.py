@@ -86,16 +86,16 @@ def clip_onsets(
     go on. Raises StoppedError where it says no.
     """
     crest = rails.amplitude_v * float(np.max(np.abs(periods[0].mains))) - rails.drop_v
-    most = (crest - rails.v_sat) / rails.volts_per_volt
-    found = np.full(len(rails), np.nan)
-    able = np.flatnonzero(most > 0.0)
+    maximum = (crest - rails.v_sat) / rails.volts_per_volt
+    onsets = np.full(len(rails), np.nan)
+    able = np.flatnonzero(maximum > 0.0)
     if len(able) == 0:
-        return found
+        return onsets
     taken = rails.take(able)
     x, inverse = np.full((len(able), 2), np.nan), np.tile(-np.eye(2), (len(able), 1, 1))
     least, done = np.full(len(able), np.inf), 0.0
     for period in periods:
-        lot = _Lot(taken, period, crest[able], most[able])
+        lot = _Lot(taken, period, crest[able], maximum[able])
         few = _spread_out(taken.features())
         x[few], inverse[few] = _newton(lot, few)
         todo = np.setdiff1d(np.arange(len(able)), few)
@@ -111,8 +111,8 @@ def clip_onsets(
             x[lost], inverse[lost] = _newton(lot, lost)
         least = np.minimum(least, x[:, 1])
     _told(go_on, 1.0)
-    found[able] = least
-    return found
+    onsets[able] = least
+    return onsets
 
 
 def _told(go_on: Callable[[float], bool], share: float) -> None:
@@ -133,8 +133,8 @@ class _Lot:
         return np.stack([0.93 * self.crest[which], 0.8 * self.most[which]], axis=1)
 
     def held(self, which: NDArray[np.int_], x: Array) -> Array:
-        crest, most = self.crest[which], self.most[which]
-        return np.stack([np.clip(x[:, 0], 0.05 * crest, crest), np.clip(x[:, 1], 0.01 * most, most)], axis=1)
+        crest, maximum = self.crest[which], self.most[which]
+        return np.stack([np.clip(x[:, 0], 0.05 * crest, crest), np.clip(x[:, 1], 0.01 * maximum, maximum)], axis=1)
 
     def miss(self, which: NDArray[np.int_], x: Array) -> Array:
         """How far each is from repeating itself, and from touching its limit, V."""
@@ -144,7 +144,7 @@ class _Lot:
 def _newton(lot: _Lot, which: NDArray[np.int_]) -> tuple[Array, Array]:
     """Newton with slopes by differences: unknowns (NaN where they do not settle) and inverse Jacobians."""
     x, inverse = lot.usual_start(which), np.tile(-np.eye(2), (len(which), 1, 1))
-    found, left = np.full((len(which), 2), np.nan), np.arange(len(which))
+    roots, left = np.full((len(which), 2), np.nan), np.arange(len(which))
     for _ in range(NEWTON_ROUNDS):
         at = which[left]
         small = 2e-4 * lot.crest[at]
@@ -156,11 +156,11 @@ def _newton(lot: _Lot, which: NDArray[np.int_]) -> tuple[Array, Array]:
         step = (inverse[left] @ miss[0][:, :, None])[:, :, 0]
         x[left] = lot.held(at, x[left] - step)
         near = np.max(np.abs(step), axis=1) < NEAR * lot.crest[at]
-        found[left[near]] = x[left[near]]
+        roots[left[near]] = x[left[near]]
         left = left[~near]
         if len(left) == 0:
             break
-    return found, inverse
+    return roots, inverse
 
 
 def _spread_out(features: Array) -> NDArray[np.int_]:
@@ -194,13 +194,13 @@ def _foretold(
     basis = np.stack(columns, axis=1)
     wanted = np.hstack([known[settled] / lot.crest[at, None], inverse[settled].reshape(len(at), 4)])
     fitted, *_ = np.linalg.lstsq(basis[at], wanted, rcond=None)
-    told = basis[todo] @ fitted
-    return told[:, :2] * lot.crest[todo, None], told[:, 2:].reshape(-1, 2, 2)
+    guess = basis[todo] @ fitted
+    return guess[:, :2] * lot.crest[todo, None], guess[:, 2:].reshape(-1, 2, 2)
 
 
 def _chord(lot: _Lot, which: NDArray[np.int_], x: Array, inverse: Array) -> Array:
     """Unknowns by steps with slopes from elsewhere; NaN where they do not lead there."""
-    found, left = np.full((len(which), 2), np.nan), np.flatnonzero(np.isfinite(x).all(axis=1))
+    roots, left = np.full((len(which), 2), np.nan), np.flatnonzero(np.isfinite(x).all(axis=1))
     x = lot.held(which, x)
     for _ in range(CHORD_ROUNDS):
         if len(left) == 0:
@@ -208,9 +208,9 @@ def _chord(lot: _Lot, which: NDArray[np.int_], x: Array, inverse: Array) -> Arra
         step = (inverse[left] @ lot.miss(which[left], x[left])[:, :, None])[:, :, 0]
         x[left] = lot.held(which[left], x[left] - step)
         near = np.max(np.abs(step), axis=1) < NEAR * lot.crest[which[left]]
-        found[left[near]] = x[left[near]]
+        roots[left[near]] = x[left[near]]
         left = left[~near]
-    return found
+    return roots
 
 
 def _march(rails: Rails, period: OnePeriod, v_start: Array, amplitude: Array) -> Array:
@@ -275,5 +275,5 @@ def _least(margins: Array) -> Array:
     before, after = margins[np.maximum(at - 1, 0), every], margins[np.minimum(at + 1, len(margins) - 1), every]
     bend = before - 2.0 * here + after
     smooth = (at > 0) & (at < len(margins) - 1) & (bend > 0.0)
-    found: Array = here - np.where(smooth, (after - before) ** 2 / (8.0 * np.where(smooth, bend, 1.0)), 0.0)
-    return found
+    low: Array = here - np.where(smooth, (after - before) ** 2 / (8.0 * np.where(smooth, bend, 1.0)), 0.0)
+    return low

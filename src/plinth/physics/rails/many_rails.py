@@ -211,12 +211,12 @@ def onsets(tasks: Sequence[RailTask], step_s: float, near_v: float) -> list[tupl
     rest, unit = rails.alone(at, mean), rails.alone(unit_at, unit_mean)
     rest = rails.from_emf[0] + rest[0], rails.from_emf[1] + rest[1]
     crest = rails.emf.max(axis=1)
-    most = (crest - v_sat) / per_volt
-    able = rails.able & (most > 0.0)
-    most = np.where(able, most, 1.0)
-    amplitude = np.minimum([task.v_peak for task in tasks], most)
+    maximum = (crest - v_sat) / per_volt
+    able = rails.able & (maximum > 0.0)
+    maximum = np.where(able, maximum, 1.0)
+    amplitude = np.minimum([task.v_peak for task in tasks], maximum)
     v = np.minimum([task.v_start for task in tasks], crest)
-    done, found, marches = np.zeros(rails.count, dtype=bool), None, 0
+    done, touched, marches = np.zeros(rails.count, dtype=bool), None, 0
     for _ in range(MOST_NEWTON):
         marches += 1
         scale = amplitude[:, None, None]
@@ -227,7 +227,7 @@ def onsets(tasks: Sequence[RailTask], step_s: float, near_v: float) -> list[tupl
         margin = rails.node(sums, load_at, march)[1] - amplitude[:, None] * needed
         k, least = _least(margin)
         least = least - v_sat
-        found = sums, load_at, load_mean, march
+        touched = sums, load_at, load_mean, march
         done = (np.maximum(np.abs(gap), np.abs(least)) < LAST_STEP * near_v) & able
         a11, a12 = march.slope - 1.0, march.response
         a21, by_scale = rails.node_slopes(unit[0], unit_at, march, k)
@@ -236,12 +236,12 @@ def onsets(tasks: Sequence[RailTask], step_s: float, near_v: float) -> list[tupl
         able &= det != 0.0
         det = np.where(det == 0.0, 1.0, det)
         next_v = np.clip(v + (-gap * a22 + least * a12) / det, 0.05 * crest, crest)
-        next_peak = np.clip(amplitude + (-least * a11 + gap * a21) / det, 0.01 * most, most)
+        next_peak = np.clip(amplitude + (-least * a11 + gap * a21) / det, 0.01 * maximum, maximum)
         if done[able].all():
             break
         v, amplitude = np.where(done, v, next_v), np.where(done, amplitude, next_peak)
-    assert found is not None, "marched at least once"
-    states = _as_states(rails, tasks, *found, done)
+    assert touched is not None, "marched at least once"
+    states = _as_states(rails, tasks, *touched, done)
     # The state is that of the last march, the onset a step of Newton further, which need not be looked at.
     peaks, starts = next_peak.tolist(), next_v.tolist()
     return [

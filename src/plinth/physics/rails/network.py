@@ -66,10 +66,15 @@ class _Piece:
     def __init__(self, network: RailNetwork, on: tuple[bool, ...], step_s: float) -> None:
         self.on = on
         m, n = len(network.rails), network.size
-        found = state_equations(network, on)
-        self.from_x, self.from_u = found.from_x, found.from_u
-        self.v_a_x, self.v_a_u, self.v_load_x, self.v_load_u = found.v_a_x, found.v_a_u, found.v_load_x, found.v_load_u
-        a, b = found.a, found.b
+        equations = state_equations(network, on)
+        self.from_x, self.from_u = equations.from_x, equations.from_u
+        self.v_a_x, self.v_a_u, self.v_load_x, self.v_load_u = (
+            equations.v_a_x,
+            equations.v_a_u,
+            equations.v_load_x,
+            equations.v_load_u,
+        )
+        a, b = equations.a, equations.b
         h = step_s / 2.0
         self.inverse = np.linalg.inv(np.eye(n) - h * a)
         self.keep = np.eye(n) + h * a
@@ -83,7 +88,7 @@ class _Piece:
         self.doublings = {0: np.ascontiguousarray(self.step.T)}
         self._powers = {0: np.eye(n)}
         diodes = np.array([4 * r for r in range(m)])
-        mixed_x, mixed_u = found.over_x.copy(), found.over_u.copy()
+        mixed_x, mixed_u = equations.over_x.copy(), equations.over_u.copy()
         for r in range(m):
             if on[r]:
                 mixed_x[r], mixed_u[r] = -self.from_x[diodes[r]], -self.from_u[diodes[r]]
@@ -107,12 +112,12 @@ class _Piece:
         """The state's own map over so many steps."""
         known = self._powers.get(steps)
         if known is None:
-            found, left, level = self._powers[0], steps, 0
+            product, left, level = self._powers[0], steps, 0
             while left:
                 if left & 1:
-                    found = found @ self.doubled(level)
+                    product = product @ self.doubled(level)
                 left, level = left >> 1, level + 1
-            known = self._powers[steps] = found.T if steps else found
+            known = self._powers[steps] = product.T if steps else product
         return known
 
     def doubled(self, level: int) -> Array:
@@ -174,10 +179,10 @@ def march_network(
     Raises RailRunOffError where the states grow beyond all numbers.
     """
     with np.errstate(over="ignore", invalid="ignore"):
-        found = _march(network, drives, step_s, x_start, unit)
-    if not np.isfinite(found.x[-1]).all():
+        march = _march(network, drives, step_s, x_start, unit)
+    if not np.isfinite(march.x[-1]).all():
         raise RailRunOffError("these rails run off without end: a load that gives energy back is too much for them")
-    return found
+    return march
 
 
 def _march(
@@ -314,12 +319,12 @@ class NetworkWaves:
 
 def load_volts(network: RailNetwork, drives: Drives, step_s: float, march: Motion) -> Array:
     """Volts at the loads at the n + 1 instants of a march, (n + 1, m): what ``waves_of`` gives, alone."""
-    m, found = len(network.rails), np.empty(march.emf.shape)
+    m, volts = len(network.rails), np.empty(march.emf.shape)
     for piece, span in _spans(network, step_s, march):
-        found[span] = march.x[span] @ piece.v_load_x.T
-        found[span] += march.emf[span] @ piece.v_load_u[:, :m].T
-        found[span] += drives.load_at[span] @ piece.v_load_u[:, m:].T
-    return found
+        volts[span] = march.x[span] @ piece.v_load_x.T
+        volts[span] += march.emf[span] @ piece.v_load_u[:, :m].T
+        volts[span] += drives.load_at[span] @ piece.v_load_u[:, m:].T
+    return volts
 
 
 def _spans(network: RailNetwork, step_s: float, march: Motion) -> Iterator[tuple[_Piece, slice]]:

@@ -64,11 +64,11 @@ class RailNetwork:
     @functools.cached_property
     def places(self) -> tuple[dict[str, int], ...]:
         """For each rail, where its state variables lie in the state vector."""
-        found, at = [], 0
+        placed, at = [], 0
         for rail in self.rails:
-            found.append({name: at + k for k, name in enumerate(rail.states)})
+            placed.append({name: at + k for k, name in enumerate(rail.states)})
             at += len(rail.states)
-        return tuple(found)
+        return tuple(placed)
 
     @functools.cached_property
     def size(self) -> int:

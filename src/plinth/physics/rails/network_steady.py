@@ -164,11 +164,11 @@ class _Mixed:
         self._tried: list[Array] = []
         self._changes: list[Array] = []
 
-    def after(self, v: Array, found: Array) -> Array:
+    def after(self, v: Array, after_v: Array) -> Array:
         """The next rails to try, where ``v`` led to ``found``."""
-        self._tried, self._changes = [*self._tried[-MIXED:], v], [*self._changes[-MIXED:], found - v]
+        self._tried, self._changes = [*self._tried[-MIXED:], v], [*self._changes[-MIXED:], after_v - v]
         if len(self._tried) == 1:
-            return v + 0.5 * (found - v)
+            return v + 0.5 * (after_v - v)
         last = self._changes[-1].ravel()
         steps = np.stack([last - change.ravel() for change in self._changes[:-1]], axis=1)
         share, *_ = np.linalg.lstsq(steps, last, rcond=1e-8)
@@ -185,22 +185,22 @@ def onset(
     """The largest amplitude that no limit clips. Raises NoSwingError where even the unloaded rail leaves none."""
     highest = needs.weights @ np.max(source.emf, axis=0) - needs.v_sat
     reach = np.max(needs.needed, axis=0)
-    most = float(np.min(highest / np.maximum(reach, 1e-12)))
-    if most <= 0.0:
+    maximum = float(np.min(highest / np.maximum(reach, 1e-12)))
+    if maximum <= 0.0:
         raise NoSwingError(
             f"the rail's crest of {np.max(source.emf):.3g} V is below the {np.max(needs.v_sat):.3g} V that "
             "the module itself needs"
         )
-    most = min(most * (1.5 if law.follows_rails else 1.0), needs.most_v)
+    maximum = min(maximum * (1.5 if law.follows_rails else 1.0), needs.most_v)
     try:
-        found = _joint(network, source, law, needs, most, near)
+        joint = _joint(network, source, law, needs, maximum, near)
     except PhysicsError:
-        found = None
-    if found is not None:
-        return found
+        joint = None
+    if joint is not None:
+        return joint
     # Where what the stages draw at rest is too much already, no amplitude will do, and this says so.
     rest = steady_state(network, source, law, 0.0, near.state if near else None)
-    return _bisected(network, source, law, needs, most, rest)
+    return _bisected(network, source, law, needs, maximum, rest)
 
 
 def _begin(network: RailNetwork, source: RailSource, near: NetworkState | None) -> tuple[Array, Array]:
@@ -231,11 +231,11 @@ def _calm(network: RailNetwork, g: tuple[tuple[float, ...], ...]) -> tuple[tuple
     if not g or _passive(g):
         return g
     stiffness = [max(r.r_source_ohm + network.r_shared_ohm, r.esr_ohm, r.esr2_ohm) for r in network.rails]
-    most = 0.2 / max(stiffness)
+    maximum = 0.2 / max(stiffness)
     steepest = max(abs(x) for row in g for x in row)
-    if steepest <= most:
+    if steepest <= maximum:
         return g
-    return tuple(tuple(x * most / steepest for x in row) for row in g)
+    return tuple(tuple(x * maximum / steepest for x in row) for row in g)
 
 
 def _passive(g: tuple[tuple[float, ...], ...]) -> bool:
@@ -348,14 +348,14 @@ def _refuse_collapse(state: NetworkState) -> NetworkState:
 
 def _least(margins: Array) -> tuple[int, int, float]:
     """Which limit is nearest, at which sample, and how near, interpolated between samples."""
-    found = [least_by_parabola(margins[:, c]) for c in range(margins.shape[1])]
-    c = min(range(len(found)), key=lambda i: found[i][1])
-    return c, found[c][0], found[c][1]
+    minima = [least_by_parabola(margins[:, c]) for c in range(margins.shape[1])]
+    c = min(range(len(minima)), key=lambda i: minima[i][1])
+    return c, minima[c][0], minima[c][1]
 
 
 def _margins(waves_v: Array, needs: OutputNeeds, amplitude: float) -> Array:
-    found: Array = waves_v @ needs.weights.T - needs.v_sat - amplitude * needs.needed
-    return found
+    left: Array = waves_v @ needs.weights.T - needs.v_sat - amplitude * needs.needed
+    return left
 
 
 def _joint(
@@ -455,18 +455,18 @@ def _bisected(
 
     def unclipped_at(amplitude: float) -> NetworkOnset | None:
         nonlocal best, state
-        found = _from_either(network, source, law, amplitude, state)
-        if found is None:
+        tried = _from_either(network, source, law, amplitude, state)
+        if tried is None:
             state = best
             return None
-        state = found
+        state = tried
         limit, _, least = _least(_margins(state.waves.v_load, needs, amplitude))
         if least < 0.0:
             return None
         best = state
         return NetworkOnset(amplitude, state, limit)
 
-    found = last_had(unclipped_at, 0.0, most, 1e-5 * max(1.0, most))
-    if found is None:
+    last = last_had(unclipped_at, 0.0, most, 1e-5 * max(1.0, most))
+    if last is None:
         raise NoSwingError("the module's idle current alone takes the rail below what the output needs")
-    return found[1]
+    return last[1]

@@ -288,8 +288,8 @@ def _warmed(ntc: Thermistor, t_c: float, p_w: float, seconds: float, ambient_c: 
 
 def _joined(pieces: list[_Piece], step_s: float, turns_ratio: float, alike: int) -> Course:
     def whole(of: Callable[[NetworkWaves], Array]) -> Array:
-        found = np.concatenate([of(p.waves) if k == 0 else of(p.waves)[1:] for k, p in enumerate(pieces)])
-        return np.repeat(found, alike, axis=1)
+        joined = np.concatenate([of(p.waves) if k == 0 else of(p.waves)[1:] for k, p in enumerate(pieces)])
+        return np.repeat(joined, alike, axis=1)
 
     i_source = whole(lambda w: w.i_source)
     ends = np.cumsum([len(p.waves.v_load) - 1 for p in pieces])
@@ -367,12 +367,12 @@ def worst_inrush(
         return peak(worst, worst + 2) / turns_ratio, 180.0 * worst / steps
     # The peak is a smooth function of the moment: a scan, then a parabola through the best three.
     tried = np.linspace(0.12, 0.55, phases)
-    found = np.array([peak(round(share * steps)) for share in tried])
-    k = int(np.clip(np.argmax(found), 1, phases - 2))
-    a, b, c = found[k - 1 : k + 2]
+    peaks = np.array([peak(round(share * steps)) for share in tried])
+    k = int(np.clip(np.argmax(peaks), 1, phases - 2))
+    a, b, c = peaks[k - 1 : k + 2]
     bend = a - 2.0 * b + c
     shift = 0.5 * (a - c) / bend if bend < 0.0 else 0.0
-    highest = float(max(b - 0.125 * (a - c) ** 2 / bend if bend < 0.0 else b, np.max(found)))
+    highest = float(max(b - 0.125 * (a - c) ** 2 / bend if bend < 0.0 else b, np.max(peaks)))
     return highest / turns_ratio, 180.0 * float(tried[k] + shift * (tried[1] - tried[0]))
 
 

@@ -66,21 +66,21 @@ def made_near(wanted_ohm: float, series: tuple[float, ...], pairs: bool, most: i
     """
     decade = math.floor(math.log10(wanted_ohm))
     values = [float(f"{step * 10.0**power:.3g}") for power in range(decade - 2, decade + 3) for step in series]
-    found = [Made((value,), "", value) for value in values]
+    settings = [Made((value,), "", value) for value in values]
     if pairs:
         spread = FAR_SPREAD if len(series) <= DENSE else NEAR_SPREAD
         low, high = wanted_ohm / spread, wanted_ohm * spread
         near = [value for value in values if low <= value <= high]
-        found += [Made((a, b), "series", a + b) for a, b in itertools.combinations_with_replacement(near, 2)]
-        found += [
+        settings += [Made((a, b), "series", a + b) for a, b in itertools.combinations_with_replacement(near, 2)]
+        settings += [
             Made((a, b), "parallel", a * b / (a + b)) for a, b in itertools.combinations_with_replacement(near, 2)
         ]
-    found.sort(
+    settings.sort(
         key=lambda setting: (
             round(abs(math.log(setting.ohm / wanted_ohm)), 9),
             len(setting.parts),
             max(setting.parts) / min(setting.parts),
         )
     )
-    distinct = {f"{setting.ohm:.6g}": setting for setting in reversed(found[: 40 * most])}
-    return tuple(setting for setting in found[: 40 * most] if distinct[f"{setting.ohm:.6g}"] is setting)[:most]
+    distinct = {f"{setting.ohm:.6g}": setting for setting in reversed(settings[: 40 * most])}
+    return tuple(setting for setting in settings[: 40 * most] if distinct[f"{setting.ohm:.6g}"] is setting)[:most]

@@ -23,10 +23,10 @@ def read_network(text: str) -> LoadNetwork:
     Parallel binds more closely than series, as in ``3.9 + 8.2||8.2``. Raises ValueError with what was found.
     """
     tokens = re.findall(r"\d+(?:\.\d+)?|\|\||[+()]|\S", text.replace(",", "."))
-    found, rest = _series(tokens, text)
+    network, rest = _series(tokens, text)
     if rest:
         raise ValueError(f"found {rest[0]!r} in {text!r}, expected ohms with + for series and || for parallel")
-    return found
+    return network
 
 
 def _series(tokens: list[str], text: str) -> tuple[LoadNetwork, list[str]]:

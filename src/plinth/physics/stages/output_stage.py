@@ -58,9 +58,9 @@ def pumped_to_after_s(
     def beyond_v(angle: float) -> float:
         return per_charge * (1.0 - math.cos(angle) - m * (0.5 * angle - 0.25 * math.sin(2.0 * angle))) - v_over
 
-    most = beyond_v(math.pi)
-    if most < 0.0:
+    maximum = beyond_v(math.pi)
+    if maximum < 0.0:
         return math.inf
     if v_over <= 0.0:
         return 0.0
-    return bracketed(beyond_v, (0.0, -v_over), (math.pi, most), 1e-6 * v_over) / (2.0 * math.pi * f_hz)
+    return bracketed(beyond_v, (0.0, -v_over), (math.pi, maximum), 1e-6 * v_over) / (2.0 * math.pi * f_hz)

@@ -33,7 +33,7 @@ def crossings(
     between them: an order that is not told, or a bend from the first order on to theirs.
     """
     u = [0.0] * len(f_hz) if u_db is None else list(u_db)
-    found: list[Crossing] = []
+    crossed: list[Crossing] = []
     for (f0, a, u_a), (f1, b, u_b) in itertools.pairwise(zip(f_hz, level_db, u, strict=True)):
         if (a - at_db) * (b - at_db) < 0.0 or (b == at_db and a != at_db):
             at = _crossing_hz((f0, _lost(a)), (f1, _lost(b)), _lost(at_db))
@@ -42,8 +42,8 @@ def crossings(
                 # Moved beyond the level a point no longer brackets it: its edge is as far as it can be.
                 clear_a, clear_b = (_beside(at_db, moved, was) for moved, was in ((moved_a, a), (moved_b, b)))
                 square += (_crossing_hz((f0, _lost(clear_a)), (f1, _lost(clear_b)), _lost(at_db)) - at) ** 2
-            found.append(Crossing(at, math.sqrt(square)))
-    return found
+            crossed.append(Crossing(at, math.sqrt(square)))
+    return crossed
 
 
 # Less than this lost is not told from nothing: 0.2 dB.

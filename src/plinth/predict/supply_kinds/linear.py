@@ -13,23 +13,23 @@ from plinth.predict.supply_kinds.numbers import SupplyNumbers, Values, unlimited
 
 
 def _linear(supply: LinearSupply) -> dict[str, Input]:
-    found = _of_bank(supply)
+    inputs = _of_bank(supply)
     if supply.reservoir_minus is not None:
         other = supply.reservoir_minus
-        found["c_minus"] = known_input(other, "c_f", "reservoir of the − rail", "F", other.c_tol)
-        found["esr_minus"] = esr_input(other, "ESR of the − rail's reservoir")
+        inputs["c_minus"] = known_input(other, "c_f", "reservoir of the − rail", "F", other.c_tol)
+        inputs["esr_minus"] = esr_input(other, "ESR of the − rail's reservoir")
     if supply.smoothing is not None:
         second = supply.smoothing
-        found["r_series"] = known_input(
+        inputs["r_series"] = known_input(
             second, "r_ohm", "smoothing resistance", "ohm", 0.05 if second.l_h is None else 0.10
         )
-        found["c2"] = known_input(second, "c_f", "smoothing capacitor", "F", second.c_tol)
-        found["esr2"] = esr_input(second, "smoothing capacitor's ESR")
+        inputs["c2"] = known_input(second, "c_f", "smoothing capacitor", "F", second.c_tol)
+        inputs["esr2"] = esr_input(second, "smoothing capacitor's ESR")
         if second.l_h is not None:
-            found["l_series"] = known_input(second, "l_h", "choke", "H", 0.15)
+            inputs["l_series"] = known_input(second, "l_h", "choke", "H", 0.15)
     if supply.input_supply is not None:
-        found |= {f"input_{key}": _renamed(quantity) for key, quantity in _input_supply(supply.input_supply).items()}
-    return found
+        inputs |= {f"input_{key}": _renamed(quantity) for key, quantity in _input_supply(supply.input_supply).items()}
+    return inputs
 
 
 def _of_bank(supply: LinearSupply | InputSupply) -> dict[str, Input]:
@@ -86,7 +86,7 @@ def _source(build: Build, _situation: Situation, values: Values) -> dict[str, fl
     supply = build.supply
     assert supply.transformer is not None, "one of these"
     part, other = supply.transformer, supply.reservoir_minus
-    found = {
+    numbers = {
         "v_primary_rms": part.v_primary_rms,
         "va": part.va,
         "halves": part.halves,
@@ -104,12 +104,12 @@ def _source(build: Build, _situation: Situation, values: Values) -> dict[str, fl
     }
     if other is not None:
         bleeder = other.r_bleeder_ohm
-        found |= {
+        numbers |= {
             "c_minus": values["c_minus"],
             "esr_minus": values["esr_minus"],
             "g_bleed_minus": 0.0 if bleeder is None else 1.0 / bleeder,
         }
-    return found
+    return numbers
 
 
 def drops_of(supply: LinearSupply | InputSupply) -> int:

@@ -34,17 +34,17 @@ def part_from(listing: Listing, accepted: Sequence[ListedValue], name: str) -> P
     taken = [fact for fact in accepted if fact.path in own]
     paths = {fact.path for fact in taken}
     document = base.model_dump()
-    told = [fact.model_dump() for fact in base.told if fact.field not in paths]
+    facts = [fact.model_dump() for fact in base.told if fact.field not in paths]
     for fact in taken:
         target = document
         *steps, last = fact.path.split(".")
         for step in steps:
             target = target[step]
         target[last] = fact.value
-        told.append(
+        facts.append(
             Told(field=fact.path, how=How.STATED, value=fact.value, source=f"listing: {fact.words}").model_dump()
         )
-    document |= {"name": name, "told": told}
+    document |= {"name": name, "told": facts}
     claims = [claim for fact in accepted if fact.path == "claim" for claim in read_claims(str(fact.value))]
     if "claims" in document and claims:
         document["claims"] = [claim.model_dump() for claim in claims]

@@ -58,16 +58,16 @@ class _Token:
 
 def powers(text: str) -> tuple[ListedPower, ...]:
     """All powers with a load, in the order of the text; the same said twice stands once."""
-    found: list[ListedPower] = []
+    listed: list[ListedPower] = []
     begin = 0
     text = text[:LONGEST]
     for cut in [*(match.span() for match in _CLAUSE.finditer(text)), (len(text), len(text))]:
         clause = text[begin : cut[0]]
         for fact in _in_clause(clause, begin):
-            if not any((p.watts, p.ohms, p.percent) == (fact.watts, fact.ohms, fact.percent) for p in found):
-                found.append(fact)
+            if not any((p.watts, p.ohms, p.percent) == (fact.watts, fact.ohms, fact.percent) for p in listed):
+                listed.append(fact)
         begin = cut[1]
-    return tuple(found)
+    return tuple(listed)
 
 
 def _tokens(clause: str) -> Iterator[_Token]:
@@ -151,9 +151,9 @@ def _pairs(tokens: Sequence[_Token]) -> Iterator[tuple[_Token, _Token]]:
             yield watt, near[0]
 
 
-def claims_of(found: Sequence[ListedPower]) -> list[ListedValue]:
+def claims_of(listed: Sequence[ListedPower]) -> list[ListedValue]:
     """Powers as what is found."""
     return [
         ListedValue("claim", fact.text, fact.words, fact.rails if len(fact.rails) > 1 else (), fact.span[0])
-        for fact in found
+        for fact in listed
     ]

@@ -88,36 +88,36 @@ def guess_kind(text: str) -> type[Part] | None:
 
 def read_listing(text: str, kind: type[Part]) -> Listing:
     """What a listing says of a part of this kind. Never fails: of a text that says nothing, nothing is found."""
-    found = tuple(find(text, _PATTERNS[kind]))
+    values = tuple(find(text, _PATTERNS[kind]))
     if kind in (ClassDModule, ClassABModule):
-        found = _with_powers(text, kind, found)
+        values = _with_powers(text, kind, values)
     check = {Transformer: _transformer, Reservoir: _nothing}.get(kind, _module)
-    return Listing(kind, found, (*_said_twice(found), *check(found)))
+    return Listing(kind, values, (*_said_twice(values), *check(values)))
 
 
-def _with_powers(text: str, kind: type[Part], found: tuple[ListedValue, ...]) -> tuple[ListedValue, ...]:
+def _with_powers(text: str, kind: type[Part], values: tuple[ListedValue, ...]) -> tuple[ListedValue, ...]:
     """What is found with the powers, and rails without a sign where there is one supply."""
     listed = powers(text)
-    both = [*found, *claims_of(listed)]
+    both = [*values, *claims_of(listed)]
     single = kind is ClassDModule or re.search(v.SINGLE, text, re.IGNORECASE) is not None
-    if single and not any(fact.path.startswith("v_rail") for fact in found):
+    if single and not any(fact.path.startswith("v_rail") for fact in values):
         both += find(text, SINGLE_RAIL, [fact.span for fact in listed])
     return tuple(sorted(both, key=lambda fact: fact.place))
 
 
-def _claims(found: Sequence[ListedValue]) -> tuple[PowerClaim, ...]:
-    return tuple(claim for fact in found if fact.path == "claim" for claim in read_claims(str(fact.value)))
+def _claims(values: Sequence[ListedValue]) -> tuple[PowerClaim, ...]:
+    return tuple(claim for fact in values if fact.path == "claim" for claim in read_claims(str(fact.value)))
 
 
-def _value(found: Sequence[ListedValue], path: str) -> float | None:
-    fact = next((fact for fact in found if fact.path == path), None)
+def _value(values: Sequence[ListedValue], path: str) -> float | None:
+    fact = next((fact for fact in values if fact.path == path), None)
     return None if fact is None or isinstance(fact.value, str) else fact.value
 
 
-def _said_twice(found: Sequence[ListedValue]) -> list[str]:
+def _said_twice(values: Sequence[ListedValue]) -> list[str]:
     said = []
-    for path in dict.fromkeys(fact.path for fact in found if fact.path not in FACTS):
-        ways = [fact for fact in found if fact.path == path]
+    for path in dict.fromkeys(fact.path for fact in values if fact.path not in FACTS):
+        ways = [fact for fact in values if fact.path == path]
         if len(ways) > 1:
             said.append(f"Said in {len(ways)} ways: {' / '.join(way.words for way in ways)}. Choose which is meant.")
     return said
@@ -127,9 +127,9 @@ def _nothing(_found: Sequence[ListedValue]) -> list[str]:
     return []
 
 
-def _transformer(found: Sequence[ListedValue]) -> list[str]:
-    va, volts, amperes = (_value(found, path) for path in ("va", "v_secondary_rms", "amperes"))
-    halves = 2 if any(fact.path == "secondaries" for fact in found) else 1
+def _transformer(values: Sequence[ListedValue]) -> list[str]:
+    va, volts, amperes = (_value(values, path) for path in ("va", "v_secondary_rms", "amperes"))
+    halves = 2 if any(fact.path == "secondaries" for fact in values) else 1
     if va is None or volts is None or amperes is None:
         return []
     product = halves * volts * amperes
@@ -140,13 +140,13 @@ def _transformer(found: Sequence[ListedValue]) -> list[str]:
     ]
 
 
-def _module(found: Sequence[ListedValue]) -> list[str]:
+def _module(values: Sequence[ListedValue]) -> list[str]:
     said: list[str] = []
-    nominal, most = _value(found, "v_rail_nominal"), _value(found, "v_rail_max")
-    gain, sensitivity = _value(found, "gain"), _value(found, "sensitivity_v_rms")
-    rail = most if most is not None else nominal
-    claims = _claims(found)
-    bridged = any((fact.path, fact.value) == ("bridge", "full") for fact in found)
+    nominal, maximum = _value(values, "v_rail_nominal"), _value(values, "v_rail_max")
+    gain, sensitivity = _value(values, "gain"), _value(values, "sensitivity_v_rms")
+    rail = maximum if maximum is not None else nominal
+    claims = _claims(values)
+    bridged = any((fact.path, fact.value) == ("bridge", "full") for fact in values)
     for claim in claims:
         watts, ohms, own = claim.power_w, claim.r_load_ohm, claim.v_rail_v or rail
         if own is not None and watts > (possible := most_power(own, ohms, claim.definition)).power_w * (1.0 + 1e-9):
@@ -162,7 +162,7 @@ def _module(found: Sequence[ListedValue]) -> list[str]:
                 f"{shown(sensitivity, 'V')} times a gain of {gain:g} is {shown(sensitivity * gain, 'V')}, and "
                 f"{watts:g} W into {ohms:g} Ω is {shown(needed, 'V')}: one of the three is not so."
             )
-    quiescent, mv, ohm = (_value(found, p) for p in ("i_quiescent_stated_a", "bias.listed_mv", "bias.r_listed_ohm"))
+    quiescent, mv, ohm = (_value(values, p) for p in ("i_quiescent_stated_a", "bias.listed_mv", "bias.r_listed_ohm"))
     if quiescent is not None and mv is not None and ohm:
         by_bias = mv / 1000.0 / ohm
         if abs(by_bias / quiescent - 1.0) > 0.1:
@@ -170,8 +170,8 @@ def _module(found: Sequence[ListedValue]) -> list[str]:
                 f"{mv:g} mV across {ohm:g} Ω is {shown(by_bias, 'A')}, and the listing says {shown(quiescent, 'A')} of "
                 "quiescent current: another resistor is meant."
             )
-    classes = [str(fact.value) for fact in found if fact.path == "class"]
-    efficiency = _value(found, "efficiency")
+    classes = [str(fact.value) for fact in values if fact.path == "class"]
+    efficiency = _value(values, "efficiency")
     limit = MOST_EFFICIENT.get(classes[0]) if classes else None
     if limit is not None and efficiency is not None and efficiency > limit:
         said.append(
@@ -179,9 +179,9 @@ def _module(found: Sequence[ListedValue]) -> list[str]:
         )
     said.extend(
         f"“{fact.value}”: a distortion without the load it was taken into tells little: measure it."
-        for fact in found
+        for fact in values
         if fact.path == "thd_without_load"
     )
-    if any(fact.path == "pmpo" for fact in found):
+    if any(fact.path == "pmpo" for fact in values):
         said.append("Music power is a sum over channels and moments, not what a channel gives for good: leave it out.")
     return said

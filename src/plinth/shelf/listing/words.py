@@ -78,7 +78,7 @@ def find(
 
     ``spoken_for`` the places that say something else already.
     """
-    found: list[ListedValue] = []
+    values: list[ListedValue] = []
     taken = list(spoken_for or ())
     for expression in patterns:
         for match in expression.form.finditer(text[:LONGEST]):
@@ -92,6 +92,6 @@ def find(
                 several = value if isinstance(value, tuple) else (value,)
                 choices = tuple(number for number in several if isinstance(number, float)) if len(several) > 1 else ()
                 fact = ListedValue(path, several[0], words, choices, match.start())
-                if not any((f.path, f.value) == (path, fact.value) for f in found):
-                    found.append(fact)
-    return sorted(found, key=lambda fact: fact.place)
+                if not any((f.path, f.value) == (path, fact.value) for f in values):
+                    values.append(fact)
+    return sorted(values, key=lambda fact: fact.place)
