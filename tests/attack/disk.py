@@ -7,8 +7,9 @@ import signal
 from collections.abc import Callable
 from pathlib import Path
 
-from plinth.demo.workshop import begin_workshop, make_demo
+from plinth.demo.workshop import make_demo
 from plinth.report.file_out import write_whole
+from plinth.session.beginning import begin_workshop
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.store import create_workshop, open_workshop
 from tests.workshop.writer import add_stage_pair, lost_in, reading

@@ -13,7 +13,6 @@ from pytestqt.qtbot import QtBot
 from plinth.builds.properties import How, how_known
 from plinth.builds.stations import part_in
 from plinth.builds.supply_parts import Transformer
-from plinth.demo.workshop import begin_workshop
 from plinth.desk.find_dialog import FindDialog
 from plinth.desk.look import load_fonts
 from plinth.desk.plan.bill_dialog import BillDialog
@@ -23,6 +22,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.shelf.listing_dialog import ListingDialog
 from plinth.desk.window import PlinthWindow, let_go
 from plinth.desk.wiring.dialog import WiringDialog
+from plinth.session.beginning import begin_workshop
 
 LISTING = "Toroid 225VA 2*25V\nPrimary 230 V\nRegulation 6,5 %"
 DialogT = TypeVar("DialogT", bound=QDialog)

@@ -9,12 +9,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from plinth.demo.workshop import begin_workshop
 from plinth.desk.look import load_fonts
 from plinth.desk.part_form import PartForm
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.solve import solve
+from plinth.session.beginning import begin_workshop
 from plinth.workshop.store import open_workshop
 from tests.sample_builds import linear
 
@@ -105,7 +105,7 @@ def test_a_newcomer_s_walk(qtbot: QtBot, tmp_path: Path) -> None:
     with qtbot.waitActive(window, timeout=60_000):
         window.show()
     keys = Keyboard()
-    before = session.plan.invented[0]
+    before = session.plan.examples[0]
     change(window, keys, Qt.Key.Key_3, {"name": "My toroid", "core": "toroid", "va": "160", "v_secondary_rms": "20",
                                         "regulation": ""})  # fmt: skip
     change(window, keys, Qt.Key.Key_6, {"name": "My chips", "v_rail_max": "40", "v_sat_v": "", "settle_s": "",
@@ -121,7 +121,7 @@ def test_a_newcomer_s_walk(qtbot: QtBot, tmp_path: Path) -> None:
     )
     assert (module.name, module.settle_s, [c.power_w for c in module.claims]) == ("My chips", None, [50.0])
     assert session.build.load.r_ohm == pytest.approx(8.2)
-    assert session.plan.invented[0] == before - 3
+    assert session.plan.examples[0] == before - 3
     assert session.predictions.prediction is not None
     assert session.predictions.prediction["clip_power_w"].value == pytest.approx(
         solve(session.build)["clip_power_w"].value

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from plinth.builds.instruments import Role
 from plinth.builds.situation import Situation
 from plinth.demo.builds import REHEARSAL_ROOM
-from plinth.demo.workshop import begin_workshop, make_demo
+from plinth.demo.workshop import make_demo
 from plinth.desk import opening, preferences
 from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.look import load_fonts
@@ -23,6 +23,7 @@ from plinth.judge.state import State
 from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.session import opening as session_opening
+from plinth.session.beginning import begin_workshop
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
 from tests.demo_copy import demo_copy
 

@@ -10,12 +10,12 @@ from pytestqt.qtbot import QtBot
 from plinth.builds.build import Build
 from plinth.builds.makeup import makeup_of, remade
 from plinth.demo import shelf
-from plinth.demo.workshop import begin_workshop
 from plinth.desk.plan.makeup_form import MakeupForm
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.solve import solve
 from plinth.record.reading import Override, Reading
+from plinth.session.beginning import begin_workshop
 from tests.desk.driver import STAGE_KEYS
 from tests.family import DEMO, FAMILY
 
@@ -107,26 +107,27 @@ def test_renaming_a_build_loses_no_reading(window: PlinthWindow, session: BenchS
     assert before[0]
 
 
-def test_an_invented_example_says_so_until_every_part_is_one_s_own(qtbot: QtBot, tmp_path: Path) -> None:
+def test_a_build_begun_with_plain_parts_says_so_until_every_part_is_one_s_own(qtbot: QtBot, tmp_path: Path) -> None:
     session = BenchSession(begin_workshop(tmp_path / "mine.plinth"), threaded=False)
     window = PlinthWindow(session)
     qtbot.addWidget(window)
     window.show()
-    said = window.plan.parts.invented
-    assert "An invented example" in said.text()
+    said = window.plan.parts.examples
+    assert "Begun with plain parts" in said.text()
     assert said.isVisible()
-    count, every = session.plan.invented
+    count, every = session.plan.examples
     assert count == every
-    session.plan.restate("load", shelf.DUMMY_8.model_copy(update={"name": "My 8R2", "r_ohm": 8.2}))
-    assert session.plan.invented == (count - 1, every)
+    other = session.build.loads[1].r_ohm
+    session.plan.restate("load", shelf.DUMMY_16.model_copy(update={"name": "My 8R2", "r_ohm": 8.2}))
+    assert session.plan.examples == (count - 1, every)
     assert f"{count - 1} of {every}" in said.text()
-    # His own resistance divides from now on, and the invented one is gone from the table of loads.
-    assert [one.r_ohm for one in session.build.loads] == [8.2, shelf.DUMMY_4.r_ohm]
+    # His own resistance divides from now on, and the plain one is gone from the table of loads.
+    assert [load.r_ohm for load in session.build.loads] == [8.2, other]
     window.close()
 
 
 def test_the_demo_does_not_call_itself_an_example_to_be_exchanged(window: PlinthWindow) -> None:
-    assert not window.plan.parts.invented.isVisible()
+    assert not window.plan.parts.examples.isVisible()
 
 
 def test_the_resistor_that_was_read_is_put_into_the_plan(window: PlinthWindow, session: BenchSession) -> None:

@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from plinth.builds.stations import STATIONS
-from plinth.demo.workshop import begin_workshop
 from plinth.desk.finder import Finder
 from plinth.desk.look import load_fonts
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow, held
+from plinth.session.beginning import begin_workshop
 from tests.desk.driver import STAGE_KEYS, take, take_any
 from tests.desk.watching import no_stray_windows
 from tests.turns import in_turn
@@ -44,7 +44,11 @@ def test_a_new_workshop_with_a_trial_and_then_the_large_one(qtbot: QtBot, tmp_pa
         for stage in STAGE_KEYS:
             window.show_stage(stage)
         window.show_stage("plan")
-        for place, name in (("transformer", "Trial 10"), ("module", "Stagehand 60"), ("transformer", "Trial 10")):
+        for place, name in (
+            ("transformer", "Toroid 2×9 V 30 VA"),
+            ("module", "Class AB board, 60 W"),
+            ("transformer", "Toroid 2×9 V 30 VA"),
+        ):
             session.choose_station(place)
             take(window, name)
         window.show_stage("power_up")

@@ -9,8 +9,8 @@ from pathlib import Path
 
 import pytest
 
-from plinth.demo.workshop import begin_workshop
 from plinth.report.file_out import write_whole
+from plinth.session.beginning import begin_workshop
 from plinth.workshop.store import open_workshop
 
 

@@ -12,11 +12,11 @@ from plinth.builds.instruments import Role
 from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Transformer
 from plinth.demo.builds import FOYER, STAGE_PAIR
-from plinth.demo.workshop import complete
 from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.report.reading_words import sentence_of
+from plinth.session.beginning import complete
 from plinth.workshop import seals
 from plinth.workshop.errors import (
     DamagedWorkshopError,

@@ -21,11 +21,11 @@ import sqlalchemy.orm  # noqa: F401
 
 from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
-from plinth.demo.workshop import begin_workshop
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
 from plinth.report.file_out import write_whole
+from plinth.session.beginning import begin_workshop
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.store import Workshop, create_workshop, open_workshop

@@ -26,7 +26,8 @@ class Stock(Model):
     """``prices`` by rising counts, in ``currency`` (a text); how many are in the drawer, and how many are ordered.
 
     ``panel`` boards come on one panel, which is bought whole. ``due`` the day on which what is ordered is expected,
-    ``back_order`` that nobody knows one. ``hidden``: it stays in the file and is not shown.
+    ``back_order`` that nobody knows one. ``hidden``: it stays in the file and is not shown. ``placeholder``: it stands
+    for some part of its kind, and is no size that can be bought.
     """
 
     prices: tuple[Price, ...] = ()
@@ -39,6 +40,7 @@ class Stock(Model):
     supplier: str = Field(default="", max_length=200)
     note: str = Field(default="", max_length=2000)
     hidden: bool = False
+    placeholder: bool = False
 
     @field_validator("prices")
     @classmethod

@@ -41,7 +41,7 @@ def _entry(table: dict[str, Any], currency: str) -> Entry:
     usual, stated = table.pop("usual", False), table.pop("usual_but", ())
     part: Part = PART_KINDS[kind].model_validate(table)
     if usual or stated:
-        part, stock = _all_assumed(part, stated), {"note": _GENERIC, **stock}
+        part, stock = _all_assumed(part, stated), {"note": _GENERIC, "placeholder": True, **stock}
     if "prices" in stock:
         stock = {"currency": currency, **stock}
     return part, Stock.model_validate(stock)

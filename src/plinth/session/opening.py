@@ -2,7 +2,8 @@
 
 from pathlib import Path
 
-from plinth.demo.workshop import begin_workshop, complete, make_demo
+from plinth.demo.workshop import make_demo
+from plinth.session.beginning import begin_workshop, complete
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError
 from plinth.workshop.salvage import salvage
 from plinth.workshop.store import Workshop, open_workshop

@@ -14,13 +14,14 @@ from plinth.builds.makeup import Makeup, makeup_of, remade
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.builds.situation import Situation
-from plinth.builds.stations import part_in, stations, with_part
+from plinth.builds.stations import is_there, part_in, stations, with_part
 from plinth.demo.workshop import is_invented
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.core import Core, PlanState
 from plinth.session.predictions import Predictions
 from plinth.session.records import Records
 from plinth.shelf.slots import joined, joined_all
+from plinth.shelf.usual_series import is_usual
 from plinth.workshop.kept_builds import StoredBuild
 
 
@@ -198,10 +199,12 @@ class Plan:
         return ""
 
     @property
-    def invented(self) -> tuple[int, int]:
-        """How many parts of this build are still of the invented shelf it was begun with, and how many it has."""
-        parts = [part_in(self._core.build, slot) for station in stations(self._core.build) for slot in station.slots]
-        return sum(is_invented(part) for part in parts), len(parts)
+    def examples(self) -> tuple[int, int]:
+        """How many parts of this build are still those that a workshop is begun with, and how many it has."""
+        build = self._core.build
+        slots = [slot for station in stations(build) for slot in station.slots if is_there(build, slot)]
+        parts = [part_in(build, slot) for slot in slots]
+        return sum(is_usual(part) or is_invented(part) for part in parts), len(parts)
 
     def restate(self, slot: str, part: Part) -> None:
         """Change what is stated of the part in a station."""

@@ -18,7 +18,6 @@ from numpy.typing import NDArray
 
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
-from plinth.builds.properties import How
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
 from plinth.judge.margin import Margin
@@ -293,7 +292,7 @@ def _field(
         for item in items:
             if type(item.part) not in KINDS[slot] or item.part == part_in(build, slot):
                 continue
-            if item.stock.hidden or _generic(item):
+            if item.stock.hidden or item.stock.placeholder:
                 continue
             tried = joined(build, slot, item.part)
             if isinstance(tried, str):
@@ -310,11 +309,6 @@ def _field(
         )
     index = np.indices(tuple(len(choice) for choice in choices)).reshape(len(choices), -1)
     return _Field(chosen, tuple(choices), tuple(index)), tally, of_part
-
-
-def _generic(item: ShelfItem) -> bool:
-    """A placeholder of usual values, which nobody can buy."""
-    return len(item.part.told) > 1 and all(fact.how is How.ASSUMED for fact in item.part.told)
 
 
 def _prices(build: Build, field: _Field) -> Array:

@@ -67,6 +67,13 @@ def from_zero(requirement: Requirement) -> Build:
     return build
 
 
+def usual_board(requirement: Requirement, *, single: bool = False) -> AnyModule:
+    """A board that gives about what is required, of usual values; for a ``single`` rail a full bridge."""
+    peak_v = peak_from_rms(rms_for_power(requirement.power_w, requirement.r_ohm))
+    rail = max((peak_v + 2.0) / 0.93, 8.0) if single else _first_rail(requirement)
+    return _module(requirement, rail, peak_v / requirement.r_ohm, single=single)
+
+
 def begun_with(requirement: Requirement) -> Build:
     """The first guess at such a build: its parts are usual ones, and it gives about what is required."""
     return _built(requirement, _first_rail(requirement))
@@ -234,7 +241,7 @@ def _supply(requirement: Requirement, rail: float, count: int, peak_a: float, *,
         case "battery":
             return BatterySupply.model_validate(
                 {"battery": assumed(_battery(watts)).model_dump(),
-                 "converter": assumed(_converter(rail, watts, peak_a * count)).model_dump(),
+                 "converter": assumed(usual_converter(rail, watts, peak_a * count)).model_dump(),
                  "reservoir": can.model_dump()}
             )  # fmt: skip
         case "bench":
@@ -248,7 +255,8 @@ def _battery(watts: float) -> Battery:
                    capacity_ah=max(10.0, round(watts / 15.0)))  # fmt: skip
 
 
-def _converter(rail: float, watts: float, amperes: float) -> BatteryConverter:
+def usual_converter(rail: float, watts: float, amperes: float) -> BatteryConverter:
+    """A converter to two rails of ``rail`` volts, of usual values."""
     turns = 4
     return BatteryConverter(
         name="Some converter", maker="–", v_rail=round(rail, 2), control="regulated", droop=0.03,

@@ -58,8 +58,9 @@ class PlanPage(StagePage):
         self.problem = label("", "problem", wrap=True)
         left_inner = QWidget()
         left_box = column(
-            self.parts.shelf_button, self.tools, self.what_if, self.parts, spacing=12, margins=(0, 0, 8, 0)
-        )
+            self.parts, self.parts.shelf_button, self.tools, self.what_if, self.parts.assumed,
+            spacing=12, margins=(0, 0, 8, 0),
+        )  # fmt: skip
         left_box.addStretch()
         left_inner.setLayout(left_box)
         self.left = SideArea(left_inner)

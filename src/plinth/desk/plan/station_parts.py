@@ -33,8 +33,8 @@ class StationParts(QWidget):
         self.shelf_button.setParent(self)
         self.shelf_button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.shelf_button.clicked.connect(self.shelf_asked)
-        self.invented, self.assumed = label("", "caution", wrap=True), label("", "soft", wrap=True)
-        box = column(self.invented, self.assumed, self.title, spacing=4)
+        self.examples, self.assumed = label("", "caution", wrap=True), label("", "soft", wrap=True)
+        box = column(self.examples, self.title, spacing=4)
         box.addLayout(self._rows)
         self.setLayout(box)
         session.station_chosen.connect(self.refresh)
@@ -46,12 +46,12 @@ class StationParts(QWidget):
     def refresh(self) -> None:
         """Show the parts for the current station."""
         session = self._session
-        count, every = session.plan.invented
-        self.invented.setText(
-            f"An invented example until every part is yours: {count} of {every} are still invented. Exchange them, or "
-            "change what is stated of them."
+        count, every = session.plan.examples
+        self.examples.setText(
+            f"Begun with plain parts: {count} of {every} are not yours yet. Exchange them, or change what is stated of "
+            "them."
         )
-        self.invented.setVisible(count > 0 and not session.demo)
+        self.examples.setVisible(count > 0 and not session.demo)
         here = station(session.build, session.station)
         fitted = [part_in(session.build, slot) for slot in here.slots]
         if (here.key, fitted) == self._shown:
