@@ -159,3 +159,19 @@ def test_what_may_be_meant_in_two_ways_is_chosen_before_it_is_taken(
     assert isinstance(part, ClassABModule)
     assert part.gain == 27.0
     assert [(one.power_w, one.r_load_ohm, one.v_rail_v) for one in part.claims] == [(130.0, 4.0, 35.0)]
+
+
+def test_the_very_same_is_asked_about_once(dialog: ListingDialog, session: BenchSession) -> None:
+    dialog.text.insertPlainText(LISTING)
+    dialog.name.setText("First of two")
+    dialog.take()
+    assert dialog.part is not None
+    count = len(session.shelf.items([Transformer]))
+    again = ListingDialog(dialog.parentWidget(), session)  # type: ignore[arg-type]
+    again.text.insertPlainText(LISTING)
+    again.name.setText("Second of two")
+    again.take()
+    assert "on the shelf already" in again.said.text()
+    assert len(session.shelf.items([Transformer])) == count
+    again.take()
+    assert len(session.shelf.items([Transformer])) == count + 1

@@ -386,3 +386,42 @@ def test_a_build_around_what_one_has(window: PlinthWindow, session: BenchSession
         again.take()
         assert says in again.said.text()
     assert len(session.builds) == before
+
+
+def test_what_is_typed_is_a_row_and_enter_puts_it_on_the_shelf_and_into_the_build(
+    view: ShelfView, session: BenchSession, qtbot: QtBot
+) -> None:
+    every = view.look.every
+    qtbot.keyClicks(view.search, "2x21 210VA")
+    first = view.rows.items[0]
+    assert not first.is_kept
+    assert view.item == first
+    assert cells(view, "2x21 210VA")[4] == "typed"
+    assert "not on the shelf yet" in view.said.text()
+    assert float(cells(view, "2x21 210VA")[6].split()[0]) > 10.0, "its consequences stand beside it"
+    # What is on the shelf is counted without it, and nothing of it is changed here.
+    assert view.count.text() == f"{len(view.rows.items) - 1} of {every}"
+    assert not view.details.copy_button.isEnabled()
+    assert not any(editor.isEnabled() for editor in view.details.fields.values())
+    assert view.look.every == every
+    qtbot.keyClick(view.search, Qt.Key.Key_Return)
+    qtbot.keyClick(view.table, Qt.Key.Key_Return)
+    part = linear(session.build).transformer
+    assert (part.name, part.v_secondary_rms, part.va, part.secondaries) == ("2x21 210VA", 21.0, 210.0, "two")
+    assert part in [item.part for item in session.shelf.items((Transformer,))]
+    # Typed again it lies there already.
+    command = next(each for each in view.window().commands if each.key == "shelf")  # type: ignore[attr-defined]
+    view.window().run_command(command)  # type: ignore[attr-defined]
+    qtbot.keyClicks(view.search, "2x21 210VA")
+    assert all(item.is_kept for item in view.rows.items)
+    session.plan.undo()
+    assert linear(session.build).transformer.name == "Ring 225"
+
+
+def test_asking_makes_no_row(view: ShelfView, qtbot: QtBot) -> None:
+    for text in (">=160VA 2x22..28", "toroid", "2x25 225VA"):
+        view.search.clear()
+        qtbot.keyClicks(view.search, text)
+        assert all(item.is_kept for item in view.rows.items), text
+    view.search.clear()
+    assert view.look.typed == ()

@@ -129,6 +129,10 @@ class Shelf:
         """Keep a part for other builds."""
         return self._add_to_shelf([(part, stock or Stock())], f"{part.name} put on the shelf")
 
+    def has(self, part: Part) -> bool:
+        """Whether the very same part lies there already, under whichever name."""
+        return any(_but_name(item.part) == _but_name(part) for item in self.items((type(part),)))
+
     def change_item(self, item: ShelfItem, words: str = "") -> bool:
         """What is known of a part on the shelf is this from now on; builds keep what they have of it."""
         before = next((member for member in self.items((type(item.part),)) if member.number == item.number), None)
@@ -230,3 +234,7 @@ class Shelf:
     def _shelf_changed(self) -> None:
         self._items = None
         self._core.tell.plan_changed()
+
+
+def _but_name(part: Part) -> Part:
+    return part.model_copy(update={"name": "", "key": ""})

@@ -15,6 +15,7 @@ from plinth.builds.stations import part_in, stations
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.processes.worker_pool import share
 from plinth.session.session import Session
+from plinth.shelf.as_typed import as_typed, is_alike
 from plinth.shelf.columns import PartColumn, columns_of
 from plinth.shelf.consequence import Consequence, Here, begin, consequence, consequences
 from plinth.shelf.item import ShelfItem
@@ -43,6 +44,8 @@ class ShelfLook:
         self._session, self._changed, self._computed = session, changed, computed
         self.slot = ""
         self.fitted: Part | None = None
+        # What is typed and not on the shelf yet stands first; its numbers are below 0.
+        self.typed: tuple[ShelfItem, ...] = ()
         self.rows: tuple[ShelfItem, ...] = ()
         self.every = 0
         self.query = Query(())
@@ -72,7 +75,7 @@ class ShelfLook:
 
     def close(self) -> None:
         """Nobody looks any more: what is under way ends."""
-        self.slot, self.rows, self.fitted = "", (), None
+        self.slot, self.typed, self.rows, self.fitted = "", (), (), None
         self._asked += 1
         self._changed()
 
@@ -116,13 +119,21 @@ class ShelfLook:
         matching = [item for item in items if self.query.met(item)]
         if self.only_fitting:
             matching = [item for item in matching if not self._why_not(item)]
-        self.rows = tuple(self._in_order(matching))
+        self.typed = self._as_typed(items)
+        self.rows = (*self.typed, *self._in_order(matching))
         if self._in_sight == (0, 0):
             # Whoever opens the shelf sees the part that is fitted, in the midst of others.
             fitted = next((k for k, item in enumerate(self.rows) if item.part == self.fitted), 0)
             self._in_sight = (max(0, fitted - AT_A_TIME // 2), fitted + AT_A_TIME)
         self._changed()
         self._go_on()
+
+    def _as_typed(self, items: list[ShelfItem]) -> tuple[ShelfItem, ...]:
+        """What is typed, as parts of their own: those that nothing on the shelf is like."""
+        parts = as_typed(self._text, KINDS[self.slot], self.fitted)
+        # Of several meanings all stay to be chosen from: a shelf that has one of them says nothing of the other.
+        new = parts if len(parts) > 1 else [part for part in parts if not any(is_alike(part, i.part) for i in items)]
+        return tuple(ShelfItem(-1 - k, part) for k, part in enumerate(new))
 
     # Columns
 

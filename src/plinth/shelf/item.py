@@ -20,9 +20,14 @@ class Paper:
 
 @dataclasses.dataclass(frozen=True)
 class ShelfItem:
-    """``number`` in the workshop's file."""
+    """``number`` in the workshop's file; below 0: it is not on the shelf yet."""
 
     number: int
     part: Part
     stock: Stock = dataclasses.field(default_factory=Stock)
     papers: tuple[Paper, ...] = ()
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether it is on the shelf."""
+        return self.number >= 0

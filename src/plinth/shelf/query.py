@@ -13,7 +13,7 @@ from plinth.builds.fields import WORDS, in_sentence
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.builds.short_words import short_words
-from plinth.builds.supply_parts import Transformer
+from plinth.builds.supply_parts import Reservoir, Transformer
 from plinth.shelf.columns import COMPUTED, MEANT, RATING
 from plinth.shelf.item import ShelfItem
 from plinth.units.prefixes import PREFIXES, table_of
@@ -51,7 +51,7 @@ class Query:
 
 _NUM = r"\d+(?:[.,]\d+)?"
 _UNIT = r"(?:[pnuµμmkM]?(?:VA|Ah|Hz|V|A|W|F|H|ohm|Ω|R)|K/W|°C|C\b|s|[num])(?![\w/])"
-_TOKEN = re.compile(
+TOKEN = re.compile(
     rf"""\s*(?:
       (?P<two>[12])\s*[x×*]\s*(?P<low2>{_NUM})(?:\s*(?:\.\.|…)\s*(?P<high2>{_NUM}))?\s*V?(?![\w.])
     | (?P<tap>{_NUM})\s*-\s*0\s*-\s*(?P<tap2>{_NUM})\s*V?(?![\w.])
@@ -61,6 +61,7 @@ _TOKEN = re.compile(
     )""",
     re.VERBOSE,
 )
+_COUNT_OF_CANS = re.compile(rf"\b[2-8]\s*[x×*]\s*(?={_NUM}\s*[uµμmn]F?(?![\w]))", re.IGNORECASE)
 _PREFIXES = table_of("pnuµμmkM")
 _PLAIN = {"R": "ohm", "Ω": "ohm", "C": "°C"}
 
@@ -68,8 +69,11 @@ _PLAIN = {"R": "ohm", "Ω": "ohm", "C": "°C"}
 def read_query(text: str, kinds: Sequence[type[Part]]) -> Query:
     """What a text asks of parts of these kinds. Never fails: what is no number and no word of ours is looked for."""
     conditions, at, text = [], 0, " ".join(text[:LONGEST].split())
+    if Reservoir in kinds:
+        # Two cans of 10 mF are looked for as such cans, however they will be shared out.
+        text = _COUNT_OF_CANS.sub("", text)
     while at < len(text):
-        match = _TOKEN.match(text, at)
+        match = TOKEN.match(text, at)
         if match is None:
             break
         at = max(match.end(), at + 1)
@@ -82,9 +86,9 @@ def read_query(text: str, kinds: Sequence[type[Part]]) -> Query:
 def _condition(match: re.Match[str], kinds: Sequence[type[Part]]) -> Condition | None:
     part = match.groupdict()
     if part["two"] is not None:
-        return _windings(int(part["two"]), _number(part["low2"]), _number(part["high2"] or part["low2"]))
+        return _windings(int(part["two"]), number_of(part["low2"]), number_of(part["high2"] or part["low2"]))
     if part["tap"] is not None:
-        return _tap(_number(part["tap"]))
+        return _tap(number_of(part["tap"]))
     if part["infix"] is not None:
         number, letter, rest = re.split(r"([RkM])", part["infix"])
         factor = PREFIXES["" if letter == "R" else letter]
@@ -96,17 +100,18 @@ def _condition(match: re.Match[str], kinds: Sequence[type[Part]]) -> Condition |
 
 
 def _numbers(part: dict[str, str | None], kinds: Sequence[type[Part]]) -> Condition | None:
-    low, high = _number(part["low"] or ""), None if part["high"] is None else _number(part["high"])
+    low, high = number_of(part["low"] or ""), None if part["high"] is None else number_of(part["high"])
     op, unit = part["op"] or "", part["unit"] or ""
     if not unit:
         if high is not None and not op and Transformer in kinds:
             return _quantity(op, low, high, "V", kinds)
         return _price(op, low, high) if op or high is not None else None
-    factor, unit = _scaled(unit, kinds)
+    factor, unit = scaled(unit, kinds)
     return _quantity(op, low * factor, None if high is None else high * factor, unit, kinds)
 
 
-def _scaled(unit: str, kinds: Sequence[type[Part]]) -> tuple[float, str]:
+def scaled(unit: str, kinds: Sequence[type[Part]]) -> tuple[float, str]:
+    """The factor of a unit's prefix, and the unit without it; ``10m`` of what holds a charge is millifarads."""
     if unit in ("n", "u", "m") and any("F" in MEANT[kind] for kind in kinds):
         return _PREFIXES[unit], "F"
     known = {name for kind in kinds for name in MEANT[kind]} | {"ohm", "R", "Ω", "C"}
@@ -220,5 +225,6 @@ _WORDS: dict[str, Condition] = {
 }
 
 
-def _number(text: str) -> float:
+def number_of(text: str) -> float:
+    """A number with a point or a comma."""
     return float(text.replace(",", "."))

@@ -138,8 +138,11 @@ class Details(QWidget):
         self.why_not.setText(f"It cannot join: {why_not}." if why_not else "")
         self.why_not.setVisible(bool(why_not))
         self.take_button.setEnabled(item is not None and not why_not)
-        for widget in (self.copy_button, self.hide_button, self.how, self.source):
-            widget.setEnabled(item is not None)
+        kept = item is not None and item.is_kept
+        for widget in (
+            self.copy_button, self.hide_button, self.how, self.source, self.stock_button, self.papers_button,
+        ):  # fmt: skip
+            widget.setEnabled(kept)
         if same:
             return
         self._item, self._prediction, self._unfolded = item, prediction, False
@@ -160,6 +163,9 @@ class Details(QWidget):
         self.note.setText(item.stock.note)
         self.note.setVisible(bool(item.stock.note))
         self._lay_out(item.part)
+        for editor in self.fields.values():
+            # What is only typed is changed where it was typed.
+            editor.setEnabled(kept)
 
     def _lay_out(self, part: Part) -> None:
         clear(self._rows)

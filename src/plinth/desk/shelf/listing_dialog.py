@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import WORDS, PartField, part_fields
 from plinth.builds.files import invalid
+from plinth.builds.parts import Part
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, column, label
 from plinth.desk.look import look
@@ -111,6 +112,9 @@ class ListingDialog(Dialog):
         self._found: tuple[ListedValue, ...] = ()
         self._fields: dict[str, PartField] = {}
         self._listing: Listing | None = None
+        # What came of it; what lies on the shelf already, asked about once.
+        self.part: Part | None = None
+        self._asked_twice: Part | None = None
         self._kind_chosen = False
         self.text.textChanged.connect(self._read)
         self.kind.activated.connect(self._choose_kind)
@@ -223,5 +227,12 @@ class ListingDialog(Dialog):
         except pydantic.ValidationError as error:
             self.said.setText(f"These cannot be together: {invalid(error)[0].words}.")
             return
+        if self._session.shelf.has(part) and self._asked_twice != part:
+            self._asked_twice = part
+            self.said.setText(
+                "The very same lies on the shelf already. Press once more to put another one there, or correct it."
+            )
+            return
         if self._session.shelf.put_on_shelf(part):
+            self.part = part
             self.accept()

@@ -144,6 +144,8 @@ class ShelfRows(QAbstractTableModel):
 
 def _drawer(item: ShelfItem) -> str:
     stock = item.stock
+    if not item.is_kept:
+        return "typed"
     if stock.in_drawer:
         return f"{stock.in_drawer}"
     if stock.due is not None:

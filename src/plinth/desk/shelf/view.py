@@ -215,16 +215,20 @@ class ShelfView(QWidget):
     def _take_rows(self) -> None:
         chosen = self.item
         self.rows.take()
-        shown, every = len(self.look.rows), self.look.every
+        typed = self.look.typed
+        shown, every = len(self.look.rows) - len(typed), self.look.every
         self.count.setText(f"{shown} of {every}" if shown != every else f"{every}")
         words = self.look.query.words
-        self.said.setText(self.look.why_none or (f"Understood: {words}." if words else HINT))
+        new = " As typed it is not on the shelf yet: Enter puts it there and takes it." if typed else ""
+        self.said.setText(self.look.why_none or (f"Understood: {words}.{new}" if words else HINT))
         self.undo_button.setEnabled(self._session.shelf.can_undo)
         self.fit_columns()
         row = next(
             (k for k, item in enumerate(self.rows.items) if chosen is not None and item.number == chosen.number), -1
         )
-        if row >= 0:
+        if typed and (chosen is None or chosen.is_kept):
+            self.look_at_row(0)
+        elif row >= 0:
             self.look_at_row(row)
         else:
             self._show_details()
@@ -350,6 +354,8 @@ class ShelfView(QWidget):
         consequence = self.look.consequence_of(item)
         if consequence is not None and not consequence.joins:
             return
+        if not item.is_kept and not self._session.shelf.put_on_shelf(item.part):
+            return
         self._session.plan.swap(slot, item.part)
         self.leave()
 
@@ -396,7 +402,22 @@ class ShelfView(QWidget):
         # Late: few come here, and not at the start.
         from plinth.desk.shelf.listing_dialog import ListingDialog
 
-        ask(ListingDialog(self.window(), self._session))
+        dialog = ListingDialog(self.window(), self._session)
+        if ask(dialog) and dialog.part is not None:
+            self._in_hand(dialog.part)
+
+    def _in_hand(self, part: Part) -> None:
+        """A part that came to the shelf just now is the current one, as far as it belongs here."""
+        row = next((k for k, item in enumerate(self.rows.items) if item.part == part), -1)
+        if row < 0 and self.search.text():
+            # It is not what was searched for: the whole shelf is.
+            self.search.clear()
+            row = next((k for k, item in enumerate(self.rows.items) if item.part == part), -1)
+        if row >= 0:
+            self.look_at_row(row)
+            self.table.scrollTo(self.rows.index(row, 0), QAbstractItemView.ScrollHint.PositionAtCenter)
+            self.table.setFocus()
+            self._trying.start()
 
     def ask_papers(self) -> None:
         """The papers of the current part."""
