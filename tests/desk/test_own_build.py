@@ -4,7 +4,9 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.builds.build import Build
@@ -174,3 +176,24 @@ def test_builds_are_told_apart_from_what_they_were(session: BenchSession) -> Non
     build: Build = session.build
     assert session.plan.remake(makeup_of(build)) == ""
     assert session.build is build
+
+
+def test_change_stands_above_the_sliders_and_asks_which_part(window: PlinthWindow, session: BenchSession) -> None:
+    page = window.plan
+    tools = page.tools
+
+    def top(widget: QWidget) -> int:
+        return widget.mapTo(page, QPoint(0, 0)).y()
+
+    sliders = top(page.what_if)
+    for push in (page.parts.shelf_button, tools.find_me, tools.variants, tools.curve, tools.map, tools.wiring,
+                 tools.claims, tools.bill, tools.change, tools.makeup):  # fmt: skip
+        assert top(push) < sliders, push.text()
+        assert QFontMetrics(push.font()).horizontalAdvance(push.text()) <= push.width(), push.text()
+    session.choose_station("rails")
+    tools.change.click()
+    menu = QApplication.activePopupWidget()
+    assert isinstance(menu, QMenu)
+    assert [action.text() for action in menu.actions()] == [row.text() for row in page.parts.change_buttons.values()]
+    assert len(menu.actions()) > 1
+    menu.close()

@@ -13,7 +13,8 @@ from plinth.desk.followers import Followers
 from plinth.desk.tokens import DARK, LIGHT
 
 SCALES = (0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 1.75, 2.0)
-FAMILY, MONO = "B612", "B612 Mono"
+# Its figures are all of one width, so that columns of numbers stand in line in it.
+FAMILY = "B612"
 
 
 class Look(QObject):
@@ -78,9 +79,9 @@ class Look(QObject):
         """Width of an outer column: it grows less than the text, so that the middle keeps room at large text."""
         return round(self.px(size) / math.pow(max(1.0, self.scale), 0.75))
 
-    def font(self, size: float, *, bold: bool = False, mono: bool = False) -> QFont:
+    def font(self, size: float, *, bold: bool = False) -> QFont:
         """A font of ``size`` pixels at 100 %."""
-        font = QFont(MONO if mono else FAMILY)
+        font = QFont(FAMILY)
         font.setPixelSize(self.px(size))
         font.setBold(bold)
         return font
@@ -113,11 +114,10 @@ QLabel[role="caution"] {{ background: {t["close_fill"]}; border-radius: {px(4)}p
 QLabel[role="problem"] {{ background: {t["over_fill"]}; border-radius: {px(4)}px; padding: {px(9)}px; }}
 QFrame[role="rule"] {{ background: {t["rule"]}; }}
 QLineEdit {{ background: {t["sheet"]}; border: 1px solid {t["ink2"]}; border-radius: {px(3)}px;
-  padding: {px(2)}px {px(5)}px; selection-background-color: {t["ink"]}; selection-color: {t["sheet"]};
-  font-family: "{MONO}"; }}
+  padding: {px(2)}px {px(5)}px; selection-background-color: {t["ink"]}; selection-color: {t["sheet"]}; }}
 QLineEdit:focus {{ border: 2px solid {t["ink"]}; padding: {px(1)}px {px(4)}px; }}
-QLineEdit[role="value"] {{ background: transparent; border: 1px solid transparent; font-family: "{FAMILY}";
-  font-weight: bold; font-size: {px(14)}px; }}
+QLineEdit[role="value"] {{ background: transparent; border: 1px solid transparent; font-weight: bold;
+  font-size: {px(14)}px; }}
 QLineEdit[role="value"]:hover {{ border: 1px solid {t["rule"]}; }}
 QLineEdit[role="value"]:focus {{ background: {t["sheet"]}; border: 2px solid {t["ink"]}; }}
 QLineEdit[role="reading"] {{ font-size: {px(30)}px; font-weight: bold; padding: {px(8)}px {px(14)}px;
@@ -201,7 +201,7 @@ look = Look()
 def load_fonts() -> None:
     """Make the shipped fonts known to Qt. Raises RuntimeError where a font file is missing or broken."""
     folder = importlib.resources.files("plinth.desk") / "fonts"
-    for name in ("B612-Regular.otf", "B612-Bold.otf", "B612Mono-Regular.otf", "B612Mono-Bold.otf"):
+    for name in ("B612-Regular.otf", "B612-Bold.otf"):
         with importlib.resources.as_file(folder / name) as path:
             if QFontDatabase.addApplicationFont(str(path)) < 0:
                 raise RuntimeError(f"found no usable font at {path}, expected one that ships with Plinth: reinstall it")

@@ -44,6 +44,7 @@ def load_checked() -> tuple[dict[str, Any], str]:
 # What may be remembered, and how to tell that it makes sense.
 _FIELDS: dict[str, Callable[[Any], bool]] = {
     "dark": lambda value: isinstance(value, bool),
+    "path_whole": lambda value: isinstance(value, bool),
     "scale": lambda value: isinstance(value, int | float) and not isinstance(value, bool) and 0.5 <= value <= 3.0,
     "workshop": lambda value: isinstance(value, str) and 0 < len(value) < 4096 and "\0" not in value,
     "place": lambda value: (
@@ -81,6 +82,11 @@ def _save(**changes: object) -> None:
 def save_look(dark: bool, scale: float) -> None:
     """Remember theme and text size."""
     _save(dark=dark, scale=scale)
+
+
+def save_path(whole: bool) -> None:
+    """Remember whether the power path stays whole beside Plan."""
+    _save(path_whole=whole)
 
 
 def save_place(x: int, y: int, width: int, height: int) -> None:

@@ -96,6 +96,7 @@ class PlinthWindow(QMainWindow):
         super().__init__()
         self.session, self._in_order = session, stages
         self.close_anyway = self.close_without_photos = False
+        self._path_whole = bool(preferences.load_checked()[0].get("path_whole", False))
         application = _application()
         assert isinstance(application, QApplication), "a window needs one"
         application.focusChanged.connect(self._bound_field)
@@ -139,6 +140,7 @@ class PlinthWindow(QMainWindow):
         self.commands = self._commands()
         self._bind()
         self.head.stage_chosen.connect(self.show_stage)
+        self.band.whole_asked.connect(self.toggle_path)
         self.head.new_build.connect(self.ask_new)
         self.head.copy_build.connect(lambda: self.name_build(copy=True))
         self.head.find_asked.connect(self.open_finder)
@@ -293,6 +295,8 @@ class PlinthWindow(QMainWindow):
             Command("begin", "begin a new workshop", "Workshop", self.ask_begin, "Ctrl+Shift+B"),
             Command("practice", "begin a workshop for practice", "Workshop",
                     lambda: self.ask_begin(practice=True), "Ctrl+Alt+B"),
+            Command("path", "power path whole or slim", "Look", self.toggle_path, "Ctrl+H",
+                    lambda: self.stage != PLAN),
             Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
             Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
             Command("smaller", "smaller text", "Look", lambda: self.step_text(-1), "Ctrl+-"),
@@ -330,6 +334,17 @@ class PlinthWindow(QMainWindow):
         look.settle(self._areas[key])
         self.pages.setCurrentWidget(self._areas[key])
         self.page(key).come_up()
+        self._show_path()
+
+    def _show_path(self) -> None:
+        """The power path whole where its parts are chosen; elsewhere slim, unless it was asked for."""
+        self.band.show_whole(self._path_whole or self.stage == PLAN)
+
+    def toggle_path(self) -> None:
+        """The power path whole or slim, on the pages beside Plan; remembered."""
+        self._path_whole = not self._path_whole
+        preferences.save_path(self._path_whole)
+        self._show_path()
 
     def go_to_due(self, reminder: Reminder) -> None:
         """To the step that a reminder is about."""

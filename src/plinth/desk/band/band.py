@@ -2,7 +2,7 @@
 
 import math
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -10,14 +10,22 @@ from plinth.builds.stations import STATIONS
 from plinth.desk.band.contents import station_contents
 from plinth.desk.band.drawing import draw_path
 from plinth.desk.band.station_button import StationButton
+from plinth.desk.labels import plain_tip
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 
 DRAWING_PX, STATION_PX = 132, 66
+# Where another page has the word: a thin drawing over one line of figures.
+SLIM_DRAWING_PX, SLIM_STATION_PX = 30, 26
 
 
 class PowerPathBand(QWidget):
-    """Fixed structure, live content: it follows every prediction, also while a slider is dragged."""
+    """Fixed structure, live content: it follows every prediction, also while a slider is dragged.
+
+    Slim it leaves its room to the page; ``whole_asked`` by a click on it then.
+    """
+
+    whole_asked = Signal()
 
     def __init__(self, session: BenchSession) -> None:
         super().__init__()
@@ -25,10 +33,10 @@ class PowerPathBand(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("Power path, wall to load")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self._session = session
+        self._session, self.is_whole = session, True
         self.stations = {station.key: StationButton(station, self) for station in STATIONS}
         for key, button in self.stations.items():
-            button.clicked.connect(lambda _checked=False, key=key: session.choose_station(key))
+            button.clicked.connect(lambda _checked=False, key=key: self._clicked(key))
         session.predicted.connect(self.refresh)
         session.plan_changed.connect(self.refresh)
         session.records_changed.connect(self._take_figures)
@@ -37,6 +45,22 @@ class PowerPathBand(QWidget):
         self._choose(session.station)
         self._resize()
         self.refresh()
+
+    def show_whole(self, whole: bool) -> None:
+        """Whole, with every figure of each station; or slim, with the one that matters most."""
+        if whole == self.is_whole:
+            return
+        self.is_whole = whole
+        for button in self.stations.values():
+            button.show_slim(not whole)
+        self.setToolTip("" if whole else plain_tip("A click, or Ctrl+H, brings the whole power path back"))
+        self._resize()
+        self.update()
+
+    def _clicked(self, key: str) -> None:
+        self._session.choose_station(key)
+        if not self.is_whole:
+            self.whole_asked.emit()
 
     def refresh(self) -> None:
         """Take figures and waveforms anew."""
@@ -54,12 +78,16 @@ class PowerPathBand(QWidget):
 
     def _resize(self) -> None:
         # Bigger text needs room below; the drawing gives some of its own up, so that the page keeps enough.
-        self.setFixedHeight(self._drawing_height() + look.px(STATION_PX) + 8)
+        self.setFixedHeight(self._drawing_height() + self._station_height() + 8)
         self.updateGeometry()
         self._place()
 
     def _drawing_height(self) -> int:
-        return round(DRAWING_PX / math.pow(max(1.0, look.scale), 0.6))
+        high = DRAWING_PX if self.is_whole else SLIM_DRAWING_PX
+        return round(high / math.pow(max(1.0, look.scale), 0.6))
+
+    def _station_height(self) -> int:
+        return look.px(STATION_PX if self.is_whole else SLIM_STATION_PX)
 
     def sizeHint(self) -> QSize:
         return QSize(1280, self.height())
@@ -80,14 +108,14 @@ class PowerPathBand(QWidget):
         top = self._drawing_height()
         for i, station in enumerate(STATIONS):
             x0, x1 = round(edges[i]), round(edges[i + 1])
-            self.stations[station.key].setGeometry(x0, top, x1 - x0, look.px(STATION_PX))
+            self.stations[station.key].setGeometry(x0, top, x1 - x0, self._station_height())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         # The drawing above a station is that station's too.
         edges = self._edges()
         for i, station in enumerate(STATIONS):
             if edges[i] <= event.position().x() < edges[i + 1]:
-                self._session.choose_station(station.key)
+                self._clicked(station.key)
                 return
         super().mousePressEvent(event)
 
@@ -103,15 +131,15 @@ class PowerPathBand(QWidget):
         painter.drawRoundedRect(shade, 5, 5)
         painter.setPen(QPen(look.token("rule"), 1))
         top = self._drawing_height()
-        for x in edges[1:8]:
+        for x in edges[1:8] if self.is_whole else ():
             painter.drawLine(round(x), top + look.px(6), round(x), top + look.px(58))
         prediction, view = self._session.predictions.prediction, self._session.predictions.supply_shown
         if prediction is not None and view is not None:
-            box = QRectF(0, 8, self.width(), top - 12)
+            box = QRectF(0, 8, self.width(), top - 12) if self.is_whole else QRectF(0, 4, self.width(), top - 4)
             draw_path(painter, box, edges, prediction, view, muted=self._session.situation.level == 0.0)
         elif self._session.predictions.problem:
             painter.setPen(look.token("over"))
-            painter.setFont(look.font(14, bold=True))
+            painter.setFont(look.font(14 if self.is_whole else 12, bold=True))
             box = QRectF(edges[0], 0, edges[8] - edges[0], top)
             painter.drawText(
                 box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._session.predictions.problem

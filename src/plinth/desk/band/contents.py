@@ -19,7 +19,7 @@ class StationContent:
     """``main`` the figure that leads (``predicted`` paints it as one), ``aside`` small beside it, ``below`` a line.
 
     ``read`` a reading's line, which takes the place of ``below`` where there is one; ``shorter`` stands for
-    ``below`` where that does not fit.
+    ``below`` where that does not fit, ``brief`` for ``main``.
     """
 
     title: str
@@ -29,6 +29,7 @@ class StationContent:
     below: str = ""
     read: str = ""
     shorter: str = ""
+    brief: str = ""
     predicted: bool = False
 
 
@@ -120,11 +121,13 @@ def _with_figures(
         for key, content in contents.items()
     }
     filled["rails"] = dataclasses.replace(
-        filled["rails"], main=sign + shown_with_spread(rail.value, rail.spread, "V"), aside=level, predicted=True
-    )
+        filled["rails"], main=sign + shown_with_spread(rail.value, rail.spread, "V"), aside=level, predicted=True,
+        brief=f"{sign}{shown(rail.value, 'V')}",
+    )  # fmt: skip
     filled["module"] = dataclasses.replace(
         filled["module"],
         main=shown_with_spread(power.value, power.spread, "W"),
+        brief=shown(power.value, "W"),
         aside=f"{situation.load(build):g} Ω {who}",
         read="" if clip is None else f"read {clip.bound.sign}{' '.join(split(clip.value, 'W'))}",
         predicted=True,

@@ -93,7 +93,8 @@ def draw_path(
         behind.setAlphaF(0.35)
         in_reservoir = x <= edges[4]
         _line(painter, x[in_reservoir], zero - sign * volts * emf[in_reservoir], behind, 1.2)
-        width = look.scale * _ribbon(float(np.mean(np.abs(rail.i_load_mean_a))))
+        # In a low drawing a ribbon of that width would hide what swings between the rails.
+        width = look.scale * _ribbon(float(np.mean(np.abs(rail.i_load_mean_a)))) * min(1.0, box.height() / 60.0)
         v = _repeat(rail.v_node, period_s, t)
         if rail.v_reservoir is not None and circuit.c2:
             # Before the second stage the ripple is still whole; after it the rail lies still.

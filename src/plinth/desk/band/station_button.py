@@ -19,6 +19,7 @@ class StationButton(QAbstractButton):
         super().__init__(parent)
         self.station = station
         self.content: StationContent | None = None
+        self._slim = False
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -35,6 +36,11 @@ class StationButton(QAbstractButton):
         self.setToolTip(plain_tip(f"{content.title}: {content.state}. " + ", ".join(w for w in words if w)))
         self.update()
 
+    def show_slim(self, slim: bool) -> None:
+        """With its mark and its figure only."""
+        self._slim = slim
+        self.update()
+
     def sizeHint(self) -> QSize:
         return QSize(look.px(150), look.px(64))
 
@@ -42,12 +48,29 @@ class StationButton(QAbstractButton):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.content is not None:
-            self._paint(painter, self.content)
+            (self._paint_slim if self._slim else self._paint)(painter, self.content)
         if self.hasFocus():
             painter.setPen(QPen(look.token("ink"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(1, 1, self.width() - 2, self.height() - 2), 4, 4)
         painter.end()
+
+    def _paint_slim(self, painter: QPainter, content: StationContent) -> None:
+        left, middle = look.px(6), self.height() / 2
+        draw_state(painter, content.state, QPointF(left + look.px(6), middle), look.px(5.5))
+        main_left = left + look.px(18)
+        colour = "pred" if content.predicted else "ink"
+        y = middle - QFontMetricsF(look.font(13, bold=True)).height() / 2
+        room = self.width() - look.px(4) - main_left
+        fits = QFontMetricsF(look.font(13, bold=True)).horizontalAdvance(content.main) <= room
+        main = content.main if fits or not content.brief else content.brief
+        used = self._text(painter, main, main_left, y=y, width=room, size=13, colour=colour, bold=True)
+        if content.read and self._fits(content.read, room - used - look.px(6)):
+            # What was read there, where there is room beside what is expected.
+            self._text(
+                painter, content.read, main_left + used + look.px(6), y=y + 1, width=room - used - look.px(6), size=12,
+                colour="ink",
+            )  # fmt: skip
 
     def _paint(self, painter: QPainter, content: StationContent) -> None:
         left, right = look.px(6), self.width() - look.px(4)

@@ -272,6 +272,8 @@ class MeasurePage(StagePage):
         self.wired.setText(given.wired)
         self.sketch.show_sketch(given.sketch)
         self.caution.setText(given.caution or CAUTION)
+        # It stands once: where the hand is, if it stands there.
+        self.caution.setVisible(self.caution.text() != self.test.cautioned)
         self.claim.setText(given.listing or "")
         for widget in (self.listing, self.claim, self._listing_rule):
             widget.setVisible(given.listing is not None)

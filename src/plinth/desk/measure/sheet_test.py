@@ -152,6 +152,10 @@ class SheetTest(TestPage):
     # What the Measure page asks
 
     @property
+    def cautioned(self) -> str:
+        return self.caution.text()
+
+    @property
     def subject(self) -> str:
         """What is asked for, as records have it."""
         return self.procedure.subject

@@ -57,6 +57,11 @@ class TestPage(QWidget):
         """What a photo of what is current is of, as records have it; empty where there is nothing."""
         return ""
 
+    @property
+    def cautioned(self) -> str:
+        """The caution that the page shows beside its question; empty where it shows none."""
+        return ""
+
     def current_load(self) -> tuple[Load, float] | None:
         """The dummy load that is driven now, and the most watts that it may get; None where none is driven hard."""
         return None

@@ -49,7 +49,7 @@ class PlanPage(StagePage):
         self.setObjectName("page")
         self._session = session
         self.what_if, self.parts, self.ledger = WhatIf(session), StationParts(session), Ledger(session)
-        self.load_powers, self.tools = LoadPowers(session), PlanTools()
+        self.load_powers, self.tools = LoadPowers(session), PlanTools(self.parts.shelf_button)
         self.supply_choice = ChoiceRow("Supply", "Band and plots show the supply")
         self.view_choice = ChoiceRow("Show", "The plots show")
         self.shown_view = ONE_PERIOD
@@ -58,7 +58,7 @@ class PlanPage(StagePage):
         self.problem = label("", "problem", wrap=True)
         left_inner = QWidget()
         left_box = column(
-            self.parts, self.parts.shelf_button, self.tools, self.what_if, self.parts.assumed,
+            self.parts.examples, self.tools, self.what_if, self.parts,
             spacing=12, margins=(0, 0, 8, 0),
         )  # fmt: skip
         left_box.addStretch()
@@ -96,12 +96,16 @@ class PlanPage(StagePage):
             (self.tools.wiring, self.show_wiring), (self.tools.claims, self.show_claims),
             (self.tools.curve, self.show_curve), (self.tools.map, self.show_map),
             (self.tools.bill, self.show_bill), (self.tools.makeup, self.parts.ask_makeup),
+            (self.tools.change, self._ask_change),
         ):  # fmt: skip
             push.clicked.connect(show)
         session.predicted.connect(self.refresh)
         look.follow(self._fit)
         self._fit()
         self.refresh()
+
+    def _ask_change(self) -> None:
+        self.parts.ask_change(self.tools.change.mapToGlobal(self.tools.change.rect().bottomLeft()))
 
     def pieces(self) -> tuple[QWidget, ...]:
         return (

@@ -1,14 +1,14 @@
 """What stands in the chosen station: each part can be changed, or exchanged along the shelf."""
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtWidgets import QMenu, QPushButton, QSizePolicy, QWidget
 
 from plinth.builds.build import Build
 from plinth.builds.fields import in_sentence
 from plinth.builds.short_words import short_words
 from plinth.builds.stations import is_there, part_in, station
 from plinth.desk.asking import ask
-from plinth.desk.labels import button, clear, column, label
+from plinth.desk.labels import button, clear, column, label, plain_tip
 from plinth.desk.part_form import PartForm
 from plinth.desk.session import BenchSession
 from plinth.shelf.influence import still_assumed
@@ -28,13 +28,12 @@ class StationParts(QWidget):
         self._rows = column(spacing=2)
         self.change_buttons: dict[str, QPushButton] = {}
         self.put_buttons: dict[str, QPushButton] = {}
-        self.shelf_button = button("Shelf …", tip="Other parts, and what this build becomes (Ctrl+Shift+S)")
+        self.shelf_button = button("Shelf", "row")
         # Until it is placed: shown without a parent it would be a window of its own.
         self.shelf_button.setParent(self)
-        self.shelf_button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.shelf_button.clicked.connect(self.shelf_asked)
         self.examples, self.assumed = label("", "caution", wrap=True), label("", "soft", wrap=True)
-        box = column(self.examples, self.title, spacing=4)
+        box = column(self.assumed, self.title, spacing=4)
         box.addLayout(self._rows)
         self.setLayout(box)
         session.station_chosen.connect(self.refresh)
@@ -60,7 +59,9 @@ class StationParts(QWidget):
         clear(self._rows)
         self.change_buttons, self.put_buttons = {}, {}
         self.title.setText(here.title)
-        self.shelf_button.setText(f"Shelf: {here.title.lower()} …")
+        self.shelf_button.setToolTip(
+            plain_tip(f"{here.title}: other parts, and what this build becomes with each (Ctrl+Shift+S)")
+        )
         self.shelf_button.setVisible(bool(slots_of(session.build, here.key)))
         words = _fixed_words(here.key, session)
         if words:
@@ -96,6 +97,18 @@ class StationParts(QWidget):
             f"Still assumed: {guessed} values. Worth knowing first: {first}." if guessed and first else ""
         )
         self.assumed.setVisible(bool(self.assumed.text()))
+
+    def ask_change(self, at: QPoint) -> None:
+        """Change the part of this station; where there are several, ask which, there on the screen."""
+        rows = list(self.change_buttons.values())
+        if len(rows) == 1:
+            rows[0].click()
+        elif rows:
+            menu = QMenu(self)
+            for row in rows:
+                menu.addAction(row.text().replace("&", "&&"), row.click)
+            menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+            menu.popup(at)
 
     def ask_makeup(self) -> None:
         """Ask how this build is made."""
