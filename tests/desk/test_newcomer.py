@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from plinth.desk.look import load_fonts
 from plinth.desk.part_form import PartForm
+from plinth.desk.requirement_dialog import RequirementDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.solve import solve
@@ -135,3 +136,37 @@ def test_a_newcomer_s_walk(qtbot: QtBot, tmp_path: Path) -> None:
     again = BenchSession(open_workshop(tmp_path / "mine.plinth"), threaded=False)
     assert again.build.module.name == "My chips"
     again.close()
+
+
+def test_an_own_build_in_one_dialog_with_at_most_ten_keys_beside_the_text(qtbot: QtBot, tmp_path: Path) -> None:
+    load_fonts()
+    session = BenchSession(begin_workshop(tmp_path / "mine.plinth"), threaded=False)
+    window = PlinthWindow(session)
+    qtbot.addWidget(window)
+    window.resize(1280, 764)
+    with qtbot.waitActive(window, timeout=60_000):
+        window.show()
+    keys, said = Keyboard(), []
+    text = "2x18 160VA, 2 chips 60W 8R 25V, 2x10m, 8R2"
+
+    def fill_in() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, RequirementDialog)
+        keys.type(dialog.requirement, text[:13])
+        # Half a word is no reason to complain.
+        assert dialog.said.text() == ""
+        keys.type(dialog.requirement, text[13:])
+        said.append(dialog.understood.text())
+        keys.press(dialog.requirement, Qt.Key.Key_Return)
+
+    _soon(fill_in)
+    keys.press(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    assert session.build.load.r_ohm == pytest.approx(8.2)
+    assert linear(session.build).transformer.va == 160.0
+    assert session.build.supply.reservoir.c_f == pytest.approx(10e-3)
+    assert "two windings, rating 160 VA" in said[0]
+    assert "2 channels" in said[0]
+    assert session.predictions.prediction is not None
+    assert session.predictions.prediction["clip_worst_power_w"].value > 10.0
+    assert keys.pressed - len(text) <= 10, keys.pressed
+    window.close()

@@ -353,7 +353,7 @@ def test_a_build_from_a_requirement_in_under_twelve_keystrokes(
     wrong = RequirementDialog(window, session)
     wrong.requirement.setText("as loud as it goes")
     wrong.take()
-    assert "expected watts into ohms" in wrong.said.text()
+    assert "watts into ohms" in wrong.said.text()
     assert wrong.requirement.text() == "as loud as it goes"
     wrong.requirement.setText("60W 4R")
     wrong.channels.setText(",,")

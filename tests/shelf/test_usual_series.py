@@ -84,8 +84,9 @@ def test_a_name_says_what_the_part_is() -> None:
         said = [float(number) for number in re.findall(r"\d+(?:\.\d+)?", part.name.replace("2×", ""))]
         match part:
             case Transformer():
-                assert said[:2] == [part.v_secondary_rms, part.va]
-                assert part.v_primary_rms == (said[2] if len(said) > 2 else 230.0)
+                *primary, volts, va = said
+                assert (volts, va) == (part.v_secondary_rms, part.va)
+                assert primary == ([] if part.v_primary_rms == 230.0 else [part.v_primary_rms])
             case Reservoir():
                 assert said == [pytest.approx(1e3 * part.c_f), part.v_rated]
             case Load() if part.voice_coil is None:

@@ -3,6 +3,9 @@
 A module or a supply that one has can be named in place of the watts and of the kind of supply.
 """
 
+import dataclasses
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
@@ -26,6 +29,7 @@ from plinth.shelf.requirement import (
     SupplyKind,
     read_requirement,
 )
+from plinth.shelf.spoken_build import build_of, read_spoken
 from plinth.units.errors import QuantityError
 
 SUPPLY_WORDS = {
@@ -43,8 +47,8 @@ class RequirementDialog(Dialog):
         self.setWindowTitle("New build")
         self.requirement, self.channels = QLineEdit(), QLineEdit("left, right")
         self.supply, self.mains = QComboBox(), QComboBox()
-        self.requirement.setPlaceholderText("60 W 4R, or a module's name")
-        self.requirement.setMinimumWidth(look.px(300))
+        self.requirement.setPlaceholderText("60 W 4R, or what you have: 2x18 160VA, 2 chips 50W 8R, 10m 50V")
+        self.requirement.setMinimumWidth(look.px(430))
         self._modules = [item.part for item in session.shelf.items(MODULE_KINDS) if isinstance(item.part, MODULE_KINDS)]
         names = QCompleter([part.name for part in self._modules], self)
         names.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -57,9 +61,10 @@ class RequirementDialog(Dialog):
             if not item.stock.hidden:
                 self.supply.addItem(item.part.name, item.part)
         self.mains.addItems([f"{volts:g} V, {hertz:g} Hz" for volts, hertz in MAINS])
-        self.said = label("", "over", wrap=True)
+        self.said, self.understood = label("", "over", wrap=True), label("", "soft", wrap=True)
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("How much into what, or which module", self.requirement), ("Channels, with commas between", self.channels),
+            ("How much into what, or what you have", self.requirement),
+            ("Channels, with commas between", self.channels),
             ("Fed by", self.supply), ("The mains is", self.mains),
         )  # fmt: skip
         grid = QGridLayout()
@@ -70,18 +75,20 @@ class RequirementDialog(Dialog):
         for line in (self.requirement, self.channels):
             line.returnPressed.connect(self.take)
         self.supply.currentIndexChanged.connect(self._mains_matters)
+        self.requirement.textChanged.connect(self._say_understood)
         box = QVBoxLayout(self)
         box.setSpacing(10)
         box.addWidget(label("A build from a requirement", "title"))
         box.addWidget(
             label(
-                "Parts of usual values are put together until they give this; with a module or a supply that you have, "
-                "around it. Every value of them is marked as assumed; exchange them for your own along the shelf.",
+                "Parts of usual values are put together until they give this, or around the parts that you have. What "
+                "you do not say is marked as assumed; exchange it for your own along the shelf.",
                 "soft",
                 wrap=True,
             )
         )  # fmt: skip
         box.addLayout(grid)
+        box.addWidget(self.understood)
         box.addWidget(self.said)
         self.same_button = button("The parts of this build, under another name …", "flat")
         self.same = False
@@ -103,15 +110,43 @@ class RequirementDialog(Dialog):
         self.same = True
         self.reject()
 
+    def _say_understood(self, text: str) -> None:
+        self.said.setText("")
+        try:
+            spoken = None if self._is_requirement(text) or not text.strip() else read_spoken(text, self._modules)
+        except QuantityError:
+            # Half of it is typed: what is wrong with it is said when it is to be made.
+            spoken = None
+        self.understood.setText("" if spoken is None else f"Understood: {spoken.words}. The rest is assumed.")
+
+    def _is_requirement(self, text: str) -> bool:
+        try:
+            read_requirement(text, self._modules)
+        except QuantityError:
+            return False
+        return True
+
     @property
-    def asked(self) -> Requirement:
-        """The requirement as typed. Raises QuantityError."""
-        spoken: Spoken = read_requirement(self.requirement.text() or "60 W 4R", self._modules)
+    def asked(self) -> Callable[[], Build]:
+        """What makes the build that was typed, on whichever thread. Raises QuantityError."""
+        text, channels = self.requirement.text().strip() or "60 W 4R", read_channels(self.channels.text())
+        if self._is_requirement(text):
+            requirement = self._requirement(read_requirement(text, self._modules), channels)
+            return lambda: from_zero(requirement)
+        spoken, (kind, source) = read_spoken(text, self._modules), self._fed_by
+        if source is not None:
+            if spoken.source is not None:
+                raise QuantityError(f"found {spoken.source.name} and {source.name}, expected one supply")
+            spoken = dataclasses.replace(spoken, source=source)
+        mains_v = MAINS[self.mains.currentIndex()][0]
+        return lambda: build_of(spoken, channels, mains_v, kind)
+
+    def _requirement(self, spoken: Spoken, channels: tuple[str, ...]) -> Requirement:
         kind, source = self._fed_by
         return Requirement(
             spoken.power_w or 0.0,
             spoken.r_ohm,
-            read_channels(self.channels.text()),
+            channels,
             supply=kind,
             stage=spoken.stage or "AB",
             mains_v=MAINS[self.mains.currentIndex()][0],
@@ -122,12 +157,12 @@ class RequirementDialog(Dialog):
     def take(self) -> None:
         """Make the build, off this thread; or say what is wrong."""
         try:
-            requirement = self.asked
+            make = self.asked
         except QuantityError as error:
             self.said.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
             return
         self.said.setText("Putting parts together …")
-        self._session.jobs.ask("requirement", lambda _task: from_zero(requirement), self._made, self._failed, long=True)
+        self._session.jobs.ask("requirement", lambda _task: make(), self._made, self._failed, long=True)
 
     def _made(self, answer: object) -> None:
         assert isinstance(answer, Build)
@@ -137,7 +172,8 @@ class RequirementDialog(Dialog):
             self.said.setText("It could not be kept: see the window.")
 
     def _failed(self, error: Exception) -> None:
-        self.said.setText(f"{error}." if isinstance(error, PhysicsError) else words_of(error))
+        words = f"{error}." if isinstance(error, PhysicsError | QuantityError) else words_of(error)
+        self.said.setText(f"{words[:1].upper()}{words[1:]}")
 
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is under way ends."""

@@ -10,7 +10,7 @@ from typing import TypeVar
 
 import pydantic
 
-from plinth.builds.parts import Part
+from plinth.builds.parts import Load, Part
 from plinth.builds.properties import How, PartModel, Told, value_at
 from plinth.builds.supply_parts import BenchPair, MainsSwitcher, Reservoir, Transformer
 from plinth.shelf.columns import MEANT
@@ -145,6 +145,10 @@ def _with_values(base: PartT, values: Mapping[str, Value], name: str) -> PartT |
         Told(field=path, how=How.STATED, value=values[path], source=SOURCE).model_dump() for path in sorted(stated)
     ]
     document = base.model_dump() | dict(values) | {"name": name[:120], "told": told}
+    if isinstance(base, Load) and "p_rated_w" not in values:
+        # How much it bears is not guessed: a load that nobody rated is not known to bear anything.
+        document["p_rated_w"] = None
+        document["told"] = [fact for fact in told if fact["field"] != "p_rated_w"]
     try:
         return type(base).model_validate(document)
     except pydantic.ValidationError:

@@ -7,11 +7,12 @@ cans and toroids are made, and of what boards usually are. Every number of them 
 import functools
 import itertools
 from collections.abc import Iterator
+from typing import Literal
 
 from plinth.builds.build import AnyModule
 from plinth.builds.fields import part_fields
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
-from plinth.builds.modules import BiasPoint, ClassABModule, ClassAModule
+from plinth.builds.modules import MODULE_KINDS, BiasPoint, ClassABModule, ClassAModule
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Part, Protection, VoiceCoil
 from plinth.builds.properties import How, how_known, value_at
 from plinth.builds.stock import Stock
@@ -59,11 +60,11 @@ _CONVERTERS = ((25, 200), (32, 300), (40, 400), (50, 600))
 @functools.cache
 def usual_series() -> tuple[tuple[Part, Stock], ...]:
     """All of them, in the order of the shelf, with their stock: none in the drawer."""
-    every = itertools.chain(
+    groups = (
         _walls(), _entries(), _transformers(), _switchers(), _low_volts(), _rectifiers(), _cans(), _second_stages(),
         _boards(), _sinks(), _relays(), _loads(), _around(),
     )  # fmt: skip
-    return tuple((part, Stock(note=NOTE)) for part in every)
+    return tuple((part, Stock(note=NOTE)) for group in groups for part in group)
 
 
 @functools.cache
@@ -165,37 +166,59 @@ def _second_stages() -> Iterator[Part]:
         )  # fmt: skip
 
 
+BoardKind = Literal["chip", "AB", "A", "half bridge", "full bridge"]
+
+
 def _boards() -> Iterator[Part]:
-    for watts, rail, amperes in ((25.0, 25.0, 5.0), (50.0, 35.0, 8.0)):
-        yield assumed(
-            ClassABModule(
-                name=f"Chip board, {watts:g} W", maker="–", v_rail_min=12, v_rail_nominal=rail,
-                v_rail_max=1.2 * rail, i_limit_a=amperes, r_load_min_ohm=4, gain=22, r_input_ohm=22e3, f_low_hz=5,
-                f_high_hz=90e3, i_driver_a=0.006, i_quiescent_stated_a=0.05, offset_max_v=0.03, settle_s=0.4,
-                c_local_f=220e-6, r_junction_sink_k_per_w=1.5, v_sat_v=2.4, output_pairs=1,
-            )
-        )  # fmt: skip
-    for watts in _BOARDS_W:
-        yield assumed(_named(usual_board(Requirement(watts, 8.0)), f"Class AB board, {watts:g} W"))
-    for watts, rail, pairs in ((12.0, 20.0, 2), (25.0, 26.0, 4)):
-        yield assumed(
-            ClassAModule(
-                name=f"Class A board, {watts:g} W", maker="–", v_rail_min=0.7 * rail, v_rail_nominal=rail,
-                v_rail_max=1.3 * rail, i_limit_a=6, r_load_min_ohm=4, gain=13, r_input_ohm=47e3, f_low_hz=2,
-                f_high_hz=200e3, i_driver_a=0.02, bias=BiasPoint(listed_mv=120, r_listed_ohm=0.22, r_fitted_ohm=0.22),
-                offset_max_v=0.05, settle_s=2, c_local_f=1e-3, r_junction_sink_k_per_w=0.55, t_junction_max_c=150,
-                topology="push_pull", v_sat_v=2.2, output_pairs=pairs,
-            )
-        )  # fmt: skip
-    for watts in _BOARDS_W:
-        half = usual_board(Requirement(watts, 8.0, stage="D"))
-        yield assumed(_named(half, f"Class D half bridge, {watts:g} W"))
-        full = usual_board(Requirement(watts, 8.0, stage="D"), single=True)
-        yield assumed(_named(full, f"Class D full bridge, {watts:g} W"))
+    return itertools.chain.from_iterable(usual_boards().values())
 
 
-def _named(board: AnyModule, name: str) -> AnyModule:
-    return board.model_copy(update={"name": name})
+@functools.cache
+def usual_boards() -> dict[BoardKind, tuple[AnyModule, ...]]:
+    """The boards of each kind, by rising watts."""
+    return {
+        "chip": tuple(_chip_board(*row) for row in ((25.0, 25.0, 5.0), (50.0, 35.0, 8.0))),
+        "AB": tuple(_board(watts, f"Class AB board, {watts:g} W") for watts in _BOARDS_W),
+        "A": tuple(_class_a_board(*row) for row in ((12.0, 20.0, 2), (25.0, 26.0, 4))),
+        "half bridge": tuple(_board(watts, f"Class D half bridge, {watts:g} W", stage="D") for watts in _BOARDS_W),
+        "full bridge": tuple(
+            _board(watts, f"Class D full bridge, {watts:g} W", stage="D", single=True) for watts in _BOARDS_W
+        ),
+    }
+
+
+def _guessed(board: AnyModule) -> AnyModule:
+    part = assumed(board)
+    assert isinstance(part, MODULE_KINDS), "it is what it was"
+    return part
+
+
+def _board(watts: float, name: str, *, stage: Literal["AB", "D"] = "AB", single: bool = False) -> AnyModule:
+    board = usual_board(Requirement(watts, 8.0, stage=stage), single=single)
+    return _guessed(board.model_copy(update={"name": name}))
+
+
+def _chip_board(watts: float, rail: float, amperes: float) -> AnyModule:
+    return _guessed(
+        ClassABModule(
+            name=f"Chip board, {watts:g} W", maker="–", v_rail_min=12, v_rail_nominal=rail,
+            v_rail_max=1.2 * rail, i_limit_a=amperes, r_load_min_ohm=4, gain=22, r_input_ohm=22e3, f_low_hz=5,
+            f_high_hz=90e3, i_driver_a=0.006, i_quiescent_stated_a=0.05, offset_max_v=0.03, settle_s=0.4,
+            c_local_f=220e-6, r_junction_sink_k_per_w=1.5, v_sat_v=2.4, output_pairs=1,
+        )
+    )  # fmt: skip
+
+
+def _class_a_board(watts: float, rail: float, pairs: int) -> AnyModule:
+    return _guessed(
+        ClassAModule(
+            name=f"Class A board, {watts:g} W", maker="–", v_rail_min=0.7 * rail, v_rail_nominal=rail,
+            v_rail_max=1.3 * rail, i_limit_a=6, r_load_min_ohm=4, gain=13, r_input_ohm=47e3, f_low_hz=2,
+            f_high_hz=200e3, i_driver_a=0.02, bias=BiasPoint(listed_mv=120, r_listed_ohm=0.22, r_fitted_ohm=0.22),
+            offset_max_v=0.05, settle_s=2, c_local_f=1e-3, r_junction_sink_k_per_w=0.55, t_junction_max_c=150,
+            topology="push_pull", v_sat_v=2.2, output_pairs=pairs,
+        )
+    )  # fmt: skip
 
 
 def _sinks() -> Iterator[Part]:
