@@ -1,11 +1,9 @@
 """What can be asked of the build as a whole, quiet words grouped by the question: choose, see, judge, buy, change."""
 
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QGridLayout, QPushButton, QSizePolicy, QWidget
 
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
-
-IN_A_ROW, IN_A_ROW_LARGE = 3, 2
 
 
 class PlanTools(QWidget):
@@ -22,30 +20,33 @@ class PlanTools(QWidget):
         self.curve = button("Curve", "row", tip="Any figure over anything that can be varied (Ctrl+R)")
         self.map = button("Map", "row", tip="Clip power, or any figure, over two choices at once (Ctrl+M)")
         self.change = button("Part", "row", tip="Type what is stated of a part of this station (Ctrl+T)")
-        self._groups: tuple[tuple[QLabel, tuple[QPushButton | QLabel, ...]], ...] = (
-            (label("choose", "small"), (shelf, self.find_me, self.variants)),
-            (label("see", "small"), (self.curve, self.map, self.wiring)),
-            (label("judge", "small"), (self.claims, label("  buy", "small"), self.bill)),
-            (label("change", "small"), (self.change, self.makeup)),
+        choose, see, judge, buy, change = (
+            label(words, "small") for words in ("choose", "see", "judge", "buy", "change")
         )
+        # Rows of four places; where the text is large, of three.
+        self._rows: tuple[tuple[QWidget | None, ...], ...] = (
+            (choose, shelf, self.find_me, self.variants), (see, self.curve, self.map, self.wiring),
+            (judge, self.claims, buy, self.bill), (change, self.change, self.makeup),
+        )  # fmt: skip
+        self._rows_large: tuple[tuple[QWidget | None, ...], ...] = (
+            (choose, shelf, self.find_me), (None, self.variants), (see, self.curve, self.map), (None, self.wiring),
+            (judge, self.claims), (buy, self.bill), (change, self.change, self.makeup),
+        )  # fmt: skip
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(2)
         self._grid.setVerticalSpacing(0)
-        for _, tools in self._groups:
-            for tool in (each for each in tools if isinstance(each, QPushButton)):
-                tool.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        for tool in (each for row in self._rows for each in row if isinstance(each, QPushButton)):
+            tool.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         look.changed.connect(self.lay_out)
         self.lay_out()
 
     def lay_out(self) -> None:
         """A row for each question; two where the text is large."""
-        columns = IN_A_ROW if look.scale <= 1.2 else IN_A_ROW_LARGE
-        row = 0
-        for question, tools in self._groups:
-            self._grid.addWidget(question, row, 0)
-            for k, tool in enumerate(tools):
-                self._grid.addWidget(tool, row + k // columns, 1 + k % columns)
-            row += 1 + (len(tools) - 1) // columns
-        for column in range(1, IN_A_ROW + 1):
-            self._grid.setColumnStretch(column, 1 if column <= columns else 0)
+        rows = self._rows if look.scale <= 1.2 else self._rows_large
+        for k, row in enumerate(rows):
+            for place, widget in enumerate(row):
+                if widget is not None:
+                    self._grid.addWidget(widget, k, place)
+        for place in (1, 2, 3):
+            self._grid.setColumnStretch(place, 1 if place < max(map(len, rows)) else 0)

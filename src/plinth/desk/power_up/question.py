@@ -203,6 +203,9 @@ class Question(QWidget):
     def _follow_up(self, taken: Taken) -> None:
         if taken is Taken.NOT_UNDERSTOOD:
             self._say()
+        if taken is Taken.KEPT and self.field.text():
+            # Outside its window it stays in sight; what is typed next takes its place.
+            self.field.selectAll()
         if self.procedure.words:
             self.understood.setText(self.procedure.words)
 
