@@ -5,13 +5,13 @@ import pytest
 
 from plinth.bench import clipping, frequency_response
 from plinth.bench.clip_cell import ClipCell, clip_cells
-from plinth.bench.clip_level import level_words, understand
-from plinth.bench.clipping import judge_clipping, set_up
+from plinth.bench.clip_level import how_taken, is_possible, level_words, meaning_in, understand
+from plinth.bench.clipping import judge_clipping, most_v_peak_read, set_up
 from plinth.builds.instruments import unknown_kit
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
 from plinth.judge.state import State
-from plinth.record.meaning import reading_of
+from plinth.record.meaning import Meaning, reading_of
 from plinth.units.level import Form, read_level
 from tests.bench.clip_readings import watts_read
 from tests.sample_builds import SHARED_PAIR
@@ -85,6 +85,44 @@ def test_a_bare_number_is_asked_about_unless_only_one_meaning_is_possible(cells:
     assert none is None
     assert len(choices) == 3
     assert "Beyond these rails" in sentence
+
+
+def test_a_tenth_of_it_is_offered_where_a_ten_to_one_probe_would_explain_it(cells: dict[str, ClipCell]) -> None:
+    cell = cells["one/Dummy 4"]
+    rms = math.sqrt(cell.power.value * cell.load.r_ohm)
+    asked = understand(read_level(f"{10.0 * rms:.5g} rms"), cell, BENCH)
+    assert asked.taken is None
+    tenth = next(choice for choice in asked.choices if choice.slip)
+    assert tenth.value == pytest.approx(cell.power.value, rel=1e-3)
+    assert how_taken(tenth) == "a tenth of it"
+
+
+def test_a_level_is_possible_as_far_as_three_times_its_uncertainty_reaches(cells: dict[str, ClipCell]) -> None:
+    cell = cells["one/Dummy 4"]
+
+    def level(volts: float) -> Meaning:
+        return meaning_in(Form.RMS, read_level(f"{volts:.6g} rms"), cell, BENCH)
+
+    most = most_v_peak_read(cell, Form.RMS) / math.sqrt(2.0)
+    there = level(most)
+    assert there.u is not None
+    # Half of the watts' share is that of the volts.
+    limit = most / (1.0 - 3.0 * there.u / there.value / 2.0)
+    assert limit > 1.005 * most
+    assert is_possible(level(0.998 * limit), cell)
+    assert not is_possible(level(1.002 * limit), cell)
+
+
+def test_a_level_far_from_what_is_predicted_is_asked_about_where_another_form_fits(cells: dict[str, ClipCell]) -> None:
+    """What a meter says in rms, typed as a peak: a third less than predicted, which these rails can give as well."""
+    cell = cells["one/Dummy 4"]
+    rms = math.sqrt(cell.power.value * cell.load.r_ohm)
+    form, sentence, choices = form_of(f"{rms:.5g}pk", cell)
+    assert form is None
+    assert choices[0] is Form.RMS
+    assert "far from" in sentence
+    # A tenth less is what a wall does in an hour: nothing is asked.
+    assert form_of(f"{0.9 * rms:.5g} rms", cell)[0] is Form.RMS
 
 
 def test_power_carries_the_uncertainty_of_meter_and_load(cells: dict[str, ClipCell]) -> None:

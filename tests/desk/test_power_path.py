@@ -2,7 +2,7 @@
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QFontMetricsF
+from PySide6.QtGui import QColor, QFontMetricsF
 from PySide6.QtTest import QTest
 
 from plinth.demo import shelf
@@ -117,3 +117,26 @@ def test_what_is_typed_has_figures_of_one_width() -> None:
             assert len({metrics.horizontalAdvance(digit) for digit in "0123456789"}) == 1
     # Nothing names another face for fields: they take the one of all text.
     assert look.style_sheet().count("font-family") == 1
+
+
+def rail_px(window: PlinthWindow) -> float:
+    """How high the + rail is drawn in the middle of its station, px: each row counts as far as it is of that colour."""
+    image = window.band.grab().toImage()
+    x = window.band.stations["rails"].geometry().center().x()
+    rail, ground = look.token("plus"), look.token("sunk")
+
+    def apart(one: QColor, other: QColor) -> int:
+        return abs(one.red() - other.red()) + abs(one.green() - other.green()) + abs(one.blue() - other.blue())
+
+    rows = (image.pixelColor(x, y) for y in range(window.band.stations["rails"].y()))
+    shares = [1.0 - apart(row, rail) / apart(ground, rail) for row in rows]
+    return sum(share for share in shares if share > 0.5)
+
+
+def test_a_rail_is_as_thick_as_its_current_and_thinner_where_the_drawing_is_low(window: PlinthWindow) -> None:
+    whole = rail_px(window)
+    window.show_stage("measure")
+    slim = rail_px(window)
+    assert whole > 3.0
+    # By the heights of the two drawings, to a row of antialiasing.
+    assert 0.5 < slim < 0.45 * whole + 1.0

@@ -18,7 +18,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.solve import solve
 from plinth.session.claims import claims_of
 from plinth.shelf.spoken_build import build_of, read_spoken
-from plinth.shelf.usual_series import is_usual
+from plinth.shelf.usual_series import is_usual, usual_boards
 from plinth.units.errors import QuantityError
 from tests.sample_builds import linear
 
@@ -48,6 +48,28 @@ def test_what_is_said_is_in_it_and_stated() -> None:
     assert is_usual(build.sink)
     assert WHAT_ONE_HAS not in build.note
     assert "Begun with supply: two windings, rating 160 VA" in build.note
+
+
+def test_a_board_stands_a_fifth_more_than_the_rail_it_is_sold_for() -> None:
+    """What is not said of it is that of the plain one; only as far as the rail that is said does not fit into that."""
+    module = read_spoken("2 boards 52V").module
+    assert isinstance(module, ClassABModule)
+    plain = {board.name: board for board in usual_boards()["AB"]}
+    assert (module.v_rail_min, module.v_rail_nominal) == (plain["Class AB board, 100 W"].v_rail_min, 52.0)
+    assert module.v_rail_max == max(62.4, plain["Class AB board, 100 W"].v_rail_max)
+    high = read_spoken("2 boards 90V").module
+    assert isinstance(high, ClassABModule)
+    assert high.v_rail_max == pytest.approx(108.0)
+    low = read_spoken("2 boards 20V").module
+    assert isinstance(low, ClassABModule)
+    assert low.v_rail_min == pytest.approx(12.0)
+
+
+@pytest.mark.parametrize(("watts", "name"), [(25, "30 W"), (55, "60 W"), (110, "100 W"), (300, "200 W")])
+def test_a_board_called_by_its_watts_is_like_the_plain_one_next_to_it(watts: int, name: str) -> None:
+    module = read_spoken(f"2 boards {watts}W").module
+    plain = next(board for board in usual_boards()["AB"] if board.name.endswith(name))
+    assert module == plain.model_copy(update={"name": f"2 boards {watts}W"})
 
 
 def test_an_impossible_claim_of_it_is_judged_at_once() -> None:

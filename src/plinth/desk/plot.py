@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QBuffer, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QAction, QGuiApplication, QPainter, QPaintEvent, QShowEvent
+from PySide6.QtGui import QAction, QGuiApplication, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
@@ -37,12 +37,23 @@ class _Remark(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self._say_whole()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._say_whole()
+
+    def _say_whole(self) -> None:
+        fits = self.fontMetrics().horizontalAdvance(self.text()) <= self.width()
+        self.setToolTip(plain_tip("" if fits else self.text()))
+
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(self.font())
         painter.setPen(look.token("ink2"))
         words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        self.setToolTip(plain_tip("" if words == self.text() else self.text()))
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
         painter.end()
 

@@ -47,7 +47,7 @@ class RequirementDialog(Dialog):
         self.setWindowTitle("New build")
         self.requirement, self.channels = QLineEdit(), QLineEdit("left, right")
         self.supply, self.mains = QComboBox(), QComboBox()
-        self.requirement.setPlaceholderText("60 W 4R, or what you have: 2x18 160VA, 2 chips 50W 8R, 10m 50V")
+        self.requirement.setPlaceholderText("60 W 4R, or 2x18 160VA, 2 chips 50W 8R, 10m")
         self.requirement.setMinimumWidth(look.px(430))
         self._modules = [item.part for item in session.shelf.items(MODULE_KINDS) if isinstance(item.part, MODULE_KINDS)]
         names = QCompleter([part.name for part in self._modules], self)

@@ -61,7 +61,7 @@ class InspectPage(StagePage):
         self.list.currentRowChanged.connect(self.choose)
         self.count = label("", "soft", wrap=True)
         self.left = QWidget()
-        left = column(label("Checks of this very build", "title"), self.count, spacing=8)
+        left = column(label("Checks of this very build", "title", wrap=True), self.count, spacing=8)
         left.addWidget(self.list, 1)
         self.left.setLayout(left)
         self.station, self.title = label("", "soft"), label("", "question", wrap=True)

@@ -188,6 +188,7 @@ class PartsPanel(QWidget):
         if test is None:
             return
         self.tests.setCurrentIndex(self.procedure.tests.index(test))
+        self.tests.setToolTip(plain_tip(self.tests.currentText()))
         self._unkept.at((self._session.stored.id, test.key, piece))
         pieces, sets = self.procedure.pieces, self.procedure.sets
         self.ask.setText(test.ask)

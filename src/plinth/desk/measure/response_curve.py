@@ -46,7 +46,7 @@ class ResponseTest(TestPage):
         self.own = _named_field("Another frequency", "25 kHz", self.add_frequency)
         self.runs = ChoiceRow("Run", "One run of points")
         self.runs.chosen.connect(lambda words: self.show_run("" if words == AS_IT_IS else words))
-        self.run_field = _named_field("Name of another run", "controls at zero", self.add_run)
+        self.run_field = _named_field("Name of another run", "tone at zero", self.add_run)
         self._unkept_names = UnkeptText(self.own, self.run_field)
         self.band_field = _named_field("Band in which flatness is told", "", self.take_band)
         self.band_field.setText("20 Hz to 20 kHz")
