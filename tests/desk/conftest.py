@@ -22,16 +22,22 @@ def demo_file() -> Path:
     return demo_as_made()
 
 
+def as_at_first() -> None:
+    """The look of a first start; nobody is told where it is so already."""
+    if (look.dark, look.scale) != (False, 1.0):
+        look.set(dark=False, scale=1.0)
+
+
 @pytest.fixture
 def session(qtbot: QtBot, tmp_path: Path, demo_file: Path) -> Iterator[BenchSession]:
     load_fonts()
-    look.set(dark=False, scale=1.0)
+    as_at_first()
     copy = tmp_path / "theatre.plinth"
     shutil.copy(demo_file, copy)
     session = BenchSession(open_workshop(copy), threaded=False)
     yield session
     session.close()
-    look.set(dark=False, scale=1.0)
+    as_at_first()
 
 
 @pytest.fixture

@@ -17,7 +17,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from tests.desk.driver import STAGE_KEYS
 from tests.family import FAMILY
-from tests.turns import crossed
+from tests.turns import crossed, in_turn
 
 # A framed window on a screen of 1280x800.
 WIDE, HIGH = 1280, 764
@@ -88,7 +88,7 @@ def pages_cut(window: PlinthWindow) -> list[str]:
     return cut
 
 
-@pytest.mark.parametrize("scale", SIZES)
+@pytest.mark.parametrize("scale", in_turn(SIZES, 2, offset=1))
 def test_no_page_cuts_a_word(window: PlinthWindow, scale: float) -> None:
     window.resize(WIDE, HIGH)
     look.set(scale=scale)
@@ -96,7 +96,7 @@ def test_no_page_cuts_a_word(window: PlinthWindow, scale: float) -> None:
 
 
 @pytest.mark.parametrize(
-    ("build", "scale"), crossed(list(FAMILY.values())[::8], (1.0, 1.5), 4, row_name=lambda build: build.name)
+    ("build", "scale"), crossed(list(FAMILY.values())[::8], (1.0, 1.5), 8, row_name=lambda build: build.name)
 )
 def test_no_page_of_any_kind_of_build_cuts_a_word(
     window: PlinthWindow, session: BenchSession, build: Build, scale: float
@@ -108,7 +108,7 @@ def test_no_page_of_any_kind_of_build_cuts_a_word(
     assert pages_cut(window) == []
 
 
-@pytest.mark.parametrize("scale", SIZES[1:])
+@pytest.mark.parametrize("scale", in_turn(SIZES[1:], 3, offset=1))
 def test_no_dialog_cuts_a_word(window: PlinthWindow, scale: float) -> None:
     window.resize(WIDE, HIGH)
     look.set(scale=scale)
