@@ -63,7 +63,8 @@ def test_it_is_what_was_typed_and_the_rest_is_assumed(slot: str, text: str, stat
         ("supply.transformer", "18-0-20 160VA"), ("supply.transformer", "toroid"), ("supply.transformer", "drawer"),
         ("supply.transformer", ""), ("supply.transformer", "<60"), ("supply.transformer", "160"),
         ("supply.transformer", "0VA"), ("supply.transformer", "2x18 3 K/W"), ("load", "2x8"), ("hookup", "230V"),
-        ("module", "60W"), ("supply.reservoir", "9x10000u 50V"),
+        ("module", "60W"), ("module", "30V 8A"), ("supply.reservoir", "9x10000u 50V"), ("supply.reservoir", "63V"),
+        ("supply.transformer", "200VA"), ("load", "100W"),
     ],
 )  # fmt: skip
 def test_what_asks_or_states_no_figure_of_the_kind_is_no_part(slot: str, text: str) -> None:

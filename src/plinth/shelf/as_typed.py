@@ -10,10 +10,11 @@ from typing import TypeVar
 
 import pydantic
 
+from plinth.builds.modules import MODULE_KINDS
 from plinth.builds.parts import Load, Part
 from plinth.builds.properties import How, PartModel, Told, value_at
 from plinth.builds.supply_parts import BenchPair, MainsSwitcher, Reservoir, Transformer
-from plinth.shelf.columns import MEANT
+from plinth.shelf.columns import MEANT, SIZE
 from plinth.shelf.query import LONGEST, TOKEN, number_of, scaled
 from plinth.shelf.usual_series import usual_series
 from plinth.units.prefixes import PREFIXES
@@ -38,6 +39,9 @@ def as_typed(text: str, kinds: Sequence[type[Part]], fitted: Part | None = None)
 
     Two where a count of cans is typed: so many rails with one each, or so many on each rail.
     """
+    if any(each in MODULE_KINDS for each in kinds):
+        # A board is more than its rail and its amperes.
+        return ()
     kind: type[Part] = next((each for each in kinds if type(fitted) is each), kinds[0])
     text = " ".join(text[:LONGEST].split())
     cans = _CANS.fullmatch(text) if kind is Reservoir else None
@@ -55,10 +59,18 @@ def as_typed(text: str, kinds: Sequence[type[Part]], fitted: Part | None = None)
 
 def _part_of(text: str, kind: type[PartT], fitted: Part | None, name: str) -> PartT | None:
     values = _values_in(text, kind)
-    if not values or not any(isinstance(value, float) for value in values.values()):
+    if not _tells_its_size(values, kind):
         return None
     base = _nearest(values, kind, fitted)
     return None if base is None else _with_values(base, values, name)
+
+
+def _tells_its_size(values: Mapping[str, Value], kind: type[PartModel]) -> bool:
+    """Whether it is said which part it is: 200 VA alone asks for so much or more, of whichever volts."""
+    meant = next((units for of, units in MEANT.items() if of is kind), {})
+    sizes = {_STATED_AS.get(path, path) for path, how in meant.values() if how == SIZE}
+    figures = {path for path, value in values.items() if isinstance(value, float)}
+    return bool(figures & sizes if sizes else figures)
 
 
 def _values_in(text: str, kind: type[PartModel]) -> dict[str, Value]:

@@ -150,12 +150,23 @@ def _first_rail(requirement: Requirement) -> float:
     return 1.12 * peak_from_rms(rms_for_power(requirement.power_w, requirement.r_ohm)) + 3.0
 
 
+# By kind and by which of its fields it has: the paths of its numbers. A shelf has hundreds of parts of some few shapes.
+_NUMBERS: dict[tuple[type[Part], tuple[str, ...]], tuple[str, ...]] = {}
+
+
+def _numbers_of(part: Part) -> tuple[str, ...]:
+    shape = (type(part), tuple(name for name in type(part).model_fields if getattr(part, name) is not None))
+    if shape not in _NUMBERS:
+        _NUMBERS[shape] = tuple(field.path for field in part_fields(part) if field.number)
+    return _NUMBERS[shape]
+
+
 def assumed(part: Part, source: str = "usual for its kind") -> Part:
     """The part with every number in it marked as assumed."""
     facts = tuple(
-        Told(field=field.path, how=How.ASSUMED, value=value_at(part, field.path), source=source)
-        for field in part_fields(part)
-        if field.number and value_at(part, field.path) is not None
+        Told(field=path, how=How.ASSUMED, value=value, source=source)
+        for path in _numbers_of(part)
+        if (value := value_at(part, path)) is not None
     )
     return part.model_copy(update={"told": facts})
 

@@ -31,6 +31,7 @@ from plinth.shelf.from_zero import assumed, usual_board, usual_converter
 from plinth.shelf.requirement import MAINS, Requirement
 from plinth.units.shown import shown
 
+_WIRING = Hookup(name="Wiring", ground="star", use="music")
 NOTE = "usual series: no maker, every value assumed"
 # Toroids: VA, and the secondary volts that are usually wound at that size (RMS, each of two).
 _TOROIDS = (
@@ -68,17 +69,19 @@ def usual_series() -> tuple[tuple[Part, Stock], ...]:
 
 
 @functools.cache
-def _plain() -> tuple[Part, ...]:
-    return tuple(part for part, _ in usual_series())
+def _without_a_number() -> tuple[Part, ...]:
+    """Those of the series that have nothing to be marked as a guess."""
+    return (*_walls(), _WIRING)
 
 
 @functools.lru_cache(maxsize=512)
 def is_usual(part: Part) -> bool:
-    """Whether nobody said anything of a part yet: a plain one of the series, or one whose every number is a guess."""
-    if part in _plain():
-        return True
+    """Whether nobody said anything of a part yet: each of its numbers is a guess, or it is a plain one without any.
+
+    Asked of every part at each look at a build, so without making the series.
+    """
     paths = [field.path for field in part_fields(part) if field.number and value_at(part, field.path) is not None]
-    return bool(paths) and all(how_known(part, path) is How.ASSUMED for path in paths)
+    return (bool(paths) and all(how_known(part, path) is How.ASSUMED for path in paths)) or part in _without_a_number()
 
 
 def _walls() -> Iterator[Part]:
@@ -247,7 +250,7 @@ def _loads() -> Iterator[Part]:
 
 
 def _around() -> Iterator[Part]:
-    yield assumed(Hookup(name="Wiring", ground="star", use="music"))
+    yield _WIRING
     yield assumed(Preamplifier(name="Preamplifier, gain 4", maker="–", gain=4, r_output_ohm=100, v_out_max_rms=7))
     for ohms in (10e3, 22e3, 47e3):
         yield assumed(VolumeControl(name=f"Control {shown(ohms, 'ohm')}, log", maker="–", r_ohm=ohms))

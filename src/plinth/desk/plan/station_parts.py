@@ -45,12 +45,12 @@ class StationParts(QWidget):
     def refresh(self) -> None:
         """Show the parts for the current station."""
         session = self._session
-        count, every = session.plan.examples
+        count, every = (0, 0) if session.demo else session.plan.examples
         self.examples.setText(
             f"Begun with plain parts: {count} of {every} are not yours yet. Exchange them, or change what is stated of "
             "them."
         )
-        self.examples.setVisible(count > 0 and not session.demo)
+        self.examples.setVisible(count > 0)
         here = station(session.build, session.station)
         fitted = [part_in(session.build, slot) for slot in here.slots]
         if (here.key, fitted) == self._shown:

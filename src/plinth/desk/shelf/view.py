@@ -481,7 +481,8 @@ class ShelfView(QWidget):
         """Ask where to and write the rows found."""
         name, _ = QFileDialog.getSaveFileName(self, "Write parts", "parts.json", "Parts (*.json *.csv)")
         if name:
-            self.said.setText(self._session.shelf.write_parts(Path(name), self.rows.items))
+            kept = [item for item in self.rows.items if item.is_kept]
+            self.said.setText(self._session.shelf.write_parts(Path(name), kept))
 
 
 def _toggle(words: str, tip: str) -> QPushButton:
