@@ -82,9 +82,9 @@ def _take_away_left_behind(folder: Path) -> None:
         left = [file for file in folder.glob(f"{_ASIDE}*{_PART}") if not _has_writer(file)]
     except OSError:
         return
-    for beside_it in left:
+    for leftover in left:
         with contextlib.suppress(OSError):
-            beside_it.unlink()
+            leftover.unlink()
 
 
 def _has_writer(aside: Path) -> bool:
