@@ -121,3 +121,53 @@ def test_every_station_with_a_part_offers_to_change_it(window: PlinthWindow, ses
     for key, slots in (("wall", 1), ("reservoir", 2), ("rails", 5), ("module", 2), ("protection", 1), ("load", 1)):
         session.choose_station(key)
         assert len(window.plan.parts.change_buttons) == slots
+
+
+@pytest.mark.parametrize("part", PARTS, ids=lambda p: p.name)
+def test_what_is_needed_says_so_and_all_else_may_stay_empty(window: PlinthWindow, qtbot: QtBot, part: Part) -> None:
+    dialog = form(window, qtbot, part)
+    for field in part_fields(part):
+        editor = dialog.fields.get(field.path)
+        if isinstance(editor, QLineEdit):
+            assert editor.placeholderText() == ("not stated" if field.optional else "needed")
+            if field.optional:
+                editor.clear()
+    dialog.take()
+    if dialog.said.text():
+        # Some go together: then it is said which one is missing.
+        assert "expected" in dialog.said.text()
+    else:
+        assert all(
+            value_at(dialog.part, field.path) is None
+            for field in part_fields(dialog.part)
+            if field.optional and isinstance(dialog.fields.get(field.path), QLineEdit)
+        )
+
+
+def test_a_bias_is_taken_off_a_board_that_has_none_to_set(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    board = shelf.STAGEHAND_60
+    assert board.bias is not None
+    dialog = form(window, qtbot, board)
+    put(dialog, "bias.listed_mv", "")
+    dialog.take()
+    assert "found nothing" in dialog.said.text().lower() or "expected" in dialog.said.text()
+    assert dialog.part.bias is not None  # type: ignore[union-attr]
+    for path in ("bias.r_listed_ohm", "bias.r_fitted_ohm"):
+        put(dialog, path, "")
+    # What it draws at rest is then what is to be said of it.
+    dialog.take()
+    assert "quiescent current" in dialog.said.text()
+    put(dialog, "i_quiescent_stated_a", "45 mA")
+    dialog.take()
+    part = dialog.part
+    assert value_at(part, "bias") is None
+    assert not [fact for fact in part.told if fact.field.startswith("bias.")]
+    # The build runs with it, and its first power no longer asks for a bias to be set.
+    session.plan.restate("module", part)
+    assert session.predictions.prediction is not None
+    keys = {stand.step.key for stand in session.bring_up.stands("left")}
+    assert "bias" not in keys
+    session.plan.undo()
+    assert session.build.module.bias is not None

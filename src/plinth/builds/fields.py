@@ -242,7 +242,8 @@ def part_fields(part: Part) -> tuple[PartField, ...]:
 def with_values(part: Part, values: dict[str, object]) -> Part:
     """The part with other values at (dotted) fields, validated anew. Raises pydantic.ValidationError.
 
-    What was told of a field that is set otherwise goes with it; a part that is renamed keeps its identity.
+    What was told of a field that is set otherwise goes with it; a part that is renamed keeps its identity. ``bias`` set
+    to None takes all of it off.
     """
     document = part.model_dump()
     if values.get("name", part.name) != part.name:
@@ -253,8 +254,22 @@ def with_values(part: Part, values: dict[str, object]) -> Part:
         for step in steps:
             target = target[step]
         target[last] = value
-    document["told"] = [fact.model_dump() for fact in part.told if fact.field not in values]
+    document["told"] = [fact.model_dump() for fact in part.told if not _is_set(fact.field, values)]
     return type(part).model_validate(document)
+
+
+def _is_set(path: str, values: dict[str, object]) -> bool:
+    """Whether a field is set by these values, itself or with the part inside that it belongs to."""
+    return path in values or any(path.startswith(f"{whole}.") for whole in values)
+
+
+def parts_inside(part: Part) -> tuple[str, ...]:
+    """The names of what stands inside a part as a whole and may be left out of it: the bias of a board."""
+    return tuple(
+        name
+        for name, info in type(part).model_fields.items()
+        if isinstance(getattr(part, name), BaseModel) and type(None) in _kinds(info.annotation)
+    )
 
 
 def _fields(model: BaseModel, prefix: str) -> list[PartField]:

@@ -148,7 +148,9 @@ class _Module(PartModel):
     @model_validator(mode="after")
     def _quiescent_current_is_given(self) -> "_Module":
         if self.bias is None and self.i_quiescent_stated_a is None:
-            raise ValueError("found neither bias nor i_quiescent_stated_a, expected one of them: add it")
+            raise ValueError(
+                "found neither bias nor i_quiescent_stated_a (the quiescent current), expected one of them: add it"
+            )
         if self.v_rail_min >= self.v_rail_max:
             raise ValueError(
                 f"found v_rail_min {self.v_rail_min:g} V, expected it below v_rail_max {self.v_rail_max:g} V"

@@ -5,7 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.builds.field_entry import field_text, field_value
-from plinth.builds.fields import PartField, part_fields, with_values
+from plinth.builds.fields import PartField, part_fields, parts_inside, with_values
 from plinth.builds.files import invalid
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
@@ -15,7 +15,7 @@ from plinth.desk.look import look
 from plinth.desk.side_area import SideArea
 from plinth.units.errors import QuantityError
 
-NOT_STATED = "not stated"
+NOT_STATED, NEEDED = "not stated", "needed"
 
 
 class PartForm(Dialog):
@@ -44,7 +44,7 @@ class PartForm(Dialog):
         box = QVBoxLayout(self)
         box.setSpacing(10)
         box.addWidget(label(f"What is stated of {part.name}", "title"))
-        box.addWidget(label("Type 4k7, 6800u or 0R22; leave empty what nobody states.", "soft"))
+        box.addWidget(label(f"Type 4k7, 6800u or 0R22; leave empty what nobody states, but what is {NEEDED}.", "soft"))
         box.addWidget(area, 1)
         box.addWidget(self.said)
         box.addLayout(answer_row(self, "Keep", self.take))
@@ -61,18 +61,19 @@ class PartForm(Dialog):
             choice.setCurrentText(field_text(field, value) or NOT_STATED)
             return choice
         made = QLineEdit(field_text(field, value))
-        if field.optional:
-            made.setPlaceholderText(NOT_STATED)
+        made.setPlaceholderText(NOT_STATED if field.optional else NEEDED)
         made.setAlignment(Qt.AlignmentFlag.AlignRight if field.number else Qt.AlignmentFlag.AlignLeft)
         made.returnPressed.connect(self.take)
         return made
 
     def take(self) -> None:
         """Accept what can be understood, else say what is wrong and where; nothing typed is lost."""
-        values: dict[str, object] = {}
+        off = self._taken_off()
+        values: dict[str, object] = dict.fromkeys(off)
         for field in self._asked:
-            made = self.fields[field.path]
-            text = made.currentText().replace(NOT_STATED, "") if isinstance(made, QComboBox) else made.text()
+            if field.path.partition(".")[0] in off:
+                continue
+            text = self._text(field)
             if text == field_text(field, value_at(self.part, field.path)):
                 continue
             try:
@@ -89,6 +90,20 @@ class PartForm(Dialog):
             self._say(asked, f"{first.reason}{in_per_cent}")
             return
         self.accept()
+
+    def _text(self, field: PartField) -> str:
+        made = self.fields[field.path]
+        return made.currentText().replace(NOT_STATED, "") if isinstance(made, QComboBox) else made.text()
+
+    def _taken_off(self) -> set[str]:
+        """What stands inside it and was emptied of all that it needs: a board without a bias to set."""
+        emptied = set()
+        for whole in parts_inside(self.part):
+            inside = [field for field in self._asked if field.path.startswith(f"{whole}.") and field.number]
+            needed = [field for field in inside if not field.optional and not field.path.endswith("_tol")]
+            if needed and not any(self._text(field).strip() for field in needed):
+                emptied.add(whole)
+        return emptied
 
     def _say(self, field: PartField | None, sentence: str) -> None:
         self.said.setText(f"{field.words}: {sentence}." if field else f"{sentence}.")

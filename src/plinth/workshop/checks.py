@@ -191,8 +191,8 @@ def copy_of(path: Path) -> Iterator[Path]:
                 f"MB in {Path(folder).parent}, where {free // 2**20} MB are free. It was left as it is. Free that much "
                 "there, or start Plinth with TMPDIR set to a folder with room.",
             )
-        for journal in beside:
-            shutil.copyfile(journal, copy.with_name(copy.name + journal.name.removeprefix(path.name)))
+        for file in beside:
+            shutil.copyfile(file, copy.with_name(copy.name + file.name.removeprefix(path.name)))
         yield copy
 
 
