@@ -31,6 +31,7 @@ from plinth.record.clock import now
 from plinth.session import views
 from plinth.session.solver import SolveRequest, answer_loads
 from tests.demo_copy import demo_copy
+from tests.family import FAMILY
 
 
 def test_a_plot_keeps_what_it_is_given_until_it_is_seen(qtbot: QtBot, tmp_path: Path) -> None:
@@ -235,3 +236,32 @@ def test_a_low_plot_has_two_numbers_beside_it(qtbot: QtBot, most: float, scale: 
         assert label is not None
         assert label.anchor.y() == side
     look.set(dark=False, scale=1.0)
+
+
+@pytest.mark.parametrize("name", ["class AB on linear", "class D full bridge on bench", "class A on linear"])
+def test_the_name_of_the_output_lies_over_no_curve(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, name: str
+) -> None:
+    assert session.plan.add_new(FAMILY[name].model_copy(update={"note": "Made for this test."}))
+    plot = window.plan.rails_plot
+    qtbot.waitUntil(lambda: plot.graph.isVisible() and plot.graph.getViewBox().height() > 0.0, timeout=20_000)
+    QApplication.processEvents()
+    graph = plot.graph
+    box = graph.getViewBox()
+    drawn, trace = next(
+        (d, t) for d, t in zip(graph.drawn, graph.series, strict=True) if t.label_at == "corner" and t.label
+    )
+    assert drawn.label is not None
+    words = box.mapSceneToView(drawn.label.sceneBoundingRect()).boundingRect()
+    (left, right), (low, high) = graph.viewRange()
+    assert left - 0.02 * (right - left) <= words.left() <= left + 0.02 * (right - left)
+    # A third of it may lie over a curve where there is no more room: its ground hides nothing of what is between.
+    for other in graph.series:
+        inside = (other.x >= words.left()) & (other.x <= words.right())
+        if other.label_at in ("above", "below") and np.any(inside):
+            near = np.min(np.abs(other.y[inside] - words.center().y()))
+            assert near > 0.2 * words.height()
+    assert min(
+        abs(words.bottom() - low), abs(words.top() - high), abs(words.top() - low), abs(words.bottom() - high)
+    ) < (0.02 * (high - low))
+    assert trace.label in ("output", "outputs, both live")

@@ -18,6 +18,8 @@ from plinth.units.shown import MINUS, shown
 Array = NDArray[np.float64]
 
 pg.setConfigOptions(antialias=True)
+# A name in the corner takes about so much of the width.
+CORNER_SHARE = 0.15
 
 
 class Axis(pg.AxisItem):
@@ -162,9 +164,13 @@ class PlotGraph(pg.PlotWidget):
 
     def _place_labels(self, _resized: object = None) -> None:
         """A name above (below) its line stands on the other side where it would not fit."""
-        _, (low, high) = self.viewRange()
+        (first, _), (low, high) = self.viewRange()
         height = self.getViewBox().height()
         for drawn, trace in zip(self.drawn, self.series, strict=True):
+            if drawn.label is not None and trace.label_at == "corner":
+                below = self._lowest(first) - low >= high - self._highest(first)
+                drawn.label.setAnchor((0, 1 if below else 0))
+                drawn.label.setPos(first, low if below else high)
             if drawn.label is None or trace.label_at not in ("above", "below") or height <= 0.0:
                 continue
             above, y = trace.label_at == "above", drawn.label.pos().y()
@@ -172,6 +178,19 @@ class PlotGraph(pg.PlotWidget):
             # The text itself has some air around it in there.
             fits = room >= 0.7 * drawn.label.boundingRect().height()
             drawn.label.setAnchor((1, 1 if above == fits else 0))
+
+    def _lowest(self, first: float) -> float:
+        return min((float(np.min(at_left)) for at_left in self._at_left(first)), default=math.inf)
+
+    def _highest(self, first: float) -> float:
+        return max((float(np.max(at_left)) for at_left in self._at_left(first)), default=-math.inf)
+
+    def _at_left(self, first: float) -> list[Array]:
+        """All curves where a name in the corner would stand."""
+        (_, last), _ = self.viewRange()
+        until = first + CORNER_SHARE * (last - first)
+        parts = [(np.log10(trace.x) if self._x.log else trace.x, trace.y) for trace in self.series if len(trace.x)]
+        return [y[x <= until] for x, y in parts if np.any(x <= until)]
 
     def _draw(self) -> None:
         for item in (item for drawn in self.drawn for item in drawn.items):
@@ -202,7 +221,8 @@ class PlotGraph(pg.PlotWidget):
         else:
             line = PlotCurve(colour, look.scale * (3.0 if trace.wide else 1.6))
         if trace.label:
-            anchor = {"above": (1, 1), "below": (1, 0), "start": (0, 0.5), "right": (0, 0)}[trace.label_at]
+            places = {"above": (1, 1), "below": (1, 0), "start": (0, 0.5), "right": (0, 0), "corner": (0, 1)}
+            anchor = places[trace.label_at]
             ground = look.token("sheet")
             ground.setAlphaF(0.85)
             label = pg.TextItem(trace.label, color=colour, anchor=anchor, fill=pg.mkBrush(ground))
@@ -220,7 +240,7 @@ class PlotGraph(pg.PlotWidget):
         drawn.line.setData(trace.x if trace.discs else x, trace.y)
         if drawn.label is not None:
             drawn.label.setVisible(len(x) > 0)
-            if len(x):
+            if len(x) and trace.label_at != "corner":
                 end = trace.y[-max(1, len(trace.y) // 6) :]
                 at_start = trace.label_at == "start"
                 y = trace.y[0] if at_start else np.max(end) if trace.label_at == "above" else np.min(end)

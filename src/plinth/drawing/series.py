@@ -13,7 +13,7 @@ class Series:
     """One curve. ``role`` a colour token; ``spread`` half the width of the band that a prediction is drawn as.
 
     ``discs``: readings, drawn as discs. ``unit`` for the readout. ``label`` stands at the curve's end, ``above`` or
-    ``below`` it, to its ``right``, or at its ``start``; empty for none.
+    ``below`` it, to its ``right``, at its ``start``, or in the ``corner`` of the plot below all of it; empty for none.
     """
 
     name: str

@@ -133,7 +133,7 @@ def _bass_note(prediction: Prediction) -> tuple[Picture, ...]:
     course = bass_note(prediction.solution)
     assert course.v_output is not None
     t, series = course.t_s, _rails(course)
-    series.append(Series("output", t, course.v_output, role="ink", unit="V", label="output", label_at="start"))
+    series.append(Series("output", t, course.v_output, role="ink", unit="V", label="output", label_at="corner"))
     lowest = float(np.min(course.v_plus))
     words, how = "it clips" if course.clips else "clean", "predicted"
     if course.limited_s > 0.0:

@@ -307,7 +307,7 @@ class PlanPage(StagePage):
         series = [
             Series(
                 name, t[keep], repeated(volts)[keep], role="ink2" if k else "ink", unit="V",
-                label="" if k else "outputs, both live" if len(state.output_lines) > 1 else name, label_at="start",
+                label="" if k else "outputs, both live" if len(state.output_lines) > 1 else name, label_at="corner",
             )
             for k, (name, volts) in enumerate(state.output_lines.items())
             if view.feeds_output
