@@ -29,7 +29,7 @@ def attack(folder: Path, seed: int) -> str:
         match what:
             case "begin":
                 begin_workshop(path).close()
-                say("begun with parts")
+                say("begun with plain parts")
             case "demo":
                 make_demo(folder).close()
             case "export":

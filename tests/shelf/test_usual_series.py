@@ -49,15 +49,16 @@ def test_there_is_no_maker_no_price_and_none_of_the_demo_s() -> None:
         assert (stock.prices, stock.in_drawer, stock.ordered) == ((), 0, 0), part.name
 
 
-@pytest.mark.parametrize("part", PARTS, ids=lambda part: part.name)
-def test_every_number_of_it_is_assumed(part: Part) -> None:
-    how = {fact.field: fact.how for fact in part.told}
-    numbers = {field.path for field in part_fields(part) if field.number and value_at(part, field.path) is not None}
+@pytest.mark.parametrize("kind", list(PART_KINDS.values()), ids=lambda kind: kind.__name__)
+def test_every_number_of_it_is_assumed(kind: type[Part]) -> None:
     # Which wall it is is chosen.
-    chosen = {"v_nominal_rms", "frequency_hz", "tolerance"} if isinstance(part, Mains) else set()
-    assert numbers - set(how) <= chosen
-    assert set(how.values()) <= {How.ASSUMED}
-    assert is_usual(part)
+    chosen = {"v_nominal_rms", "frequency_hz", "tolerance"} if kind is Mains else set()
+    for part in of(kind):
+        how = {fact.field: fact.how for fact in part.told}
+        numbers = {field.path for field in part_fields(part) if field.number and value_at(part, field.path) is not None}
+        assert numbers - set(how) <= chosen, part.name
+        assert set(how.values()) <= {How.ASSUMED}
+        assert is_usual(part)
 
 
 def test_values_are_preferred_numbers_and_those_of_the_standards() -> None:

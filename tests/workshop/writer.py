@@ -84,7 +84,7 @@ def keep_things(path: Path, say: Say) -> None:
 
 def begin(path: Path, say: Say) -> None:
     begin_workshop(path).close()
-    say("begun with parts")
+    say("begun with plain parts")
 
 
 def add_stage_pair(workshop: Workshop) -> None:
