@@ -110,6 +110,20 @@ def test_a_caution_stands_once(window: PlinthWindow) -> None:
         assert shown or page.test.cautioned, "one of them stands there"
 
 
+def test_before_anything_is_known_of_a_test_the_caution_stands_there(
+    window: PlinthWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window.show_stage("measure")
+    page = window.measure
+    page.show_test(0)
+    assert page.test.cautioned
+    assert not page.caution.isVisibleTo(page)
+    monkeypatch.setattr(page.every_test[3], "set_up", lambda _channel: None)
+    page.show_test(3)
+    assert page.caution.isVisibleTo(page)
+    assert "Dummy loads get hot" in page.caution.text()
+
+
 def test_what_is_typed_has_figures_of_one_width() -> None:
     for size in (13, 30):
         for bold in (False, True):

@@ -7,9 +7,10 @@ import numpy as np
 import pytest
 
 from plinth.builds.build import Build
-from plinth.builds.properties import How
+from plinth.builds.properties import How, Told, with_told
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in
+from plinth.builds.supply_parts import Reservoir
 from plinth.demo.builds import FOYER, MARKET_BOX, REHEARSAL_ROOM, STAGE_PAIR, STREET_BOX
 from plinth.demo.shelf import WHOLE
 from plinth.judge.rules import judge
@@ -202,3 +203,14 @@ def test_find_me_and_the_bill_ask_the_same_money_for_a_part(base: Build, slot: s
         expected = 0.0 if not line.missing else math.nan if line.cost is None else line.cost
         assert price == pytest.approx(expected, nan_ok=True), item.part.name
     assert compared
+
+
+def test_a_placeholder_is_proposed_once_somebody_says_what_it_is() -> None:
+    item = next(
+        item for item in ITEMS if item.stock.placeholder and isinstance(item.part, Reservoir) and item.part.c_f > 5e-3
+    )
+    part = with_told(item.part, Told(field="c_f", how=How.STATED, value=10e-3, source="its sleeve"))
+    known = dataclasses.replace(item, part=part)
+    for candidate, proposed in ((item, False), (known, True)):
+        found = find(STAGE_PAIR, Situation(), Wanted(), ("supply.reservoir",), [candidate])
+        assert (found.count > 1) == proposed

@@ -1,5 +1,6 @@
 """A build from what one has, as it is spoken: what is said is stated and in it, the rest is assumed and sized to it."""
 
+import dataclasses
 import math
 
 import pytest
@@ -7,11 +8,11 @@ import pytest
 from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule, Module
 from plinth.builds.parts import Load
-from plinth.builds.properties import How, how_known
+from plinth.builds.properties import How, how_known, known_of, value_at
 from plinth.builds.situation import Situation
 from plinth.builds.stations import is_there, part_in, stations
 from plinth.builds.supply_parts import MainsSwitcher, Transformer
-from plinth.demo.shelf import STAGEHAND_60
+from plinth.demo.shelf import RING_225, STAGEHAND_60
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
@@ -88,7 +89,9 @@ def test_an_impossible_claim_of_it_is_judged_at_once() -> None:
         ("2x18 300VA, stereo class A 20W", ClassAModule, BOTH, False),
         ("2x30 300VA, 2 class D modules 150W 4R", ClassDModule, BOTH, False),
         ("mono class D full bridge 150W 4R 36V", ClassDModule, ("mono",), False),
-        ("2x18 200VA, 2 chips 25V bridged", ClassABModule, BOTH, True),
+        ("2x18 200VA, 4 chips 25V bridged", ClassABModule, BOTH, True),
+        ("2x18 200VA, 2 chips 25V bridged", ClassABModule, ("mono",), True),
+        ("2x18 200VA, stereo chips 25V bridged", ClassABModule, BOTH, True),
         ("18-0-18 120VA, 1 chip", ClassABModule, ("mono",), False),
         ("2x36V 400W switcher, 2 modules class D 150W 4R", ClassDModule, BOTH, False),
         ("2x25 500VA, 4 boards class AB 60W 8R", ClassABModule, tuple(f"channel {k}" for k in range(1, 5)), False),
@@ -116,7 +119,8 @@ def test_each_kind_of_stage_and_supply_is_understood(
     [
         ("soup", "expected a part such as"), ("2x18 160VA, 2x20 200VA", "expected one supply"),
         ("10m 50V", "neither watts into ohms"), ("2x18 160VA, 3 K", "found '3 K'"), (" , ", "found nothing"),
-        ("8R2, 4R 50W", "expected one load"), ("2 chips, 2 boards", "expected one module"),
+        ("8R2, 4R 50W", "expected one load"), ("2x18 200VA, 3 chips bridged", "an even number"),
+        ("2 chips, 2 boards", "expected one module"),
         ("1x24 160VA, 2 chips", "wants two rails"),
     ],
 )  # fmt: skip
@@ -142,6 +146,25 @@ def test_the_primary_is_for_the_wall_there_is() -> None:
     assert linear(build).transformer.v_primary_rms == 120.0
     assert build.mains is not None
     assert build.mains.v_nominal_rms == 120.0
+
+
+def test_a_primary_that_is_stated_stays_and_is_judged() -> None:
+    """A toroid for 230 V on a wall of 120 V is not another toroid: half the rails, and a limit that says so."""
+    spoken = dataclasses.replace(read_spoken("10m 50V"), source=RING_225)
+    build = build_of(spoken, BOTH, 120.0)
+    assert linear(build).transformer == RING_225
+    assert build.mains is not None
+    assert build.mains.v_nominal_rms == 120.0
+
+
+@pytest.mark.parametrize("text", [WHAT_ONE_HAS, "2 boards 90V", "2 boards 20V", "2x18 160VA", "2x10m 50V, 2x25 300VA"])
+def test_what_is_told_of_each_part_is_what_is_in_it(text: str) -> None:
+    """A guess that was sized to what is said is told as it is now: else it would come back with the next change."""
+    build = made(text, mains_v=120.0)
+    for slot in (slot for at in stations(build) for slot in at.slots if is_there(build, slot)):
+        part = part_in(build, slot)
+        for path in {fact.field for fact in part.told}:
+            assert value_at(part, path) == known_of(part, path)[0].value, (part.name, path)
 
 
 def test_boards_of_the_shelf_are_called_by_their_name() -> None:

@@ -44,7 +44,9 @@ class PartForm(Dialog):
         box = QVBoxLayout(self)
         box.setSpacing(10)
         box.addWidget(label(f"What is stated of {part.name}", "title"))
-        box.addWidget(label(f"Type 4k7, 6800u or 0R22; leave empty what nobody states, but what is {NEEDED}.", "soft"))
+        box.addWidget(
+            label(f"Type 4k7, 6800u or 0R22. Leave empty what nobody states; what is {NEEDED} says so.", "soft")
+        )
         box.addWidget(area, 1)
         box.addWidget(self.said)
         box.addLayout(answer_row(self, "Keep", self.take))

@@ -6,20 +6,18 @@ Its figures are stated by whoever types them; the rest is that of the plain part
 import math
 import re
 from collections.abc import Mapping, Sequence
-from typing import TypeVar
 
 import pydantic
 
 from plinth.builds.modules import MODULE_KINDS
 from plinth.builds.parts import Load, Part
-from plinth.builds.properties import How, PartModel, Told, value_at
+from plinth.builds.properties import How, PartModel, PartT, Told, value_at
 from plinth.builds.supply_parts import BenchPair, MainsSwitcher, Reservoir, Transformer
 from plinth.shelf.columns import MEANT, SIZE
-from plinth.shelf.query import LONGEST, TOKEN, number_of, scaled
+from plinth.shelf.query import LONGEST, number_of, scaled, tokens
 from plinth.shelf.usual_series import usual_series
 from plinth.units.prefixes import PREFIXES
 
-PartT = TypeVar("PartT", bound=PartModel)
 Value = float | str
 SOURCE = "as typed"
 # Figures that are computed of others, and what is stated in their place.
@@ -76,12 +74,7 @@ def _tells_its_size(values: Mapping[str, Value], kind: type[PartModel]) -> bool:
 def _values_in(text: str, kind: type[PartModel]) -> dict[str, Value]:
     """What a text states of a kind, by property; empty where it asks for a range, or for what the kind has not."""
     values: dict[str, Value] = {}
-    at = 0
-    while at < len(text):
-        match = TOKEN.match(text, at)
-        if match is None:
-            break
-        at = max(match.end(), at + 1)
+    for match in tokens(text):
         stated = _stated(match, kind)
         if stated is None:
             return {}

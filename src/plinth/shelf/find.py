@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
+from plinth.builds.properties import How
 from plinth.builds.situation import Situation
 from plinth.builds.stations import part_in, stations
 from plinth.judge.margin import Margin
@@ -292,7 +293,7 @@ def _field(
         for item in items:
             if type(item.part) not in KINDS[slot] or item.part == part_in(build, slot):
                 continue
-            if item.stock.hidden or item.stock.placeholder:
+            if item.stock.hidden or _stands_for_another(item):
                 continue
             tried = joined(build, slot, item.part)
             if isinstance(tried, str):
@@ -309,6 +310,11 @@ def _field(
         )
     index = np.indices(tuple(len(choice) for choice in choices)).reshape(len(choices), -1)
     return _Field(chosen, tuple(choices), tuple(index)), tally, of_part
+
+
+def _stands_for_another(item: ShelfItem) -> bool:
+    """A placeholder that nobody has said anything of since."""
+    return item.stock.placeholder and all(fact.how is How.ASSUMED for fact in item.part.told)
 
 
 def _prices(build: Build, field: _Field) -> Array:

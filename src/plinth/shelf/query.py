@@ -7,7 +7,7 @@ what was understood is told, piece by piece.
 
 import dataclasses
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from plinth.builds.fields import WORDS, in_sentence
 from plinth.builds.parts import Part
@@ -51,7 +51,7 @@ class Query:
 
 _NUM = r"\d+(?:[.,]\d+)?"
 _UNIT = r"(?:[pnuµμmkM]?(?:VA|Ah|Hz|V|A|W|F|H|ohm|Ω|R)|K/W|°C|C\b|s|[num])(?![\w/])"
-TOKEN = re.compile(
+_TOKEN = re.compile(
     rf"""\s*(?:
       (?P<two>[12])\s*[x×*]\s*(?P<low2>{_NUM})(?:\s*(?:\.\.|…)\s*(?P<high2>{_NUM}))?\s*V?(?![\w.])
     | (?P<tap>{_NUM})\s*-\s*0\s*-\s*(?P<tap2>{_NUM})\s*V?(?![\w.])
@@ -68,19 +68,23 @@ _PLAIN = {"R": "ohm", "Ω": "ohm", "C": "°C"}
 
 def read_query(text: str, kinds: Sequence[type[Part]]) -> Query:
     """What a text asks of parts of these kinds. Never fails: what is no number and no word of ours is looked for."""
-    conditions, at, text = [], 0, " ".join(text[:LONGEST].split())
+    text = " ".join(text[:LONGEST].split())
     if Reservoir in kinds:
         # Two cans of 10 mF are looked for as such cans, however they will be shared out.
         text = _COUNT_OF_CANS.sub("", text)
+    conditions = (_condition(match, kinds) for match in tokens(text))
+    return Query(tuple(condition for condition in conditions if condition is not None))
+
+
+def tokens(text: str) -> Iterator[re.Match[str]]:
+    """The words and numbers of a text that is typed along the shelf, one after the other."""
+    at = 0
     while at < len(text):
-        match = TOKEN.match(text, at)
+        match = _TOKEN.match(text, at)
         if match is None:
             break
         at = max(match.end(), at + 1)
-        condition = _condition(match, kinds)
-        if condition is not None:
-            conditions.append(condition)
-    return Query(tuple(conditions))
+        yield match
 
 
 def _condition(match: re.Match[str], kinds: Sequence[type[Part]]) -> Condition | None:

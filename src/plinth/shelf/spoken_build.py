@@ -15,7 +15,7 @@ from plinth.builds.fields import in_sentence, part_fields
 from plinth.builds.makeup import MOST_CHANNELS, makeup_of, remade
 from plinth.builds.modules import PowerClaim
 from plinth.builds.parts import Entry, HeatSink, Load, Part
-from plinth.builds.properties import How, Told, value_at
+from plinth.builds.properties import How, PartT, Told, how_known, value_at, with_told
 from plinth.builds.short_words import short_words
 from plinth.builds.stations import part_in
 from plinth.builds.supply_parts import MainsSwitcher, Rectifier, Reservoir, Transformer
@@ -119,8 +119,8 @@ def _with_piece(spoken: SpokenBuild, piece: str, modules: Sequence[AnyModule]) -
         _only_one(spoken.module, board, "module")
         if named is not None:
             _nothing_else(piece, named)
-        bridged = spoken.bridged or re.search(r"\bbridged\b", piece, re.IGNORECASE) is not None
-        return dataclasses.replace(spoken, module=board, count=_count(piece) or spoken.count, bridged=bridged)
+        bridged = re.search(r"\bbridged\b", piece, re.IGNORECASE) is not None
+        return dataclasses.replace(spoken, module=board, count=_channels(piece, bridged=bridged), bridged=bridged)
     for says, slot, kind in _SAYS:
         part = _part(piece, kind) if says.search(piece) else None
         if isinstance(part, Transformer | MainsSwitcher):
@@ -155,10 +155,14 @@ def _only_one(before: Part | None, part: Part, place: str) -> None:
         raise QuantityError(f"found {before.name} and {part.name}, expected one {place}: leave one of them out")
 
 
-def _count(piece: str) -> int:
-    count = _COUNT.match(piece)
-    if count is not None:
-        return int(count["count"])
+def _channels(piece: str, *, bridged: bool) -> int:
+    """How many channels so many boards make, two to each where they are bridged; 0 where it is not said."""
+    counted = _COUNT.match(piece)
+    if counted is not None:
+        count = int(counted["count"])
+        if bridged and count % 2:
+            raise QuantityError(f"found {piece[:40]!r}, expected two boards for each bridged channel: an even number")
+        return count // 2 if bridged else count
     return next((n for n, word in ((1, "mono"), (2, "stereo")) if re.search(rf"\b{word}\b", piece, re.IGNORECASE)), 0)
 
 
@@ -173,19 +177,21 @@ def _board(piece: str) -> AnyModule:
         return abs(math.log((board.v_rail_nominal - 3.0) ** 2 / 16.0 / watts)) if watts else 0.0
 
     board = min(usual_boards()[_kind(piece)], key=apart)
-    document = board.model_dump() | {"name": piece[:LONGEST_NAME]}
+    changes: dict[str, object] = {"name": piece[:LONGEST_NAME]}
     if volts is not None:
-        said = Told(field="v_rail_nominal", how=How.STATED, value=volts, source=SOURCE)
-        told = [fact for fact in board.told if fact.field != "v_rail_nominal"]
         # A board that is sold for a rail stands some more; how much nobody said.
-        document |= {
-            "v_rail_nominal": volts, "told": [fact.model_dump() for fact in (*told, said)],
-            "v_rail_min": min(board.v_rail_min, round(0.6 * volts, 1)),
-            "v_rail_max": max(board.v_rail_max, round(1.2 * volts, 1)),
-        }  # fmt: skip
+        board = _guessed(board, "v_rail_max", max(board.v_rail_max, round(1.2 * volts, 1)))
+        board = _guessed(board, "v_rail_min", min(board.v_rail_min, round(0.6 * volts, 1)))
+        said = Told(field="v_rail_nominal", how=How.STATED, value=volts, source=SOURCE)
+        board = with_told(board, said)
     if watts is not None and ohms is not None:
-        document["claims"] = [PowerClaim(power_w=watts, r_load_ohm=ohms, v_rail_v=volts).model_dump()]
-    return type(board).model_validate(document)
+        changes["claims"] = (PowerClaim(power_w=watts, r_load_ohm=ohms, v_rail_v=volts),)
+    return board.model_copy(update=changes)
+
+
+def _guessed(part: PartT, path: str, value: float) -> PartT:
+    """The part with another guess of a property: in its figures and in what is told of them."""
+    return with_told(part, Told(field=path, how=How.ASSUMED, value=value, source="sized to what was said"))
 
 
 def _kind(piece: str) -> BoardKind:
@@ -216,8 +222,9 @@ def build_of(
         )
     load = parts.get("load")
     ohms = required.r_ohm if required is not None else load.r_ohm if isinstance(load, Load) else USUAL_OHM
-    if isinstance(source, Transformer):
-        source = source.model_copy(update={"v_primary_rms": mains_v})
+    if isinstance(source, Transformer) and how_known(source, "v_primary_rms") is How.ASSUMED:
+        # Nobody said for which wall it is wound: for this one. What is stated of it stays, and is judged.
+        source = _guessed(source, "v_primary_rms", mains_v)
     asked = Requirement(
         watts, ohms, _names(spoken.count, channels), supply, mains_v=mains_v, module=spoken.module, source=source
     )

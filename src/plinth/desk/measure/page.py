@@ -262,6 +262,9 @@ class MeasurePage(StagePage):
         self._show_next()
         self._show_load()
         given = self.test.set_up(self.channels.channel)
+        # It stands once: where the hand is, if it stands there. Before anything is known of a test it stands here.
+        self.caution.setText(given.caution if given is not None and given.caution else CAUTION)
+        self.caution.setVisible(self.caution.text() != self.test.cautioned)
         if given is None:
             return
         values = (self.generator, self.start, self.most)
@@ -271,9 +274,6 @@ class MeasurePage(StagePage):
         self.load_time.setText(given.load)
         self.wired.setText(given.wired)
         self.sketch.show_sketch(given.sketch)
-        self.caution.setText(given.caution or CAUTION)
-        # It stands once: where the hand is, if it stands there.
-        self.caution.setVisible(self.caution.text() != self.test.cautioned)
         self.claim.setText(given.listing or "")
         for widget in (self.listing, self.claim, self._listing_rule):
             widget.setVisible(given.listing is not None)
