@@ -6,6 +6,10 @@ For scripts and notebooks, three lines are enough::
     build = plinth.read_build("examples/stage-pair.json")
     print(plinth.solve(build, plinth.Situation(load_ohm=8.0))["clip_power_w"])
 
+A capture becomes figures in one::
+
+    plinth.analyse("left.wav", volts_per_full_scale=(50.0,)).channels[0]["thd_db"]
+
 Names are loaded when first used, so that importing Plinth costs nothing.
 """
 
@@ -16,6 +20,9 @@ if TYPE_CHECKING:
     from plinth.builds.build import Build
     from plinth.builds.files import BuildFileError, read_build
     from plinth.builds.situation import Situation
+    from plinth.captures.analysis import analyse
+    from plinth.captures.capture import CaptureError
+    from plinth.captures.figure import Analysis
     from plinth.judge.margin import Margin
     from plinth.judge.rules import judge as margins
     from plinth.judge.state import State
@@ -27,8 +34,10 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 
 __all__ = [
+    "Analysis",
     "Build",
     "BuildFileError",
+    "CaptureError",
     "Figure",
     "Margin",
     "PhysicsError",
@@ -36,6 +45,7 @@ __all__ = [
     "Situation",
     "State",
     "__version__",
+    "analyse",
     "margins",
     "read_build",
     "solve",
@@ -43,14 +53,17 @@ __all__ = [
 
 # "judge" is a room of the house, so what it does for a prediction is called by what it gives.
 _HOMES = {
+    "Analysis": "captures.figure",
     "Build": "builds.build",
     "BuildFileError": "builds.files",
+    "CaptureError": "captures.capture",
     "Figure": "predict.figure",
     "Margin": "judge.margin",
     "PhysicsError": "physics.numbers.errors",
     "Prediction": "predict.prediction",
     "Situation": "builds.situation",
     "State": "judge.state",
+    "analyse": "captures.analysis",
     "margins": "judge.rules",
     "read_build": "builds.files",
     "solve": "predict.solve",

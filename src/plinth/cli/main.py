@@ -59,7 +59,29 @@ def parser() -> argparse.ArgumentParser:
         help="also the rails to expect while a variable transformer is turned up",
     )
     commands.add_parser("schema", help="print the JSON Schema of build files")
+    _add_analyse(commands.add_parser("analyse", help="print the figures of a capture (CSV, WAV, FLAC, AIFF, .npy)"))
     return top
+
+
+def _add_analyse(analysing: argparse.ArgumentParser) -> None:
+    analysing.add_argument("capture", type=Path, metavar="FILE", help="a capture, or a folder with one a level")
+    analysing.add_argument("--json", action="store_true", help="figures with spread, unit and definition as JSON")
+    analysing.add_argument("--as", dest="kind", metavar="KIND",
+                           help="tone, intermodulation, levels, rail, edge, sweep, relay, impedance, mains, plain; "
+                           "guessed where it is left out")  # fmt: skip
+    for option, metavar, words in (
+        ("--volts-per-full-scale", "V[,V]", "volts (or amperes) at full scale, for all channels or each"),
+        ("--probe", "N[,N]", "what each value is multiplied by"),
+        ("--rate", "HZ", "samples a second, where the file does not say"),
+        ("--time-unit", "UNIT", "of a column of times: s, ms, us, ns"),
+        ("--load", "OHM", "the load that the output drove"),
+        ("--step-s", "S", "seconds of each level of a sweep of levels"),
+        ("--sweep", "F1:F2:S", "an exponential sweep, from and to in Hz, and its seconds"),
+        ("--at", "HZ[,HZ]", "frequencies wanted of a sweep"),
+        ("--open", "FILE", "the same output without its load, for its impedance"),
+        ("--band", "F1:F2", "one more band for the noise, in Hz"),
+    ):
+        analysing.add_argument(option, metavar=metavar, help=words)
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -83,6 +105,11 @@ def main(arguments: list[str] | None = None) -> int:
             thd=chosen.thd,
             steps=chosen.mains_steps,
         )
+    if chosen.command == "analyse":
+        from plinth.cli.analyse import run_analyse
+
+        words = {name: value for name, value in vars(chosen).items() if isinstance(value, str)}
+        return run_analyse(chosen.capture, words, as_json=chosen.json)
     if chosen.command == "schema":
         from plinth.cli.solve import run_schema
 

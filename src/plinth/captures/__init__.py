@@ -1,0 +1,1 @@
+"""What a scope, a sound card or a digitiser recorded, and the figures that can be drawn from it."""

@@ -1,0 +1,1 @@
+"""Recorded files, read by what is in them."""

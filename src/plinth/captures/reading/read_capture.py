@@ -1,0 +1,93 @@
+"""Any recorded file as a capture, told apart by its content; then the scales that are stated beside it."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from plinth.captures.capture import FULL_SCALE, LARGEST_BYTES, VOLTS, Capture, CaptureError, Channel
+from plinth.captures.options import Options
+from plinth.captures.reading import array_file
+from plinth.captures.reading.text_file import read_text
+
+_ENDS = 3
+
+
+def read_capture(path: Path, options: Options) -> Capture:
+    """What ``path`` holds, scaled as stated. Raises CaptureError with one sentence where it is refused."""
+    try:
+        size = path.stat().st_size
+        if not path.is_file():
+            raise CaptureError(f"{path}: found no plain file, expected one")
+        if size > LARGEST_BYTES:
+            raise CaptureError(
+                f"{path}: found {size / 1e9:.1f} GB, expected {LARGEST_BYTES / 1e9:.0f} GB at most: cut it first"
+            )
+        data = path.read_bytes()
+    except OSError as error:
+        raise CaptureError(f"{path}: found no readable file ({error.strerror or error}), expected one") from error
+    if not data:
+        raise CaptureError(f"{path}: found an empty file, expected samples")
+    try:
+        capture = scaled(_decoded(data, path.name, options), options)
+    except CaptureError as error:
+        raise CaptureError(f"{path}: {error}") from error
+    return capture.with_remarks(*(remark for channel in capture.channels for remark in _said_of(channel)))
+
+
+def _decoded(data: bytes, name: str, options: Options) -> Capture:
+    if data.startswith(array_file.MAGIC):
+        return array_file.read_array(data, name, options)
+    from plinth.captures.reading import audio_file
+
+    if audio_file.is_audio(data[:4]):
+        capture = audio_file.read_audio(data, name)
+        if options.rate_hz is not None and abs(options.rate_hz / capture.sample_rate_hz - 1.0) > 1e-9:
+            return Capture(
+                name, capture.channels, options.rate_hz,
+                (*capture.remarks, (f"Its head says {capture.sample_rate_hz:g} samples a second; "
+                                   f"{options.rate_hz:g} are taken, as stated.")),
+            )  # fmt: skip
+        return capture
+    return read_text(data, name, options)
+
+
+def scaled(capture: Capture, options: Options) -> Capture:
+    """Each channel in the volts (or amperes) that are stated, times its probe. Raises CaptureError on other counts."""
+    count = len(capture.channels)
+    channels = list(capture.channels)
+    for option, values in (("--volts-per-full-scale", options.volts_per_full_scale), ("--probe", options.probe)):
+        if not values:
+            continue
+        if len(values) not in (1, count):
+            raise CaptureError(f"{option}: found {len(values)} values for {count} channels, expected 1 or {count}")
+        each = values * count if len(values) == 1 else values
+        for index, factor in enumerate(each):
+            channel = channels[index]
+            becomes = VOLTS if option == "--volts-per-full-scale" and channel.unit == FULL_SCALE else None
+            channels[index] = channel.scaled(factor, becomes)
+    return replace(capture, channels=tuple(channels))
+
+
+def _said_of(channel: Channel) -> list[str]:
+    remarks = []
+    if channel.missing:
+        remarks.append(f"{channel.name}: {channel.missing} cells were no number; a straight line bridges them.")
+    cut = _flat_at_the_ends(channel)
+    if cut:
+        remarks.append(
+            f"{channel.name}: {cut} samples stand at the end of the recorder's scale: it was overdriven, and every "
+            "figure holds for what it recorded only."
+        )
+    return remarks
+
+
+def _flat_at_the_ends(channel: Channel) -> int:
+    """Samples in runs at full scale, where the file has one."""
+    if channel.ends_at is None:
+        return 0
+    at_end = np.abs(channel.samples) >= channel.ends_at - 1.5 * channel.step
+    if np.count_nonzero(at_end) < _ENDS:
+        return 0
+    runs = np.convolve(at_end.astype(np.int8), np.ones(_ENDS, np.int8), "valid") == _ENDS
+    return int(np.count_nonzero(at_end)) if runs.any() else 0

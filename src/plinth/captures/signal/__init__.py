@@ -1,0 +1,1 @@
+"""What is done to samples: lines fitted, densities, waves at the limit."""

@@ -1,0 +1,262 @@
+"""Published definitions, each held against a case worked by hand."""
+
+import math
+
+import numpy as np
+import pytest
+
+from plinth.captures.analysis import analyse_capture
+from plinth.captures.capture import Capture, CaptureError
+from plinth.captures.figure import CaptureFigure
+from plinth.captures.options import Options, Sweep
+from plinth.captures.signal.clipped_sine import distortion_of, fitted_cut, limit_of, rms_at
+from plinth.captures.signal.deconvolution import sweep_wave
+from plinth.captures.signal.line_fit import harmonic_fit, strongest_line
+from plinth.captures.signal.steps import repeats_after
+from plinth.captures.signal.weighting import a_weighting, itu_r_468
+from tests.captures.made import Wave, capture_of
+
+RATE = 48_000.0
+
+
+def figures_of(capture: Capture, kind: str, **stated: object) -> dict[str, CaptureFigure]:
+    analysis = analyse_capture(capture, kind, Options(**stated))  # type: ignore[arg-type]
+    return {figure.name: figure for channel in analysis.channels for figure in channel.figures}
+
+
+def sine(hz: float, peak: float, seconds: float = 1.0, phase: float = 0.0) -> Wave:
+    return np.asarray(peak * np.sin(2.0 * math.pi * hz * np.arange(round(RATE * seconds)) / RATE + phase))
+
+
+def noise(peak: float, seconds: float = 1.0, seed: int = 1) -> Wave:
+    return peak * np.random.default_rng(seed).standard_normal(round(RATE * seconds))
+
+
+def test_thd_is_the_root_sum_square_of_the_harmonics_to_the_fundamental() -> None:
+    # 3 % and 4 % make 5 %: 20 log10(0.05) = -26.0206 dB.
+    wave = sine(1000.0, 2.0) + sine(2000.0, 0.06, phase=1.0) + sine(3000.0, 0.08, phase=-2.0) + noise(1e-5)
+    figures = figures_of(capture_of(wave, rate=RATE), "tone")
+    assert figures["thd_db"].value == pytest.approx(-26.0206, abs=0.001)
+    assert figures["h2_db"].value == pytest.approx(20.0 * math.log10(0.03), abs=0.001)
+    assert figures["h3_phase_deg"].value == pytest.approx(math.degrees(-2.0), abs=0.02)
+    assert figures["h2_phase_deg"].value == pytest.approx(math.degrees(1.0), abs=0.02)
+
+
+def test_rms_holds_the_direct_part_and_crest_is_peak_over_it() -> None:
+    wave = 1.0 + sine(500.0, 2.0) + noise(1e-6)
+    figures = figures_of(capture_of(wave, rate=RATE), "tone")
+    assert figures["rms"].value == pytest.approx(math.sqrt(1.0 + 2.0), rel=1e-6)
+    assert figures["dc"].value == pytest.approx(1.0, rel=1e-6)
+    assert figures["crest"].value == pytest.approx(3.0 / math.sqrt(3.0), rel=1e-4)
+    assert figures["rms_ac"].value == pytest.approx(math.sqrt(2.0), rel=1e-5)
+    assert figures["mean"].value == pytest.approx(1.0, rel=1e-5)
+
+
+def test_noise_is_counted_in_its_band_alone() -> None:
+    # White noise of 1 mV over 24 kHz holds sqrt(19980 / 24000) mV from 20 Hz to 20 kHz.
+    wave = sine(1000.0, 1.0) + noise(1e-3)
+    figures = figures_of(capture_of(wave, rate=RATE), "tone", band_hz=(100.0, 1100.0))
+    assert figures["noise_rms_20_20k"].value == pytest.approx(1e-3 * math.sqrt(19_980.0 / 24_000.0), rel=0.02)
+    assert figures["noise_rms_100_1100"].value == pytest.approx(1e-3 * math.sqrt(1000.0 / 24_000.0), rel=0.06)
+    # 1 mV of noise under 0.7071 V of tone: 20 log10(0.7071 / 0.001) = 56.99 dB, (56.99 - 1.76) / 6.02 bits.
+    assert figures["sinad_db"].value == pytest.approx(56.99, abs=figures["sinad_db"].spread + 0.05)
+    assert figures["enob_bits"].value == pytest.approx(9.174, abs=figures["enob_bits"].spread + 0.01)
+    expected = -56.99 + 10.0 * math.log10(19_980 / 24_000)
+    assert figures["thdn_20_20k_db"].value == pytest.approx(expected, abs=figures["thdn_20_20k_db"].spread + 0.05)
+
+
+def test_hum_is_told_apart_from_noise() -> None:
+    wave = sine(1000.0, 1.0) + sine(100.0, 2e-3) + noise(1e-4)
+    figures = figures_of(capture_of(wave, rate=RATE), "tone")
+    assert figures["hum_100hz_rms"].value == pytest.approx(2e-3 / math.sqrt(2.0), rel=0.01)
+    assert figures["noise_rms_20_20k"].value == pytest.approx(1e-4 * math.sqrt(19_980 / 24_000), rel=0.03)
+    both = 10.0 * math.log10((0.5 * 4e-6 + 1e-8 * 19_980 / 24_000) / 0.5)
+    assert figures["thdn_20_20k_db"].value == pytest.approx(both, abs=0.05)
+
+
+@pytest.mark.parametrize(
+    ("hz", "decibels"), [(31.5, -39.5), (100.0, -19.1), (1000.0, 0.0), (2500.0, 1.3), (10_000.0, -2.5)]
+)
+def test_a_weighting_is_that_of_iec_61672(hz: float, decibels: float) -> None:
+    assert 20.0 * math.log10(float(a_weighting(np.array([hz]))[0])) == pytest.approx(decibels, abs=0.06)
+
+
+@pytest.mark.parametrize(
+    ("hz", "decibels"), [(63.0, -23.9), (1000.0, 0.0), (6300.0, 12.2), (12_500.0, 0.0), (20_000.0, -22.2)]
+)
+def test_itu_weighting_is_that_of_its_table(hz: float, decibels: float) -> None:
+    assert 20.0 * math.log10(float(itu_r_468(np.array([hz]))[0])) == pytest.approx(decibels, abs=0.01)
+
+
+def test_weighted_noise_follows_its_curve() -> None:
+    # A line at 100 Hz beside the tone is 19.1 dB less when A-weighted, 19.8 dB less by ITU-R 468.
+    figures = figures_of(capture_of(sine(2000.0, 1.0) + sine(100.0, 2e-3) + noise(1e-7), rate=RATE), "tone")
+    plain = 2e-3 / math.sqrt(2.0)
+    assert 20 * math.log10(figures["noise_a_rms"].value / plain) == pytest.approx(-19.1, abs=0.1)
+    assert 20 * math.log10(figures["noise_468_rms"].value / plain) == pytest.approx(-19.8, abs=0.1)
+
+
+def test_intermodulation_is_to_the_upper_tone() -> None:
+    wave = sine(60.0, 4.0) + sine(7000.0, 1.0) + sine(7060.0, 0.003) + sine(6940.0, 0.004) + noise(1e-5)
+    figures = figures_of(capture_of(wave, rate=RATE), "intermodulation")
+    assert figures["imd_db"].value == pytest.approx(20.0 * math.log10(0.005), abs=0.01)
+    assert figures["line_7060hz_db"].value == pytest.approx(20.0 * math.log10(0.003), abs=0.02)
+    assert figures["line_60hz_db"].value == pytest.approx(12.041, abs=0.001)
+    assert figures["line_7000hz_db"].value == pytest.approx(0.0, abs=1e-9)
+
+
+def test_a_cut_sine_has_the_distortion_of_its_fourier_series() -> None:
+    # Cut at half its peak, by hand: b1 = (2/pi)(a + sin a cos a) with a = asin(1/2), total from the mean square.
+    a = math.asin(0.5)
+    first = 2.0 / math.pi * (a + 0.5 * math.cos(a))
+    square = 2.0 / math.pi * (0.5 * (a - 0.5 * math.sin(2.0 * a)) + 0.25 * (0.5 * math.pi - a))
+    total = math.sqrt(square / (0.5 * first**2) - 1.0)
+    assert distortion_of(1.0, 0.5, 0.5, 400) == pytest.approx(total, rel=2e-3)
+    assert limit_of(first * 8.0, total, 400) == pytest.approx(4.0, rel=2e-3)
+    assert rms_at(4.0, total, 400) == pytest.approx(8.0 * math.sqrt(square), rel=2e-3)
+
+
+def test_limits_of_a_wave_that_is_cut_unevenly_are_found() -> None:
+    wave = np.clip(10.0 * np.sin(2.0 * math.pi * (np.arange(4096) + 0.5) / 4096), -8.0, 9.0)
+    lines = 2j * np.fft.rfft(wave)[1:21] * np.exp(-1j * math.pi * np.arange(1, 21) / 4096) / 4096
+    cut = fitted_cut(lines)
+    assert cut is not None
+    assert (cut.amplitude, cut.upper, cut.lower) == pytest.approx((10.0, 9.0, 8.0), rel=2e-3)
+
+
+def test_levels_in_power_are_rms_squared_over_the_load() -> None:
+    waves = [np.clip(sine(1000.0, peak, 0.1), -10.0, 10.0) for peak in (4.0, 8.0, 10.5, 11.0, 12.0, 14.0, 20.0)]
+    output = np.concatenate(waves) + noise(1e-4, 0.7)
+    figures = figures_of(capture_of(output, rate=RATE), "levels", step_s=0.1, load_ohm=5.0)
+    assert figures["onset_rms_v"].value == pytest.approx(10.0 / math.sqrt(2.0), rel=3e-3)
+    assert figures["onset_power_w"].value == pytest.approx(10.0, rel=6e-3)
+    at_10 = figures["level_at_10pct_thd_rms_v"]
+    assert figures["power_at_10pct_thd_w"].value == pytest.approx(at_10.value**2 / 5.0)
+    assert "power_at_1pct_thd_w" in figures
+
+
+def test_levels_without_a_load_or_clipping_say_so() -> None:
+    quiet = np.concatenate([sine(1000.0, peak, 0.1) for peak in (1.0, 2.0, 3.0, 4.0)]) + noise(1e-5, 0.4)
+    analysis = analyse_capture(capture_of(quiet, rate=RATE), "levels", Options(step_s=0.1))
+    assert "onset_rms_v" not in analysis.channels[0]
+    assert any("none of 4 levels" in remark and "clips" in remark for remark in analysis.remarks)
+    loud = np.concatenate([np.clip(sine(1000.0, p, 0.1), -2.0, 2.0) for p in (1.0, 1.9, 2.2, 2.4)]) + noise(1e-5, 0.4)
+    analysis = analyse_capture(capture_of(loud, rate=RATE), "levels", Options(step_s=0.1))
+    assert "onset_rms_v" in analysis.channels[0]
+    assert any("no load is stated" in remark for remark in analysis.remarks)
+    assert any("level_at_10pct_thd_rms_v" in remark for remark in analysis.remarks)
+
+
+def test_the_current_of_half_a_sine_lets_through_its_square_times_a_quarter_cycle() -> None:
+    t = np.arange(round(RATE * 0.3)) / RATE
+    v = 325.0 * np.sin(2.0 * math.pi * 50.0 * t)
+    i = np.where((t >= 0.1) & (t < 0.11), 20.0 * np.sin(2.0 * math.pi * 50.0 * (t - 0.1)), 0.0)
+    figures = figures_of(capture_of(v, i, rate=RATE, units=("V", "A")), "mains")
+    # 400 A^2 times half of 10 ms.
+    assert figures["i2t_first_half_cycle_a2s"].value == pytest.approx(2.0, rel=2e-3)
+    assert figures["i2t_first_100ms_a2s"].value == pytest.approx(2.0, rel=2e-3)
+    assert figures["i_peak_a"].value == pytest.approx(20.0, rel=2e-3)
+
+
+def test_power_of_a_resistor_and_of_a_choke() -> None:
+    v, i = sine(50.0, 325.0, 0.5), sine(50.0, 2.0, 0.5)
+    figures = figures_of(capture_of(v, i, rate=RATE, units=("V", "A")), "mains")
+    assert figures["p_w"].value == pytest.approx(325.0, rel=1e-4)
+    assert figures["s_va"].value == pytest.approx(325.0, rel=1e-4)
+    assert figures["pf"].value == pytest.approx(1.0, abs=1e-4)
+    assert figures["i_crest"].value == pytest.approx(math.sqrt(2.0), rel=2e-3)
+    late = sine(50.0, 2.0, 0.5, phase=-math.pi / 3.0)
+    assert figures_of(capture_of(v, late, rate=RATE, units=("V", "A")), "mains")["pf"].value == pytest.approx(
+        0.5, abs=1e-3
+    )
+
+
+def test_amperes_may_come_first() -> None:
+    v, i = sine(50.0, 325.0, 0.5), sine(50.0, 2.0, 0.5)
+    figures = figures_of(capture_of(i, v, rate=RATE, units=("A", "V")), "mains")
+    assert figures["v_rms"].value == pytest.approx(325.0 / math.sqrt(2.0), rel=1e-4)
+    assert figures["i_rms"].value == pytest.approx(2.0 / math.sqrt(2.0), rel=1e-4)
+
+
+@pytest.mark.parametrize("with_drive", [True, False])
+def test_output_impedance_is_the_load_times_what_the_volts_fall_by(with_drive: bool) -> None:
+    # 0.2 ohm before 8 ohm: volts fall by 8.2 / 8; the generator drifts by 1 % between, which the drive shows.
+    drift = 1.01 if with_drive else 1.0
+    unloaded, loaded = sine(1000.0, 4.1) + noise(1e-5), sine(1000.0, drift * 4.0) + noise(1e-5, seed=2)
+    drive = (sine(1000.0, 1.0), sine(1000.0, drift))
+    from plinth.captures.figure import FigureList
+    from plinth.captures.kinds.impedance import add_impedance
+
+    figures = FigureList("out")
+    add_impedance(
+        figures,
+        capture_of(*((drive[1],) if with_drive else ()), loaded, rate=RATE),
+        capture_of(*((drive[0],) if with_drive else ()), unloaded, rate=RATE),
+        Options(load_ohm=8.0),
+    )
+    done = figures.done()
+    assert done["zout_ohm"].value == pytest.approx(0.2, abs=max(done["zout_ohm"].spread, 1e-6))
+    assert done["zout_ohm"].spread < 1e-4
+    assert done["damping"].value == pytest.approx(40.0, rel=1e-3)
+
+
+def test_impedance_wants_a_load_stated() -> None:
+    with pytest.raises(CaptureError, match="--open"):
+        analyse_capture(capture_of(sine(1000.0, 1.0), rate=RATE), "impedance", Options(load_ohm=8.0))
+
+
+def test_a_sweep_alone_is_read_with_the_clock_of_its_player_taken_out() -> None:
+    # The player runs 80 parts in a million fast, the record starts 0.3 s before the sweep; gain 2.
+    off = 1.0 + 80e-6
+    wave = sweep_wave(10.0 * off, 20_000.0 * off, 3.0 / off, RATE)
+    record = np.concatenate((np.zeros(round(0.3 * RATE)), 2.0 * wave, np.zeros(round(0.5 * RATE))))
+    record = record + 1e-4 * np.random.default_rng(3).standard_normal(len(record))
+    figures = figures_of(
+        capture_of(record, rate=RATE), "sweep", sweep=Sweep(10.0, 20_000.0, 3.0), at_hz=(100.0, 10_000.0)
+    )
+    assert figures["gain_1k_db"].value == pytest.approx(20.0 * math.log10(2.0), abs=0.01)
+    assert figures["gain_100hz_db_re_1k"].value == pytest.approx(0.0, abs=0.02)
+    assert figures["gain_10000hz_db_re_1k"].value == pytest.approx(0.0, abs=0.02)
+    assert figures["delay_s"].value == pytest.approx(0.3, abs=1e-4)
+
+
+def test_a_sweep_that_is_neither_stated_nor_seen_is_refused() -> None:
+    with pytest.raises(CaptureError, match="--sweep"):
+        analyse_capture(capture_of(sine(1000.0, 1.0), rate=RATE), "sweep", Options())
+    with pytest.raises(CaptureError, match="--sweep"):
+        analyse_capture(capture_of(sine(1000.0, 1.0), sine(1000.0, 1.0), rate=RATE), "sweep", Options())
+
+
+@pytest.mark.parametrize(
+    ("hz", "rows", "period"), [(1000.0, 48_000, 48), (997.0, 48_000, 48_000), (19_000.0, 96_000, 48)]
+)
+def test_a_wave_repeats_on_the_sample_grid_where_its_ratio_is_whole(hz: float, rows: int, period: int) -> None:
+    assert repeats_after([hz / RATE], rows) == period
+
+
+def test_two_waves_repeat_after_the_least_common_multiple() -> None:
+    assert repeats_after([60.0 / RATE, 7000.0 / RATE], 96_000) == 2400
+
+
+def test_a_fit_needs_no_whole_cycles() -> None:
+    wave = 0.2 + sine(73.3, 1.0, 0.1, 0.4) + sine(146.6, 0.1, 0.1, 1.0)
+    fit = harmonic_fit(wave, strongest_line(wave), 5)
+    assert fit.bases[0] * RATE / (2.0 * math.pi) == pytest.approx(73.3, rel=1e-6)
+    assert abs(fit.phasors[0]) == pytest.approx(1.0, rel=1e-6)
+    assert fit.dc == pytest.approx(0.2, rel=1e-5)
+
+
+def test_too_few_cycles_and_silence_are_said() -> None:
+    short = analyse_capture(capture_of(sine(20.0, 1.0, 0.1), rate=RATE), "tone", Options())
+    assert "frequency_hz" not in short.channels[0]
+    assert any("fewer than three cycles" in remark for remark in short.remarks)
+    still = analyse_capture(capture_of(np.full(1000, 2.5), rate=RATE), "tone", Options())
+    assert still.channels[0]["mean"].value == 2.5
+    assert any("every sample is the same" in remark for remark in still.remarks)
+
+
+def test_harmonics_above_half_the_rate_are_left_out_with_a_remark() -> None:
+    analysis = analyse_capture(capture_of(sine(9000.0, 1.0) + noise(1e-4), rate=RATE), "tone", Options())
+    assert "h3_db" not in analysis.channels[0]
+    assert any("h3_db" in remark and "above half the rate" in remark for remark in analysis.remarks)
+    assert any("thdn_20_80k_db" in remark and "24000" in remark for remark in analysis.remarks)
