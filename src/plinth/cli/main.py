@@ -59,8 +59,17 @@ def parser() -> argparse.ArgumentParser:
         help="also the rails to expect while a variable transformer is turned up",
     )
     commands.add_parser("schema", help="print the JSON Schema of build files")
+    _add_bench(commands.add_parser("bench", help="serve simulated instruments wired to a build (SCPI, loopback only)"))
     _add_analyse(commands.add_parser("analyse", help="print the figures of a capture (CSV, WAV, FLAC, AIFF, .npy)"))
     return top
+
+
+def _add_bench(serving: argparse.ArgumentParser) -> None:
+    serving.add_argument("build", type=Path, metavar="BUILD.json")
+    serving.add_argument("--json", action="store_true", help="one line of JSON once all instruments answer")
+    serving.add_argument("--fault", metavar="KEY", help="lay a fault of the catalogue on it, as 'device shorted'")
+    serving.add_argument("--speed", type=float, default=1.0, metavar="N", help="its time runs N times as fast")
+    serving.add_argument("--seed", type=int, default=1, metavar="N", help="of its meters' errors and its noise")
 
 
 def _add_analyse(analysing: argparse.ArgumentParser) -> None:
@@ -105,6 +114,10 @@ def main(arguments: list[str] | None = None) -> int:
             thd=chosen.thd,
             steps=chosen.mains_steps,
         )
+    if chosen.command == "bench":
+        from plinth.cli.bench import run_bench
+
+        return run_bench(chosen.build, fault=chosen.fault, speed=chosen.speed, seed=chosen.seed, as_json=chosen.json)
     if chosen.command == "analyse":
         from plinth.cli.analyse import run_analyse
 

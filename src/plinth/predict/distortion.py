@@ -19,7 +19,15 @@ from plinth.predict.circuits import drive_of
 from plinth.predict.clipped_output import HeldOutput
 from plinth.predict.figure import Figure, Origin
 from plinth.predict.operating_points import Drive
-from plinth.predict.power_state import Period, lay_period, load_law, network_onset, source_of
+from plinth.predict.power_state import (
+    Period,
+    PowerState,
+    as_power_state,
+    lay_period,
+    load_law,
+    network_onset,
+    source_of,
+)  # fmt: skip
 from plinth.predict.prediction import Prediction
 
 Array = NDArray[np.float64]
@@ -66,6 +74,20 @@ def power_at_thd(
         overdriven.append(_driven_until(over, target, low, high))
         low = (overdriven[-1].amplitude_v, overdriven[-1].thd)
     return onset.v_peak**2 / (2.0 * circuit.r_load), tuple(overdriven)
+
+
+def driven_past(
+    circuit: PowerCircuit, drive: Drive, amplitude_v: float, grid: Grid = GRID
+) -> tuple[PowerState, Array, Array]:
+    """The state of a circuit whose output would be a sine of ``amplitude_v`` (peak) if nothing held it, into ohms.
+
+    With it the least and the most that the output can be at the instants of its period. Raises PhysicsError.
+    """
+    period = lay_period(circuit, drive.f_signal_hz, drive.phase_deg, grid)
+    over = _Overdrive(circuit, period, drive.driven, network_onset(circuit, period, drive.driven).state)
+    over.driven_to(amplitude_v)
+    least, most = over.held.bounds(over.state.waves.v_load)
+    return as_power_state(circuit, period, amplitude_v, drive.driven, over.state), least, most
 
 
 def _driven_until(over: "_Overdrive", target: float, low: tuple[float, float], high: tuple[float, float]) -> Overdriven:

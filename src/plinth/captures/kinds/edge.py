@@ -50,6 +50,7 @@ class EdgeTimes:
     u_overshoot: float
     ringing_hz: float | None
     droop: float
+    droop_known: bool
 
 
 def edges_of(samples: NDArray[np.float64]) -> list[Edge]:
@@ -163,12 +164,16 @@ def _times(
     ringing = _ringing_hz(smooth - 1.0, rate) if overshoot > max(5.0 * left, 0.02) else None
     tail = after[int(0.5 * len(after)) :]
     early = after[int(0.25 * len(after)) : int(0.5 * len(after))]
-    droop = float(np.mean(early) - np.mean(tail)) if len(early) > 3 and len(tail) > 3 else 0.0
+    # A tilt shows only where the edge itself is long over.
+    known = len(early) > 3 and len(tail) > 3 and rise is not None and 8.0 * rise * rate < 0.25 * len(after)
+    droop = float(np.mean(early) - np.mean(tail)) if known else 0.0
     return EdgeTimes(
-        rise, overshoot, settle_s=None if settle is None else settle[0], u_settle_s=0.0 if settle is None else settle[1],
+        rise, overshoot,
+        settle_s=None if settle is None else settle[0], u_settle_s=0.0 if settle is None else settle[1],
         slew=None if slew is None else slew[0] * abs(edge.step) * rate,
         u_slew=0.0 if slew is None else slew[1] * abs(edge.step) * rate,
         u_overshoot=excess if resting else 0.7 * excess + left, ringing_hz=ringing, droop=droop,
+        droop_known=known,
     )  # fmt: skip
 
 
@@ -341,6 +346,14 @@ def _add_times(
             2.0 * _scatter(slews) + 0.8 * float(np.mean([at.u_slew for at in times if at.slew is not None]))
             + slew * (0.008 + 0.5 / max(points, 1.0) ** 1.5) + 4.0 * slew * channel.step / step, f"{channel.unit}/s",
             f"steepest slope, over an eighth of the edge or as much as its noise wants ({over})",
+        )  # fmt: skip
+    if all(at.droop_known for at in times):
+        tilts = np.array([at.droop for at in times])
+        figures.add(
+            f"{word}_tilt_pct", 100.0 * float(np.mean(tilts)),
+            200.0 * _scatter(tilts) + 300.0 * share / math.sqrt(max(0.2 * len(channel.samples) / len(times), 1.0))
+            + 30.0 * channel.step / step, "",
+            f"fall of the level from its second quarter to its second half, in % of the step ({over})",
         )  # fmt: skip
     ringing = np.array([at.ringing_hz for at in times if at.ringing_hz is not None])
     if len(ringing):

@@ -1,0 +1,1 @@
+"""The instruments of the bench, a module each."""
