@@ -260,3 +260,47 @@ def test_harmonics_above_half_the_rate_are_left_out_with_a_remark() -> None:
     assert "h3_db" not in analysis.channels[0]
     assert any("h3_db" in remark and "above half the rate" in remark for remark in analysis.remarks)
     assert any("thdn_20_80k_db" in remark and "24000" in remark for remark in analysis.remarks)
+
+
+def test_a_square_wave_in_noise_has_no_overshoot_and_no_ringing() -> None:
+    wave = np.sign(np.sin(2.0 * math.pi * 500.0 * (np.arange(48_000) + 0.3) / RATE)) + noise(1e-4)
+    figures = figures_of(capture_of(wave, rate=RATE), "edge")
+    assert figures["rise_overshoot_pct"].value == pytest.approx(0.0, abs=0.05)
+    assert figures["rise_settle_1pct_s"].value < 2.0 / RATE
+    assert "rise_ringing_hz" not in figures
+    assert figures["rise_tilt_pct"].value == pytest.approx(0.0, abs=0.01)
+
+
+def test_a_level_that_sags_is_told_as_tilt() -> None:
+    # A high-pass of 5 Hz under a square wave of 100 Hz: between the means of the second quarter and of the second half
+    # it falls by the course's slope over 3/8 of a half period, to first order.
+    t = np.arange(48_000) / RATE
+    phase = (t * 100.0) % 1.0
+    level = np.where(phase < 0.5, 1.0, -1.0)
+    since = np.where(phase < 0.5, phase, phase - 0.5) / 100.0
+    wave = level * np.exp(-2.0 * math.pi * 5.0 * since)
+    figures = figures_of(capture_of(wave, rate=RATE), "edge")
+    assert 2.0 < figures["rise_tilt_pct"].value < 8.0
+    assert figures["rise_tilt_pct"].value == pytest.approx(figures["fall_tilt_pct"].value, rel=0.02)
+
+
+@pytest.mark.parametrize("seconds", [1.0, 2.0, 5.0])
+def test_a_short_sweep_tells_its_ends_with_a_wider_spread(seconds: float) -> None:
+    sent = np.concatenate((np.zeros(2400), 0.5 * sweep_wave(20.0, 20_000.0, seconds, RATE), np.zeros(24_000)))
+    # One pole at 8 Hz by the recurrence y = a (y + x - x before), whose response is known in closed form.
+    a = 1.0 / (1.0 + 2.0 * math.pi * 8.0 / RATE)
+    came, last, before = np.empty_like(sent), 0.0, 0.0
+    for row, value in enumerate(sent):
+        last = a * (last + value - before)
+        came[row], before = last, value
+    figures = figures_of(capture_of(sent, came, rate=RATE), "sweep", sweep=Sweep(20.0, 20_000.0, seconds))
+
+    def response(hz: float) -> complex:
+        z = np.exp(-2j * math.pi * hz / RATE)
+        return complex(a * (1.0 - z) / (1.0 - a * z))
+
+    for hz in (20, 100, 10_000, 20_000):
+        ratio = 20.0 * math.log10(abs(response(hz)) / abs(response(1000.0)))
+        gain, phase = figures[f"gain_{hz}hz_db_re_1k"], figures[f"phase_{hz}hz_deg"]
+        assert gain.value == pytest.approx(ratio, abs=gain.spread)
+        assert phase.value == pytest.approx(math.degrees(np.angle(response(hz))), abs=phase.spread)

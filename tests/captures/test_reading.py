@@ -160,6 +160,21 @@ def test_broken_cells_are_counted_named_and_bridged(tmp_path: Path) -> None:
     assert np.isfinite(capture.channels[1].samples).all()
 
 
+def test_a_line_of_words_between_two_samples_takes_no_sample_away(tmp_path: Path) -> None:
+    rows = lines_of(",", ".", T, WAVES[0])
+    path = tmp_path / "c.csv"
+    path.write_text("\n".join([*rows[:150], "the trigger came again", *rows[150:]]))
+    capture = read(path)
+    assert capture.rows == ROWS
+    assert capture.channels[0].samples == pytest.approx(WAVES[0], abs=1e-6)
+    assert capture.channels[0].missing == 1
+    # In the place of a sample it leaves a gap, which is bridged.
+    path.write_text("\n".join([*rows[:150], "the trigger came again", *rows[151:]]))
+    capture = read(path)
+    assert capture.rows == ROWS
+    assert capture.channels[0].samples == pytest.approx(WAVES[0], abs=0.05)
+
+
 def test_a_jump_in_the_times_is_said_and_the_longest_stretch_taken(tmp_path: Path) -> None:
     times = np.where(np.arange(ROWS) < 300, T, T + 0.7)
     path = tmp_path / "c.csv"

@@ -218,8 +218,8 @@ def _parabola_top(values: NDArray[np.float64], peak: int) -> float:
         return float(values[peak]) if len(values) else 1.0
     left, middle, right = (float(value) for value in values[peak - 1 : peak + 2])
     bend = left - 2.0 * middle + right
-    # Where it only reaches a level and stays, the corner is no top.
-    if right >= middle or left >= middle or bend >= 0.0:
+    # Where it only reaches a level and stays, or comes straight from the edge, the corner is no top.
+    if right >= middle or left >= middle or bend >= 0.0 or min(left, right) <= 1.0:
         return middle
     return middle - (left - right) ** 2 / (8.0 * bend)
 

@@ -144,7 +144,7 @@ def _add_at(
     off = math.degrees(2.0 * u + 2.0 * math.pi * frequency * doubt)
     words = f"a delay of {delay * 1e3:.6g} ms taken out" if delay else "no delay taken out"
     figures.add(
-        f"phase_{name}hz_deg", math.degrees(turn), off + 0.02 + 7.0 * edge, "deg", f"phase of the response, {words}"
+        f"phase_{name}hz_deg", math.degrees(turn), off + 0.02 + 12.0 * edge, "deg", f"phase of the response, {words}"
     )
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from plinth.captures.capture import FULL_SCALE, LARGEST_BYTES, VOLTS, Capture, CaptureError, Channel
 from plinth.captures.options import Options
 from plinth.captures.reading import array_file
-from plinth.captures.reading.text_file import read_text
+from plinth.captures.reading.text_file import capture_of_text, read_text
 
 _ENDS = 3
 
@@ -16,26 +16,23 @@ _ENDS = 3
 def read_capture(path: Path, options: Options) -> Capture:
     """What ``path`` holds, scaled as stated. Raises CaptureError with one sentence where it is refused."""
     try:
-        size = path.stat().st_size
-        if not path.is_file():
-            raise CaptureError(f"{path}: found no plain file, expected one")
-        if size > LARGEST_BYTES:
-            raise CaptureError(
-                f"{path}: found {size / 1e9:.1f} GB, expected {LARGEST_BYTES / 1e9:.0f} GB at most: cut it first"
-            )
-        data = path.read_bytes()
+        capture = scaled(_decoded(path, options), options)
     except OSError as error:
         raise CaptureError(f"{path}: found no readable file ({error.strerror or error}), expected one") from error
-    if not data:
-        raise CaptureError(f"{path}: found an empty file, expected samples")
-    try:
-        capture = scaled(_decoded(data, path.name, options), options)
     except CaptureError as error:
         raise CaptureError(f"{path}: {error}") from error
     return capture.with_remarks(*(remark for channel in capture.channels for remark in _said_of(channel)))
 
 
-def _decoded(data: bytes, name: str, options: Options) -> Capture:
+def _decoded(path: Path, options: Options) -> Capture:
+    size = path.stat().st_size
+    if not path.is_file():
+        raise CaptureError("found no plain file, expected one")
+    if size > LARGEST_BYTES:
+        raise CaptureError(f"found {size / 1e9:.1f} GB, expected {LARGEST_BYTES / 1e9:.0f} GB at most: cut it first")
+    data, name = path.read_bytes(), path.name
+    if not data:
+        raise CaptureError("found an empty file, expected samples")
     if data.startswith(array_file.MAGIC):
         return array_file.read_array(data, name, options)
     from plinth.captures.reading import audio_file
@@ -49,7 +46,10 @@ def _decoded(data: bytes, name: str, options: Options) -> Capture:
                                    f"{options.rate_hz:g} are taken, as stated.")),
             )  # fmt: skip
         return capture
-    return read_text(data, name, options)
+    text = read_text(data)
+    # A long text is as large as its numbers: it need not stand beside them.
+    del data
+    return capture_of_text(text, name, options)
 
 
 def scaled(capture: Capture, options: Options) -> Capture:

@@ -1,5 +1,7 @@
 """A text of numbers, as a scope or a spreadsheet writes it, as a capture."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -9,14 +11,25 @@ from plinth.captures.reading.gaps import bridged
 from plinth.captures.reading.text_head import ColumnHead, column_heads, stated_rate_hz
 from plinth.captures.reading.text_layout import Layout, layout_of
 from plinth.captures.reading.text_numbers import Table, read_table
-from plinth.captures.reading.time_column import TimeBase, looks_like_times, time_base
+from plinth.captures.reading.time_column import TimeBase, looks_like_times, rows_of_nothing, time_base
 
 _HEAD_BYTES = 200_000
 _MOST_COLUMNS = 64
 
 
-def read_text(data: bytes, name: str, options: Options) -> Capture:
-    """The capture in ``data`` (any common encoding). Raises CaptureError where it holds no table of numbers."""
+@dataclass(frozen=True)
+class Text:
+    """A text of numbers taken apart: its layout, what its head says, its table."""
+
+    layout: Layout
+    heads: list[ColumnHead]
+    head_lines: list[str]
+    table: Table
+    remarks: list[str]
+
+
+def read_text(data: bytes) -> Text:
+    """The table in ``data`` (any common encoding). Raises CaptureError where there is none."""
     data, remarks = _as_utf8(data)
     lines = data[:_HEAD_BYTES].decode("utf-8", "replace").replace("\r\n", "\n").replace("\r", "\n").split("\n")
     if len(data) > _HEAD_BYTES:
@@ -32,8 +45,7 @@ def read_text(data: bytes, name: str, options: Options) -> Capture:
     start = 0
     for _ in range(layout.first):
         start = data.find(b"\n", start) + 1
-    table = read_table(data, start, layout, layout.first + 1)
-    return _assembled(name, layout, heads=heads, head_lines=head_lines, table=table, options=options, remarks=remarks)
+    return Text(layout, heads, head_lines, read_table(data, start, layout, layout.first + 1), remarks)
 
 
 def _as_utf8(data: bytes) -> tuple[bytes, list[str]]:
@@ -55,10 +67,9 @@ def _as_utf8(data: bytes) -> tuple[bytes, list[str]]:
     return data.rstrip(b"\x1a"), []
 
 
-def _assembled(
-    name: str, layout: Layout, heads: list[ColumnHead], head_lines: list[str], table: Table, options: Options,
-    remarks: list[str],
-) -> Capture:  # fmt: skip
+def capture_of_text(text: Text, name: str, options: Options) -> Capture:
+    """The columns as channels. Raises CaptureError where they cannot be."""
+    layout, heads, head_lines, table, remarks = (text.layout, text.heads, text.head_lines, text.table, [*text.remarks])
     columns, rows = table.columns, len(table.columns[0]) if table.columns else 0
     if rows < LEAST_ROWS:
         raise CaptureError(f"found {rows} rows of numbers, expected at least {LEAST_ROWS}")
@@ -68,6 +79,10 @@ def _assembled(
         remarks.append(f"Not a row of numbers: {shown}{more}.")
     first_line = layout.first + 1
     time, dropped = _time_at(columns, heads, options)
+    nothing = rows_of_nothing(columns[time]) if time is not None else ()
+    if len(nothing):
+        columns = [np.delete(column, nothing) for column in columns]
+        rows -= len(nothing)
     base, rate_hz = _rate(
         columns, heads, head_lines=head_lines, time=time, first_line=first_line, options=options, remarks=remarks
     )
@@ -93,7 +108,8 @@ def _assembled(
         label = head.name or f"ch{len(channels) + 1}"
         channels.append(
             Channel(
-                label, filled * factor, unit, step=_step_of(part) * factor, missing=int((~np.isfinite(values)).sum()),
+                label, filled * factor, unit, step=_step_of(part) * factor,
+                missing=int((~np.isfinite(values)).sum()) + len(nothing),
                 gaps=None if sound.all() else ~sound, unit_stated=head.base in (VOLTS, AMPERES),
             )
         )  # fmt: skip

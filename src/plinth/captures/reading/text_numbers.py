@@ -23,9 +23,10 @@ class Table:
 
 def read_table(data: bytes, start: int, layout: Layout, first_line: int) -> Table:
     """The table in ``data`` from byte ``start`` on, whose first line has the number ``first_line`` in the file."""
-    blocks: list[NDArray[np.float64]] = []
+    # Room for every line at once: joined later, a long file would stand in memory twice.
+    columns = [np.empty(data.count(b"\n", start) + 1) for _ in range(layout.columns)]
     broken: list[str] = []
-    count, line = 0, first_line
+    count, line, filled = 0, first_line, 0
     while start < len(data):
         end = start + _BLOCK_BYTES
         end = len(data) if end >= len(data) else data.find(b"\n", end) + 1 or len(data)
@@ -35,11 +36,12 @@ def read_table(data: bytes, start: int, layout: Layout, first_line: int) -> Tabl
             values, words, faults = _by_cell(block.decode("utf-8", "replace"), layout, line)
             broken += words[: _SHOWN - len(broken)]
             count += faults
-        blocks.append(values)
+        for index, column in enumerate(columns):
+            column[filled : filled + len(values)] = values[:, index]
+        filled += len(values)
         line += block.count(b"\n")
         start = end
-    table = np.concatenate(blocks) if blocks else np.empty((0, layout.columns))
-    return Table([np.ascontiguousarray(table[:, k]) for k in range(layout.columns)], tuple(broken), count)
+    return Table([column[:filled] for column in columns], tuple(broken), count)
 
 
 def _quickly(block: bytes, layout: Layout) -> NDArray[np.float64] | None:

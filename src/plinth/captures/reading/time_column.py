@@ -31,6 +31,22 @@ def looks_like_times(values: NDArray[np.float64]) -> bool:
     return bool(middle > 0.0 and np.mean((steps > -0.01 * middle) & (steps < 2.5 * middle)) > 0.98)
 
 
+def rows_of_nothing(times_s: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Rows without a time where none is missing: lines of words between two samples that follow each other."""
+    sound = np.flatnonzero(np.isfinite(times_s))
+    if len(sound) < 8 or len(sound) == len(times_s):
+        return np.empty(0, dtype=np.int64)
+    middle = float(np.median(np.diff(times_s[sound])))
+    if not middle > 0.0:
+        return np.empty(0, dtype=np.int64)
+    dropped: list[int] = []
+    for place in np.flatnonzero(np.diff(sound) > 1):
+        before, after = int(sound[place]), int(sound[place + 1])
+        room = round(float(times_s[after] - times_s[before]) / middle) - 1
+        dropped += range(before + 1 + max(room, 0), after)
+    return np.array(dropped, dtype=np.int64)
+
+
 def time_base(times_s: NDArray[np.float64], first_line: int) -> TimeBase | None:
     """The time base of a column of times, or None where they do not rise; a missing time lies between two others."""
     sound = np.isfinite(times_s)
