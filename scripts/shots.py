@@ -8,11 +8,14 @@ import time
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+import numpy as np
+import soundfile
 from PySide6.QtWidgets import QApplication, QWidget
 
 from plinth.demo.workshop import make_demo
 from plinth.desk.find_dialog import FindDialog
 from plinth.desk.look import load_fonts, look
+from plinth.desk.measure.capture_dialog import CaptureDialog
 from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.plan.variants_dialog import VariantsDialog
 from plinth.desk.plot import Plot
@@ -105,6 +108,23 @@ def _further_tests(app: QApplication, window: PlinthWindow, tail: str) -> None:
     shoot(window, "rails-light" if tail == "light" else "heat-run-dark")
 
 
+def _a_capture(app: QApplication, window: PlinthWindow, session: BenchSession, folder: pathlib.Path) -> None:
+    """A made-up recording of the left channel at some 20 W, with what it tells."""
+    rate = 96_000
+    turns = 2.0 * np.pi * 1000.0 * np.arange(2 * rate) / rate
+    wave = 0.36 * np.sin(turns) + 3e-5 * np.sin(2.0 * turns + 1.0) + 7e-5 * np.sin(3.0 * turns + 2.0)
+    wave += 6e-6 * np.sin(0.1 * turns) + 2e-6 * np.random.default_rng(4).standard_normal(len(turns))
+    soundfile.write(folder / "left-20-watts.wav", wave, rate, subtype="PCM_24")
+    dialog = CaptureDialog(window, session)
+    dialog.fields["volts"].setText("50")
+    dialog.show()
+    dialog.show_file(folder / "left-20-watts.wav")
+    app.processEvents()
+    settle(app)
+    shoot(dialog, "capture")
+    dialog.reject()
+
+
 def main() -> None:
     app = QApplication([])
     load_fonts()
@@ -147,8 +167,9 @@ def main() -> None:
             window.measure.show_named("Clipping power")
             window.measure.clip.field.setText("43.1pp" if dark else "")
             settle(app)
-            if tail != "large":
+            if tail == "light":
                 shoot(window, f"measure-{tail}")
+            if tail != "large":
                 _further_tests(app, window, tail)
             window.show_stage("diary")
             settle(app)
@@ -163,6 +184,7 @@ def main() -> None:
         shoot(dialog, "map")
         dialog.close()
         _choosing(app, window, session)
+        _a_capture(app, window, session, pathlib.Path(folder))
         window.close()
 
 

@@ -10,9 +10,9 @@ from plinth.captures.capture import Capture, CaptureError
 from plinth.captures.figure import CaptureFigure
 from plinth.captures.options import Options, Sweep
 from plinth.captures.signal.clipped_sine import distortion_of, fitted_cut, limit_of, rms_at
-from plinth.captures.signal.deconvolution import sweep_wave
+from plinth.captures.signal.deconvolution import SweepShape, sweep_wave
 from plinth.captures.signal.line_fit import harmonic_fit, strongest_line
-from plinth.captures.signal.steps import repeats_after
+from plinth.captures.signal.steps import repeats_after, u_of_steps
 from plinth.captures.signal.weighting import a_weighting, itu_r_468
 from tests.captures.made import Wave, capture_of
 
@@ -304,3 +304,26 @@ def test_a_short_sweep_tells_its_ends_with_a_wider_spread(seconds: float) -> Non
         gain, phase = figures[f"gain_{hz}hz_db_re_1k"], figures[f"phase_{hz}hz_deg"]
         assert gain.value == pytest.approx(ratio, abs=gain.spread)
         assert phase.value == pytest.approx(math.degrees(np.angle(response(hz))), abs=phase.spread)
+
+
+def test_rounding_shares_its_power_among_the_lines_of_a_wave_that_repeats() -> None:
+    # 48 samples hold 24 lines of equal peak A: 24 A^2 / 2 = step^2 / 12; each quadrature has A / sqrt(2).
+    step, period = 0.5, 48
+    peak = math.sqrt(2.0 * step**2 / 12.0 / (period / 2.0))
+    assert u_of_steps(step, period, step**2 / 12.0, 1e6) == pytest.approx(peak / math.sqrt(2.0), rel=0.01)
+    # Noise of half a step blurs it away; without steps there is none.
+    assert u_of_steps(step, period, (0.6 * step) ** 2, 1e6) < 0.01 * peak
+    assert u_of_steps(0.0, period, 0.0, 1.0) == 0.0
+
+
+def test_an_order_arrives_as_much_earlier_as_the_sweep_takes_to_that_multiple() -> None:
+    shape = SweepShape(20.0, 20_000.0, 3.0 / math.log(1000.0))
+    # From end to end it takes its three seconds, and so much later it swings twice as often.
+    assert shape.ahead_s(1000) == pytest.approx(3.0)
+    wave = sweep_wave(20.0, 20_000.0, 3.0, RATE)
+
+    def crossings(begin: float) -> int:
+        part = wave[round(begin * RATE) : round((begin + 0.3) * RATE)]
+        return int(np.count_nonzero(np.diff(np.signbit(part))))
+
+    assert crossings(1.0 + shape.ahead_s(2)) / crossings(1.0) == pytest.approx(2.0, rel=0.01)

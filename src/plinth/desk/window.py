@@ -243,6 +243,8 @@ class PlinthWindow(QMainWindow):
             *stages,
             *stations,
             Command("load", "dummy load on or off, its clock", "Measure", self._load_clock, "Ctrl+Alt+L"),
+            Command("capture", "figures of a capture: a scope's file, a recording", "Measure",
+                    lambda: self.measure.show_capture(), "Ctrl+Alt+F"),
             Command("undo", "undo", "Plan", session.plan.undo, "Ctrl+Z", lambda: session.plan.can_undo),
             Command("redo", "redo", "Plan", session.plan.redo, "Ctrl+Shift+Z", lambda: session.plan.can_redo),
             Command("reset", "put every slider back", "Plan", session.plan.reset_what_if, "Ctrl+Backspace"),

@@ -6,7 +6,7 @@ import math
 from plinth.units.prefixes import PREFIXES
 
 _UNIT_SIGNS = {"ohm": "Ω", "K/W": "K/W"}
-_NO_PREFIX = {"A²s", "K", "W/K", "m2", "V/V", "1/K", "J/K", "mV", "°C", "%", "dB", "", "deg", "K/W", "×"}
+_NO_PREFIX = {"A²s", "K", "W/K", "m2", "V/V", "1/K", "J/K", "mV", "°C", "%", "dB", "", "deg", "°", "K/W", "×"}
 MINUS = "\u2212"
 # A spread of less than this share of the last digit that is shown is none.
 BELOW_DIGIT = 0.01

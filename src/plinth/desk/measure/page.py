@@ -1,15 +1,19 @@
 """The Measure page: tests at the left, the test in the middle, how to set it up at the right."""
 
 import math
+from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QStackedWidget, QWidget
 
 from plinth.bench.coverage import gone_stale, narrows_most, untested
+from plinth.desk.asking import ask
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, column, label, plain_tip, rule, set_role
 from plinth.desk.look import look
+from plinth.desk.measure.dropped import dropped_paths
 from plinth.desk.measure.every_test import TESTS
 from plinth.desk.measure.test_page import TestPage
 from plinth.desk.photos.strip import PhotoStrip
@@ -69,6 +73,10 @@ class MeasurePage(StagePage):
         self._ticking = QTimer(self)
         self._ticking.setInterval(1000)
         self._ticking.timeout.connect(self._show_load)
+        self.capture_button = button("A capture …  Ctrl+Alt+F", "row")
+        self.capture_button.setToolTip("What a scope's file or a recording tells; or drop it on this page")
+        self.capture_button.clicked.connect(lambda: self.show_capture())
+        self.setAcceptDrops(True)
         self.next_title, self.next = label("What next", "title"), label("", "soft", wrap=True)
         self.load_time, self.claim = label("", "soft", wrap=True), label("", "claim", wrap=True)
         self.set_up_words = tuple(label("", "soft", wrap=True) for _ in range(3))
@@ -88,7 +96,7 @@ class MeasurePage(StagePage):
         self.left = QWidget()
         left = column(self.channels, label("Tests", "title"), *self.tests.buttons(), spacing=1)
         left.addSpacing(8)
-        for widget in (self.caution, self.next_title, self.next):
+        for widget in (self.capture_button, self.caution, self.next_title, self.next):
             left.addWidget(widget)
         left.addStretch()
         self.left.setLayout(left)
@@ -128,6 +136,26 @@ class MeasurePage(StagePage):
 
     def pieces(self) -> tuple[QWidget, ...]:
         return self.left_area, self.right, self.held, self.held_button, self.reason, *self.every_test
+
+    def show_capture(self, path: Path | None = None) -> None:
+        """Ask for a capture, or show the one that was dropped, and what it tells."""
+        from plinth.desk.measure.capture_dialog import CaptureDialog
+
+        dialog = CaptureDialog(self, self._session)
+        if path is not None:
+            dialog.show_file(path)
+        ask(dialog)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped_paths(event):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = dropped_paths(event)
+        if paths:
+            event.acceptProposedAction()
+            # Whoever dragged it waits until the drop is over.
+            QTimer.singleShot(0, self, lambda: self.show_capture(paths[0]))
 
     def _fit(self) -> None:
         self.left_area.setFixedWidth(look.column(252))
