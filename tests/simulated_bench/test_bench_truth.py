@@ -223,3 +223,30 @@ def test_reset_of_everything_is_off() -> None:
         bench.put(role, "*RST")
     settings = bench.bench.settings
     assert [settings.mains_on, settings.generator_on, settings.supply_on, settings.load_on] == [False] * 4
+
+
+@pytest.mark.parametrize("name", NAMES)
+@pytest.mark.parametrize("fault", [None, "device shorted", "rail missing", "primary halved"])
+def test_any_settings_end_in_numbers(name: str, fault: str | None) -> None:
+    bench = told(name, fault)
+    dice = np.random.default_rng(len(name))
+    asked = [
+        ("mains", "MEAS:VOLT?;CURR?;POW?"), ("meter", "MEAS:VOLT:AC?;DC?"), ("second meter", "MEAS:VOLT:AC?;DC?"),
+        ("supply", "MEAS:CURR?;VOLT?"), ("thermometer", "MEAS:TEMP?"),
+    ]  # fmt: skip
+    for _ in range(5):
+        lines = [
+            ("generator", f"SOUR:FREQ {np.exp(dice.uniform(1.7, 11.4))};VOLT {dice.choice([0.0, 0.01, 1.0, 10.0])}"),
+            ("generator", f"OUTP {dice.integers(2)}"), ("load", f"SOUR:RES {dice.uniform(1.0, 20.0)}"),
+            ("load", f"INP {dice.integers(2)}"), ("supply", f"SOUR:VOLT {dice.uniform(0.0, 80.0)}"),
+            ("supply", f"SOUR:CURR {dice.uniform(0.01, 10.0)}"), ("supply", f"OUTP {dice.integers(2)}"),
+            ("mains", f"SOUR:VOLT {dice.uniform(20.0, 280.0)};FREQ {dice.uniform(45.0, 65.0)}"),
+            ("mains", f"OUTP {dice.integers(2)}"),
+        ]  # fmt: skip
+        for role, line in lines:
+            assert bench.error(role, line) in (0, -221)
+        bench.clock.seconds += float(dice.exponential(3.0))
+        for role, line in asked:
+            answers = [float(text) for text in bench.by_role[role].handle(line).split(b";")]
+            assert all(math.isfinite(value) for value in answers)
+            assert all(abs(value) < 1e6 for value in answers), (role, answers)

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import Any
 
-from plinth.captures.capture import Capture, CaptureError
+from plinth.captures.capture import Capture, CaptureError, refuse_scale
 from plinth.captures.figure import Analysis, FigureList
 from plinth.captures.kinds.edge import add_edge
 from plinth.captures.kinds.every_capture import add_every
@@ -46,7 +46,8 @@ def analyse_file(path: Path, options: Options) -> Analysis:
 
 
 def analyse_capture(capture: Capture, kind: str, options: Options) -> Analysis:
-    """The figures of a capture that is read already."""
+    """The figures of a capture that is read already. Raises CaptureError where it cannot be of that kind."""
+    refuse_scale(capture)
     lists = [FigureList(channel.name) for channel in capture.channels]
     for figures, channel in zip(lists, capture.channels, strict=True):
         add_every(figures, capture, channel)

@@ -7,7 +7,9 @@ from numpy.typing import NDArray
 
 VOLTS, AMPERES, FULL_SCALE = "V", "A", "FS"
 LEAST_ROWS = 16
-LARGEST_BYTES = 2_000_000_000
+LARGEST_BYTES, MOST_SAMPLES = 400_000_000, 40_000_000
+# Beyond these no recorder writes, and squares leave the range of numbers.
+SMALLEST, LARGEST = 1e-15, 1e12
 
 
 class CaptureError(ValueError):
@@ -72,3 +74,13 @@ class Capture:
     def with_remarks(self, *remarks: str) -> "Capture":
         """The same, with more said of it."""
         return replace(self, remarks=(*self.remarks, *remarks))
+
+
+def refuse_scale(capture: Capture) -> None:
+    """Raise CaptureError where a channel's values are beyond all that can be recorded."""
+    for channel in capture.channels:
+        top = float(np.max(np.abs(channel.samples)))
+        if top > LARGEST or 0.0 < top < SMALLEST:
+            raise CaptureError(
+                f"{channel.name}: found values up to {top:.3g}, expected {SMALLEST:g} to {LARGEST:g}: state its scale"
+            )

@@ -116,7 +116,11 @@ class BenchServers:
 
     def _welcome(self, listening: object, instrument: OnBench) -> None:
         assert isinstance(listening, socket.socket)
-        own, _ = listening.accept()
+        try:
+            own, _ = listening.accept()
+        except OSError:
+            # Whoever knocked is gone again.
+            return
         own.setblocking(False)
         own.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
         self._selector.register(own, selectors.EVENT_READ, _Link(instrument, own))

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from plinth.captures.capture import Capture, Channel
 from plinth.captures.figure import FigureList
-from plinth.captures.kinds.rail import white_noise
+from plinth.captures.signal.scatter import of_mean, white_noise
 
 _MOST_EDGES = 400
 # An edge begins before its middle: so much of the stretch before it may be part of it already.
@@ -316,7 +316,7 @@ def _add_times(
             u = math.hypot(0.3 / samples_in / max(samples_in, 1.0), 1.8 * share / math.sqrt(inside)) * rise
             rounding = (1e-4 + 2.0 * channel.step / step) * rise + 0.1 / rate / samples_in
             figures.add(
-                f"{word}_10_90_s", rise, 2.0 * math.hypot(u, _scatter(rises)) + rounding, "s",
+                f"{word}_10_90_s", rise, 2.0 * math.hypot(u, of_mean(rises)) + rounding, "s",
                 f"from 10 % to 90 % of the step ({over})",
             )  # fmt: skip
     else:
@@ -325,7 +325,7 @@ def _add_times(
     points = max((float(np.mean(rises)) if len(rises) else 0.0) * rate, 1.0)
     figures.add(
         f"{word}_overshoot_pct", 100.0 * float(np.mean(overshoots)),
-        100.0 * 2.0 * math.hypot(_scatter(overshoots), float(np.mean([at.u_overshoot for at in times])))
+        100.0 * 2.0 * math.hypot(of_mean(overshoots), float(np.mean([at.u_overshoot for at in times])))
         + 100.0 * float(np.mean(overshoots)) * min(0.5 / points**2, 0.5) + 100.0 * channel.step / step + 0.02, "",
         f"highest value beyond the level at rest, in % of the step ({over})",
     )  # fmt: skip
@@ -333,7 +333,7 @@ def _add_times(
     if len(settled) == len(times):
         figures.add(
             f"{word}_settle_1pct_s", float(np.mean(settled)),
-            2.0 * _scatter(settled) + 1.0 / rate + float(np.mean([at.u_settle_s for at in times])), "s",
+            2.0 * of_mean(settled) + 1.0 / rate + float(np.mean([at.u_settle_s for at in times])), "s",
             f"from the {'drive' if with_drive else 'output'}'s middle until it stays within 1 % of the step ({over})",
         )  # fmt: skip
     else:
@@ -343,7 +343,7 @@ def _add_times(
         slew = float(np.mean(slews))
         figures.add(
             f"{word}_slew_v_per_s", slew,
-            2.0 * _scatter(slews) + 0.8 * float(np.mean([at.u_slew for at in times if at.slew is not None]))
+            2.0 * of_mean(slews) + 0.8 * float(np.mean([at.u_slew for at in times if at.slew is not None]))
             + slew * (0.008 + 0.5 / max(points, 1.0) ** 1.5) + 4.0 * slew * channel.step / step, f"{channel.unit}/s",
             f"steepest slope, over an eighth of the edge or as much as its noise wants ({over})",
         )  # fmt: skip
@@ -351,7 +351,7 @@ def _add_times(
         tilts = np.array([at.droop for at in times])
         figures.add(
             f"{word}_tilt_pct", 100.0 * float(np.mean(tilts)),
-            200.0 * _scatter(tilts) + 300.0 * share / math.sqrt(max(0.2 * len(channel.samples) / len(times), 1.0))
+            200.0 * of_mean(tilts) + 300.0 * share / math.sqrt(max(0.2 * len(channel.samples) / len(times), 1.0))
             + 30.0 * channel.step / step, "",
             f"fall of the level from its second quarter to its second half, in % of the step ({over})",
         )  # fmt: skip
@@ -359,16 +359,12 @@ def _add_times(
     if len(ringing):
         figures.add(
             f"{word}_ringing_hz", float(np.mean(ringing)),
-            2.0 * _scatter(ringing) + float(np.mean(ringing)) * 0.02, "Hz", f"from the crossings of the level ({over})",
+            2.0 * of_mean(ringing) + float(np.mean(ringing)) * 0.02, "Hz", f"from the crossings of the level ({over})",
         )  # fmt: skip
         figures.add(
             f"{word}_damping", _damping(float(np.mean(overshoots))), 0.02, "",
             "damping ratio of a second-order stage with this overshoot",
         )  # fmt: skip
-
-
-def _scatter(values: NDArray[np.float64]) -> float:
-    return float(np.std(values, ddof=1)) / math.sqrt(len(values)) if len(values) > 1 else 0.0
 
 
 def _damping(overshoot: float) -> float:

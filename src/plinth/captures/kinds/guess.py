@@ -60,6 +60,8 @@ def _is_relay(capture: Capture) -> bool:
     sizes = np.sqrt(np.mean(given[: count * width].reshape(count, width) ** 2, axis=1))
     through = np.sqrt(np.mean(behind[: count * width].reshape(count, width) ** 2, axis=1))
     sure = sizes > 0.2 * float(np.max(sizes))
+    if not sure.any():
+        return False
     shares = through[sure] / sizes[sure]
     top = float(np.max(shares))
     if top < 0.3:

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from plinth.captures.capture import Capture, Channel
 from plinth.captures.figure import FigureList
+from plinth.captures.signal.decibels import decibels, spread_db
 from plinth.captures.signal.frames import frames_of
-from plinth.captures.signal.levels import decibels, spread_db
 from plinth.captures.signal.line_fit import between_bins, fit_lines, window_for
 from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 from plinth.captures.signal.steps import repeats_after, u_of_steps

@@ -85,7 +85,8 @@ def level_of(output: NDArray[np.float64], drive: NDArray[np.float64] | None, ome
     distortion = math.sqrt(max(square, 0.0)) / first
     return Level(
         at_drive, first, rms=math.sqrt(0.5 * (first**2 + max(square, 0.0))), distortion=distortion,
-        u_distortion=0.5 * u_square / math.sqrt(max(square, u_square)) / first, u_rms=u / math.sqrt(2.0),
+        u_distortion=0.5 * u_square / math.sqrt(max(square, u_square, 1e-30 * first**2)) / first,
+        u_rms=u / math.sqrt(2.0),
         phasors=1j * fit.phasors, count=len(sizes),
     )  # fmt: skip
 

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from plinth.captures.capture import AMPERES, Capture, CaptureError, Channel
 from plinth.captures.figure import FigureList
-from plinth.captures.kinds.rail import white_noise
 from plinth.captures.signal.line_fit import harmonic_fit, strongest_line
+from plinth.captures.signal.scatter import of_mean, white_noise
 
 _STARTS = 0.02
 _CLASS_ORDERS = (3, 5, 7, 9, 11)
@@ -96,11 +96,11 @@ def _add_powers(
     words = f"over {count} whole {'cycle' if count == 1 else 'cycles'}"
     fine = 2.0 / cycle**2
     volts.add(
-        "v_rms", v_rms, 2.0 * _scatter(np.sqrt(v_each)) + fine * v_rms + 2.0 * white_noise(v) / math.sqrt(len(v)),
+        "v_rms", v_rms, 2.0 * of_mean(np.sqrt(v_each)) + fine * v_rms + 2.0 * white_noise(v) / math.sqrt(len(v)),
         units[0], f"true root mean square {words}",
     )  # fmt: skip
-    u_i = _scatter(np.sqrt(np.maximum(i_each, 0.0)))
-    rms_noise = 0.5 * noise_i**2 / max(i_rms, noise_i)
+    u_i = of_mean(np.sqrt(np.maximum(i_each, 0.0)))
+    rms_noise = 0.5 * noise_i**2 / max(i_rms, noise_i, 1e-30)
     amperes.add("i_rms", i_rms, 2.0 * u_i + 20.0 * fine * i_rms + 2.0 * rms_noise, units[1],
                 f"true root mean square {words}")  # fmt: skip
     part = np.abs(i[first:])
@@ -114,7 +114,7 @@ def _add_powers(
             ((0.5 * excess + 2.0 * noise_i) / i_rms + peak / i_rms * (2.0 * u_i / i_rms + 20.0 * fine + 0.001)), "",
             "peak over root mean square",
         )  # fmt: skip
-    u_p = _scatter(p_each) + abs(p) * 10.0 * fine + v_rms * noise_i / math.sqrt(count * cycle)
+    u_p = of_mean(p_each) + abs(p) * 10.0 * fine + v_rms * noise_i / math.sqrt(count * cycle)
     power_unit = "W" if units == ("V", "A") else ""
     s = v_rms * i_rms
     if power_unit:
@@ -155,7 +155,3 @@ def _means(wave: NDArray[np.float64], bounds: NDArray[np.float64]) -> NDArray[np
     part = places - row
     inside = along[row] + part * wave[row] + 0.5 * part**2 * (wave[row + 1] - wave[row])
     return np.asarray(np.diff(inside) / np.diff(bounds))
-
-
-def _scatter(values: NDArray[np.float64]) -> float:
-    return float(np.std(values, ddof=1)) / math.sqrt(len(values)) if len(values) > 1 else 0.0

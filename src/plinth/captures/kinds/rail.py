@@ -9,6 +9,7 @@ from plinth.captures.capture import Capture, Channel
 from plinth.captures.figure import FigureList
 from plinth.captures.signal.frames import frames_of
 from plinth.captures.signal.line_fit import between_bins, fit_lines, window_for
+from plinth.captures.signal.scatter import white_noise
 from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 
 _MAINS_HZ = (50.0, 60.0)
@@ -108,13 +109,6 @@ def _add_extremes(figures: FigureList, channel: Channel, rate: float, ripple_hz:
         figures.add(
             "nearest_zero_v", nearest + shift, 0.5 * spread + blur, unit, "the value nearest to zero, noise smoothed"
         )
-
-
-def white_noise(samples: NDArray[np.float64]) -> float:
-    """Standard deviation of white noise, seen in third differences, in which a smooth wave leaves next to nothing."""
-    stretch = samples[:400_000]
-    third = np.diff(stretch, 3)
-    return float(np.median(np.abs(third))) / 0.6745 / math.sqrt(20.0)
 
 
 def _smoothing_rows(samples: NDArray[np.float64], rate: float, ripple_hz: float | None, noise: float) -> int:

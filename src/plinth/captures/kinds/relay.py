@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from plinth.captures.capture import Capture, CaptureError
 from plinth.captures.figure import FigureList
-from plinth.captures.kinds.rail import white_noise
+from plinth.captures.signal.scatter import white_noise
 
 _BOUNCES_WITHIN_S = 0.06
 _MEAN_OVER_S = 0.02

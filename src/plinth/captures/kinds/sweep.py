@@ -3,10 +3,12 @@
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from plinth.captures.capture import Capture, CaptureError
 from plinth.captures.figure import FigureList
 from plinth.captures.options import Options
+from plinth.captures.signal.decibels import decibels, spread_db
 from plinth.captures.signal.deconvolution import (
     Answer,
     SweepShape,
@@ -15,7 +17,6 @@ from plinth.captures.signal.deconvolution import (
     shape_seen,
     sweep_wave,
 )  # fmt: skip
-from plinth.captures.signal.levels import decibels, spread_db
 
 REFERENCE_HZ = 1000.0
 _USUAL_HZ = (20.0, 100.0, 10_000.0, 20_000.0)
@@ -23,11 +24,16 @@ _POINTS_PER_OCTAVE = 12
 _HALF_POWER_DB = 3.0102999566
 _STANDS_OUT = 3.0
 _ORDERS = (2, 3, 4, 5)
+_FEWEST_ROWS = 2000
 
 
 def answer_of(capture: Capture, options: Options) -> Answer:
     """The deconvolved record. Raises CaptureError where its sweep is neither stated nor seen."""
     rate = capture.sample_rate_hz
+    if capture.rows < _FEWEST_ROWS:
+        raise CaptureError(f"found {capture.rows} samples, expected at least {_FEWEST_ROWS} of a sweep")
+    if float(np.ptp(capture.channels[0].samples)) <= 0.0:
+        raise CaptureError("found silence in its first channel, expected a sweep")
     response = capture.channels[-1].samples
     if len(capture.channels) > 1:
         stimulus = capture.channels[0].samples
@@ -62,7 +68,7 @@ def answer_of(capture: Capture, options: Options) -> Answer:
 
 
 def _with_one_clock(
-    response: "np.typing.NDArray[np.float64]", rate: float, f1: float, f2: float, seconds: float, shape: SweepShape
+    response: NDArray[np.float64], rate: float, f1: float, f2: float, seconds: float, shape: SweepShape
 ) -> Answer:
     """The answer to a stated sweep whose player's clock may differ from the recorder's by some parts in a thousand."""
     stretch = 1.0
@@ -92,8 +98,12 @@ def add_sweep(figures: FigureList, capture: Capture, options: Options) -> None:
     low, high = answer.shape.f1_hz, min(answer.shape.f2_hz, 0.49 * capture.sample_rate_hz)
     if not low * 1.05 < REFERENCE_HZ < high * 0.95:
         raise CaptureError(f"found a sweep from {low:.4g} to {high:.4g} Hz, expected one that passes 1 kHz")
-    delay = _add_delay(figures, answer, low, high)
     reference = answer.at(REFERENCE_HZ)
+    if abs(reference) <= 3.0 * answer.u_linear(REFERENCE_HZ):
+        raise CaptureError(
+            "found nothing that answers the sweep at 1 kHz, expected a response: is the channel connected?"
+        )
+    delay = _add_delay(figures, answer, low, high)
     u_reference = answer.u_linear(REFERENCE_HZ) / abs(reference)
     figures.add(
         "gain_1k_db", decibels(abs(reference)), spread_db(2.0 * u_reference) + 0.002, "dB",

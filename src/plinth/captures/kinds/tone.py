@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from plinth.captures.capture import Capture, Channel
 from plinth.captures.figure import FigureList
 from plinth.captures.options import Options
-from plinth.captures.signal.levels import decibels, spread_db
+from plinth.captures.signal.decibels import decibels, spread_db
 from plinth.captures.signal.line_fit import LineFit, harmonic_fit, strongest_line
 from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 from plinth.captures.signal.steps import repeats_after, u_of_steps

@@ -5,7 +5,7 @@ from tokenize import TokenError
 
 import numpy as np
 
-from plinth.captures.capture import FULL_SCALE, LEAST_ROWS, Capture, CaptureError, Channel
+from plinth.captures.capture import FULL_SCALE, LEAST_ROWS, MOST_SAMPLES, Capture, CaptureError, Channel
 from plinth.captures.options import TIME_UNITS, Options
 from plinth.captures.reading.gaps import bridged
 from plinth.captures.reading.time_column import looks_like_times, time_base
@@ -38,6 +38,11 @@ def read_array(data: bytes, name: str, options: Options) -> Capture:
     table = table[:, None] if table.ndim == 1 else table
     if table.shape[0] < table.shape[1]:
         table = table.T
+    if table.size > MOST_SAMPLES:
+        raise CaptureError(
+            f"found {table.size / 1e6:.0f} million samples, expected {MOST_SAMPLES / 1e6:.0f} million at most: "
+            "cut it first"
+        )
     if table.shape[0] < LEAST_ROWS or not 1 <= table.shape[1] <= _MOST_CHANNELS:
         raise CaptureError(
             f"found {table.shape[0]} rows of {table.shape[1]} channels, expected at least {LEAST_ROWS} rows"

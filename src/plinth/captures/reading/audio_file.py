@@ -6,7 +6,7 @@ import struct
 import numpy as np
 import soundfile
 
-from plinth.captures.capture import FULL_SCALE, LEAST_ROWS, Capture, CaptureError, Channel
+from plinth.captures.capture import FULL_SCALE, LEAST_ROWS, MOST_SAMPLES, Capture, CaptureError, Channel
 
 _STEPS = {"PCM_S8": 2.0**-7, "PCM_U8": 2.0**-7, "PCM_16": 2.0**-15, "PCM_24": 2.0**-23, "PCM_32": 2.0**-31}
 _MAGIC = (b"RIFF", b"RIFX", b"RF64", b"fLaC", b"FORM", b"OggS", b"caff", b".snd")
@@ -37,6 +37,11 @@ def read_audio(data: bytes, name: str) -> Capture:
             rate, subtype, declared, count = sound.samplerate, sound.subtype, sound.frames, sound.channels
             if count > _MOST_CHANNELS:
                 raise CaptureError(f"found {count} channels, expected {_MOST_CHANNELS} at most")
+            if declared * count > MOST_SAMPLES:
+                raise CaptureError(
+                    f"found {declared * count / 1e6:.0f} million samples, expected {MOST_SAMPLES / 1e6:.0f} million at "
+                    "most: cut it first"
+                )
             samples = sound.read(dtype="float64", always_2d=True)
     except (soundfile.LibsndfileError, RuntimeError, MemoryError) as error:
         raise CaptureError(f"found a sound file that cannot be read ({error}), expected a whole one") from error

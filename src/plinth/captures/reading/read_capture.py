@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
-from plinth.captures.capture import FULL_SCALE, LARGEST_BYTES, VOLTS, Capture, CaptureError, Channel
+from plinth.captures.capture import FULL_SCALE, LARGEST_BYTES, VOLTS, Capture, CaptureError, Channel, refuse_scale
 from plinth.captures.options import Options
 from plinth.captures.reading import array_file
 from plinth.captures.reading.text_file import capture_of_text, read_text
@@ -17,6 +17,7 @@ def read_capture(path: Path, options: Options) -> Capture:
     """What ``path`` holds, scaled as stated. Raises CaptureError with one sentence where it is refused."""
     try:
         capture = scaled(_decoded(path, options), options)
+        refuse_scale(capture)
     except OSError as error:
         raise CaptureError(f"{path}: found no readable file ({error.strerror or error}), expected one") from error
     except CaptureError as error:
@@ -29,7 +30,7 @@ def _decoded(path: Path, options: Options) -> Capture:
     if not path.is_file():
         raise CaptureError("found no plain file, expected one")
     if size > LARGEST_BYTES:
-        raise CaptureError(f"found {size / 1e9:.1f} GB, expected {LARGEST_BYTES / 1e9:.0f} GB at most: cut it first")
+        raise CaptureError(f"found {size / 1e6:.0f} MB, expected {LARGEST_BYTES / 1e6:.0f} MB at most: cut it first")
     data, name = path.read_bytes(), path.name
     if not data:
         raise CaptureError("found an empty file, expected samples")

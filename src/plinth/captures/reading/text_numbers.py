@@ -6,10 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.captures.capture import CaptureError
 from plinth.captures.reading.text_layout import Layout, is_number
 
 _BLOCK_BYTES = 8_000_000
 _SHOWN = 20
+_MOST_BROKEN, _NEARLY_ALL = 200_000, 0.9
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,10 @@ def read_table(data: bytes, start: int, layout: Layout, first_line: int) -> Tabl
             values, words, faults = _by_cell(block.decode("utf-8", "replace"), layout, line)
             broken += words[: _SHOWN - len(broken)]
             count += faults
+            if count > _MOST_BROKEN and np.isnan(values).all(axis=1).mean() > _NEARLY_ALL:
+                raise CaptureError(
+                    f"found {count} lines that are no numbers up to line {line}, expected a table: export it anew"
+                )
         for index, column in enumerate(columns):
             column[filled : filled + len(values)] = values[:, index]
         filled += len(values)

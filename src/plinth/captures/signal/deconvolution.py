@@ -113,6 +113,8 @@ def shape_seen(stimulus: NDArray[np.float64], rate_hz: float) -> SweepShape | No
         stimulus, fs=rate_hz, nperseg=length, noverlap=length // 2, window="hann"
     )
     energy = power.sum(axis=0)
+    if not energy.max() > 0.0:
+        return None
     active = energy > 0.02 * np.median(energy[energy > 0.01 * energy.max()])
     places = frequencies[np.argmax(power, axis=0)][active]
     at = times[active]
@@ -179,12 +181,10 @@ def _carried_on(ratio: NDArray[np.complex128], inside: NDArray[np.int64]) -> NDA
     first, last = int(inside[0]), int(inside[-1])
     out = ratio.copy()
     width = max(2, min(12, (last - first) // 50))
-    low = np.arange(first)
     if first > 1:
         # The response towards zero frequency: mirrored about the edge, so that value and slope go on.
-        mirrored = ratio[np.minimum(2 * first - low, last)]
-        edge = np.mean(ratio[first : first + width])
-        out[:first] = np.where(2 * first - low <= 2 * first, 2.0 * edge - mirrored, edge)
+        mirrored = ratio[np.minimum(2 * first - np.arange(first), last)]
+        out[:first] = 2.0 * np.mean(ratio[first : first + width]) - mirrored
         out[0] = out[0].real
     if last + 1 < len(out):
         high = np.arange(last + 1, len(out))

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from plinth.captures.capture import CaptureError
 from plinth.captures.signal.frames import Frames, frames_of, project
 
 _ROUNDS = 12
@@ -139,7 +140,12 @@ def _solved(frames: Frames, weighted: NDArray[np.float64], omega: NDArray[np.flo
     sums = project(weighted, np.concatenate(([0.0], omega)))
     right = np.concatenate((np.conj(sums[:, :0:-1]), sums), axis=1)
     matrix = frames.window.transform(full[:, None] - full[None, :])
-    return np.asarray(np.linalg.solve(matrix, right.T).T)
+    try:
+        return np.asarray(np.linalg.solve(matrix, right.T).T)
+    except np.linalg.LinAlgError as error:
+        raise CaptureError(
+            "found lines that this record cannot part, expected a longer one, or another kind"
+        ) from error
 
 
 def _tilted_rest(
