@@ -105,6 +105,34 @@ def test_rails_empty_by_the_modules_then_by_the_bleeder() -> None:
     assert bench.ask("meter", "MEAS:RES?") > 100.0
 
 
+def test_awake_modules_take_the_charge_of_the_reservoirs_at_their_current() -> None:
+    bench = told("stage-pair")
+    bench.power()
+    full = bench.ask("second meter", "MEAS:VOLT:DC?")
+    bench.put("mains", "OUTP OFF")
+    bench.clock.seconds += 0.2
+    build = bench.bench.amplifier.build
+    # I t = C (V - v), for the boards that hang on one supply.
+    boards = 1 if build.one_supply_per_channel else len(build.channels)
+    drawn = boards * (build.module.i_quiescent_a + build.module.driver_a)
+    fallen = drawn * 0.2 / bench.bench.amplifier.reservoir_f
+    assert full - fallen > build.module.v_rail_min
+    assert full - bench.ask("second meter", "MEAS:VOLT:DC?") == pytest.approx(fallen, rel=0.02)
+
+
+def test_ripple_comes_through_as_far_as_the_module_lets_it() -> None:
+    bench = told("stage-pair")
+    bench.power()
+    bench.put("digitiser", "SENS:SWE:POIN 400000;SRAT 20000;:SENS:VOLT2:RANG 0.05;:INIT")
+    output = np.frombuffer(bench.by_role["digitiser"].handle("FETC2?")[9:], ">f4").astype(float)
+    bench.put("digitiser", "SENS:FUNC2 PRAil;:SENS:VOLT2:RANG 50;:INIT")
+    rail = np.frombuffer(bench.by_role["digitiser"].handle("FETC2?")[9:], ">f4").astype(float)
+    line = np.exp(-2j * math.pi * 100.0 * np.arange(400_000) / 20_000.0)
+    share = abs(np.dot(output, line)) / abs(np.dot(rail, line))
+    stated = bench.bench.amplifier.build.module.rejection_db or 70.0
+    assert share == pytest.approx(10.0 ** (-stated / 20.0), rel=0.1)
+
+
 def test_the_supply_limits_its_current() -> None:
     bench = told("stage-pair")
     bench.put("supply", "SOUR:VOLT 25;CURR 2;:OUTP ON")
@@ -156,6 +184,8 @@ def test_the_digitiser_hands_over_what_stands_there() -> None:
     assert float(np.std(wave)) == pytest.approx(0.2 * gain, rel=2e-3)
     drive = np.frombuffer(digitiser.handle("FETC1?")[7:], ">f4")
     assert float(np.std(drive)) == pytest.approx(0.2, rel=2e-3)
+    steps = np.diff(np.unique(wave.astype(float)))
+    assert float(np.min(steps)) == pytest.approx(20.0 / 2**16, rel=0.01)
     bench.put("digitiser", "FORM:BORD SWAP")
     assert struct.unpack("<f", digitiser.handle("FETC2?")[7:11])[0] == pytest.approx(float(wave[0]), abs=1e-6)
     bench.put("digitiser", 'SENS:FUNC2 "PRAil";:SENS:VOLT2:RANG 100;:INIT')

@@ -59,9 +59,29 @@ def parser() -> argparse.ArgumentParser:
         help="also the rails to expect while a variable transformer is turned up",
     )
     commands.add_parser("schema", help="print the JSON Schema of build files")
+    _add_workshop_commands(commands)
     _add_bench(commands.add_parser("bench", help="serve simulated instruments wired to a build (SCPI, loopback only)"))
     _add_analyse(commands.add_parser("analyse", help="print the figures of a capture (CSV, WAV, FLAC, AIFF, .npy)"))
     return top
+
+
+def _add_workshop_commands(commands: "argparse._SubParsersAction[_OneLineParser]") -> None:
+    """What is read of a workshop without a window."""
+    listing = commands.add_parser("list", help="what is in a workshop: builds, readings, photos, parts")
+    reporting = commands.add_parser("report", help="the report of a build")
+    comparing = commands.add_parser("compare", help="two builds of a workshop beside each other")
+    finding = commands.add_parser("find", help="what of the shelf meets a requirement, as '60 W 4R'")
+    finding.add_argument("words", metavar="REQUIREMENT")
+    for command in (listing, reporting, comparing, finding):
+        command.add_argument("workshop", type=Path, metavar="FILE")
+        command.add_argument("--json", action="store_true", help="as JSON")
+    reporting.add_argument("build", metavar="BUILD")
+    reporting.add_argument("--html", type=Path, metavar="OUT", help="write it as a page")
+    reporting.add_argument("--pdf", type=Path, metavar="OUT", help="write it as a PDF")
+    reporting.add_argument("--force", action="store_true", help="replace OUT if it exists (never a workshop)")
+    comparing.add_argument("first", metavar="A")
+    comparing.add_argument("second", metavar="B")
+    finding.add_argument("--build", metavar="BUILD", help="from which build on; the first where it is left out")
 
 
 def _add_bench(serving: argparse.ArgumentParser) -> None:
@@ -114,6 +134,10 @@ def main(arguments: list[str] | None = None) -> int:
             thd=chosen.thd,
             steps=chosen.mains_steps,
         )
+    if chosen.command in ("list", "report", "compare", "find"):
+        from plinth.cli.workshop import run_workshop
+
+        return run_workshop(chosen)
     if chosen.command == "bench":
         from plinth.cli.bench import run_bench
 

@@ -1,0 +1,140 @@
+"""A workshop read from the command line: contents, report, comparison, search; and every refusal with one sentence."""
+
+import json
+import shutil
+from pathlib import Path
+from typing import Any
+
+import pypdf
+import pytest
+
+from plinth.cli.main import main
+from plinth.predict.solve import solve
+from plinth.workshop.store import open_workshop
+from tests.demo_copy import demo_as_made
+
+
+@pytest.fixture
+def workshop(tmp_path: Path) -> Path:
+    path = tmp_path / "theatre.plinth"
+    shutil.copy(demo_as_made(), path)
+    return path
+
+
+def run(capsys: pytest.CaptureFixture[str], *words: str | Path) -> tuple[int, str, str]:
+    status = main([str(word) for word in words])
+    out, err = capsys.readouterr()
+    return status, out, err
+
+
+def document(capsys: pytest.CaptureFixture[str], *words: str | Path) -> dict[str, Any]:
+    status, out, err = run(capsys, *words, "--json")
+    assert (status, err) == (0, "")
+    return dict(json.loads(out))
+
+
+def test_the_list_counts_what_is_there(workshop: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    listed = document(capsys, "list", workshop)
+    kept = open_workshop(workshop)
+    try:
+        builds = kept.builds()
+        assert [row["name"] for row in listed["builds"]] == [stored.build.name for stored in builds]
+        first = listed["builds"][0]
+        lines = kept.diary(builds[0].id)
+        assert first["lines"] == len(lines) > 0
+        assert first["readings"] == sum(line.reading is not None for line in lines) > 0
+        assert first["version"] == len(kept.versions(builds[0].id)) >= 1
+        assert first["photos"] == len(kept.photos(builds[0].id))
+        assert listed["parts"] == len(kept.items())
+    finally:
+        kept.close()
+    status, out, _ = run(capsys, "list", workshop)
+    assert status == 0
+    assert "name Stage pair" in out
+
+
+def test_a_report_as_data_is_that_of_the_engine(workshop: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    report = document(capsys, "report", workshop, "Stage pair")
+    kept = open_workshop(workshop)
+    try:
+        stored = next(each for each in kept.builds() if each.build.name == "Stage pair")
+        prediction = solve(stored.build, stored.situation)
+        readings = [line.reading for line in kept.diary(stored.id) if line.reading is not None]
+    finally:
+        kept.close()
+    assert report["figures"]["clip_power_w"]["value"] == pytest.approx(prediction["clip_power_w"].value)
+    assert [row["value"] for row in report["readings"]] == [reading.value for reading in readings]
+    assert report["readings"][0]["taken_at"] == readings[0].taken_at.isoformat()
+    assert report["build"]["name"] == "Stage pair"
+    assert {row["state"] for row in report["margins"].values()} <= {"clear", "close", "over", "unknown"}
+
+
+def test_a_report_as_page_and_as_pdf(workshop: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    page, paper = tmp_path / "r.html", tmp_path / "r.pdf"
+    assert run(capsys, "report", workshop, "stage pair", "--html", page, "--pdf", paper) == (0, "", "")
+    assert "Stage pair" in page.read_text()
+    text = " ".join("".join(sheet.extract_text() for sheet in pypdf.PdfReader(paper).pages).split())
+    assert "Stage pair" in text
+    # What exists is replaced only when it is said; a workshop never.
+    status, _, err = run(capsys, "report", workshop, "Stage pair", "--html", page)
+    assert (status, "--force" in err) == (2, True)
+    assert run(capsys, "report", workshop, "Stage pair", "--html", page, "--force")[0] == 0
+    before = workshop.read_bytes()
+    status, _, err = run(capsys, "report", workshop, "Stage pair", "--html", workshop, "--force")
+    assert (status, "workshop" in err) == (2, True)
+    assert workshop.read_bytes() == before
+
+
+def test_two_builds_beside_each_other(workshop: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    compared = document(capsys, "compare", workshop, "Stage pair", "Foyer")
+    assert compared["builds"] == ["Stage pair", "Foyer"]
+    assert compared["differs"]
+    row = compared["figures"]["clip_power_w"]
+    assert row["difference"] == pytest.approx(row["values"][1] - row["values"][0])
+    assert row["spread"] == pytest.approx(2.0 * (row["u"][0] ** 2 + row["u"][1] ** 2) ** 0.5)
+    assert row["word"] == ("a difference" if abs(row["difference"]) > row["spread"] else "not told apart")
+    alike = document(capsys, "compare", workshop, "Stage pair", "Stage pair")
+    assert alike["differs"] == []
+    assert {each["word"] for each in alike["figures"].values()} == {"the same"}
+
+
+def test_what_meets_a_requirement_meets_it(workshop: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    answer = document(capsys, "find", "30 W 8R", workshop, "--build", "Stage pair")
+    assert answer["from"] == "Stage pair"
+    assert "30 W into 8" in answer["understood"]
+    assert answer["met"]
+    for candidate in answer["met"]:
+        assert candidate["watts"] >= 30.0 * 0.999
+        assert set(candidate["parts"]) == {"supply.transformer", "module", "sink"}
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["list", "{none}"], "none.plinth"), (["report", "{file}", "Nobody"], "Stage pair"),
+        (["compare", "{file}", "Stage pair", "Nobody"], "Nobody"), (["find", "gold", "{file}"], "gold"),
+        (["list", "{text}"], "text.plinth"), (["find", "30 W 8R", "{file}", "--build", "Nobody"], "Nobody"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_one_sentence(
+    workshop: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], words: list[str], said: str
+) -> None:
+    text = tmp_path / "text.plinth"
+    text.write_text("nothing")
+    places = {"file": str(workshop), "none": str(tmp_path / "none.plinth"), "text": str(text)}
+    before = workshop.read_bytes()
+    status, out, err = run(capsys, *(word.format(**places) for word in words))
+    assert (status, out) == (2, "")
+    assert said in err
+    assert err.count("\n") == 1
+    assert workshop.read_bytes() == before
+
+
+def test_a_workshop_that_is_open_elsewhere_is_said_to_be(workshop: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    kept = open_workshop(workshop)
+    try:
+        status, _, err = run(capsys, "list", workshop)
+    finally:
+        kept.close()
+    assert status == 2
+    assert err.count("\n") == 1
