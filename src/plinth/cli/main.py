@@ -72,6 +72,15 @@ def _add_workshop_commands(commands: "argparse._SubParsersAction[_OneLineParser]
     comparing = commands.add_parser("compare", help="two builds of a workshop beside each other")
     finding = commands.add_parser("find", help="what of the shelf meets a requirement, as '60 W 4R'")
     finding.add_argument("words", metavar="REQUIREMENT")
+    exporting = commands.add_parser("export", help="a workshop, or one build of it, as an open archive")
+    exporting.add_argument("workshop", type=Path, metavar="FILE")
+    exporting.add_argument("out", type=Path, metavar="OUT.zip")
+    exporting.add_argument("--build", metavar="BUILD", help="this build alone, with the whole shelf")
+    exporting.add_argument("--force", action="store_true", help="replace OUT.zip if it exists (never a workshop)")
+    importing = commands.add_parser("import", help="begin a workshop with an archive, or add it to one")
+    importing.add_argument("archive", type=Path, metavar="ARCHIVE.zip")
+    importing.add_argument("workshop", type=Path, metavar="FILE")
+    importing.add_argument("--json", action="store_true", help="as JSON")
     for command in (listing, reporting, comparing, finding):
         command.add_argument("workshop", type=Path, metavar="FILE")
         command.add_argument("--json", action="store_true", help="as JSON")
@@ -134,7 +143,7 @@ def main(arguments: list[str] | None = None) -> int:
             thd=chosen.thd,
             steps=chosen.mains_steps,
         )
-    if chosen.command in ("list", "report", "compare", "find"):
+    if chosen.command in ("list", "report", "compare", "find", "export", "import"):
         from plinth.cli.workshop import run_workshop
 
         return run_workshop(chosen)

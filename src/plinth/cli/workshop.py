@@ -1,15 +1,19 @@
-"""``plinth list``, ``report``, ``compare`` and ``find``: a workshop read without a window."""
+"""``plinth list``, ``report``, ``compare``, ``find``, ``export``, ``import``: a workshop without a window."""
 
 import argparse
 import json
 import os
 import sys
+from collections.abc import Callable
+from pathlib import Path
 
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.outside import (
     OutsideError,
     comparison,
     contents,
+    exported,
+    imported,
     in_lines,
     report_document,
     report_html,
@@ -17,13 +21,16 @@ from plinth.session.outside import (
 )  # fmt: skip
 
 BAD_INPUT = 2
+_TAKEN = "{}: found a file there already, expected none: name another, or add --force"
 
 
 def run_workshop(chosen: argparse.Namespace) -> int:
     """Carry out one of the commands; 0, or 2 with one sentence on stderr."""
     try:
         if chosen.command == "report" and (chosen.html is not None or chosen.pdf is not None):
-            return _written(chosen)
+            return _report_written(chosen)
+        if chosen.command == "export":
+            return _written(chosen.out, lambda: exported(chosen.workshop, chosen.build), force=chosen.force)
         document = _document(chosen)
     except OutsideError as error:
         return _refuse(str(error))
@@ -37,25 +44,37 @@ def _document(chosen: argparse.Namespace) -> dict[str, object]:
             return contents(chosen.workshop)
         case "report":
             return report_document(chosen.workshop, chosen.build)
+        case "import":
+            return imported(chosen.archive, chosen.workshop)
         case "compare":
             return comparison(chosen.workshop, chosen.first, chosen.second)
         case _:
             return search(chosen.workshop, chosen.words, chosen.build)
 
 
-def _written(chosen: argparse.Namespace) -> int:
+def _report_written(chosen: argparse.Namespace) -> int:
     """The report as a page, as a PDF, or both."""
-    for out in (chosen.html, chosen.pdf):
-        if out is not None and out.exists() and not chosen.force:
-            return _refuse(f"{out}: found a file there already, expected none: name another, or add --force")
+    outs = [out for out in (chosen.html, chosen.pdf) if out is not None]
+    for out in outs:
+        if out.exists() and not chosen.force:
+            return _refuse(_TAKEN.format(out))
     html = report_html(chosen.workshop, chosen.build)
-    for out, content in ((chosen.html, html), (chosen.pdf, None)):
-        if out is None:
-            continue
-        try:
-            write_whole(out, _pdf(html) if content is None else content)
-        except OSError as error:
-            return _refuse(not_written_words(out, error))
+    makers: dict[Path, Callable[[], str | bytes]] = {}
+    if chosen.html is not None:
+        makers[chosen.html] = lambda: html
+    if chosen.pdf is not None:
+        makers[chosen.pdf] = lambda: _pdf(html)
+    return max(_written(out, make, force=True) for out, make in makers.items())
+
+
+def _written(out: Path, make: Callable[[], str | bytes], *, force: bool) -> int:
+    if out.exists() and not force:
+        return _refuse(_TAKEN.format(out))
+    content = make()
+    try:
+        write_whole(out, content)
+    except OSError as error:
+        return _refuse(not_written_words(out, error))
     return 0
 
 

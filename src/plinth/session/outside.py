@@ -1,6 +1,6 @@
-"""A workshop read from outside a window: what is in it, a build's report, builds beside each other, a search.
+"""A workshop from outside a window: what is in it, a build's report, builds compared, a search, archives out and in.
 
-For scripts and the command line. Nothing is written to the workshop but what opening it brings to this version.
+For scripts and the command line. Only taking an archive in writes more than what brings a file to this version.
 """
 
 import contextlib
@@ -10,6 +10,8 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
+from plinth.archive.pack import packed
+from plinth.archive.unpack import MOST_BYTES, Archive, ArchiveError, TakenIn, read_archive, take_in
 from plinth.builds.parts import PART_KINDS
 from plinth.judge.rules import judge
 from plinth.physics.numbers.errors import PhysicsError
@@ -25,9 +27,11 @@ from plinth.shelf.wanted import read_wanted
 from plinth.units.errors import QuantityError
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_builds import StoredBuild
-from plinth.workshop.store import Workshop, open_workshop
+from plinth.workshop.store import Workshop, create_workshop, open_workshop
 
-__all__ = ["OutsideError", "comparison", "contents", "report_document", "report_html", "search"]
+__all__ = [
+    "OutsideError", "comparison", "contents", "exported", "imported", "report_document", "report_html", "search",
+]  # fmt: skip
 
 # What find looks for where nobody names stations: the parts that decide power and heat.
 _SOUGHT = ("supply.transformer", "module", "sink")
@@ -194,6 +198,71 @@ def search(path: Path, words: str, name: str | None = None) -> dict[str, object]
         ],
         "lost": dict(result.tally),
     }
+
+
+def exported(path: Path, name: str | None = None) -> bytes:
+    """A workshop, or one build of it with the whole shelf, as an archive. Raises OutsideError."""
+    with _opened(path) as workshop:
+        if name is None:
+            return packed(workshop)
+        number = _named(workshop, name).id
+        return packed(workshop, lambda stored: stored.id == number)
+
+
+def imported(archive: Path, path: Path) -> dict[str, object]:
+    """Begin a workshop with what an archive holds, or add it to one; what came in. Raises OutsideError.
+
+    What is there already is kept apart; what is damaged is said, and the rest taken in.
+    """
+    try:
+        if archive.stat().st_size > MOST_BYTES:
+            raise OutsideError(f"{archive}: found {archive.stat().st_size / 1e9:.1f} GB, expected less")
+        content = read_archive(archive.read_bytes())
+    except OSError as error:
+        raise OutsideError(f"{archive}: found no readable file ({error.strerror or error}), expected one") from error
+    except ArchiveError as error:
+        raise OutsideError(f"{archive}: {error}") from error
+    if not content.builds and not content.parts:
+        raise OutsideError(f"{archive}: found nothing whole in it: {'; '.join(content.damaged[:3])}")
+    taken = _begun(content, path) if not path.exists() else _added(content, path)
+    return {
+        "builds": list(taken.builds), "parts": taken.parts, "lines": taken.lines, "photos": taken.photos,
+        "papers": taken.papers, "remarks": list(taken.remarks),
+    }  # fmt: skip
+
+
+def _begun(content: Archive, path: Path) -> TakenIn:
+    if not content.builds:
+        raise OutsideError(f"{path}: found no whole build in the archive, expected one to begin a workshop with")
+    taken: list[TakenIn] = []
+
+    def fill(workshop: Workshop) -> None:
+        if content.head.practice:
+            workshop.set_setting("workshop", {"practice": True})
+        if content.head.bench:
+            workshop.set_setting("bench", dict(content.head.bench))
+        taken.append(take_in(workshop, content))
+
+    try:
+        create_workshop(path, fill).close()
+    except (WorkshopError, OSError) as error:
+        raise OutsideError(str(error)) from error
+    return taken[0]
+
+
+def _added(content: Archive, path: Path) -> TakenIn:
+    with _opened(path) as workshop:
+        practice = bool((workshop.setting("workshop") or {}).get("practice"))
+        if practice != content.head.practice:
+            kinds = ("a real workshop", "one for practice")
+            raise OutsideError(
+                f"{path}: found {kinds[practice]}, and in the archive {kinds[content.head.practice]}, expected the "
+                "same: what is simulated and what is measured are kept apart"
+            )
+        try:
+            return take_in(workshop, content)
+        except WorkshopError as error:
+            raise OutsideError(str(error)) from error
 
 
 def _finite(value: float) -> float | None:

@@ -1,0 +1,112 @@
+"""A workshop, or one build of it, into an archive."""
+
+import hashlib
+import io
+import zipfile
+from collections.abc import Callable
+
+from plinth import __version__
+from plinth.archive.documents import (
+    PARTS,
+    ArchivedBuild,
+    ArchivedPaper,
+    ArchivedPart,
+    ArchivedPhoto,
+    ArchivedVersion,
+    ArchiveHead,
+)  # fmt: skip
+from plinth.record.clock import now
+from plinth.report.csv_table import readings_csv
+from plinth.workshop.kept_builds import StoredBuild
+from plinth.workshop.store import Workshop
+
+HEAD = "archive.json"
+# The same content is the same archive but for its moment: nothing of the machine it was made on goes in.
+_MOMENT = (1980, 1, 1, 0, 0, 0)
+
+
+class _Files:
+    """The files of an archive as they come, each with its checksum."""
+
+    def __init__(self) -> None:
+        self._held = io.BytesIO()
+        self._zip = zipfile.ZipFile(self._held, "w", zipfile.ZIP_DEFLATED)
+        self.sums: dict[str, str] = {}
+
+    def add(self, name: str, content: bytes) -> None:
+        self.sums[name] = hashlib.sha256(content).hexdigest()
+        self.write(name, content)
+
+    def write(self, name: str, content: bytes) -> None:
+        self._zip.writestr(zipfile.ZipInfo(name, _MOMENT), content, zipfile.ZIP_DEFLATED)
+
+    def done(self) -> bytes:
+        self._zip.close()
+        return self._held.getvalue()
+
+
+def packed(workshop: Workshop, chosen: Callable[[StoredBuild], bool] = lambda _stored: True) -> bytes:
+    """The archive of the builds that are ``chosen``, with the whole shelf and the instruments."""
+    files = _Files()
+    stored_builds = [stored for stored in workshop.builds() if chosen(stored)]
+    for number, stored in enumerate(stored_builds, 1):
+        document = _build(workshop, stored, number, files)
+        files.add(f"builds/{number}.json", document.model_dump_json(indent=1).encode())
+        readings = [line.reading for line in document.diary if line.reading is not None]
+        files.add(f"builds/{number}-readings.csv", readings_csv(readings, lambda _reading: "").encode())
+    files.add("parts.json", PARTS.dump_json(_parts(workshop, files), indent=1))
+    kind = workshop.setting("workshop") or {}
+    head = ArchiveHead(
+        made_at=now(), made_by=f"Plinth {__version__}", practice=bool(kind.get("practice")),
+        bench=dict(workshop.setting("bench") or {}), files=files.sums,
+    )  # fmt: skip
+    files.write(HEAD, head.model_dump_json(indent=1).encode())
+    return files.done()
+
+
+def _build(workshop: Workshop, stored: StoredBuild, number: int, files: _Files) -> ArchivedBuild:
+    lines = workshop.numbered(stored.id)
+    place = {line: index for index, (line, _) in enumerate(lines)}
+    photos = []
+    for index, photo in enumerate(workshop.photos(stored.id), 1):
+        original, scaled = (workshop.photo_picture(photo.number, whole=whole) for whole in (True, False))
+        if original is None or scaled is None:
+            continue
+        names = f"photos/{number}-{index}-original.bin", f"photos/{number}-{index}-scaled.bin"
+        for name, content in zip(names, (original, scaled), strict=True):
+            files.add(name, content)
+        photos.append(
+            ArchivedPhoto(
+                subject=photo.subject, at=photo.at, name=photo.name, words=photo.words, marks=photo.marks,
+                original=names[0], scaled=names[1],
+            )
+        )  # fmt: skip
+    versions = tuple(
+        ArchivedVersion(since_line=place[version.since], build=version.build)
+        for version in workshop.versions(stored.id)
+        if version.build is not None and version.since in place
+    )
+    return ArchivedBuild(
+        build=stored.build, situation=stored.situation, diary=tuple(entry for _, entry in lines), versions=versions,
+        photos=tuple(photos),
+    )  # fmt: skip
+
+
+def _parts(workshop: Workshop, files: _Files) -> tuple[ArchivedPart, ...]:
+    papers: dict[int, list[ArchivedPaper]] = {}
+    for index, paper in enumerate(workshop.papers(), 1):
+        content = workshop.paper_content(paper.number)
+        if content is None:
+            continue
+        file = f"papers/{index}.bin"
+        files.add(file, content)
+        papers.setdefault(paper.part, []).append(
+            ArchivedPaper(name=paper.name, note=paper.note, words=paper.words, file=file)
+        )
+    return tuple(
+        ArchivedPart(
+            kind=type(item.part).__name__, part=item.part.model_dump(mode="json"), stock=item.stock,
+            papers=tuple(papers.get(item.number, ())),
+        )
+        for item in workshop.items()
+    )  # fmt: skip
