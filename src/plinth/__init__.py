@@ -10,11 +10,15 @@ A capture becomes figures in one::
 
     plinth.analyse("left.wav", volts_per_full_scale=(50.0,)).channels[0]["thd_db"]
 
+What the commands do with a workshop, ``docs/COMMANDS.md`` shows in Python as well.
+
 Names are loaded when first used, so that importing Plinth costs nothing.
 """
 
 import importlib
 from typing import TYPE_CHECKING
+
+from plinth.release import VERSION
 
 if TYPE_CHECKING:
     from plinth.builds.build import Build
@@ -30,8 +34,18 @@ if TYPE_CHECKING:
     from plinth.predict.figure import Figure
     from plinth.predict.prediction import Prediction
     from plinth.predict.solve import solve
+    from plinth.session.outside import (
+        OutsideError,
+        comparison,
+        contents,
+        exported,
+        imported,
+        report_document,
+        report_html,
+        search,
+    )  # fmt: skip
 
-__version__ = "0.1.0"
+__version__ = VERSION
 
 __all__ = [
     "Analysis",
@@ -40,14 +54,22 @@ __all__ = [
     "CaptureError",
     "Figure",
     "Margin",
+    "OutsideError",
     "PhysicsError",
     "Prediction",
     "Situation",
     "State",
     "__version__",
     "analyse",
+    "comparison",
+    "contents",
+    "exported",
+    "imported",
     "margins",
     "read_build",
+    "report_document",
+    "report_html",
+    "search",
     "solve",
 ]
 
@@ -59,13 +81,21 @@ _HOMES = {
     "CaptureError": "captures.capture",
     "Figure": "predict.figure",
     "Margin": "judge.margin",
+    "OutsideError": "session.outside",
     "PhysicsError": "physics.numbers.errors",
     "Prediction": "predict.prediction",
     "Situation": "builds.situation",
     "State": "judge.state",
     "analyse": "captures.analysis",
+    "comparison": "session.outside",
+    "contents": "session.outside",
+    "exported": "session.outside",
+    "imported": "session.outside",
     "margins": "judge.rules",
     "read_build": "builds.files",
+    "report_document": "session.outside",
+    "report_html": "session.outside",
+    "search": "session.outside",
     "solve": "predict.solve",
 }
 

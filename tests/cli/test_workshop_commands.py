@@ -1,6 +1,10 @@
 """A workshop read from the command line: contents, report, comparison, search; and every refusal with one sentence."""
 
+import contextlib
+import io
+import itertools
 import json
+import re
 import shutil
 from pathlib import Path
 from typing import Any
@@ -12,6 +16,8 @@ from plinth.cli.main import main
 from plinth.predict.solve import solve
 from plinth.workshop.store import open_workshop
 from tests.demo_copy import demo_as_made
+
+ROOT = Path(__file__).parents[2]
 
 
 @pytest.fixture
@@ -98,6 +104,13 @@ def test_two_builds_beside_each_other(workshop: Path, capsys: pytest.CaptureFixt
     assert {each["word"] for each in alike["figures"].values()} == {"the same"}
 
 
+def test_every_two_builds_of_the_demo_can_be_compared(workshop: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    # A board with a bias beside one that has none to set, a battery beside a transformer.
+    names = [build["name"] for build in document(capsys, "list", workshop)["builds"]]
+    for first, second in itertools.pairwise(names):
+        assert document(capsys, "compare", workshop, first, second)["builds"] == [first, second]
+
+
 def test_what_meets_a_requirement_meets_it(workshop: Path, capsys: pytest.CaptureFixture[str]) -> None:
     answer = document(capsys, "find", "30 W 8R", workshop, "--build", "Stage pair")
     assert answer["from"] == "Stage pair"
@@ -138,3 +151,19 @@ def test_a_workshop_that_is_open_elsewhere_is_said_to_be(workshop: Path, capsys:
         kept.close()
     assert status == 2
     assert err.count("\n") == 1
+
+
+def test_the_page_of_examples_runs(workshop: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    script = re.search(r"```python\n(.*?)```", (ROOT / "docs" / "COMMANDS.md").read_text(), re.DOTALL)
+    assert script is not None
+    monkeypatch.chdir(tmp_path)
+    out = io.StringIO()
+    with contextlib.redirect_stdout(out):
+        exec(compile(script.group(1), "COMMANDS.md", "exec"), {})
+    lines = out.getvalue().splitlines()
+    assert float(lines[0].split()[0]) > 10.0
+    assert lines[1] in ("a difference", "not told apart")
+    assert lines[3] == "True"
+    assert "nowhere.plinth" in lines[4]
+    assert "Stage pair" in (tmp_path / "report.html").read_text()
+    assert (tmp_path / "again.plinth").exists()

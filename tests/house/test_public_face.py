@@ -14,8 +14,9 @@ ROOT = Path(__file__).parents[2]
 
 def test_the_names_are_these_and_each_is_documented() -> None:
     assert sorted(plinth.__all__) == [
-        "Analysis", "Build", "BuildFileError", "CaptureError", "Figure", "Margin", "PhysicsError", "Prediction",
-        "Situation", "State", "__version__", "analyse", "margins", "read_build", "solve",
+        "Analysis", "Build", "BuildFileError", "CaptureError", "Figure", "Margin", "OutsideError", "PhysicsError",
+        "Prediction", "Situation", "State", "__version__", "analyse", "comparison", "contents", "exported", "imported",
+        "margins", "read_build", "report_document", "report_html", "search", "solve",
     ]  # fmt: skip
     assert set(dir(plinth)) == set(plinth.__all__)
     for name in plinth.__all__:

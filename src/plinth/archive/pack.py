@@ -5,7 +5,6 @@ import io
 import zipfile
 from collections.abc import Callable
 
-from plinth import __version__
 from plinth.archive.documents import (
     PARTS,
     ArchivedBuild,
@@ -16,6 +15,7 @@ from plinth.archive.documents import (
     ArchiveHead,
 )  # fmt: skip
 from plinth.record.clock import now
+from plinth.release import VERSION
 from plinth.report.csv_table import readings_csv
 from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.store import Workshop
@@ -57,7 +57,7 @@ def packed(workshop: Workshop, chosen: Callable[[StoredBuild], bool] = lambda _s
     files.add("parts.json", PARTS.dump_json(_parts(workshop, files), indent=1))
     kind = workshop.setting("workshop") or {}
     head = ArchiveHead(
-        made_at=now(), made_by=f"Plinth {__version__}", practice=bool(kind.get("practice")),
+        made_at=now(), made_by=f"Plinth {VERSION}", practice=bool(kind.get("practice")),
         bench=dict(workshop.setting("bench") or {}), files=files.sums,
     )  # fmt: skip
     files.write(HEAD, head.model_dump_json(indent=1).encode())

@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from plinth import __version__
 from plinth.bench import frequency_response
 from plinth.bench.every_sheet import SHEETS, read_by_test, readings_for
 from plinth.bench.sheet import Outcome
@@ -25,6 +24,7 @@ from plinth.record.book import RecordBook
 from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.reading import Finding, Override, Reading, Record
 from plinth.record.subject import Kind, read_subject
+from plinth.release import VERSION
 from plinth.report.counting import FittedByVersion, since_words
 from plinth.report.html_page import rendered
 from plinth.report.reading_words import reading_words, sentence_of
@@ -67,7 +67,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
     claims = [power_claim(c, prediction["clip_worst_power_w"], prediction["clip_v_peak"]).sentence
               for c in build.module.claims if abs(c.r_load_ohm - prediction.situation.load(build)) < 0.5]  # fmt: skip
     return {
-        "version": __version__,
+        "version": VERSION,
         "made_at": given.made_at,
         "demo": given.demo,
         "practice": given.practice,

@@ -4,13 +4,13 @@ import dataclasses
 import datetime as dt
 from collections.abc import Sequence
 
-from plinth import __version__
 from plinth.builds.build import Build
 from plinth.guide.judging import wait_words
 from plinth.guide.progress import Stand, StepStand
 from plinth.guide.school import School
 from plinth.guide.step import Step
 from plinth.record.reading import Override, Reading
+from plinth.release import VERSION
 from plinth.report.html_page import rendered
 from plinth.units.shown import shown
 
@@ -112,6 +112,6 @@ def card_html(build: Build, channel: str, school: School, stands: Sequence[StepS
         channel=channel,
         school=school,
         lines=card_lines(stands),
-        version=__version__,
+        version=VERSION,
         made_at=f"{made_at.astimezone():%Y-%m-%d %H:%M}",
     )

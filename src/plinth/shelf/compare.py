@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from plinth.builds.build import Build
 from plinth.builds.fields import part_fields
 from plinth.builds.listed import LISTED
+from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.builds.short_words import short_words
 from plinth.builds.situation import Situation
@@ -99,10 +100,16 @@ def _stated(builds: Sequence[Build], slot: str) -> list[Row]:
     for field in part_fields(parts[0]):
         if field.path in ("name", "maker"):
             continue
-        values = tuple(_text(value_at(part, field.path), field.path, field.unit) for part in parts)
+        values = tuple(_text(_value(part, field.path), field.path, field.unit) for part in parts)
         if len(set(values)) > 1:
             rows.append(Row(f"{WORDS.get(slot, slot)}: {field.words.lower()}", values))
     return rows
+
+
+def _value(part: Part, path: str) -> object:
+    """The value of a field; None where what it belongs to is not there (the bias of a board that has none to set)."""
+    head, _, _ = path.rpartition(".")
+    return None if head and value_at(part, head) is None else value_at(part, path)
 
 
 def _text(value: object, path: str, unit: str) -> str:
