@@ -8,6 +8,7 @@ import pytest
 from plinth.captures.analysis import analyse_capture
 from plinth.captures.capture import Capture, CaptureError
 from plinth.captures.figure import CaptureFigure
+from plinth.captures.kinds.guess import guessed
 from plinth.captures.options import Options, Sweep
 from plinth.captures.signal.clipped_sine import distortion_of, fitted_cut, limit_of, rms_at
 from plinth.captures.signal.deconvolution import SweepShape, sweep_wave
@@ -327,3 +328,16 @@ def test_an_order_arrives_as_much_earlier_as_the_sweep_takes_to_that_multiple() 
         return int(np.count_nonzero(np.diff(np.signbit(part))))
 
     assert crossings(1.0 + shape.ahead_s(2)) / crossings(1.0) == pytest.approx(2.0, rel=0.01)
+
+
+def test_levels_are_seen_whether_they_rise_or_fall() -> None:
+    rising = np.concatenate([np.clip(sine(1000.0, peak, 0.1), -2.0, 2.0) for peak in (0.5, 1.0, 1.5, 1.9, 2.2, 2.6)])
+    up, down = capture_of(rising + noise(1e-5, 0.6), rate=RATE), capture_of(rising[::-1] + noise(1e-5, 0.6), rate=RATE)
+    assert (guessed(up), guessed(down)) == ("levels", "levels")
+    both = [figures_of(each, "levels")["onset_rms_v"].value for each in (up, down)]
+    assert both == pytest.approx([math.sqrt(2.0)] * 2, rel=5e-3)
+
+
+def test_hum_beside_a_tone_makes_no_second_tone_of_it() -> None:
+    assert guessed(capture_of(sine(1000.0, 1.0) + sine(100.0, 0.3) + noise(1e-4), rate=RATE)) == "tone"
+    assert guessed(capture_of(sine(7000.0, 1.0) + sine(60.0, 4.0) + noise(1e-4), rate=RATE)) == "intermodulation"

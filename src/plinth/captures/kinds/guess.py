@@ -3,6 +3,7 @@
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from plinth.captures.capture import AMPERES, Capture, Channel
 from plinth.captures.kinds.edge import edges_of
@@ -13,6 +14,7 @@ from plinth.captures.signal.deconvolution import shape_seen
 from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 
 _LONGEST = 2**20
+_MAINS_HZ, _HIGHEST_HUM_HZ = (50.0, 60.0), 400.0
 
 
 def guessed(capture: Capture) -> str:
@@ -85,14 +87,14 @@ def _is_edge(channel: Channel) -> bool:
     return bool(np.mean(rests) > 0.72) and len(quick) > 0.5 * len(edges)
 
 
-def _quickly(samples: np.typing.NDArray[np.float64], middle: float, least: float) -> bool:
+def _quickly(samples: NDArray[np.float64], middle: float, least: float) -> bool:
     reach = max(2, len(samples) // 50)
     part = samples[max(0, int(middle) - reach) : int(middle) + reach]
     return float(np.ptp(part)) > least
 
 
 def _is_levels(channel: Channel, rate: float) -> bool:
-    """A tone of several levels, or of one that rises all the way."""
+    """A tone of several levels, or of one that rises (or falls) all the way."""
     samples = channel.samples
     count = 60
     width = len(samples) // count
@@ -102,8 +104,9 @@ def _is_levels(channel: Channel, rate: float) -> bool:
         return False
     sizes = np.std(samples[: count * width].reshape(count, width), axis=1)
     top = float(np.max(sizes))
-    rises = np.mean(np.diff(sizes) > -0.01 * top)
-    return bool(rises > 0.95 and sizes[2] < 0.7 * top and _peaked(spectrum, place))
+    steps = np.diff(sizes)
+    one_way = max(float(np.mean(steps > -0.01 * top)), float(np.mean(steps < 0.01 * top)))
+    return bool(one_way > 0.95 and min(sizes[2], sizes[-3]) < 0.7 * top and _peaked(spectrum, place))
 
 
 def _peaked(spectrum: Spectrum, place: float) -> bool:
@@ -117,6 +120,9 @@ def _are_two(spectrum: Spectrum, tones: tuple[float, float]) -> bool:
     powers = [_power_about(spectrum, tone) for tone in tones]
     if min(powers) < 1e-3 * max(powers):
         return False
+    if powers[0] < 0.25 * powers[1] and any(abs(low / mains - round(low / mains)) < 0.02 for mains in _MAINS_HZ):
+        # Weaker, and a multiple of the mains: hum beside a tone.
+        return low > _HIGHEST_HUM_HZ
     ratio = round(high / low)
     if abs(high / low - ratio) < 1.5 * spectrum.bin_hz / low and powers[1] < powers[0]:
         # Weaker, and at a multiple: a harmonic, unless the other multiples are empty.

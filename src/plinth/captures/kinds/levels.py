@@ -11,7 +11,7 @@ from plinth.captures.capture import Capture, CaptureError, Channel
 from plinth.captures.figure import FigureList
 from plinth.captures.options import Options
 from plinth.captures.signal.clipped_sine import CutSine, distortion_of, fitted_cut, limit_of, rms_at, rms_of
-from plinth.captures.signal.line_fit import harmonic_fit, strongest_line
+from plinth.captures.signal.line_fit import LineFit, harmonic_fit, strongest_line
 from plinth.captures.signal.spectrum import spectrum_of
 
 _HARMONICS = 20
@@ -91,9 +91,9 @@ def level_of(output: NDArray[np.float64], drive: NDArray[np.float64] | None, ome
     )  # fmt: skip
 
 
-def _left(output: NDArray[np.float64], fit: object) -> float:
+def _left(output: NDArray[np.float64], fit: LineFit) -> float:
     """Mean square that even sixty harmonics leave."""
-    full = harmonic_fit(output, float(fit.bases[0]), 60)  # type: ignore[attr-defined]
+    full = harmonic_fit(output, float(fit.bases[0]), 60)
     return float(np.mean((output - full.values_at(np.arange(len(output)))) ** 2))
 
 
