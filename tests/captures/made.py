@@ -337,7 +337,7 @@ def a_relay(rng: np.random.Generator) -> Made:
 def a_sweep(rng: np.random.Generator) -> Made:
     """A sweep through first-order ends of the band, then a curve of second and third order, a delay, noise."""
     rate = float(rng.choice([96_000.0, 192_000.0]))
-    seconds = float(rng.uniform(2.0, 6.0))
+    seconds = float(rng.uniform(1.8, 3.6))
     f1, f2 = 10.0, 40_000.0
     low, high = float(rng.uniform(3.0, 30.0)), float(rng.uniform(25_000.0, 80_000.0))
     gain = float(rng.uniform(5.0, 30.0))
