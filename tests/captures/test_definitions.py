@@ -341,3 +341,20 @@ def test_levels_are_seen_whether_they_rise_or_fall() -> None:
 def test_hum_beside_a_tone_makes_no_second_tone_of_it() -> None:
     assert guessed(capture_of(sine(1000.0, 1.0) + sine(100.0, 0.3) + noise(1e-4), rate=RATE)) == "tone"
     assert guessed(capture_of(sine(7000.0, 1.0) + sine(60.0, 4.0) + noise(1e-4), rate=RATE)) == "intermodulation"
+
+
+def test_ripple_and_bass_of_a_rail_are_told_as_rms() -> None:
+    wave = 35.0 + sine(100.0, 1.0, 2.0) + sine(31.5, 0.5, 2.0) + noise(1e-4, 2.0)
+    figures = figures_of(capture_of(wave, rate=RATE), "rail")
+    assert figures["ripple_rms_v"].value == pytest.approx(1.0 / math.sqrt(2.0), rel=1e-3)
+    assert figures["bass_rms_v"].value == pytest.approx(0.5 / math.sqrt(2.0), rel=1e-3)
+    assert figures["mean_v"].value == pytest.approx(35.0, rel=1e-5)
+
+
+def test_the_mean_of_a_broken_cycle_is_known_no_better_than_that_cycle() -> None:
+    # Seven and a half cycles: the odd half adds 2 / (2 pi 7.5) of the peak.
+    figures = figures_of(capture_of(sine(75.0, 1.0, 0.1) + noise(1e-6, 0.1), rate=RATE), "tone")
+    off = 2.0 / (2.0 * math.pi * 7.5)
+    assert figures["mean"].value == pytest.approx(off, rel=0.01)
+    assert off < figures["mean"].spread < 2.0 * off
+    assert figures["dc"].value == pytest.approx(0.0, abs=1e-4)

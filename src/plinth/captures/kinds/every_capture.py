@@ -25,7 +25,7 @@ def add_every(figures: FigureList, capture: Capture, channel: Channel) -> None:
     # The record ends anywhere in its last cycle: what half of one would move the mean by is not known.
     part = _last_cycle_share(channel)
     u_noise = _step_noise(channel) / math.sqrt(rows)
-    figures.add("mean", mean, 2.0 * (part * rms + u_noise), channel.unit, "arithmetic mean of all samples")
+    figures.add("mean", mean, 3.3 * part * rms + 2.0 * u_noise, channel.unit, "arithmetic mean of all samples")
     figures.add(
         "rms_ac", rms, 2.0 * (0.5 * part * rms + u_noise), channel.unit,
         "root mean square about the mean, all samples, whole bandwidth of the recorder",
