@@ -148,6 +148,29 @@ def test_one_build_goes_alone_and_is_kept_apart_from_its_namesake(
     assert copied["diary"] == before["builds"]["Stage pair"]["diary"]
 
 
+def test_the_invented_demo_stays_marked_and_among_itself(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert run(capsys, "export", demo, tmp_path / "d.zip")[0] == 0
+    assert run(capsys, "import", tmp_path / "d.zip", tmp_path / "new.plinth")[0] == 0
+    made = open_workshop(tmp_path / "new.plinth")
+    assert (made.setting("workshop") or {}).get("demo") is True
+    made.close()
+    begin_workshop(tmp_path / "own.plinth").close()
+    status, _, err = run(capsys, "import", tmp_path / "d.zip", tmp_path / "own.plinth")
+    assert (status, "invented" in err) == (2, True)
+
+
+def test_what_cannot_be_read_is_named_in_the_archive(demo: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    workshop = open_workshop(demo)
+    monkeypatch.setattr(workshop, "photo_picture", lambda *_args, **_named: None)
+    monkeypatch.setattr(workshop, "paper_content", lambda _number: None)
+    content = read_archive(packed(workshop))
+    workshop.close()
+    assert any("photo board.png" in words for words in content.damaged)
+    assert any("paper sheet.pdf" in words for words in content.damaged)
+
+
 def test_an_export_never_replaces_a_workshop(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     other = tmp_path / "other.plinth"
     shutil.copy(demo, other)

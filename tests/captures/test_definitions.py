@@ -358,3 +358,11 @@ def test_the_mean_of_a_broken_cycle_is_known_no_better_than_that_cycle() -> None
     assert figures["mean"].value == pytest.approx(off, rel=0.01)
     assert off < figures["mean"].spread < 2.0 * off
     assert figures["dc"].value == pytest.approx(0.0, abs=1e-4)
+
+
+def test_volts_that_are_taken_as_amperes_are_said_to_be() -> None:
+    v, i = sine(50.0, 325.0, 0.5), sine(50.0, 2.0, 0.5)
+    said = analyse_capture(capture_of(v, i, rate=RATE), "mains", Options()).remarks
+    assert any("taken as amperes" in remark for remark in said)
+    known = analyse_capture(capture_of(v, i, rate=RATE, units=("V", "A")), "mains", Options()).remarks
+    assert not any("taken as amperes" in remark for remark in known)

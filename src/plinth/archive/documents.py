@@ -20,13 +20,18 @@ class _Document(BaseModel):
 
 
 class ArchiveHead(_Document):
-    """``archive.json``: what the archive is, and the SHA-256 of each of its other files."""
+    """``archive.json``: what the archive is, and the SHA-256 of each of its other files.
+
+    ``demo``: its builds and readings are invented; ``left_out`` what could not be read when it was made.
+    """
 
     format: Literal["plinth archive"] = FORMAT
     version: int = Field(default=VERSION, ge=1)
     made_at: dt.datetime
     made_by: str
     practice: bool = False
+    demo: bool = False
+    left_out: tuple[str, ...] = ()
     bench: dict[str, object] = {}
     files: dict[str, str]
 

@@ -32,6 +32,7 @@ class _Files:
         self._held = io.BytesIO()
         self._zip = zipfile.ZipFile(self._held, "w", zipfile.ZIP_DEFLATED)
         self.sums: dict[str, str] = {}
+        self.left_out: list[str] = []
 
     def add(self, name: str, content: bytes) -> None:
         self.sums[name] = hashlib.sha256(content).hexdigest()
@@ -49,6 +50,7 @@ def packed(workshop: Workshop, chosen: Callable[[StoredBuild], bool] = lambda _s
     """The archive of the builds that are ``chosen``, with the whole shelf and the instruments."""
     files = _Files()
     stored_builds = [stored for stored in workshop.builds() if chosen(stored)]
+    files.left_out += [f"build {locked.name}: {locked.why}" for locked in workshop.locked]
     for number, stored in enumerate(stored_builds, 1):
         document = _build(workshop, stored, number, files)
         files.add(f"builds/{number}.json", document.model_dump_json(indent=1).encode())
@@ -58,6 +60,7 @@ def packed(workshop: Workshop, chosen: Callable[[StoredBuild], bool] = lambda _s
     kind = workshop.setting("workshop") or {}
     head = ArchiveHead(
         made_at=now(), made_by=f"Plinth {VERSION}", practice=bool(kind.get("practice")),
+        demo=bool(kind.get("demo")), left_out=tuple(files.left_out),
         bench=dict(workshop.setting("bench") or {}), files=files.sums,
     )  # fmt: skip
     files.write(HEAD, head.model_dump_json(indent=1).encode())
@@ -71,6 +74,7 @@ def _build(workshop: Workshop, stored: StoredBuild, number: int, files: _Files) 
     for index, photo in enumerate(workshop.photos(stored.id), 1):
         original, scaled = (workshop.photo_picture(photo.number, whole=whole) for whole in (True, False))
         if original is None or scaled is None:
+            files.left_out.append(f"photo {photo.name} of {stored.build.name}: its picture is not as it was written")
             continue
         names = f"photos/{number}-{index}-original.bin", f"photos/{number}-{index}-scaled.bin"
         for name, content in zip(names, (original, scaled), strict=True):
@@ -97,6 +101,7 @@ def _parts(workshop: Workshop, files: _Files) -> tuple[ArchivedPart, ...]:
     for index, paper in enumerate(workshop.papers(), 1):
         content = workshop.paper_content(paper.number)
         if content is None:
+            files.left_out.append(f"paper {paper.name}: its content is not as it was written")
             continue
         file = f"papers/{index}.bin"
         files.add(file, content)

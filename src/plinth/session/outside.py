@@ -237,8 +237,9 @@ def _begun(content: Archive, path: Path) -> TakenIn:
     taken: list[TakenIn] = []
 
     def fill(workshop: Workshop) -> None:
-        if content.head.practice:
-            workshop.set_setting("workshop", {"practice": True})
+        kind = {"practice": content.head.practice, "demo": content.head.demo}
+        if any(kind.values()):
+            workshop.set_setting("workshop", dict(kind))
         if content.head.bench:
             workshop.set_setting("bench", dict(content.head.bench))
         taken.append(take_in(workshop, content))
@@ -252,12 +253,19 @@ def _begun(content: Archive, path: Path) -> TakenIn:
 
 def _added(content: Archive, path: Path) -> TakenIn:
     with _opened(path) as workshop:
-        practice = bool((workshop.setting("workshop") or {}).get("practice"))
+        kind = workshop.setting("workshop") or {}
+        practice = bool(kind.get("practice"))
         if practice != content.head.practice:
             kinds = ("a real workshop", "one for practice")
             raise OutsideError(
                 f"{path}: found {kinds[practice]}, and in the archive {kinds[content.head.practice]}, expected the "
                 "same: what is simulated and what is measured are kept apart"
+            )
+        if bool(kind.get("demo")) != content.head.demo:
+            sides = ("a workshop of one's own", "the invented demo")
+            raise OutsideError(
+                f"{path}: found {sides[not content.head.demo]}, and in the archive {sides[content.head.demo]}, "
+                "expected the same: what is invented never stands among what was measured"
             )
         try:
             return take_in(workshop, content)

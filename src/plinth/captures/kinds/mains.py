@@ -27,6 +27,11 @@ def add_mains(volts: FigureList, amperes: FigureList, capture: Capture, of: tupl
     rate = capture.sample_rate_hz
     v, i = of[0].samples, of[1].samples
     unit = AMPERES if of[1].unit in (AMPERES, "V") else of[1].unit
+    if of[1].unit == "V":
+        amperes.remarks.append(
+            f"{amperes.name}: its volts are taken as amperes; behind a clamp or a shunt state its amperes a volt "
+            "(--probe)."
+        )
     noise_i = max(white_noise(i), of[1].step / math.sqrt(12.0))
     start = _begins(i, noise_i)
     omega = strongest_line(v)
