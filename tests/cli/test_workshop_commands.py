@@ -1,6 +1,7 @@
 """A workshop read from the command line: contents, report, comparison, search; and every refusal with one sentence."""
 
 import contextlib
+import dataclasses
 import io
 import itertools
 import json
@@ -12,6 +13,7 @@ from typing import Any
 import pypdf
 import pytest
 
+from plinth.builds.build import Fitted
 from plinth.cli.main import main
 from plinth.predict.solve import solve
 from plinth.workshop.store import open_workshop
@@ -72,6 +74,7 @@ def test_a_report_as_data_is_that_of_the_engine(workshop: Path, capsys: pytest.C
     assert [row["value"] for row in report["readings"]] == [reading.value for reading in readings]
     assert report["readings"][0]["taken_at"] == readings[0].taken_at.isoformat()
     assert report["build"]["name"] == "Stage pair"
+    assert {row["does_not_count"] for row in report["readings"]} == {""}
     assert {row["state"] for row in report["margins"].values()} <= {"clear", "close", "over", "unknown"}
 
 
@@ -167,3 +170,16 @@ def test_the_page_of_examples_runs(workshop: Path, tmp_path: Path, monkeypatch: 
     assert "nowhere.plinth" in lines[4]
     assert "Stage pair" in (tmp_path / "report.html").read_text()
     assert (tmp_path / "again.plinth").exists()
+
+
+def test_a_reading_of_a_board_that_was_exchanged_says_that_it_does_not_count(
+    workshop: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    kept = open_workshop(workshop)
+    stored = next(each for each in kept.builds() if each.build.name == "Stage pair")
+    slots = ("module", "supply.transformer", "supply.rectifier", "supply.reservoir", "loads.0", "loads.1")
+    fitted = tuple(Fitted(slot=slot, mark="another") for slot in slots)
+    kept.save_build(dataclasses.replace(stored, build=stored.build.model_copy(update={"fitted": fitted})), "exchanged")
+    kept.close()
+    report = document(capsys, "report", workshop, "Stage pair")
+    assert any(row["does_not_count"] for row in report["readings"])

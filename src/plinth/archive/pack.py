@@ -16,6 +16,7 @@ from plinth.archive.documents import (
 )  # fmt: skip
 from plinth.record.clock import now
 from plinth.release import VERSION
+from plinth.report.counting import since_words
 from plinth.report.csv_table import readings_csv
 from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.store import Workshop
@@ -54,8 +55,7 @@ def packed(workshop: Workshop, chosen: Callable[[StoredBuild], bool] = lambda _s
     for number, stored in enumerate(stored_builds, 1):
         document = _build(workshop, stored, number, files)
         files.add(f"builds/{number}.json", document.model_dump_json(indent=1).encode())
-        readings = [line.reading for line in document.diary if line.reading is not None]
-        files.add(f"builds/{number}-readings.csv", readings_csv(readings, lambda _reading: "").encode())
+        files.add(f"builds/{number}-readings.csv", _readings(workshop, stored).encode())
     files.add("parts.json", PARTS.dump_json(_parts(workshop, files), indent=1))
     kind = workshop.setting("workshop") or {}
     head = ArchiveHead(
@@ -94,6 +94,14 @@ def _build(workshop: Workshop, stored: StoredBuild, number: int, files: _Files) 
         build=stored.build, situation=stored.situation, diary=tuple(entry for _, entry in lines), versions=versions,
         photos=tuple(photos),
     )  # fmt: skip
+
+
+def _readings(workshop: Workshop, stored: StoredBuild) -> str:
+    """The readings as CSV, with why one does not count any more, as the window writes them."""
+    lines, fitted = workshop.diary_by_version(stored.id), workshop.fitted_by_version(stored.id)
+    practice = bool((workshop.setting("workshop") or {}).get("practice"))
+    readings = [line.reading for line in lines if line.reading is not None]
+    return readings_csv(readings, lambda each: since_words(each, stored.build, lines, fitted, practice=practice))
 
 
 def _parts(workshop: Workshop, files: _Files) -> tuple[ArchivedPart, ...]:

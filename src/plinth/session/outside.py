@@ -20,6 +20,7 @@ from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.clock import now
 from plinth.record.reading import Reading
+from plinth.report.counting import since_words
 from plinth.report.html import ReportInput, render_report
 from plinth.shelf.compare import compare
 from plinth.shelf.find import find
@@ -108,7 +109,12 @@ def report_document(path: Path, name: str) -> dict[str, object]:
     with _opened(path) as workshop:
         stored = _named(workshop, name)
         prediction = _predicted(stored)
-        lines = workshop.diary_by_version(stored.id)
+        lines, fitted = workshop.diary_by_version(stored.id), workshop.fitted_by_version(stored.id)
+        practice = bool((workshop.setting("workshop") or {}).get("practice"))
+
+        def why_not(reading: Reading) -> str:
+            return since_words(reading, stored.build, lines, fitted, practice=practice)
+
         return {
             "name": stored.build.name,
             "build": stored.build.model_dump(mode="json"),
@@ -118,7 +124,11 @@ def report_document(path: Path, name: str) -> dict[str, object]:
                 margin.key: {"state": str(margin.state), "label": margin.label, "sentence": margin.sentence}
                 for margin in judge(prediction)
             },
-            "readings": [_reading(line.reading) for line in lines if line.reading is not None],
+            "readings": [
+                {**_reading(line.reading), "does_not_count": why_not(line.reading)}
+                for line in lines
+                if line.reading is not None
+            ],
             "warnings": list(prediction.warnings),
         }
 
