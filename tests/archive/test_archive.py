@@ -17,6 +17,7 @@ from plinth.archive.unpack import Archive, ArchiveError, read_archive, take_in
 from plinth.builds.situation import Situation
 from plinth.cli.main import main
 from plinth.record.diary import DiaryEntry
+from plinth.record.kept_capture import CaptureFacts, CaptureSource
 from plinth.session.beginning import begin_workshop
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
 from tests.demo_copy import demo_as_made
@@ -33,6 +34,11 @@ def demo(tmp_path: Path) -> Path:
     with_extras.add_photo(
         stored.id, line.subject or "build", line.at, name="board.png", content=b"P" * 3_000_000, scaled=b"small"
     )
+    facts = CaptureFacts(
+        "tone", CaptureSource.FILE, seconds=0.5, sample_rate_hz=48e3, channels=("ch1", "ch2"),
+        stated={"probe": [10.0, 1.0]}, figures={"ch1": {"rms": 9.3}}, conditions={"load": "Dummy 8"},
+    )  # fmt: skip
+    with_extras.add_capture(stored.id, "test/left/gain", line.at, "tone.wav", b"W" * 1_500_000, facts, "at 20 W")
     with_extras.add_paper(with_extras.items()[0].number, "sheet.pdf", b"%PDF-1.4 paper", "read words", "page 2")
     with_extras.close()
     return path
@@ -53,6 +59,10 @@ def all_of(workshop: Workshop) -> dict[str, Any]:
                 (p.subject, p.at, p.name, p.words, p.marks, workshop.photo_picture(p.number, whole=True),
                  workshop.photo_picture(p.number, whole=False))
                 for p in workshop.photos(stored.id)
+            ],
+            "captures": [
+                (c.subject, c.at, c.name, c.words, c.facts, c.size, workshop.capture_content(c.number))
+                for c in workshop.captures(stored.id)
             ],
         }  # fmt: skip
     items = {item.number: item for item in workshop.items()}
@@ -103,6 +113,7 @@ def test_out_and_in_again_is_equal_in_all_that_counts(
     assert before["papers"] == after["papers"]
     assert before["bench"] == after["bench"]
     assert taken["photos"] == sum(len(build["photos"]) for build in before["builds"].values()) > 0
+    assert taken["captures"] == sum(len(build["captures"]) for build in before["builds"].values()) > 0
     assert taken["papers"] == len(before["papers"]) > 0
     assert taken["lines"] == sum(len(build["diary"]) for build in before["builds"].values())
     assert taken["remarks"] == []

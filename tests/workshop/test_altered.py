@@ -9,12 +9,14 @@ import pytest
 
 from plinth.record.clock import now
 from plinth.record.diary import DiaryEntry
+from plinth.record.kept_capture import CaptureFacts, CaptureSource
 from plinth.workshop.errors import DamagedWorkshopError, NotKeptError, OutOfReachError, WorkshopError
 from plinth.workshop.salvage import salvage
 from plinth.workshop.store import open_workshop
 from tests.demo_copy import demo_copy
 from tests.workshop.resealing import reseal
 
+CAPTURED = CaptureFacts("tone", CaptureSource.FILE, seconds=1.5, sample_rate_hz=96e3, channels=("ch1",))
 NOTE = DiaryEntry(now(), "note", "note", "heard nothing")
 
 
@@ -26,6 +28,7 @@ def whole(tmp_path_factory: pytest.TempPathFactory) -> Path:
     workshop.add_paper(part, "other.txt", b"nine volts")
     for name in ("one.png", "two.png"):
         workshop.add_photo(1, "bringup/left/bias", now(), name, b"content", b"scaled")
+        workshop.add_capture(1, "note", now(), name.replace("png", "wav"), name.encode(), CAPTURED)
     workshop.set_setting("kept_for_a_test", {"volts": 9})
     workshop.close()
     return workshop.path
@@ -47,7 +50,7 @@ def bad_byte(table: str, column: str, row: str) -> str:
     return f"UPDATE {table} SET {column} = CAST(x'ff' || CAST({column} AS BLOB) AS TEXT) WHERE {row}"
 
 
-@pytest.mark.parametrize("number", ["0009", "", "five"])
+@pytest.mark.parametrize("number", ["0090", "", "five"])
 def test_an_altered_migration_number_is_damage_in_a_sentence(path: Path, number: str) -> None:
     alter(path, f"UPDATE alembic_version SET version_num = '{number}'")
     with pytest.raises(DamagedWorkshopError, match="its own version was altered"):
@@ -88,7 +91,7 @@ def test_a_byte_that_is_no_text_hides_its_own_row_only(path: Path) -> None:
 @pytest.mark.parametrize(
     ("table", "words"),
     [("builds", "build"), ("versions", "version of a build"), ("parts", "part on the shelf"), ("papers", "paper"),
-     ("photos", "photo"), ("settings", "setting")],
+     ("photos", "photo"), ("captures", "capture"), ("settings", "setting")],
 )  # fmt: skip
 def test_a_row_that_is_gone_is_noticed_whichever_it_was(path: Path, table: str, words: str) -> None:
     keys = {"settings": "key = 'kept_for_a_test'"}
@@ -105,7 +108,7 @@ def test_all_builds_gone_do_not_leave_their_diary_to_a_new_one(path: Path) -> No
         open_workshop(path)
 
 
-@pytest.mark.parametrize("table", ["parts", "papers", "photos", "builds"])
+@pytest.mark.parametrize("table", ["parts", "papers", "photos", "captures", "builds"])
 def test_a_row_under_another_number_is_noticed_and_saved_all_the_same(path: Path, table: str) -> None:
     sound = open_workshop(path)
     parts = len(sound.items())
@@ -142,6 +145,9 @@ def test_counts_follow_whatever_is_kept_changed_and_taken_away(path: Path) -> No
     photo = workshop.add_photo(1, "note", now(), "x.png", b"x", b"y")
     workshop.change_photo(photo.number, "words", ())
     workshop.remove_photo(photo.number)
+    capture = workshop.add_capture(1, "note", now(), "x.wav", b"x", CAPTURED)
+    workshop.change_capture(capture.number, "test/left/gain", "words")
+    workshop.remove_capture(capture.number)
     workshop.set_setting("kept_for_a_test", {"volts": 7})
     workshop.keep_entry(1, NOTE)
     stored = workshop.builds()[0]
@@ -200,6 +206,9 @@ WRONG = {
     "a stock that is a number": "UPDATE parts SET stock = '3' WHERE id = 1",
     "a photo of no moment": "UPDATE photos SET at = 'noon' WHERE id = 1",
     "marks that are none": "UPDATE photos SET marks = '{' WHERE id = 1",
+    "a capture of no moment": "UPDATE captures SET at = 'noon' WHERE id = 1",
+    "facts of a capture that are none": "UPDATE captures SET facts = '[]' WHERE id = 1",
+    "a capture from nowhere": "UPDATE captures SET facts = replace(facts, '\"file\"', '\"air\"') WHERE id = 1",
     "a paper's words as a number": "UPDATE papers SET words = 3 WHERE id = 1",
     "a version that is a list": "UPDATE versions SET document = '[]' WHERE id = 1",
     "instruments that are none": "INSERT OR REPLACE INTO settings VALUES ('bench', '{\"scope\": 3}', '')",
@@ -223,7 +232,8 @@ def test_a_wrong_cell_that_is_sealed_is_a_sentence_or_left_out(path: Path, cell:
         said.append(str(error))
     else:
         for one in workshop.builds():
-            for read in (workshop.diary, workshop.records, workshop.latest_records, workshop.photos, workshop.versions):
+            for read in (workshop.diary, workshop.records, workshop.latest_records, workshop.photos, workshop.captures,
+                         workshop.versions):  # fmt: skip
                 try:
                     read(one.id)
                 except DamagedWorkshopError as error:

@@ -9,6 +9,7 @@ import pytest
 from plinth.builds.situation import Situation
 from plinth.demo import shelf
 from plinth.demo.builds import REHEARSAL_ROOM
+from plinth.record.kept_capture import CaptureFacts, CaptureSource
 from plinth.session.listeners import Telling
 from plinth.session.session import Session
 from plinth.workshop import checks
@@ -19,12 +20,15 @@ from plinth.workshop.store import create_workshop, open_workshop
 from tests.session.running import AtOnce
 from tests.workshop.writer import AT
 
+CAPTURED = CaptureFacts("tone", CaptureSource.FILE, seconds=1.5, sample_rate_hz=96e3, channels=("ch1",))
 LARGE = random.Random(6).randbytes(2 * CHUNK_BYTES + 5)
 DAMAGE = {
     "UPDATE chunks SET content = zeroblob(5) WHERE place = 2": "photo 1 (large.jpg)",
-    "DELETE FROM chunks WHERE place = 0": "photo 1 (large.jpg)",
+    "DELETE FROM chunks WHERE place = 0 AND length(content) > 7": "photo 1 (large.jpg)",
     "UPDATE photos SET content = x'00' WHERE id = 2": "photo 2 (small.jpg)",
     "UPDATE photos SET scaled = x'00' WHERE id = 2": "photo 2 (small.jpg)",
+    "UPDATE chunks SET content = x'00' WHERE length(content) = 7": "capture 1 (tone.wav)",
+    "DELETE FROM chunks WHERE length(content) = 7": "capture 1 (tone.wav)",
     "UPDATE papers SET content = x'00'": "paper 1 (sheet.txt)",
 }
 
@@ -37,6 +41,7 @@ def path(tmp_path: Path) -> Path:
     workshop.add_paper(item.number, "sheet.txt", b"ten volts")
     workshop.add_photo(1, "note", AT, "large.jpg", LARGE, b"scaled")
     workshop.add_photo(1, "note", AT, "small.jpg", b"content", b"scaled")
+    workshop.add_capture(1, "note", AT, "tone.wav", b"samples", CAPTURED)
     workshop.close()
     return workshop.path
 
@@ -51,7 +56,7 @@ def altered(path: Path, statement: str) -> None:
 def test_of_a_whole_file_nothing_is_told(path: Path) -> None:
     shares: list[float] = []
     assert damaged_contents(path, shares.append) == []
-    assert shares == pytest.approx([1 / 3, 2 / 3, 1.0])
+    assert shares == pytest.approx([0.25, 0.5, 0.75, 1.0])
 
 
 @pytest.mark.parametrize("statement", DAMAGE)

@@ -23,6 +23,7 @@ from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
+from plinth.record.kept_capture import CaptureFacts, CaptureSource
 from plinth.record.reading import Reading
 from plinth.report.file_out import write_whole
 from plinth.session.beginning import begin_workshop
@@ -72,6 +73,11 @@ def keep_things(path: Path, say: Say) -> None:
     # Large enough to stand in chunks, each a write of its own.
     workshop.add_photo(build_id, "note", AT, "large.png", b"content" * 180_000, b"scaled" * 500)
     say("photo large.png")
+    facts = CaptureFacts("tone", CaptureSource.FILE, seconds=1.5, sample_rate_hz=96e3, channels=("ch1",))
+    capture = workshop.add_capture(build_id, "note", AT, "tone.wav", b"samples" * 180_000, facts)
+    say("capture tone.wav")
+    workshop.change_capture(capture.number, "test/left/gain", "gain of the left")
+    say("capture gain of the left")
     workshop.note_paper(paper.number, "seen")
     workshop.change_photo(photo.number, "left board", ())
     say("photo left board")
@@ -200,6 +206,11 @@ def lost_in(path: Path, said: list[str], always: str) -> list[str]:
         f"photo {one.name} photo {one.words}"
         for stored in workshop.builds() for one in workshop.photos(stored.id)
         if workshop.photo_picture(one.number, whole=True)
+    ]  # fmt: skip
+    lines += [
+        f"capture {capture.name} capture {capture.words}"
+        for stored in workshop.builds() for capture in workshop.captures(stored.id)
+        if workshop.capture_content(capture.number)
     ]  # fmt: skip
     lines += ["setting kept"] * (workshop.setting("kept") is not None)
     lines += [f"a notice: {one}" for one in workshop.notices]

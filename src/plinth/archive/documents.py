@@ -9,6 +9,7 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.builds.stock import Stock
 from plinth.record.diary import DiaryEntry
+from plinth.record.kept_capture import CaptureFacts
 from plinth.record.photo import PhotoMark
 
 FORMAT: Literal["plinth archive"] = "plinth archive"
@@ -55,6 +56,17 @@ class ArchivedPhoto(_Document):
     scaled: str
 
 
+class ArchivedCapture(_Document):
+    """A capture: what it is of, when, its words and facts, and the recorder's own file."""
+
+    subject: str
+    at: dt.datetime
+    name: str
+    words: str
+    facts: CaptureFacts
+    file: str
+
+
 class ArchivedBuild(_Document):
     """``builds/N.json``: a build with all that is kept of it."""
 
@@ -63,6 +75,7 @@ class ArchivedBuild(_Document):
     diary: tuple[DiaryEntry, ...]
     versions: tuple[ArchivedVersion, ...]
     photos: tuple[ArchivedPhoto, ...]
+    captures: tuple[ArchivedCapture, ...] = ()
 
 
 class ArchivedPaper(_Document):

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from plinth.archive.documents import (
     PARTS,
     ArchivedBuild,
+    ArchivedCapture,
     ArchivedPaper,
     ArchivedPart,
     ArchivedPhoto,
@@ -85,6 +86,22 @@ def _build(workshop: Workshop, stored: StoredBuild, number: int, files: _Files) 
                 original=names[0], scaled=names[1],
             )
         )  # fmt: skip
+    captures = []
+    for index, capture in enumerate(workshop.captures(stored.id), 1):
+        samples = workshop.capture_content(capture.number)
+        if samples is None:
+            files.left_out.append(
+                f"capture {capture.name} of {stored.build.name}: its samples are not as they were written"
+            )
+            continue
+        file = f"captures/{number}-{index}.bin"
+        files.add(file, samples)
+        captures.append(
+            ArchivedCapture(
+                subject=capture.subject, at=capture.at, name=capture.name, words=capture.words, facts=capture.facts,
+                file=file,
+            )
+        )  # fmt: skip
     versions = tuple(
         ArchivedVersion(since_line=place[version.since], build=version.build)
         for version in workshop.versions(stored.id)
@@ -92,7 +109,7 @@ def _build(workshop: Workshop, stored: StoredBuild, number: int, files: _Files) 
     )
     return ArchivedBuild(
         build=stored.build, situation=stored.situation, diary=tuple(entry for _, entry in lines), versions=versions,
-        photos=tuple(photos),
+        photos=tuple(photos), captures=tuple(captures),
     )  # fmt: skip
 
 

@@ -22,7 +22,7 @@ from plinth.workshop.store import Workshop
 MOST_FILES, MOST_BYTES, MOST_RATIO = 20_000, 2_000_000_000, 100
 _LARGE = 200_000_000
 _NAME = re.compile(
-    r"(archive\.json|parts\.json|builds/\d+\.json|builds/\d+-readings\.csv|(photos|papers)/[\d\-a-z]+\.bin)"
+    r"(archive\.json|parts\.json|builds/\d+\.json|builds/\d+-readings\.csv|(photos|papers|captures)/[\d\-a-z]+\.bin)"
 )
 _Read = TypeVar("_Read")
 
@@ -51,6 +51,7 @@ class TakenIn:
     lines: int
     photos: int
     papers: int
+    captures: int
     remarks: tuple[str, ...]
 
 
@@ -103,7 +104,7 @@ def take_in(workshop: Workshop, archive: Archive) -> TakenIn:
     ]
     parts, papers = _parts(workshop, archive, remarks)
     numbers = workshop.restore(builds, lines, versions)
-    photos = 0
+    photos = captures = 0
     for number, archived in enumerate(archive.builds):
         for photo in archived.photos:
             original, scaled = archive.contents.get(photo.original), archive.contents.get(photo.scaled)
@@ -115,7 +116,17 @@ def take_in(workshop: Workshop, archive: Archive) -> TakenIn:
                 words=photo.words, marks=photo.marks,
             )  # fmt: skip
             photos += 1
-    return TakenIn(tuple(names), parts, len(lines), photos, papers, tuple(remarks))
+        for capture in archived.captures:
+            content = archive.contents.get(capture.file)
+            if content is None:
+                remarks.append(f"capture {capture.name}: its samples are not in the archive as they were written")
+                continue
+            workshop.add_capture(
+                numbers[number], capture.subject, capture.at, name=capture.name, content=content, facts=capture.facts,
+                words=capture.words,
+            )  # fmt: skip
+            captures += 1
+    return TakenIn(tuple(names), parts, len(lines), photos, papers, captures, tuple(remarks))
 
 
 def _parts(workshop: Workshop, archive: Archive, remarks: list[str]) -> tuple[int, int]:

@@ -237,7 +237,7 @@ def imported(archive: Path, path: Path) -> dict[str, object]:
     taken = _begun(content, path) if not path.exists() else _added(content, path)
     return {
         "builds": list(taken.builds), "parts": taken.parts, "lines": taken.lines, "photos": taken.photos,
-        "papers": taken.papers, "remarks": list(taken.remarks),
+        "papers": taken.papers, "captures": taken.captures, "remarks": list(taken.remarks),
     }  # fmt: skip
 
 

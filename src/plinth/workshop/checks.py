@@ -28,7 +28,7 @@ _JOURNALS = ("-wal", "-journal")
 # A file up to this is looked at whole before it opens, some tenths of a second; of a larger one what is large is left,
 # and looked at behind (``contents_check``).
 LOOKED_AT_WHOLE_BYTES = 100_000_000
-LARGE_TABLES = frozenset({"papers", "photos", "chunks"})
+LARGE_TABLES = frozenset({"papers", "photos", "captures", "chunks"})
 # Pages damaged so that they lead in circles would be followed for ever; this many steps no honest file needs.
 _STEPS_AT_A_TIME, _MOST_TIMES = 1_000_000, 4_000
 

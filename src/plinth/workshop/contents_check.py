@@ -16,10 +16,11 @@ GoOn = Callable[[float], object]
 # What belongs to nobody is of no concern; each by its own table, number, name and digest.
 _PAPERS = "SELECT id, name, digest FROM papers ORDER BY id"
 _PHOTOS = "SELECT id, name, digest FROM photos ORDER BY id"
+_CAPTURES = "SELECT id, name, digest FROM captures ORDER BY id"
 
 
 def damaged_contents(path: Path, go_on: GoOn = lambda _share: None) -> list[str]:
-    """Which papers and photos are not as they were written, in words; ``go_on`` is told the share looked at.
+    """Which papers, photos and captures are not as they were written, in words; ``go_on`` is told the share looked at.
 
     Each is read by itself and quickly, so that the window may write in between.
     """
@@ -27,14 +28,16 @@ def damaged_contents(path: Path, go_on: GoOn = lambda _share: None) -> list[str]
     try:
         papers = connection.execute(_PAPERS).fetchall()
         photos = connection.execute(_PHOTOS).fetchall()
+        captures = connection.execute(_CAPTURES).fetchall()
+        every = [
+            *((_paper_sound, "paper", *row) for row in papers), *((_photo_sound, "photo", *row) for row in photos),
+            *((_capture_sound, "capture", *row) for row in captures),
+        ]  # fmt: skip
         damaged = []
-        for k, (kind, number, name, digests) in enumerate(
-            [*(("paper", *row) for row in papers), *(("photo", *row) for row in photos)], 1
-        ):
-            sound = _paper_sound if kind == "paper" else _photo_sound
+        for k, (sound, kind, number, name, digests) in enumerate(every, 1):
             if not sound(connection, number, str(digests)):
                 damaged.append(f"{kind} {number} ({name}) is not as it was written")
-            go_on(k / (len(papers) + len(photos)))
+            go_on(k / len(every))
     finally:
         connection.close()
     return damaged
@@ -52,6 +55,11 @@ def _photo_sound(connection: sqlite3.Connection, number: int, digests: str) -> b
     scaled, whole = digests.split()
     here = digest_of(row[1]) if row[1] else _digest_of_chunks(connection, whole)
     return digest_of(row[0]) == scaled and here == whole
+
+
+def _capture_sound(connection: sqlite3.Connection, number: int, digest: str) -> bool:
+    here = _digest_of_chunks(connection, digest)
+    return here == digest or _row(connection, "SELECT id FROM captures WHERE id = ?", number) is None
 
 
 def _row(connection: sqlite3.Connection, query: str, number: int) -> tuple[Any, ...] | None:

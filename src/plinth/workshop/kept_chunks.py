@@ -20,6 +20,8 @@ from plinth.workshop.schema import ChunkRow
 CHUNK_BYTES = 1_000_000
 # The window writes between two of them; another program that holds the file for longer is told of.
 _WAIT_S = 10.0
+# Whose contents stand in chunks, and where in what is sealed of them the digest is.
+_OWNERS = {"photos": -1, "captures": -2}
 
 
 def digest_of(content: bytes) -> str:
@@ -30,16 +32,19 @@ def digest_of(content: bytes) -> str:
 class KeptChunks(WorkshopFile):
     """The large contents of all that is kept."""
 
-    def put_aside(self, content: bytes, go_on: Callable[[float], object] = lambda _share: None) -> str:
+    def put_aside(
+        self, content: bytes, go_on: Callable[[float], object] = lambda _share: None, what: str = "The picture"
+    ) -> str:
         """Write a content in chunks, on whichever thread; its digest. Raises NotKeptError.
 
-        It belongs to nobody until a row that carries the digest is kept. ``go_on`` is told the share written.
+        It belongs to nobody until a row that carries the digest is kept. ``go_on`` is told the share written;
+        ``what`` it is called where it could not be.
         """
         digest = digest_of(content)
         starts = range(0, len(content), CHUNK_BYTES)
         with self.between_writes():
-            self._still_there("The picture")
-        with self._told_as("The picture could not be kept"):
+            self._still_there(what)
+        with self._told_as(f"{what} could not be kept"):
             # Not made anew where it is gone.
             place_of_file = f"{self.path.as_uri()}?mode=rw"
             connection = sqlite3.connect(place_of_file, uri=True, timeout=_WAIT_S, isolation_level=None)
@@ -48,19 +53,19 @@ class KeptChunks(WorkshopFile):
                 # From here on each try stands between two of the window's, which is not to wait for it.
                 connection.execute(f"PRAGMA busy_timeout = {int(1000 * BUSY_S)}")
                 for place, start in enumerate(starts):
-                    self._put_chunk(connection, digest, place, content[start : start + CHUNK_BYTES])
+                    self._put_chunk(connection, digest, place, content[start : start + CHUNK_BYTES], what)
                     go_on((place + 1) / len(starts))
             finally:
                 connection.close()
         return digest
 
-    def _put_chunk(self, connection: sqlite3.Connection, digest: str, place: int, chunk: bytes) -> None:
+    def _put_chunk(self, connection: sqlite3.Connection, digest: str, place: int, chunk: bytes, what: str) -> None:
         """Write one chunk; while another program holds the file, try again, and let the window try in between."""
         give_up = time.monotonic() + _WAIT_S
         while True:
             try:
                 with self.between_writes():
-                    self._still_there("The picture")
+                    self._still_there(what)
                     connection.execute(
                         "INSERT OR REPLACE INTO chunks (digest, place, content) VALUES (?, ?, ?)",
                         (digest, place, chunk),
@@ -87,17 +92,18 @@ class KeptChunks(WorkshopFile):
         return int(session.scalar(query) or 0)
 
     def drop_ownerless(self) -> None:
-        """Take away the chunks that belong to no photo; nothing while any photo is not as it was written."""
+        """Take away the chunks that belong to nothing; nothing while any owner is not as it was written."""
         with self.reading_from() as session:
             aside = session.scalars(sa.select(ChunkRow.digest).distinct()).all()
             owned = set[str]()
-            for _, seal, *texts in session.execute(sa.text(seals.TEXTS["photos"][1])) if aside else ():
-                if seal != seals.text_seal(texts):
-                    return
-                owned.update(str(texts[-1]).split())
+            for table, place in _OWNERS.items() if aside else ():
+                for _, seal, *texts in session.execute(sa.text(seals.TEXTS[table][1])):
+                    if seal != seals.text_seal(texts):
+                        return
+                    owned.update(str(texts[place]).split())
         ownerless = [digest for digest in aside if digest not in owned]
         if ownerless:
-            with self.writing("The change of the photos") as session:
+            with self.writing("The tidying up") as session:
                 session.execute(sa.delete(ChunkRow).where(ChunkRow.digest.in_(ownerless)))
                 session.commit()
 

@@ -11,13 +11,14 @@ from collections.abc import Sequence
 from typing import Any, Protocol
 
 from plinth.workshop import seals
+from plinth.workshop.schema import tables
 
 ROWS = "rows"
 COUNTED_SINCE = 6
 _WORDS = {
     "builds": ("build", "builds"), "versions": ("version of a build", "versions of builds"),
     "parts": ("part on the shelf", "parts on the shelf"), "papers": ("paper", "papers"),
-    "photos": ("photo", "photos"), "settings": ("setting", "settings"),
+    "photos": ("photo", "photos"), "captures": ("capture", "captures"), "settings": ("setting", "settings"),
 }  # fmt: skip
 _MODULUS = 1 << 128
 _OWN = (seals.CHAIN, ROWS)
@@ -49,10 +50,26 @@ def counted(rows: Sequence[Sequence[object]], table: str) -> list[Any]:
 def count_all(connection: _Runs) -> None:
     """Write down how many rows there are, of a file that never did."""
     counts = {}
+    present = _present(connection)
     for table, (key, _) in seals.TEXTS.items():
+        # Tables that a later version adds count their own.
+        if table not in present:
+            continue
         rows = connection.exec_driver_sql(f"SELECT {key}, seal FROM {table}").fetchall()  # noqa: S608
         counts[table] = counted(rows, table)
     _write(connection, counts)
+
+
+def count_new(connection: _Runs, table: str) -> None:
+    """Write down that a table that was just added has no rows."""
+    text = connection.exec_driver_sql("SELECT value FROM settings WHERE key = ?", (ROWS,)).scalar()
+    counts = {} if text is None else json.loads(text)
+    _write(connection, {**counts, table: counted([], table)})
+
+
+def _present(connection: _Runs) -> set[str]:
+    rows = connection.exec_driver_sql("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+    return {name for (name,) in rows}
 
 
 def row_changed(connection: _Runs, table: str, key: object, before: str | None, after: str | None) -> None:
@@ -120,6 +137,11 @@ def _kept(connection: sqlite3.Connection) -> dict[str, tuple[int, str, str]] | N
         return None
     try:
         counts = json.loads(row[0])
-        return {table: (int(counts[table][0]), str(counts[table][1]), str(counts[table][2])) for table in seals.TEXTS}
+        (version,) = connection.execute("PRAGMA user_version").fetchone()
+        return {
+            table: (int(counts[table][0]), str(counts[table][1]), str(counts[table][2]))
+            for table in seals.TEXTS
+            if table in tables(version)
+        }
     except (ValueError, KeyError, TypeError, IndexError, RecursionError):
         return None

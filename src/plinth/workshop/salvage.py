@@ -20,6 +20,7 @@ from plinth.builds.situation import Situation
 from plinth.builds.stock import Stock
 from plinth.judge.state import State
 from plinth.record.diary import DiaryEntry
+from plinth.record.kept_capture import read_facts
 from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
@@ -97,6 +98,7 @@ class _Found:
         self.versions = self._versions() if "versions" in tables(version) else []
         self.papers = self._papers() if "papers" in tables(version) else []
         self.photos = self._photos() if "photos" in tables(version) else []
+        self.captures = self._captures() if "captures" in tables(version) else []
 
     def fill(self, workshop: Workshop) -> None:
         """Put everything into an empty workshop."""
@@ -113,6 +115,7 @@ class _Found:
             workshop.set_setting(key, value)
         numbers = workshop.restore(list(self.builds.values()), self.lines, self.versions)
         workshop.restore_photos([(numbers[build], *rest) for build, *rest in self.photos if build in numbers])
+        workshop.restore_captures([(numbers[build], *rest) for build, *rest in self.captures if build in numbers])
         shown = self.settings.get("desk", {}).get("build")
         if shown is not None:
             workshop.set_setting("desk", {"build": numbers[shown]} if shown in numbers else {})
@@ -213,6 +216,27 @@ class _Found:
                 continue
             photos.append((build, subject, at, name, words, marks, *row))
         return photos
+
+    def _captures(self) -> list[tuple[Any, ...]]:
+        """Whole captures: the number of their build, subject, moment, name, words, facts, content."""
+        captures: list[tuple[Any, ...]] = []
+        for number, mark, build, *texts in self._texts("captures"):
+            where = f"capture {number}"
+            try:
+                self._sound(mark, [build, *texts], where)
+                subject, at, name, words, facts, digest = map(_text, texts[:-1])
+                read_facts(facts)
+                dt.datetime.fromisoformat(at)
+            except (BuildFileError, ValueError, TypeError, KeyError) as error:
+                broken = f"{where}: what is known of it is no text of Plinth's"
+                self.lost.append(error.sentences[0] if isinstance(error, BuildFileError) else broken)
+                continue
+            content = self._chunks(digest)
+            if digest_of(content) != digest:
+                self.lost.append(f"{where} ({name}): its samples are not as they were written")
+                continue
+            captures.append((build, subject, at, name, words, facts, content))
+        return captures
 
     def _chunks(self, digest: str) -> bytes:
         try:

@@ -8,7 +8,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 # "PLNT"; SQLite keeps it in the header, so a foreign database is told apart before it is opened.
 APPLICATION_ID = 0x504C4E54
-SCHEMA_VERSION = 8
+SCHEMA_VERSION = 9
 HEAD_REVISION = f"{SCHEMA_VERSION:04d}"
 # The version from which on lines and texts carry their seals.
 SEALED_SINCE = 2
@@ -137,6 +137,24 @@ class PhotoRow(Base):
     content: Mapped[bytes]
 
 
+class CaptureRow(Base):
+    """A capture of something of a build. ``digest`` of its content, which stands in chunks, ``size`` in bytes."""
+
+    __tablename__ = "captures"
+    __table_args__ = (Index("captures_by_build", "build_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[int]
+    subject: Mapped[str]
+    at: Mapped[str]
+    name: Mapped[str]
+    words: Mapped[str]
+    facts: Mapped[str]
+    digest: Mapped[str]
+    size: Mapped[int]
+    seal: Mapped[str] = mapped_column(default="")
+
+
 class ChunkRow(Base):
     """A part of a large content, which is known by its digest; ``place`` counts from 0."""
 
@@ -159,7 +177,8 @@ class SettingRow(Base):
 
 # Since when large contents stand in chunks.
 CHUNKS_SINCE = 8
-_SINCE = {"versions": 3, "papers": 4, "photos": 5, "chunks": CHUNKS_SINCE}
+CAPTURES_SINCE = 9
+_SINCE = {"versions": 3, "papers": 4, "photos": 5, "chunks": CHUNKS_SINCE, "captures": CAPTURES_SINCE}
 
 
 def tables(version: int) -> frozenset[str]:

@@ -3,7 +3,7 @@
 Each line of the diary carries a seal: a checksum (BLAKE2b, 128 bits) over the seal of the line before it and over all
 facts of the line and of its reading. The number of lines and the last seal stand in the settings, so that a lost end
 shows as well. Builds, parts, papers and settings carry a seal each over their own texts; a paper's and a
-photo's over a digest of its content as well.
+photo's over a digest of its content as well, and a capture's.
 """
 
 import hashlib
@@ -37,7 +37,7 @@ _LINE[7] = (
     "r.low, r.high, r.giver, r.bound, r.facts, r.instrument_id, r.capture "
     "FROM entries e LEFT JOIN readings r ON r.id = e.reading_id"
 )
-_LINE[8] = _LINE[7]
+_LINE[9] = _LINE[8] = _LINE[7]
 ONE_LINE = f"{_LINE[SCHEMA_VERSION]} WHERE e.id = ?"
 LAST_SEAL = "SELECT seal FROM entries ORDER BY id DESC LIMIT 1"
 # What is sealed of each other table, by its key.
@@ -47,6 +47,7 @@ TEXTS = {
     "parts": ("id", "SELECT id, seal, kind, document, stock FROM parts"),
     "papers": ("id", "SELECT id, seal, part_id, name, note, words, digest FROM papers"),
     "photos": ("id", "SELECT id, seal, build_id, subject, at, name, words, marks, digest FROM photos"),
+    "captures": ("id", "SELECT id, seal, build_id, subject, at, name, words, facts, digest, size FROM captures"),
     "settings": ("key", "SELECT key, seal, value FROM settings"),
 }
 # As they were in files of before, by table and the last version that had them so.

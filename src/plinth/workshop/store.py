@@ -10,6 +10,7 @@ from plinth.workshop import begun
 from plinth.workshop.checks import check_contents, check_kind, copy_of, told
 from plinth.workshop.errors import DamagedWorkshopError, NotAWorkshopError, NotKeptError, WorkshopError
 from plinth.workshop.kept_builds import KeptBuilds
+from plinth.workshop.kept_captures import KeptCaptures
 from plinth.workshop.kept_papers import KeptPapers
 from plinth.workshop.kept_parts import KeptParts
 from plinth.workshop.kept_photos import KeptPhotos
@@ -20,7 +21,7 @@ from plinth.workshop.schema import (
 )
 
 
-class Workshop(KeptBuilds, KeptParts, KeptPapers, KeptPhotos, KeptSettings):
+class Workshop(KeptBuilds, KeptParts, KeptPapers, KeptPhotos, KeptCaptures, KeptSettings):
     """An open workshop file. Construct with ``open_workshop`` or ``create_workshop``; ``close`` when done."""
 
 
