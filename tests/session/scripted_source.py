@@ -4,6 +4,7 @@ import dataclasses
 
 from plinth.builds.instruments import Role
 from plinth.physics.mains.lamp import glow
+from plinth.record.giving import Giving
 from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.request import Request
 from plinth.session.procedure.taking import Said
@@ -39,7 +40,7 @@ class Script:
         value = expected(request)
         if value is None or request.role in self.lacks:
             return None
-        return Given(spoken(request, value * self.factor), self.origin)
+        return Given(spoken(request, value * self.factor), Giving(self.origin))
 
     def choose(self, _request: Request, _said: Said) -> int | None:
         return self.choice

@@ -10,6 +10,7 @@ from plinth.bench.every_sheet import SHEETS, SheetKind
 from plinth.builds.instruments import Role
 from plinth.guide.part_tests.part_test import MOST_PIECES
 from plinth.judge.state import State
+from plinth.record.giving import Giving
 from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
@@ -96,7 +97,7 @@ def test_a_response_reads_itself(session: Session) -> None:
         assert where.value == test.f_hz
         # The first point is held against nothing: what it is, all others are relative to.
         text = "2.000 rms" if expected(test.request) is None else spoken(test.request, expected(test.request) or 0.0)
-        assert test.take(text, ReadingOrigin(Giver.CAPTURE, "scope-1", "capture-12")) is Taken.KEPT, name
+        assert test.take(text, Giving(ReadingOrigin(Giver.CAPTURE, "scope-1", "capture-12"))) is Taken.KEPT, name
     kept = kept_by(session, ReadingOrigin(Giver.CAPTURE, "scope-1", "capture-12"))
     assert len(kept) == len(test.frequencies) == test.counts()[0]
     assert {reading.state for reading in kept} == {State.CLEAR}

@@ -1,7 +1,9 @@
 """What a file cannot tell and somebody says: scales, rate, load, how a sweep went."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
 from pathlib import Path
+from typing import Any
 
 from plinth.captures.capture import CaptureError
 
@@ -66,6 +68,20 @@ class Options:
                 f"--band: found {self.band_hz[0]:g} to {self.band_hz[1]:g} Hz, expected the lower frequency first"
             )
 
+    def as_document(self) -> dict[str, Any]:
+        """What is stated, as plain values; a file beside it by its name alone."""
+        document: dict[str, Any] = {}
+        for entry in fields(self):
+            value = getattr(self, entry.name)
+            if value in (None, ()):
+                continue
+            if isinstance(value, Sweep):
+                value = [value.f1_hz, value.f2_hz, value.seconds]
+            document[entry.name] = (
+                value.name if isinstance(value, Path) else list(value) if isinstance(value, tuple) else value
+            )
+        return document
+
     def guessed_kind(self) -> str | None:
         """The kind that follows from what is stated, or None."""
         if self.kind is not None:
@@ -75,6 +91,20 @@ class Options:
         if self.sweep is not None:
             return "sweep"
         return "levels" if self.step_s is not None else None
+
+
+def options_from(document: Mapping[str, Any]) -> Options:
+    """Options from ``as_document``, without the file beside it. Raises CaptureError where they are none."""
+    known = {entry.name for entry in fields(Options)} - {"open_file"}
+    given: dict[str, Any] = {
+        name: tuple(value) if isinstance(value, list) else value for name, value in document.items() if name in known
+    }
+    try:
+        if "sweep" in given:
+            given["sweep"] = Sweep(*map(float, given["sweep"]))
+        return Options(**given)
+    except (TypeError, ValueError) as error:
+        raise CaptureError(f"found {dict(document)!r} stated beside it, expected what Plinth writes") from error
 
 
 def numbers_of(option: str, text: str, *, separator: str = ",", count: int | None = None) -> tuple[float, ...]:

@@ -22,6 +22,7 @@ class BenchSession(Session, QObject):
     refused = Signal(str)
     station_chosen = Signal(str)
     photos_changed = Signal()
+    captures_changed = Signal()
     power_changed = Signal()
     fault = Signal(str, object)
 
@@ -40,7 +41,9 @@ class BenchSession(Session, QObject):
                 predicted=self.predicted.emit, loads_predicted=self.loads_predicted.emit,
                 records_changed=self.records_changed.emit, kept=self.kept.emit, trouble=self.trouble.emit,
                 refused=self.refused.emit, station_chosen=self.station_chosen.emit,
-                photos_changed=self.photos_changed.emit, power_changed=self.power_changed.emit, fault=self.fault.emit,
+                photos_changed=self.photos_changed.emit,
+                captures_changed=self.captures_changed.emit, power_changed=self.power_changed.emit,
+                fault=self.fault.emit,
             ),
             clock,
         )  # fmt: skip

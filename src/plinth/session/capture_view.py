@@ -10,19 +10,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.captures.analysis import analyse_capture, analyse_file
+from plinth.captures.bundle import Content, content_of, laid_out
 from plinth.captures.capture import Capture
 from plinth.captures.figure import Analysis, CaptureFigure
 from plinth.captures.kinds.guess import guessed
 from plinth.captures.kinds.tone import fitted_tone
 from plinth.captures.options import Options
-from plinth.captures.reading.read_capture import read_capture
+from plinth.captures.reading.read_capture import read_capture, read_content
 from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 from plinth.captures.words import KIND_WORDS, label_of, shown_unit
 from plinth.drawing.series import Series
 from plinth.report.csv_table import csv_text
 from plinth.units.shown import MINUS, shown, shown_with_spread, split
 
-__all__ = ["CaptureView", "Picture", "figure_rows", "figures_csv", "remark_words", "view_of"]
+__all__ = ["CaptureView", "Picture", "figure_rows", "figures_csv", "remark_words", "view_of", "view_of_kept"]
 
 _OF_ANY = frozenset({"rows", "rows_used", "missing", "sample_rate_hz", "mean", "rms_ac"})
 _POINTS = 1600
@@ -48,12 +49,18 @@ class Picture:
 
 @dataclasses.dataclass(frozen=True)
 class CaptureView:
-    """``summary`` in one line: length, rate, channels; ``pictures`` the waveform first (none for a folder)."""
+    """``summary`` in one line: length, rate, channels; ``pictures`` the waveform first (none for a folder).
+
+    ``capture`` its samples (None for a folder); ``options`` what was stated; ``content`` the recorder's own bytes.
+    """
 
     name: str
     analysis: Analysis
     summary: str
     pictures: tuple[Picture, ...]
+    options: Options
+    content: Content
+    capture: Capture | None = None
 
     @property
     def kind_words(self) -> str:
@@ -63,10 +70,20 @@ class CaptureView:
 
 def view_of(path: Path, options: Options) -> CaptureView:
     """Read, analysed and drawn. Raises CaptureError with one sentence where it is refused."""
+    return _viewed(path, options, content_of(path, options))
+
+
+def view_of_kept(content: Content, options: Options) -> CaptureView:
+    """A capture that was kept, read and drawn anew. Raises CaptureError where it is refused now."""
+    with laid_out(content, options) as (path, beside):
+        return _viewed(path, beside, content)
+
+
+def _viewed(path: Path, options: Options, content: Content) -> CaptureView:
     if path.is_dir():
         analysis = analyse_file(path, options)
-        return CaptureView(path.name, analysis, "a folder, one level a file", ())
-    capture = read_capture(path, options)
+        return CaptureView(path.name, analysis, "a folder, one level a file", (), options, content)
+    capture = read_capture(path, options) if content.is_bundle else read_content(content.data, path.name, options)
     kind = options.guessed_kind() or guessed(capture)
     analysis = analyse_capture(capture, kind, options)
     count = len(capture.channels)
@@ -74,7 +91,8 @@ def view_of(path: Path, options: Options) -> CaptureView:
         f"{shown(capture.seconds, 's')} at {shown(capture.sample_rate_hz, 'Hz')}, "
         f"{count} {'channel' if count == 1 else 'channels'}, read as {KIND_WORDS[kind]}"
     )
-    return CaptureView(capture.name, analysis, summary, tuple(_pictures(capture, kind)))
+    pictures = tuple(_pictures(capture, kind))
+    return CaptureView(capture.name, analysis, summary, pictures, options, content, capture)
 
 
 def figure_rows(analysis: Analysis) -> list[tuple[str, str, str, str]]:

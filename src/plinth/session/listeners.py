@@ -26,5 +26,6 @@ class Telling:
     refused: Callable[[str], None] = _nobody
     station_chosen: Callable[[str], None] = _nobody
     photos_changed: Callable[[], None] = _nobody
+    captures_changed: Callable[[], None] = _nobody
     power_changed: Callable[[], None] = _nobody
     fault: Callable[[str, Exception], None] = _nobody

@@ -2,6 +2,7 @@
 
 from plinth.record.clock import Clock, now
 from plinth.session.bringup import BringUp
+from plinth.session.captures import Captures
 from plinth.session.core import Core
 from plinth.session.dummy_loads import DummyLoads
 from plinth.session.finding import BuildSearch
@@ -45,6 +46,7 @@ class Session(Core):
         self.reminders = Reminders(self, self.bring_up, self.power)
         self.loads = DummyLoads(self)
         self.photos = Photos(self)
+        self.captures = Captures(self)
         self.saved_late = self.records.read_diary
         self.records.kept += [self.loads.warm, lambda _record: self.reminders.remember()]
         self.power.switched.append(self.reminders.remember)

@@ -4,7 +4,7 @@ import dataclasses
 from typing import Protocol
 
 from plinth.record.conditions import Conditions
-from plinth.record.origin import BY_HAND, ReadingOrigin
+from plinth.record.giving import TYPED, Giving
 from plinth.record.request import Request
 from plinth.session.procedure.taking import Procedure, Said, Taken
 
@@ -14,7 +14,7 @@ class Given:
     """A value as it would be typed, and who gave it."""
 
     text: str
-    origin: ReadingOrigin = BY_HAND
+    giving: Giving = TYPED
 
 
 class Source(Protocol):
@@ -39,11 +39,11 @@ def answer_from(source: Source, procedure: Procedure) -> Taken:
     given = source.give(request)
     if given is None:
         return Taken.NOTHING
-    taken = procedure.take(given.text, given.origin)
+    taken = procedure.take(given.text, given.giving)
     if taken is not Taken.ASKED:
         return taken
     choice = source.choose(request, procedure.said(given.text))
-    return taken if choice is None else procedure.answer(given.text, choice, given.origin)
+    return taken if choice is None else procedure.answer(given.text, choice, given.giving)
 
 
 def answer_all(source: Source, procedure: Procedure, most: int) -> int:

@@ -7,8 +7,9 @@ import sqlalchemy as sa
 
 from plinth.record.kept_capture import CaptureFacts, KeptCapture, facts_text, read_facts
 from plinth.workshop import seals
+from plinth.workshop.errors import NotKeptError
 from plinth.workshop.file import printable, rows_gone, seal_text
-from plinth.workshop.kept_chunks import KeptChunks, digest_of
+from plinth.workshop.kept_chunks import Aside, KeptChunks, digest_of
 from plinth.workshop.schema import CaptureRow
 
 # What salvage hands over: build, subject, moment, name, words, facts, content.
@@ -19,24 +20,37 @@ class KeptCaptures(KeptChunks):
     """The captures of all builds."""
 
     def add_capture(
-        self, build_id: int, subject: str, at: dt.datetime, name: str, content: bytes, facts: CaptureFacts,
-        words: str = "",
+        self, build_id: int, subject: str, at: dt.datetime, name: str, content: bytes | Aside,
+        facts: CaptureFacts, words: str = "",
     ) -> KeptCapture:  # fmt: skip
-        """Keep a capture of something of a build. A content that was not put aside before is put aside first."""
-        digest = digest_of(content)
-        if not self.is_aside(digest, len(content)):
+        """Keep a capture of something of a build. A content that was not put aside before is put aside first.
+
+        Raises ValueError for facts that are no numbers, NotKeptError where it could not be written.
+        """
+        held = Aside(digest_of(content), len(content)) if isinstance(content, bytes) else content
+        if not self.is_aside(held.digest, held.size):
+            if not isinstance(content, bytes):
+                raise NotKeptError(self.path, "The samples are gone from the file: keep the capture once more.")
             self.put_aside(content, what="The capture")
         with self.writing("The capture") as session:
             row = CaptureRow(
                 build_id=build_id, subject=subject, at=at.isoformat(), name=name, words=words,
-                facts=facts_text(facts), digest=digest, size=len(content),
+                facts=facts_text(facts), digest=held.digest, size=held.size,
             )  # fmt: skip
             session.add(row)
             session.flush()
             seal_text(session, "captures", row.id)
             session.commit()
             return KeptCapture(
-                row.id, build_id, subject, at=at, name=name, words=words, facts=facts, digest=digest, size=len(content)
+                row.id,
+                build_id,
+                subject,
+                at=at,
+                name=name,
+                words=words,
+                facts=facts,
+                digest=held.digest,
+                size=held.size,
             )
 
     def change_capture(self, number: int, subject: str, words: str) -> None:

@@ -4,6 +4,7 @@ A content is known by its digest, which whoever it belongs to carries within its
 (the power went between them and their photo) are taken away at the next opening.
 """
 
+import dataclasses
 import hashlib
 import sqlite3
 import time
@@ -27,6 +28,14 @@ _OWNERS = {"photos": -1, "captures": -2}
 def digest_of(content: bytes) -> str:
     """What a content is known by."""
     return hashlib.blake2b(content, digest_size=16).hexdigest()
+
+
+@dataclasses.dataclass(frozen=True)
+class Aside:
+    """A content that stands in chunks: what it is known by, and its bytes."""
+
+    digest: str
+    size: int
 
 
 class KeptChunks(WorkshopFile):

@@ -16,22 +16,39 @@ _ENDS = 3
 def read_capture(path: Path, options: Options) -> Capture:
     """What ``path`` holds, scaled as stated. Raises CaptureError with one sentence where it is refused."""
     try:
-        capture = scaled(_decoded(path, options), options)
-        refuse_scale(capture)
-    except OSError as error:
-        raise CaptureError(f"{path}: found no readable file ({error.strerror or error}), expected one") from error
+        # Not held here: a long text is as large as its numbers, and need not stand beside them.
+        return _finished(_decoded(file_bytes(path), path.name, options), options)
     except CaptureError as error:
         raise CaptureError(f"{path}: {error}") from error
+
+
+def file_bytes(path: Path) -> bytes:
+    """The bytes of a recorded file. Raises CaptureError where there is none, or it is too large."""
+    try:
+        size = path.stat().st_size
+        if not path.is_file():
+            raise CaptureError("found no plain file, expected one")
+        if size > LARGEST_BYTES:
+            raise CaptureError(
+                f"found {size / 1e6:.0f} MB, expected {LARGEST_BYTES / 1e6:.0f} MB at most: cut it first"
+            )  # fmt: skip
+        return path.read_bytes()
+    except OSError as error:
+        raise CaptureError(f"found no readable file ({error.strerror or error}), expected one") from error
+
+
+def read_content(data: bytes, name: str, options: Options) -> Capture:
+    """What the bytes of a file of that name hold, scaled as stated. Raises CaptureError where they are refused."""
+    return _finished(_decoded(data, name, options), options)
+
+
+def _finished(decoded: Capture, options: Options) -> Capture:
+    capture = scaled(decoded, options)
+    refuse_scale(capture)
     return capture.with_remarks(*(remark for channel in capture.channels for remark in _said_of(channel)))
 
 
-def _decoded(path: Path, options: Options) -> Capture:
-    size = path.stat().st_size
-    if not path.is_file():
-        raise CaptureError("found no plain file, expected one")
-    if size > LARGEST_BYTES:
-        raise CaptureError(f"found {size / 1e6:.0f} MB, expected {LARGEST_BYTES / 1e6:.0f} MB at most: cut it first")
-    data, name = path.read_bytes(), path.name
+def _decoded(data: bytes, name: str, options: Options) -> Capture:
     if not data:
         raise CaptureError("found an empty file, expected samples")
     if data.startswith(array_file.MAGIC):
@@ -48,7 +65,6 @@ def _decoded(path: Path, options: Options) -> Capture:
             )  # fmt: skip
         return capture
     text = read_text(data)
-    # A long text is as large as its numbers: it need not stand beside them.
     del data
     return capture_of_text(text, name, options)
 

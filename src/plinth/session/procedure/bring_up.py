@@ -9,7 +9,7 @@ from plinth.guide.progress import Stand, StepStand, due
 from plinth.guide.step import Step
 from plinth.guide.watching import noted
 from plinth.judge.state import State
-from plinth.record.origin import BY_HAND, ReadingOrigin
+from plinth.record.giving import TYPED, Giving
 from plinth.record.reading import Confirmation, Override, Reading
 from plinth.record.request import Request
 from plinth.session.current_channel import CurrentChannel
@@ -214,7 +214,7 @@ class BringUpProcedure:
         further = f"{understood_words(reading)}. {verdict.further}".strip()
         return StepSaid(reading.state, verdict.words, further, reading=reading)
 
-    def take(self, text: str, origin: ReadingOrigin = BY_HAND) -> Taken:
+    def take(self, text: str, giving: Giving = TYPED) -> Taken:
         """Keep a reading, or that the step is done, and go on; what is more than there can be is asked about once."""
         stand, may, self.words = self.stand, self.allowed, ""
         if stand is None or may is None or not may.keep or not may.keep_now:
@@ -228,25 +228,25 @@ class BringUpProcedure:
                 return Taken.NOTHING
             if step.optional:
                 return self._kept_and_on(Override(step.subject, LEFT_OUT, self._session.now(), dict(step.conditions)))
-        return self._take_reading(step, text.strip(), origin, on_the_way=False)
+        return self._take_reading(step, text.strip(), giving, on_the_way=False)
 
-    def note(self, text: str, origin: ReadingOrigin = BY_HAND) -> Taken:
+    def note(self, text: str, giving: Giving = TYPED) -> Taken:
         """Keep a reading on the way; the step stays."""
         step, may, self.words = self.step, self.allowed, ""
         if step is None or may is None or not may.read_now:
             return Taken.HELD
-        return self._take_reading(step, text.strip(), origin, on_the_way=True) if text.strip() else Taken.NOTHING
+        return self._take_reading(step, text.strip(), giving, on_the_way=True) if text.strip() else Taken.NOTHING
 
-    def answer(self, text: str, choice: int, origin: ReadingOrigin = BY_HAND) -> Taken:
+    def answer(self, text: str, choice: int, giving: Giving = TYPED) -> Taken:
         """Keep a reading as the choice of that place says it."""
         choices = self.said(text).choices
         if choice >= len(choices):
             return Taken.NOT_UNDERSTOOD
-        return self.note(choices[choice], origin) if self.on_the_way() else self.take(choices[choice], origin)
+        return self.note(choices[choice], giving) if self.on_the_way() else self.take(choices[choice], giving)
 
-    def _take_reading(self, step: Step, text: str, origin: ReadingOrigin, *, on_the_way: bool) -> Taken:
+    def _take_reading(self, step: Step, text: str, giving: Giving, *, on_the_way: bool) -> Taken:
         try:
-            reading = given_by(self._read(step, text, on_the_way=on_the_way), origin)
+            reading = given_by(self._read(step, text, on_the_way=on_the_way), giving)
         except AmbiguousError as error:
             return Taken.ASKED if error.texts else Taken.NOT_UNDERSTOOD
         except QuantityError:

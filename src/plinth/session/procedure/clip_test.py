@@ -16,8 +16,8 @@ from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.record.giving import TYPED, Giving
 from plinth.record.meaning import Meaning, reading_of
-from plinth.record.origin import BY_HAND, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.slips import Understood
@@ -357,16 +357,14 @@ class ClipProcedure:
         except QuantityError:
             return None
 
-    def take(
-        self, text: str, origin: ReadingOrigin = BY_HAND, draw: str = "", draw_origin: ReadingOrigin = BY_HAND
-    ) -> Taken:
+    def take(self, text: str, giving: Giving = TYPED, draw: str = "", draw_giving: Giving = TYPED) -> Taken:
         """Keep a level, with the draw of the supply where one is typed, and go to the next cell."""
         if self.blocked or self.cell is None:
             return Taken.HELD
         if not text.strip():
             if not draw.strip():
                 return Taken.NOTHING
-            if not self._keep_draw(draw, self.output_w(), draw_origin):
+            if not self._keep_draw(draw, self.output_w(), draw_giving):
                 return Taken.SECOND_NOT_UNDERSTOOD
             self._tell.written(False, True)
             return Taken.SECOND_KEPT
@@ -375,15 +373,15 @@ class ClipProcedure:
             return Taken.NOT_UNDERSTOOD
         if meant.taken is None:
             return Taken.ASKED
-        return self._keep(self.cell, meant.taken, text, origin, draw, draw_origin)
+        return self._keep(self.cell, meant.taken, text, giving, draw, draw_giving)
 
     def answer(
         self,
         text: str,
         choice: int,
-        origin: ReadingOrigin = BY_HAND,
+        giving: Giving = TYPED,
         draw: str = "",
-        draw_origin: ReadingOrigin = BY_HAND,
+        draw_giving: Giving = TYPED,
     ) -> Taken:
         """Keep a level as the choice of that place takes it."""
         if self.blocked or self.cell is None:
@@ -391,16 +389,16 @@ class ClipProcedure:
         meant = self._meant(text)
         if meant is None or choice >= len(meant.choices):
             return Taken.NOT_UNDERSTOOD
-        return self._keep(self.cell, meant.choices[choice], text, origin, draw, draw_origin)
+        return self._keep(self.cell, meant.choices[choice], text, giving, draw, draw_giving)
 
     def _keep(
         self,
         cell: ClipCell,
         taken: Meaning,
         text: str,
-        origin: ReadingOrigin,
+        giving: Giving,
         draw: str,
-        draw_origin: ReadingOrigin,
+        draw_giving: Giving,
     ) -> Taken:
         output_w = _known_w(taken)
         if draw.strip() and self._draw_reading(cell, draw, output_w) is None:
@@ -408,9 +406,9 @@ class ClipProcedure:
         beside = self._beside_earlier(cell, taken)
         facts = None if beside is None else beside.facts
         reading = reading_of(taken, text, self._session.now(), facts)
-        if not self._session.records.keep(given_by(reading, origin)):
+        if not self._session.records.keep(given_by(reading, giving)):
             return Taken.NOT_KEPT
-        with_draw = bool(draw.strip()) and self._keep_draw(draw, output_w, draw_origin)
+        with_draw = bool(draw.strip()) and self._keep_draw(draw, output_w, draw_giving)
         self._tell.written(True, with_draw)
         if draw.strip() and not with_draw:
             return Taken.FIRST_KEPT
@@ -444,9 +442,9 @@ class ClipProcedure:
             return None
         return None if taken is None else reading_of(taken, draw, self._session.now())
 
-    def _keep_draw(self, draw: str, output_w: float | None, origin: ReadingOrigin) -> bool:
+    def _keep_draw(self, draw: str, output_w: float | None, giving: Giving) -> bool:
         reading = None if self.cell is None else self._draw_reading(self.cell, draw, output_w)
-        return reading is not None and self._session.records.keep(given_by(reading, origin))
+        return reading is not None and self._session.records.keep(given_by(reading, giving))
 
     def _next_row(self) -> int:
         """The next cell without a reading: of this source and who plays first, then round all of them."""

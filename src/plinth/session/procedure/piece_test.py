@@ -14,7 +14,7 @@ from plinth.guide.part_tests.part_test import (
     verdict_of,
 )
 from plinth.judge.state import State
-from plinth.record.origin import BY_HAND, ReadingOrigin
+from plinth.record.giving import TYPED, Giving
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.session.procedure.taking import Said, Taken, given_by, sentence
@@ -128,7 +128,7 @@ class PieceProcedure:
     def _read(self, test: PartTest, text: str) -> Reading:
         return reading_of_piece(test, self.piece, text, self._session.kit, self._session.now())
 
-    def take(self, text: str, origin: ReadingOrigin = BY_HAND) -> Taken:
+    def take(self, text: str, giving: Giving = TYPED) -> Taken:
         """Keep the piece and go to the next; with no text go to the next kind."""
         test = self.test
         if test is None:
@@ -144,13 +144,13 @@ class PieceProcedure:
             return Taken.ASKED if error.texts else Taken.NOT_UNDERSTOOD
         except QuantityError:
             return Taken.NOT_UNDERSTOOD
-        if not self._session.records.keep(given_by(reading, origin)):
+        if not self._session.records.keep(given_by(reading, giving)):
             return Taken.NOT_KEPT
         self._tell.written()
         self.choose(next_piece(self.pieces))
         return Taken.KEPT
 
-    def answer(self, text: str, choice: int, origin: ReadingOrigin = BY_HAND) -> Taken:
+    def answer(self, text: str, choice: int, giving: Giving = TYPED) -> Taken:
         """Keep a reading as the choice of that place says it."""
         choices = self.said(text).choices
-        return self.take(choices[choice], origin) if choice < len(choices) else Taken.NOT_UNDERSTOOD
+        return self.take(choices[choice], giving) if choice < len(choices) else Taken.NOT_UNDERSTOOD

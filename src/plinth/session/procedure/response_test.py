@@ -10,7 +10,7 @@ from plinth.bench.response_curves import ResponseCurves, response_curves
 from plinth.builds.instruments import Role
 from plinth.drawing.series import Series
 from plinth.judge.state import State
-from plinth.record.origin import BY_HAND, ReadingOrigin
+from plinth.record.giving import TYPED, Giving
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.subject import Kind, read_subject
@@ -215,7 +215,7 @@ class ResponseProcedure:
             return Said(State.UNKNOWN, sentence(error))
         return Said(reading.state, f"{shown(reading.value, 'V')} rms. {response.sentence_of(reading)}")
 
-    def take(self, text: str, origin: ReadingOrigin = BY_HAND) -> Taken:
+    def take(self, text: str, giving: Giving = TYPED) -> Taken:
         """Keep the point and go to the next frequency."""
         if self.blocked:
             return Taken.HELD
@@ -223,13 +223,13 @@ class ResponseProcedure:
             reading = self._read(text)
         except QuantityError:
             return Taken.NOT_UNDERSTOOD if text.strip() else Taken.NOTHING
-        if not self._session.records.keep(given_by(reading, origin)):
+        if not self._session.records.keep(given_by(reading, giving)):
             return Taken.NOT_KEPT
         self._tell.written()
         self.f_hz = self._next()
         self._tell.shown()
         return Taken.KEPT
 
-    def answer(self, _text: str, _choice: int, _origin: ReadingOrigin = BY_HAND) -> Taken:
+    def answer(self, _text: str, _choice: int, _giving: Giving = TYPED) -> Taken:
         """Nothing is asked of a point: a level without a form is rms."""
         return Taken.NOT_UNDERSTOOD

@@ -11,8 +11,8 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.record.giving import TYPED, Giving
 from plinth.record.meaning import Meaning, reading_of
-from plinth.record.origin import BY_HAND, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.slips import Understood, understand
@@ -195,7 +195,7 @@ class SheetProcedure:
         guessed = f" Estimated in it: {', '.join(window.estimated)}." if window is not None and window.estimated else ""
         return Said(State.UNKNOWN, words, f"{why[:1].upper()}{why[1:]}.{guessed}" if why else "")
 
-    def take(self, text: str, origin: ReadingOrigin = BY_HAND) -> Taken:
+    def take(self, text: str, giving: Giving = TYPED) -> Taken:
         """Keep a reading and go to the next; with no text leave this one and go on."""
         asked = self.request
         if self.blocked or asked is None:
@@ -207,9 +207,9 @@ class SheetProcedure:
             meant = self._understood(text, asked)
         except QuantityError:
             return Taken.NOT_UNDERSTOOD
-        return Taken.ASKED if meant.taken is None else self._keep(meant.taken, text, origin)
+        return Taken.ASKED if meant.taken is None else self._keep(meant.taken, text, giving)
 
-    def answer(self, text: str, choice: int, origin: ReadingOrigin = BY_HAND) -> Taken:
+    def answer(self, text: str, choice: int, giving: Giving = TYPED) -> Taken:
         """Keep a reading as the choice of that place takes it."""
         asked = self.request
         if self.blocked or asked is None:
@@ -218,13 +218,13 @@ class SheetProcedure:
             choices = self._understood(text, asked).choices
         except QuantityError:
             return Taken.NOT_UNDERSTOOD
-        return self._keep(choices[choice], text, origin) if choice < len(choices) else Taken.NOT_UNDERSTOOD
+        return self._keep(choices[choice], text, giving) if choice < len(choices) else Taken.NOT_UNDERSTOOD
 
-    def _keep(self, meaning: Meaning, text: str, origin: ReadingOrigin) -> Taken:
+    def _keep(self, meaning: Meaning, text: str, giving: Giving) -> Taken:
         if not self.is_current:
             # The windows of another build: it is judged by its own, once they are known.
             return Taken.HELD
-        if not self._session.records.keep(given_by(reading_of(meaning, text, self._session.now()), origin)):
+        if not self._session.records.keep(given_by(reading_of(meaning, text, self._session.now()), giving)):
             return Taken.NOT_KEPT
         self._tell.written()
         self.look_up()

@@ -5,7 +5,8 @@ import enum
 from typing import Protocol
 
 from plinth.judge.state import State
-from plinth.record.origin import ReadingOrigin
+from plinth.judge.window import Window, judge_reading
+from plinth.record.giving import Giving
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.units.errors import QuantityError
@@ -57,20 +58,30 @@ class Procedure(Protocol):
     def said(self, text: str) -> Said:
         """What a text means here, before it is kept; of an empty one what was kept, or is expected."""
 
-    def take(self, text: str, origin: ReadingOrigin = ...) -> Taken:
+    def take(self, text: str, giving: Giving = ...) -> Taken:
         """Keep a reading and take the current next."""
 
-    def answer(self, text: str, choice: int, origin: ReadingOrigin = ...) -> Taken:
+    def answer(self, text: str, choice: int, giving: Giving = ...) -> Taken:
         """Keep a reading as the choice of that place takes it."""
 
     def counts(self) -> tuple[int, int]:
         """(Readings kept, readings asked for)."""
 
 
-def given_by(reading: Reading, origin: ReadingOrigin) -> Reading:
-    """The reading as that one gave it; the instrument that the kit names where the giver knows none."""
-    named = origin.instrument_id or reading.origin.instrument_id
-    return dataclasses.replace(reading, origin=dataclasses.replace(origin, instrument_id=named))
+def given_by(reading: Reading, giving: Giving) -> Reading:
+    """The reading as that one gave it; instrument and uncertainty as the kit has them where the giver knows neither."""
+    named = giving.origin.instrument_id or reading.origin.instrument_id
+    origin = dataclasses.replace(giving.origin, instrument_id=named)
+    if not giving.instrument:
+        return dataclasses.replace(reading, origin=origin)
+    facts = {name: fact for name, fact in reading.facts.items() if name != "meter_floor"}
+    state = reading.state
+    if reading.low is not None or reading.high is not None:
+        window = Window(reading.low, reading.high, reading.unit, "")
+        state = judge_reading(reading.value, giving.u, window, reading.bound).state
+    return dataclasses.replace(
+        reading, origin=origin, instrument=giving.instrument, u=giving.u, facts={**facts, **giving.facts}, state=state
+    )
 
 
 def sentence(error: QuantityError) -> str:

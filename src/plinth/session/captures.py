@@ -1,0 +1,215 @@
+"""Captures of the current build: kept beside what they are of, looked at again, and readings drawn from them."""
+
+import dataclasses
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from plinth.captures.bundle import Content
+from plinth.captures.options import options_from
+from plinth.record.conditions import Conditions
+from plinth.record.giving import Giving
+from plinth.record.kept_capture import CaptureFacts, CaptureSource, KeptCapture
+from plinth.record.origin import Giver, ReadingOrigin
+from plinth.session.core import Core
+from plinth.units.shown import shown
+from plinth.workshop.errors import WorkshopError
+from plinth.workshop.kept_chunks import Aside
+
+if TYPE_CHECKING:
+    from plinth.captures.figure import Analysis
+    from plinth.session.capture_answers import CaptureAnswer
+    from plinth.session.capture_view import CaptureView
+
+MOST_WORDS = 200
+GONE = "The samples of this capture are not as they were written, or gone. Its figures and readings are kept."
+
+
+@dataclasses.dataclass(frozen=True)
+class CaptureOf:
+    """What a capture is of: the subject as records have it, and the conditions it was taken under."""
+
+    subject: str
+    conditions: Conditions = dataclasses.field(default_factory=dict)
+
+
+class Captures:
+    """Kept in the workshop; taken off they can be put back. Samples are written on the runner's thread."""
+
+    def __init__(self, core: Core) -> None:
+        self._core = core
+        self._captures: tuple[int, list[KeptCapture]] | None = None
+        self._taken_off: tuple[KeptCapture, bytes] | None = None
+        self.waiting: list[str] = []
+
+    def of(self, subject: str | None = None) -> list[KeptCapture]:
+        """The captures of a subject, or all of the current build, oldest first."""
+        if self._captures is None or self._captures[0] != self._core.current:
+            try:
+                self._captures = (self._core.current, self._core.workshop.captures(self._core.current))
+            except WorkshopError as error:
+                self._core.tell.trouble(str(error))
+                return []
+        return [capture for capture in self._captures[1] if subject is None or capture.subject == subject]
+
+    def keep(self, view: "CaptureView", of: CaptureOf, then: Callable[[KeptCapture | None], None]) -> None:
+        """Keep a capture of the current build, and tell ``then``: the kept one, or None (``trouble`` has said why).
+
+        The same content of the same subject is not kept twice: ``then`` is given the one that is there.
+        """
+        build_id, facts, name, data = self._core.current, facts_of(view, of), view.content.name, view.content.data
+        self.waiting.append(view.name)
+
+        def done(answer: object) -> None:
+            self.waiting.remove(view.name)
+            assert isinstance(answer, Aside), "that is what was asked for"
+            there = self._there(answer, of.subject, facts) if build_id == self._core.current else None
+            then(there or self._add(build_id, of.subject, name, answer, facts))
+
+        def failed(error: Exception) -> None:
+            self.waiting.remove(view.name)
+            self._core.tell.trouble(str(error))
+            then(None)
+
+        self._core.jobs.ask(
+            f"capture kept {len(self.waiting)} {name}",
+            lambda _task: Aside(self._core.workshop.put_aside(data, what="The capture"), len(data)),
+            done, failed, long=True,
+        )  # fmt: skip
+
+    def _there(self, aside: Aside, subject: str, facts: CaptureFacts) -> KeptCapture | None:
+        return next(
+            (kept for kept in self.of(subject) if kept.digest == aside.digest and kept.facts.stated == facts.stated
+             and kept.facts.kind == facts.kind), None
+        )  # fmt: skip
+
+    def _add(
+        self, build_id: int, subject: str, name: str, content: Aside | bytes, facts: CaptureFacts, words: str = ""
+    ) -> KeptCapture | None:
+        made: list[KeptCapture] = []
+        at = self._core.now()
+        if not self._core.attempt(
+            lambda: made.append(
+                self._core.workshop.add_capture(
+                    build_id, subject, at, name=name, content=content, facts=facts, words=words
+                )
+            )
+        ):
+            return None
+        self._changed()
+        return made[0]
+
+    def rename(self, capture: KeptCapture, words: str) -> bool:
+        """Call a capture otherwise."""
+        words = words.strip()[:MOST_WORDS]
+        if not self._core.attempt(
+            lambda: self._core.workshop.change_capture(capture.number, capture.subject, words)
+        ):  # fmt: skip
+            return False
+        self._changed()
+        return True
+
+    def remove(self, capture: KeptCapture) -> bool:
+        """Take a capture off; it can be put back until another one is. Readings drawn from it stay."""
+        content = self.content(capture)
+        if content is None or not self._core.attempt(lambda: self._core.workshop.remove_capture(capture.number)):
+            return False
+        self._taken_off = (capture, content.data)
+        self._changed()
+        return True
+
+    @property
+    def taken_off(self) -> KeptCapture | None:
+        """The capture that can be put back."""
+        return None if self._taken_off is None else self._taken_off[0]
+
+    def put_back(self) -> bool:
+        """Put back the capture that was taken off last."""
+        if self._taken_off is None:
+            return False
+        capture, data = self._taken_off
+        if not self._core.attempt(
+            lambda: self._core.workshop.add_capture(
+                capture.build_id,
+                capture.subject,
+                capture.at,
+                name=capture.name,
+                content=data,
+                facts=capture.facts,
+                words=capture.words,
+            )
+        ):
+            return False
+        self._taken_off = None
+        self._changed()
+        return True
+
+    def content(self, capture: KeptCapture) -> Content | None:
+        """The recorder's own bytes; None (and ``trouble``) where they are not as they were written."""
+        try:
+            data = self._core.workshop.capture_content(capture.number)
+        except WorkshopError as error:
+            self._core.tell.trouble(str(error))
+            return None
+        if data is None:
+            self._core.tell.trouble(GONE)
+            return None
+        return Content(capture.name, data)
+
+    def look(
+        self, capture: KeptCapture, show: Callable[[object], None], failed: Callable[[Exception], None],
+        job: str = "capture",
+    ) -> None:  # fmt: skip
+        """Read a kept capture anew, on the runner's thread, and show its view."""
+        content = self.content(capture)
+        if content is None:
+            failed(WorkshopError(self._core.workshop.path, GONE))
+            return
+        from plinth.session.capture_view import view_of_kept
+
+        options = dataclasses.replace(options_from(capture.facts.stated), kind=capture.facts.kind)
+        self._core.jobs.ask(job, lambda _task: view_of_kept(content, options), show, failed, long=True)
+
+    def _changed(self) -> None:
+        self._captures = None
+        self._core.tell.captures_changed()
+
+
+def facts_of(view: "CaptureView", of: CaptureOf, source: CaptureSource = CaptureSource.FILE) -> CaptureFacts:
+    """What is kept of a view beside its samples."""
+    capture = view.capture
+    return CaptureFacts(
+        kind=view.analysis.kind, source=source, seconds=0.0 if capture is None else capture.seconds,
+        sample_rate_hz=0.0 if capture is None else capture.sample_rate_hz,
+        channels=tuple(channel.name for channel in view.analysis.channels), stated=view.options.as_document(),
+        figures=figures_document(view.analysis), conditions=dict(of.conditions),
+    )  # fmt: skip
+
+
+def figures_document(analysis: "Analysis") -> dict[str, object]:
+    """The figures by channel and name: value, spread, unit."""
+    return {
+        channel.name: {figure.name: [figure.value, figure.spread, figure.unit] for figure in channel.figures}
+        for channel in analysis.channels
+    }
+
+
+def giving_from(capture: KeptCapture, answer: "CaptureAnswer") -> Giving:
+    """How a reading is given that is drawn from a kept capture: which one, which figure, over which span."""
+    simulated = capture.facts.source is CaptureSource.SIMULATED
+    named = f"{capture.name}, number {capture.number}"
+    return Giving(
+        ReadingOrigin(Giver.SIMULATED) if simulated else ReadingOrigin(Giver.CAPTURE, capture=named),
+        instrument=f"capture {capture.title}", u=answer.u,
+        facts={
+            "capture": named, "capture_digest": capture.digest, "capture_channel": answer.channel,
+            "capture_figure": answer.figure, "capture_from_s": 0.0, "capture_to_s": capture.facts.seconds,
+        },
+    )  # fmt: skip
+
+
+def summary_words(capture: KeptCapture) -> str:
+    """Length, rate and size of a kept capture in a few words."""
+    facts = capture.facts
+    if not facts.seconds:
+        return f"several files, {shown(capture.size, 'B')}"
+    return f"{shown(facts.seconds, 's')} at {shown(facts.sample_rate_hz, 'Hz')}"
