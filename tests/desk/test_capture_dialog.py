@@ -21,7 +21,8 @@ from plinth.captures.words import KIND_WORDS, label_of
 from plinth.desk.measure.capture_dialog import CaptureDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
-from plinth.session.capture_view import figure_rows, lowest_and_highest, remark_words, view_of
+from plinth.session.capture_pictures import lowest_and_highest
+from plinth.session.capture_view import figure_rows, remark_words, view_of
 from tests.captures.made import KINDS as MADE
 from tests.desk.driver import press, type_in
 

@@ -18,7 +18,8 @@ from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
-from plinth.session.capture_view import CaptureView, Picture, figure_rows, figures_csv, remark_words, view_of
+from plinth.session.capture_pictures import Picture
+from plinth.session.capture_view import CaptureView, figure_rows, figures_csv, remark_words, view_of
 from plinth.session.runner import words_of
 
 _REMARKS = 6

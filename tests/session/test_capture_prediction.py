@@ -1,0 +1,105 @@
+"""A capture over the engine's own waves: aligned whatever the phase, the rest as small as the recorder lets it be."""
+
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from plinth.builds.situation import Situation
+from plinth.captures.options import Options
+from plinth.predict.output_wave import waves_at
+from plinth.predict.solve import solve
+from plinth.session.capture_prediction import Against, Overlay, over_prediction
+from plinth.session.capture_view import view_of
+from tests.family import FAMILY
+
+RATE = 96_000
+NAMES = tuple(FAMILY)
+
+
+def overlay(path: Path, options: Options, against: Against) -> Overlay:
+    view = view_of(path, options)
+    assert view.capture is not None
+    return over_prediction(view.capture, view.analysis.kind, view.pictures, against)
+
+
+def written(path: Path, wave: np.ndarray, full_scale: float) -> Path:
+    soundfile.write(path, wave / full_scale, RATE, subtype="PCM_24")
+    return path
+
+
+def share_left(shown: Overlay) -> float:
+    """Rms of what is read less what is predicted, to the wave that is read."""
+    wave = next(series for series in shown.pictures[0].series if series.name != "predicted")
+    below = next(picture for picture in shown.pictures if picture.title == "Read less predicted")
+    return float(np.std(below.series[0].y) / np.std(wave.y))
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_an_output_lies_over_its_prediction_clean_and_clipped(tmp_path: Path, name: str) -> None:
+    build, load = FAMILY[name], FAMILY[name].load.r_ohm
+    at = Situation(load_ohm=load)
+    onset = solve(build, at)["clip_v_rms"].value
+    t = np.arange(RATE // 2) / RATE + 0.01234
+    # Reactive or bridged ones may have no clipped wave: said then, and nothing drawn in its place.
+    for share in (0.5, 1.06):
+        try:
+            truth = waves_at(build, at.model_copy(update={"frequency_hz": 997.0}), share * onset)
+        except ValueError as error:
+            assert share > 1.0
+            wave = np.clip(2.0 * np.sin(2.0 * math.pi * 997.0 * t), -1.0, 1.0) * onset * 1.3
+            words = str(error)
+        else:
+            wave, words = truth.output(t / truth.seconds), ""
+            assert truth.clips == (share > 1.0)
+        path = written(tmp_path / f"{share}.wav", wave, 4.0 * onset)
+        shown = overlay(path, Options(volts_per_full_scale=(4.0 * onset,)), Against(build, at, load_stated=True))
+        if words:
+            assert words in shown.words
+            assert all(series.name != "predicted" for picture in shown.pictures for series in picture.series)
+            continue
+        assert ("it clips there" if share > 1.0 else "clean there") in shown.words
+        assert share_left(shown) < (0.012 if share > 1.0 else 1e-4)
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_a_rail_lies_over_its_prediction(tmp_path: Path, name: str) -> None:
+    build = FAMILY[name]
+    at = Situation(load_ohm=build.load.r_ohm)
+    onset = solve(build, at)["clip_v_rms"].value
+    truth = waves_at(build, at, 0.7 * onset)
+    for rail in truth.rails:
+        swing = float(np.ptp(rail))
+        t = np.arange(RATE) / RATE + 0.0077
+        place = t / truth.seconds % 1.0 * (len(rail) - 1)
+        wave = np.interp(place, np.arange(len(rail)), rail)
+        path = written(tmp_path / f"{float(np.mean(rail)):.0f}.wav", wave, 1.5 * float(np.max(np.abs(wave))))
+        options = Options(kind="rail", volts_per_full_scale=(1.5 * float(np.max(np.abs(wave))),))
+        shown = overlay(path, options, Against(build, at, v_out_rms=0.7 * onset))
+        # A rail that hardly moves has no ripple to be aligned by: that is said.
+        if swing <= 1e-3 * abs(float(np.mean(rail))):
+            assert "redict" in shown.words
+            continue
+        below = next(picture for picture in shown.pictures if picture.title == "Read less predicted")
+        assert float(np.std(below.series[0].y)) < 0.06 * swing, shown.words
+        assert f"Predicted: {build.name}" in shown.words
+
+
+def test_without_volts_nothing_is_laid_over_and_it_is_said(tmp_path: Path) -> None:
+    build = FAMILY[NAMES[0]]
+    t = np.arange(RATE) / RATE
+    path = written(tmp_path / "tone.wav", 0.5 * np.sin(2.0 * math.pi * 1000.0 * t), 1.0)
+    shown = overlay(path, Options(), Against(build, Situation()))
+    assert "volts are not known" in shown.words
+    assert [picture.title for picture in shown.pictures] == ["Waveform", "Rest", "Spectrum"]
+
+
+def test_more_than_the_build_can_give_is_said(tmp_path: Path) -> None:
+    build = FAMILY[NAMES[0]]
+    t = np.arange(RATE) / RATE
+    path = written(tmp_path / "tone.wav", 0.5 * np.sin(2.0 * math.pi * 1000.0 * t), 1.0)
+    shown = overlay(path, Options(volts_per_full_scale=(5000.0,)), Against(build, Situation(load_ohm=8.0)))
+    assert "No prediction beside it" in shown.words
+    assert "does not reach that" in shown.words
