@@ -26,7 +26,8 @@ class Options:
 
     ``volts_per_full_scale`` and ``probe``: one value for all channels or one each; ``rate_hz`` in place of what the
     file says; ``time_unit`` of a time column; ``load_ohm``; ``step_s`` of a level sweep; ``sweep``; ``at_hz`` the
-    frequencies wanted of a sweep; ``open_file`` the same output without its load; ``band_hz`` for the noise.
+    frequencies wanted of a sweep; ``open_file`` the same output without its load; ``band_hz`` for the noise;
+    ``span_s`` the part, from and to, that figures are drawn from.
     """
 
     kind: str | None = None
@@ -40,6 +41,7 @@ class Options:
     at_hz: tuple[float, ...] = ()
     open_file: Path | None = None
     band_hz: tuple[float, float] | None = None
+    span_s: tuple[float, float] | None = None
 
     def __post_init__(self) -> None:
         if self.kind is not None and self.kind not in KINDS:
@@ -59,6 +61,10 @@ class Options:
             for value in values:
                 if not 1e-9 < value < 1e12:
                     raise CaptureError(f"{name}: found {value:g}, expected a number above 0")
+        if self.span_s is not None and not 0.0 <= self.span_s[0] < self.span_s[1] < 1e9:
+            raise CaptureError(
+                f"--span: found {self.span_s[0]:g} to {self.span_s[1]:g} s, expected the earlier first, from 0 on"
+            )
         if self.sweep is not None and self.sweep.f2_hz <= self.sweep.f1_hz:
             raise CaptureError(
                 f"--sweep: found {self.sweep.f1_hz:g} to {self.sweep.f2_hz:g} Hz, expected the lower frequency first"

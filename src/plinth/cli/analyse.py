@@ -42,7 +42,8 @@ def options_from(words: Mapping[str, str | None]) -> Options:
 
     sweep, band = words.get("sweep"), words.get("band")
     low_high = None if band is None else numbers_of("--band", band, separator=":", count=2)
-    opened = words.get("open")
+    opened, span = words.get("open"), words.get("span")
+    part = None if span is None else numbers_of("--span", span, separator=":", count=2)
     return Options(
         kind=words.get("kind"),
         volts_per_full_scale=several("--volts-per-full-scale", "volts_per_full_scale"),
@@ -55,6 +56,7 @@ def options_from(words: Mapping[str, str | None]) -> Options:
         at_hz=several("--at", "at"),
         open_file=None if opened is None else Path(opened),
         band_hz=None if low_high is None else (low_high[0], low_high[1]),
+        span_s=None if part is None else (part[0], part[1]),
     )
 
 

@@ -118,6 +118,7 @@ def _add_analyse(analysing: argparse.ArgumentParser) -> None:
         ("--at", "HZ[,HZ]", "frequencies wanted of a sweep"),
         ("--open", "FILE", "the same output without its load, for its impedance"),
         ("--band", "F1:F2", "one more band for the noise, in Hz"),
+        ("--span", "T1:T2", "the part, in seconds from and to, that figures are drawn from"),
     ):
         analysing.add_argument(option, metavar=metavar, help=words)
 

@@ -49,6 +49,9 @@ _BY_FORM: dict[tuple[str, str], tuple[str, ...]] = {
 }
 # Read from the input's channel, which is the first of several.
 _OF_THE_DRIVE = ("in_", "generator_rise")
+# Figures of the whole record, which answer nothing where the record is a course of many levels or events.
+_OF_ALL_OF_IT = frozenset({"rms_ac", "mean", "pp", "dc"})
+_OF_MANY_THINGS = frozenset({"sweep", "levels", "edge", "relay", "intermodulation"})
 # A tone off by more than this is another point of a response.
 _SAME_FREQUENCY = 0.02
 # Where clipping is asked for, by what it is counted at; the others lie a third apart and are no answer.
@@ -82,6 +85,7 @@ def answers_for(request: Request, analysis: Analysis, kit: BenchKit) -> tuple[Ca
     drawn = (
         _answer(request, channel[name], channel.name, kit)
         for name in _names(request)
+        if not (analysis.kind in _OF_MANY_THINGS and name in _OF_ALL_OF_IT)
         for channel in channels
         if name in channel
     )
@@ -134,7 +138,7 @@ def _answer(request: Request, figure: CaptureFigure, channel: str, kit: BenchKit
     value = abs(figure.value) if request.form == "magnitude" else figure.value
     rms, across = f"{unit} rms", f"{unit}pp"
     ending = {"level": rms, "power": rms, "ripple": across, "swing": across}.get(request.form, unit)
-    return CaptureAnswer(label_of(figure.name), f"{value:.7g} {ending}".strip(), u, channel, figure.name)
+    return CaptureAnswer(label_of(figure.name), f"{value:.6g} {ending}".strip(), u, channel, figure.name)
 
 
 def _u(figure: CaptureFigure, unit: str, kit: BenchKit) -> float | None:

@@ -18,7 +18,7 @@ from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 from plinth.drawing.series import Series
 from plinth.units.shown import shown
 
-__all__ = ["Picture", "lowest_and_highest", "pictures_of", "waves_between"]
+__all__ = ["Picture", "against_each_other", "lowest_and_highest", "pictures_of", "waves_between"]
 
 _POINTS = 1600
 _CYCLES = 4.0
@@ -99,6 +99,20 @@ def waves_between(pyramids: list[Pyramid], capture: Capture, start: int, stop: i
     return series
 
 
+def against_each_other(capture: Capture) -> Picture:
+    """The last channel over the first, a point a sample, of a stretch that is not too long to be seen."""
+    first, last = capture.channels[0], capture.channels[-1]
+    count = min(capture.rows, 8 * _POINTS)
+    start = (capture.rows - count) // 2
+    x, y = first.samples[start : start + count], last.samples[start : start + count]
+    series = Series(f"{last.name} over {first.name}", x, y, "ink", last.unit)
+    return Picture(
+        "X-Y", first.name, first.unit, (series,), _with_room(x, 1e-12), _with_room(y, 1e-12),
+        aside=f"{last.name} in {last.unit} over {first.name} in {first.unit}, "
+        f"{shown(count / capture.sample_rate_hz, 's')} from the middle",
+    )  # fmt: skip
+
+
 def _sweep_pictures(capture: Capture, options: Options) -> list[Picture]:
     """Response, phase with its group delay, and distortion by order, over frequency."""
     answer = answer_of(capture, options)
@@ -117,11 +131,13 @@ def _sweep_pictures(capture: Capture, options: Options) -> list[Picture]:
             log_x=True, aside="dB, second channel over first" if len(capture.channels) > 1 else "dB",
         )
     ]  # fmt: skip
-    delays = group_s * 1e3
-    middle = delays[len(delays) // 8 : -len(delays) // 8]
+    # At the very ends the phase turns with what is not known beyond them.
+    inner = (grid > 2.5 * low) & (grid < 0.9 * high)
+    delays = group_s[inner] * 1e3
     pictures.append(
         Picture(
-            "Group delay", "f", "Hz", (Series("group delay", grid, delays, "ink", "ms"),), x, _with_room(middle, 0.02),
+            "Group delay", "f", "Hz", (Series("group delay", grid[inner], delays, "ink", "ms"),), x,
+            _with_room(delays, 0.02),
             log_x=True, aside="ms",
         )
     )  # fmt: skip
@@ -133,9 +149,9 @@ def _orders_picture(answer: Answer, low: float, high: float) -> Picture | None:
     """What of each order a fundamental makes; what lies in the noise is left out."""
     series = []
     for order, role in ((2, "ink"), (3, "claim"), (4, "ink2"), (5, "zero")):
-        if order * low * 1.3 >= high:
+        if order * low * 4.0 >= high:
             continue
-        grid = np.geomspace(max(low * 1.05, 1.0), high / order * 0.98, 36)
+        grid = np.geomspace(max(low * 3.0, 1.0), high / order * 0.98, 36)
         shares = np.array([answer.order(order, float(f)) for f in grid])
         floors = np.array([answer.u_order(order, float(f)) for f in grid])
         seen = shares > 3.0 * floors

@@ -5,7 +5,8 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from plinth.captures.bundle import Content
-from plinth.captures.options import options_from
+from plinth.captures.capture import CaptureError
+from plinth.captures.options import Options, options_from
 from plinth.record.conditions import Conditions
 from plinth.record.giving import Giving
 from plinth.record.kept_capture import CaptureFacts, CaptureSource, KeptCapture
@@ -157,17 +158,28 @@ class Captures:
 
     def look(
         self, capture: KeptCapture, show: Callable[[object], None], failed: Callable[[Exception], None],
-        job: str = "capture",
+        options: Options | None = None, job: str = "capture",
     ) -> None:  # fmt: skip
-        """Read a kept capture anew, on the runner's thread, and show its view."""
+        """Read a kept capture anew, on the runner's thread, and show its view.
+
+        With ``options`` stated otherwise than when it was kept.
+        """
         content = self.content(capture)
         if content is None:
             failed(WorkshopError(self._core.workshop.path, GONE))
             return
         from plinth.session.capture_view import view_of_kept
 
-        options = dataclasses.replace(options_from(capture.facts.stated), kind=capture.facts.kind)
-        self._core.jobs.ask(job, lambda _task: view_of_kept(content, options), show, failed, long=True)
+        stated = options or dataclasses.replace(options_from(capture.facts.stated), kind=capture.facts.kind)
+        self._core.jobs.ask(job, lambda _task: view_of_kept(content, stated), show, failed, long=True)
+
+    def stated_of_last(self, suffix: str) -> Options | None:
+        """What was stated of the last kept file that ends alike; None where there is none."""
+        alike = [kept for kept in self.of() if kept.name.lower().endswith(suffix.lower()) and kept.facts.stated]
+        try:
+            return options_from(alike[-1].facts.stated) if alike else None
+        except CaptureError:
+            return None
 
     def _changed(self) -> None:
         self._captures = None

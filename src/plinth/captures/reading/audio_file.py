@@ -7,6 +7,7 @@ import numpy as np
 import soundfile
 
 from plinth.captures.capture import FULL_SCALE, LEAST_ROWS, MOST_SAMPLES, Capture, CaptureError, Channel
+from plinth.captures.writing import written_scale
 
 _STEPS = {"PCM_S8": 2.0**-7, "PCM_U8": 2.0**-7, "PCM_16": 2.0**-15, "PCM_24": 2.0**-23, "PCM_32": 2.0**-31}
 _MAGIC = (b"RIFF", b"RIFX", b"RF64", b"fLaC", b"FORM", b"OggS", b"caff", b".snd")
@@ -34,7 +35,8 @@ def read_audio(data: bytes, name: str) -> Capture:
     data = _honest_length(data, remarks)
     try:
         with soundfile.SoundFile(_Bytes(data)) as sound:
-            rate, subtype, declared, count = sound.samplerate, sound.subtype, sound.frames, sound.channels
+            rate: float = sound.samplerate
+            subtype, declared, count, comment = sound.subtype, sound.frames, sound.channels, sound.comment
             if count > _MOST_CHANNELS:
                 raise CaptureError(f"found {count} channels, expected {_MOST_CHANNELS} at most")
             if declared * count > MOST_SAMPLES:
@@ -64,6 +66,14 @@ def read_audio(data: bytes, name: str) -> Capture:
                 ends_at=1.0 if subtype in _STEPS else None,
             )
         )  # fmt: skip
+    told = written_scale(comment or "")
+    if told is not None and len(told.channels) == len(channels):
+        rate = told.rate_hz
+        channels = [
+            channel if unit == FULL_SCALE else channel.scaled(scale, unit)
+            for channel, (scale, unit) in zip(channels, told.channels, strict=True)
+        ]
+        remarks.append("Its scale is as Plinth wrote it into the file.")
     return Capture(name, tuple(channels), float(rate), tuple(remarks))
 
 

@@ -5,7 +5,16 @@ from pathlib import Path
 
 import numpy as np
 
-from plinth.captures.capture import FULL_SCALE, LARGEST_BYTES, VOLTS, Capture, CaptureError, Channel, refuse_scale
+from plinth.captures.capture import (
+    FULL_SCALE,
+    LARGEST_BYTES,
+    LEAST_ROWS,
+    VOLTS,
+    Capture,
+    CaptureError,
+    Channel,
+    refuse_scale,
+)
 from plinth.captures.options import Options
 from plinth.captures.reading import array_file
 from plinth.captures.reading.text_file import capture_of_text, read_text
@@ -43,7 +52,7 @@ def read_content(data: bytes, name: str, options: Options) -> Capture:
 
 
 def _finished(decoded: Capture, options: Options) -> Capture:
-    capture = scaled(decoded, options)
+    capture = scaled(part_of(decoded, options), options)
     refuse_scale(capture)
     return capture.with_remarks(*(remark for channel in capture.channels for remark in _said_of(channel)))
 
@@ -67,6 +76,29 @@ def _decoded(data: bytes, name: str, options: Options) -> Capture:
     text = read_text(data)
     del data
     return capture_of_text(text, name, options)
+
+
+def part_of(capture: Capture, options: Options) -> Capture:
+    """The part of a capture that is asked for; all of it where none is. Raises CaptureError where it holds nothing."""
+    if options.span_s is None:
+        return capture
+    rate = capture.sample_rate_hz
+    start, stop = (round(min(edge, capture.seconds) * rate) for edge in options.span_s)
+    if stop - start < LEAST_ROWS:
+        raise CaptureError(
+            f"--span: found {stop - start} samples from {options.span_s[0]:g} to {options.span_s[1]:g} s of "
+            f"{capture.seconds:.6g} s, expected at least {LEAST_ROWS}"
+        )
+    channels = tuple(
+        replace(
+            channel, samples=channel.samples[start:stop],
+            missing=channel.missing if channel.gaps is None else int(np.count_nonzero(channel.gaps[start:stop])),
+            gaps=None if channel.gaps is None else channel.gaps[start:stop],
+        )
+        for channel in capture.channels
+    )  # fmt: skip
+    words = f"Figures are drawn from {start / rate:.6g} to {stop / rate:.6g} s of {capture.seconds:.6g} s."
+    return replace(capture, channels=channels, rows_read=None, remarks=(*capture.remarks, words))
 
 
 def scaled(capture: Capture, options: Options) -> Capture:

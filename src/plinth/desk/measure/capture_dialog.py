@@ -1,127 +1,195 @@
-"""A capture (a scope's file, a recording): its figures with spreads, its waveform, its spectrum, what is stated."""
+"""A capture (a scope's file, a recording): its figures, its waves over the prediction, kept with its reading."""
 
+import contextlib
+import dataclasses
 import json
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import QFileSystemWatcher, Qt, QTimer
+from PySide6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from plinth.captures.capture import CaptureError
-from plinth.captures.options import KINDS, Options, Sweep, numbers_of
-from plinth.captures.words import KIND_WORDS
+from plinth.captures.options import Options
+from plinth.captures.writing import table_bytes, wav_bytes
+from plinth.desk.asking import ask
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label, plain_tip
 from plinth.desk.look import look
+from plinth.desk.measure.capture_answer import CaptureAnswerRow
+from plinth.desk.measure.capture_plots import CapturePlots
+from plinth.desk.measure.capture_stated import FILES, REMEMBERED, StatedFields, named_as_here
 from plinth.desk.measure.dropped import dropped_paths
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
+from plinth.record.kept_capture import KeptCapture
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
-from plinth.session.capture_pictures import Picture
+from plinth.session.capture_against import against_now, laid_over
+from plinth.session.capture_beside import HEADS, difference_rows
+from plinth.session.capture_prediction import Overlay
+from plinth.session.capture_recorder import RECORDER, with_recorder_off
 from plinth.session.capture_view import CaptureView, figure_rows, figures_csv, remark_words, view_of
+from plinth.session.captures import CaptureOf
+from plinth.session.procedure.taking import Procedure
 from plinth.session.runner import words_of
 
-_REMARKS = 6
-# What can be stated: its name, an example, what it means.
-_FIELDS = {
-    "volts": (
-        "Full scale, V",
-        "50 or 50,4",
-        "Volts (or amperes) at the recorder's full scale, for all channels or each",
-    ),
-    "probe": ("Probe", "10 or 10,1", "What each value is multiplied by, for all channels or each"),
-    "rate": ("Rate, Hz", "96000", "Samples a second, where the file does not say or says it wrongly"),
-    "load": ("Load, ohm", "8.11", "The load that the output drove, for watts"),
-    "step": ("A level, s", "0.2", "Seconds of each level, where the record is a sweep of levels"),
-    "sweep": ("Sweep, Hz:Hz:s", "10:40000:4", "An exponential sweep: from, to, how long"),
-}
-FILES = "Captures (*.csv *.txt *.tsv *.wav *.flac *.aif *.aiff *.npy);;All files (*)"
+_REMARKS = 5
 BEGIN = (
-    "Open a file that a scope or a recorder wrote, or drop it here: CSV, WAV, FLAC, AIFF or a NumPy array. It is read, "
-    "never changed, and not kept in the workshop: what it tells can be saved as a table."
+    "Open a file that a scope or a recorder wrote, or drop it here: CSV, WAV, FLAC, AIFF or a NumPy array. The file "
+    "itself is never changed. What it tells can be kept in the workshop, with the reading that is drawn from it."
 )
+SPREADS = "Spreads hold for 95 %: noise, length and steps of the record, not the recorder's calibration."
+# A file that is still being written is read once it has rested so long.
+_RESTS_MS = 400
 
 
 class CaptureDialog(Dialog):
-    """One capture at a time. Closing ends what is under way."""
+    """One capture at a time, others beside it. Closing ends what is being read, not what is being kept."""
 
-    def __init__(self, parent: QWidget, session: BenchSession) -> None:
+    def __init__(
+        self, parent: QWidget, session: BenchSession, procedure: Procedure | None = None, channel: str = ""
+    ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Figures of a capture")
-        look.size(self, 1180, 700)
+        self.setWindowTitle("A capture")
+        look.size(self, 1240, 724)
         self.setAcceptDrops(True)
-        self._jobs = session.jobs
+        self._session, self._jobs, self._channel = session, session.jobs, channel
         self._path: Path | None = None
+        self._kept: KeptCapture | None = None
         self.shown: CaptureView | None = None
-        self.open_button, self.read_button = button("Open …"), button("Read again  Enter")
+        self.beside: list[CaptureView] = []
+        self.open_button, self.read_button = button("Open …"), button("Read again")
         self.open_button.clicked.connect(self.ask_file)
         self.read_button.clicked.connect(self.read)
-        self.kind = QComboBox()
-        self.kind.setAccessibleName("What it is a capture of")
-        self.kind.addItems(["by its looks", *(KIND_WORDS[kind] for kind in KINDS)])
-        self.kind.activated.connect(lambda _index: self.read())
-        self.fields = {key: self._field(*words) for key, words in _FIELDS.items()}
+        self.kept_button = button("Kept", tip="Captures kept of this build: shown again, taken off, put back")
+        self.more_button = button("More", tip="Another beside it, the recorder's own share, a folder watched, a sweep")
+        self.save_button = button("Save …", tip="Figures as CSV or JSON, samples as WAV or CSV")
+        for push, fill_menu in (
+            (self.kept_button, self._fill_kept), (self.more_button, self._fill_more),
+            (self.save_button, self._fill_save),
+        ):  # fmt: skip
+            push.setMenu(self._menu(push, fill_menu))
+        self.stated = StatedFields()
+        self.stated.entered.connect(self.read)
+        self.kind, self.fields = self.stated.kind, self.stated.fields
         self.name, self.summary = label("No file yet", "title"), label("", "soft", wrap=True)
         self.begin, self.said = label(BEGIN, wrap=True), label("", wrap=True)
-        self.figures = reading_table(["", "Figure", "Value"], "Figures of the capture", widest=1)
+        self.over_prediction = QCheckBox("Over the prediction")
+        self.over_prediction.setChecked(True)
+        self.over_prediction.toggled.connect(lambda _on: self._draw())
+        self.overlay_words = label("", "soft", wrap=True)
+        self.figures = reading_table(HEADS, "Figures of the capture", widest=1)
         self.remarks = label("", "soft", wrap=True)
-        self.plots: list[Plot] = []
-        self.csv_button, self.json_button = button("Figures as CSV …"), button("Figures as JSON …")
-        self.csv_button.clicked.connect(lambda: self._ask_save(".csv", "CSV table (*.csv)"))
-        self.json_button.clicked.connect(lambda: self._ask_save(".json", "JSON (*.json)"))
+        self.pictures = CapturePlots(session.jobs)
+        self.pictures.span_wanted.connect(self._take_span)
+        self.answers = CaptureAnswerRow(session, procedure)
+        self.answers.keep_wanted.connect(lambda: self.keep())
+        self._watcher = QFileSystemWatcher(self)
+        self._rested = QTimer(self)
+        self._rested.setSingleShot(True)
+        self._rested.setInterval(_RESTS_MS)
+        self._rested.timeout.connect(self._read_newest)
+        self._watcher.directoryChanged.connect(lambda _folder: self._rested.start())
+        self._seen: set[Path] = set()
         self._lay_out()
+        session.captures_changed.connect(self._may)
         self._may()
 
-    def _field(self, name: str, example: str, tip: str) -> QLineEdit:
-        field = QLineEdit()
-        field.setToolTip(tip)
-        field.setAccessibleName(name)
-        field.setPlaceholderText(example)
-        field.returnPressed.connect(self.read)
-        return field
+    def _menu(self, push: QPushButton, fill_menu: Callable[[QMenu], None]) -> QMenu:
+        menu = QMenu(push)
+
+        def fill_anew() -> None:
+            menu.clear()
+            fill_menu(menu)
+
+        menu.aboutToShow.connect(fill_anew)
+        return menu
 
     def _lay_out(self) -> None:
-        stated = QGridLayout()
-        stated.setVerticalSpacing(2)
-        names = [("It shows", self.kind), *((field.accessibleName(), field) for field in self.fields.values())]
-        for index, (name, widget) in enumerate(names):
-            stated.addWidget(label(name, "soft"), 0, index)
-            stated.addWidget(widget, 1, index)
-            stated.setColumnStretch(index, 2 if index == 0 else 1)
-        self._plot_box = QVBoxLayout()
-        self._plot_box.setSpacing(6)
-        self._plot_box.addWidget(self.begin, 0, Qt.AlignmentFlag.AlignTop)
-        plots = QWidget()
-        plots.setLayout(self._plot_box)
-        right = column(self.figures, self.remarks, spacing=6)
         head = QHBoxLayout()
         head.addWidget(self.name)
         head.addSpacing(look.px(12))
         head.addWidget(self.summary, 1)
-        head.addWidget(self.open_button)
-        head.addWidget(self.read_button)
+        for push in (self.open_button, self.kept_button, self.more_button, self.save_button, self.read_button):
+            head.addWidget(push)
+        left = column(self.begin, spacing=4)
+        self.pictures.head.insertWidget(1, self.over_prediction)
+        left.addWidget(self.pictures, 1)
+        left.addWidget(self.overlay_words)
+        right = column(self.figures, self.remarks, spacing=6)
         middle = QHBoxLayout()
         middle.setSpacing(16)
-        middle.addWidget(plots, 3)
+        middle.addLayout(left, 3)
         middle.addLayout(right, 2)
         close = button("Close  Esc")
         close.clicked.connect(self.reject)
         foot = QHBoxLayout()
         foot.addWidget(self.said, 1)
-        for push in (self.csv_button, self.json_button, close):
-            foot.addWidget(push)
-        box = column(spacing=8, margins=(16, 14, 16, 14))
+        foot.addWidget(close)
+        box = column(spacing=8, margins=(16, 12, 16, 12))
         box.addLayout(head)
-        box.addLayout(stated)
+        box.addWidget(self.stated)
         box.addLayout(middle, 1)
+        box.addWidget(self.answers)
         box.addLayout(foot)
         self.setLayout(box)
 
+    @property
+    def plots(self) -> list[Plot]:
+        """The plots that are shown."""
+        return self.pictures.plots
+
     def _may(self) -> None:
-        self.read_button.setEnabled(self._path is not None)
-        for push in (self.csv_button, self.json_button):
-            push.setEnabled(self.shown is not None)
+        self.read_button.setEnabled(self._path is not None or self._kept is not None)
+        self.save_button.setEnabled(self.shown is not None)
+        kept = self._session.captures.of()
+        self.kept_button.setText(f"Kept ({len(kept)})" if kept else "Kept")
+        self.over_prediction.setVisible(self.shown is not None and self.shown.capture is not None)
+
+    # Menus
+
+    def _add(self, menu: QMenu, words: str, call: Callable[[], object], *, on: bool = True) -> None:
+        action = QAction(words, menu)
+        action.setEnabled(on)
+        action.triggered.connect(lambda _checked=False: call())
+        menu.addAction(action)
+
+    def _fill_kept(self, menu: QMenu) -> None:
+        captures = self._session.captures
+        for kept in reversed(captures.of()):
+            self._add(menu, f"{kept.title}, {kept.at:%Y-%m-%d %H:%M}", partial(self.show_kept, kept))
+        if not captures.of():
+            self._add(menu, "None of this build yet", lambda: None, on=False)
+        menu.addSeparator()
+        self._add(menu, "Take this one off", self.take_off, on=self._kept is not None)
+        gone = captures.taken_off
+        self._add(menu, f"Put {gone.title} back" if gone else "Put back", self._put_back, on=gone is not None)
+
+    def _fill_more(self, menu: QMenu) -> None:
+        on = self.shown is not None
+        self._add(menu, "A file beside it …", self.ask_beside, on=on)
+        for kept in reversed(self._session.captures.of()):
+            if self._kept is None or kept.number != self._kept.number:
+                self._add(menu, f"Beside it: {kept.title}", partial(self.show_beside_kept, kept), on=on)
+        self._add(menu, "Nothing beside it", self.nothing_beside, on=bool(self.beside))
+        menu.addSeparator()
+        self._add(menu, "Keep as the recorder's own (loop-back)", self.keep_as_recorder, on=on)
+        menu.addSeparator()
+        self._add(menu, "Watch a folder …", self.ask_folder)
+        self._add(menu, "Make a sweep to play …", self.make_sweep)
+
+    def _fill_save(self, menu: QMenu) -> None:
+        whole = self.shown is not None and self.shown.capture is not None
+        for words, ending, kind, on in (
+            ("Figures as CSV …", ".csv", "CSV table (*.csv)", True),
+            ("Figures as JSON …", ".json", "JSON (*.json)", True),
+            ("Samples as WAV …", ".wav", "WAV (*.wav)", whole),
+            ("Samples as CSV …", " samples.csv", "CSV table (*.csv)", whole),
+        ):
+            self._add(menu, words, partial(self._ask_save, ending, kind), on=on)
 
     # What is read
 
@@ -139,126 +207,301 @@ class CaptureDialog(Dialog):
         paths = dropped_paths(event)
         if paths:
             event.acceptProposedAction()
-            self.show_file(paths[0])
-            if len(paths) > 1:
-                self.said.setText(f"Of {len(paths)} files the first is read: drop them one after another.")
+            self.show_files(paths)
+
+    def show_files(self, paths: list[Path]) -> None:
+        """Read the first file, and show the others beside it."""
+        self.show_file(paths[0])
+        for path in paths[1:]:
+            self.show_beside(path)
 
     def show_file(self, path: Path) -> None:
         """Read another file; what is stated stays."""
-        self._path = path
+        self._path, self._kept, self.beside = path, None, []
         self.name.setText(path.name)
         self.read()
 
+    def show_kept(self, kept: KeptCapture) -> None:
+        """Show a capture that was kept, as it was stated then."""
+        self._path, self._kept, self.beside = None, kept, []
+        self._jobs.cancel("capture")
+        self.name.setText(kept.title)
+        self.said.setText(f"{kept.title} is being read …")
+        self._session.captures.look(kept, self._take_kept, self._failed)
+
+    def _take_kept(self, answer: object) -> None:
+        assert isinstance(answer, CaptureView)
+        self.stated.show_options(answer.options)
+        self._take(answer)
+
     def read(self) -> None:
-        """Read the file with what is stated, off the window's thread; a reading under way is ended first."""
+        """Read anew with what is stated, off the window's thread; a reading under way is ended first."""
+        self._jobs.cancel("capture")
+        try:
+            options = self.stated.stated()
+        except CaptureError as error:
+            self.said.setText(f"{named_as_here(str(error))}.")
+            return
+        if self._kept is not None:
+            self._session.captures.look(self._kept, self._take, self._failed, options)
+            return
         if self._path is None:
             return
-        self._jobs.cancel("capture")
-        path = self._path
-        try:
-            options = self._stated()
-        except CaptureError as error:
-            self.said.setText(f"{_named(str(error))}.")
-            return
+        path, session = self._path, self._session
         self.said.setText(f"{path.name} is being read …")
+        remembered = session.captures.stated_of_last(path.suffix)
         self._jobs.ask(
-            "capture", lambda _task: view_of(path, options), self._take, self._failed, most_s=None, long=True
-        )
-
-    def _stated(self) -> Options:
-        typed = {key: field.text().strip() for key, field in self.fields.items()}
-
-        def single(key: str, option: str) -> float | None:
-            return numbers_of(option, typed[key], count=1)[0] if typed[key] else None
-
-        def several(key: str, option: str) -> tuple[float, ...]:
-            return numbers_of(option, typed[key]) if typed[key] else ()
-
-        kind = self.kind.currentIndex()
-        sweep = numbers_of("--sweep", typed["sweep"], separator=":", count=3) if typed["sweep"] else None
-        return Options(
-            kind=None if kind <= 0 else KINDS[kind - 1],
-            volts_per_full_scale=several("volts", "--volts-per-full-scale"), probe=several("probe", "--probe"),
-            rate_hz=single("rate", "--rate"), load_ohm=single("load", "--load"), step_s=single("step", "--step-s"),
-            sweep=None if sweep is None else Sweep(*sweep),
+            "capture", lambda _task: view_as_before(path, options, remembered), self._take, self._failed,
+            most_s=None, long=True,
         )  # fmt: skip
 
     def _failed(self, error: Exception) -> None:
-        self.said.setText(f"{_named(str(error))}." if isinstance(error, CaptureError) else words_of(error))
+        self.said.setText(f"{named_as_here(str(error))}." if isinstance(error, CaptureError) else words_of(error))
 
     def _take(self, answer: object) -> None:
         assert isinstance(answer, CaptureView)
-        self.shown = answer
+        off = with_recorder_off(self._session.captures, answer)
+        self.shown = off.view
         self.summary.setText(answer.summary)
-        self.said.setText(
-            "Spreads hold for 95 %: noise, length and steps of the record, not the recorder's calibration."
-        )
-        rows = figure_rows(answer.analysis)
-        fill(self.figures, [row[:3] for row in rows], right=(2,))
+        if self._path is not None:
+            self.stated.show_options(dataclasses.replace(answer.options, kind=self.stated.stated().kind))
+        self.said.setText(f"{off.words} {SPREADS}".strip())
+        self._show_figures()
+        remarks = remark_words(self.shown.analysis)
+        more = [f"{len(remarks) - _REMARKS} more: save the figures to read them."] if len(remarks) > _REMARKS else []
+        self.remarks.setText(named_as_here("\n".join([*remarks[:_REMARKS], *more])))
+        self._draw()
+        self._may()
+        self.answers.show_analysis(self.shown.analysis)
+        self.answers.keep_button.setFocus()
+
+    def _show_figures(self) -> None:
+        assert self.shown is not None
+        if self.beside:
+            try:
+                self._show_differences(self.beside[-1])
+            except CaptureError as error:
+                self.said.setText(f"Not held beside {self.beside[-1].name}: {error}.")
+            else:
+                return
+        rows = figure_rows(self.shown.analysis)
+        fill(self.figures, [(*row[:3], "", "", "") for row in rows], right=(2,))
         for index, row in enumerate(rows):
             for place in range(3):
                 cell = self.figures.item(index, place)
                 if cell is not None:
                     cell.setToolTip(plain_tip(f"{row[1]}: {row[3]}"))
+        for place in (3, 4, 5):
+            self.figures.setColumnHidden(place, True)
+        self.figures.setHorizontalHeaderLabels(["", "Figure", "Value", "", "", ""])
         self.figures.setColumnHidden(0, not any(row[0] for row in rows))
-        remarks = remark_words(answer.analysis)
-        more = [f"{len(remarks) - _REMARKS} more: save the figures to read them."] if len(remarks) > _REMARKS else []
-        self.remarks.setText("\n".join([*remarks[:_REMARKS], *more]))
-        self._draw(answer.pictures)
-        self._may()
 
-    def _draw(self, pictures: tuple[Picture, ...]) -> None:
-        self.begin.setVisible(not pictures)
-        for plot in self.plots:
-            self._plot_box.removeWidget(plot)
-            plot.hide()
-            plot.deleteLater()
-        self.plots = []
-        for picture in pictures:
-            span = picture.x[1] - picture.x[0]
-            scale, unit = (1e3, "ms") if picture.x_unit == "s" and span < 1.0 else (1.0, picture.x_unit)
-            plot = Plot(picture.title, picture.x_name, unit, log_x=picture.log_x, x_scale=scale)
-            plot.set_series(picture.series)
-            plot.set_view(picture.x, picture.y)
-            plot.aside.setText(picture.aside)
-            self.plots.append(plot)
-            self._plot_box.addWidget(plot, 1)
+    def _show_differences(self, other: CaptureView) -> None:
+        from plinth.captures.comparison import compared
+
+        assert self.shown is not None
+        rows = difference_rows(compared(self.shown.analysis, other.analysis))
+        self.figures.setHorizontalHeaderLabels(list(HEADS))
+        fill(self.figures, rows, right=(2, 3, 4))
+        for place in (3, 4, 5):
+            self.figures.setColumnHidden(place, False)
+        self.figures.setColumnHidden(0, not any(row[0] for row in rows))
+
+    def _draw(self) -> None:
+        if self.shown is None:
+            return
+        view, beside = self.shown, tuple(self.beside)
+        self.begin.setVisible(not view.pictures)
+        self.overlay_words.setText("")
+        self.pictures.show_pictures(view.pictures, view.capture)
+        wanted = self.over_prediction.isChecked()
+        if not beside and not (wanted and view.capture is not None):
+            return
+        against = against_now(self._session, self.answers.procedure, self._channel, view.options) if wanted else None
+
+        def show(answer: object) -> None:
+            assert isinstance(answer, Overlay), "that is what was asked for"
+            if self.shown is view:
+                self.overlay_words.setText(answer.words)
+                self.pictures.show_pictures(answer.pictures, view.capture)
+
+        self._jobs.ask(
+            "capture overlay", lambda _task: laid_over(view, beside, against), show,
+            lambda error: self.overlay_words.setText(words_of(error)), long=True,
+        )  # fmt: skip
+
+    def _take_span(self, span: str) -> None:
+        self.fields["span"].setText(span)
+        self.read()
+
+    # Beside it
+
+    def ask_beside(self) -> None:
+        """Ask for another file and show it beside."""
+        name, _ = QFileDialog.getOpenFileName(self, "Another beside it", "", FILES)
+        if name:
+            self.show_beside(Path(name))
+
+    def show_beside(self, path: Path) -> None:
+        """Show another file over the same axes, and what differs; read with what is stated here."""
+        try:
+            options = self.stated.stated()
+        except CaptureError as error:
+            self.said.setText(f"{named_as_here(str(error))}.")
+            return
+        self._jobs.ask(
+            f"capture beside {path}", lambda _task: view_of(path, options), self._take_beside, self._failed,
+            most_s=None, long=True,
+        )  # fmt: skip
+
+    def show_beside_kept(self, kept: KeptCapture) -> None:
+        """Show a kept capture beside this one."""
+        self._session.captures.look(
+            kept, self._take_beside, self._failed, job=f"capture beside {kept.number}"
+        )  # fmt: skip
+
+    def _take_beside(self, answer: object) -> None:
+        assert isinstance(answer, CaptureView)
+        self.beside.append(answer)
+        if self.shown is not None:
+            self.said.setText(f"Beside it: {', '.join(view.name for view in self.beside)}, in the pale line.")
+            self._show_figures()
+            self._draw()
+
+    def nothing_beside(self) -> None:
+        """Show this one alone again."""
+        self.beside = []
+        self._show_figures()
+        self._draw()
+
+    # Kept
+
+    def keep(self) -> None:
+        """Keep the capture, and the reading that is drawn from it."""
+        procedure = self.answers.procedure
+        request = None if procedure is None or not self.answers.answers else procedure.request
+        of = CaptureOf("note") if request is None else CaptureOf(request.subject, dict(request.conditions))
+        self._keep_as(of, lambda kept: self.answers.take(kept, self.said.setText))
+
+    def keep_as_recorder(self) -> None:
+        """Keep it as what the recorder itself adds."""
+        self._keep_as(
+            CaptureOf(RECORDER),
+            lambda kept: self.said.setText(f"{kept.title} is kept as the recorder's own: its share is taken off."),
+        )
+
+    def _keep_as(self, of: CaptureOf, then: Callable[[KeptCapture], None]) -> None:
+        if self.shown is None:
+            return
+        if self._kept is not None and of.subject != RECORDER:
+            then(self._kept)
+            return
+        self.answers.keep_button.setEnabled(False)
+        self.said.setText(f"{self.shown.name} is being kept …")
+
+        def done(kept: KeptCapture | None) -> None:
+            self.answers.keep_button.setEnabled(True)
+            if kept is None:
+                self.said.setText("It could not be kept: the sentence at the top of the window says why.")
+                return
+            self._kept = kept
+            then(kept)
+            self.answers.keep_button.setFocus()
+            self._may()
+
+        self._session.captures.keep(self.shown, of, done)
+
+    def take_off(self) -> None:
+        """Take the kept capture that is shown out of the workshop; readings drawn from it stay."""
+        if self._kept is not None and self._session.captures.remove(self._kept):
+            self.said.setText(f"{self._kept.title} is taken off; its readings stay. It can be put back.")
+            self._kept = None
+
+    def _put_back(self) -> None:
+        if self._session.captures.put_back():
+            self.said.setText("It is back.")
+
+    # Folders and sweeps
+
+    def ask_folder(self) -> None:
+        """Ask for a folder and read whatever comes into it."""
+        name = QFileDialog.getExistingDirectory(self, "Watch a folder")
+        if name:
+            self.watch(Path(name))
+
+    def watch(self, folder: Path) -> None:
+        """Read whatever file comes into this folder from now on."""
+        for watched in self._watcher.directories():
+            self._watcher.removePath(watched)
+        self._watcher.addPath(str(folder))
+        self._seen = set(folder.iterdir())
+        self.said.setText(f"{folder} is watched: the next file that comes into it is read.")
+
+    def _read_newest(self) -> None:
+        for folder in map(Path, self._watcher.directories()):
+            new = [path for path in folder.iterdir() if path.is_file() and path not in self._seen]
+            new = [path for path in new if not path.name.startswith(".")]
+            self._seen |= set(new)
+            if new:
+                self.show_file(max(new, key=lambda path: path.stat().st_mtime_ns))
+
+    def make_sweep(self) -> None:
+        """Make a sweep to be played."""
+        from plinth.desk.measure.sweep_dialog import SweepDialog
+
+        ask(SweepDialog(self))
 
     # What goes out
 
     def _ask_save(self, ending: str, kind: str) -> None:
         assert self.shown is not None
-        name, _ = QFileDialog.getSaveFileName(self, "Save", proposed_name(f"{self.shown.name} figures", ending), kind)
+        stem = Path(self.shown.name).stem
+        proposed = proposed_name(stem if ending != ".csv" and ending != ".json" else f"{stem} figures", ending)
+        name, _ = QFileDialog.getSaveFileName(self, "Save", proposed, kind)
         if name:
-            self.said.setText(self.save(Path(name)))
+            self.said.setText(self.save(Path(name), samples=ending in (".wav", " samples.csv")))
 
-    def save(self, path: Path) -> str:
-        """The figures as CSV or JSON, by the name's ending; what to say of it."""
+    def save(self, path: Path, *, samples: bool = False) -> str:
+        """Figures as CSV or JSON, or ``samples`` as WAV or CSV, by the name's ending; what to say of it."""
         assert self.shown is not None
-        text = (
-            json.dumps(self.shown.analysis.as_document(), indent=2, ensure_ascii=False) + "\n"
-            if path.suffix == ".json"
-            else figures_csv(self.shown)
-        )
         try:
-            write_whole(path, text)
+            write_whole(path, self._written(path, samples=samples))
+        except CaptureError as error:
+            return f"Not saved: {error}."
         except OSError as error:
             return not_written_words(path, error)
         return f"Saved as {path.name}."
 
+    def _written(self, path: Path, *, samples: bool) -> str | bytes:
+        assert self.shown is not None
+        if samples and self.shown.capture is not None:
+            return wav_bytes(self.shown.capture) if path.suffix == ".wav" else table_bytes(self.shown.capture)
+        if path.suffix == ".json":
+            return json.dumps(self.shown.analysis.as_document(), indent=2, ensure_ascii=False) + "\n"
+        return figures_csv(self.shown)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        # Enter keeps where the button stands ready, and nowhere else: in a field it reads anew.
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if self.answers.keep_button.hasFocus():
+                self.answers.keep_button.click()
+            event.accept()
+            return
+        super().keyPressEvent(event)
+
     def done(self, answer: int) -> None:
-        """Close, in whichever way; what is under way ends."""
+        """Close, in whichever way; what is being read ends."""
         self._jobs.cancel("capture")
+        for watched in self._watcher.directories():
+            self._watcher.removePath(watched)
         self.shown = None
         super().done(answer)
 
 
-def _named(sentence: str) -> str:
-    """The names of the command's options as the fields here are called."""
-    for option, key in (
-        ("--volts-per-full-scale", "volts"), ("--probe", "probe"), ("--rate", "rate"), ("--load", "load"),
-        ("--step-s", "step"), ("--sweep", "sweep"),
-    ):  # fmt: skip
-        name = _FIELDS[key][0].partition(",")[0]
-        sentence = sentence.replace(f"give {option}", f"type it under {name}").replace(option, name)
-    return sentence
+def view_as_before(path: Path, options: Options, last: Options | None) -> CaptureView:
+    """The file with the scale of the ``last`` such file, where nothing is stated of this one and it goes with it."""
+    if last is not None and not (options.volts_per_full_scale or options.probe or options.rate_hz):
+        scales = {name: getattr(last, name) for name in REMEMBERED}
+        with contextlib.suppress(CaptureError):
+            return view_of(path, dataclasses.replace(options, **scales))
+    return view_of(path, options)

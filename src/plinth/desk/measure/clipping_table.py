@@ -176,6 +176,11 @@ class ClipTest(TestPage):
         """The current cell, as records have it."""
         return self.procedure.subject
 
+    @property
+    def under_way(self) -> ClipProcedure:
+        """The cells under way."""
+        return self.procedure
+
     def counts(self) -> tuple[int, int]:
         """(cells with a reading, cells)."""
         return self.procedure.counts()

@@ -137,14 +137,15 @@ class MeasurePage(StagePage):
     def pieces(self) -> tuple[QWidget, ...]:
         return self.left_area, self.right, self.held, self.held_button, self.reason, *self.every_test
 
-    def show_capture(self, path: Path | None = None) -> None:
-        """Ask for a capture, or show the one that was dropped, and what it tells."""
+    def show_capture(self, *paths: Path) -> None:
+        """Ask for a capture, or show those that were dropped, and what they tell the current test."""
         from plinth.desk.measure.capture_dialog import CaptureDialog
 
-        dialog = CaptureDialog(self, self._session)
-        if path is not None:
-            dialog.show_file(path)
+        dialog = CaptureDialog(self, self._session, self.test.under_way, self.channels.channel)
+        if paths:
+            dialog.show_files(list(paths))
         ask(dialog)
+        self.refresh()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if dropped_paths(event):
@@ -155,7 +156,7 @@ class MeasurePage(StagePage):
         if paths:
             event.acceptProposedAction()
             # Whoever dragged it waits until the drop is over.
-            QTimer.singleShot(0, self, lambda: self.show_capture(paths[0]))
+            QTimer.singleShot(0, self, lambda: self.show_capture(*paths))
 
     def _fit(self) -> None:
         self.left_area.setFixedWidth(look.column(252))

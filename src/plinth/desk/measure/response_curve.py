@@ -111,6 +111,11 @@ class ResponseTest(TestPage):
         """The current point, as records have it."""
         return self.procedure.subject
 
+    @property
+    def under_way(self) -> ResponseProcedure:
+        """The response under way."""
+        return self.procedure
+
     def counts(self) -> tuple[int, int]:
         """(points kept, points)."""
         return self.procedure.counts()

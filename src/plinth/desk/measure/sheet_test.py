@@ -152,6 +152,11 @@ class SheetTest(TestPage):
     # What the Measure page asks
 
     @property
+    def under_way(self) -> SheetProcedure:
+        """The sheet under way."""
+        return self.procedure
+
+    @property
     def cautioned(self) -> str:
         return self.caution.text()
 

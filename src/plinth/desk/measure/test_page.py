@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from plinth.builds.parts import Load
 from plinth.drawing.sketch import Sketch
+from plinth.session.procedure.taking import Procedure
 
 
 @dataclasses.dataclass(frozen=True)
@@ -51,6 +52,11 @@ class TestPage(QWidget):
     def needed(self, channel: str) -> tuple[str, ...]:
         """The channels that must be up for what is current."""
         return (channel,)
+
+    @property
+    def under_way(self) -> Procedure:
+        """What is asked here, and what a value means, without the widget."""
+        raise NotImplementedError
 
     @property
     def subject(self) -> str:
