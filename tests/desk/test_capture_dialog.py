@@ -4,6 +4,7 @@ import csv
 import json
 import math
 import shutil
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -12,19 +13,21 @@ import soundfile
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 import plinth
 from plinth.captures.options import KINDS, Options
 from plinth.captures.words import KIND_WORDS, label_of
 from plinth.desk.measure.capture_dialog import CaptureDialog
+from plinth.desk.measure.page import MeasurePage
+from plinth.desk.measure.sweep_dialog import SweepDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.session.capture_pictures import lowest_and_highest
 from plinth.session.capture_view import figure_rows, remark_words, view_of
 from tests.captures.made import KINDS as MADE
-from tests.desk.driver import press, type_in
+from tests.desk.driver import press, sees, type_in
 
 RATE = 48_000
 
@@ -225,3 +228,217 @@ def test_words_hold_no_names_of_the_command(tone: Path) -> None:
     view = view_of(tone, Options())
     assert not [row for row in figure_rows(view.analysis) if "_" in row[1]]
     assert not [remark for remark in remark_words(view.analysis) if "_db" in remark or " -" in remark]
+
+
+# Kept, with the reading that it gives
+
+
+@pytest.fixture
+def bench(window: PlinthWindow, session: BenchSession) -> MeasurePage:
+    """Measure on the gain of the left output, whose first power is done."""
+    window.show_stage("measure")
+    page = window.measure
+    page.show_named("Gain, match")
+    test = page.sheet("Gain, match")
+    test.choose(next(k for k, asked in enumerate(test.asked) if asked.key == "out_left"))
+    return page
+
+
+def gain_tone(folder: Path, name: str = "gain.wav", volts: float = 1.9) -> Path:
+    t = np.arange(RATE) / RATE
+    wave = math.sqrt(2.0) * volts / 50.0 * np.sin(2.0 * math.pi * 1000.0 * t)
+    wave += 1e-7 * np.random.default_rng(1).standard_normal(RATE)
+    soundfile.write(folder / name, wave, RATE, subtype="PCM_24")
+    return folder / name
+
+
+def opened_by_drop(
+    page: MeasurePage, path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, keys: Callable[[CaptureDialog], None]
+) -> None:
+    """Drop a file on the page, and press keys in the dialog that opens."""
+    opened: list[CaptureDialog] = []
+
+    def shown(dialog: CaptureDialog) -> int:
+        dialog.show()
+        opened.append(dialog)
+        return 0
+
+    monkeypatch.setattr(CaptureDialog, "exec", shown)
+    monkeypatch.setattr(CaptureDialog, "deleteLater", lambda _dialog: None)
+    assert dropped_on(page, path)
+    qtbot.waitUntil(lambda: bool(opened))
+    keys(opened[0])
+    opened[0].reject()
+
+
+def test_from_a_dropped_file_to_a_kept_reading_in_at_most_six_keys(
+    bench: MeasurePage, session: BenchSession, tmp_path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    pressed: list[str] = []
+
+    def keys(dialog: CaptureDialog) -> None:
+        assert session.captures.of() == []
+        field = dialog.fields["volts"]
+        field.setFocus()
+        QTest.keyClicks(field, "50")
+        pressed.extend("50")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        pressed.append("Enter")
+        # Read anew, and only read: Enter in a field keeps nothing.
+        assert session.captures.of() == []
+        assert dialog.answers.keep_button.hasFocus()
+        QTest.keyClick(dialog.answers.keep_button, Qt.Key.Key_Return)
+        pressed.append("Enter")
+        assert dialog.said.text() == "Kept: Left, output, 1.9 V rms, drawn from gain.wav."
+
+    opened_by_drop(bench, gain_tone(tmp_path), qtbot, monkeypatch, keys)
+    assert len(pressed) == 4
+    (kept,) = session.captures.of()
+    reading = session.records.reading(kept.subject)
+    assert reading is not None
+    assert reading.value == pytest.approx(1.9, rel=1e-5)
+    assert reading.origin.capture == f"gain.wav, number {kept.number}"
+
+    test = bench.sheet("Gain, match")
+    test.choose(next(k for k, asked in enumerate(test.asked) if asked.key == "out_left"))
+
+    # The next file that ends alike is of the same recorder: its scale is remembered, one key keeps.
+    def again(dialog: CaptureDialog) -> None:
+        assert dialog.fields["volts"].text() == "50"
+        assert dialog.answers.answers[0].text == "1.8 V rms"
+
+    opened_by_drop(bench, gain_tone(tmp_path, "right.wav", 1.8), qtbot, monkeypatch, again)
+
+
+def listed(page: MeasurePage) -> list[str]:
+    QApplication.processEvents()
+    return [each.text() for each in page.captures.findChildren(QPushButton) if each.isVisible()]
+
+
+def test_a_kept_capture_stands_in_the_list_and_is_shown_again(
+    bench: MeasurePage, session: BenchSession, tmp_path: Path, window: PlinthWindow, qtbot: QtBot
+) -> None:
+    dialog = CaptureDialog(window, session, bench.test.under_way, "left")
+    qtbot.addWidget(dialog)
+    dialog.show()
+    dialog.fields["volts"].setText("50")
+    dialog.show_file(gain_tone(tmp_path))
+    assert dialog.kept_button.text() == "Kept"
+    press(dialog.answers.keep_button)
+    assert dialog.kept_button.text() == "Kept (1)"
+    assert listed(bench) == ["gain.wav"]
+    (kept,) = session.captures.of()
+    dialog.stated.clear()
+    dialog.show_kept(kept)
+    assert dialog.fields["volts"].text() == "50"
+    assert in_table(dialog)["rms about the mean"] == "1.900 ±0.001 V"
+    dialog.take_off()
+    assert listed(bench) == []
+    assert session.captures.put_back()
+    assert listed(bench) == ["gain.wav"]
+
+
+def test_cursors_tell_what_lies_between_and_its_figures(dialog: CaptureDialog, tone: Path) -> None:
+    dialog.fields["volts"].setText("50")
+    dialog.show_file(tone)
+    plots = dialog.pictures
+    assert not plots.edges[0].isVisible()
+    plots.cursors_button.setChecked(True)
+    for field, text in zip(plots.edges, ("0.25", "0.26"), strict=True):
+        type_in(field, text)
+    # Ten whole cycles of 20 V peak, and a little of the third harmonic against its top.
+    assert plots.between.text().startswith("10.000 ms (100.00 Hz); ch1: rms 14.1")
+    assert "39.96 V peak to peak" in plots.between.text()
+    press(plots.span_button)
+    assert dialog.fields["span"].text() == "0.25:0.26"
+    assert in_table(dialog)["samples"] == "480"
+    type_in(plots.edges[0], "soon")
+    assert "Found 'soon'" in plots.between.text()
+
+
+def test_a_long_wave_is_drawn_down_to_a_sample(dialog: CaptureDialog, tone: Path, qtbot: QtBot) -> None:
+    dialog.over_prediction.setChecked(False)
+    dialog.kind.setCurrentIndex(1 + KINDS.index("plain"))
+    dialog.show_file(tone)
+    plot = dialog.pictures.wave_plot
+    assert plot is not None
+    whole = plot.series[0]
+    assert len(whole.x) < 4000
+    plot.graph.show_range((0.3, 0.3 + 20 / RATE), (-1.0, 1.0))
+    qtbot.waitUntil(lambda: len(plot.series[0].x) < 40)
+    seen = plot.series[0]
+    expected = 0.4 * np.sin(2.0 * math.pi * 1000.0 * seen.x)
+    assert float(np.max(np.abs(seen.y - expected))) < 1e-3
+    assert np.diff(seen.x) == pytest.approx(1.0 / RATE)
+
+
+def test_each_way_to_look_is_drawn(dialog: CaptureDialog, tmp_path: Path) -> None:
+    t = np.arange(RATE) / RATE
+    pair = np.stack((0.1 * np.sin(2000.0 * t), 0.4 * np.sin(2000.0 * t)), axis=1)
+    soundfile.write(tmp_path / "pair.wav", pair, RATE, subtype="PCM_24")
+    dialog.show_file(tmp_path / "pair.wav")
+    views = dialog.pictures.view
+    assert [views.itemText(k) for k in range(views.count())] == ["waves", "spectrogram", "X-Y"]
+    for k, words in ((1, "Spectrogram of ch2"), (2, "X-Y"), (0, "Waveform")):
+        views.setCurrentIndex(k)
+        views.activated.emit(k)
+        assert words in " ".join(sees(dialog))
+    assert not dialog.pictures.cursors_button.isChecked()
+
+
+def test_a_folder_that_is_watched_gives_its_next_file(
+    dialog: CaptureDialog, tone: Path, tmp_path: Path, qtbot: QtBot
+) -> None:
+    folder = tmp_path / "stick"
+    folder.mkdir()
+    shutil.copy(tone, folder / "old.wav")
+    dialog.watch(folder)
+    assert "is watched" in dialog.said.text()
+    shutil.copy(tone, folder / "new.wav")
+    qtbot.waitUntil(lambda: dialog.name.text() == "new.wav", timeout=8000)
+    qtbot.waitUntil(lambda: dialog.shown is not None)
+
+
+def test_a_sweep_is_made_and_what_to_type_is_told(window: PlinthWindow, tmp_path: Path, qtbot: QtBot) -> None:
+    made = SweepDialog(window)
+    qtbot.addWidget(made)
+    made.show()
+    made.save(tmp_path / "sweep.wav")
+    assert "type 10:40000:4 under Sweep" in made.said.text()
+    assert soundfile.info(tmp_path / "sweep.wav").frames == round(5.5 * 96_000)
+    type_in(made.fields["To, Hz"], "60k", enter=False)
+    made.save(tmp_path / "other.wav")
+    assert "expected at most half" in made.said.text()
+    assert not (tmp_path / "other.wav").exists()
+    type_in(made.fields["To, Hz"], "high", enter=False)
+    made.save(tmp_path / "other.wav")
+    assert "'high'" in made.said.text()
+    assert any("tweeters" in words for words in sees(made))
+
+
+def test_samples_go_out_as_sound_and_as_a_table(dialog: CaptureDialog, tone: Path, tmp_path: Path) -> None:
+    dialog.fields["volts"].setText("50")
+    dialog.show_file(tone)
+    assert dialog.save(tmp_path / "out.wav", samples=True) == "Saved as out.wav."
+    assert dialog.save(tmp_path / "out.csv", samples=True) == "Saved as out.csv."
+    for name in ("out.wav", "out.csv"):
+        again = plinth.analyse(tmp_path / name).channels[0]
+        assert again["rms"].value == pytest.approx(20.0 / math.sqrt(2.0), rel=1e-6)
+        assert again["rms"].unit == "V"
+
+
+def test_an_output_without_its_load_is_held_beside_the_one_with_it(dialog: CaptureDialog, tmp_path: Path) -> None:
+    t = np.arange(RATE) / RATE
+    for name, volts in (("with.wav", 0.100), ("without.wav", 0.101)):
+        soundfile.write(tmp_path / name, volts * np.sin(2.0 * math.pi * 1000.0 * t), RATE, subtype="PCM_24")
+    dialog.fields["volts"].setText("50")
+    dialog.fields["load"].setText("8")
+    dialog.show_file(tmp_path / "with.wav")
+    dialog.kind.setCurrentIndex(1 + KINDS.index("impedance"))
+    dialog.stated.take_unloaded(tmp_path / "without.wav")
+    # 8 ohm times (0.101 / 0.100 - 1).
+    milliohms = float(in_table(dialog)["output impedance"].split()[0])
+    assert milliohms == pytest.approx(80.0, rel=1e-4)
+    assert dialog.shown is not None
+    assert dialog.shown.content.is_bundle
+    press(dialog.answers.keep_button)

@@ -1,5 +1,6 @@
 """What is said of a reading that a sheet asked for, from what was kept of it."""
 
+from plinth.captures.words import label_of
 from plinth.judge.window import Window, judge_reading
 from plinth.record.conditions import conditions_words
 from plinth.record.reading import Reading
@@ -26,4 +27,16 @@ def taken_words(reading: Reading) -> str:
     """With what, when, and under which conditions a reading was taken."""
     at = f"{reading.taken_at:%Y-%m-%d %H:%M}"
     under = conditions_words(reading.conditions)
-    return f"Read with {reading.instrument or 'an instrument not named'}, {at}{f', {under}' if under else ''}."
+    drawn = drawn_words(reading)
+    by = drawn or f"Read with {reading.instrument or 'an instrument not named'}"
+    return f"{by}, {at}{f', {under}' if under else ''}."
+
+
+def drawn_words(reading: Reading) -> str:
+    """Which figure of which part of which capture it was drawn from; empty where it was not."""
+    capture, figure = reading.word("capture"), reading.word("capture_figure")
+    start, stop = reading.number("capture_from_s"), reading.number("capture_to_s")
+    if not capture:
+        return ""
+    part = "" if start is None or not stop else f", {start:.6g} to {stop:.6g} s"
+    return f"Drawn from {capture}: {label_of(figure)} of {reading.word('capture_channel')}{part}"

@@ -15,7 +15,7 @@ from plinth.captures.signal.deconvolution import sweep_wave
 MOST_TABLE_ROWS = 2_000_000
 _LARGEST_WAV_BYTES = 2_000_000_000
 _COMMENT = re.compile(r"Plinth: rate (?P<rate>\S+); full scale (?P<scales>.+)")
-_BEFORE_S, _AFTER_S, _FADE_S = 0.5, 1.0, 2e-4
+_BEFORE_S, _AFTER_S = 0.5, 1.0
 _MOST_SWEEP_S = 120.0
 
 
@@ -88,7 +88,8 @@ def table_bytes(capture: Capture) -> bytes:
 def sweep_bytes(sweep: Sweep, rate_hz: int, level: float = 0.5) -> bytes:
     """An exponential sweep as a WAV (24 bit), half a second of silence before it and one after.
 
-    ``level`` its peak as a share of full scale. Raises CaptureError for what cannot be played.
+    It ends where it ends: a fade would be taken for the amplifier's. ``level`` its peak as a share of full scale.
+    Raises CaptureError for what cannot be played.
     """
     import soundfile
 
@@ -101,8 +102,6 @@ def sweep_bytes(sweep: Sweep, rate_hz: int, level: float = 0.5) -> bytes:
     if not 0.1 <= sweep.seconds <= _MOST_SWEEP_S:
         raise CaptureError(f"found a sweep of {sweep.seconds:g} s, expected 0.1 to {_MOST_SWEEP_S:g}")
     wave = sweep_wave(sweep.f1_hz, sweep.f2_hz, sweep.seconds, float(rate_hz))
-    rows = max(2, round(_FADE_S * rate_hz))
-    wave[-rows:] *= np.linspace(1.0, 0.0, rows)
     silence = np.zeros(round(_BEFORE_S * rate_hz)), np.zeros(round(_AFTER_S * rate_hz))
     held = io.BytesIO()
     soundfile.write(held, level * np.concatenate((silence[0], wave, silence[1])), rate_hz, "PCM_24", format="WAV")

@@ -579,7 +579,7 @@ class PlinthWindow(QMainWindow):
             self.say("Power is on. Press Stop (Esc) and let it discharge first; close once more to leave it on.")
             event.ignore()
             return
-        waiting = self.session.photos.photos_waiting
+        waiting = (*self.session.photos.photos_waiting, *self.session.captures.waiting)
         if waiting and not self.close_without_photos:
             self.close_without_photos = True
             self.say(f"Still taking in {', '.join(waiting[:3])}. It is kept in a moment; close once more to lose it.")

@@ -15,6 +15,9 @@ from plinth.builds.listed import LISTED
 from plinth.builds.parts import Part
 from plinth.builds.properties import known_of, value_at
 from plinth.builds.stations import is_there, part_in, stations
+from plinth.captures.figure import CaptureFigure
+from plinth.captures.figure_words import value_words
+from plinth.captures.words import KIND_WORDS, label_of
 from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
 from plinth.judge.rules import judge
 from plinth.physics.numbers.errors import PhysicsError
@@ -22,6 +25,7 @@ from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.book import RecordBook
 from plinth.record.diary import DiaryEntry, record_of
+from plinth.record.kept_capture import KeptCapture
 from plinth.record.reading import Finding, Override, Reading, Record
 from plinth.record.subject import Kind, read_subject
 from plinth.release import VERSION
@@ -32,6 +36,9 @@ from plinth.report.subject_words import subject_words, tells_of_repair
 from plinth.report.svg import SvgCurve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 
+# Of a capture what any capture has, and of many figures the first ones.
+_LEFT_OUT = frozenset({"rows", "rows_used", "missing", "sample_rate_hz", "mean", "rms_ac"})
+_MOST_FIGURES = 12
 _CLIPPING = (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10, Kind.CLIP_DRAW)
 KEY_FIGURES = (
     "clip_worst_power_w", "clip_v_rms", "drive_v_rms", "rail_plus_mean_v", "rail_minus_mean_v", "rail_plus_ripple_v_pp",
@@ -51,6 +58,7 @@ class ReportInput:
     demo: bool
     practice: bool = False
     fitted: FittedByVersion = dataclasses.field(default_factory=dict)
+    captures: Sequence[KeptCapture] = ()
 
 
 def render_report(given: ReportInput) -> str:
@@ -88,6 +96,7 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "clipping": _latest_of_each_source([r for r in readings if read_subject(r.subject).kind in _CLIPPING]),
         "tests": _by_test(readings),
         "outcomes": _outcomes(prediction, given.diary, practice=given.practice),
+        "captures": [(kept, capture_words(kept)) for kept in given.captures],
         "diary": given.diary,
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
@@ -103,6 +112,27 @@ def _context(given: ReportInput) -> dict[str, Any]:
         ),
         "part_words": part_words,
     }  # fmt: skip
+
+
+def capture_words(kept: KeptCapture) -> tuple[str, list[tuple[str, str]]]:
+    """What a capture is (kind, length, rate, what was stated beside it), and its figures with spreads."""
+    facts = kept.facts
+    words = [KIND_WORDS.get(facts.kind, facts.kind)]
+    if facts.seconds:
+        words.append(f"{shown(facts.seconds, 's')} at {shown(facts.sample_rate_hz, 'Hz')}")
+    words += [f"{name.replace('_', ' ')} {_plain(value)}" for name, value in facts.stated.items() if name != "kind"]
+    figures = []
+    for channel, named in facts.figures.items():
+        many = f", {channel}" if len(facts.figures) > 1 else ""
+        for name, (value, spread, unit) in named.items():
+            if name not in _LEFT_OUT and not name.endswith("_deg"):
+                figure = CaptureFigure(name, float(value), float(spread), unit, "")
+                figures.append((f"{label_of(name)}{many}", value_words(figure)))
+    return ", ".join(words), figures[:_MOST_FIGURES]
+
+
+def _plain(value: Any) -> str:
+    return " to ".join(f"{each:g}" for each in value) if isinstance(value, list) else f"{value}"
 
 
 def _latest_findings(diary: Sequence[DiaryEntry]) -> list[Finding | Override]:

@@ -3,10 +3,10 @@
 import dataclasses
 
 from plinth.captures.comparison import FigureDifference
+from plinth.captures.figure_words import value_words
 from plinth.captures.words import label_of, shown_unit
 from plinth.drawing.series import Series
 from plinth.session.capture_pictures import Picture
-from plinth.session.capture_view import value_words
 from plinth.units.shown import shown_with_spread
 
 HEADS = ("", "Figure", "This", "Beside", "Difference", "")

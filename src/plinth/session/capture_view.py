@@ -7,14 +7,15 @@ from pathlib import Path
 from plinth.captures.analysis import analyse_capture, analyse_file
 from plinth.captures.bundle import Content, content_of, laid_out
 from plinth.captures.capture import Capture
-from plinth.captures.figure import Analysis, CaptureFigure
+from plinth.captures.figure import Analysis
+from plinth.captures.figure_words import value_words
 from plinth.captures.kinds.guess import guessed
 from plinth.captures.options import Options
 from plinth.captures.reading.read_capture import read_capture, read_content
-from plinth.captures.words import KIND_WORDS, label_of, shown_unit
+from plinth.captures.words import KIND_WORDS, label_of
 from plinth.report.csv_table import csv_text
 from plinth.session.capture_pictures import Picture, pictures_of
-from plinth.units.shown import MINUS, shown, shown_with_spread, split
+from plinth.units.shown import MINUS, shown
 
 __all__ = ["CaptureView", "Picture", "figure_rows", "figures_csv", "remark_words", "view_of", "view_of_kept"]
 
@@ -79,25 +80,6 @@ def figure_rows(analysis: Analysis) -> list[tuple[str, str, str, str]]:
     ]
     rows.sort(key=lambda row: row[0])
     return [(channel, label_of(figure.name), value_words(figure), figure.definition) for _, channel, figure in rows]
-
-
-def value_words(figure: CaptureFigure) -> str:
-    """A value with its spread, a ratio in decibels also as a share; no more digits than are known, and six at most."""
-    unit = shown_unit(figure.name, figure.unit)
-    if unit == "" and figure.spread == 0.0:
-        return f"{figure.value:.10g}"
-    if figure.spread < 1e-4 * abs(figure.value) and unit != "dB":
-        words = shown(figure.value, unit, 6)
-    elif figure.spread > abs(figure.value) > 0.0:
-        # In the spread's own unit: microvolts known to millivolts are none.
-        number, sign = split(figure.spread, unit, 2)
-        own = figure.value * float(number) / figure.spread
-        words = f"{own:.1f} ±{number} {sign}".strip().replace("-", MINUS)
-    else:
-        words = shown_with_spread(figure.value, figure.spread, unit)
-    if unit == "dB" and ("thd" in figure.name or figure.name.startswith("h")) and figure.value < -6.0:
-        words += f" ({100.0 * 10.0 ** (figure.value / 20.0):.3g} %)"
-    return words
 
 
 def remark_words(analysis: Analysis) -> list[str]:

@@ -7,11 +7,14 @@ from typing import TYPE_CHECKING
 from plinth.captures.bundle import Content
 from plinth.captures.capture import CaptureError
 from plinth.captures.options import Options, options_from
+from plinth.captures.words import KIND_WORDS
 from plinth.record.conditions import Conditions
+from plinth.record.diary import DiaryEntry
 from plinth.record.giving import Giving
 from plinth.record.kept_capture import CaptureFacts, CaptureSource, KeptCapture
 from plinth.record.origin import Giver, ReadingOrigin
 from plinth.session.core import Core
+from plinth.session.records import Records
 from plinth.units.shown import shown
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_chunks import Aside
@@ -36,8 +39,8 @@ class CaptureOf:
 class Captures:
     """Kept in the workshop; taken off they can be put back. Samples are written on the runner's thread."""
 
-    def __init__(self, core: Core) -> None:
-        self._core = core
+    def __init__(self, core: Core, records: Records) -> None:
+        self._core, self._records = core, records
         self._captures: tuple[int, list[KeptCapture]] | None = None
         self._taken_off: tuple[KeptCapture, bytes] | None = None
         self.waiting: list[str] = []
@@ -97,6 +100,10 @@ class Captures:
         ):
             return None
         self._changed()
+        seconds = f", {shown(facts.seconds, 's')}" if facts.seconds else ""
+        self._records.keep_entry(
+            build_id, DiaryEntry(at, "note", "note", f"Capture kept: {name}, {KIND_WORDS[facts.kind]}{seconds}.")
+        )
         return made[0]
 
     def rename(self, capture: KeptCapture, words: str) -> bool:
@@ -209,12 +216,13 @@ def giving_from(capture: KeptCapture, answer: "CaptureAnswer") -> Giving:
     """How a reading is given that is drawn from a kept capture: which one, which figure, over which span."""
     simulated = capture.facts.source is CaptureSource.SIMULATED
     named = f"{capture.name}, number {capture.number}"
+    start_s, stop_s = capture.facts.stated.get("span_s", (0.0, capture.facts.seconds))
     return Giving(
         ReadingOrigin(Giver.SIMULATED) if simulated else ReadingOrigin(Giver.CAPTURE, capture=named),
         instrument=f"capture {capture.title}", u=answer.u,
         facts={
             "capture": named, "capture_digest": capture.digest, "capture_channel": answer.channel,
-            "capture_figure": answer.figure, "capture_from_s": 0.0, "capture_to_s": capture.facts.seconds,
+            "capture_figure": answer.figure, "capture_from_s": start_s, "capture_to_s": stop_s,
         },
     )  # fmt: skip
 

@@ -46,7 +46,7 @@ class Session(Core):
         self.reminders = Reminders(self, self.bring_up, self.power)
         self.loads = DummyLoads(self)
         self.photos = Photos(self)
-        self.captures = Captures(self)
+        self.captures = Captures(self, self.records)
         self.saved_late = self.records.read_diary
         self.records.kept += [self.loads.warm, lambda _record: self.reminders.remember()]
         self.power.switched.append(self.reminders.remember)

@@ -199,9 +199,10 @@ class DiaryPage(StagePage):
             self._say("No report: this build cannot run, so there is nothing predicted to hold readings against.")
             return False
         demo, practice, at = self._session.demo, self._session.practice, self._session.now()
+        captures = tuple(self._session.captures.of())
 
         def make(lines: list[DiaryEntry], fitted: FittedByVersion) -> str:
-            return render_report(ReportInput(prediction, lines, at, demo, practice, fitted))
+            return render_report(ReportInput(prediction, lines, at, demo, practice, fitted, captures))
 
         self._make("report", path, make)
         return True

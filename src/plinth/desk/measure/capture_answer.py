@@ -2,11 +2,12 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
 from plinth.captures.figure import Analysis
-from plinth.desk.labels import button, column, label, set_role
+from plinth.desk.labels import column, label, set_role
 from plinth.desk.marks import StateMark
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
@@ -16,6 +17,17 @@ from plinth.session.captures import giving_from
 from plinth.session.procedure.taking import Procedure, Taken
 
 KEEP_READING, KEEP_CAPTURE = "Keep reading and capture  ⏎", "Keep the capture"
+
+
+class _KeepButton(QPushButton):
+    """Takes Enter where it has the focus, and only there: a dialog would press it from every field."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
+            event.accept()
+        else:
+            super().keyPressEvent(event)
 
 
 class CaptureAnswerRow(QWidget):
@@ -34,7 +46,9 @@ class CaptureAnswerRow(QWidget):
         self.meaning.setAccessibleName("What it means")
         self.choice.currentIndexChanged.connect(lambda _index: self._show_meaning())
         self.understood = label("", "soft", wrap=True)
-        self.keep_button = button(KEEP_CAPTURE, "main")
+        self.keep_button = _KeepButton(KEEP_CAPTURE)
+        self.keep_button.setProperty("role", "main")
+        self.keep_button.setAutoDefault(False)
         self.keep_button.clicked.connect(self.keep_wanted)
         row = QHBoxLayout()
         row.addWidget(self.choice)

@@ -481,10 +481,8 @@ class CaptureDialog(Dialog):
         return figures_csv(self.shown)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        # Enter keeps where the button stands ready, and nowhere else: in a field it reads anew.
+        # Enter keeps at the button that says so, which takes it itself: in a field it reads anew.
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            if self.answers.keep_button.hasFocus():
-                self.answers.keep_button.click()
             event.accept()
             return
         super().keyPressEvent(event)

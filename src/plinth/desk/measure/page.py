@@ -13,6 +13,7 @@ from plinth.desk.asking import ask
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, column, label, plain_tip, rule, set_role
 from plinth.desk.look import look
+from plinth.desk.measure.capture_list import CaptureList
 from plinth.desk.measure.dropped import dropped_paths
 from plinth.desk.measure.every_test import TESTS
 from plinth.desk.measure.test_page import TestPage
@@ -24,6 +25,7 @@ from plinth.desk.stage_page import StagePage
 from plinth.guide.interlock import measure_conditions, measure_gate
 from plinth.guide.judging import wait_words
 from plinth.guide.school import to_loudspeaker
+from plinth.record.kept_capture import KeptCapture
 from plinth.record.reading import Override
 from plinth.session.dummy_loads import LoadNow
 
@@ -82,6 +84,8 @@ class MeasurePage(StagePage):
         self.set_up_words = tuple(label("", "soft", wrap=True) for _ in range(3))
         self.listing = label("The listing", "title")
         self.photos = PhotoStrip(session)
+        self.captures = CaptureList(session)
+        self.captures.chosen.connect(self.show_kept_capture)
         self._lay_out()
         self.channels.chosen.connect(lambda _name: self.refresh())
         session.records_changed.connect(self._show_held)
@@ -96,7 +100,7 @@ class MeasurePage(StagePage):
         self.left = QWidget()
         left = column(self.channels, label("Tests", "title"), *self.tests.buttons(), spacing=1)
         left.addSpacing(8)
-        for widget in (self.capture_button, self.caution, self.next_title, self.next):
+        for widget in (self.capture_button, self.captures, self.caution, self.next_title, self.next):
             left.addWidget(widget)
         left.addStretch()
         self.left.setLayout(left)
@@ -144,6 +148,15 @@ class MeasurePage(StagePage):
         dialog = CaptureDialog(self, self._session, self.test.under_way, self.channels.channel)
         if paths:
             dialog.show_files(list(paths))
+        ask(dialog)
+        self.refresh()
+
+    def show_kept_capture(self, kept: KeptCapture) -> None:
+        """Show a capture that was kept."""
+        from plinth.desk.measure.capture_dialog import CaptureDialog
+
+        dialog = CaptureDialog(self, self._session, self.test.under_way, self.channels.channel)
+        dialog.show_kept(kept)
         ask(dialog)
         self.refresh()
 
@@ -283,6 +296,7 @@ class MeasurePage(StagePage):
 
     def _show_set_up(self) -> None:
         self.photos.show_subject(self.test.subject)
+        self.captures.show_subject(self.test.subject)
         self._show_held()
         for test, push, name in zip(self.every_test, self.tests.buttons(), self._names, strict=True):
             have, every = test.counts()
