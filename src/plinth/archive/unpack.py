@@ -126,7 +126,10 @@ def take_in(workshop: Workshop, archive: Archive) -> TakenIn:
                 words=capture.words,
             )  # fmt: skip
             captures += 1
-    return TakenIn(tuple(names), parts, len(lines), photos, papers, captures, tuple(remarks))
+    return TakenIn(
+        tuple(names), parts=parts, lines=len(lines), photos=photos, papers=papers, captures=captures,
+        remarks=tuple(remarks),
+    )  # fmt: skip
 
 
 def _parts(workshop: Workshop, archive: Archive, remarks: list[str]) -> tuple[int, int]:

@@ -38,7 +38,7 @@ def _laid(picture: Picture, others: tuple[tuple[str, tuple[Picture, ...]], ...])
     behind: list[Series] = []
     low, high = picture.y
     for name, theirs in others:
-        same = next((other for other in theirs if other.title == picture.title), None)
+        same = next((other for other in theirs if other.what is picture.what), None)
         if same is None or same.x_unit != picture.x_unit:
             continue
         shift = picture.x[0] - same.x[0] if picture.x_unit == "s" else 0.0

@@ -1,6 +1,7 @@
 """A capture drawn: waves and their rest, spectrum, response and orders of a sweep, distortion over level, and more."""
 
 import dataclasses
+import enum
 import itertools
 import math
 
@@ -18,7 +19,7 @@ from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 from plinth.drawing.series import Series
 from plinth.units.shown import shown
 
-__all__ = ["Picture", "against_each_other", "lowest_and_highest", "pictures_of", "waves_between"]
+__all__ = ["Drawn", "Picture", "against_each_other", "lowest_and_highest", "pictures_of", "waves_between"]
 
 _POINTS = 1600
 _CYCLES = 4.0
@@ -27,11 +28,25 @@ _LOWEST_DB = -170.0
 _BESIDE = ("ink2", "claim", "zero")
 
 
+class Drawn(enum.StrEnum):
+    """What a picture of a capture draws; the values are its titles."""
+
+    WAVES = "Waveform"
+    REST = "Rest"
+    LESS_PREDICTED = "Read less predicted"
+    SPECTRUM = "Spectrum"
+    RESPONSE = "Response"
+    DELAY = "Group delay"
+    ORDERS = "Distortion by order"
+    LEVELS = "Distortion over level"
+    AGAINST = "X-Y"
+
+
 @dataclasses.dataclass(frozen=True)
 class Picture:
-    """One plot: its curves and both ranges; ``aside`` what stands beside its title."""
+    """One plot: what it draws, its curves and both ranges; ``aside`` what stands beside its title."""
 
-    title: str
+    what: Drawn
     x_name: str
     x_unit: str
     series: tuple[Series, ...]
@@ -39,6 +54,11 @@ class Picture:
     y: tuple[float, float]
     log_x: bool = False
     aside: str = ""
+
+    @property
+    def title(self) -> str:
+        """What stands above it."""
+        return self.what.value
 
 
 def pictures_of(capture: Capture, kind: str, options: Options) -> list[Picture]:
@@ -84,7 +104,7 @@ def _waveform(capture: Capture, start: int, stop: int) -> Picture:
         units += f": {series[0].name} dark, {', '.join(each.name for each in series[1:])} pale over it"
     part = "" if stop - start == capture.rows else f", {shown((stop - start) / rate, 's')} from the middle"
     return Picture(
-        "Waveform", "t", "s", tuple(series), (start / rate, stop / rate), (low - room, high + room), aside=units + part
+        Drawn.WAVES, "t", "s", tuple(series), (start / rate, stop / rate), (low - room, high + room), aside=units + part
     )
 
 
@@ -107,7 +127,7 @@ def against_each_other(capture: Capture) -> Picture:
     x, y = first.samples[start : start + count], last.samples[start : start + count]
     series = Series(f"{last.name} over {first.name}", x, y, "ink", last.unit)
     return Picture(
-        "X-Y", first.name, first.unit, (series,), _with_room(x, 1e-12), _with_room(y, 1e-12),
+        Drawn.AGAINST, first.name, first.unit, (series,), _with_room(x, 1e-12), _with_room(y, 1e-12),
         aside=f"{last.name} in {last.unit} over {first.name} in {first.unit}, "
         f"{shown(count / capture.sample_rate_hz, 's')} from the middle",
     )  # fmt: skip
@@ -127,7 +147,7 @@ def _sweep_pictures(capture: Capture, options: Options) -> list[Picture]:
     x = (float(grid[0]), float(grid[-1]))
     pictures = [
         Picture(
-            "Response", "f", "Hz", (Series("response", grid, sizes, "ink", "dB"),), x, _with_room(sizes, 1.0),
+            Drawn.RESPONSE, "f", "Hz", (Series("response", grid, sizes, "ink", "dB"),), x, _with_room(sizes, 1.0),
             log_x=True, aside="dB, second channel over first" if len(capture.channels) > 1 else "dB",
         )
     ]  # fmt: skip
@@ -136,7 +156,7 @@ def _sweep_pictures(capture: Capture, options: Options) -> list[Picture]:
     delays = group_s[inner] * 1e3
     pictures.append(
         Picture(
-            "Group delay", "f", "Hz", (Series("group delay", grid[inner], delays, "ink", "ms"),), x,
+            Drawn.DELAY, "f", "Hz", (Series("group delay", grid[inner], delays, "ink", "ms"),), x,
             _with_room(delays, 0.02),
             log_x=True, aside="ms",
         )
@@ -162,7 +182,7 @@ def _orders_picture(answer: Answer, low: float, high: float) -> Picture | None:
         return None
     every = np.concatenate([each.y for each in series])
     return Picture(
-        "Distortion by order", "f", "Hz", tuple(series), (low * 1.001, high * 0.999), _with_room(every, 3.0),
+        Drawn.ORDERS, "f", "Hz", tuple(series), (low * 1.001, high * 0.999), _with_room(every, 3.0),
         log_x=True, aside="dB to the fundamental, at its frequency; what lies in the noise is left out",
     )  # fmt: skip
 
@@ -180,7 +200,7 @@ def _levels_pictures(capture: Capture, options: Options) -> list[Picture]:
     series = Series("distortion", rms, decibels, "ink", "dB", discs=len(levels) < 60)
     return [
         Picture(
-            "Distortion over level", "level", unit, (series,), (float(rms[0]), float(rms[-1]) * 1.02 + 1e-12),
+            Drawn.LEVELS, "level", unit, (series,), (float(rms[0]), float(rms[-1]) * 1.02 + 1e-12),
             _with_room(decibels, 3.0), log_x=True, aside=f"dB to the fundamental, over {unit} rms",
         )
     ]  # fmt: skip
@@ -207,7 +227,7 @@ def _rest_picture(capture: Capture, start: int, stop: int) -> Picture | None:
     series = Series("what is not the fundamental", where, values, "claim", output.unit)
     span = (start / capture.sample_rate_hz, stop / capture.sample_rate_hz)
     words = f"{output.unit}, what is not {shown(tone.fundamental_hz, 'Hz')}"
-    return Picture("Rest", "t", "s", (series,), span, (-reach, reach), aside=words)
+    return Picture(Drawn.REST, "t", "s", (series,), span, (-reach, reach), aside=words)
 
 
 def _spectrum_picture(spectrum: Spectrum) -> Picture:
@@ -224,7 +244,9 @@ def _spectrum_picture(spectrum: Spectrum) -> Picture:
     series = Series("spectrum", frequencies[places], highest, "ink", "dB")
     aside = f"dB below the strongest line, bins of {shown(spectrum.bin_hz, 'Hz')}"
     x = float(frequencies[places[0]]), float(frequencies[-1])
-    return Picture("Spectrum", "f", "Hz", (series,), x, (max(floor - 10.0, _LOWEST_DB), 5.0), log_x=True, aside=aside)
+    return Picture(
+        Drawn.SPECTRUM, "f", "Hz", (series,), x, (max(floor - 10.0, _LOWEST_DB), 5.0), log_x=True, aside=aside
+    )
 
 
 def lowest_and_highest(values: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

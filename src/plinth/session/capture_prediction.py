@@ -17,7 +17,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages.response import band_gain
 from plinth.predict.output_wave import PredictedWaves, along, waves_at
 from plinth.predict.solve import solve
-from plinth.session.capture_pictures import Picture
+from plinth.session.capture_pictures import Drawn, Picture
 from plinth.units.shown import shown
 
 Array = NDArray[np.float64]
@@ -90,7 +90,7 @@ def _tone(capture: Capture, pictures: tuple[Picture, ...], against: Against) -> 
         )
     predicted = waves.output(places)
     words = _of_what(against, rms, "it clips there" if waves.clips else "clean there")
-    return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), output, "Rest"), words)
+    return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), output, Drawn.REST), words)
 
 
 def _top_at_beginning(waves: PredictedWaves) -> float:
@@ -137,7 +137,7 @@ def _rail(capture: Capture, pictures: tuple[Picture, ...], against: Against) -> 
     wave = pictures[0]
     middle = dataclasses.replace(wave, x=span, aside=f"{wave.aside}, {shown(span[1] - span[0], 's')} from the middle")
     pictures = (middle, *pictures[1:])
-    return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), rail, "Residual"), words)
+    return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), rail), words)
 
 
 def _mains(capture: Capture, pictures: tuple[Picture, ...], against: Against) -> Overlay:
@@ -157,12 +157,12 @@ def _mains(capture: Capture, pictures: tuple[Picture, ...], against: Against) ->
     measured = amperes.samples[rows.astype(np.int64)]
     level = prediction.situation.level
     words = f"Predicted: the current of {against.build.name} at {100 * level:.0f} % of clipping."
-    return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), amperes, "Residual"), words)
+    return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), amperes), words)
 
 
 def _sweep(pictures: tuple[Picture, ...], against: Against) -> Overlay:
     module = against.build.module
-    place = next((k for k, picture in enumerate(pictures) if picture.title == "Response"), None)
+    place = next((k for k, picture in enumerate(pictures) if picture.what is Drawn.RESPONSE), None)
     if place is None:
         return Overlay(pictures, "")
     picture, words = pictures[place], []
@@ -205,9 +205,9 @@ def _thinned(start: int, stop: int) -> Array:
 
 def _laid_over(
     pictures: tuple[Picture, ...], capture: Capture, rows: Array, waves: tuple[Array, Array], channel: Channel,
-    residual: str,
+    instead_of: Drawn | None = None,
 ) -> tuple[Picture, ...]:  # fmt: skip
-    """The waveform with the prediction behind it; what is read less what is predicted in place of ``residual``."""
+    """The waveform with the prediction behind it; what is read less what is predicted in place of a picture."""
     predicted, measured = waves
     t = rows / capture.sample_rate_hz
     wave = pictures[0]
@@ -218,8 +218,8 @@ def _laid_over(
     reach = 1.1 * max(float(np.max(np.abs(left))), 1e-15)
     share = float(np.sqrt(np.mean(left**2))) / max(float(np.std(measured)), 1e-30)
     below = Picture(
-        "Read less predicted", "t", "s", (Series("read less predicted", t, left, "claim", channel.unit),), wave.x,
+        Drawn.LESS_PREDICTED, "t", "s", (Series("read less predicted", t, left, "claim", channel.unit),), wave.x,
         (-reach, reach), aside=f"{channel.unit}, rms {100.0 * share:.2g} % of what alternates",
     )  # fmt: skip
-    others = tuple(picture for picture in pictures[1:] if picture.title != residual)
+    others = tuple(picture for picture in pictures[1:] if picture.what is not instead_of)
     return (laid, below, *others)

@@ -67,7 +67,9 @@ def _viewed(path: Path, options: Options, content: Content) -> CaptureView:
         f"{count} {'channel' if count == 1 else 'channels'}, read as {KIND_WORDS[kind]}"
     )
     pictures = tuple(pictures_of(capture, kind, options))
-    return CaptureView(capture.name, analysis, summary, pictures, options, content, capture)
+    return CaptureView(
+        capture.name, analysis, summary, pictures, options=options, content=content, capture=capture
+    )  # fmt: skip
 
 
 def figure_rows(analysis: Analysis) -> list[tuple[str, str, str, str]]:

@@ -99,7 +99,8 @@ def report_html(path: Path, name: str, at: dt.datetime | None = None) -> str:
         return render_report(
             ReportInput(
                 _predicted(stored), workshop.diary_by_version(stored.id), at or now(), bool(kind.get("demo")),
-                bool(kind.get("practice")), workshop.fitted_by_version(stored.id), tuple(workshop.captures(stored.id)),
+                practice=bool(kind.get("practice")), fitted=workshop.fitted_by_version(stored.id),
+                captures=tuple(workshop.captures(stored.id)),
             )
         )  # fmt: skip
 

@@ -202,7 +202,9 @@ class DiaryPage(StagePage):
         captures = tuple(self._session.captures.of())
 
         def make(lines: list[DiaryEntry], fitted: FittedByVersion) -> str:
-            return render_report(ReportInput(prediction, lines, at, demo, practice, fitted, captures))
+            return render_report(
+                ReportInput(prediction, lines, at, demo, practice=practice, fitted=fitted, captures=captures)
+            )
 
         self._make("report", path, make)
         return True

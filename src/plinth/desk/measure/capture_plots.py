@@ -13,7 +13,7 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.measure.spectrogram import Spectrogram
 from plinth.desk.plot import Plot
-from plinth.session.capture_pictures import Picture, against_each_other, waves_between
+from plinth.session.capture_pictures import Drawn, Picture, against_each_other, waves_between
 from plinth.session.capture_span import span_words
 from plinth.session.runner import words_of
 from plinth.units.errors import QuantityError
@@ -119,7 +119,7 @@ class CapturePlots(QWidget):
         plot.aside.setText(picture.aside)
         self.plots.append(plot)
         self._box.addWidget(plot, 1)
-        if picture.title == "Waveform" and self._capture is not None:
+        if picture.what is Drawn.WAVES and self._capture is not None:
             plot.graph.getViewBox().sigXRangeChanged.connect(lambda *_range: self._redraw.start())
 
     def _ask_spectrogram(self, capture: Capture) -> None:
@@ -141,7 +141,7 @@ class CapturePlots(QWidget):
     def wave_plot(self) -> Plot | None:
         """The plot of the waves, while it is shown."""
         first = self.plots[0] if self.plots else None
-        return first if first is not None and first.title.text() == "Waveform" else None
+        return first if first is not None and first.title.text() == Drawn.WAVES.value else None
 
     def _draw_waves(self) -> None:
         """The waves at the range that is seen, down to a sample."""
