@@ -4,6 +4,9 @@ from plinth.captures.figure import CaptureFigure
 from plinth.captures.words import shown_unit
 from plinth.units.shown import MINUS, shown, shown_with_spread, split
 
+# What any capture has, whatever it is of.
+OF_ANY = frozenset({"rows", "rows_used", "missing", "sample_rate_hz", "mean", "rms_ac"})
+
 
 def value_words(figure: CaptureFigure) -> str:
     """A value with its spread, a ratio in decibels also as a share; no more digits than are known, and six at most."""

@@ -16,7 +16,7 @@ from plinth.builds.parts import Part
 from plinth.builds.properties import known_of, value_at
 from plinth.builds.stations import is_there, part_in, stations
 from plinth.captures.figure import CaptureFigure
-from plinth.captures.figure_words import value_words
+from plinth.captures.figure_words import OF_ANY, value_words
 from plinth.captures.words import KIND_WORDS, label_of
 from plinth.judge.claims import bias_claim, power_claim, sensitivity_claim
 from plinth.judge.rules import judge
@@ -36,8 +36,7 @@ from plinth.report.subject_words import subject_words, tells_of_repair
 from plinth.report.svg import SvgCurve, line_plot
 from plinth.units.shown import shown, shown_with_spread
 
-# Of a capture what any capture has, and of many figures the first ones.
-_LEFT_OUT = frozenset({"rows", "rows_used", "missing", "sample_rate_hz", "mean", "rms_ac"})
+# Of the figures of a capture the first ones.
 _MOST_FIGURES = 12
 _CLIPPING = (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10, Kind.CLIP_DRAW)
 KEY_FIGURES = (
@@ -125,7 +124,7 @@ def capture_words(kept: KeptCapture) -> tuple[str, list[tuple[str, str]]]:
     for channel, named in facts.figures.items():
         many = f", {channel}" if len(facts.figures) > 1 else ""
         for name, (value, spread, unit) in named.items():
-            if name not in _LEFT_OUT and not name.endswith("_deg"):
+            if name not in OF_ANY and not name.endswith("_deg"):
                 figure = CaptureFigure(name, float(value), float(spread), unit, "")
                 figures.append((f"{label_of(name)}{many}", value_words(figure)))
     return ", ".join(words), figures[:_MOST_FIGURES]

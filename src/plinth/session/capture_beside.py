@@ -3,24 +3,26 @@
 import dataclasses
 
 from plinth.captures.comparison import FigureDifference
-from plinth.captures.figure_words import value_words
+from plinth.captures.figure_words import OF_ANY, value_words
 from plinth.captures.words import label_of, shown_unit
 from plinth.drawing.series import Series
 from plinth.session.capture_pictures import Picture
 from plinth.units.shown import shown_with_spread
 
-HEADS = ("", "Figure", "This", "Beside", "Difference", "")
+HEADS = ("", "Figure", "Difference", "", "This", "Beside")
 
 
 def difference_rows(differences: tuple[FigureDifference, ...]) -> list[tuple[str, ...]]:
-    """Channel, figure, its value, the other's, the difference with its spread, the word: a row each."""
+    """Channel, figure, difference with spread, word, its value, the other's: a row each; phases are left out."""
     many = len({row.channel for row in differences}) > 1
     return [
         (
-            row.channel if many else "", label_of(row.first.name), value_words(row.first), value_words(row.second),
+            row.channel if many else "", label_of(row.first.name),
             shown_with_spread(row.difference, row.spread, shown_unit(row.first.name, row.first.unit)), row.word,
+            value_words(row.first), value_words(row.second),
         )
-        for row in differences
+        for row in sorted(differences, key=lambda row: row.first.name in OF_ANY)
+        if row.first.unit != "deg"
     ]  # fmt: skip
 
 
@@ -47,7 +49,7 @@ def _laid(picture: Picture, others: tuple[tuple[str, tuple[Picture, ...]], ...])
         series = same.series[0] if same.series[0].name != "predicted" else same.series[1]
         behind.append(
             dataclasses.replace(
-                series, name=f"{series.name} of {name}", role="ink2", x=series.x + shift, label=name, label_at="corner",
+                series, name=f"{series.name} of {name}", role="ink2", x=series.x + shift, label=name, label_at="above",
                 wide=False, discs=False,
             )
         )  # fmt: skip

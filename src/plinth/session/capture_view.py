@@ -8,7 +8,7 @@ from plinth.captures.analysis import analyse_capture, analyse_file
 from plinth.captures.bundle import Content, content_of, laid_out
 from plinth.captures.capture import Capture
 from plinth.captures.figure import Analysis
-from plinth.captures.figure_words import value_words
+from plinth.captures.figure_words import OF_ANY, value_words
 from plinth.captures.kinds.guess import guessed
 from plinth.captures.options import Options
 from plinth.captures.reading.read_capture import read_capture, read_content
@@ -18,8 +18,6 @@ from plinth.session.capture_pictures import Picture, pictures_of
 from plinth.units.shown import MINUS, shown
 
 __all__ = ["CaptureView", "Picture", "figure_rows", "figures_csv", "remark_words", "view_of", "view_of_kept"]
-
-_OF_ANY = frozenset({"rows", "rows_used", "missing", "sample_rate_hz", "mean", "rms_ac"})
 
 
 @dataclasses.dataclass(frozen=True)
@@ -76,7 +74,7 @@ def figure_rows(analysis: Analysis) -> list[tuple[str, str, str, str]]:
     """Channel, figure, value with spread, definition: a row each, in words; what any capture has comes last."""
     many = len(analysis.channels) > 1
     rows = [
-        (figure.name in _OF_ANY, channel.name if many else "", figure)
+        (figure.name in OF_ANY, channel.name if many else "", figure)
         for channel in analysis.channels
         for figure in channel.figures
     ]

@@ -124,6 +124,7 @@ class CaptureDialog(Dialog):
         middle.setSpacing(16)
         middle.addLayout(left, 3)
         middle.addLayout(right, 2)
+        self.figures.setMinimumWidth(look.column(440))
         close = button("Close  Esc")
         close.clicked.connect(self.reject)
         foot = QHBoxLayout()
@@ -268,8 +269,11 @@ class CaptureDialog(Dialog):
         self.said.setText(f"{off.words} {SPREADS}".strip())
         self._show_figures()
         remarks = remark_words(self.shown.analysis)
-        more = [f"{len(remarks) - _REMARKS} more: save the figures to read them."] if len(remarks) > _REMARKS else []
-        self.remarks.setText(named_as_here("\n".join([*remarks[:_REMARKS], *more])))
+        # At large text the table needs the room.
+        count = _REMARKS if look.scale < 1.3 else 1
+        more = [f"{len(remarks) - count} more: save the figures to read them."] if len(remarks) > count else []
+        self.remarks.setText(named_as_here("\n".join([*remarks[:count], *more])))
+        self.remarks.setToolTip(plain_tip(named_as_here("\n".join(remarks))))
         self._draw()
         self._may()
         self.answers.show_analysis(self.shown.analysis)
@@ -302,7 +306,7 @@ class CaptureDialog(Dialog):
         assert self.shown is not None
         rows = difference_rows(compared(self.shown.analysis, other.analysis))
         self.figures.setHorizontalHeaderLabels(list(HEADS))
-        fill(self.figures, rows, right=(2, 3, 4))
+        fill(self.figures, rows, right=(2, 4, 5))
         for place in (3, 4, 5):
             self.figures.setColumnHidden(place, False)
         self.figures.setColumnHidden(0, not any(row[0] for row in rows))

@@ -9,6 +9,7 @@ from plinth.captures.signal.spectrogram import SpectrogramView
 from plinth.desk.labels import column, label
 from plinth.desk.look import look
 from plinth.desk.plot_graph import Axis
+from plinth.units.shown import MINUS
 
 
 class Spectrogram(QWidget):
@@ -18,7 +19,7 @@ class Spectrogram(QWidget):
         super().__init__()
         self.title = label(f"Spectrogram of {channel}", "title")
         self.aside = label(
-            f"dB to its strongest line: dark from {told.floor_db:.0f} dB on, pale at 0 dB; "
+            f"dB to its strongest line: dark from {MINUS}{-told.floor_db:.0f} dB on, pale at 0 dB; "
             f"{told.frame_s * 1e3:.3g} ms a column",
             "soft", wrap=True,
         )  # fmt: skip
