@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from plinth.captures.analysis import analyse_capture
-from plinth.captures.capture import Capture, CaptureError
+from plinth.captures.capture import Capture, CaptureError, Channel
 from plinth.captures.figure import CaptureFigure
 from plinth.captures.kinds.guess import guessed
 from plinth.captures.options import Options, Sweep
@@ -366,3 +366,26 @@ def test_volts_that_are_taken_as_amperes_are_said_to_be() -> None:
     assert any("taken as amperes" in remark for remark in said)
     known = analyse_capture(capture_of(v, i, rate=RATE, units=("V", "A")), "mains", Options()).remarks
     assert not any("taken as amperes" in remark for remark in known)
+
+
+def test_a_direct_part_that_is_not_seen_is_not_taken_for_none() -> None:
+    t = np.arange(48_000) / 48_000.0
+    for dc, said in ((0.0, True), (0.1, False)):
+        wave = np.sin(2.0 * math.pi * 1000.0 * t) + dc + 1e-5 * np.random.default_rng(1).standard_normal(len(t))
+        told = analyse_capture(Capture("x", (Channel("ch1", wave, "V"),), 48_000.0), "tone", Options())
+        assert any("blocks direct current" in remark for remark in told.remarks) == said
+
+
+def test_harmonics_that_are_folded_are_named_and_filtered_ones_are_not() -> None:
+    t = np.arange(96_000) / 48_000.0
+    turns = 2.0 * math.pi * 997.0 * t
+    sine = np.sin(turns) + 1e-5 * np.random.default_rng(1).standard_normal(len(t))
+    for wave, said in ((np.clip(1.3 * sine, -1.0, 1.0), True), (sine + 0.01 * np.sin(3.0 * turns), False)):
+        told = analyse_capture(Capture("x", (Channel("ch1", wave, "V"),), 48_000.0), "tone", Options())
+        words = [remark for remark in told.remarks if "aliased" in remark]
+        assert bool(words) == said
+    # 25 times 997 Hz is 24 925 Hz, which stands at 48 000 - 24 925 Hz.
+    clipped = analyse_capture(
+        Capture("x", (Channel("ch1", np.clip(1.3 * sine, -1.0, 1.0), "V"),), 48_000.0), "tone", Options()
+    )  # fmt: skip
+    assert any("harmonic 25 of 997 Hz" in remark and "folded at 23075 Hz" in remark for remark in clipped.remarks)

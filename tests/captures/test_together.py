@@ -3,6 +3,7 @@
 import dataclasses
 import io
 import math
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -18,6 +19,7 @@ from plinth.captures.reading.read_capture import read_content
 from plinth.captures.recorder import without_recorder
 from plinth.captures.signal.spectrogram import spectrogram_of
 from plinth.captures.writing import sweep_bytes, table_bytes, wav_bytes
+from plinth.session.capture_view import view_of, view_of_kept
 
 RATE = 96_000.0
 
@@ -179,11 +181,34 @@ def test_a_part_tells_of_itself_alone() -> None:
     part = read_content(data, "x.wav", Options(span_s=(0.6, 0.9)))
     assert part.rows == 0.3 * RATE
     assert float(np.max(part.channels[0].samples)) == pytest.approx(2.0, rel=1e-6)
-    assert "from 0.6 to 0.9 s of 1 s" in part.remarks[-1]
+    assert any("from 0.6 to 0.9 s of 1 s" in remark for remark in part.remarks)
     with pytest.raises(CaptureError, match="--span: found 0 samples"):
         read_content(data, "x.wav", Options(span_s=(3.0, 4.0)))
     with pytest.raises(CaptureError, match="the earlier first"):
         Options(span_s=(0.5, 0.5))
+
+
+def test_of_a_sound_file_too_large_a_part_is_read_and_kept(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    # Stands for half an hour of four channels: the limit is lowered, the file is not made larger.
+    for room in ("reading.read_capture", "bundle"):
+        monkeypatch.setattr(f"plinth.captures.{room}.LARGEST_BYTES", 100_000)
+    t = np.arange(int(RATE)) / RATE
+    wave = np.where(t < 0.5, 0.1, 0.2) * np.sin(2.0 * math.pi * 1000.0 * t)
+    path = tmp_path / "long.wav"
+    soundfile.write(path, wave, int(RATE), subtype="PCM_24")
+    with pytest.raises(CaptureError, match="give --span for a part of it"):
+        view_of(path, Options())
+    view = view_of(path, Options(volts_per_full_scale=(50.0,), span_s=(0.6, 0.9)))
+    assert view.content.name == "long, part.wav"
+    assert view.analysis.channels[0]["rms_ac"].value == pytest.approx(10.0 / math.sqrt(2.0), rel=1e-4)
+    again = view_of_kept(view.content, view.options)
+    assert again.capture is not None
+    assert again.capture.seconds == pytest.approx(0.3)
+    assert again.analysis.channels[0]["rms_ac"].value == pytest.approx(10.0 / math.sqrt(2.0), rel=1e-4)
+    text = tmp_path / "long.csv"
+    text.write_text("1\n" * 60_000)
+    with pytest.raises(CaptureError, match="cut it first"):
+        view_of(text, Options(span_s=(0.1, 0.2)))
 
 
 def test_what_is_stated_is_there_again_from_its_document() -> None:
@@ -197,7 +222,7 @@ def test_what_is_stated_is_there_again_from_its_document() -> None:
         options_from({"probe": ["ten"]})
 
 
-def test_a_bundle_holds_each_file_as_it_is(tmp_path) -> None:  # type: ignore[no-untyped-def]
+def test_a_bundle_holds_each_file_as_it_is(tmp_path: Path) -> None:
     levels = tmp_path / "steps"
     levels.mkdir()
     (levels / "1.csv").write_text("a")

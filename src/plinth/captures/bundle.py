@@ -14,7 +14,8 @@ from pathlib import Path
 
 from plinth.captures.capture import LARGEST_BYTES, CaptureError
 from plinth.captures.options import Options
-from plinth.captures.reading.read_capture import file_bytes
+from plinth.captures.reading.read_capture import file_bytes, read_capture
+from plinth.captures.writing import wav_bytes
 
 ENDING = ".captures.zip"
 _LEVELS, _LOADED, _OPEN = "levels", "loaded", "open"
@@ -44,6 +45,9 @@ def content_of(path: Path, options: Options) -> Content:
         if options.open_file is not None:
             pair = [(_LOADED, path), (_OPEN, options.open_file)]
             return _bundled(path.name, [(f"{part}/{each.name}", file_bytes(each)) for part, each in pair])
+        if path.is_file() and path.stat().st_size > LARGEST_BYTES:
+            # Only the part that is looked at is kept of it.
+            return Content(f"{path.stem}, part.wav", wav_bytes(read_capture(path, options)))
         return Content(path.name, file_bytes(path))
     except OSError as error:
         raise CaptureError(f"{path}: found no readable file ({error.strerror or error}), expected one") from error

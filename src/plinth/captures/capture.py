@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 VOLTS, AMPERES, FULL_SCALE = "V", "A", "FS"
 LEAST_ROWS = 16
 LARGEST_BYTES, MOST_SAMPLES = 400_000_000, 40_000_000
+# A sound file up to this is read in parts.
+LARGEST_IN_PARTS = 2_000_000_000
 # Beyond these no recorder writes, and squares leave the range of numbers.
 SMALLEST, LARGEST = 1e-15, 1e12
 

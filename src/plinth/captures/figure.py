@@ -82,8 +82,15 @@ class FigureList:
         """Say why ``names`` are not among the figures."""
         self.remarks.append(f"{self.name}: no {names}: {reason}.")
 
+    def say(self, sentence: str) -> None:
+        """Something else that is to be said of this channel."""
+        self.remarks.append(f"{self.name}: {sentence}")
+
     def __contains__(self, name: str) -> bool:
         return name in self._figures
+
+    def __getitem__(self, name: str) -> CaptureFigure:
+        return self._figures[name]
 
     def done(self) -> ChannelFigures:
         """What was drawn."""

@@ -25,6 +25,8 @@ Array = NDArray[np.float64]
 _POINTS = 2400
 # So many alignments of mains and signal are tried.
 _MOST_TURNS = 400
+# Below this the grid that a wave is computed on shows.
+_FAINTEST_DB = -75.0
 
 
 @dataclasses.dataclass(frozen=True)
@@ -89,8 +91,25 @@ def _tone(capture: Capture, pictures: tuple[Picture, ...], against: Against) -> 
             key=lambda each: float(np.sum((measured - waves.output(each)) ** 2)),
         )
     predicted = waves.output(places)
+    if waves.clips:
+        pictures = _with_lines(pictures, waves, frequency)
     words = _of_what(against, rms, "it clips there" if waves.clips else "clean there")
     return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), output, Drawn.REST), words)
+
+
+def _with_lines(pictures: tuple[Picture, ...], waves: PredictedWaves, frequency: float) -> tuple[Picture, ...]:
+    """The spectrum with the lines that a wave held like that would have, to its fundamental."""
+    place = next((k for k, picture in enumerate(pictures) if picture.what is Drawn.SPECTRUM), None)
+    if place is None:
+        return pictures
+    spectrum, cycles = pictures[place], waves.signal_cycles
+    count = cycles * 256
+    lines = np.abs(np.fft.rfft(waves.output(np.arange(count) / count)))[::cycles]
+    orders = np.arange(2, min(len(lines) // 2, int(spectrum.x[1] / frequency) + 1))
+    decibels = 20.0 * np.log10(np.maximum(lines[orders] / lines[1], 1e-12))
+    seen = decibels > max(spectrum.y[0], _FAINTEST_DB)
+    marks = Series("predicted lines", orders[seen] * frequency, decibels[seen], "pred", "dB", discs=True)
+    return (*pictures[:place], dataclasses.replace(spectrum, series=(*spectrum.series, marks)), *pictures[place + 1 :])
 
 
 def _top_at_beginning(waves: PredictedWaves) -> float:

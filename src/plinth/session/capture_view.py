@@ -43,7 +43,12 @@ class CaptureView:
 
 def view_of(path: Path, options: Options) -> CaptureView:
     """Read, analysed and drawn. Raises CaptureError with one sentence where it is refused."""
-    return _viewed(path, options, content_of(path, options))
+    content = content_of(path, options)
+    if not path.is_dir() and content.name != path.name and not content.is_bundle:
+        # A part of a file too large to be kept: from here on it is that part, at its own scale.
+        plain = dataclasses.replace(options, span_s=None, volts_per_full_scale=(), probe=(), rate_hz=None)
+        return _viewed(Path(content.name), plain, content)
+    return _viewed(path, options, content)
 
 
 def view_of_kept(content: Content, options: Options) -> CaptureView:

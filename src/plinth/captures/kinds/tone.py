@@ -23,6 +23,8 @@ _STANDS_OUT = 3.0
 _HUM_LINES = 12
 # The floor beside a line is itself known from few bins: as a variance.
 _FEW = 1.1
+# So far harmonics are looked for where they would stand folded; so much over what lies beside they stand out.
+_MOST_FOLDED, _FOLDED_OVER = 60, 1000.0
 
 
 @dataclass(frozen=True)
@@ -113,6 +115,35 @@ def add_tone(figures: FigureList, capture: Capture, channel: Channel, options: O
     _add_level(figures, tone, channel, capture.u_rate)
     _add_harmonics(figures, tone)
     _add_noise(figures, tone, channel, options)
+    _say_coupling(figures)
+    _say_folded(figures, tone)
+
+
+def _say_coupling(figures: FigureList) -> None:
+    """That nothing of a direct part is seen says nothing where the recorder may block it."""
+    if "dc" in figures and abs(figures["dc"].value) <= figures["dc"].spread:
+        figures.say("no direct part is told from 0; a recorder that blocks direct current would show the same.")
+
+
+def _say_folded(figures: FigureList, tone: Tone) -> None:
+    """Harmonics above half the rate that were recorded without a filter stand folded among the others."""
+    half, base = 0.5 * tone.rate_hz, tone.fundamental_hz
+    reach = (tone.spectrum.half_lobe_bins + 1.5) * tone.spectrum.bin_hz
+    for order in range(int(half / base) + 1, _MOST_FOLDED + 1):
+        folded = abs((order * base + half) % tone.rate_hz - half)
+        nearest = abs(folded / base - round(folded / base)) * base
+        # On a harmonic of its own, on zero or at the very end it cannot be told from what stands there.
+        if nearest < 2.0 * reach or not 2.0 * reach < folded < half - 2.0 * reach:
+            continue
+        place = round(folded / tone.spectrum.bin_hz)
+        top = float(np.max(tone.spectrum.power[place - 1 : place + 2]))
+        beside = np.r_[tone.spectrum.power[place - 30 : place - 10], tone.spectrum.power[place + 11 : place + 31]]
+        if len(beside) and top > _FOLDED_OVER * float(np.median(beside)):
+            figures.say(
+                f"aliased: harmonic {order} of {base:.6g} Hz, above half the rate, stands folded at {folded:.6g} Hz. "
+                "It was recorded without a filter, and distortion and noise hold for what was recorded only."
+            )
+            return
 
 
 def _add_level(figures: FigureList, tone: Tone, channel: Channel, u_rate: float) -> None:

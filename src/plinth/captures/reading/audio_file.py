@@ -2,6 +2,8 @@
 
 import io
 import struct
+from pathlib import Path
+from typing import BinaryIO
 
 import numpy as np
 import soundfile
@@ -29,29 +31,45 @@ def is_audio(head: bytes) -> bool:
     return head[:4] in _MAGIC
 
 
-def read_audio(data: bytes, name: str) -> Capture:
-    """The capture in ``data``, in full scale. Raises CaptureError where libsndfile refuses it."""
+def read_audio(data: bytes, name: str, span_s: tuple[float, float] | None = None) -> Capture:
+    """The capture in ``data``, or the part of it from and to ``span_s``, in full scale.
+
+    Raises CaptureError where libsndfile refuses it.
+    """
     remarks: list[str] = []
-    data = _honest_length(data, remarks)
+    return _read(_Bytes(_honest_length(data, remarks)), name, remarks, span_s)
+
+
+def read_part(path: Path, span_s: tuple[float, float]) -> Capture:
+    """A part of a large file, in full scale. Raises CaptureError where libsndfile refuses it."""
     try:
-        with soundfile.SoundFile(_Bytes(data)) as sound:
+        with path.open("rb") as file:
+            return _read(file, path.name, [], span_s)
+    except OSError as error:
+        raise CaptureError(f"found no readable file ({error.strerror or error}), expected one") from error
+
+
+def _read(file: BinaryIO, name: str, remarks: list[str], span_s: tuple[float, float] | None) -> Capture:
+    try:
+        with soundfile.SoundFile(file) as sound:
             rate: float = sound.samplerate
             subtype, declared, count, comment = sound.subtype, sound.frames, sound.channels, sound.comment
             if count > _MOST_CHANNELS:
                 raise CaptureError(f"found {count} channels, expected {_MOST_CHANNELS} at most")
-            if declared * count > MOST_SAMPLES:
+            frames = declared if span_s is None else _to_part(sound, span_s, remarks)
+            if frames * count > MOST_SAMPLES:
                 raise CaptureError(
-                    f"found {declared * count / 1e6:.0f} million samples, expected {MOST_SAMPLES / 1e6:.0f} million at "
-                    "most: cut it first"
+                    f"found {frames * count / 1e6:.0f} million samples, expected {MOST_SAMPLES / 1e6:.0f} million at "
+                    "most: give --span for a part of it"
                 )
-            samples = sound.read(dtype="float64", always_2d=True)
+            samples = sound.read(frames, dtype="float64", always_2d=True)
     except (soundfile.LibsndfileError, RuntimeError, MemoryError) as error:
         raise CaptureError(f"found a sound file that cannot be read ({error}), expected a whole one") from error
     if len(samples) < LEAST_ROWS:
         raise CaptureError(f"found {len(samples)} samples in it, expected at least {LEAST_ROWS}")
     if rate <= 0:
         raise CaptureError(f"found {rate} samples a second, expected more than 0")
-    if len(samples) < declared < 2**40:
+    if len(samples) < frames < 2**40:
         remarks.append(f"Its head says {declared} samples; {len(samples)} are there.")
     channels = []
     for index in range(samples.shape[1]):
@@ -75,6 +93,20 @@ def read_audio(data: bytes, name: str) -> Capture:
         ]
         remarks.append("Its scale is as Plinth wrote it into the file.")
     return Capture(name, tuple(channels), float(rate), tuple(remarks))
+
+
+def _to_part(sound: soundfile.SoundFile, span_s: tuple[float, float], remarks: list[str]) -> int:
+    """Go to where the part begins; how many frames it has. Raises CaptureError where it holds nothing."""
+    rate = max(sound.samplerate, 1)
+    start, stop = (min(round(edge * rate), sound.frames) for edge in span_s)
+    if stop - start < LEAST_ROWS:
+        raise CaptureError(
+            f"--span: found {stop - start} samples from {span_s[0]:g} to {span_s[1]:g} s of "
+            f"{sound.frames / rate:.6g} s, expected at least {LEAST_ROWS}"
+        )
+    sound.seek(start)
+    remarks.append(f"Figures are drawn from {start / rate:.6g} to {stop / rate:.6g} s of {sound.frames / rate:.6g} s.")
+    return int(stop - start)
 
 
 def _honest_length(data: bytes, remarks: list[str]) -> bytes:

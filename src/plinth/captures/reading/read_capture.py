@@ -8,6 +8,7 @@ import numpy as np
 from plinth.captures.capture import (
     FULL_SCALE,
     LARGEST_BYTES,
+    LARGEST_IN_PARTS,
     LEAST_ROWS,
     VOLTS,
     Capture,
@@ -25,10 +26,37 @@ _ENDS = 3
 def read_capture(path: Path, options: Options) -> Capture:
     """What ``path`` holds, scaled as stated. Raises CaptureError with one sentence where it is refused."""
     try:
+        if _is_large_sound(path):
+            return _finished(_part_of_sound(path, options), options)
         # Not held here: a long text is as large as its numbers, and need not stand beside them.
         return _finished(_decoded(file_bytes(path), path.name, options), options)
     except CaptureError as error:
         raise CaptureError(f"{path}: {error}") from error
+
+
+def _is_large_sound(path: Path) -> bool:
+    from plinth.captures.reading import audio_file
+
+    try:
+        if not path.is_file() or path.stat().st_size <= LARGEST_BYTES:
+            return False
+        with path.open("rb") as file:
+            return audio_file.is_audio(file.read(4))
+    except OSError:
+        return False
+
+
+def _part_of_sound(path: Path, options: Options) -> Capture:
+    """The part that is stated of a sound file too large to be read whole. Raises CaptureError where none is."""
+    from plinth.captures.reading import audio_file
+
+    size = path.stat().st_size
+    if options.span_s is None or size > LARGEST_IN_PARTS:
+        limit = LARGEST_IN_PARTS if options.span_s else LARGEST_BYTES
+        raise CaptureError(
+            f"found {size / 1e6:.0f} MB, expected {limit / 1e6:.0f} MB at most: give --span for a part of it"
+        )
+    return audio_file.read_part(path, options.span_s)
 
 
 def file_bytes(path: Path) -> bytes:
@@ -52,7 +80,7 @@ def read_content(data: bytes, name: str, options: Options) -> Capture:
 
 
 def _finished(decoded: Capture, options: Options) -> Capture:
-    capture = scaled(part_of(decoded, options), options)
+    capture = scaled(decoded, options)
     refuse_scale(capture)
     return capture.with_remarks(*(remark for channel in capture.channels for remark in _said_of(channel)))
 
@@ -61,11 +89,11 @@ def _decoded(data: bytes, name: str, options: Options) -> Capture:
     if not data:
         raise CaptureError("found an empty file, expected samples")
     if data.startswith(array_file.MAGIC):
-        return array_file.read_array(data, name, options)
+        return part_of(array_file.read_array(data, name, options), options)
     from plinth.captures.reading import audio_file
 
     if audio_file.is_audio(data[:4]):
-        capture = audio_file.read_audio(data, name)
+        capture = audio_file.read_audio(data, name, options.span_s)
         if options.rate_hz is not None and abs(options.rate_hz / capture.sample_rate_hz - 1.0) > 1e-9:
             return Capture(
                 name, capture.channels, options.rate_hz,
@@ -75,7 +103,7 @@ def _decoded(data: bytes, name: str, options: Options) -> Capture:
         return capture
     text = read_text(data)
     del data
-    return capture_of_text(text, name, options)
+    return part_of(capture_of_text(text, name, options), options)
 
 
 def part_of(capture: Capture, options: Options) -> Capture:
