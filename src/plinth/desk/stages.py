@@ -36,6 +36,12 @@ def _measure(session: BenchSession) -> StagePage:
     return MeasurePage(session)
 
 
+def _decide(session: BenchSession) -> StagePage:
+    from plinth.desk.decide.page import DecidePage
+
+    return DecidePage(session)
+
+
 def _diary(session: BenchSession) -> StagePage:
     from plinth.desk.diary.page import DiaryPage
 
@@ -55,11 +61,12 @@ class Stage:
     state: Callable[[Session], str]
 
 
-PLAN, INSPECT, POWER_UP, MEASURE, DIARY = "plan", "inspect", "power_up", "measure", "diary"
+PLAN, INSPECT, POWER_UP, MEASURE, DECIDE, DIARY = "plan", "inspect", "power_up", "measure", "decide", "diary"
 STAGES = (
     Stage(PLAN, "Plan", _plan, states.plan_state),
     Stage(INSPECT, "Inspect", _inspect, states.inspect_state),
     Stage(POWER_UP, "Power up", _power_up, states.power_up_state),
     Stage(MEASURE, "Measure", _measure, states.measure_state),
+    Stage(DECIDE, "Decide", _decide, states.decide_state),
     Stage(DIARY, "Diary", _diary, states.diary_state),
 )

@@ -4,6 +4,7 @@ from plinth.record.clock import Clock, now
 from plinth.session.bringup import BringUp
 from plinth.session.captures import Captures
 from plinth.session.core import Core
+from plinth.session.deciding import Deciding
 from plinth.session.dummy_loads import DummyLoads
 from plinth.session.finding import BuildSearch
 from plinth.session.fixing import Fixing
@@ -41,6 +42,7 @@ class Session(Core):
         self.fixing = Fixing(self, self.plan, self.shelf)
         self.finding = BuildSearch(self, self.plan, self.shelf, self.predictions)
         self.variants = Variants(self, self.records, self.plan, self.shelf)
+        self.deciding = Deciding(self, self.records, self.shelf, self.variants)
         self.bring_up = BringUp(self, self.records)
         self.power = PowerNow(self, self.records, self.bring_up, port or ByHand())
         self.reminders = Reminders(self, self.bring_up, self.power)

@@ -36,6 +36,11 @@ def measure_state(session: Session) -> str:
     return f"{have} read" if have else ""
 
 
+def decide_state(_session: Session) -> str:
+    """A decision is never due."""
+    return ""
+
+
 def diary_state(_session: Session) -> str:
     """A diary is never due."""
     return ""

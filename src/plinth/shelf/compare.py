@@ -68,6 +68,12 @@ def compare(
     return Compared(tuple(name for name, _, _ in builds), tuple(sorted(rows, key=lambda row: not row.differs)))
 
 
+def stated_differences(first: Build, second: Build) -> tuple[tuple[str, str, str], ...]:
+    """What is stated otherwise of the parts of two builds: the thing, and what it is in each."""
+    rows = [row for row in _parts([first, second]) if row.differs]
+    return tuple((row.words, row.values[0], row.values[1]) for row in rows)
+
+
 def _parts(builds: Sequence[Build]) -> list[Row]:
     slots = dict.fromkeys(slot for build in builds for station in stations(build) for slot in station.slots)
     rows = [

@@ -1,0 +1,171 @@
+"""What can stand side by side of the open workshop, what was changed between, what was heard and what was decided."""
+
+import dataclasses
+from collections.abc import Callable, Sequence
+
+from plinth.bench.every_sheet import SHEETS, read_by_test
+from plinth.builds.build import Build
+from plinth.builds.parts import PART_KINDS
+from plinth.builds.situation import Situation
+from plinth.decide.blind import BlindOutcome
+from plinth.decide.changes import Changes, changes_between
+from plinth.decide.heard import BLIND, HEARD, VERDICT, ListeningNote
+from plinth.decide.side import MOST_SIDES, Side
+from plinth.decide.side_by_side import SideBySide, side_by_side
+from plinth.record.book import RecordBook
+from plinth.record.subject import Kind, read_subject
+from plinth.session.core import Core
+from plinth.session.fixing import Going
+from plinth.session.records import Records
+from plinth.session.shelf import Shelf
+from plinth.session.variants import Variants
+from plinth.shelf.bill import bill_of
+from plinth.workshop.errors import WorkshopError
+
+# Older versions than these are reached by the diary.
+VERSIONS_SHOWN = 8
+MOST_WORDS = 2000
+
+
+@dataclasses.dataclass(frozen=True)
+class Candidate:
+    """Something that can be chosen: ``key`` names it as long as the workshop is open."""
+
+    key: str
+    name: str
+    note: str
+    build: Build
+    situation: Situation
+    build_id: int
+    listing: bool = False
+
+
+class Deciding:
+    """Sides are asked for by their keys; comparing is a function to be run off the thread."""
+
+    def __init__(self, core: Core, records: Records, shelf: Shelf, variants: Variants) -> None:
+        self._core, self._records, self._shelf, self._variants = core, records, shelf, variants
+
+    def candidates(self) -> tuple[Candidate, ...]:
+        """The listing, the versions of the current build (newest last), its variants, the other builds."""
+        kept, here = self._core.plan_kept, self._core.current
+        made = [
+            Candidate(
+                "listing", "as listed", kept.build.module.name, kept.build, kept.situation, build_id=here, listing=True
+            )
+        ]  # fmt: skip
+        versions = [version for version in self._records.versions() if version.build is not None]
+        for version in versions[-VERSIONS_SHOWN:]:
+            assert version.build is not None, "those without were left out"
+            newest = version is versions[-1]
+            build = kept.build if newest else version.build
+            note = "as it is now" if newest else "as it was"
+            made.append(
+                Candidate(
+                    f"version {version.number}", f"version {version.number}", note, build, kept.situation,
+                    build_id=here,
+                )
+            )  # fmt: skip
+        if not versions:
+            made.append(Candidate("now", kept.build.name, "as it is now", kept.build, kept.situation, build_id=here))
+        variants = {stored.id for stored in self._variants.all()}
+        others = sorted(
+            (stored for stored in self._core.stored_builds if stored.id != here),
+            key=lambda stored: stored.id not in variants,
+        )
+        for stored in others:
+            note = "a variant" if stored.id in variants else "another build"
+            made.append(
+                Candidate(
+                    f"build {stored.id}", stored.build.name, note, stored.build, stored.situation, build_id=stored.id
+                )
+            )  # fmt: skip
+        return tuple(made)
+
+    def proposed(self) -> tuple[str, ...]:
+        """What stands side by side at first: the listing where it claims something, and the last two of the build."""
+        candidates = self.candidates()
+        own = [each.key for each in candidates if each.build_id == self._core.current and not each.listing]
+        others = [each.key for each in candidates if each.build_id != self._core.current]
+        chosen = own[-2:] if len(own) > 1 else [*own, *others[:1]]
+        listing = [each.key for each in candidates if each.listing and each.build.module.claims]
+        return tuple([*listing, *chosen][:MOST_SIDES])
+
+    def comparing(self, keys: Sequence[str]) -> Callable[[Going], SideBySide]:
+        """Hold these side by side. Raises ValueError for a key that is gone, or another count than 2 to 4."""
+        by_key = {each.key: each for each in self.candidates()}
+        gone = [key for key in keys if key not in by_key]
+        if gone or not 2 <= len(keys) <= MOST_SIDES:
+            raise ValueError(f"found {', '.join(keys) or 'nothing'}, expected 2 to {MOST_SIDES} of what is listed")
+        # A variant is the same build but for what was changed in it.
+        family = {stored.id for stored in self._variants.all()}
+        books: dict[int, RecordBook] = {}
+        items = self._shelf.items(tuple(PART_KINDS.values()))
+        sides = []
+        for key in keys:
+            chosen = by_key[key]
+            if chosen.build_id not in books:
+                books[chosen.build_id] = self._book(chosen.build_id)
+            cost = None if chosen.listing else bill_of(chosen.build, items).total
+            of = self._core.current if chosen.build_id in family else chosen.build_id
+            sides.append(
+                Side(
+                    chosen.name, chosen.note, chosen.build, chosen.situation, books[chosen.build_id],
+                    listing=chosen.listing, cost=cost, of=f"build {of}",
+                )
+            )  # fmt: skip
+        return lambda task: side_by_side(sides, go_on=task.progress)
+
+    def _book(self, build_id: int) -> RecordBook:
+        """Every record of a build: for an older version one counts that another has taken the place of since."""
+        try:
+            records = self._core.workshop.records(build_id)
+        except WorkshopError as error:
+            self._core.tell.trouble(str(error))
+            records = []
+        return RecordBook(records, practice=self._core.practice)
+
+    def changes(self, first: str, second: str) -> Changes | None:
+        """What was changed from one to the other; None where one of them is a listing, or gone."""
+        by_key = {each.key: each for each in self.candidates()}
+        if first not in by_key or second not in by_key:
+            return None
+        before, after = by_key[first], by_key[second]
+        if before.listing or after.listing:
+            return None
+        return changes_between((before.build, before.situation), (after.build, after.situation))
+
+    def read_counts(self) -> list[tuple[str, int]]:
+        """Of each test how many readings count of the current build, by its name."""
+        counts = {kind.name: read_by_test(self._records.book).get(kind.key, 0) for kind in SHEETS}
+        kinds = [read_subject(subject).kind for subject in self._records.book]
+        clipping = sum(kind in (Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10) for kind in kinds)
+        return [*counts.items(), ("Clipping power", clipping), ("Response", kinds.count(Kind.RESPONSE))]
+
+    # What is kept
+
+    def keep_heard(self, note: ListeningNote) -> bool:
+        """Keep a listening note in the diary; False (and ``trouble``, or no words) where it could not be."""
+        return bool(note.words.strip()) and self._records.note("note", note.line[:MOST_WORDS])
+
+    def keep_blind(self, names: tuple[str, str], outcome: BlindOutcome, apart_db: float, seal: str) -> bool:
+        """Keep what came of a blind comparison, with the levels' difference and the seal of its order."""
+        words = (
+            f"{BLIND} of {names[0]} and {names[1]}: {outcome.sentence} Levels {apart_db:.2f} dB apart at 1 kHz. "
+            f"Order sealed as {seal[:16]}."
+        )
+        return self._records.note("note", words)
+
+    def keep_verdict(self, words: str, rests_on: str) -> bool:
+        """Keep a verdict in the diary, with what it rests on."""
+        words = " ".join(words.split())[:MOST_WORDS]
+        return bool(words) and self._records.note("note", f"{VERDICT}: {words} [{rests_on}]")
+
+    def heard(self, most: int = 6) -> tuple[str, ...]:
+        """What was heard, compared blind and decided of the current build, the newest first."""
+        try:
+            lines = self._records.diary_lines()
+        except WorkshopError:
+            return ()
+        told = [f"{line.at:%Y-%m-%d} {line.words}" for line in lines if line.words.startswith((HEARD, BLIND, VERDICT))]
+        return tuple(reversed(told[-most:]))
