@@ -135,7 +135,8 @@ def test_every_command_has_its_own_keys_and_is_found(window: PlinthWindow, qtbot
         (Qt.Key.Key_2, "inspect"),
         (Qt.Key.Key_3, "power_up"),
         (Qt.Key.Key_4, "measure"),
-        (Qt.Key.Key_5, "diary"),
+        (Qt.Key.Key_5, "decide"),
+        (Qt.Key.Key_6, "diary"),
         (Qt.Key.Key_1, "plan"),
     ],
 )
@@ -199,7 +200,7 @@ def test_what_is_in_sight_is_dressed_first_and_no_page_is_shown_in_the_look_of_b
     window.step_text(1)
     # Each piece has a turn of its own: none is dressed yet, and one page no other.
     assert not any(piece.styleSheet() == look.style_sheet() for page in pages for piece in page.pieces())
-    look.settle(pages[4])
+    look.settle(pages[STAGE_KEYS.index("diary")])
     for stage, page in zip(STAGE_KEYS, pages, strict=True):
         assert all((piece.styleSheet() == look.style_sheet()) == (stage == "diary") for piece in page.pieces()), stage
     ink = {look.token(name).name() for name in DARK}

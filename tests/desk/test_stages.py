@@ -22,15 +22,15 @@ class Fifth(StagePage):
 
 
 def test_a_stage_more_is_one_line_more(session: BenchSession, qtbot: QtBot) -> None:
-    more = (*STAGES, Stage("sixth", "Sixth", Fifth, lambda one: f"{len(one.builds)} builds"))
+    more = (*STAGES, Stage("seventh", "Seventh", Fifth, lambda one: f"{len(one.builds)} builds"))
     window = PlinthWindow(session, more)
     qtbot.addWidget(window)
     window.show()
-    assert window.head.stages.button(5).text() == f"Sixth  {len(session.builds)} builds"
-    command = next(one for one in window.commands if one.title == "go to Sixth")
-    assert command.keys == "Ctrl+6"
+    assert window.head.stages.button(6).text() == f"Seventh  {len(session.builds)} builds"
+    command = next(one for one in window.commands if one.title == "go to Seventh")
+    assert command.keys == "Ctrl+7"
     window.run_command(command)
-    page = window.page("sixth")
+    page = window.page("seventh")
     assert isinstance(page, Fifth)
     assert page.came_up == 1
     assert page.isVisible()

@@ -2,8 +2,10 @@
 
 import dataclasses
 
-# How such lines of the diary begin.
+# How such lines of the diary begin, and what they are about, as records have it.
 HEARD, BLIND, VERDICT = "Heard", "Blind comparison", "Verdict"
+HEARD_SUBJECT, BLIND_SUBJECT, VERDICT_SUBJECT = "heard", "blind comparison", "verdict"
+HEARD_SUBJECTS = (HEARD_SUBJECT, BLIND_SUBJECT, VERDICT_SUBJECT)
 
 
 @dataclasses.dataclass(frozen=True)

@@ -13,6 +13,8 @@ from plinth.desk.session import BenchSession
 from plinth.desk.stages import STAGES, Stage
 
 NOT_KEPT = "not kept!"
+# From these sizes of text on there is no room for what can be had elsewhere, and for the state of each stage.
+_LARGE, _LARGER = 1.15, 1.35
 
 
 class Head(QWidget):
@@ -84,7 +86,7 @@ class Head(QWidget):
 
     def _fit(self) -> None:
         self.setFixedHeight(look.px(38))
-        self._box.setSpacing(8 if look.scale < 1.4 else 2)
+        self._box.setSpacing(8 if look.scale < _LARGE else 2)
         self.dark.setText("light" if look.dark else "dark")
         self.dark.setAccessibleName("Change to light" if look.dark else "Change to dark")
         ink, soft, sunk = (look.token(name).name() for name in ("ink", "ink2", "sunk"))
@@ -98,11 +100,11 @@ class Head(QWidget):
             )
         self.builds.setStyleSheet(f"font-size: {look.px(15)}px; font-weight: bold;")
         # Large text: what can be had elsewhere (keys, tool tips, the finder) leaves the head first.
-        self.place.setVisible(look.scale < 1.4)
+        self.place.setVisible(look.scale < _LARGE)
         self._show_kept()
-        self.smaller.setVisible(look.scale < 1.4)
-        self.larger.setVisible(look.scale < 1.4)
-        self.finder.setText("Find  Ctrl+K" if look.scale < 1.4 else "Find")
+        self.smaller.setVisible(look.scale < _LARGE)
+        self.larger.setVisible(look.scale < _LARGE)
+        self.finder.setText("Find  Ctrl+K" if look.scale < _LARGE else "Find")
         self.refresh()
 
     def refresh(self) -> None:
@@ -117,7 +119,7 @@ class Head(QWidget):
         self.place.setText(f"{named}, for practice" if session.practice else named)
         for index, stage in enumerate(self._in_order):
             name, state, push = stage.name, stage.state(session), self.stages.button(index)
-            push.setText(f"{name}  {state}" if state and look.scale < 1.7 else name)
+            push.setText(f"{name}  {state}" if state and look.scale < _LARGER else name)
             push.setToolTip(plain_tip(f"{name}: {state}" if state else name))
             push.setAccessibleName(f"{name}, {state}" if state else name)
 
@@ -147,7 +149,7 @@ class Head(QWidget):
 
     def _show_kept(self) -> None:
         # At large text there is no room for good news; what is not kept is always said.
-        self.kept.setVisible(look.scale < 1.4 or self.kept.text() == NOT_KEPT)
+        self.kept.setVisible(look.scale < _LARGE or self.kept.text() == NOT_KEPT)
 
     def say_not_kept(self) -> None:
         """Something is not on disk."""

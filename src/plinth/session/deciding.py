@@ -9,7 +9,15 @@ from plinth.builds.parts import PART_KINDS
 from plinth.builds.situation import Situation
 from plinth.decide.blind import BlindOutcome
 from plinth.decide.changes import Changes, changes_between
-from plinth.decide.heard import BLIND, HEARD, VERDICT, ListeningNote
+from plinth.decide.heard import (
+    BLIND,
+    BLIND_SUBJECT,
+    HEARD_SUBJECT,
+    HEARD_SUBJECTS,
+    VERDICT,
+    VERDICT_SUBJECT,
+    ListeningNote,
+)
 from plinth.decide.side import MOST_SIDES, Side
 from plinth.decide.side_by_side import SideBySide, side_by_side
 from plinth.record.book import RecordBook
@@ -146,7 +154,7 @@ class Deciding:
 
     def keep_heard(self, note: ListeningNote) -> bool:
         """Keep a listening note in the diary; False (and ``trouble``, or no words) where it could not be."""
-        return bool(note.words.strip()) and self._records.note("note", note.line[:MOST_WORDS])
+        return bool(note.words.strip()) and self._records.note("note", note.line[:MOST_WORDS], HEARD_SUBJECT)
 
     def keep_blind(self, names: tuple[str, str], outcome: BlindOutcome, apart_db: float, seal: str) -> bool:
         """Keep what came of a blind comparison, with the levels' difference and the seal of its order."""
@@ -154,12 +162,12 @@ class Deciding:
             f"{BLIND} of {names[0]} and {names[1]}: {outcome.sentence} Levels {apart_db:.2f} dB apart at 1 kHz. "
             f"Order sealed as {seal[:16]}."
         )
-        return self._records.note("note", words)
+        return self._records.note("note", words, BLIND_SUBJECT)
 
     def keep_verdict(self, words: str, rests_on: str) -> bool:
         """Keep a verdict in the diary, with what it rests on."""
         words = " ".join(words.split())[:MOST_WORDS]
-        return bool(words) and self._records.note("note", f"{VERDICT}: {words} [{rests_on}]")
+        return bool(words) and self._records.note("note", f"{VERDICT}: {words} [{rests_on}]", VERDICT_SUBJECT)
 
     def heard(self, most: int = 6) -> tuple[str, ...]:
         """What was heard, compared blind and decided of the current build, the newest first."""
@@ -167,5 +175,5 @@ class Deciding:
             lines = self._records.diary_lines()
         except WorkshopError:
             return ()
-        told = [f"{line.at:%Y-%m-%d} {line.words}" for line in lines if line.words.startswith((HEARD, BLIND, VERDICT))]
+        told = [f"{line.at:%Y-%m-%d} {line.words}" for line in lines if line.subject in HEARD_SUBJECTS]
         return tuple(reversed(told[-most:]))
