@@ -17,7 +17,6 @@ from plinth.desk.find_dialog import FindDialog
 from plinth.desk.look import load_fonts, look
 from plinth.desk.measure.capture_dialog import CaptureDialog
 from plinth.desk.plan.map_dialog import MapDialog
-from plinth.desk.plan.variants_dialog import VariantsDialog
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.shelf.listing_dialog import ListingDialog
@@ -54,13 +53,13 @@ Quiescent: 22 mV across 0.22 ohm, quiescent current 50 mA"""
 
 
 def _choosing(app: QApplication, window: PlinthWindow, session: BenchSession) -> None:
-    """What helps to choose: a listing read, a requirement met, variants beside each other, the wiring."""
+    """What helps to choose: a listing read, a requirement met, the wiring."""
     listing = ListingDialog(window, session)
     listing.text.insertPlainText(LISTING)
     find = FindDialog(window, session, ("supply.transformer", "module", "sink"), "60 W 4R, sink < 75 at 35, under 150")
     find.search()
-    variants, wiring = VariantsDialog(window, session), WiringDialog(window, session)
-    for dialog, name in ((listing, "listing"), (find, "find-me"), (variants, "variants"), (wiring, "wiring")):
+    wiring = WiringDialog(window, session)
+    for dialog, name in ((listing, "listing"), (find, "find-me"), (wiring, "wiring")):
         dialog.show()
         settle(app)
         shoot(dialog, name)
@@ -108,17 +107,31 @@ def _further_tests(app: QApplication, window: PlinthWindow, tail: str) -> None:
     shoot(window, "rails-light" if tail == "light" else "heat-run-dark")
 
 
+def _decided(app: QApplication, window: PlinthWindow) -> None:
+    """The listing, the build as it is, and a variant of it, side by side."""
+    window.show_stage("decide")
+    settle(app)
+    shoot(window, "decide-light")
+    window.show_stage("plan")
+
+
 def _a_capture(app: QApplication, window: PlinthWindow, session: BenchSession, folder: pathlib.Path) -> None:
-    """A made-up recording of the left channel at some 20 W, with what it tells."""
+    """A made-up recording of the left output, held against the prediction and ready to be kept with its reading."""
+    window.show_stage("measure")
+    page = window.measure
+    page.show_named("Gain, match")
+    settle(app)
+    test = page.sheet("Gain, match")
+    test.choose(next(k for k, asked in enumerate(test.asked) if asked.key == "out_left"))
     rate = 96_000
     turns = 2.0 * np.pi * 1000.0 * np.arange(2 * rate) / rate
-    wave = 0.36 * np.sin(turns) + 3e-5 * np.sin(2.0 * turns + 1.0) + 7e-5 * np.sin(3.0 * turns + 2.0)
-    wave += 6e-6 * np.sin(0.1 * turns) + 2e-6 * np.random.default_rng(4).standard_normal(len(turns))
-    soundfile.write(folder / "left-20-watts.wav", wave, rate, subtype="PCM_24")
-    dialog = CaptureDialog(window, session)
+    wave = 0.055 * np.sin(turns) + 3e-6 * np.sin(2.0 * turns + 1.0) + 7e-6 * np.sin(3.0 * turns + 2.0)
+    wave += 6e-7 * np.sin(0.1 * turns) + 2e-7 * np.random.default_rng(4).standard_normal(len(turns))
+    soundfile.write(folder / "left-gain.wav", wave, rate, subtype="PCM_24")
+    dialog = CaptureDialog(window, session, test.under_way, page.channels.channel)
     dialog.fields["volts"].setText("50")
     dialog.show()
-    dialog.show_file(folder / "left-20-watts.wav")
+    dialog.show_file(folder / "left-gain.wav")
     app.processEvents()
     settle(app)
     shoot(dialog, "capture")
@@ -184,6 +197,7 @@ def main() -> None:
         shoot(dialog, "map")
         dialog.close()
         _choosing(app, window, session)
+        _decided(app, window)
         _a_capture(app, window, session, pathlib.Path(folder))
         window.close()
 

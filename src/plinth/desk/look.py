@@ -3,6 +3,7 @@
 import importlib.resources
 import math
 from collections.abc import Callable
+from pathlib import Path
 from types import MethodType
 
 from PySide6.QtCore import QObject, QSize, Signal
@@ -15,6 +16,8 @@ from plinth.desk.tokens import DARK, LIGHT
 SCALES = (0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 1.75, 2.0)
 # Its figures are all of one width, so that columns of numbers stand in line in it.
 FAMILY = "B612"
+
+_ICONS = Path(__file__).parent / "icons"
 
 
 class Look(QObject):
@@ -90,6 +93,8 @@ class Look(QObject):
         """The style of ordinary widgets; what is painted by hand asks ``token`` and ``font``."""
         t = DARK if self.dark else LIGHT
         px = self.px
+        # Of a package that lies in a folder, as fonts do; style sheets take no other.
+        tick = (_ICONS / f"tick-{'dark' if self.dark else 'light'}.svg").as_posix()
         return f"""
 * {{ font-family: "{FAMILY}"; font-size: {px(13)}px; color: {t["ink"]}; }}
 QMainWindow, QDialog, QWidget#page, QScrollArea, QScrollArea > QWidget > QWidget {{ background: {t["paper"]}; }}
@@ -152,6 +157,12 @@ QPushButton[role="row"]:checked {{ background: {t["sheet"]}; border: 2px solid {
   padding: {px(3)}px {px(5)}px; }}
 QPushButton[role="row"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(3)}px {px(5)}px; }}
 QPushButton::menu-indicator {{ width: 0px; }}
+QCheckBox::indicator, QListView::indicator {{ width: {px(13)}px; height: {px(13)}px; background: {t["sheet"]};
+  border: 1px solid {t["ink2"]}; border-radius: {px(2)}px; }}
+QCheckBox::indicator:checked, QListView::indicator:checked {{ background: {t["ink"]}; border-color: {t["ink"]};
+  image: url({tick}); }}
+QCheckBox::indicator:disabled {{ border-color: {t["rule"]}; }}
+QCheckBox:focus {{ background: {t["sunk"]}; }}
 QSlider {{ min-height: {px(17)}px; }}
 QSlider::groove:horizontal {{ height: {px(4)}px; background: {t["rule"]}; border-radius: {px(2)}px; }}
 QSlider::sub-page:horizontal {{ background: {t["ink2"]}; border-radius: {px(2)}px; }}

@@ -42,7 +42,13 @@ class FigureTable(QTableWidget):
         self._fit()
 
     def _fit(self) -> None:
-        self.setColumnWidth(0, look.column(180))
+        # At large text the ruler keeps a width of its own, and the table is scrolled.
+        large = look.scale >= 1.3
+        mode = QHeaderView.ResizeMode.Interactive if large else QHeaderView.ResizeMode.Stretch
+        self.horizontalHeader().setSectionResizeMode(1, mode)
+        self.setColumnWidth(0, look.column(150 if large else 180))
+        if large:
+            self.setColumnWidth(1, look.px(110))
 
     def show_rows(self, rows: tuple[FigureRow, ...], pair: tuple[int, int]) -> None:
         """Show these rows; the difference is that of the sides at these places."""
@@ -55,7 +61,7 @@ class FigureTable(QTableWidget):
             values = QTableWidgetItem(
                 "\n".join(f"{LETTERS[k]}  {_short(cell, row.unit)}" for k, cell in enumerate(row.cells))
             )
-            told = QTableWidgetItem(difference_words(row.difference, row.unit))
+            told = QTableWidgetItem(difference_words(row.difference, row.unit).replace(": ", ":\n"))
             for column, item in enumerate((name, ruler, values, told)):
                 item.setData(Qt.ItemDataRole.AccessibleTextRole, row_words(row))
                 item.setToolTip(plain_tip(row_words(row)))

@@ -9,7 +9,7 @@ from plinth.decide.side_by_side import SideBySide
 from plinth.decide.verdict import rests_on
 from plinth.desk.asking import ask
 from plinth.desk.decide.figure_table import LETTERS, FigureTable
-from plinth.desk.labels import button, column, label, rule
+from plinth.desk.labels import button, column, label, plain_tip, rule
 from plinth.desk.look import look
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
@@ -37,6 +37,8 @@ class DecidePage(StagePage):
         self._asked_for: tuple[object, ...] = ()
         self.sides = QListWidget()
         self.sides.setAccessibleName("Side by side: two to four of them")
+        self.sides.setTextElideMode(Qt.TextElideMode.ElideRight)
+        self.sides.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.sides.itemChanged.connect(lambda _item: self._chosen())
         self.said = label("", "soft", wrap=True)
         self.changed_title, self.changed = label("What was changed", "title"), label("", "soft", wrap=True)
@@ -52,7 +54,7 @@ class DecidePage(StagePage):
         self.verdict.setAccessibleName("The verdict")
         self.verdict.setPlaceholderText("Which is kept, who it is for, and what is due next.")
         self.verdict.setTabChangesFocus(True)
-        self.keep_button = button("Keep the verdict  Ctrl+⏎", "main")
+        self.keep_button = button("Keep it  Ctrl+⏎", "main", tip="The verdict, into the diary")
         self.keep_button.setShortcut("Ctrl+Return")
         self.keep_button.clicked.connect(self.keep_verdict)
         self.rests, self.kept = label("", "soft", wrap=True), label("", "soft", wrap=True)
@@ -104,6 +106,7 @@ class DecidePage(StagePage):
         self.verdict.setMinimumHeight(look.px(90))
         self.verdict.setMaximumHeight(look.px(160))
         self.plot.setMinimumHeight(look.px(180))
+        self.plot.setMinimumWidth(look.px(120))
         self._show_rows()
 
     def pieces(self) -> tuple[QWidget, ...]:
@@ -135,6 +138,7 @@ class DecidePage(StagePage):
         for each in candidates:
             item = QListWidgetItem(f"{each.name}, {each.note}")
             item.setData(_KEY, each.key)
+            item.setToolTip(plain_tip(f"{each.name}, {each.note}"))
             item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if each.key in chosen else Qt.CheckState.Unchecked)
             self.sides.addItem(item)
