@@ -82,6 +82,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     helped = QTimer()
     helped.setInterval(HELPED_AFTER_MS)
     helped.timeout.connect(lambda: worker_pool.start(HELPERS_KNOW))
+    helped.timeout.connect(_back_up)
     helped.start()
     # Asked to end while the first question of a new workshop stood, there is nothing left to run.
     status = 0 if signals.came else app.exec()
@@ -104,6 +105,13 @@ def window_of(opened: Workshop | None) -> PlinthWindow | None:
             opened.close()
             opened = open_or_ask(path, error)
     return None
+
+
+def _back_up() -> None:
+    """The copy of today, of whichever workshop is open; again when the day has changed."""
+    window = held()
+    if window is not None and window.isVisible():
+        window.session.backups.begin(preferences.backup_folder())
 
 
 def _end(app: QApplication) -> None:

@@ -17,6 +17,11 @@ def folder() -> Path:
     return Path(platformdirs.user_data_dir(NAME))
 
 
+def backup_folder() -> Path:
+    """Where the daily copies of workshops go."""
+    return Path(platformdirs.user_state_dir(NAME)) / "copies"
+
+
 def settings_file() -> Path:
     """Where the preferences are kept."""
     return Path(platformdirs.user_config_dir(NAME)) / "window.json"

@@ -297,6 +297,8 @@ class PlinthWindow(QMainWindow):
             Command("begin", "begin a new workshop", "Workshop", self.ask_begin, "Ctrl+Shift+B"),
             Command("practice", "begin a workshop for practice", "Workshop",
                     lambda: self.ask_begin(practice=True), "Ctrl+Alt+B"),
+            Command("save_copy", "save a copy of this workshop as", "Workshop", self.ask_copy, "Ctrl+Alt+S"),
+            Command("copies", "copies of this workshop, one a day", "Workshop", self.ask_copies, "Ctrl+Alt+C"),
             Command("path", "power path whole or slim", "Look", self.toggle_path, "Ctrl+H",
                     lambda: self.stage != PLAN),
             Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
@@ -415,6 +417,22 @@ class PlinthWindow(QMainWindow):
         )
         if name:
             self.change_workshop(lambda: opened(Path(name)))
+
+    def ask_copy(self) -> None:
+        """Ask where to and save a copy of the workshop there; this one stays open."""
+        place = self.session.workshop.path
+        name, _ = QFileDialog.getSaveFileName(
+            self.pages.currentWidget(), "Save a copy as", str(place.with_name(f"{place.stem} copy.plinth")),
+            "Plinth workshop (*.plinth)", options=QFileDialog.Option.DontConfirmOverwrite,
+        )  # fmt: skip
+        if name:
+            self.session.backups.copy(None, Path(name), lambda words, _done: self.say(words))
+
+    def ask_copies(self) -> None:
+        """Show the daily copies of this workshop."""
+        from plinth.desk.backups_dialog import BackupsDialog
+
+        ask(BackupsDialog(self, self.session))
 
     def ask_begin(self, *, practice: bool = False) -> None:
         """Ask where to and begin a new workshop there, real or for practice; it takes the place of this window."""
