@@ -95,3 +95,45 @@ def test_it_is_pressed_by_its_button(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_given, **_named: (str(tmp_path / "t.plinth"), ""))
     press(dialog.take_button)
     assert (tmp_path / "t.plinth").is_file()
+
+
+def test_an_archive_goes_out_and_begins_a_workshop_again(
+    window: PlinthWindow, session: BenchSession, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    said: list[str] = []
+    monkeypatch.setattr(window, "say", said.append)
+    for key, name in (("archive", "all.zip"), ("archive_build", "one.zip")):
+        monkeypatch.setattr(
+            QFileDialog, "getSaveFileName", lambda *_given, name=name, **_named: (str(tmp_path / name), "")
+        )
+        run(window, key)
+        assert f"Archive written to {tmp_path / name}" in said[-1]
+    for name, builds in (("all", len(session.builds)), ("one", 1)):
+        chosen, to = str(tmp_path / f"{name}.zip"), str(tmp_path / f"{name}.plinth")
+        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_given, chosen=chosen, **_named: (chosen, ""))
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_given, to=to, **_named: (to, ""))
+        run(window, "archive_in")
+        assert f"{name}.plinth holds {builds} builds" in said[-1]
+        again = opened(Path(to))
+        assert [stored.build for stored in again.builds()] == (
+            [stored.build for stored in session.builds] if name == "all" else [session.build]
+        )
+        again.close()
+    # Once more to the same place: nothing is written over.
+    run(window, "archive_in")
+    assert "choose another name" in said[-1]
+    (tmp_path / "bad.zip").write_text("no archive")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_given, **_named: (str(tmp_path / "bad.zip"), ""))
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *_given, **_named: (str(tmp_path / "new.plinth"), "")
+    )  # fmt: skip
+    run(window, "archive_in")
+    assert said[-1].startswith("Nothing was taken in")
+    assert not (tmp_path / "new.plinth").exists()
+    # An archive is never written over a workshop.
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *_given, **_named: (str(session.workshop.path), "")
+    )  # fmt: skip
+    run(window, "archive")
+    assert "could not be written" in said[-1]
+    assert session.records.note("note", "still whole")

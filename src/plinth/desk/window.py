@@ -26,6 +26,7 @@ from plinth.desk.asking import ask
 from plinth.desk.band.band import PowerPathBand
 from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.commands import Command
+from plinth.desk.copying import Copying
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
 from plinth.desk.head import Head
@@ -95,6 +96,7 @@ class PlinthWindow(QMainWindow):
     def __init__(self, session: BenchSession, stages: tuple[Stage, ...] = STAGES) -> None:
         super().__init__()
         self.session, self._in_order = session, stages
+        self.copying = Copying(session, self, lambda words: self.say(words))
         self.close_anyway = self.close_without_photos = False
         self._path_whole = bool(preferences.load_checked()[0].get("path_whole", False))
         application = _application()
@@ -297,8 +299,14 @@ class PlinthWindow(QMainWindow):
             Command("begin", "begin a new workshop", "Workshop", self.ask_begin, "Ctrl+Shift+B"),
             Command("practice", "begin a workshop for practice", "Workshop",
                     lambda: self.ask_begin(practice=True), "Ctrl+Alt+B"),
-            Command("save_copy", "save a copy of this workshop as", "Workshop", self.ask_copy, "Ctrl+Alt+S"),
-            Command("copies", "copies of this workshop, one a day", "Workshop", self.ask_copies, "Ctrl+Alt+C"),
+            Command("save_copy", "save a copy of this workshop as", "Workshop", self.copying.ask_copy, "Ctrl+Alt+S"),
+            Command("copies", "copies of this workshop, one a day", "Workshop", self.copying.ask_copies, "Ctrl+Alt+C"),
+            Command("archive", "archive of this workshop: open files for anybody", "Workshop",
+                    lambda: self.copying.ask_archive(only_current=False), "Ctrl+Alt+O"),
+            Command("archive_build", "archive of this build, for its next owner", "Builds",
+                    lambda: self.copying.ask_archive(only_current=True), "Ctrl+Alt+E"),
+            Command("archive_in", "begin a workshop from an archive", "Workshop", self.copying.ask_archive_in,
+                    "Ctrl+Alt+I"),
             Command("path", "power path whole or slim", "Look", self.toggle_path, "Ctrl+H",
                     lambda: self.stage != PLAN),
             Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
@@ -417,22 +425,6 @@ class PlinthWindow(QMainWindow):
         )
         if name:
             self.change_workshop(lambda: opened(Path(name)))
-
-    def ask_copy(self) -> None:
-        """Ask where to and save a copy of the workshop there; this one stays open."""
-        place = self.session.workshop.path
-        name, _ = QFileDialog.getSaveFileName(
-            self.pages.currentWidget(), "Save a copy as", str(place.with_name(f"{place.stem} copy.plinth")),
-            "Plinth workshop (*.plinth)", options=QFileDialog.Option.DontConfirmOverwrite,
-        )  # fmt: skip
-        if name:
-            self.session.backups.copy(None, Path(name), lambda words, _done: self.say(words))
-
-    def ask_copies(self) -> None:
-        """Show the daily copies of this workshop."""
-        from plinth.desk.backups_dialog import BackupsDialog
-
-        ask(BackupsDialog(self, self.session))
 
     def ask_begin(self, *, practice: bool = False) -> None:
         """Ask where to and begin a new workshop there, real or for practice; it takes the place of this window."""

@@ -1,6 +1,7 @@
 """One open workshop: what is planned, observed, under power and predicted, each a part of its own."""
 
 from plinth.record.clock import Clock, now
+from plinth.session.archives import Archives
 from plinth.session.backups import Backups
 from plinth.session.bringup import BringUp
 from plinth.session.captures import Captures
@@ -49,7 +50,7 @@ class Session(Core):
         self.reminders = Reminders(self, self.bring_up, self.power)
         self.loads = DummyLoads(self)
         self.photos = Photos(self)
-        self.backups = Backups(self)
+        self.archives, self.backups = Archives(self), Backups(self)
         self.captures = Captures(self, self.records)
         self.saved_late = self.records.read_diary
         self.records.kept += [self.loads.warm, lambda _record: self.reminders.remember()]
