@@ -78,11 +78,21 @@ def test_a_report_as_data_is_that_of_the_engine(workshop: Path, capsys: pytest.C
     assert {row["state"] for row in report["margins"].values()} <= {"clear", "close", "over", "unknown"}
 
 
+# In one process with the window's tests there is one application, of the kind that they need.
+@pytest.mark.usefixtures("qapp")
 def test_a_report_as_page_and_as_pdf(workshop: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     page, paper = tmp_path / "r.html", tmp_path / "r.pdf"
     assert run(capsys, "report", workshop, "stage pair", "--html", page, "--pdf", paper) == (0, "", "")
     assert "Stage pair" in page.read_text()
     text = " ".join("".join(sheet.extract_text() for sheet in pypdf.PdfReader(paper).pages).split())
+    # Plots are pictures on paper, not a heap of their numbers; the first page is A4.
+    first = pypdf.PdfReader(paper).pages[0]
+    assert sum(len(sheet.images) for sheet in pypdf.PdfReader(paper).pages) >= 2
+    assert (round(float(first.mediabox.width)), round(float(first.mediabox.height))) == (595, 842)
+    letter = tmp_path / "l.pdf"
+    assert run(capsys, "report", workshop, "stage pair", "--pdf", letter, "--paper", "letter") == (0, "", "")
+    box = pypdf.PdfReader(letter).pages[0].mediabox
+    assert (round(float(box.width)), round(float(box.height))) == (612, 792)
     assert "Stage pair" in text
     # What exists is replaced only when it is said; a workshop never.
     status, _, err = run(capsys, "report", workshop, "Stage pair", "--html", page)

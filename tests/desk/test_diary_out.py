@@ -77,3 +77,13 @@ def test_half_a_diary_is_not_written(
     page.save_csv(tmp_path / "r.csv")
     qtbot.waitUntil(lambda: page.said.text().startswith("No table: ") and "the disk is gone" in page.said.text())
     assert not list(tmp_path.glob("r.*"))
+
+
+def test_the_report_goes_out_as_pdf_by_its_name(window: PlinthWindow, tmp_path: Path) -> None:
+    import pypdf
+
+    window.show_stage("diary")
+    window.diary.save_report(tmp_path / "r.pdf")
+    text = " ".join(" ".join(sheet.extract_text() for sheet in pypdf.PdfReader(tmp_path / "r.pdf").pages).split())
+    assert "In short" in text
+    assert "What nobody stated" in text

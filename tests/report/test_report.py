@@ -26,8 +26,9 @@ from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Reading
 from plinth.report.counting import since_words
 from plinth.report.csv_table import COLUMNS, readings_csv
-from plinth.report.html import KEY_FIGURES, ReportInput, part_words, render_report
+from plinth.report.html import KEY_FIGURES, ReportInput, render_report
 from plinth.report.reading_words import reading_words
+from plinth.report.stated_parts import stated_parts
 from plinth.report.svg import SvgCurve, line_plot, nice_ticks
 from plinth.units.shown import shown_with_spread
 from tests.bench.clip_readings import kept_as_typed
@@ -191,13 +192,50 @@ def test_what_no_longer_counts_is_marked_with_since_when_and_why(
 
 
 def test_parts_are_described_with_what_is_not_stated() -> None:
-    words = part_words(linear(STAGE_PAIR).transformer)
-    assert "rating 225 VA" in words
-    assert words.endswith(
-        "Not stated: regulation, leakage inductance of each half, share of the copper in the primary, "
-        "core loss, unloaded, magnetising current, rms."
-    )
-    assert "ESR" in part_words(REHEARSAL_ROOM.supply.reservoir)
+    transformer = next(part for part in stated_parts(STAGE_PAIR) if part.name == linear(STAGE_PAIR).transformer.name)
+    stated = {row.words: row.value for row in transformer.rows}
+    assert stated["Rating"] == "225 VA"
+    assert stated["Secondaries"] == "two"
+    assert transformer.missing == (
+        "regulation", "leakage inductance of each half", "share of the copper in the primary",
+        "core loss, unloaded", "magnetising current, rms",
+    )  # fmt: skip
+    every = [row.value for build in (STAGE_PAIR, REHEARSAL_ROOM) for part in stated_parts(build) for row in part.rows]
+    # No word of the file's own.
+    assert not [value for value in every if "_" in value or value in ("ei", "")]
+
+
+def test_it_leads_with_what_a_reader_wants_first(prediction: Prediction, diary: list[DiaryEntry]) -> None:
+    html = render_report(
+        ReportInput(prediction, diary, AT, True, brought_up=[("left", 29, 29), ("right", 3, 36)])
+    )  # fmt: skip
+    heads = re.findall(r"<h2>([^<]+)</h2>", html)
+    assert heads[:2] == ["In short", "Settings"]
+    assert heads[-3:] == ["Parts", "Diary", "What nobody stated"]
+    short = plain(html[html.index("In short") : html.index("Settings")])
+    assert "Left: 29 of 29 steps of first power, brought up." in short
+    assert "Right: 3 of 36 steps of first power." in short
+    # Claimed, predicted and read of the very same load, as the cells of the table have them.
+    cells = clip_cells(prediction.build, "left", prediction.situation)
+    for cell in cells:
+        power = shown_with_spread(cell.power.value, cell.power.spread, "W")
+        assert power in short
+    assert "left 46 ±3 W" in short
+    assert "45.0 W" in short
+    over = [margin.label.lower() for margin in judge(prediction) if margin.state is State.OVER]
+    assert over
+    line = short[short.index("Over its limit") :]
+    assert all(label in line.lower() for label in over)
+    assert "Never tried:" in short
+    # What nobody stated stands once, at the end, and nowhere before.
+    assert "leakage inductance of each half" in html[html.index("What nobody stated") :]
+    assert "leakage inductance of each half" not in html[: html.index("What nobody stated")]
+
+
+def test_what_counts_no_more_is_counted_first(prediction: Prediction, diary: list[DiaryEntry]) -> None:
+    exchanged = prediction.build.with_mark("module", "another")
+    html = plain(report(solve(exchanged, prediction.situation), diary))
+    assert re.search(r"\d+ readings no longer count; each is marked below", html)
 
 
 def test_the_table_reads_back_to_the_same_readings(diary: list[DiaryEntry]) -> None:

@@ -6,6 +6,7 @@ import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from typing import Literal
 
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.outside import (
@@ -63,7 +64,7 @@ def _report_written(chosen: argparse.Namespace) -> int:
     if chosen.html is not None:
         makers[chosen.html] = lambda: html
     if chosen.pdf is not None:
-        makers[chosen.pdf] = lambda: _pdf(html)
+        makers[chosen.pdf] = lambda: _pdf(html, chosen.paper)
     return max(_written(out, make, force=True) for out, make in makers.items())
 
 
@@ -78,7 +79,7 @@ def _written(out: Path, make: Callable[[], str | bytes], *, force: bool) -> int:
     return 0
 
 
-def _pdf(html: str) -> bytes:
+def _pdf(html: str, paper: Literal["A4", "letter"]) -> bytes:
     """Drawn by Qt without a display."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PySide6.QtGui import QGuiApplication
@@ -88,7 +89,7 @@ def _pdf(html: str) -> bytes:
 
     application = QGuiApplication.instance() or QGuiApplication([])
     load_fonts()
-    made = pdf_of(html)
+    made = pdf_of(html, paper=paper)
     del application
     return made
 

@@ -285,7 +285,7 @@ class PlinthWindow(QMainWindow):
             *tests,
             Command("card", "card for the bench: all steps on paper", "Power up", self._ask_card, "Ctrl+Shift+K"),
             Command("note", "write a note", "Diary", self._write_note, "Ctrl+Shift+N"),
-            Command("report", "report as HTML", "Diary", lambda: self.diary.ask_report(), "Ctrl+P",
+            Command("report", "report as HTML or PDF", "Diary", lambda: self.diary.ask_report(), "Ctrl+P",
                     lambda: session.predictions.prediction is not None),
             Command("csv", "readings as CSV", "Diary", lambda: self.diary.ask_csv(), "Ctrl+E"),
             Command("builds", "switch to another build", "Builds", self.head.builds.showMenu, "Ctrl+B"),

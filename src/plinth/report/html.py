@@ -10,11 +10,6 @@ import numpy as np
 from plinth.bench import frequency_response
 from plinth.bench.every_sheet import SHEETS, read_by_test, readings_for
 from plinth.bench.sheet import Outcome
-from plinth.builds.fields import in_sentence, part_fields
-from plinth.builds.listed import LISTED
-from plinth.builds.parts import Part
-from plinth.builds.properties import known_of, value_at
-from plinth.builds.stations import is_there, part_in, stations
 from plinth.captures.figure import CaptureFigure
 from plinth.captures.figure_words import OF_ANY, value_words
 from plinth.captures.words import KIND_WORDS, label_of
@@ -31,7 +26,9 @@ from plinth.record.subject import Kind, read_subject
 from plinth.release import VERSION
 from plinth.report.counting import FittedByVersion, since_words
 from plinth.report.html_page import rendered
+from plinth.report.in_short import open_points, power_rows
 from plinth.report.reading_words import reading_words, sentence_of
+from plinth.report.stated_parts import stated_parts
 from plinth.report.subject_words import subject_words, tells_of_repair
 from plinth.report.svg import SvgCurve, line_plot
 from plinth.units.shown import shown, shown_with_spread
@@ -49,7 +46,10 @@ KEY_FIGURES = (
 
 @dataclasses.dataclass(frozen=True)
 class ReportInput:
-    """All that a report is made of; ``fitted`` what had been exchanged in each version of the build."""
+    """All that a report is made of; ``fitted`` what had been exchanged in each version of the build.
+
+    ``brought_up`` of each channel its steps settled and all of them (empty: not known here).
+    """
 
     prediction: Prediction
     diary: Sequence[DiaryEntry]
@@ -58,6 +58,7 @@ class ReportInput:
     practice: bool = False
     fitted: FittedByVersion = dataclasses.field(default_factory=dict)
     captures: Sequence[KeptCapture] = ()
+    brought_up: Sequence[tuple[str, int, int]] = ()
 
 
 def render_report(given: ReportInput) -> str:
@@ -71,6 +72,8 @@ def _context(given: ReportInput) -> dict[str, Any]:
         # As it is while a slider moves: the worst phase is left out then, and the spreads are those of before.
         prediction = solve(build, prediction.situation)
     readings = [entry.reading for entry in given.diary if entry.reading is not None]
+    records = (record for line in given.diary if (record := record_of(line)) is not None)
+    book = RecordBook(records, practice=given.practice)
     claims = [power_claim(c, prediction["clip_worst_power_w"], prediction["clip_v_peak"]).sentence
               for c in build.module.claims if abs(c.r_load_ohm - prediction.situation.load(build)) < 0.5]  # fmt: skip
     return {
@@ -80,10 +83,11 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "practice": given.practice,
         "build": build,
         "situation": prediction.situation,
-        "parts": [
-            (station.title, part_in(build, slot))
-            for station in stations(build) for slot in station.slots if is_there(build, slot)
-        ],
+        "brought_up": given.brought_up,
+        "power": power_rows(build, prediction.situation, book),
+        "open_points": open_points(judge(prediction), _never_tried(book), _gone(given, readings)),
+        "settings": _settings(given.diary),
+        "parts": stated_parts(build),
         # A battery has no winding and a single rail no second one: each kind of build has its own.
         "figures": [prediction[name] for name in KEY_FIGURES if name in prediction.figures],
         "margins": judge(prediction),
@@ -109,7 +113,6 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "since_words": lambda record: since_words(
             record, build, given.diary, given.fitted, practice=given.practice
         ),
-        "part_words": part_words,
     }  # fmt: skip
 
 
@@ -152,6 +155,14 @@ def _bring_up(diary: Sequence[DiaryEntry]) -> list[Record]:
         if record is not None and read_subject(record.subject).kind is Kind.BRINGUP:
             last[record.subject] = record
     return list(last.values())
+
+
+def _settings(diary: Sequence[DiaryEntry]) -> list[Reading]:
+    """The last reading of each bias that was set."""
+    return [
+        record for record in _bring_up(diary)
+        if isinstance(record, Reading) and "bias" in read_subject(record.subject).what.split("_")
+    ]  # fmt: skip
 
 
 def _outcomes(
@@ -199,32 +210,22 @@ def _latest(readings: Sequence[Reading]) -> list[Reading]:
     return list(last.values())
 
 
-def part_words(part: Part) -> str:
-    """What is stated of a part, field by field; what is not stated is named as such."""
-    said, missing = [], []
-    for field in part_fields(part):
-        value = value_at(part, field.path)
-        if field.path in ("name", "maker"):
-            continue
-        if field.path in LISTED:
-            said += [f"{in_sentence(field.words)}: {LISTED[field.path][0](value)}"] if value else []
-        elif value is None:
-            missing.append(in_sentence(field.words))
-        elif isinstance(value, bool):
-            said.append(f"{in_sentence(field.words)}: {'yes' if value else 'no'}")
-        elif isinstance(value, float) and field.per_cent:
-            said.append(f"{in_sentence(field.words)} {100 * value:g} %{_how(part, field.path)}")
-        elif isinstance(value, float):
-            said.append(f"{in_sentence(field.words)} {shown(value, field.unit)}{_how(part, field.path)}")
-        else:
-            said.append(f"{in_sentence(field.words)} {value}{_how(part, field.path)}")
-    return "; ".join(said) + (f". Not stated: {', '.join(missing)}." if missing else ".")
+def _never_tried(book: RecordBook) -> list[str]:
+    """Tests without a reading, by name."""
+    read = read_by_test(book)
+    kinds = {read_subject(subject).kind for subject in book}
+    never = [kind.name for kind in SHEETS if not read.get(kind.key)]
+    never += [] if kinds & {Kind.CLIP, Kind.CLIP_1, Kind.CLIP_10} else ["Clipping power"]
+    return never + ([] if Kind.RESPONSE in kinds else ["Response"])
 
 
-def _how(part: Part, path: str) -> str:
-    """How a property is known, where that was told: `` (measured: own meter)``."""
-    known = known_of(part, path)
-    return "" if not known else f" ({known[0].how}{': ' if known[0].source else ''}{known[0].source})"
+def _gone(given: ReportInput, readings: Sequence[Reading]) -> int:
+    """How many of the last readings of each thing count no more."""
+    build = given.prediction.build
+    return sum(
+        bool(since_words(reading, build, given.diary, given.fitted, practice=given.practice))
+        for reading in _latest(readings)
+    )
 
 
 def rails_plot(prediction: Prediction) -> str:

@@ -10,9 +10,11 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QHead
 from plinth.desk.diary.lines import DiaryLines
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
+from plinth.desk.pdf import pdf_of
 from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
+from plinth.guide.progress import settled_count
 from plinth.record.diary import DiaryEntry
 from plinth.record.photo import line_subject
 from plinth.report.counting import FittedByVersion, since_words
@@ -27,7 +29,7 @@ MOST_IN_SIGHT = 120
 LINES_AT_A_TIME = 500
 
 # What is written, made of the diary and of what had been exchanged in each version of the build.
-_Maker = Callable[[list[DiaryEntry], FittedByVersion], str]
+_Maker = Callable[[list[DiaryEntry], FittedByVersion], str | bytes]
 
 
 class DiaryPage(StagePage):
@@ -179,7 +181,7 @@ class DiaryPage(StagePage):
     def ask_report(self) -> None:
         """Ask where to and write the report."""
         name, _ = QFileDialog.getSaveFileName(
-            self, "Report", proposed_name(self._session.build.name, ".html"), "HTML page (*.html)"
+            self, "Report", proposed_name(self._session.build.name, ".html"), "HTML page (*.html);;PDF, A4 (*.pdf)"
         )
         if name:
             self.save_report(Path(name))
@@ -200,11 +202,23 @@ class DiaryPage(StagePage):
             return False
         demo, practice, at = self._session.demo, self._session.practice, self._session.now()
         captures = tuple(self._session.captures.of())
+        stands = [(channel, self._session.bring_up.stands(channel)) for channel in self._session.build.channels]
+        brought_up = [(channel, settled_count(each), len(each)) for channel, each in stands if each]
 
-        def make(lines: list[DiaryEntry], fitted: FittedByVersion) -> str:
-            return render_report(
-                ReportInput(prediction, lines, at, demo, practice=practice, fitted=fitted, captures=captures)
+        def make(lines: list[DiaryEntry], fitted: FittedByVersion) -> str | bytes:
+            html = render_report(
+                ReportInput(
+                    prediction,
+                    lines,
+                    at,
+                    demo,
+                    practice=practice,
+                    fitted=fitted,
+                    captures=captures,
+                    brought_up=brought_up,
+                )
             )
+            return pdf_of(html) if path.suffix.lower() == ".pdf" else html
 
         self._make("report", path, make)
         return True
@@ -232,7 +246,7 @@ class DiaryPage(StagePage):
 
     def _gather(
         self, parts: Iterator[list[DiaryEntry]], lines: list[DiaryEntry], what: str, path: Path,
-        make: Callable[[list[DiaryEntry]], str],
+        make: Callable[[list[DiaryEntry]], str | bytes],
     ) -> None:  # fmt: skip
         try:
             part = next(parts, None)
