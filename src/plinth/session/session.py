@@ -7,6 +7,7 @@ from plinth.session.bringup import BringUp
 from plinth.session.captures import Captures
 from plinth.session.core import Core
 from plinth.session.deciding import Deciding
+from plinth.session.diary_search import DiarySearch
 from plinth.session.dummy_loads import DummyLoads
 from plinth.session.finding import BuildSearch
 from plinth.session.fixing import Fixing
@@ -51,6 +52,7 @@ class Session(Core):
         self.loads = DummyLoads(self)
         self.photos = Photos(self)
         self.archives, self.backups = Archives(self), Backups(self)
+        self.diary_search = DiarySearch(self, self.records)
         self.captures = Captures(self, self.records)
         self.saved_late = self.records.read_diary
         self.records.kept += [self.loads.warm, lambda _record: self.reminders.remember()]

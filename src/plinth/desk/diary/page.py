@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QHeaderView, QLineEdit, QTableView
 
+from plinth.desk.diary.found_lines import FoundLines
 from plinth.desk.diary.lines import DiaryLines
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
@@ -67,15 +68,17 @@ class DiaryPage(StagePage):
         self.note.returnPressed.connect(self.keep_note)
         self.note_button = button("Write it down  ⏎")
         self.note_button.clicked.connect(self.keep_note)
-        self.report_button = button("Report as HTML …", tip="One file with everything in it")
+        self.report_button = button("Report …", tip="One file with everything in it, HTML or PDF")
         self.csv_button = button("Readings as CSV …")
         self.report_button.clicked.connect(self.ask_report)
         self.csv_button.clicked.connect(self.ask_csv)
         self.said = label("", "soft", wrap=True)
+        self.found = FoundLines(session)
+        self.found.chosen.connect(self.go_to)
         head = QHBoxLayout()
         for widget in (self.title, self.count):
             head.addWidget(widget)
-        head.addStretch()
+        head.addWidget(self.found.field, 1)
         head.addWidget(self.report_button)
         head.addWidget(self.csv_button)
         foot = QHBoxLayout()
@@ -84,6 +87,7 @@ class DiaryPage(StagePage):
         box = column(spacing=8, margins=(18, 12, 18, 12))
         box.addLayout(head)
         box.addWidget(self.said)
+        box.addWidget(self.found)
         box.addWidget(self.table, 1)
         box.addWidget(self.photos)
         box.addLayout(foot)
@@ -94,6 +98,16 @@ class DiaryPage(StagePage):
         session.predicted.connect(self._show_exports)
         look.follow(self._restyle)
         self.refresh()
+
+    def go_to(self, build_id: int, line: int) -> None:
+        """Show a line, of whichever build."""
+        if build_id != self._session.stored.id:
+            self._session.switch(build_id)
+        self._follows = False
+        self.table.selectRow(line)
+        self.table.scrollTo(self.lines.index(line, 0), QAbstractItemView.ScrollHint.PositionAtCenter)
+        self._fit_soon()
+        self.table.setFocus()
 
     def come_up(self) -> None:
         """A note can be typed at once."""
