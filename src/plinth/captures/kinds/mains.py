@@ -11,6 +11,9 @@ from plinth.captures.signal.line_fit import harmonic_fit, strongest_line
 from plinth.captures.signal.scatter import of_mean, white_noise
 
 _STARTS = 0.02
+_CLASS_A = {
+    2: 1.08, 4: 0.43, 6: 0.30, 3: 2.30, 5: 1.14, 7: 0.77, 9: 0.40, 11: 0.33, 13: 0.21,
+}  # fmt: skip
 _CLASS_ORDERS = (3, 5, 7, 9, 11)
 
 
@@ -150,6 +153,31 @@ def _add_harmonics(
                 2.0 * noise * math.sqrt(fit.noise_gain) + 1e-4 * float(abs(fit.phasors[0])), unit,
                 f"harmonic {order} of the current, root mean square",
             )  # fmt: skip
+    if unit == AMPERES:
+        _say_limits(figures)
+
+
+def class_a_limit_a(order: int) -> float:
+    """The most of a harmonic that equipment of class A (amplifiers among them) may draw, amperes rms.
+
+    IEC 61000-3-2, table 1, for 230 V and more than 75 W; orders 2 to 40.
+    """
+    if order in _CLASS_A:
+        return _CLASS_A[order]
+    return 0.23 * 8.0 / order if order % 2 == 0 else 0.15 * 15.0 / order
+
+
+def _say_limits(figures: FigureList) -> None:
+    """Which harmonics are above the limits of class A; a limit is passed where the spread leaves no doubt."""
+    over = []
+    for order in _CLASS_ORDERS:
+        name = f"i_h{order}_a"
+        if name in figures and figures[name].value - figures[name].spread > class_a_limit_a(order):
+            over.append(f"harmonic {order}: {figures[name].value:.3g} A of {class_a_limit_a(order):.3g} A")
+    if over:
+        figures.say(
+            f"above the usual limits for such equipment (IEC 61000-3-2, class A, 230 V): {'; '.join(over)}."
+        )  # fmt: skip
 
 
 def _means(wave: NDArray[np.float64], bounds: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from plinth.captures.capture import Capture, Channel
 from plinth.captures.figure import FigureList
+from plinth.captures.signal.folding import folded
 from plinth.captures.signal.frames import frames_of
 from plinth.captures.signal.line_fit import between_bins, fit_lines, window_for
 from plinth.captures.signal.scatter import white_noise
@@ -16,6 +17,9 @@ _MAINS_HZ = (50.0, 60.0)
 _OFF = 0.02
 _LOWEST_BASS_HZ, _HIGHEST_BASS_HZ = 5.0, 400.0
 _STANDS_OUT = 16.0
+# In so many parts of a ripple its form is looked at, if it is so many times its noise.
+_FORM_PARTS, _FORM_SEEN = 120, 25.0
+_MOST_FOR_FORM = 1_000_000
 
 
 def add_rail(figures: FigureList, capture: Capture, channel: Channel) -> None:
@@ -41,7 +45,50 @@ def add_rail(figures: FigureList, capture: Capture, channel: Channel) -> None:
             "ripple_rms_v", abs(fit.phasors[0]) / math.sqrt(2.0), 2.0 * math.sqrt(0.5 * fit.noise_gain * noise), unit,
             f"root mean square of the line at {finer:.1f} Hz",
         )  # fmt: skip
+    if finer is not None and mains is not None:
+        _add_form(figures, channel, rate, (finer, mains))
     _add_bass(figures, channel, rate, spectrum, finer, mains)
+
+
+def _add_form(figures: FigureList, channel: Channel, rate: float, lines_hz: tuple[float, float]) -> None:
+    """How long the reservoir is charged in each ripple, and how fast it is emptied in between."""
+    ripple_hz, mains_hz = lines_hz
+    start = max(0, (len(channel.samples) - _MOST_FOR_FORM) // 2)
+    shape, u = folded(channel.samples[start : start + _MOST_FOR_FORM], 2.0 * math.pi * ripple_hz / rate, _FORM_PARTS)
+    height = float(np.ptp(shape))
+    noise = float(np.sqrt(np.mean(u**2))) if np.isfinite(u).all() else math.inf
+    if height < _FORM_SEEN * noise or rate / ripple_hz < _FORM_PARTS / 2:
+        figures.miss("conduction_deg", "the ripple's form does not stand out of this record")
+        return
+    sign = 1.0 if float(np.mean(channel.samples)) >= 0.0 else -1.0
+    low, high = int(np.argmin(sign * shape)), int(np.argmax(sign * shape))
+    rising = (high - low) % _FORM_PARTS
+    period_s = 1.0 / ripple_hz
+    # One part either way, and where noise moves the extremes: it is flat there.
+    off = (1.5 + _FORM_PARTS * 0.02 + _FORM_PARTS * 0.2 * noise / height * 4.0) / _FORM_PARTS
+    figures.add(
+        "conduction_deg", rising / _FORM_PARTS * period_s * mains_hz * 360.0, off * period_s * mains_hz * 360.0, "deg",
+        "how long the rail rises in each ripple, in degrees of the mains",
+    )  # fmt: skip
+    falling = np.roll(sign * shape, -high)[: _FORM_PARTS - rising]
+    inner = slice(len(falling) // 6, max(len(falling) - len(falling) // 6, len(falling) // 6 + 3))
+    part_s = period_s / _FORM_PARTS
+    slope, u_slope = _slope(falling[inner], part_s, noise)
+    if slope < -3.0 * u_slope:
+        mean = float(np.mean(falling[inner]))
+        figures.add(
+            "discharge_tau_s", -mean / slope, mean / slope**2 * 2.0 * u_slope + 0.02 * abs(mean / slope), "s",
+            "volts over how fast they fall between two chargings",
+        )  # fmt: skip
+    else:
+        figures.miss("discharge_tau_s", "how fast it falls does not stand out of this record")
+
+
+def _slope(values: NDArray[np.float64], step_s: float, noise: float) -> tuple[float, float]:
+    """Volts a second of a straight line through the values, and its standard uncertainty."""
+    along = (np.arange(len(values)) - 0.5 * (len(values) - 1)) * step_s
+    square = float(np.sum(along**2))
+    return float(np.sum(along * values)) / square, noise / math.sqrt(square)
 
 
 def mains_of(spectrum: Spectrum) -> float | None:

@@ -10,6 +10,7 @@ from plinth.captures.capture import Capture, Channel
 from plinth.captures.figure import FigureList
 from plinth.captures.options import Options
 from plinth.captures.signal.decibels import decibels, spread_db
+from plinth.captures.signal.folding import folded
 from plinth.captures.signal.line_fit import LineFit, harmonic_fit, strongest_line
 from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 from plinth.captures.signal.steps import repeats_after, u_of_steps
@@ -25,6 +26,10 @@ _HUM_LINES = 12
 _FEW = 1.1
 # So far harmonics are looked for where they would stand folded; so much over what lies beside they stand out.
 _MOST_FOLDED, _FOLDED_OVER = 60, 1000.0
+# In so many parts of a cycle distortion is looked at, if it stands so far out of noise and is such a share of the wave;
+# so much steeper at one place than at the other it stands there plainly.
+_PARTS, _SEEN, _LEAST_SHARE, _PLAINLY = 96, 8.0, 1e-4, 2.5
+_MOST_FOR_FORM = 200_000
 
 
 @dataclass(frozen=True)
@@ -117,6 +122,33 @@ def add_tone(figures: FigureList, capture: Capture, channel: Channel, options: O
     _add_noise(figures, tone, channel, options)
     _say_coupling(figures)
     _say_folded(figures, tone)
+    _say_where(figures, tone, channel.samples)
+
+
+def _say_where(figures: FigureList, tone: Tone, samples: NDArray[np.float64]) -> None:
+    """Where on the wave the distortion stands: at zero a bias too low, at the top clipping; evenly neither."""
+    # A stretch from the middle: a form needs no ten million samples.
+    start = max(0, (len(samples) - _MOST_FOR_FORM) // 2)
+    rows = np.arange(start, min(len(samples), start + _MOST_FOR_FORM))
+    phase = float(np.angle(tone.fit.phasors[0])) + tone.omega * (start - tone.fit.middle)
+    rest = samples[rows] - tone.fit.dc - (tone.fit.phasors[0] * np.exp(1j * tone.omega * (rows - tone.fit.middle))).real
+    shape, u = folded(rest, tone.omega, _PARTS, phase)
+    if not np.isfinite(u).all():
+        return
+    size, noise = float(np.sqrt(np.mean(shape**2))), float(np.sqrt(np.mean(u**2)))
+    if size < _SEEN * noise or size < _LEAST_SHARE * tone.amplitude:
+        return
+    # The fundamental is a cosine there: at its top in the first and the middle part, at zero a quarter on.
+    angle = (np.arange(_PARTS) + 0.5) / _PARTS * 360.0
+    top = np.minimum(np.minimum(angle, np.abs(angle - 180.0)), 360.0 - angle)
+    steep = np.abs(np.gradient(np.concatenate((shape[-2:], shape, shape[:2])))[2:-2])
+    at_top, at_zero = float(np.mean(steep[top < 30.0])), float(np.mean(steep[top > 72.0]))
+    if at_zero > _PLAINLY * at_top:
+        figures.say(
+            "what is not the fundamental changes most where the wave passes through zero: crossover, a bias too low."
+        )
+    elif at_top > _PLAINLY * at_zero:
+        figures.say("what is not the fundamental changes most at the top of the wave: it begins to clip.")
 
 
 def _say_coupling(figures: FigureList) -> None:
