@@ -64,7 +64,7 @@ def test_listing_and_builds_stand_on_one_ruler_with_claim_prediction_and_reading
     clip = cells(page, "Clip power, 8.11 Ω, alone")
     assert clip[2].splitlines()[0] == "A  “45.0 W”"
     assert clip[2].splitlines()[1] == "B  45.9 W"
-    assert clip[3] == "not held: one is read, one predicted"
+    assert clip[3] == "not held:\none is read, one predicted"
     words = spoken(page, "Clip power, 8.11 Ω, alone")
     assert "A: claimed 45.0 W" in words
     assert "read 46 ±3 W" in words

@@ -2,6 +2,7 @@
 
 import dataclasses
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from plinth.decide.cell import Cell
 from plinth.decide.difference import Difference, DifferenceWord, difference_of
@@ -71,7 +72,7 @@ def side_by_side(
     problems = []
     for place, side in enumerate(sides):
         try:
-            entries = gather(side, lambda share, place=place: go_on((place + share) / len(sides)))  # type: ignore[misc]
+            entries = gather(side, partial(_part, go_on, place, len(sides)))
         except PhysicsError as error:
             if not go_on((place + 1) / len(sides)):
                 raise
@@ -82,6 +83,11 @@ def side_by_side(
     rows = [_row(key, gathered, pair) for key in keys]
     rows.sort(key=lambda row: row.difference.rank)
     return SideBySide(tuple(sides), tuple(rows), pair, tuple(problems))
+
+
+def _part(go_on: Callable[[float], bool], place: int, count: int, share: float) -> bool:
+    """Whether to go on at a share of one of so many."""
+    return go_on((place + share) / count)
 
 
 def _row(key: str, gathered: Sequence[dict[str, Entry]], pair: tuple[int, int]) -> FigureRow:

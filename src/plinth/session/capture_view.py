@@ -1,12 +1,13 @@
 """A capture as a window shows it: its figures, its waveform, and what lies beside it. Without a window."""
 
+import contextlib
 import dataclasses
 import re
 from pathlib import Path
 
 from plinth.captures.analysis import analyse_capture, analyse_file
 from plinth.captures.bundle import Content, content_of, laid_out
-from plinth.captures.capture import Capture
+from plinth.captures.capture import Capture, CaptureError
 from plinth.captures.figure import Analysis
 from plinth.captures.figure_words import OF_ANY, value_words
 from plinth.captures.kinds.guess import guessed
@@ -17,7 +18,19 @@ from plinth.report.csv_table import csv_text
 from plinth.session.capture_pictures import Picture, pictures_of
 from plinth.units.shown import MINUS, shown
 
-__all__ = ["CaptureView", "Picture", "figure_rows", "figures_csv", "remark_words", "view_of", "view_of_kept"]
+__all__ = [
+    "CaptureView",
+    "Picture",
+    "figure_rows",
+    "figures_csv",
+    "remark_words",
+    "view_as_before",
+    "view_of",
+    "view_of_kept",
+]
+
+# What a recorder's files have in common from one to the next.
+_REMEMBERED = ("volts_per_full_scale", "probe", "rate_hz")
 
 
 @dataclasses.dataclass(frozen=True)
@@ -49,6 +62,15 @@ def view_of(path: Path, options: Options) -> CaptureView:
         plain = dataclasses.replace(options, span_s=None, volts_per_full_scale=(), probe=(), rate_hz=None)
         return _viewed(Path(content.name), plain, content)
     return _viewed(path, options, content)
+
+
+def view_as_before(path: Path, options: Options, last: Options | None) -> CaptureView:
+    """The file with the scale of the ``last`` such file, where nothing is stated of this one and it goes with it."""
+    if last is not None and not (options.volts_per_full_scale or options.probe or options.rate_hz):
+        scales = {name: getattr(last, name) for name in _REMEMBERED}
+        with contextlib.suppress(CaptureError):
+            return view_of(path, dataclasses.replace(options, **scales))
+    return view_of(path, options)
 
 
 def view_of_kept(content: Content, options: Options) -> CaptureView:

@@ -29,7 +29,7 @@ _MOST_FOLDED, _FOLDED_OVER = 60, 1000.0
 # In so many parts of a cycle distortion is looked at, if it stands so far out of noise and is such a share of the wave;
 # so much steeper at one place than at the other it stands there plainly.
 _PARTS, _SEEN, _LEAST_SHARE, _PLAINLY = 96, 8.0, 1e-4, 2.5
-_MOST_FOR_FORM = 200_000
+_MOST_FOR_FORM = 60_000
 
 
 @dataclass(frozen=True)

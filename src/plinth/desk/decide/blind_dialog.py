@@ -58,6 +58,9 @@ class BlindDialog(Dialog):
 
     def _begin_page(self) -> QWidget:
         page = QWidget()
+        self.level_words = label("", wrap=True)
+        self.begin_button = button("Draw the order and begin  ⏎", "main")
+        self.begin_button.clicked.connect(self.begin)
         self.levels: dict[tuple[str, str], QLineEdit] = {}
         form = QFormLayout()
         for letter, name in zip("AB", self._names, strict=True):
@@ -73,9 +76,6 @@ class BlindDialog(Dialog):
         self.trials.setValue(12)
         self.trials.setAccessibleName("Trials")
         form.addRow("Trials", self.trials)
-        self.level_words = label("", wrap=True)
-        self.begin_button = button("Draw the order and begin  ⏎", "main")
-        self.begin_button.clicked.connect(self.begin)
         box = column(label(HOW, "caution", wrap=True), spacing=8)
         box.addLayout(form)
         box.addWidget(self.level_words)
@@ -86,7 +86,7 @@ class BlindDialog(Dialog):
         return page
 
     def _read_levels(self) -> Levels:
-        volts = {letter: [] for letter in "AB"}  # type: dict[str, list[float]]
+        volts: dict[str, list[float]] = {"A": [], "B": []}
         for (letter, _channel), field in self.levels.items():
             volts[letter].append(read_level(field.text()).volts)
         return Levels(tuple(volts["A"]), tuple(volts["B"]))
@@ -106,9 +106,8 @@ class BlindDialog(Dialog):
                 words = f"Matched: {apart} at most."
             else:
                 words = f"{apart}: the louder one would be told by its level. Bring them within {MATCHED_DB:g} dB."
-        if hasattr(self, "begin_button"):
-            self.level_words.setText(words)
-            self.begin_button.setEnabled(self._levels is not None)
+        self.level_words.setText(words)
+        self.begin_button.setEnabled(self._levels is not None)
 
     def begin(self) -> None:
         """Draw the order, show its seal, go to the first trial."""

@@ -1,37 +1,34 @@
 """A capture (a scope's file, a recording): its figures, its waves over the prediction, kept with its reading."""
 
-import contextlib
 import dataclasses
-import json
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QFileSystemWatcher, Qt, QTimer
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from plinth.captures.capture import CaptureError
-from plinth.captures.options import Options
-from plinth.captures.writing import table_bytes, wav_bytes
 from plinth.desk.asking import ask
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label, plain_tip
 from plinth.desk.look import look
 from plinth.desk.measure.capture_answer import CaptureAnswerRow
+from plinth.desk.measure.capture_folder import WatchedFolder
 from plinth.desk.measure.capture_plots import CapturePlots
-from plinth.desk.measure.capture_stated import FILES, REMEMBERED, StatedFields, named_as_here
+from plinth.desk.measure.capture_saving import CHOICES, ask_save, save
+from plinth.desk.measure.capture_stated import FILES, StatedFields, named_as_here
 from plinth.desk.measure.dropped import dropped_paths
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
 from plinth.record.kept_capture import KeptCapture
-from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.session.capture_against import against_now, laid_over
 from plinth.session.capture_beside import HEADS, difference_rows
 from plinth.session.capture_prediction import Overlay
 from plinth.session.capture_recorder import RECORDER, with_recorder_off
-from plinth.session.capture_view import CaptureView, figure_rows, figures_csv, remark_words, view_of
+from plinth.session.capture_view import CaptureView, figure_rows, remark_words, view_as_before, view_of
 from plinth.session.captures import CaptureOf
 from plinth.session.procedure.taking import Procedure
 from plinth.session.runner import words_of
@@ -42,8 +39,6 @@ BEGIN = (
     "itself is never changed. What it tells can be kept in the workshop, with the reading that is drawn from it."
 )
 SPREADS = "Spreads hold for 95 %: noise, length and steps of the record, not the recorder's calibration."
-# A file that is still being written is read once it has rested so long.
-_RESTS_MS = 400
 
 
 class CaptureDialog(Dialog):
@@ -87,13 +82,8 @@ class CaptureDialog(Dialog):
         self.pictures.span_wanted.connect(self._take_span)
         self.answers = CaptureAnswerRow(session, procedure)
         self.answers.keep_wanted.connect(lambda: self.keep())
-        self._watcher = QFileSystemWatcher(self)
-        self._rested = QTimer(self)
-        self._rested.setSingleShot(True)
-        self._rested.setInterval(_RESTS_MS)
-        self._rested.timeout.connect(self._read_newest)
-        self._watcher.directoryChanged.connect(lambda _folder: self._rested.start())
-        self._seen: set[Path] = set()
+        self._folder = WatchedFolder(self)
+        self._folder.came.connect(self.show_file)
         self._lay_out()
         session.captures_changed.connect(self._may)
         self._may()
@@ -184,13 +174,9 @@ class CaptureDialog(Dialog):
 
     def _fill_save(self, menu: QMenu) -> None:
         whole = self.shown is not None and self.shown.capture is not None
-        for words, ending, kind, on in (
-            ("Figures as CSV …", ".csv", "CSV table (*.csv)", True),
-            ("Figures as JSON …", ".json", "JSON (*.json)", True),
-            ("Samples as WAV …", ".wav", "WAV (*.wav)", whole),
-            ("Samples as CSV …", " samples.csv", "CSV table (*.csv)", whole),
-        ):
-            self._add(menu, words, partial(self._ask_save, ending, kind), on=on)
+        for words, ending, kind, samples in CHOICES:
+            call = partial(self._ask_save, ending, kind, samples=samples)
+            self._add(menu, words, call, on=whole or not samples)
 
     # What is read
 
@@ -435,19 +421,12 @@ class CaptureDialog(Dialog):
 
     def watch(self, folder: Path) -> None:
         """Read whatever file comes into this folder from now on."""
-        for watched in self._watcher.directories():
-            self._watcher.removePath(watched)
-        self._watcher.addPath(str(folder))
-        self._seen = set(folder.iterdir())
+        try:
+            self._folder.watch(folder)
+        except OSError as error:
+            self.said.setText(f"{folder} cannot be watched ({error.strerror or error}). Choose another folder.")
+            return
         self.said.setText(f"{folder} is watched: the next file that comes into it is read.")
-
-    def _read_newest(self) -> None:
-        for folder in map(Path, self._watcher.directories()):
-            new = [path for path in folder.iterdir() if path.is_file() and path not in self._seen]
-            new = [path for path in new if not path.name.startswith(".")]
-            self._seen |= set(new)
-            if new:
-                self.show_file(max(new, key=lambda path: path.stat().st_mtime_ns))
 
     def make_sweep(self) -> None:
         """Make a sweep to be played."""
@@ -457,32 +436,14 @@ class CaptureDialog(Dialog):
 
     # What goes out
 
-    def _ask_save(self, ending: str, kind: str) -> None:
-        assert self.shown is not None
-        stem = Path(self.shown.name).stem
-        proposed = proposed_name(stem if ending != ".csv" and ending != ".json" else f"{stem} figures", ending)
-        name, _ = QFileDialog.getSaveFileName(self, "Save", proposed, kind)
-        if name:
-            self.said.setText(self.save(Path(name), samples=ending in (".wav", " samples.csv")))
+    def _ask_save(self, ending: str, kind: str, *, samples: bool) -> None:
+        assert self.shown is not None, "the menu is shut before"
+        self.said.setText(ask_save(self, self.shown, ending, kind, samples=samples) or self.said.text())
 
     def save(self, path: Path, *, samples: bool = False) -> str:
         """Figures as CSV or JSON, or ``samples`` as WAV or CSV, by the name's ending; what to say of it."""
-        assert self.shown is not None
-        try:
-            write_whole(path, self._written(path, samples=samples))
-        except CaptureError as error:
-            return f"Not saved: {error}."
-        except OSError as error:
-            return not_written_words(path, error)
-        return f"Saved as {path.name}."
-
-    def _written(self, path: Path, *, samples: bool) -> str | bytes:
-        assert self.shown is not None
-        if samples and self.shown.capture is not None:
-            return wav_bytes(self.shown.capture) if path.suffix == ".wav" else table_bytes(self.shown.capture)
-        if path.suffix == ".json":
-            return json.dumps(self.shown.analysis.as_document(), indent=2, ensure_ascii=False) + "\n"
-        return figures_csv(self.shown)
+        assert self.shown is not None, "there is something to be saved"
+        return save(self.shown, path, samples=samples)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         # Enter keeps at the button that says so, which takes it itself: in a field it reads anew.
@@ -494,16 +455,6 @@ class CaptureDialog(Dialog):
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is being read ends."""
         self._jobs.cancel("capture")
-        for watched in self._watcher.directories():
-            self._watcher.removePath(watched)
+        self._folder.end()
         self.shown = None
         super().done(answer)
-
-
-def view_as_before(path: Path, options: Options, last: Options | None) -> CaptureView:
-    """The file with the scale of the ``last`` such file, where nothing is stated of this one and it goes with it."""
-    if last is not None and not (options.volts_per_full_scale or options.probe or options.rate_hz):
-        scales = {name: getattr(last, name) for name in REMEMBERED}
-        with contextlib.suppress(CaptureError):
-            return view_of(path, dataclasses.replace(options, **scales))
-    return view_of(path, options)

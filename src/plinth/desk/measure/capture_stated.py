@@ -29,8 +29,6 @@ _FIELDS = {
         "span_s",
     ),
 }  # fmt: skip
-# What a recorder's files have in common from one to the next: remembered by the look of the file.
-REMEMBERED = ("volts_per_full_scale", "probe", "rate_hz")
 FILES = "Captures (*.csv *.txt *.tsv *.wav *.flac *.aif *.aiff *.npy *.zip);;All files (*)"
 
 
