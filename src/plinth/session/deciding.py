@@ -29,6 +29,7 @@ from plinth.session.shelf import Shelf
 from plinth.session.variants import Variants
 from plinth.shelf.bill import bill_of
 from plinth.workshop.errors import WorkshopError
+from plinth.workshop.kept_versions import Version
 
 # Older versions than these are reached by the diary.
 VERSIONS_SHOWN = 8
@@ -53,6 +54,7 @@ class Deciding:
 
     def __init__(self, core: Core, records: Records, shelf: Shelf, variants: Variants) -> None:
         self._core, self._records, self._shelf, self._variants = core, records, shelf, variants
+        self._known: tuple[object, list[Version]] | None = None
 
     def candidates(self) -> tuple[Candidate, ...]:
         """The listing, the versions of the current build (newest last), its variants, the other builds."""
@@ -62,7 +64,7 @@ class Deciding:
                 "listing", "as listed", kept.build.module.name, kept.build, kept.situation, build_id=here, listing=True
             )
         ]  # fmt: skip
-        versions = [version for version in self._records.versions() if version.build is not None]
+        versions = self._versions()
         for version in versions[-VERSIONS_SHOWN:]:
             assert version.build is not None, "those without were left out"
             newest = version is versions[-1]
@@ -89,6 +91,13 @@ class Deciding:
                 )
             )  # fmt: skip
         return tuple(made)
+
+    def _versions(self) -> list[Version]:
+        """Those that can be read; read anew only where a line has been added to the diary."""
+        of = (self._core.current, self._records.diary_size)
+        if self._known is None or self._known[0] != of:
+            self._known = (of, [version for version in self._records.versions() if version.build is not None])
+        return self._known[1]
 
     def proposed(self) -> tuple[str, ...]:
         """What stands side by side at first: the listing where it claims something, and the last two of the build."""
@@ -125,9 +134,11 @@ class Deciding:
         return lambda task: side_by_side(sides, go_on=task.progress)
 
     def _book(self, build_id: int) -> RecordBook:
-        """Every record of a build: for an older version one counts that another has taken the place of since."""
+        """The last records of a build under each condition: for an older version one counts that was taken of it."""
+        if build_id == self._core.current:
+            return self._records.book
         try:
-            records = self._core.workshop.records(build_id)
+            records = self._core.workshop.latest_records(build_id)
         except WorkshopError as error:
             self._core.tell.trouble(str(error))
             records = []
@@ -172,8 +183,7 @@ class Deciding:
     def heard(self, most: int = 6) -> tuple[str, ...]:
         """What was heard, compared blind and decided of the current build, the newest first."""
         try:
-            lines = self._records.diary_lines()
+            lines = self._core.workshop.lines_about(self._core.current, HEARD_SUBJECTS, most)
         except WorkshopError:
             return ()
-        told = [f"{line.at:%Y-%m-%d} {line.words}" for line in lines if line.subject in HEARD_SUBJECTS]
-        return tuple(reversed(told[-most:]))
+        return tuple(f"{line.at:%Y-%m-%d} {line.words}" for line in lines)

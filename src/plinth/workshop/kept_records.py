@@ -119,6 +119,13 @@ class KeptRecords(WorkshopFile):
             entries = [_entry(row, reading) for row, reading in session.execute(of_these)]
         return [entry.reading for entry in entries if entry.reading is not None]
 
+    def lines_about(self, build_id: int, subjects: Sequence[str], most: int) -> list[DiaryEntry]:
+        """The last ``most`` lines about some subjects, the newest first."""
+        of_these = _lines().where(EntryRow.build_id == build_id, EntryRow.subject.in_(subjects))
+        with self.reading_from() as session:
+            rows = session.execute(of_these.order_by(EntryRow.id.desc()).limit(most))
+            return [_entry(row, reading) for row, reading in rows]
+
     def latest_records(self, build_id: int) -> list[Record]:
         """The last record of each subject under each of the conditions it was taken in, in the order kept.
 
