@@ -306,6 +306,10 @@ def test_from_a_dropped_file_to_a_kept_reading_in_at_most_six_keys(
     def again(dialog: CaptureDialog) -> None:
         assert dialog.fields["volts"].text() == "50"
         assert dialog.answers.answers[0].text == "1.8 V rms"
+        # Taken out again it stays out.
+        type_in(dialog.fields["volts"], "")
+        assert dialog.fields["volts"].text() == ""
+        assert in_table(dialog)["rms about the mean"].endswith("FS")
 
     opened_by_drop(bench, gain_tone(tmp_path, "right.wav", 1.8), qtbot, monkeypatch, again)
 

@@ -54,6 +54,7 @@ class CaptureDialog(Dialog):
         self._session, self._jobs, self._channel = session, session.jobs, channel
         self._path: Path | None = None
         self._kept: KeptCapture | None = None
+        self._new = False
         self.shown: CaptureView | None = None
         self.beside: list[CaptureView] = []
         self.open_button, self.read_button = button("Open …"), button("Read again")
@@ -204,7 +205,7 @@ class CaptureDialog(Dialog):
 
     def show_file(self, path: Path) -> None:
         """Read another file; what is stated stays."""
-        self._path, self._kept, self.beside = path, None, []
+        self._path, self._kept, self.beside, self._new = path, None, [], True
         self.name.setText(path.name)
         self.read()
 
@@ -236,7 +237,9 @@ class CaptureDialog(Dialog):
             return
         path, session = self._path, self._session
         self.said.setText(f"{path.name} is being read …")
-        remembered = session.captures.stated_of_last(path.suffix)
+        # Only when a file is first looked at: what is taken out of a field afterwards stays out.
+        remembered = session.captures.stated_of_last(path.suffix) if self._new else None
+        self._new = False
         self._jobs.ask(
             "capture", lambda _task: view_as_before(path, options, remembered), self._take, self._failed,
             most_s=None, long=True,
