@@ -19,6 +19,7 @@ from pytestqt.qtbot import QtBot
 import plinth
 from plinth.captures.options import KINDS, Options
 from plinth.captures.words import KIND_WORDS, label_of
+from plinth.desk.look import look
 from plinth.desk.measure.capture_dialog import CaptureDialog
 from plinth.desk.measure.page import MeasurePage
 from plinth.desk.measure.sweep_dialog import SweepDialog
@@ -446,3 +447,23 @@ def test_an_output_without_its_load_is_held_beside_the_one_with_it(dialog: Captu
     assert dialog.shown is not None
     assert dialog.shown.content.is_bundle
     press(dialog.answers.keep_button)
+
+
+def test_at_large_text_it_stays_within_the_screen_and_each_picture_can_be_chosen(
+    window: PlinthWindow, session: BenchSession, tone: Path, qtbot: QtBot
+) -> None:
+    look.set(scale=1.5)
+    dialog = CaptureDialog(window, session)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    dialog.fields["volts"].setText("50")
+    dialog.show_file(tone)
+    QApplication.processEvents()
+    assert dialog.minimumSizeHint().height() <= 764
+    views = dialog.pictures.view
+    titles = [views.itemText(k) for k in range(views.count())]
+    assert titles == ["Waveform", "Read less predicted", "Spectrum", "spectrogram"]
+    for place, title in enumerate(titles[:3]):
+        views.setCurrentIndex(place)
+        views.activated.emit(place)
+        assert [plot.title.text() for plot in dialog.plots] == [title]

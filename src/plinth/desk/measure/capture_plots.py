@@ -22,6 +22,7 @@ from plinth.units.typed import read_quantity
 PICTURES, SPECTROGRAM, AGAINST = "waves", "spectrogram", "X-Y"
 # A wave is drawn anew so long after the last change of its range.
 _SETTLES_MS = 40
+_LARGE = 1.3
 
 
 class CapturePlots(QWidget):
@@ -82,13 +83,14 @@ class CapturePlots(QWidget):
         """Show these in place of what was shown."""
         self._pictures, self._capture = pictures, capture
         self._pyramids = [] if capture is None else [Pyramid(channel.samples) for channel in capture.channels]
-        views = [PICTURES]
+        # At large text there is room for one of them at a time.
+        views = [PICTURES] if look.scale < _LARGE else [picture.title for picture in pictures] or [PICTURES]
         if capture is not None:
             views += [SPECTROGRAM] + ([AGAINST] if len(capture.channels) > 1 else [])
         kept = self.view.currentText()
         self.view.clear()
         self.view.addItems(views)
-        self.view.setCurrentText(kept if kept in views else PICTURES)
+        self.view.setCurrentText(kept if kept in views else views[0])
         self._draw()
 
     def _draw(self) -> None:
@@ -107,7 +109,8 @@ class CapturePlots(QWidget):
             self._add(against_each_other(self._capture))
         else:
             for picture in self._pictures:
-                self._add(picture)
+                if view in (PICTURES, picture.title):
+                    self._add(picture)
         self._show_cursor_row()
         if self.cursors_button.isChecked():
             self._make_region()
