@@ -27,13 +27,15 @@ from plinth.record.reading import Reading
 from plinth.report.counting import since_words
 from plinth.report.csv_table import COLUMNS, readings_csv
 from plinth.report.html import KEY_FIGURES, ReportInput, render_report
+from plinth.report.in_short import cautions
 from plinth.report.reading_words import reading_words
 from plinth.report.stated_parts import stated_parts
 from plinth.report.svg import SvgCurve, line_plot, nice_ticks
-from plinth.units.shown import shown_with_spread
+from plinth.units.shown import shown, shown_with_spread
 from tests.bench.clip_readings import kept_as_typed
 from tests.bench.typed_bench import TypedBench
 from tests.demo_copy import demo_copy
+from tests.family import FAMILY
 from tests.sample_builds import linear
 
 AT = dt.datetime(2026, 10, 12, 9, 30, tzinfo=dt.UTC)
@@ -211,7 +213,7 @@ def test_it_leads_with_what_a_reader_wants_first(prediction: Prediction, diary: 
     )  # fmt: skip
     heads = re.findall(r"<h2>([^<]+)</h2>", html)
     assert heads[:2] == ["In short", "Settings"]
-    assert heads[-3:] == ["Parts", "Diary", "What nobody stated"]
+    assert heads[-4:] == ["Parts", "Versions, and why", "Diary", "What nobody stated"]
     short = plain(html[html.index("In short") : html.index("Settings")])
     assert "Left: 29 of 29 steps of first power, brought up." in short
     assert "Right: 3 of 36 steps of first power." in short
@@ -230,6 +232,21 @@ def test_it_leads_with_what_a_reader_wants_first(prediction: Prediction, diary: 
     # What nobody stated stands once, at the end, and nowhere before.
     assert "leakage inductance of each half" in html[html.index("What nobody stated") :]
     assert "leakage inductance of each half" not in html[: html.index("What nobody stated")]
+
+
+def test_what_can_hurt_stands_before_all_else(prediction: Prediction, diary: list[DiaryEntry]) -> None:
+    html = report(prediction, diary)
+    first = plain(html[html.index("<h1>") : html.index("In short")])
+    assert "Mains inside: pull the plug" in first
+    stored, bleeds, sink = (prediction[name] for name in ("stored_j", "bleed_s", "sink_c"))
+    assert f"Reservoirs hold {shown(stored.high, 'J')}. Wait {shown(bleeds.high, 's')} after switching off" in first
+    assert f"The sink may reach {shown(sink.high, '°C')}" in first
+    assert "neither is ground" not in first
+    for name, build in list(FAMILY.items())[::4]:
+        words = " ".join(cautions(solve(build, Situation(load_ohm=build.load.r_ohm))))
+        assert ("Mains inside" in words) == (build.mains is not None), name
+        assert ("neither is ground" in words) == (build.wiring == "bridged"), name
+        assert ("rings off" in words) == (build.mains is None and build.supply.battery is not None), name
 
 
 def test_what_counts_no_more_is_counted_first(prediction: Prediction, diary: list[DiaryEntry]) -> None:

@@ -26,7 +26,7 @@ from plinth.record.subject import Kind, read_subject
 from plinth.release import VERSION
 from plinth.report.counting import FittedByVersion, since_words
 from plinth.report.html_page import rendered
-from plinth.report.in_short import open_points, power_rows
+from plinth.report.in_short import cautions, open_points, power_rows
 from plinth.report.reading_words import reading_words, sentence_of
 from plinth.report.stated_parts import stated_parts
 from plinth.report.subject_words import subject_words, tells_of_repair
@@ -83,6 +83,8 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "practice": given.practice,
         "build": build,
         "situation": prediction.situation,
+        "cautions": cautions(prediction),
+        "versions": [e for e in given.diary if e.kind in ("made", "changed") and e.words],
         "brought_up": given.brought_up,
         "power": power_rows(build, prediction.situation, book),
         "open_points": open_points(judge(prediction), _never_tried(book), _gone(given, readings)),

@@ -1,6 +1,7 @@
 """What a reader wants first: is it brought up, what it gives into each load, what is open or over."""
 
 import dataclasses
+import math
 from collections.abc import Callable, Sequence
 
 from plinth.bench.clip_cell import clip_cell, clip_places
@@ -10,11 +11,14 @@ from plinth.judge.claims import claim_for
 from plinth.judge.margin import Margin
 from plinth.judge.state import State
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.predict.prediction import Prediction
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
 from plinth.units.shown import shown, shown_with_spread
 
 _NONE = "–"
+# From here on a hand draws back (ISO 13732-1: metal held for a second).
+_HOT_C = 55.0
 
 
 @dataclasses.dataclass(frozen=True)
@@ -62,6 +66,32 @@ def _read(reading: Reading) -> str:
     u = reading.u
     number = shown(reading.value, "W") if u is None else shown_with_spread(reading.value, 2.0 * u, "W")
     return f"{reading.bound.sign}{number}"
+
+
+def cautions(prediction: Prediction) -> tuple[str, ...]:
+    """What can hurt whoever opens it: mains, stored charge, heat, a bridge's outputs; with this build's own figures."""
+    build, said = prediction.build, []
+    if build.mains is not None:
+        said.append(
+            "Mains inside: pull the plug before it is opened. Work on the mains side follows your local electrical "
+            "code; have it done where that asks for a licence."
+        )
+    elif build.supply.battery is not None:
+        said.append("A battery gives hundreds of amperes into a slip: take its fuse out first, rings off.")
+    stored, bleeds = prediction.get("stored_j"), prediction.get("bleed_s")
+    if stored is not None and stored.known:
+        wait = (
+            f" Wait {shown(bleeds.high, 's')} after switching off"
+            if bleeds is not None and bleeds.known and math.isfinite(bleeds.high)
+            else " How long they take to empty is not known: wait"
+        )
+        said.append(f"Reservoirs hold {shown(stored.high, 'J')}.{wait}, and measure before you touch.")
+    sink = prediction.get("sink_c")
+    if sink is not None and sink.known and sink.high > _HOT_C:
+        said.append(f"The sink may reach {shown(sink.high, '°C')} in programme: it burns fingers.")
+    if build.wiring == "bridged":
+        said.append("Both output terminals are driven: neither is ground, and no scope's clip goes to one.")
+    return tuple(said)
 
 
 def open_points(margins: Sequence[Margin], tests_without: Sequence[str], stale: int) -> tuple[str, ...]:
