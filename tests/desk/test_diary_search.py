@@ -1,5 +1,6 @@
 """The search in the Diary's page: over all builds, with the keyboard, and on to the line."""
 
+import datetime as dt
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,8 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.session import diary_search
 from tests.desk.driver import type_in
+
+AT = dt.datetime(2026, 12, 1, 9, 0, tzinfo=dt.UTC)
 
 
 @pytest.fixture
@@ -32,6 +35,8 @@ def test_lines_of_all_builds_are_found_and_one_is_gone_to_by_keys(
 ) -> None:
     monkeypatch.setattr(diary_search, "LINES_AT_A_TIME", 7)
     here, other = session.stored.id, session.builds[1].id
+    moments = (AT + dt.timedelta(minutes=k) for k in range(1000))
+    monkeypatch.setattr(session, "now", lambda: next(moments))
     session.records.note("note", "sparrow in the rafters")
     session.switch(other)
     session.records.note("note", "another sparrow, in the yard")

@@ -38,7 +38,10 @@ class FoundLines(QWidget):
         self._session = session
         self.hits: tuple[DiaryHit, ...] = ()
         self.field = _Field()
-        self.field.setPlaceholderText("Search all builds: bias, 33 mV, over, 2026-10")
+        self.field.setPlaceholderText("Search all builds")
+        self.field.setToolTip(
+            'Words, numbers, units, dates, outcomes: bias 33 mV, over, 2026-10; "two words" beside each other'
+        )
         self.field.setAccessibleName("Search the diaries of all builds")
         self.field.setClearButtonEnabled(True)
         self.field.textChanged.connect(lambda _text: self._search())
