@@ -6,11 +6,13 @@ import math
 
 import pytest
 
+from plinth.bench import frequency_response as response
 from plinth.builds.situation import Situation
 from plinth.decide.cell import Cell, Value
 from plinth.decide.changes import changes_between
 from plinth.decide.difference import DifferenceWord, difference_of
 from plinth.decide.heard import ListeningNote
+from plinth.decide.response import response_series
 from plinth.decide.side import Side
 from plinth.decide.side_by_side import SideBySide, side_by_side
 from plinth.decide.verdict import rests_on
@@ -140,12 +142,41 @@ def test_every_build_stands_beside_another(name: str) -> None:
     assert drive.difference.spread is not None
     assert drive.difference.spread < math.hypot(first.spread, second.spread)
     for row in told.rows:
+        for cell in row.cells:
+            if cell.window is not None and cell.predicted is not None:
+                # The bar is as wide as the window that readings are expected in.
+                assert cell.predicted.spread == pytest.approx(0.5 * (cell.window[1] - cell.window[0]))
         low, high = row.scale
         assert all(low < end < high for cell in row.cells for end in cell.ends)
         assert row.label
         if row.key.startswith("clip/"):
             assert row.difference.word is DifferenceWord.NO_CHANGE
             assert not row.differs
+
+
+def test_responses_lie_over_each_other_read_where_points_were_kept_else_predicted() -> None:
+    build = next(iter(FAMILY.values()))
+    module = build.module.model_copy(update={"f_low_hz": 10.0, "f_high_hz": 40_000.0})
+    build = build.model_copy(update={"module": module})
+    at = Situation(load_ohm=build.load.r_ohm)
+    channel = build.channels[0]
+    points = [
+        Reading(
+            response.subject(build, channel, f_hz), "point", "x", value=volts, unit="V", u=0.01, instrument="m",
+            taken_at=AT, state=State.CLEAR, conditions=response.conditions_of(build),
+        )
+        for f_hz, volts in ((100.0, 2.0), (1000.0, 2.0), (20_000.0, 1.0))
+    ]  # fmt: skip
+    sides = (
+        Side("listing", "", build, at, EMPTY, listing=True), Side("a", "", build, at, EMPTY),
+        Side("b", "", build, at, RecordBook(points)),
+    )  # fmt: skip
+    predicted, read_ = response_series(sides, "ABC")
+    assert (predicted.name, read_.name) == ("B predicted", "C read")
+    # First order at 10 Hz: 3.01 dB down there, and next to nothing at 1 kHz.
+    assert float(predicted.y[0]) == pytest.approx(-10.0 * math.log10(2.0), abs=0.02)
+    assert list(read_.y) == pytest.approx([0.0, 0.0, 20.0 * math.log10(0.5)], abs=1e-9)
+    assert read_.discs
 
 
 def test_a_listing_stands_with_its_claims_alone() -> None:

@@ -11,6 +11,7 @@ from plinth.builds.situation import Situation
 from plinth.captures.options import Options
 from plinth.predict.output_wave import waves_at
 from plinth.predict.solve import solve
+from plinth.session.capture_pictures import Drawn
 from plinth.session.capture_prediction import Against, Overlay, over_prediction
 from plinth.session.capture_view import view_of
 from tests.family import FAMILY
@@ -87,6 +88,18 @@ def test_a_rail_lies_over_its_prediction(tmp_path: Path, name: str) -> None:
         below = next(picture for picture in shown.pictures if picture.title == "Read less predicted")
         assert float(np.std(below.series[0].y)) < 0.06 * swing, shown.words
         assert f"Predicted: {build.name}" in shown.words
+
+
+def test_what_is_left_is_told_as_a_share_of_the_wave(tmp_path: Path) -> None:
+    build = FAMILY[NAMES[0]]
+    t = np.arange(RATE) / RATE
+    wave = 5.0 * np.sin(2.0 * math.pi * 1000.0 * t) + 0.05 * np.sin(2.0 * math.pi * 3000.0 * t)
+    path = written(tmp_path / "tone.wav", wave, 50.0)
+    shown = overlay(path, Options(volts_per_full_scale=(50.0,)), Against(build, Situation(load_ohm=8.0)))
+    below = next(picture for picture in shown.pictures if picture.what is Drawn.LESS_PREDICTED)
+    # A hundredth of the fundamental is left, and is what alternates but for it.
+    assert "rms 1 % of what alternates" in below.aside
+    assert share_left(shown) == pytest.approx(0.01, rel=0.02)
 
 
 def test_without_volts_nothing_is_laid_over_and_it_is_said(tmp_path: Path) -> None:
