@@ -40,6 +40,14 @@ def test_a_spike_among_the_last_samples_is_seen() -> None:
     assert (rows[int(np.argmax(values))], rows[int(np.argmin(values))]) == (1_000_036, 123_456)
 
 
+def test_the_largest_is_the_largest() -> None:
+    assert PYRAMID.largest == float(np.max(np.abs(WAVE)))
+    for length in (1_000_037, 5000, 12):
+        wave = np.zeros(length)
+        wave[-1] = -5.0
+        assert Pyramid(wave).largest == 5.0
+
+
 def test_nothing_between_is_refused() -> None:
     with pytest.raises(ValueError, match="expected some"):
         PYRAMID.between(5, 5, 100)

@@ -90,6 +90,46 @@ def test_a_rail_lies_over_its_prediction(tmp_path: Path, name: str) -> None:
         assert f"Predicted: {build.name}" in shown.words
 
 
+@pytest.mark.parametrize("share", [0.0, 0.8])
+def test_the_current_from_the_wall_lies_over_its_prediction(tmp_path: Path, share: float) -> None:
+    build = FAMILY["class AB on linear"]
+    at = Situation(load_ohm=build.load.r_ohm)
+    v_out = share * solve(build, at)["clip_v_rms"].value
+    wall = solve(build, at.model_copy(update={"level": share})).wall
+    assert wall is not None
+    t = np.arange(RATE // 2) / RATE + 0.0031
+    place = t / wall.seconds % 1.0 * (len(wall.v) - 1)
+    waves = [np.interp(place, np.arange(len(each)), each) for each in (wall.v, wall.i_a)]
+    path = tmp_path / "wall.csv"
+    columns = "\n".join(f"{k / RATE:.9f},{v:.6f},{i:.6f}" for k, (v, i) in enumerate(zip(*waves, strict=True)))
+    path.write_text(f"time [s],wall [V],current [A]\n{columns}\n")
+    shown = overlay(path, Options(kind="mains"), Against(build, at, v_out_rms=v_out))
+    below = next(picture for picture in shown.pictures if picture.what is Drawn.LESS_PREDICTED)
+    assert float(np.std(below.series[0].y)) < 0.03 * float(np.std(waves[1]))
+    assert ("at rest" in shown.words) == (share == 0.0)
+    # Volts and amperes on one axis: the volts are divided by a round number, which is said.
+    volts = next(series for series in shown.pictures[0].series if "÷" in series.name)
+    part = float(volts.name.split("÷")[1])
+    largest = float(np.max(np.abs(waves[1])))
+    assert 0.5 * largest <= float(np.max(np.abs(volts.y))) <= 5.1 * largest
+    assert float(np.max(np.abs(volts.y))) * part == pytest.approx(float(np.max(np.abs(waves[0]))), rel=0.01)
+
+
+def test_a_current_in_volts_of_a_clamp_lies_over_its_prediction_too(tmp_path: Path) -> None:
+    build = FAMILY["class AB on linear"]
+    at = Situation(load_ohm=build.load.r_ohm)
+    wall = solve(build, at.model_copy(update={"level": 0.0})).wall
+    assert wall is not None
+    t = np.arange(RATE // 2) / RATE
+    place = t / wall.seconds % 1.0 * (len(wall.v) - 1)
+    waves = [np.interp(place, np.arange(len(each)), each) for each in (wall.v, wall.i_a)]
+    top = 1.5 * float(np.max(np.abs(waves[1])))
+    path = tmp_path / "wall.wav"
+    soundfile.write(path, np.stack((waves[0] / 500.0, waves[1] / top), axis=1), RATE, subtype="PCM_24")
+    shown = overlay(path, Options(kind="mains", volts_per_full_scale=(500.0, top)), Against(build, at))
+    assert "at rest" in shown.words
+
+
 def test_what_is_left_is_told_as_a_share_of_the_wave(tmp_path: Path) -> None:
     build = FAMILY[NAMES[0]]
     t = np.arange(RATE) / RATE

@@ -41,6 +41,16 @@ class Pyramid:
             highs, highs_at = _each(high, high_at, _FACTOR, np.argmax)
             self._levels.append(_Level(width * _FACTOR, lows, lows_at, highs, highs_at))
 
+    @property
+    def largest(self) -> float:
+        """The largest size of a sample."""
+        if not self._levels:
+            return float(np.max(np.abs(self.samples)))
+        top = self._levels[-1]
+        tail = self.samples[top.width * len(top.low) :]
+        ends = [abs(float(np.min(top.low))), abs(float(np.max(top.high)))]
+        return max([*ends, float(np.max(np.abs(tail))) if len(tail) else 0.0])
+
     def between(self, start: int, stop: int, columns: int) -> tuple[Array, Array]:
         """Rows and values of ``start`` to ``stop``, two a column: the lowest and the highest in it, as they come.
 

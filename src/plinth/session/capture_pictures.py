@@ -111,12 +111,23 @@ def _waveform(capture: Capture, start: int, stop: int) -> Picture:
 def waves_between(pyramids: list[Pyramid], capture: Capture, start: int, stop: int) -> list[Series]:
     """The waves of all channels from one row to another, as a screen can show them."""
     series = []
+    output = pyramids[-1].largest
     # The output first, so that a drive, which is small, lies over it.
     for index, (channel, pyramid) in enumerate(reversed(list(zip(capture.channels, pyramids, strict=True)))):
         rows, values = pyramid.between(start, stop, _POINTS // 2)
         role = "ink" if index == 0 else _BESIDE[(index - 1) % len(_BESIDE)]
-        series.append(Series(channel.name, rows / capture.sample_rate_hz, values, role, channel.unit))
+        part = 1.0 if channel.unit == capture.channels[-1].unit else _round_part(pyramid.largest, output)
+        name = channel.name if part == 1.0 else f"{channel.name} ÷ {part:g}"
+        series.append(Series(name, rows / capture.sample_rate_hz, values / part, role, channel.unit))
     return series
+
+
+def _round_part(top: float, output: float) -> float:
+    """A round number by which another unit is divided so that both are seen on one axis."""
+    if top <= 0.0 or output <= 0.0 or 0.2 < top / output < 5.0:
+        return 1.0
+    power = 10.0 ** math.floor(math.log10(top / output))
+    return next(step * power for step in (10.0, 5.0, 2.0, 1.0) if step * power <= top / output * 1.0000001)
 
 
 def against_each_other(capture: Capture) -> Picture:

@@ -161,9 +161,11 @@ def _rail(capture: Capture, pictures: tuple[Picture, ...], against: Against) -> 
 
 def _mains(capture: Capture, pictures: tuple[Picture, ...], against: Against) -> Overlay:
     volts, amperes = volts_and_amperes(capture)
-    prediction = solve(against.build, against.situation)
-    wall = prediction.wall
-    if wall is None or amperes.unit != AMPERES:
+    onset = solve(against.build, against.situation)["clip_v_rms"].value
+    level = min(against.v_out_rms / onset, 1.0)
+    wall = solve(against.build, against.situation.model_copy(update={"level": level})).wall
+    # Volts of a clamp stand for amperes, as its figures take them.
+    if wall is None or amperes.unit not in (AMPERES, VOLTS):
         return Overlay(pictures, "No prediction beside it: this build has no mains side, or the amperes are not known.")
     fit = harmonic_fit(volts.samples, strongest_line(volts.samples), 5)
     line = np.fft.rfft(wall.v[:-1])
@@ -174,9 +176,10 @@ def _mains(capture: Capture, pictures: tuple[Picture, ...], against: Against) ->
     places = angle / (2.0 * math.pi * bin_)
     predicted = along(wall.i_a, places)
     measured = amperes.samples[rows.astype(np.int64)]
-    level = prediction.situation.level
-    words = f"Predicted: the current of {against.build.name} at {100 * level:.0f} % of clipping."
-    return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), amperes), words)
+    state = f"with {shown(against.v_out_rms, 'V')} rms at the output" if level > 0.0 else "at rest"
+    words = f"Predicted: the current of {against.build.name} {state}."
+    current = dataclasses.replace(amperes, unit=AMPERES)
+    return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), current), words)
 
 
 def _sweep(pictures: tuple[Picture, ...], against: Against) -> Overlay:
