@@ -25,6 +25,7 @@ Array = NDArray[np.float64]
 _POINTS = 2400
 # So many alignments of mains and signal are tried.
 _MOST_TURNS = 400
+_SLOWEST_HZ = 10.0
 # Below this the grid that a wave is computed on shows.
 _FAINTEST_DB = -75.0
 
@@ -76,7 +77,9 @@ def _tone(capture: Capture, pictures: tuple[Picture, ...], against: Against) -> 
         return Overlay(pictures, "")
     rms = float(np.std(output.samples))
     frequency = tone.fundamental_hz
-    waves = waves_at(against.build, against.situation.model_copy(update={"frequency_hz": frequency}), rms)
+    # Slower ones find the rails as they are, and their common period with the mains would take seconds.
+    asked = against.situation.model_copy(update={"frequency_hz": max(frequency, _SLOWEST_HZ)})
+    waves = waves_at(against.build, asked, rms)
     start, stop = _rows_of(pictures[0], capture)
     rows = _thinned(start, stop)
     # Cycles of the signal at each row, counted from where its fundamental is at its top.

@@ -457,7 +457,8 @@ class CaptureDialog(Dialog):
 
     def done(self, answer: int) -> None:
         """Close, in whichever way; what is being read ends."""
-        self._jobs.cancel("capture")
+        for job in ("capture", "capture overlay", "capture spectrogram"):
+            self._jobs.cancel(job)
         self._folder.end()
         self.shown = None
         super().done(answer)
