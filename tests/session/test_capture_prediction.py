@@ -11,6 +11,7 @@ from plinth.builds.situation import Situation
 from plinth.captures.options import Options
 from plinth.predict.output_wave import waves_at
 from plinth.predict.solve import solve
+from plinth.predict.wall import WallDraw
 from plinth.session.capture_pictures import Drawn
 from plinth.session.capture_prediction import Against, Overlay, over_prediction
 from plinth.session.capture_view import view_of
@@ -90,6 +91,15 @@ def test_a_rail_lies_over_its_prediction(tmp_path: Path, name: str) -> None:
         assert f"Predicted: {build.name}" in shown.words
 
 
+def at_the_wall(wall: WallDraw, t: np.ndarray) -> list[np.ndarray]:
+    """Volts and amperes at any time: each half cycle of the mains is the one before it, turned."""
+    half_s = 0.01
+    halves = round(wall.seconds / half_s)
+    turned = np.where(np.floor(t / wall.seconds) % 2 * (halves % 2), -1.0, 1.0)
+    place = t / wall.seconds % 1.0 * (len(wall.v) - 1)
+    return [turned * np.interp(place, np.arange(len(each)), each) for each in (wall.v, wall.i_a)]
+
+
 @pytest.mark.parametrize("share", [0.0, 0.8])
 def test_the_current_from_the_wall_lies_over_its_prediction(tmp_path: Path, share: float) -> None:
     build = FAMILY["class AB on linear"]
@@ -97,9 +107,9 @@ def test_the_current_from_the_wall_lies_over_its_prediction(tmp_path: Path, shar
     v_out = share * solve(build, at)["clip_v_rms"].value
     wall = solve(build, at.model_copy(update={"level": share})).wall
     assert wall is not None
-    t = np.arange(RATE // 2) / RATE + 0.0031
-    place = t / wall.seconds % 1.0 * (len(wall.v) - 1)
-    waves = [np.interp(place, np.arange(len(each)), each) for each in (wall.v, wall.i_a)]
+    waves = at_the_wall(wall, np.arange(RATE // 2) / RATE + 0.0031)
+    # It alternates: what flows one way comes back in the other half.
+    assert abs(float(np.mean(waves[1]))) < 0.02 * float(np.std(waves[1]))
     path = tmp_path / "wall.csv"
     columns = "\n".join(f"{k / RATE:.9f},{v:.6f},{i:.6f}" for k, (v, i) in enumerate(zip(*waves, strict=True)))
     path.write_text(f"time [s],wall [V],current [A]\n{columns}\n")
@@ -120,14 +130,14 @@ def test_a_current_in_volts_of_a_clamp_lies_over_its_prediction_too(tmp_path: Pa
     at = Situation(load_ohm=build.load.r_ohm)
     wall = solve(build, at.model_copy(update={"level": 0.0})).wall
     assert wall is not None
-    t = np.arange(RATE // 2) / RATE
-    place = t / wall.seconds % 1.0 * (len(wall.v) - 1)
-    waves = [np.interp(place, np.arange(len(each)), each) for each in (wall.v, wall.i_a)]
+    waves = at_the_wall(wall, np.arange(RATE // 2) / RATE)
     top = 1.5 * float(np.max(np.abs(waves[1])))
     path = tmp_path / "wall.wav"
     soundfile.write(path, np.stack((waves[0] / 500.0, waves[1] / top), axis=1), RATE, subtype="PCM_24")
     shown = overlay(path, Options(kind="mains", volts_per_full_scale=(500.0, top)), Against(build, at))
     assert "at rest" in shown.words
+    below = next(picture for picture in shown.pictures if picture.what is Drawn.LESS_PREDICTED)
+    assert float(np.std(below.series[0].y)) < 0.03 * float(np.std(waves[1]))
 
 
 def test_what_is_left_is_told_as_a_share_of_the_wave(tmp_path: Path) -> None:

@@ -17,6 +17,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages.response import band_gain
 from plinth.predict.output_wave import PredictedWaves, along, waves_at
 from plinth.predict.solve import solve
+from plinth.predict.wall import WallDraw
 from plinth.session.capture_pictures import Drawn, Picture
 from plinth.units.shown import shown
 
@@ -171,18 +172,26 @@ def _mains(capture: Capture, pictures: tuple[Picture, ...], against: Against) ->
     if wall is None or amperes.unit not in (AMPERES, VOLTS):
         return Overlay(pictures, "No prediction beside it: this build has no mains side, or the amperes are not known.")
     fit = harmonic_fit(volts.samples, strongest_line(volts.samples), 5)
-    line = np.fft.rfft(wall.v[:-1])
+    wall_v, wall_a = _whole_cycles(wall, against.situation.frequency_of_mains(against.build))
+    line = np.fft.rfft(wall_v[:-1])
     bin_ = int(np.argmax(np.abs(line[1:]))) + 1
     start, stop = _rows_of(pictures[0], capture)
     rows = _thinned(start, stop)
     angle = float(fit.bases[0]) * (rows - fit.middle) + float(np.angle(fit.phasors[0])) - float(np.angle(line[bin_]))
     places = angle / (2.0 * math.pi * bin_)
-    predicted = along(wall.i_a, places)
+    predicted = along(wall_a, places)
     measured = amperes.samples[rows.astype(np.int64)]
     state = f"with {shown(against.v_out_rms, 'V')} rms at the output" if level > 0.0 else "at rest"
     words = f"Predicted: the current of {against.build.name} {state}."
     current = dataclasses.replace(amperes, unit=AMPERES)
     return Overlay(_laid_over(pictures, capture, rows, (predicted, measured), current), words)
+
+
+def _whole_cycles(wall: WallDraw, mains_hz: float) -> tuple[Array, Array]:
+    """Volts and amperes from the wall over whole cycles: of an odd number of half ones the other half is turned."""
+    if round(2.0 * mains_hz * wall.seconds) % 2 == 0:
+        return wall.v, wall.i_a
+    return np.concatenate((wall.v[:-1], -wall.v)), np.concatenate((wall.i_a[:-1], -wall.i_a))
 
 
 def _sweep(pictures: tuple[Picture, ...], against: Against) -> Overlay:
