@@ -24,6 +24,7 @@ from plinth.physics.heat import rises
 from plinth.physics.stages import levels
 from plinth.predict.figure import Figure
 from plinth.record.meaning import Meaning
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.reading import Reading
 from plinth.record.request import Request, Setting
 from plinth.record.subject import read_subject
@@ -119,6 +120,7 @@ def request_for(cell: ClipCell, form: Form = Form.RMS, read_w: float | None = No
         role=Role.METER if form is Form.RMS else Role.SCOPE, most=levels.power_w(most_v_rms, cell.load.r_ohm),
         most_words=f"{shown(cell.most_v_peak, 'V')} of peak are all that these rails leave",
         needs="all" if cell.driven == "all" else "channel", example="26.4pp",
+        probe=Probe(Point.OUTPUT, Quantity.ONSET),
         settings=(
             *test_settings.generator(min(given.start_v_rms, given.most_v_rms), 1000.0, given.most_v_rms),
             test_settings.into(cell.load),

@@ -16,6 +16,7 @@ from plinth.judge.window import Window
 from plinth.physics.stages import levels, output_filter, response
 from plinth.record.conditions import Conditions
 from plinth.record.meaning import meaning_of, reading_of
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.reading import Reading
 from plinth.record.request import Request, Setting
 from plinth.record.subject import Kind, Subject
@@ -96,6 +97,7 @@ def request_for_point(
         ask="Same level from the generator as at 1 kHz; meter (true rms) or scope at the output.",
         conditions=conditions_of(build), unit="V", window=window, form="level", doubts_unit=False, needs="channel",
         settings=(Setting("frequency", f_hz, "Hz", LEAST_HZ, MOST_HZ),),
+        probe=Probe(Point.OUTPUT, Quantity.VOLTS_AC),
     )  # fmt: skip
 
 

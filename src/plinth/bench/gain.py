@@ -13,6 +13,7 @@ from plinth.physics.stages import levels
 from plinth.predict.input import from_tolerance
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.request import Request
 from plinth.units.shown import shown, shown_with_spread
 
@@ -65,7 +66,7 @@ def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Request, ...]
                 test=TEST, key=f"in_{key}", channel=key, group=group, label="input",
                 ask=f"Meter on AC volts at {name} in, 1 kHz, generator set.", unit="V",
                 window=Window(v_in * (1.0 - SET_SHARE), v_in * (1.0 + SET_SHARE), "V", "the level set, within 10 %"),
-                conditions=conditions, form="level", example="0.200",
+                conditions=conditions, form="level", example="0.200", probe=Probe(Point.INPUT, Quantity.VOLTS_AC),
             )
         )  # fmt: skip
         requests.append(
@@ -74,7 +75,7 @@ def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Request, ...]
                 ask=f"Meter on AC volts across the load of {name}.", unit="V",
                 window=Window(out * (1.0 - spread), out * (1.0 + spread), "V",
                     "input times gain, with its tolerance"),
-                conditions=conditions, form="level", example="2.83",
+                conditions=conditions, form="level", example="2.83", probe=Probe(Point.OUTPUT, Quantity.VOLTS_AC),
             )
         )  # fmt: skip
     # Set once for every channel, to within what the window of the input leaves.

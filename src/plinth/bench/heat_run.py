@@ -21,12 +21,14 @@ from plinth.physics.stages.levels import rms_from_peak
 from plinth.predict.estimates import HOT_DAY_C
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.units.bounds import Bound
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "heat"
+_AT_SINK = Probe(Point.SINK, Quantity.DEGREES)
 # An eighth of the power at clipping, as a sine: about the heat that compressed music makes.
 LEVEL = math.sqrt(1.0 / 8.0)
 # By which factor the time constant may be off: stated heat capacity, and a usual one.
@@ -105,13 +107,14 @@ def _asked(build: Build, prediction: Prediction, readings: Readings) -> tuple[Re
             test=TEST, key="start", channel=key, group="", label="sink at the start",
             ask="Set the level on every channel; read the sink at that moment. This starts the run anew.", unit="°C",
             window=Window(at - 4.0, limit, "°C", "as warm as the air, or on the way"), conditions=conditions,
-            role=Role.THERMOMETER, example="23.0", least=None, needs="all",
+            role=Role.THERMOMETER, example="23.0", least=None, needs="all", probe=_AT_SINK,
         ),
         bench_request(
             test=TEST, key="sink", channel=key, group="", label="sink, on the way",
             ask="Read the sink whenever you pass: 41.5 for now, 41.5 at 12 min for then. As often as you like.",
             unit="°C", window=Window(at - 4.0, max(limit, at + 1.5 * rise), "°C", "between the air and its limit"),
             conditions=conditions, form="course", role=Role.THERMOMETER, example="41.5", least=None, needs="all",
+            probe=_AT_SINK,
         ),
     )  # fmt: skip
     drive = LEVEL * prediction["drive_v_rms"].value

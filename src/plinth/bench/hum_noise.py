@@ -11,6 +11,7 @@ from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.request import Request
 from plinth.units.shown import shown
 
@@ -87,7 +88,7 @@ def _asked(build: Build, channel: str, rest: Prediction, f: float) -> tuple[Requ
         bench_request(
             test=TEST, key=name, channel=key, group="Input shorted" if name != "source" else "Source connected",
             label=label, ask=ask, unit="V", window=expected, conditions=conditions, form="level", optional=optional,
-            example="0.8 mV", why_open=why, bare_prefix="m",
+            example="0.8 mV", why_open=why, bare_prefix="m", probe=_probe(name, f),
         )
         for name, label, ask, expected, optional, why in rows
     )  # fmt: skip
@@ -95,6 +96,14 @@ def _asked(build: Build, channel: str, rest: Prediction, f: float) -> tuple[Requ
         requests, test_settings.silent(), test_settings.into(test_conditions.dummy(build)),
         test_settings.source(build, rest.situation),
     )  # fmt: skip
+
+
+def _probe(name: str, f: float) -> Probe | None:
+    """Volume control and source are a hand's: what asks for them is read after it was there."""
+    if name == "whole":
+        return Probe(Point.OUTPUT, Quantity.VOLTS_AC)
+    order = {"one": 1.0, "two": 2.0, "three": 3.0}.get(name)
+    return None if order is None else Probe(Point.OUTPUT, Quantity.LINE, order * f)
 
 
 def _outcomes(build: Build, full: Prediction, rest: Prediction, readings: Readings, f: float) -> tuple[Outcome, ...]:

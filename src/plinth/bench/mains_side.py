@@ -40,12 +40,18 @@ from plinth.predict.estimates import BULK_ESR_OHM, MAINS_BRIDGE_V
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.subject import WHOLE
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "mains"
+# What a power meter reads of each row; a crest factor few of them tell.
+_READ = {
+    "v": Quantity.VOLTS_AC, "a": Quantity.AMPERES, "w": Quantity.WATTS, "va": Quantity.VOLT_AMPERES,
+    "pf": Quantity.POWER_FACTOR,
+}  # fmt: skip
 # How far a marked capacitance may be off before another value is meant.
 CAPACITANCE_SHARE = 0.35
 # So many times the reservoirs of a build are another build's, or a slip.
@@ -162,6 +168,7 @@ def _drawn(build: Build, prediction: Prediction, level: str, load: Load) -> tupl
                 most_words="a power factor is at most 1", optional=row.optional,
                 caution=CAUTION if level == "rest" and row.key == "v" and build.mains is not None else "",
                 example=row.example, needs="all",
+                probe=Probe(Point.WALL, _READ[row.key]) if build.mains is not None and row.key in _READ else None,
             )
         )  # fmt: skip
     set_at = [test_settings.source(build, prediction.situation)]
@@ -207,7 +214,7 @@ def _stored(build: Build, channel: str, prediction: Prediction) -> tuple[Request
             test=TEST, key="c_v", channel=key, group="Stored", label="volts of a rail",
             ask="Meter on DC from a rail to 0 V, at rest.", unit="V",
             window=window_of(prediction.get("rail_idle_v"), least=0.0), conditions=conditions, form="magnitude",
-            optional=True, example="35.1",
+            optional=True, example="35.1", probe=Probe(Point.RAIL_PLUS, Quantity.VOLTS_DC),
         ),
     )  # fmt: skip
 

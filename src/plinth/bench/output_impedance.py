@@ -13,10 +13,12 @@ from plinth.builds.situation import Situation
 from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.stages.output_impedance import fitted_ohm
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.request import Request
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "impedance"
+_AT_OUTPUT = Probe(Point.OUTPUT, Quantity.VOLTS_AC)
 FREQUENCIES = (("mid", 1000.0, "1 kHz"), ("high", 10_000.0, "10 kHz"), ("low", 40.0, "40 Hz"))
 # An output that drops by more than this share into a load has a fault, or a load that is not what it is said to be.
 MOST_DROP = 0.12
@@ -77,6 +79,7 @@ def _asked(
                 ask=f"Generator at {words}, nothing at the {channel} output.", unit="V",
                 window=Window(v_out * 0.85, v_out * 1.15, "V", "the level set, within 15 %"), conditions=conditions,
                 form="level", optional=optional, example="4.000", settings=level_at,
+                probe=_AT_OUTPUT,
             )
         )  # fmt: skip
         requests += [
@@ -87,7 +90,7 @@ def _asked(
                     window=Window(given * (1.0 - MOST_DROP - slack), given * (1.0 + slack), "V",
                         "a little below the one without load"),
                     conditions={**conditions, "load_ohm": load.r_ohm}, form="level", optional=optional,
-                    example="3.960", settings=(*level_at, test_settings.into(load)),
+                    example="3.960", settings=(*level_at, test_settings.into(load)), probe=_AT_OUTPUT,
                 )
             for load in loads
         ]  # fmt: skip

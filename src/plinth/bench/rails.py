@@ -36,10 +36,12 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.figure import Figure
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.request import Needs, Request, Setting
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "rails"
+_POINTS = {"plus": Point.RAIL_PLUS, "minus": Point.RAIL_MINUS}
 # Ripple below this is not what a scope at a rail shows.
 LEAST_RIPPLE_V = 2e-3
 # Rails of one supply further apart than this have a cause.
@@ -154,6 +156,7 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
                 form="magnitude", optional=level.optional, most=maximum,
                 most_words="" if maximum is None else f"this supply gives at most {shown(maximum, 'V')}",
                 caution=CAUTION if level.key == "none" and side == "plus" else "", example="34.8", needs=needs,
+                probe=None if level.key == "none" else Probe(_POINTS[side], Quantity.VOLTS_DC),
             )
         )  # fmt: skip
     if level.key in ("rest", "full"):
@@ -167,6 +170,7 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
                         ask=f"{level.how} Scope on AC at the {sign} rail: highest to lowest.", unit="V",
                         window=window_of(figure, least=0.0), conditions=conditions, form="ripple", role=Role.SCOPE,
                         most=maximum, example="1.8pp", optional=True, needs=needs,
+                        probe=Probe(_POINTS[side], Quantity.SWING),
                     )
                 )  # fmt: skip
     limit = build.supply.limit_a
@@ -180,7 +184,7 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
                     ask=f"{level.how} The current that the {sign} bench supply shows.", unit="A",
                     window=window_of(current, least=0.0), conditions=conditions, form="magnitude", role=Role.SUPPLY,
                     example="1.4", most=max(1.05 * limit, 0.0 if current is None else current.high),
-                    most_words=f"it limits at {limit:g} A", needs=needs,
+                    most_words=f"it limits at {limit:g} A", needs=needs, probe=Probe(Point.SUPPLY, Quantity.AMPERES),
                 )
             )  # fmt: skip
     set_at: list[Setting] = [test_settings.source(build, prediction.situation)]

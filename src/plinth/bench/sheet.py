@@ -17,6 +17,7 @@ from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.predict.figure import Figure
 from plinth.record.conditions import Conditions
+from plinth.record.probe import Probe
 from plinth.record.reading import Reading
 from plinth.record.request import Needs, ReadingForm, Request, Setting
 from plinth.record.subject import Kind, Subject
@@ -34,7 +35,7 @@ def bench_request(
     conditions: Conditions, form: ReadingForm = "plain", role: Role = Role.METER, u_own: float | None = None,
     least: float | None = 0.0, most: float | None = None, most_words: str = "", bare_prefix: str = "",
     optional: bool = False, why_open: str = "", needs: Needs = "channel", example: str = "", caution: str = "",
-    settings: tuple[Setting, ...] = (),
+    settings: tuple[Setting, ...] = (), probe: Probe | None = None,
 ) -> Request:  # fmt: skip
     """What a sheet asks for, under the heading ``group``: doubted by slips, and of nothing below 0 if not said so."""
     return Request(
@@ -42,7 +43,7 @@ def bench_request(
         conditions=conditions, unit=unit, window=window, form=form, doubts_unit=False, role=role, u_own=u_own,
         least=least, most=most, most_words=most_words, bare_prefix=bare_prefix, optional=optional, why_open=why_open,
         needs=needs, group=group, label=label, example=example, caution=caution,
-        settings=settings,
+        settings=settings, probe=probe,
     )  # fmt: skip
 
 

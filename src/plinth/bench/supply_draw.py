@@ -12,6 +12,7 @@ from plinth.judge.window import ABOUT_SHARE, Window
 from plinth.predict.figure import Figure
 from plinth.predict.input import from_tolerance
 from plinth.record.meaning import Meaning
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.reading import Reading
 from plinth.record.request import Request
 from plinth.record.slips import Understood
@@ -59,6 +60,7 @@ def request_for(cell: ClipCell) -> Request:
         conditions=cell.conditions, unit="W", window=Window(expected.low, expected.high, "W", expected.label),
         form="draw", doubts_unit=False, role=Role.MAINS_METER if where == "the wall" else Role.SUPPLY, optional=True,
         needs="all" if cell.driven == "all" else "channel", example="142 W" if where == "the wall" else "35 V 1.4 A",
+        probe=Probe(Point.WALL, Quantity.WATTS) if where == "the wall" else Probe(Point.SUPPLY, Quantity.WATTS),
     )  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from plinth.builds.situation import Situation
 from plinth.record.request import Request, Setting
 
 LEVEL, FREQUENCY, LOAD = "generator level", "frequency", "load"
-MAINS, BATTERY, SUPPLY = "mains", "battery", "bench supply"
+MAINS, BATTERY, SUPPLY, CURRENT_LIMIT = "mains", "battery", "bench supply", "current limit"
 
 
 def generator(v_rms: float, f_hz: float, most_v_rms: float | None = None) -> tuple[Setting, Setting]:

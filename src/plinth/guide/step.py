@@ -5,6 +5,7 @@ from typing import Literal
 
 from plinth.judge.window import Window
 from plinth.record.conditions import Conditions
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.request import Request, Setting, Task
 from plinth.record.subject import Subject
 
@@ -74,6 +75,14 @@ class Watch:
 
 
 CURRENT_LIMIT = "current limit"
+# What an instrument reads of each, and where. What is held against a pair of rails, or over an open board, is a hand's.
+_PROBES: dict[Reads, Probe] = {
+    "rail_alone": Probe(Point.RAIL_PLUS, Quantity.VOLTS_DC), "rail": Probe(Point.RAIL_PLUS, Quantity.VOLTS_DC),
+    "current": Probe(Point.SUPPLY, Quantity.AMPERES), "output_dc": Probe(Point.OUTPUT, Quantity.VOLTS_DC),
+    "bias": Probe(Point.BIAS, Quantity.VOLTS_DC), "warm_bias": Probe(Point.BIAS, Quantity.VOLTS_DC),
+    "output_ohm": Probe(Point.OUTPUT, Quantity.OHMS), "sink_c": Probe(Point.SINK, Quantity.DEGREES),
+    "ripple": Probe(Point.RAIL_PLUS, Quantity.SWING), "wall_a": Probe(Point.WALL, Quantity.AMPERES),
+}  # fmt: skip
 
 
 def limited_to(limit_a: float | None) -> tuple[Setting, ...]:
@@ -90,7 +99,8 @@ class Step:
     current through it is what matters; ``blocked`` why it may not be done whatever was read;
     ``watch`` where it is watched until it rests; ``rounds`` how many readings in a row must lie inside;
     ``due_after`` the step after whose answer it falls due, ``due_after_s`` how much later. ``glows`` how the lamp in
-    series looks, when all is well and when not; ``reads`` what is read, for whoever asks after causes.
+    series looks, when all is well and when not; ``reads`` what is read, for whoever asks after causes;
+    ``probed`` where, if not where that is read as a rule.
     """
 
     asks: Task
@@ -109,6 +119,7 @@ class Step:
     due_after: str = ""
     due_after_s: float = 0.0
     reads: Reads = ""
+    probed: Probe | None = None
 
     @property
     def request(self) -> Request | None:
@@ -118,6 +129,17 @@ class Step:
     def asking(self, **changes: object) -> "Step":
         """The same step with what it asks for changed."""
         return dataclasses.replace(self, asks=dataclasses.replace(self.asks, **changes))  # type: ignore[arg-type]
+
+    @property
+    def probe(self) -> Probe | None:
+        """Where an instrument would read it; None where only a hand can."""
+        return _PROBES.get(self.reads) if self.probed is None else self.probed
+
+    @property
+    def supply_v(self) -> float | None:
+        """Volts of each bench supply that it is done on; None where it runs from something else."""
+        volts = self.conditions.get("rail_v")
+        return float(volts) if self.power and self.limit_a is not None and isinstance(volts, int | float) else None
 
     @property
     def key(self) -> str:

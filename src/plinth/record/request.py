@@ -9,6 +9,7 @@ from typing import Literal
 from plinth.builds.instruments import Role
 from plinth.judge.window import Window
 from plinth.record.conditions import Conditions
+from plinth.record.probe import Probe
 from plinth.record.subject import Kind, Subject
 
 # Whose first power must be done before it is read: nobody's, that of its channel, or that of all.
@@ -81,7 +82,7 @@ class Request(Task):
     ``role`` who can read it, with the standard uncertainty ``u_own`` where a hand or an eye sets that.
     ``bare_prefix`` the prefix meant when none is typed. ``optional``: may be left out by whoever has no instrument
     for it. ``needs`` whose first power comes before it; ``group`` and ``label`` its place in a list, ``example`` a
-    text that answers it.
+    text that answers it. ``probe`` where an instrument would read it (None: only by hand).
     """
 
     unit: str
@@ -102,6 +103,7 @@ class Request(Task):
     label: str = ""
     example: str = ""
     caution: str = ""
+    probe: Probe | None = None
 
     @property
     def key(self) -> str:
