@@ -14,8 +14,13 @@ from plinth.simulated_bench.servers import BenchServers
 BAD_INPUT = 2
 
 
-def run_bench(path: Path, *, fault: str | None, speed: float, seed: int, as_json: bool) -> int:
-    """Serve the build in ``path`` until SIGTERM or SIGINT; 0, or 2 with a sentence on stderr."""
+def run_bench(
+    path: Path, *, fault: str | None, speed: float, seed: int, as_json: bool, ends_with_input: bool = False
+) -> int:
+    """Serve the build in ``path`` until SIGTERM or SIGINT; 0, or 2 with a sentence on stderr.
+
+    ``ends_with_input``: also once nobody holds its standard input any more.
+    """
     try:
         build = read_build(path)
     except BuildFileError as error:
@@ -27,6 +32,13 @@ def run_bench(path: Path, *, fault: str | None, speed: float, seed: int, as_json
     ended = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: ended.set())
+    if ends_with_input:
+
+        def hear() -> None:
+            sys.stdin.buffer.read()
+            ended.set()
+
+        threading.Thread(target=hear, daemon=True).start()
     with BenchServers(Bench(build, fault, speed, seed)) as servers:
         listing = servers.listing()
         if as_json:

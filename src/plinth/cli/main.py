@@ -100,6 +100,7 @@ def _add_bench(serving: argparse.ArgumentParser) -> None:
     serving.add_argument("--fault", metavar="KEY", help="lay a fault of the catalogue on it, as 'device shorted'")
     serving.add_argument("--speed", type=float, default=1.0, metavar="N", help="its time runs N times as fast")
     serving.add_argument("--seed", type=int, default=1, metavar="N", help="of its meters' errors and its noise")
+    serving.add_argument("--ends-with-input", action="store_true", help="end once nobody holds its standard input")
 
 
 def _add_analyse(analysing: argparse.ArgumentParser) -> None:
@@ -152,7 +153,10 @@ def main(arguments: list[str] | None = None) -> int:
     if chosen.command == "bench":
         from plinth.cli.bench import run_bench
 
-        return run_bench(chosen.build, fault=chosen.fault, speed=chosen.speed, seed=chosen.seed, as_json=chosen.json)
+        return run_bench(
+            chosen.build, fault=chosen.fault, speed=chosen.speed, seed=chosen.seed, as_json=chosen.json,
+            ends_with_input=chosen.ends_with_input,
+        )  # fmt: skip
     if chosen.command == "analyse":
         from plinth.cli.analyse import run_analyse
 

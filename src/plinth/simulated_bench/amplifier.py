@@ -146,10 +146,11 @@ class Amplifier:
     def _fed(self, settings: Settings) -> tuple[Build, Situation]:
         hz = min(max(settings.generator_hz, LEAST_SIGNAL_HZ), MOST_SIGNAL_HZ)
         load = settings.load_ohm if settings.load_on else NO_LOAD_OHM
+        driven = "all" if settings.all_driven else "one"
         if settings.mains_on:
             situation = Situation(
                 mains_v_rms=settings.mains_v, mains_hz=settings.mains_hz, frequency_hz=hz, load_ohm=load,
-                channels_driven="one",
+                channels_driven=driven,
             )  # fmt: skip
             return self.build, situation
         build, reservoir = self.build, getattr(self.build.supply, "reservoir", None)
@@ -161,7 +162,7 @@ class Amplifier:
             reservoir=reservoir,
         )  # fmt: skip
         fed = build.model_copy(update={"supply": supply, "mains": None})
-        return fed, Situation(frequency_hz=hz, load_ohm=load, channels_driven="one")
+        return fed, Situation(frequency_hz=hz, load_ohm=load, channels_driven=driven)
 
     def _solved(self, settings: Settings) -> Steady:
         build, situation = self._fed(settings)

@@ -13,6 +13,7 @@ class Settings:
     generator_v: float = 0.1
     generator_hz: float = 1000.0
     generator_on: bool = False
+    all_driven: bool = False
     supply_v: float = 0.0
     supply_limit_a: float = 0.1
     supply_on: bool = False
@@ -23,4 +24,5 @@ class Settings:
         """What decides the steady state of the circuit."""
         source = (self.mains_v, self.mains_hz) if self.mains_on else (self.supply_v, self.supply_limit_a)
         signal = (self.generator_v, self.generator_hz) if self.generator_on else (0.0, 1000.0)
-        return (self.mains_on, self.supply_on, *source, *signal, self.load_ohm if self.load_on else 0.0)
+        load = self.load_ohm if self.load_on else 0.0
+        return (self.mains_on, self.supply_on, *source, *signal, load, self.all_driven)

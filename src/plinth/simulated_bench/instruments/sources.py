@@ -24,11 +24,14 @@ class Generator(OnBench):
             *self.setting("SOURce:FREQuency:FIXed", "generator_hz", "HZ", 5.0, 100_000.0),
             *self.setting(_VOLT, "generator_v", "V", 0.0, 10.0),
             *self.state("OUTPut[:STATe]", "generator_on"),
+            # At every input, each output with a load like the left one's.
+            *self.state("INSTrument:COUPle:ALL", "all_driven"),
         ]
 
     def reset(self) -> None:
-        """100 mV rms at 1 kHz, off."""
+        """100 mV rms at 1 kHz into the left input, off."""
         self.put("generator_on", False)
+        self.put("all_driven", False)
         self.put("generator_v", 0.1)
         self.put("generator_hz", 1000.0)
 
