@@ -11,7 +11,7 @@ import pytest
 ROOT = Path(__file__).parents[2]
 CORE = (
     "physics", "processes", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report",
-    "demo", "shelf", "session",
+    "demo", "shelf", "session", "instruments",
 )  # fmt: skip
 
 WITHOUT_QT = """

@@ -9,7 +9,7 @@ import plinth
 ROOT = Path(plinth.__file__).parent
 CORE = (
     "physics", "units", "builds", "predict", "judge", "record", "guide", "bench", "wiring", "shelf", "workshop",
-    "session", "demo", "processes",
+    "session", "demo", "processes", "instruments",
 )  # fmt: skip
 # What a thing of the core says in words, as the models name it. What somebody typed is a plain name, or ``typed``.
 SAID = {

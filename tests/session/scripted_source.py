@@ -7,8 +7,8 @@ from plinth.physics.mains.lamp import glow
 from plinth.record.giving import Giving
 from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.request import Request
+from plinth.session.given import Given
 from plinth.session.procedure.taking import Said
-from plinth.session.source import Given
 
 UNITS = {"ohm": "ohm", "°C": "", "": ""}
 

@@ -14,6 +14,7 @@ from plinth.guide.judging import reading_for_step
 from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.session.listeners import Telling
+from plinth.session.power_port import Feed
 from plinth.session.procedure.bring_up import REASON_WANTED, BringUpListener, BringUpProcedure, noted_words
 from plinth.session.procedure.clip_test import ClipListener, ClipProcedure
 from plinth.session.procedure.response_test import ResponseListener, ResponseProcedure
@@ -321,11 +322,11 @@ class Bench:
     def now(self) -> dt.datetime:
         return self.at
 
-    def switch_on(self, limit_a: float | None) -> str:
+    def switch_on(self, feed: Feed) -> str:
         if self.refuses:
             return self.refuses
         self.on = True
-        self.limits.append(limit_a)
+        self.limits.append(feed.limit_a)
         return ""
 
     def switch_off(self) -> str:
@@ -429,8 +430,8 @@ def test_power_that_is_refused_leaves_nothing_on_and_the_step_current(tmp_path: 
 class Deaf(Bench):
     """Says that it did what it was told, and did not."""
 
-    def switch_on(self, limit_a: float | None) -> str:
-        self.limits.append(limit_a)
+    def switch_on(self, feed: Feed) -> str:
+        self.limits.append(feed.limit_a)
         return ""
 
     def switch_off(self) -> str:

@@ -10,7 +10,7 @@ from plinth.record.diary import DiaryEntry
 from plinth.record.subject import Kind, Subject, read_subject
 from plinth.session.bringup import BringUp
 from plinth.session.core import Core
-from plinth.session.power_port import PowerPort
+from plinth.session.power_port import Feed, PowerPort
 from plinth.session.records import Records
 
 
@@ -39,7 +39,7 @@ class PowerNow:
         """What is under power now, in whichever build; None while everything is off."""
         return self._power
 
-    def switch_on(self, key: str, words: str, limit_a: float | None = None) -> bool:
+    def switch_on(self, key: str, words: str, feed: Feed = Feed()) -> bool:  # noqa: B008  # frozen
         """Switch a channel of this build on, or its supply alone, and write it down: ``key`` as records know it.
 
         False where it is refused, or cannot be written: then nothing is on, and ``trouble`` has said why.
@@ -48,7 +48,7 @@ class PowerNow:
         # Written first: a program that is killed in between finds power on, and never the other way round.
         if not self._records.keep_entry(self._core.current, entry):
             return False
-        refused = self.port.switch_on(limit_a)
+        refused = self.port.switch_on(feed)
         if not refused and self.port.is_on() is False:
             refused = "it was told to, and says that its outputs are still off."
         if refused:

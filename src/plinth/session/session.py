@@ -11,11 +11,12 @@ from plinth.session.diary_search import DiarySearch
 from plinth.session.dummy_loads import DummyLoads
 from plinth.session.finding import BuildSearch
 from plinth.session.fixing import Fixing
+from plinth.session.instruments.instruments import InstrumentPort, Instruments
 from plinth.session.listeners import Telling
 from plinth.session.photos import Photos
 from plinth.session.plan import Plan
 from plinth.session.power import PowerNow
-from plinth.session.power_port import ByHand, PowerPort
+from plinth.session.power_port import PowerPort
 from plinth.session.predictions import Predictions
 from plinth.session.records import Records
 from plinth.session.reminders import Reminders
@@ -47,9 +48,10 @@ class Session(Core):
         self.variants = Variants(self, self.records, self.plan, self.shelf)
         self.deciding = Deciding(self, self.records, self.shelf, self.variants)
         self.bring_up = BringUp(self, self.records)
-        self.power = PowerNow(self, self.records, self.bring_up, port or ByHand())
-        self.reminders = Reminders(self, self.bring_up, self.power)
         self.loads = DummyLoads(self)
+        self.instruments = Instruments(self, self.loads)
+        self.power = PowerNow(self, self.records, self.bring_up, port or InstrumentPort(self.instruments))
+        self.reminders = Reminders(self, self.bring_up, self.power)
         self.photos = Photos(self)
         self.archives, self.backups = Archives(self), Backups(self)
         self.diary_search = DiarySearch(self, self.records)
@@ -87,6 +89,7 @@ class Session(Core):
     def close(self) -> None:
         """Make safe what an instrument has switched on, stop computing and close the workshop."""
         self.power.port.make_safe()
+        self.instruments.disconnect()
         self.jobs.end()
         self.save_again()
         self.workshop.close()

@@ -1,20 +1,11 @@
 """Who gives a value that a test asks for: a builder who types it, an instrument, a capture, a stand-in."""
 
-import dataclasses
 from typing import Protocol
 
 from plinth.record.conditions import Conditions
-from plinth.record.giving import TYPED, Giving
 from plinth.record.request import Request
+from plinth.session.given import Given
 from plinth.session.procedure.taking import Procedure, Said, Taken
-
-
-@dataclasses.dataclass(frozen=True)
-class Given:
-    """A value as it would be typed, and who gave it."""
-
-    text: str
-    giving: Giving = TYPED
 
 
 class Source(Protocol):

@@ -13,6 +13,7 @@ from plinth.record.giving import TYPED, Giving
 from plinth.record.reading import Confirmation, Override, Reading
 from plinth.record.request import Request
 from plinth.session.current_channel import CurrentChannel
+from plinth.session.power_port import Feed
 from plinth.session.procedure.taking import Said, Taken, given_by, sentence
 from plinth.session.session import Session
 from plinth.units.bounds import Bound
@@ -164,11 +165,19 @@ class BringUpProcedure:
         """Switch on what the step wants; False where that is refused, and ``trouble`` says why."""
         step = self.step
         if step is None or not self._session.power.switch_on(
-            step.about.channel, f"Supply switched on: {step.title}.", step.limit_a
+            step.about.channel, f"Supply switched on: {step.title}.", self._feed(step)
         ):
             return False
         self.watch_left_s = step.wait_s
         return True
+
+    def _feed(self, step: Step) -> Feed:
+        """What an instrument would be set to: the supply that the step asks for, else the mains where there is one."""
+        if step.supply_v is not None:
+            return Feed(step.limit_a, step.supply_v)
+        build, situation = self._session.build, self._session.situation
+        on_mains = build.mains is not None and step.limit_a is None
+        return Feed(step.limit_a, mains_v=situation.mains_rms(build) if on_mains else None)
 
     def stop(self) -> None:
         """Off: whatever was under way, nothing is live afterwards."""

@@ -1,0 +1,208 @@
+"""A run: reading after reading by instruments, until all that they read is read, it is stopped, or must not go on."""
+
+from collections.abc import Callable
+
+from plinth.bench.clip_cell import Definition
+from plinth.captures.capture import CaptureError
+from plinth.instruments.errors import InstrumentError
+from plinth.physics.numbers.errors import GivenUpError
+from plinth.record.conditions import Conditions
+from plinth.session.instruments.instruments import Instruments, why_failed
+from plinth.session.instruments.taking import Taking, take
+from plinth.session.instruments.wanted import Wanted, wanted
+from plinth.session.procedure.clip_test import ClipProcedure
+from plinth.session.procedure.taking import Taken
+from plinth.session.runs.subjects import LeftToHand, Subject
+from plinth.session.session import Session
+
+DONE = "All that instruments read here is read; everything is off."
+_WHY = {
+    Taken.HELD: "readings are held back here",
+    Taken.NOT_UNDERSTOOD: "what it read is no reading here",
+    Taken.ASKED: "what it read may mean several things, or is doubted",
+    Taken.NOT_KEPT: "it could not be kept",
+}
+
+
+class Run:
+    """``going`` while it does; ``words`` what is under way, or why it ended; ``question`` what a hand must do first.
+
+    ``kept`` so many readings; ``left`` what it leaves to a hand. ``told`` is called whenever any of it changes.
+    """
+
+    def __init__(self, session: Session, told: Callable[[], None]) -> None:
+        self._session, self._told = session, told
+        self.going, self.kept, self.words, self.question = False, 0, "", ""
+        self.left: list[LeftToHand] = []
+        self._subject: Subject | None = None
+        self._most = 0
+        self._confirmed: set[str] = set()
+        self._read_here: list[tuple[str, Conditions]] = []
+
+    @property
+    def _instruments(self) -> Instruments:
+        return self._session.instruments
+
+    def begin(self, subject: Subject, most: int = 1000) -> None:
+        """Read what is current, and go on for ``most`` readings."""
+        if self.going:
+            return
+        self._subject, self._most = subject, most
+        self.kept, self.left, self.question = 0, [], ""
+        self._confirmed.clear()
+        self._read_here = []
+        self.going = True
+        self._instruments.begin()
+        self._next()
+
+    def confirm(self) -> None:
+        """What a hand had to do is done."""
+        if self.question:
+            self._confirmed.add(self.question)
+            self.question, self.going = "", True
+            self._instruments.begin()
+            self._next()
+
+    def stop(self) -> None:
+        """End it: what is under way is called off, and everything goes off."""
+        if self.going or self.question:
+            self._end("Stopped; what was kept stays, everything is off.")
+
+    def who_reads(self, subject: Subject) -> str:
+        """Who would read what is current, or why nobody but a hand."""
+        plan = self._plan(subject)
+        return plan if isinstance(plan, str) else f"{plan.who} reads it."
+
+    # One after another
+
+    def _plan(self, subject: Subject) -> Wanted | str:
+        request = subject.procedure.request
+        if request is None:
+            return "Nothing is read here."
+        return wanted(
+            request, self._session.build, self._instruments.bench, subject.probe, subject.extra,
+            powered=subject.powered,
+        )  # fmt: skip
+
+    def _next(self) -> None:
+        subject = self._subject
+        assert subject is not None, "a run has one"
+        while True:
+            if not self.going:
+                return
+            if self.kept >= self._most:
+                self._end("Read." if self._most == 1 else f"{self.kept} readings kept; everything is off.")
+                return
+            request = subject.procedure.request
+            if request is None:
+                self._end("What comes next asks for a hand, not for a reading.", safe=False)
+                return
+            if (request.subject, request.conditions) in self._read_here and request.form != "course":
+                # A test stays where its last place was read.
+                if not subject.leave():
+                    self._end(DONE)
+                    return
+                continue
+            if subject.procedure.blocked and not subject.powered:
+                self._end(f"Held: {subject.procedure.blocked}")
+                return
+            plan = self._plan(subject)
+            if not isinstance(plan, str):
+                break
+            given = subject.by_hand()
+            if given is not None:
+                why = self._ready(subject)
+                if why:
+                    self._end(why)
+                    return
+                if not self._keep(subject, Taking(given)):
+                    return
+                continue
+            self.left.append(LeftToHand(request.title, plan))
+            if self._most == 1 or not subject.leave():
+                self._end(plan if self._most == 1 else DONE if self.kept else plan)
+                return
+        self._read(subject, plan)
+
+    def _ready(self, subject: Subject) -> str:
+        why = subject.ready()
+        if not why and subject.wait_s > 0.0:
+            # Of a simulated bench, whose time is hurried: what nobody watches need not be waited for.
+            subject.waited()
+        return why
+
+    def _read(self, subject: Subject, plan: Wanted) -> None:
+        for asked in plan.by_hand:
+            if asked not in self._confirmed:
+                self._instruments.make_safe()
+                self.question, self.going = asked, False
+                self.words = f"Everything is off. {asked} Then confirm."
+                self._told()
+                return
+        why = subject.ready() if subject.powered or subject.procedure.blocked else ""
+        if why:
+            self._end(why)
+            return
+        request, wait_s = plan.request, subject.wait_s
+        draw = subject.draw
+        beside = None if draw is None else wanted(
+            draw, self._session.build, self._instruments.bench, draw.probe, subject.extra
+        )  # fmt: skip
+        definition: Definition = "onset"
+        if isinstance(subject.procedure, ClipProcedure):
+            definition = subject.procedure.definition
+        self.words = f"{plan.who} reads: {request.title} …"
+        self._told()
+        instruments = self._instruments
+
+        def work(_task: object) -> object:
+            if wait_s > 0.0:
+                instruments.setter.orders.wait(wait_s)
+            return take(instruments, plan, definition, beside if isinstance(beside, Wanted) else None)
+
+        def done(answer: object) -> None:
+            assert isinstance(answer, Taking), "that is what was asked for"
+            if not self.going:
+                return
+            if subject.wait_s > 0.0:
+                subject.waited()
+            if subject.procedure.request is None or subject.procedure.request.subject != request.subject:
+                self._end("Something else is current now: it was not kept.")
+                return
+            if self._keep(subject, answer):
+                self._next()
+
+        def failed(error: Exception) -> None:
+            if not self.going:
+                return
+            known = isinstance(error, InstrumentError | GivenUpError | CaptureError)
+            self._end(why_failed(error) if known else f"Plinth made a mistake: {error}. Everything is off.")
+
+        self._session.jobs.ask("instruments", work, done, failed, long=True)
+
+    def _keep(self, subject: Subject, taking: Taking) -> bool:
+        asked = subject.procedure.request
+        taken = subject.take(taking.given, taking.draw)
+        if taken is not Taken.KEPT:
+            self._end(f"Not kept: {_WHY.get(taken, taken.value)} ({taking.given.text}). Everything is off.")
+            return False
+        self.kept += 1
+        if asked is not None:
+            self._read_here.append((asked.subject, asked.conditions))
+        self.words = f"Kept {taking.given.text}. {taking.words}".strip()
+        why = subject.after()
+        if why:
+            self._end(why)
+            return False
+        self._told()
+        return True
+
+    def _end(self, words: str, *, safe: bool = True) -> None:
+        self.going, self.question, self.words = False, "", words
+        if safe:
+            unsafe = self._instruments.make_safe()
+            if self._session.power.live is not None and self._instruments.connected:
+                self._session.power.switch_off()
+            if unsafe:
+                self.words = f"{words} {' '.join(unsafe)}"
+        self._told()

@@ -1,0 +1,403 @@
+"""What a run goes through: a sheet, the clipping matrix, a response, the steps of a school, each asked in one way."""
+
+import dataclasses
+from typing import Protocol
+
+import numpy as np
+
+from plinth.bench import test_conditions, test_settings
+from plinth.bench.heat_run import since_start_s
+from plinth.bench.signal_level import cool_level
+from plinth.builds.build import Build
+from plinth.guide.fault_bench import bench_of
+from plinth.guide.faults import FAULTS
+from plinth.guide.given_readings import sound
+from plinth.guide.step import Step
+from plinth.judge.state import State
+from plinth.record.giving import Giving
+from plinth.record.origin import Giver, ReadingOrigin
+from plinth.record.probe import Probe
+from plinth.record.reading import Reading
+from plinth.record.request import Request, Setting
+from plinth.session.given import Given
+from plinth.session.power_port import Feed
+from plinth.session.procedure.bring_up import BringUpProcedure
+from plinth.session.procedure.clip_test import ClipProcedure
+from plinth.session.procedure.response_test import ResponseProcedure
+from plinth.session.procedure.sheet_test import SheetProcedure
+from plinth.session.procedure.taking import Procedure, Taken
+from plinth.session.session import Session
+
+
+class Subject(Protocol):
+    """``procedure`` asks; ``powered`` whether the current reading wants power; ``extra`` what is set besides."""
+
+    @property
+    def procedure(self) -> Procedure:
+        """What asks."""
+
+    @property
+    def probe(self) -> Probe | None:
+        """What is read where; None: no instrument reads it."""
+
+    @property
+    def powered(self) -> bool:
+        """Whether the current reading wants power."""
+
+    @property
+    def extra(self) -> tuple[Setting,]:
+        """What is set besides what it asks for."""
+
+    @property
+    def draw(self) -> Request | None:
+        """What is read beside it."""
+
+    def take(self, given: Given, draw: Given | None) -> Taken:
+        """Keep it."""
+
+    def leave(self) -> bool:
+        """Go to the next that was not read nor left; False where there is none."""
+
+    def ready(self) -> str:
+        """Do what comes before the reading; why that cannot be, else empty."""
+
+    def after(self) -> str:
+        """Why it must not go on after what was just kept; empty: it may."""
+
+    def by_hand(self) -> Given | None:
+        """What a hand would read at a simulated bench; None where it is no simulated one's."""
+
+    @property
+    def wait_s(self) -> float:
+        """Seconds to wait before it is read."""
+
+    def waited(self) -> None:
+        """The wait is over."""
+
+
+class _OfATest:
+    """What the tests of Measure have in common: power goes on once, for all of it."""
+
+    def __init__(self, session: Session, procedure: Procedure) -> None:
+        self._session, self._procedure = session, procedure
+        self._left: set[str] = set()
+
+    @property
+    def procedure(self) -> Procedure:
+        """What asks."""
+        return self._procedure
+
+    @property
+    def probe(self) -> Probe | None:
+        """What is read where; None: no instrument reads it."""
+        request = self._procedure.request
+        return None if request is None else request.probe
+
+    @property
+    def powered(self) -> bool:
+        """Whether the current reading wants power."""
+        return True
+
+    @property
+    def extra(self) -> tuple[Setting, ...]:
+        """What is set besides what it asks for."""
+        return source_settings(self._session)
+
+    @property
+    def draw(self) -> Request | None:
+        """What is read beside it."""
+        return None
+
+    def take(self, given: Given, _draw: Given | None) -> Taken:
+        """Keep it."""
+        return self._procedure.take(given.text, given.giving)
+
+    def ready(self) -> str:
+        """Power on, written down, through whatever feeds the build."""
+        power, request = self._session.power, self._procedure.request
+        if power.live is not None or request is None:
+            return ""
+        keys = self._session.build.channel_keys or self._session.build.channels
+        key = request.channel if request.channel in keys else keys[0]
+        on = power.switch_on(key, f"Switched on by instruments: {request.title}.", feed_of(self._session))
+        return "" if on else "It was not switched on."
+
+    def after(self) -> str:
+        """Why it must not go on after what was just kept; empty: it may."""
+        return ""
+
+    def by_hand(self) -> Given | None:
+        """What a hand reads at a simulated bench; None where it is none."""
+        return None
+
+    @property
+    def wait_s(self) -> float:
+        """Seconds to wait before it is read."""
+        return 0.0
+
+    def waited(self) -> None:
+        """The wait is over."""
+        return
+
+
+# A course is read so often, until so many readings differ by less than this, or there are enough of them.
+COURSE_EVERY_S, COURSE_RESTS, COURSE_WITHIN, COURSE_MOST = 120.0, 5, 0.4, 40
+
+
+class SheetSubject(_OfATest):
+    """A sheet: its rows in turn; a course until it has come to rest."""
+
+    def __init__(self, session: Session, procedure: SheetProcedure) -> None:
+        super().__init__(session, procedure)
+        self._sheet = procedure
+        self._over = False
+
+    @property
+    def _course(self) -> tuple[Reading, ...]:
+        """What was read of the current course; nothing where the current row is none."""
+        request = self._sheet.request
+        if request is None or request.form != "course":
+            return ()
+        return tuple(self._sheet.readings.get(request.key, ()))
+
+    @property
+    def wait_s(self) -> float:
+        """Seconds to wait before it is read."""
+        return COURSE_EVERY_S if self._course else 0.0
+
+    def take(self, given: Given, _draw: Given | None) -> Taken:
+        """Keep it."""
+        test, speed = self._sheet, self._session.instruments.speed
+        text = given.text
+        if test.request is not None and test.request.form == "course" and speed != 1.0:
+            since = since_start_s(test.readings, self._session.now())
+            # The time of a bench that is hurried is its own.
+            text = text if since is None else f"{text.split()[0]} at {since * speed / 60.0:.2f} min"
+        taken = test.take(text, given.giving)
+        course = self._course
+        last = [reading.value for reading in course[-COURSE_RESTS:]]
+        rests = len(last) == COURSE_RESTS and max(last) - min(last) <= COURSE_WITHIN
+        if taken is Taken.KEPT and course and (rests or len(course) >= COURSE_MOST):
+            self._left.add(test.subject)
+            self._over = not self.leave()
+        return taken
+
+    def after(self) -> str:
+        """Why it must not go on after what was just kept; empty: it may."""
+        return "The course has come to rest; everything is off." if self._over else ""
+
+    def leave(self) -> bool:
+        """Go to the next that was not read nor left; False where there is none."""
+        test = self._sheet
+        if test.request is not None:
+            self._left.add(test.request.subject)
+        for place, asked in enumerate(test.asked):
+            if asked.subject not in self._left and not test.readings.get(asked.key):
+                test.choose(place)
+                return True
+        return False
+
+    @property
+    def extra(self) -> tuple[Setting, ...]:
+        """What is set besides what it asks for."""
+        request = self._sheet.request
+        silent = () if request is None or request.setting(test_settings.LEVEL) else (test_settings.silent(),)
+        return (*super().extra, *silent)
+
+
+class ClipSubject(_OfATest):
+    """The clipping matrix: the cells of this source, the draw of the supply beside each."""
+
+    def __init__(self, session: Session, procedure: ClipProcedure) -> None:
+        super().__init__(session, procedure)
+        self._clip = procedure
+
+    @property
+    def draw(self) -> Request | None:
+        """What is read beside it."""
+        return self._clip.draw_request
+
+    def take(self, given: Given, draw: Given | None) -> Taken:
+        """Keep it."""
+        if draw is None:
+            return self._clip.take(given.text, given.giving)
+        return self._clip.take(given.text, given.giving, draw.text, draw.giving)
+
+    def leave(self) -> bool:
+        """Go to the next that was not read nor left; False where there is none."""
+        cell = self._clip.cell
+        if cell is not None:
+            self._left.add(f"{cell.subject} {cell.source}")
+        for place, each in enumerate(self._clip.cells):
+            if f"{each.subject} {each.source}" not in self._left and self._clip.kept(each) is None:
+                self._clip.choose(place)
+                return True
+        return False
+
+
+class ResponseSubject(_OfATest):
+    """A response: one cool level at every frequency."""
+
+    def __init__(self, session: Session, procedure: ResponseProcedure) -> None:
+        super().__init__(session, procedure)
+        self._response = procedure
+
+    def leave(self) -> bool:
+        """Go to the next that was not read nor left; False where there is none."""
+        self._left.add(self._response.subject)
+        have = self._response.volts()
+        for place, f_hz in enumerate(self._response.frequencies):
+            if f_hz not in have:
+                self._response.choose(place)
+                if self._response.subject not in self._left:
+                    return True
+        return False
+
+    @property
+    def extra(self) -> tuple[Setting, ...]:
+        """What is set besides what it asks for."""
+        build = self._session.build
+        load = test_conditions.dummy(build)
+        level = cool_level(build, load)
+        return (
+            *super().extra, Setting(test_settings.LEVEL, level.v_in_rms, "V", 0.0, level.v_in_rms),
+            test_settings.into(load),
+        )  # fmt: skip
+
+
+class BringUpSubject:
+    """The steps of a school: each waits as long as it must, and one outside its window ends it, switched off."""
+
+    def __init__(self, session: Session, procedure: BringUpProcedure) -> None:
+        self._session, self._steps = session, procedure
+        self._dice = np.random.default_rng(7)
+        self._asked = ""
+
+    @property
+    def procedure(self) -> Procedure:
+        """What asks."""
+        return self._steps
+
+    @property
+    def _step(self) -> Step | None:
+        return self._steps.step
+
+    @property
+    def probe(self) -> Probe | None:
+        """What is read where; None: no instrument reads it."""
+        return None if self._step is None else self._step.probe
+
+    @property
+    def powered(self) -> bool:
+        """Whether the current reading wants power."""
+        return self._step is not None and self._step.power
+
+    @property
+    def extra(self) -> tuple[Setting, ...]:
+        """What is set besides what it asks for."""
+        step = self._step
+        if step is None:
+            return ()
+        if step.supply_v is not None:
+            return test_settings.silent(), Setting(test_settings.SUPPLY, step.supply_v, "V")
+        return (test_settings.silent(), *source_settings(self._session))
+
+    @property
+    def draw(self) -> Request | None:
+        """What is read beside it."""
+        return None
+
+    def take(self, given: Given, _draw: Given | None) -> Taken:
+        """Keep it."""
+        self._asked = self._steps.subject
+        return self._steps.take(given.text, given.giving)
+
+    def leave(self) -> bool:
+        """Go to the next that was not read nor left; False where there is none."""
+        return False
+
+    def ready(self) -> str:
+        """Do what comes before the reading; why that cannot be, else empty."""
+        step, power = self._step, self._session.power
+        if step is None:
+            return "No step is due."
+        allowed = self._steps.allowed
+        if not step.power and power.live is not None:
+            self._steps.stop()
+        if step.power and (power.live is None or (allowed is not None and not allowed.keep_now)):
+            if power.live is not None:
+                self._steps.stop()
+            if not self._steps.switch_on():
+                return "It was not switched on."
+        return self._steps.blocked if self._steps.watch_left_s <= 0.0 else ""
+
+    def after(self) -> str:
+        """Why it must not go on after what was just kept; empty: it may."""
+        stand = self._steps.stand
+        record = None if stand is None else stand.record
+        if self._steps.subject != self._asked or not isinstance(record, Reading) or record.state is not State.OVER:
+            return ""
+        return "Outside its window: switched off."
+
+    def by_hand(self) -> Given | None:
+        """What a hand reads at a simulated bench; None where it is none."""
+        simulated, step = self._session.instruments.simulated, self._step
+        if simulated is None or step is None or step.request is None or step.window is None:
+            return None
+        value = hand_reading(simulated.build, [stand.step for stand in self._steps.stands], step, simulated.fault,
+                             self._session.bring_up.idle_rail_v() or 0.0, self._dice)  # fmt: skip
+        origin = ReadingOrigin(Giver.SIMULATED, "simulated hand")
+        return Given(_typed(step, value), Giving(origin))
+
+    @property
+    def wait_s(self) -> float:
+        """Seconds to wait before it is read."""
+        return self._steps.watch_left_s
+
+    def waited(self) -> None:
+        """The wait is over."""
+        self._steps.count_down(self._steps.watch_left_s)
+
+
+def hand_reading(
+    build: Build, steps: list[Step], step: Step, fault: str | None, v_idle: float, dice: np.random.Generator
+) -> float:
+    """What somebody would read at a step of the simulated bench where no instrument of it is, SI (a lamp in kelvin)."""
+    own = next((each for each in FAULTS if each.key == fault), None)
+    return sound(step, dice) if own is None else own.reading(bench_of(build, steps, v_idle), step, dice)
+
+
+def _typed(step: Step, value: float) -> str:
+    from plinth.physics.mains.lamp import glow
+
+    if step.unit == "K":
+        return glow(value)
+    if step.request is not None and step.request.form == "swing":
+        return f"{value:.6g} Vpp"
+    return f"{value:.6g} {step.unit}".strip()
+
+
+def source_settings(session: Session) -> tuple[Setting, ...]:
+    """What feeds the current build, with the limit of a bench supply."""
+    build = session.build
+    source = test_settings.source(build, session.situation)
+    limit = build.supply.limit_a
+    if source.name == test_settings.SUPPLY and limit is not None:
+        return source, Setting(test_settings.CURRENT_LIMIT, limit, "A")
+    return (source,)
+
+
+def feed_of(session: Session) -> Feed:
+    """The same, to be switched on."""
+    settings = {setting.name: setting.value for setting in source_settings(session)}
+    return Feed(
+        settings.get(test_settings.CURRENT_LIMIT), settings.get(test_settings.SUPPLY), settings.get(test_settings.MAINS)
+    )
+
+
+@dataclasses.dataclass(frozen=True)
+class LeftToHand:
+    """What a run did not read: its title, and why."""
+
+    title: str
+    why: str
