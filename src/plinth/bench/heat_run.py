@@ -28,6 +28,8 @@ from plinth.units.bounds import Bound
 from plinth.units.shown import shown, shown_with_spread
 
 TEST = "heat"
+# The key of the reading with which a run begins.
+START = "start"
 _AT_SINK = Probe(Point.SINK, Quantity.DEGREES)
 # An eighth of the power at clipping, as a sine: about the heat that compressed music makes.
 LEVEL = math.sqrt(1.0 / 8.0)
@@ -104,7 +106,7 @@ def _asked(build: Build, prediction: Prediction, readings: Readings) -> tuple[Re
             least=None, needs="all",
         ),
         bench_request(
-            test=TEST, key="start", channel=key, group="", label="sink at the start",
+            test=TEST, key=START, channel=key, group="", label="sink at the start",
             ask="Set the level on every channel; read the sink at that moment. This starts the run anew.", unit="°C",
             window=Window(at - 4.0, limit, "°C", "as warm as the air, or on the way"), conditions=conditions,
             role=Role.THERMOMETER, example="23.0", least=None, needs="all", probe=_AT_SINK,
@@ -136,7 +138,7 @@ class Run:
 
 def run_of(readings: Readings) -> Run | None:
     """The last run: from its start on, in order of time; None before it has begun."""
-    starts = [reading for reading in readings.get("start", ()) if not reading.bound.one_sided]
+    starts = [reading for reading in readings.get(START, ()) if not reading.bound.one_sided]
     if not starts:
         return None
     start = starts[-1]
@@ -154,7 +156,7 @@ def run_of(readings: Readings) -> Run | None:
 
 def since_start_s(readings: Readings, now: dt.datetime) -> float:
     """Seconds since the current run began; 0 where none has."""
-    starts: Sequence[Reading] = readings.get("start", ())
+    starts: Sequence[Reading] = readings.get(START, ())
     return 0.0 if not starts else max((now - starts[-1].taken_at).total_seconds(), 0.0)
 
 

@@ -142,6 +142,12 @@ class Step:
         return float(volts) if self.power and self.limit_a is not None and isinstance(volts, int | float) else None
 
     @property
+    def mains_v(self) -> float | None:
+        """Volts of mains that a variable transformer gives for it; None where it takes what there is, or none."""
+        volts = self.conditions.get("mains_v")
+        return float(volts) if self.power and isinstance(volts, int | float) else None
+
+    @property
     def key(self) -> str:
         """Its name in its school."""
         return self.asks.about.what

@@ -23,6 +23,7 @@ from plinth.predict.inputs import inputs_of
 from plinth.predict.power_state import PowerState
 from plinth.predict.solution import Solution
 from plinth.predict.solve import solution_of
+from plinth.predict.trimmer import with_trimmer_at
 from plinth.predict.wall import wall_draw
 from plinth.simulated_bench.fault_effects import Effects
 from plinth.simulated_bench.settings import Settings
@@ -143,6 +144,13 @@ class Amplifier:
             volts, seconds = awake, seconds - sleeps
         return volts * math.exp(-seconds / (self.bleeder_ohm * self.reservoir_f))
 
+    def _wired(self, settings: Settings) -> Build:
+        """The build as a hand has left it."""
+        build = with_trimmer_at(self.build, settings.trimmer)
+        if not settings.one_board:
+            return build
+        return build.model_copy(update={"channels": build.channels[:1], "channel_keys": build.channel_keys[:1]})
+
     def _fed(self, settings: Settings) -> tuple[Build, Situation]:
         hz = min(max(settings.generator_hz, LEAST_SIGNAL_HZ), MOST_SIGNAL_HZ)
         load = settings.load_ohm if settings.load_on else NO_LOAD_OHM
@@ -152,8 +160,9 @@ class Amplifier:
                 mains_v_rms=settings.mains_v, mains_hz=settings.mains_hz, frequency_hz=hz, load_ohm=load,
                 channels_driven=driven,
             )  # fmt: skip
-            return self.build, situation
-        build, reservoir = self.build, getattr(self.build.supply, "reservoir", None)
+            return self._wired(settings), situation
+        build = self._wired(settings)
+        reservoir = getattr(self.build.supply, "reservoir", None)
         supply = DirectSupply(
             source=BenchPair(
                 name="bench supply", rails="single" if build.supply.single_rail else "dual",
@@ -222,8 +231,9 @@ class Amplifier:
             most=bounds[1] * held, amplitude_v=0.0 if asleep else amplitude, hz=hz,
             dc_v=(0.0 if asleep else self.offset_v) + effects.dc_share * float(np.mean(plus)),
             supply_a=supply_a,
-            heat_w=supplies_in_all(self.build) * (sum(rail.p_load_w for rail in state.rails) - state.driven * _in_load(
-                state, bounds, amplitude)) * max(effects.idle, 1.0) * held,
+            heat_w=supplies_in_all(solution.build) * (
+                sum(rail.p_load_w for rail in state.rails) - state.driven * _in_load(state, bounds, amplitude)
+            ) * max(effects.idle, 1.0) * held,
             wall_v=None if wall is None else wall.v, wall_a=None if wall is None else wall.i_a * draw,
             effects=effects, noise_v=module.noise_v_rms or USUAL_NOISE_V,
             hum_share=10.0 ** (-(module.rejection_db or USUAL_REJECTION_DB) / 20.0),

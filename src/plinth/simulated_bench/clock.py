@@ -9,7 +9,12 @@ class BenchClock:
     def __init__(self, speed: float = 1.0) -> None:
         self.speed = speed
         self._begin = time.monotonic()
+        self._passed = 0.0
 
     def now(self) -> float:
         """Seconds of the bench."""
-        return (time.monotonic() - self._begin) * self.speed
+        return (time.monotonic() - self._begin) * self.speed + self._passed
+
+    def let_pass(self, seconds: float) -> None:
+        """So much of its time has passed at once, as if somebody had waited."""
+        self._passed += seconds

@@ -5,7 +5,11 @@ from dataclasses import dataclass
 
 @dataclass
 class Settings:
-    """Volts rms, hertz, ohms, amperes; what is on. All outputs are off to begin with."""
+    """Volts rms, hertz, ohms, amperes; what is on. All outputs are off to begin with.
+
+    What a hand has done at it: ``one_board`` alone is wired to the supply; trimmers stand at ``trimmer``, as a share
+    of the quiescent current.
+    """
 
     mains_v: float = 230.0
     mains_hz: float = 50.0
@@ -19,10 +23,12 @@ class Settings:
     supply_on: bool = False
     load_ohm: float = 8.0
     load_on: bool = False
+    one_board: bool = False
+    trimmer: float = 1.0
 
     def circuit_key(self) -> tuple[float | bool, ...]:
         """What decides the steady state of the circuit."""
         source = (self.mains_v, self.mains_hz) if self.mains_on else (self.supply_v, self.supply_limit_a)
         signal = (self.generator_v, self.generator_hz) if self.generator_on else (0.0, 1000.0)
         load = self.load_ohm if self.load_on else 0.0
-        return (self.mains_on, self.supply_on, *source, *signal, load, self.all_driven)
+        return (self.mains_on, self.supply_on, *source, *signal, load, self.all_driven, self.one_board, self.trimmer)

@@ -1,5 +1,6 @@
 """The instruments of a session: connected, read by whoever is asked, made safe on every way out."""
 
+import contextlib
 import threading
 from collections.abc import Callable
 
@@ -10,7 +11,7 @@ from plinth.guide.faults import FAULTS
 from plinth.instruments.client import InstrumentProcess
 from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.instruments.kinds import Action, InstrumentKind
-from plinth.instruments.messages import AreOn, Connect, Order
+from plinth.instruments.messages import AreOn, Connect, Line, Order
 from plinth.physics.numbers.errors import GivenUpError
 from plinth.record.probe import Point
 from plinth.session.core import Core
@@ -137,8 +138,21 @@ class Instruments:
         return self._process.ask(order)
 
     def _wait(self, seconds: float) -> None:
-        """Of the bench's own time, which a simulated one may hurry; called off at once."""
+        """Of the bench's own time, which a simulated one hurries, or lets pass at once; called off at once."""
+        if self.simulated is not None and self._process is not None and seconds >= LET_PASS_S:
+            self._process.ask(Line("supply", f"SIMulation:PASS {seconds:.4g}"))
+            return
         self._called_off.wait(seconds / self.speed)
+
+    @property
+    def bench_time_s(self) -> float | None:
+        """Seconds of a simulated bench's own time; None of a real one, whose time is everybody's."""
+        if self.simulated is None or self._process is None:
+            return None
+        try:
+            return float(str(self._process.ask(Line("supply", "SIMulation:TIME?"), 2.0)))
+        except (InstrumentError, ValueError):
+            return None
 
     @property
     def speed(self) -> float:
@@ -175,6 +189,18 @@ class Instruments:
             return None
         assert isinstance(on, tuple), "that is what was asked for"
         return on
+
+    def tell_hand(self, *, one_board: bool = False, trimmer: float = 1.0) -> None:
+        """Tell a simulated bench what a hand has done at it: nothing where it is a real one, which knows.
+
+        ``one_board`` alone is wired to the supply; bias trimmers leave ``trimmer`` of the quiescent current.
+        """
+        if self.simulated is None or self._process is None:
+            return
+        lines = f"SIMulation:BOARd:ONE {int(one_board)}", f"SIMulation:TRIMmer {trimmer:.4g}"
+        with contextlib.suppress(InstrumentError):
+            for line in lines:
+                self._process.ask(Line("supply", line), 2.0)
 
     # What a load may take
 
@@ -216,6 +242,8 @@ class Instruments:
 
 
 UNRATED_J, LEAST_LEFT_S = 500.0, 2.0
+# A wait so long is not sat out at a simulated bench.
+LET_PASS_S = 5.0
 
 
 class InstrumentPort:
@@ -223,6 +251,8 @@ class InstrumentPort:
 
     def __init__(self, instruments: Instruments) -> None:
         self._instruments = instruments
+        # What a hand has switched on, no instrument can tell of.
+        self._by_hand = False
 
     def _source(self, feed: Feed) -> Connected | None:
         bench = self._instruments.bench
@@ -233,6 +263,7 @@ class InstrumentPort:
     def switch_on(self, feed: Feed) -> str:
         """Limits first, then volts, then on."""
         source = self._source(feed)
+        self._by_hand = source is None
         if source is None:
             return ""
         setter = self._instruments.begin()
@@ -258,7 +289,7 @@ class InstrumentPort:
         on = self._instruments.are_on()
         feeds = (*self._instruments.bench.of_kind(InstrumentKind.AC_SOURCE),
                  *self._instruments.bench.of_kind(InstrumentKind.DC_SUPPLY))  # fmt: skip
-        if on is None or not feeds:
+        if on is None or not feeds or self._by_hand:
             return None
         return any(each.name in on for each in feeds)
 

@@ -69,7 +69,7 @@ class Setter:
         """Source on, no signal, no load, without waiting for it to rest. Raises InstrumentError."""
         before = self.now
         self._silence(sets.generator)
-        if before is not None and _source(before) != _source(sets):
+        if before is not None and _other_source(before, sets):
             self._source_off(before)
         if sets.load is not None:
             self.orders.tell(sets.load, Action.SET_OUTPUT, 0.0)
@@ -101,8 +101,7 @@ class Setter:
     def _source_and_load(self, want: Wanted) -> None:
         sets, before = want.sets, self.now
         changed = before is None or _source(before) != _source(sets)
-        other = before is not None and (before.mains is not sets.mains or before.supply is not sets.supply)
-        if before is not None and other and self.source_on:
+        if before is not None and _other_source(before, sets) and self.source_on:
             self._source_off(before)
         if sets.load is not None:
             self.orders.tell(sets.load, Action.SET_OUTPUT, 0.0)
@@ -144,6 +143,10 @@ class Setter:
 def _wires(sets: Sets) -> tuple[object, ...]:
     """What is changed with the signal off."""
     return (*_source(sets), sets.load, sets.load_ohm, sets.all_driven)
+
+
+def _other_source(before: Sets, sets: Sets) -> bool:
+    return before.mains is not sets.mains or before.supply is not sets.supply
 
 
 def _source(sets: Sets) -> tuple[object, ...]:

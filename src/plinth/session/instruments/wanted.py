@@ -102,6 +102,16 @@ def wanted(
     return Wanted(request, probe, reader=reader, action=action, sets=sets, rail=rail, by_hand=by_hand)
 
 
+def fed_by(request: Request, build: Build, bench: Bench, extra: tuple[Setting, ...] = ()) -> Sets | None:
+    """What feeds the build while a hand reads something; None where no instrument does."""
+    keys = build.channel_keys or build.channels
+    channel = request.channel if request.channel in keys else keys[0]
+    sets = _with_source(
+        Sets(load=_load(bench, channel)), bench, {setting.name: setting for setting in (*extra, *request.settings)}
+    )
+    return None if isinstance(sets, str) or (sets.mains is None and sets.supply is None) else sets
+
+
 def _reader(bench: Bench, probe: Probe, channel: str) -> tuple[Connected, Action] | None:
     kinds = _METERS[probe.quantity]
     if probe.point is Point.WALL and probe.quantity is Quantity.VOLTS_AC:

@@ -126,7 +126,9 @@ class BringUpProcedure:
     @property
     def blocked(self) -> str:
         """Why nothing is taken at the current step while things stand so; empty where it is."""
-        may = self.allowed
+        may, stand = self.allowed, self.stand
+        if stand is not None and stand.stand is Stand.HELD:
+            return stand.why
         return "" if may is None or may.keep_now else may.why_not or "nothing is to be kept at this step now"
 
     @property
@@ -163,8 +165,13 @@ class BringUpProcedure:
 
     def switch_on(self) -> bool:
         """Switch on what the step wants; False where that is refused, and ``trouble`` says why."""
-        step = self.step
-        if step is None or not self._session.power.switch_on(
+        step, stand = self.step, self.stand
+        if step is None or stand is None:
+            return False
+        if stand.stand is Stand.HELD:
+            self._session.tell.trouble(f"Not switched on: this step {stand.why}.")
+            return False
+        if not self._session.power.switch_on(
             step.about.channel, f"Supply switched on: {step.title}.", self._feed(step)
         ):
             return False
@@ -176,8 +183,9 @@ class BringUpProcedure:
         if step.supply_v is not None:
             return Feed(step.limit_a, step.supply_v)
         build, situation = self._session.build, self._session.situation
-        on_mains = build.mains is not None and step.limit_a is None
-        return Feed(step.limit_a, mains_v=situation.mains_rms(build) if on_mains else None)
+        if build.mains is None or step.limit_a is not None:
+            return Feed(step.limit_a)
+        return Feed(mains_v=situation.mains_rms(build) if step.mains_v is None else step.mains_v)
 
     def stop(self) -> None:
         """Off: whatever was under way, nothing is live afterwards."""

@@ -7,9 +7,10 @@ from plinth.captures.capture import CaptureError
 from plinth.instruments.errors import InstrumentError
 from plinth.physics.numbers.errors import GivenUpError
 from plinth.record.conditions import Conditions
+from plinth.record.request import Request
 from plinth.session.instruments.instruments import Instruments, why_failed
 from plinth.session.instruments.taking import Taking, take
-from plinth.session.instruments.wanted import Wanted, wanted
+from plinth.session.instruments.wanted import Wanted, fed_by, wanted
 from plinth.session.procedure.clip_test import ClipProcedure
 from plinth.session.procedure.taking import Taken
 from plinth.session.runs.subjects import LeftToHand, Subject
@@ -97,68 +98,36 @@ class Run:
             if request is None:
                 self._end("What comes next asks for a hand, not for a reading.", safe=False)
                 return
-            if (request.subject, request.conditions) in self._read_here and request.form != "course":
+            if self._read_here.count((request.subject, request.conditions)) >= subject.times:
                 # A test stays where its last place was read.
                 if not subject.leave():
                     self._end(DONE)
                     return
                 continue
-            if subject.procedure.blocked and not subject.powered:
-                self._end(f"Held: {subject.procedure.blocked}")
-                return
             plan = self._plan(subject)
-            if not isinstance(plan, str):
+            if not isinstance(plan, str) or subject.by_hand() is not None:
                 break
-            given = subject.by_hand()
-            if given is not None:
-                why = self._ready(subject)
-                if why:
-                    self._end(why)
-                    return
-                if not self._keep(subject, Taking(given)):
-                    return
-                continue
             self.left.append(LeftToHand(request.title, plan))
             if self._most == 1 or not subject.leave():
                 self._end(plan if self._most == 1 else DONE if self.kept else plan)
                 return
-        self._read(subject, plan)
+        self._read(subject, request, plan if isinstance(plan, Wanted) else None)
 
-    def _ready(self, subject: Subject) -> str:
-        why = subject.ready()
-        if not why and subject.wait_s > 0.0:
-            # Of a simulated bench, whose time is hurried: what nobody watches need not be waited for.
-            subject.waited()
-        return why
-
-    def _read(self, subject: Subject, plan: Wanted) -> None:
-        for asked in plan.by_hand:
+    def _read(self, subject: Subject, request: Request, plan: Wanted | None) -> None:
+        """Read by ``plan``; None: at a simulated bench, what a hand reads there."""
+        for asked in () if plan is None else plan.by_hand:
             if asked not in self._confirmed:
                 self._instruments.make_safe()
                 self.question, self.going = asked, False
                 self.words = f"Everything is off. {asked} Then confirm."
                 self._told()
                 return
-        why = subject.ready() if subject.powered or subject.procedure.blocked else ""
+        why = subject.ready()
         if why:
             self._end(why)
             return
-        request, wait_s = plan.request, subject.wait_s
-        draw = subject.draw
-        beside = None if draw is None else wanted(
-            draw, self._session.build, self._instruments.bench, draw.probe, subject.extra
-        )  # fmt: skip
-        definition: Definition = "onset"
-        if isinstance(subject.procedure, ClipProcedure):
-            definition = subject.procedure.definition
-        self.words = f"{plan.who} reads: {request.title} …"
+        self.words = f"{'The simulated hand' if plan is None else plan.who} reads: {request.title} …"
         self._told()
-        instruments = self._instruments
-
-        def work(_task: object) -> object:
-            if wait_s > 0.0:
-                instruments.setter.orders.wait(wait_s)
-            return take(instruments, plan, definition, beside if isinstance(beside, Wanted) else None)
 
         def done(answer: object) -> None:
             assert isinstance(answer, Taking), "that is what was asked for"
@@ -178,7 +147,34 @@ class Run:
             known = isinstance(error, InstrumentError | GivenUpError | CaptureError)
             self._end(why_failed(error) if known else f"Plinth made a mistake: {error}. Everything is off.")
 
-        self._session.jobs.ask("instruments", work, done, failed, long=True)
+        self._session.jobs.ask("instruments", self._work(subject, plan), done, failed, long=True)
+
+    def _work(self, subject: Subject, plan: Wanted | None) -> Callable[[object], Taking]:
+        """What is done off the window's thread: the wait, then the reading."""
+        instruments, wait_s, hand = self._instruments, subject.wait_s, subject.by_hand()
+        draw = subject.draw
+        beside = None if draw is None else wanted(
+            draw, self._session.build, instruments.bench, draw.probe, subject.extra
+        )  # fmt: skip
+        procedure = subject.procedure
+        definition: Definition = procedure.definition if isinstance(procedure, ClipProcedure) else "onset"
+
+        request = procedure.request
+        fed = None if plan is not None or request is None or not subject.powered else fed_by(
+            request, self._session.build, instruments.bench, subject.extra
+        )  # fmt: skip
+
+        def work(_task: object) -> Taking:
+            if fed is not None:
+                instruments.setter.feed(fed)
+            if wait_s > 0.0:
+                instruments.setter.orders.wait(wait_s)
+            if plan is not None:
+                return take(instruments, plan, definition, beside if isinstance(beside, Wanted) else None)
+            assert hand is not None, "one of the two reads it"
+            return Taking(hand)
+
+        return work
 
     def _keep(self, subject: Subject, taking: Taking) -> bool:
         asked = subject.procedure.request

@@ -6,12 +6,13 @@ from typing import Protocol
 import numpy as np
 
 from plinth.bench import test_conditions, test_settings
-from plinth.bench.heat_run import since_start_s
+from plinth.bench.heat_run import START
 from plinth.bench.signal_level import cool_level
 from plinth.builds.build import Build
 from plinth.guide.fault_bench import bench_of
 from plinth.guide.faults import FAULTS
 from plinth.guide.given_readings import sound
+from plinth.guide.progress import Stand
 from plinth.guide.step import Step
 from plinth.judge.state import State
 from plinth.record.giving import Giving
@@ -68,6 +69,10 @@ class Subject(Protocol):
         """What a hand would read at a simulated bench; None where it is no simulated one's."""
 
     @property
+    def times(self) -> int:
+        """How often the current one may be read before the next must come."""
+
+    @property
     def wait_s(self) -> float:
         """Seconds to wait before it is read."""
 
@@ -119,6 +124,7 @@ class _OfATest:
             return ""
         keys = self._session.build.channel_keys or self._session.build.channels
         key = request.channel if request.channel in keys else keys[0]
+        self._session.instruments.tell_hand()
         on = power.switch_on(key, f"Switched on by instruments: {request.title}.", feed_of(self._session))
         return "" if on else "It was not switched on."
 
@@ -129,6 +135,11 @@ class _OfATest:
     def by_hand(self) -> Given | None:
         """What a hand reads at a simulated bench; None where it is none."""
         return None
+
+    @property
+    def times(self) -> int:
+        """How often the current one may be read before the next must come."""
+        return 1
 
     @property
     def wait_s(self) -> float:
@@ -151,6 +162,7 @@ class SheetSubject(_OfATest):
         super().__init__(session, procedure)
         self._sheet = procedure
         self._over = False
+        self._began_s: float | None = None
 
     @property
     def _course(self) -> tuple[Reading, ...]:
@@ -161,18 +173,25 @@ class SheetSubject(_OfATest):
         return tuple(self._sheet.readings.get(request.key, ()))
 
     @property
+    def times(self) -> int:
+        """A course is read until it rests."""
+        request = self._sheet.request
+        return COURSE_MOST if request is not None and request.form == "course" else 1
+
+    @property
     def wait_s(self) -> float:
         """Seconds to wait before it is read."""
         return COURSE_EVERY_S if self._course else 0.0
 
     def take(self, given: Given, _draw: Given | None) -> Taken:
         """Keep it."""
-        test, speed = self._sheet, self._session.instruments.speed
-        text = given.text
-        if test.request is not None and test.request.form == "course" and speed != 1.0:
-            since = since_start_s(test.readings, self._session.now())
-            # The time of a bench that is hurried is its own.
-            text = text if since is None else f"{text.split()[0]} at {since * speed / 60.0:.2f} min"
+        test, text = self._sheet, given.text
+        now_s = self._session.instruments.bench_time_s
+        if now_s is not None and test.request is not None and test.request.form == "course":
+            # A simulated bench has a time of its own.
+            text = text if self._began_s is None else f"{text.split()[0]} at {(now_s - self._began_s) / 60.0:.2f} min"
+        elif test.request is not None and test.request.key == START:
+            self._began_s = now_s
         taken = test.take(text, given.giving)
         course = self._course
         last = [reading.value for reading in course[-COURSE_RESTS:]]
@@ -265,6 +284,10 @@ class ResponseSubject(_OfATest):
         )  # fmt: skip
 
 
+# A trimmer at its least leaves so much of the quiescent current.
+LEAST_TRIMMER = 0.05
+
+
 class BringUpSubject:
     """The steps of a school: each waits as long as it must, and one outside its window ends it, switched off."""
 
@@ -285,7 +308,10 @@ class BringUpSubject:
     @property
     def probe(self) -> Probe | None:
         """What is read where; None: no instrument reads it."""
-        return None if self._step is None else self._step.probe
+        step = self._step
+        if step is None or (self._session.instruments.simulated is not None and _of_hand_alone(step)):
+            return None
+        return step.probe
 
     @property
     def powered(self) -> bool:
@@ -300,6 +326,8 @@ class BringUpSubject:
             return ()
         if step.supply_v is not None:
             return test_settings.silent(), Setting(test_settings.SUPPLY, step.supply_v, "V")
+        if step.mains_v is not None:
+            return test_settings.silent(), Setting(test_settings.MAINS, step.mains_v, "V")
         return (test_settings.silent(), *source_settings(self._session))
 
     @property
@@ -321,15 +349,28 @@ class BringUpSubject:
         step, power = self._step, self._session.power
         if step is None:
             return "No step is due."
-        allowed = self._steps.allowed
+        allowed, stand = self._steps.allowed, self._steps.stand
+        if stand is not None and stand.stand is Stand.HELD:
+            return f"Held: {stand.why}."
         if not step.power and power.live is not None:
             self._steps.stop()
-        if step.power and (power.live is None or (allowed is not None and not allowed.keep_now)):
+        if step.power and (power.live is None or (allowed is not None and not allowed.read_now)):
             if power.live is not None:
                 self._steps.stop()
+            self._session.instruments.tell_hand(one_board=True, trimmer=self._trimmer)
             if not self._steps.switch_on():
                 return "It was not switched on."
+        elif step.power:
+            self._session.instruments.tell_hand(one_board=True, trimmer=self._trimmer)
         return self._steps.blocked if self._steps.watch_left_s <= 0.0 else ""
+
+    @property
+    def _trimmer(self) -> float:
+        """Where the trimmers of a simulated bench stand: at their least until the bias is set."""
+        step = self._step
+        is_set = step is not None and step.key == "bias"
+        is_set = is_set or any(stand.step.key == "bias" and stand.settled for stand in self._steps.stands)
+        return 1.0 if is_set else LEAST_TRIMMER
 
     def after(self) -> str:
         """Why it must not go on after what was just kept; empty: it may."""
@@ -350,6 +391,11 @@ class BringUpSubject:
         return Given(_typed(step, value), Giving(origin))
 
     @property
+    def times(self) -> int:
+        """How often the current one may be read before the next must come."""
+        return 1 if self._step is None else max(self._step.rounds, 1)
+
+    @property
     def wait_s(self) -> float:
         """Seconds to wait before it is read."""
         return self._steps.watch_left_s
@@ -357,6 +403,11 @@ class BringUpSubject:
     def waited(self) -> None:
         """The wait is over."""
         self._steps.count_down(self._steps.watch_left_s)
+
+
+def _of_hand_alone(step: Step) -> bool:
+    """Whether what stands between wall and rails, or what is taken off them, is not at a simulated bench."""
+    return step.reads == "rail_alone" or bool({"lamp_w", "in_series"} & set(step.conditions))
 
 
 def hand_reading(

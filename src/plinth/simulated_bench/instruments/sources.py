@@ -4,10 +4,11 @@ from plinth.simulated_bench.bench import Bench
 from plinth.simulated_bench.instruments.on_bench import OnBench, conflict
 from plinth.simulated_bench.meter_error import Accuracy, MeterError
 from plinth.simulated_bench.scpi.instrument import Handler
-from plinth.simulated_bench.scpi.parameters import shown
+from plinth.simulated_bench.scpi.parameters import number, shown
 
 _VOLT = "SOURce:VOLTage[:LEVel][:IMMediate][:AMPLitude]"
 _CURRENT = "SOURce:CURRent[:LEVel][:IMMediate][:AMPLitude]"
+MOST_PASS_S = 1e6
 _METER = Accuracy(share=0.001, of_range=0.0002, digits=100_000)
 
 
@@ -51,6 +52,12 @@ class Supply(OnBench):
             *self.state("OUTPut[:STATe]", "supply_on", self._may),
             Handler("MEASure[:SCALar]:CURRent[:DC]", True, self._amperes, 0, 2),
             Handler("MEASure[:SCALar]:VOLTage[:DC]", True, self._volts, 0, 2),
+            # What a hand does at the bench: the left board alone is wired to it; the bias trimmers, as a share.
+            *self.state("SIMulation:BOARd:ONE", "one_board"),
+            *self.setting("SIMulation:TRIMmer", "trimmer", "", 0.0, 1.0),
+            # Its own time: seconds, and so many that are let pass at once.
+            Handler("SIMulation:TIME", True, lambda: shown(self.bench.clock.now()), 0, 0),
+            Handler("SIMulation:PASS", False, self._let_pass, 1, 1),
         ]
 
     def reset(self) -> None:
@@ -58,6 +65,14 @@ class Supply(OnBench):
         self.put("supply_on", False)
         self.put("supply_v", 0.0)
         self.put("supply_limit_a", 0.1)
+        self.put("one_board", False)
+        self.put("trimmer", 1.0)
+
+    def _let_pass(self, text: str) -> None:
+        seconds = number(text, "S", 0.0, MOST_PASS_S, 0.0)
+        # What warms or empties under way is worked out up to here first.
+        self.bench.changing()
+        self.bench.clock.let_pass(seconds)
 
     def _may(self) -> None:
         if self.bench.settings.mains_on:
