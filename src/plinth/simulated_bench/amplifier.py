@@ -146,7 +146,8 @@ class Amplifier:
 
     def _wired(self, settings: Settings) -> Build:
         """The build as a hand has left it."""
-        build = with_trimmer_at(self.build, settings.trimmer)
+        # What opens or turns over a bias leaves a trimmer nothing to turn down.
+        build = with_trimmer_at(self.build, 1.0 if self.effects.idle > 1.0 else settings.trimmer)
         if not settings.one_board:
             return build
         return build.model_copy(update={"channels": build.channels[:1], "channel_keys": build.channel_keys[:1]})
@@ -188,6 +189,8 @@ class Amplifier:
         least, most = -bound, bound
         if amplitude > clip and can_overdrive(circuit):
             state, least, most = driven_past(circuit, drive_of(build, situation), amplitude)
+            # The modules' own current limit, which knows no rails.
+            least, most = np.maximum(least, -circuit.v_at_limit), np.minimum(most, circuit.v_at_limit)
         return self._laid(settings, solution, state, (least, most), amplitude, situation.frequency_hz)
 
     def _amplitude(self, settings: Settings, situation: Situation) -> float:

@@ -96,19 +96,18 @@ def _ahead_w(levels: list[Level], used: list[float], drive: float, load_ohm: flo
 
 @dataclasses.dataclass(frozen=True)
 class Tops:
-    """Of a record's half cycles: the middle height of their tops, the least, and what noise makes of one."""
+    """The lowest top of a record's half cycles, V: ``least`` as it is, ``whole`` as the peak of a sine through it."""
 
-    middle: float
     least: float
-    noise: float
+    whole: float
 
 
-# Samples at a top that are taken together; as many say what noise makes of it.
-_AT_TOP = 5
+# Samples at a top that are taken together.
+_AT_TOP = 3
 
 
 def tops_of(samples: Array, cycle: float) -> Tops:
-    """The tops of all half cycles of a record with ``cycle`` samples a period, as a whole sine's peak would be.
+    """The lowest top of all half cycles of a record with ``cycle`` samples a period.
 
     Rails move under the wave: it is cut first where they are lowest, in some of its half cycles alone, which no
     harmonic of the whole record shows.
@@ -116,19 +115,14 @@ def tops_of(samples: Array, cycle: float) -> Tops:
     wave = np.abs(samples - np.mean(samples))
     half = cycle / 2.0
     count = int(len(wave) / half)
-    heights, noises = np.empty(count), np.empty(count)
+    heights = np.empty(count)
     for k in range(count):
-        piece = wave[round(k * half) : max(round((k + 1) * half), round(k * half) + 2)]
-        highest = np.sort(piece)[-_AT_TOP:]
-        heights[k] = float(np.mean(highest))
-        noises[k] = float(np.std(np.diff(piece, 2))) / math.sqrt(6.0) if len(piece) > 4 else 0.0
-    whole = heights[1:-1] if count > 4 else heights
-    # The mean of the highest few of an even sine's samples, as a share of its peak.
+        piece = wave[round(k * half) : max(round((k + 1) * half), round(k * half) + _AT_TOP)]
+        heights[k] = float(np.mean(np.sort(piece)[-_AT_TOP:]))
+    least = float(np.min(heights[1:-1] if count > 4 else heights))
+    # The highest few samples of a sine lie below its peak; those of a cut one do not.
     angle = 2.0 * math.pi / cycle * (np.arange(_AT_TOP) - (_AT_TOP - 1) / 2.0)
-    share = float(np.mean(np.cos(angle)))
-    return Tops(
-        float(np.median(whole)) / share, float(np.min(whole)) / share, float(np.median(np.diff(np.sort(whole))))
-    )
+    return Tops(least, least / float(np.mean(np.cos(angle))))
 
 
 def touch_of(drives: list[float], tops: list[Tops]) -> tuple[float, float]:
@@ -138,7 +132,7 @@ def touch_of(drives: list[float], tops: list[Tops]) -> tuple[float, float]:
     InstrumentError where nothing is.
     """
     x, least = np.array(drives), np.array([top.least for top in tops])
-    ratio = least / x
+    ratio = np.array([top.whole for top in tops]) / x
     free = float(np.median(ratio[:4]))
     scatter = max(float(np.std(ratio[:4])) / free, 2e-4)
     cut = [k for k in range(len(x)) if ratio[k] < free * (1.0 - max(5.0 * scatter, 2e-3))]

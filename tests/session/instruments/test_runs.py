@@ -1,0 +1,249 @@
+"""Tests and first power read by the instruments of the simulated bench, through the real link to them."""
+
+import math
+import os
+import signal
+from pathlib import Path
+
+import pytest
+
+from plinth.bench.every_sheet import SHEETS
+from plinth.guide.progress import Stand
+from plinth.judge.state import State
+from plinth.record.origin import Giver
+from plinth.record.reading import Reading
+from plinth.session.beginning import begin_workshop
+from plinth.session.instruments.instruments import PRACTICE_ALONE
+from plinth.session.runs.subjects import ClipSubject, SheetSubject
+from plinth.session.session import Session
+from tests.session.instruments.practice import NAMES, practice
+from tests.session.running import AtOnce
+
+SHEET = {kind.key: kind for kind in SHEETS}
+ON_MAINS = [name for name in NAMES if name != "street-box"]
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_first_power_goes_through_and_every_step_is_read_inside(name: str, tmp_path: Path) -> None:
+    with practice(name, tmp_path) as own:
+        steps = own.bring_up()
+        reached = [stand for stand in steps.stands if not stand.step.key.startswith(("soak", "good_"))]
+        assert [stand.step.title for stand in reached if stand.stand is not Stand.DONE] == []
+        readings = own.readings()
+        assert {reading.origin.giver for reading in readings} == {Giver.SIMULATED}
+        assert {reading.state for reading in readings} <= {State.CLEAR, State.CLOSE}
+        # Most are instruments', and each says which.
+        assert sum("hand" not in reading.origin.instrument_id for reading in readings) >= 5
+        assert own.session.power.live is None
+        assert own.session.instruments.are_on() == ()
+        assert own.trouble == []
+
+
+def _clipping_lies_where_the_bench_has_it(name: str, folder: Path, most: int) -> None:
+    with practice(name, folder) as own:
+        test = own.read_clipping(most)
+        cells = [cell for cell in test.cells if test.kept(cell) is not None]
+        assert own.run.left == []
+        assert len(cells) == own.run.kept == min(most, len(test.cells))
+        off = []
+        for cell in cells:
+            kept, draw = test.kept(cell), test.kept_draw(cell)
+            assert kept is not None
+            assert draw is not None
+            assert kept.state is State.CLEAR
+            assert kept.u is not None
+            assert kept.facts["levels"] >= 4.0
+            # The bench is solved for the nominal values, as the prediction is.
+            off.append((kept.value - cell.power.value) / kept.u)
+        within = sum(abs(each) <= 2.0 for each in off)
+        assert within >= 0.95 * len(off), off
+        assert own.session.power.live is None
+        assert own.session.instruments.are_on() == ()
+
+
+@pytest.mark.parametrize("name", ON_MAINS)
+def test_clipping_onsets_lie_where_the_bench_has_them(name: str, tmp_path: Path) -> None:
+    _clipping_lies_where_the_bench_has_it(name, tmp_path, 2)
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("name", ON_MAINS)
+def test_clipping_onsets_of_every_cell_lie_where_the_bench_has_them(name: str, tmp_path: Path) -> None:
+    _clipping_lies_where_the_bench_has_it(name, tmp_path, 1000)
+
+
+def test_what_no_instrument_switches_is_left_to_a_hand(tmp_path: Path) -> None:
+    with practice("street-box", tmp_path) as own:
+        test = own.read_clipping()
+        assert all(test.kept(cell) is None for cell in test.cells)
+        assert len(own.run.left) == len(test.cells)
+        assert "battery" in own.run.left[0].why
+        assert own.session.instruments.are_on() == ()
+
+
+def test_the_sheets_are_read_as_far_as_instruments_read_them(tmp_path: Path) -> None:
+    with practice("stage-pair", tmp_path) as own:
+        counts = {}
+        for kind in SHEETS:
+            sheet = own.read_sheet(kind)
+            kept = {asked.key: sheet.last(asked) for asked in sheet.asked}
+            counts[kind.key] = sum(reading is not None for reading in kept.values())
+            for reading in kept.values():
+                assert reading is None or reading.state in (State.CLEAR, State.UNKNOWN), reading
+                assert reading is None or reading.origin.giver is Giver.SIMULATED
+            if kind.key == "heat":
+                course = sheet.readings["on_the_way"] if "on_the_way" in sheet.readings else ()
+                assert all(reading.state is State.CLEAR for reading in course)
+        assert counts["rails"] >= 12
+        assert counts["gain"] >= 2
+        assert counts["impedance"] >= 2
+        assert counts["mains"] == 11
+        assert counts["hum"] == 4
+        assert counts["heat"] == 2
+        # What nobody connected reads says so, and is left.
+        assert counts["square"] == counts["protection"] == 0
+
+
+def test_a_gain_and_a_response_are_those_of_the_module(tmp_path: Path) -> None:
+    with practice("foyer", tmp_path) as own:
+        module = own.session.build.module
+        response = own.read_response()
+        volts = response.volts()
+        assert set(volts) == set(response.frequencies)
+        # First order at both ends (IEC 60268-3, 14.11): -3 dB at each stated corner.
+        middle = volts[1000.0]
+        for f_hz, reading in volts.items():
+            low = 1.0 / math.sqrt(1.0 + ((module.f_low_hz or 0.0) / f_hz) ** 2)
+            high = 1.0 / math.sqrt(1.0 + (f_hz / (module.f_high_hz or 1e9)) ** 2)
+            assert reading / middle == pytest.approx(low * high, rel=0.02), f_hz
+
+
+def test_only_a_practice_workshop_has_a_simulated_bench(tmp_path: Path) -> None:
+    session = Session(begin_workshop(tmp_path / "real.plinth"), AtOnce())
+    said: list[str] = []
+    session.instruments.try_simulated(said.append)
+    assert said == [PRACTICE_ALONE]
+    assert not session.instruments.connected
+    session.close()
+
+
+def test_an_unknown_fault_is_answered_with_a_sentence(tmp_path: Path) -> None:
+    with practice("stage-pair", tmp_path) as own:
+        said: list[str] = []
+        own.session.instruments.try_simulated(said.append, fault="gremlin")
+        assert said == ["Found the fault 'gremlin', expected one of the catalogue."]
+        assert own.session.instruments.connected
+
+
+def test_a_step_that_is_held_is_not_switched_on(tmp_path: Path) -> None:
+    with practice("market-box", tmp_path) as own:
+        # Nothing was looked at yet.
+        steps = own.bring_up(rounds=0)
+        steps.choose(4)
+        assert steps.step is not None
+        assert steps.step.power
+        said: list[str] = []
+        own.session.tell = type(own.session.tell)(trouble=said.append)
+        assert not steps.switch_on()
+        assert "waits for" in said[0]
+        assert own.session.instruments.are_on() == ()
+
+
+def test_a_load_that_would_not_stand_it_is_spared(tmp_path: Path) -> None:
+    with practice("stage-pair", tmp_path) as own:
+        session = own.session
+        for load in (session.build.load, *session.build.loads):
+            assert load.p_carried_w is not None
+        why = session.instruments.may_take(8.11, 40000.0)
+        assert "expected it to stand" in why
+        # What went into it already counts: a joule less to come for each.
+        assert session.instruments.may_take(8.11, 400.0) == ""
+        assert "expected it to stand" in session.instruments.may_take(8.11, 400.0, 1e6)
+        assert session.instruments.may_take(8.11, 20.0) == ""
+        # Nobody states what 100 ohm stands: for a moment only.
+        assert session.instruments.may_take(100.0, 20.0, 100.0) == ""
+        assert "without a rating" in session.instruments.may_take(100.0, 20.0, 501.0)
+
+
+def test_stopped_on_the_way_it_keeps_what_was_kept_and_all_is_off(tmp_path: Path) -> None:
+    with practice("stage-pair", tmp_path) as own:
+        asked = 0
+
+        def before() -> None:
+            nonlocal asked
+            asked += 1
+            if asked == 4:
+                own.run.stop()
+
+        own.jobs.before = before
+        own.read_sheet(SHEET["rails"])
+        assert own.run.kept == 3
+        assert "Stopped" in own.run.words
+        assert own.session.instruments.are_on() == ()
+        assert own.session.power.live is None
+        kept = own.readings()
+        # Begun again it goes on where it was.
+        own.jobs.before = lambda: None
+        own.read_sheet(SHEET["rails"])
+        assert len(own.readings()) > len(kept) + 3
+
+
+@pytest.mark.parametrize("who", ["talker", "guard", "bench"])
+def test_killed_on_the_way_it_says_so_and_keeps_what_was_kept(who: str, tmp_path: Path) -> None:
+    with practice("market-box", tmp_path) as own:
+        asked = 0
+        instruments = own.session.instruments
+        process, simulated = instruments._process, instruments.simulated  # noqa: SLF001
+        assert process is not None
+        assert simulated is not None
+        number = {"talker": process.talker, "guard": process.guard, "bench": simulated.process}[who].pid
+
+        def before() -> None:
+            nonlocal asked
+            asked += 1
+            if asked == 4:
+                os.kill(number, signal.SIGKILL)
+
+        own.jobs.before = before
+        own.read_sheet(SHEET["rails"])
+        assert 3 <= own.run.kept <= 4
+        assert not own.run.going
+        assert len([r for r in own.readings() if isinstance(r, Reading)]) == own.run.kept
+        assert own.run.words.count(".") >= 1
+
+
+def test_what_is_current_elsewhere_meanwhile_is_not_answered(tmp_path: Path) -> None:
+    with practice("stage-pair", tmp_path) as own:
+        sheet = own.sheet(SHEET["rails"])
+        subject = SheetSubject(own.session, sheet)
+        sheet.choose(next(k for k, asked in enumerate(sheet.asked) if asked.probe is not None))
+        first = sheet.request
+        assert first is not None
+
+        def before() -> None:
+            # Chosen by somebody between asking and reading.
+            sheet.choose(next(k for k, asked in enumerate(sheet.asked) if asked.key != first.key))
+
+        own.jobs.before = before
+        own.run.begin(subject, 1)
+        assert own.run.kept == 0
+        assert "current now" in own.run.words
+
+
+def test_who_reads_is_said_beforehand(tmp_path: Path) -> None:
+    with practice("stage-pair", tmp_path) as own:
+        sheet = own.sheet(SHEET["gain"])
+        assert own.run.who_reads(SheetSubject(own.session, sheet)) == "digitiser at the input reads it."
+        hum = own.sheet(SHEET["square"])
+        assert own.run.who_reads(SheetSubject(own.session, hum)) == "No instrument reads this: type it."
+        own.session.instruments.disconnect()
+        assert own.run.who_reads(SheetSubject(own.session, sheet)).startswith("Nothing connected reads")
+
+
+def test_one_cell_alone_is_read_where_that_is_asked_for(tmp_path: Path) -> None:
+    with practice("rehearsal-room", tmp_path) as own:
+        test = own.clipping()
+        own.run.begin(ClipSubject(own.session, test), 1)
+        assert own.run.kept == 1
+        assert own.run.words == "Read."
+        assert own.session.instruments.are_on() == ()
