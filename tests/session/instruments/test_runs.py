@@ -52,7 +52,7 @@ def _clipping_lies_where_the_bench_has_it(name: str, folder: Path, most: int) ->
             assert draw is not None
             assert kept.state is State.CLEAR
             assert kept.u is not None
-            assert kept.facts["levels"] >= 4.0
+            assert (kept.number("levels") or 0.0) >= 4.0
             # The bench is solved for the nominal values, as the prediction is.
             off.append((kept.value - cell.power.value) / kept.u)
         within = sum(abs(each) <= 2.0 for each in off)
@@ -92,7 +92,7 @@ def test_the_sheets_are_read_as_far_as_instruments_read_them(tmp_path: Path) -> 
                 assert reading is None or reading.state in (State.CLEAR, State.UNKNOWN), reading
                 assert reading is None or reading.origin.giver is Giver.SIMULATED
             if kind.key == "heat":
-                course = sheet.readings["on_the_way"] if "on_the_way" in sheet.readings else ()
+                course = sheet.readings.get("on_the_way", ())
                 assert all(reading.state is State.CLEAR for reading in course)
         assert counts["rails"] >= 12
         assert counts["gain"] >= 2

@@ -46,7 +46,7 @@ class Subject(Protocol):
         """Whether the current reading wants power."""
 
     @property
-    def extra(self) -> tuple[Setting,]:
+    def extra(self) -> tuple[Setting, ...]:
         """What is set besides what it asks for."""
 
     @property
@@ -120,6 +120,8 @@ class _OfATest:
     def ready(self) -> str:
         """Power on, written down, through whatever feeds the build."""
         power, request = self._session.power, self._procedure.request
+        if self._procedure.blocked:
+            return f"Held: {self._procedure.blocked}"
         if power.live is not None or request is None:
             return ""
         keys = self._session.build.channel_keys or self._session.build.channels
@@ -416,6 +418,20 @@ def hand_reading(
     """What somebody would read at a step of the simulated bench where no instrument of it is, SI (a lamp in kelvin)."""
     own = next((each for each in FAULTS if each.key == fault), None)
     return sound(step, dice) if own is None else own.reading(bench_of(build, steps, v_idle), step, dice)
+
+
+def subject_of(session: Session, procedure: Procedure) -> Subject | None:
+    """How a run goes through a procedure; None where instruments have no part in it."""
+    match procedure:
+        case SheetProcedure():
+            return SheetSubject(session, procedure)
+        case ClipProcedure():
+            return ClipSubject(session, procedure)
+        case ResponseProcedure():
+            return ResponseSubject(session, procedure)
+        case BringUpProcedure():
+            return BringUpSubject(session, procedure)
+    return None
 
 
 def _typed(step: Step, value: float) -> str:
