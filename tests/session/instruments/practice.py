@@ -39,7 +39,7 @@ class InTurn(AtOnce):
         self._at_it = False
         self.before: Callable[[], None] = lambda: None
 
-    def ask(  
+    def ask(
         self, name: str, work: Callable[..., object], done: Callable[[object], None],
         failed: Callable[[Exception], None] | None = None, *, long: bool = False,
     ) -> None:  # fmt: skip
