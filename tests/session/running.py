@@ -22,6 +22,7 @@ class AtOnce:
         failed: Callable[[Exception], None] | None = None,
         *,
         long: bool = False,  # there is one lane
+        bench: bool = False,
     ) -> None:
         try:
             found = work(Uncancelled())

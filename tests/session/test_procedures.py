@@ -43,6 +43,7 @@ class Later(AtOnce):
     def ask(
         self, name: str, work: Callable[[Any], object], done: Callable[[object], None], failed: Any = None, *,
         long: bool = False,  # there is one lane
+        bench: bool = False,
     ) -> None:  # fmt: skip
         self.waiting.append(lambda: AtOnce.ask(self, name, work, done, failed))
 

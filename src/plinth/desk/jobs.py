@@ -1,4 +1,4 @@
-"""All slow work of the window, off its thread: two lanes, results and failures delivered in the window's.
+"""All slow work of the window, off its thread: three lanes, results and failures delivered in the window's.
 
 Of several jobs asked under one name the newest wins, unless they are to queue. A job is given its ``Task``: it tells
 progress there and is ended through it, by ``cancel``, by a newer one, by its time limit, or by the window's end.
@@ -117,7 +117,8 @@ class _Lane(QThread):
 class Jobs(QObject):
     """``failed`` (name, error) for jobs whose asker takes no failures. Not ``threaded`` (tests): runs at once.
 
-    Two lanes, so that what a slider or a page waits for never queues behind a search, a map or a report.
+    Three lanes, so that what a slider or a page waits for never queues behind a search, a map or a report, and those
+    never behind an instrument that is waited for.
     """
 
     failed = Signal(str, object)
@@ -126,7 +127,7 @@ class Jobs(QObject):
     def __init__(self, parent: QObject | None = None, *, threaded: bool = True) -> None:
         super().__init__(parent)
         self._threaded = threaded
-        self._prompt, self._long = _Lane(self, self._run), _Lane(self, self._run)
+        self._prompt, self._long, self._bench = (_Lane(self, self._run) for _ in range(3))
         # Done, and on the way to the window's thread: until they are there they can still be called off.
         self._arriving: list[JobTask] = []
         self._bell = threading.Lock()
@@ -134,8 +135,8 @@ class Jobs(QObject):
         self._deliver.connect(self._take)
 
     @property
-    def _lanes(self) -> tuple[_Lane, _Lane]:
-        return self._prompt, self._long
+    def _lanes(self) -> tuple[_Lane, ...]:
+        return self._prompt, self._long, self._bench
 
     def ask(
         self,
@@ -148,19 +149,20 @@ class Jobs(QObject):
         progressed: Callable[[float], None] | None = None,
         most_s: float | None = MOST_S,
         long: bool = False,
+        bench: bool = False,
     ) -> JobTask:
         """Ask for a job. One of the same name that has not begun is forgotten, unless both are to ``queue``.
 
         ``done`` or ``failed`` are called in the window's thread, ``progressed`` too; after ``cancel`` none of them.
-        ``long`` of what may take more than some seconds.
+        ``long`` of what may take more than some seconds; ``bench`` of what waits for instruments, however long.
         """
-        task = JobTask(name, most_s if self._threaded else None)
+        task = JobTask(name, most_s if self._threaded and not bench else None)
         if progressed is not None:
             task.progressed_share = lambda share: self._deliver.emit((task, progressed, share, False))
         job = _Job(task, work, done, failed)
         if not self._threaded:
             self._run(job)
-        elif not (self._long if long else self._prompt).put(job, queue=queue):
+        elif not (self._bench if bench else self._long if long else self._prompt).put(job, queue=queue):
             task.cancelled = True
         return task
 

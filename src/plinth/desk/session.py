@@ -25,6 +25,8 @@ class BenchSession(Session, QObject):
     captures_changed = Signal()
     power_changed = Signal()
     fault = Signal(str, object)
+    # From whichever thread heard of it.
+    went_off = Signal(str)
 
     jobs: Jobs
 
@@ -47,3 +49,4 @@ class BenchSession(Session, QObject):
             ),
             clock,
         )  # fmt: skip
+        self.instruments.went_off = self.went_off.emit

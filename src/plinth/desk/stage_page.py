@@ -2,12 +2,19 @@
 
 from PySide6.QtWidgets import QWidget
 
+from plinth.session.procedure.taking import Procedure
+
 
 class StagePage(QWidget):
     """A page that is made when it is first asked for."""
 
     def come_up(self) -> None:
         """It is shown from now on: take what is new, and put the focus where one goes on."""
+
+    @property
+    def under_way(self) -> Procedure | None:
+        """What is asked on it now, and what a value means; None where nothing is read on it."""
+        return None
 
     def pieces(self) -> tuple[QWidget, ...]:
         """What is dressed piece by piece; large pages are of several, so that none of them takes long."""

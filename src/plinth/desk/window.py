@@ -30,6 +30,8 @@ from plinth.desk.copying import Copying
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
 from plinth.desk.head import Head
+from plinth.desk.instruments.actions import InstrumentActions
+from plinth.desk.instruments.bar import InstrumentBar
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.measure.every_test import TESTS
@@ -119,6 +121,8 @@ class PlinthWindow(QMainWindow):
         self._made: dict[str, StagePage] = {}
         self.page(stages[0].key)
         self.stop_bar = StopBar(session)
+        self.instruments = InstrumentBar(session, lambda: self.page(self.stage).under_way)
+        self.instrument_actions = InstrumentActions(self, self, self.instruments)
         self.trouble = label("", "problem", wrap=True)
         self.trouble_away = button("Understood")
         self.trouble_away.clicked.connect(self._hide_trouble)
@@ -135,9 +139,10 @@ class PlinthWindow(QMainWindow):
         for widget in (self.head, self.band, self._trouble_row):
             box.addWidget(widget)
         box.addWidget(self.pages, 1)
+        box.addWidget(self.instruments)
         box.addWidget(self.stop_bar)
         self.setCentralWidget(host)
-        for widget in (self.head, self.band, self.stop_bar, self._trouble_row):
+        for widget in (self.head, self.band, self.instruments, self.stop_bar, self._trouble_row):
             look.dress(widget)
         self.commands = self._commands()
         self._bind()
@@ -283,6 +288,7 @@ class PlinthWindow(QMainWindow):
                     lambda: session.power.live is not None),
             Command("pass", "pass this step over, with a reason", "Power up", self._pass_over, "Ctrl+Shift+P"),
             *tests,
+            *self.instrument_actions.commands(),
             Command("card", "card for the bench: all steps on paper", "Power up", self._ask_card, "Ctrl+Shift+K"),
             Command("note", "write a note", "Diary", self._write_note, "Ctrl+Shift+N"),
             Command("report", "report as HTML or PDF", "Diary", lambda: self.diary.ask_report(), "Ctrl+P",
@@ -438,12 +444,17 @@ class PlinthWindow(QMainWindow):
             if begun is not None and begun is not self:
                 begun.ask_first()
 
-    def change_workshop(self, opening: Callable[[], Workshop]) -> None:
-        """Go over to another workshop, or say why not and stay in this one."""
+    def to_readings(self) -> None:
+        """Go where something is read, if what is in front reads nothing."""
+        if self.stage not in (POWER_UP, MEASURE):
+            self.show_stage(POWER_UP)
+
+    def change_workshop(self, opening: Callable[[], Workshop]) -> "PlinthWindow | None":
+        """Go over to another workshop, in a window of its own; or say why not, None, and stay in this one."""
         if self.session.power.live is not None:
             # The stop key belongs to this window: it stays until nothing is live any more.
             self.say("Power is on. Press Stop (Esc) and let it discharge; then change to another workshop.")
-            return
+            return None
         try:
             workshop = opening()
             try:
@@ -454,10 +465,10 @@ class PlinthWindow(QMainWindow):
         except DamagedWorkshopError as error:
             self.say(str(error))
             self._offer_salvage(error.path)
-            return
+            return None
         except (WorkshopError, OSError) as error:
             self.say(str(error))
-            return
+            return None
         successor = PlinthWindow(other)
         successor.setGeometry(self.geometry())
         successor.show()
@@ -466,6 +477,7 @@ class PlinthWindow(QMainWindow):
         self.close()
         # Closed only, it would stay with all its pages for as long as Plinth runs.
         self.deleteLater()
+        return successor
 
     def _offer_salvage(self, damaged: Path) -> None:
         name, _ = QFileDialog.getSaveFileName(

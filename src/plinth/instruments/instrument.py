@@ -7,7 +7,7 @@ from typing import Any
 
 from plinth.instruments.command_map import Command, CommandMap, filled
 from plinth.instruments.errors import ErrorKind, InstrumentError
-from plinth.instruments.kinds import Action, InstrumentKind
+from plinth.instruments.kinds import Action
 from plinth.instruments.link import Link
 
 # What an instrument rounds a setting to, as a share.
@@ -167,8 +167,3 @@ class Instrument:
         if code.lstrip("+-").isdigit() and int(code) == 0:
             return
         raise InstrumentError(ErrorKind.ITS_ERROR, self.who, f"found {answer[:100]} after {line!r}, expected no error")
-
-
-def kinds_words(kinds: tuple[InstrumentKind, ...]) -> str:
-    """Kinds in words."""
-    return " and ".join(kinds)

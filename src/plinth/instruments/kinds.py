@@ -18,6 +18,11 @@ class InstrumentKind(enum.StrEnum):
     COUNTER = "counter"
     SWITCH = "switch"
 
+    @property
+    def words(self) -> str:
+        """In a sentence, without an article."""
+        return self.value.replace("ac ", "AC ").replace("dc ", "DC ")
+
 
 class Action(enum.StrEnum):
     """One thing that an instrument is told, or asked. The values stand in command maps."""

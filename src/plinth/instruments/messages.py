@@ -77,6 +77,18 @@ class Line:
 
 
 @dataclass(frozen=True)
+class Identify:
+    """What is at an address; answered with its identity. Nothing is set there."""
+
+    address: str
+
+
+@dataclass(frozen=True)
+class ListAddresses:
+    """The addresses that the backend finds by itself (USB, serial, some on the network)."""
+
+
+@dataclass(frozen=True)
 class AreOn:
     """Whether any output is on; answered with the roles whose output is."""
 
@@ -86,7 +98,7 @@ class MakeSafe:
     """Everything off; answered with sentences about what may still be on."""
 
 
-Order = Connect | Forget | Tell | Read | Record | Holds | Line | AreOn | MakeSafe
+Order = Connect | Forget | Tell | Read | Record | Holds | Line | Identify | ListAddresses | AreOn | MakeSafe
 
 
 @dataclass(frozen=True)

@@ -12,9 +12,10 @@ import threading
 from multiprocessing.connection import Connection
 from typing import Any
 
+from plinth.instruments.command_map import CommandMap, LinkManners
 from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.instruments.instrument import Instrument
-from plinth.instruments.kinds import GIVES
+from plinth.instruments.kinds import GIVES, InstrumentKind
 from plinth.instruments.messages import (
     BEAT_S,
     SILENCE_S,
@@ -26,7 +27,9 @@ from plinth.instruments.messages import (
     Connect,
     Forget,
     Holds,
+    Identify,
     Line,
+    ListAddresses,
     MakeSafe,
     OffNow,
     Read,
@@ -35,6 +38,11 @@ from plinth.instruments.messages import (
     Watch,
 )
 from plinth.processes.lines import LOST, awake_s, lines_given, quiet_signals, send
+
+# Of what answers at an address nothing is known yet but that it may say what it is.
+ANYTHING = CommandMap(
+    name="anything", kinds=(InstrumentKind.MULTIMETER,), commands={}, link=LinkManners(answers_within_s=2.0)
+)
 
 
 class Talker:
@@ -132,7 +140,7 @@ class Talker:
     def _answered(self, ask: Ask) -> Answer:
         if awake_s() - self._beaten > STALE_S or ask.late:
             self._lose("it was stopped for a while")
-        if self.lost and not isinstance(ask.order, MakeSafe | Forget | Connect):
+        if self.lost and not isinstance(ask.order, MakeSafe | Forget | Connect | Identify | ListAddresses):
             why, self.lost = self.lost, ""
             unsafe = self._all_off()
             words = f"found that {why}, expected nothing between: everything was switched off"
@@ -187,6 +195,14 @@ class Talker:
                 return None
             case Line(role, text):
                 return self._typed(self._of(role), text)
+            case Identify(address):
+                own = Instrument(self._backend(), address, address, ANYTHING)
+                try:
+                    return own.identity()
+                finally:
+                    own.link.close()
+            case ListAddresses():
+                return tuple(str(each) for each in self._backend().list_resources("?*"))
             case AreOn():
                 return tuple(role for role, own in self._instruments.items() if own.gives and own.is_on())
             case MakeSafe():
@@ -201,16 +217,19 @@ class Talker:
             return ""
         return own.link.ask_as_typed(text)
 
-    def _connect(self, order: Connect) -> str:
+    def _backend(self) -> Any:
         if self._manager is None:
             import pyvisa
 
             self._manager = pyvisa.ResourceManager("@py")
+        return self._manager
+
+    def _connect(self, order: Connect) -> str:
         before = self._instruments.pop(order.role, None)
         if before is not None:
             before.make_safe()
             before.link.close()
-        own = Instrument(self._manager, order.role, order.address, order.own)
+        own = Instrument(self._backend(), order.role, order.address, order.own)
         identity = own.identity()
         self._instruments[order.role] = own
         self._tell_guard()

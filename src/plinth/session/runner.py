@@ -17,8 +17,12 @@ class Runner(Protocol):
         failed: Callable[[Exception], None] | None = None,
         *,
         long: bool = False,
+        bench: bool = False,
     ) -> object:
-        """Ask for a job; one of the same name that has not begun is forgotten. ``long`` ones go beside the others."""
+        """Ask for a job; one of the same name that has not begun is forgotten.
+
+        ``long`` ones go beside the others, and so does what waits for instruments (``bench``).
+        """
 
     def waits(self, name: str) -> bool:
         """Whether a job of that name has been asked for and not begun."""

@@ -25,6 +25,8 @@ EQUIPMENT = "at_hand"
 REMINDERS = "reminders"
 # When each dummy load was driven, and with what.
 LOADS_DRIVEN = "loads_driven"
+# The instruments connected to this bench, and command maps of one's own.
+INSTRUMENTS = "instruments"
 
 
 SettingT = TypeVar("SettingT")

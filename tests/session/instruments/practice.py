@@ -41,10 +41,10 @@ class InTurn(AtOnce):
 
     def ask(
         self, name: str, work: Callable[..., object], done: Callable[[object], None],
-        failed: Callable[[Exception], None] | None = None, *, long: bool = False,
+        failed: Callable[[Exception], None] | None = None, *, long: bool = False, bench: bool = False,
     ) -> None:  # fmt: skip
         if name != "instruments":
-            super().ask(name, work, done, failed, long=long)
+            super().ask(name, work, done, failed, long=long, bench=bench)
             return
         self._asked.append((work, done, failed))
         if self._at_it:

@@ -233,7 +233,7 @@ def test_what_is_current_elsewhere_meanwhile_is_not_answered(tmp_path: Path) -> 
 def test_who_reads_is_said_beforehand(tmp_path: Path) -> None:
     with practice("stage-pair", tmp_path) as own:
         sheet = own.sheet(SHEET["gain"])
-        assert own.run.who_reads(SheetSubject(own.session, sheet)) == "digitiser at the input reads it."
+        assert own.run.who_reads(SheetSubject(own.session, sheet)) == "Digitiser at the input reads it."
         hum = own.sheet(SHEET["square"])
         assert own.run.who_reads(SheetSubject(own.session, hum)) == "No instrument reads this: type it."
         own.session.instruments.disconnect()

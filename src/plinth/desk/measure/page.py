@@ -28,6 +28,7 @@ from plinth.guide.school import to_loudspeaker
 from plinth.record.kept_capture import KeptCapture
 from plinth.record.reading import Override
 from plinth.session.dummy_loads import LoadNow
+from plinth.session.procedure.taking import Procedure
 
 if TYPE_CHECKING:
     from plinth.desk.measure.clipping_table import ClipTest
@@ -190,6 +191,11 @@ class MeasurePage(StagePage):
         """Take channel and build anew; the current test asks for a reading."""
         self.refresh()
         self.test.field.setFocus()
+
+    @property
+    def under_way(self) -> Procedure:
+        """The test in front."""
+        return self.test.under_way
 
     @property
     def test(self) -> TestPage:

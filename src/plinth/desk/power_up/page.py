@@ -248,6 +248,11 @@ class PowerUpPage(StagePage):
         self.procedure.channel.take(self.channels.channel)
         self.procedure.to_due()
 
+    @property
+    def under_way(self) -> BringUpProcedure | None:
+        """The steps; None where there are none."""
+        return self.procedure if self.procedure.stands else None
+
     def come_up(self) -> None:
         """Show the step that is due."""
         self.to_due()

@@ -17,6 +17,7 @@ from plinth.record.probe import Point
 from plinth.session.core import Core
 from plinth.session.dummy_loads import DummyLoads
 from plinth.session.instruments.connected import Bench, Connected
+from plinth.session.instruments.kept import KeptInstruments
 from plinth.session.instruments.orders import Orders
 from plinth.session.instruments.setting import Setter
 from plinth.session.instruments.simulated import SimulatedBench
@@ -31,6 +32,7 @@ class Instruments:
 
     def __init__(self, core: Core, loads: DummyLoads) -> None:
         self._core, self._loads = core, loads
+        self.kept = KeptInstruments(core)
         self.bench = Bench()
         self.simulated: SimulatedBench | None = None
         self.changed: list[Callable[[], None]] = []
@@ -74,7 +76,7 @@ class Instruments:
             self._take(self.simulated.bench)
             done("")
 
-        self._core.jobs.ask("simulated bench", work, take, lambda error: done(str(error)), long=True)
+        self._core.jobs.ask("simulated bench", work, take, lambda error: done(str(error)), bench=True)
 
     def connect(self, instruments: tuple[Connected, ...], done: Callable[[str], None]) -> None:
         """Talk with these, off this thread; ``done`` is told "" or why not."""
@@ -87,8 +89,23 @@ class Instruments:
             done("")
 
         self._core.jobs.ask(
-            "connect", lambda _task: self._linked(Bench(instruments)), take, lambda error: done(str(error)), long=True
+            "connect", lambda _task: self._linked(Bench(instruments)), take, lambda error: done(str(error)), bench=True
         )
+
+    def ask_once(self, order: Order, done: Callable[[object], None], failed: Callable[[str], None]) -> None:
+        """Carry out an order off this thread, by whoever talks with instruments, or for once."""
+        process = self._process
+
+        def work(_task: object) -> object:
+            if process is not None:
+                return process.ask(order)
+            for_once = InstrumentProcess()
+            try:
+                return for_once.ask(order)
+            finally:
+                for_once.end()
+
+        self._core.jobs.ask("ask an instrument", work, done, lambda error: failed(str(error)), bench=True)
 
     def _linked(self, bench: Bench) -> InstrumentProcess:
         process = InstrumentProcess(lambda words: self.went_off(words))

@@ -71,8 +71,12 @@ class Run:
 
     def who_reads(self, subject: Subject) -> str:
         """Who would read what is current, or why nobody but a hand."""
+        if subject.procedure.request is None:
+            return "This is done by hand, and then said to be."
         plan = self._plan(subject)
-        return plan if isinstance(plan, str) else f"{plan.who} reads it."
+        if not isinstance(plan, str):
+            return f"{plan.who[:1].upper()}{plan.who[1:]} reads it."
+        return plan if subject.by_hand() is None else "No instrument reads this: the simulated hand does."
 
     # One after another
 
@@ -104,8 +108,8 @@ class Run:
                     self._end(DONE)
                     return
                 continue
-            plan = self._plan(subject)
-            if not isinstance(plan, str) or subject.by_hand() is not None:
+            plan = f"Held: {subject.held}" if subject.held else self._plan(subject)
+            if not isinstance(plan, str) or (subject.by_hand() is not None and not subject.held):
                 break
             self.left.append(LeftToHand(request.title, plan))
             if self._most == 1 or not subject.leave():
@@ -147,7 +151,7 @@ class Run:
             known = isinstance(error, InstrumentError | GivenUpError | CaptureError)
             self._end(why_failed(error) if known else f"Plinth made a mistake: {error}. Everything is off.")
 
-        self._session.jobs.ask("instruments", self._work(subject, plan), done, failed, long=True)
+        self._session.jobs.ask("instruments", self._work(subject, plan), done, failed, bench=True)
 
     def _work(self, subject: Subject, plan: Wanted | None) -> Callable[[object], Taking]:
         """What is done off the window's thread: the wait, then the reading."""

@@ -69,6 +69,10 @@ class Subject(Protocol):
         """What a hand would read at a simulated bench; None where it is no simulated one's."""
 
     @property
+    def held(self) -> str:
+        """Why the current one is held while others may be read; empty where it is not."""
+
+    @property
     def times(self) -> int:
         """How often the current one may be read before the next must come."""
 
@@ -99,6 +103,11 @@ class _OfATest:
         return None if request is None else request.probe
 
     @property
+    def held(self) -> str:
+        """Why readings are held back here."""
+        return self._procedure.blocked
+
+    @property
     def powered(self) -> bool:
         """Whether the current reading wants power."""
         return True
@@ -120,8 +129,6 @@ class _OfATest:
     def ready(self) -> str:
         """Power on, written down, through whatever feeds the build."""
         power, request = self._session.power, self._procedure.request
-        if self._procedure.blocked:
-            return f"Held: {self._procedure.blocked}"
         if power.live is not None or request is None:
             return ""
         keys = self._session.build.channel_keys or self._session.build.channels
@@ -314,6 +321,11 @@ class BringUpSubject:
         if step is None or (self._session.instruments.simulated is not None and _of_hand_alone(step)):
             return None
         return step.probe
+
+    @property
+    def held(self) -> str:
+        """Steps come in order: none is passed by because it is held."""
+        return ""
 
     @property
     def powered(self) -> bool:

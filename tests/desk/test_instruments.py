@@ -1,0 +1,242 @@
+"""Instruments in the real window: the bar, the keys, the dialog, the practice workshop; through the real link."""
+
+from collections.abc import Callable, Iterator
+from functools import partial
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from plinth.desk import window as windows
+from plinth.desk.instruments.bar import left_words
+from plinth.desk.instruments.dialog import InstrumentsDialog
+from plinth.desk.session import BenchSession
+from plinth.desk.window import PlinthWindow
+from plinth.record.origin import Giver
+from plinth.record.probe import Point
+from plinth.record.reading import Reading
+from plinth.session.runs.subjects import LeftToHand
+from tests.demo_copy import demo_copy
+from tests.desk.inspected import inspect_all
+from tests.instruments.crooked_server import crooked_server
+
+START_MS = 60_000
+
+
+def in_front() -> PlinthWindow:
+    """The window in front."""
+    window = windows.held()
+    assert window is not None
+    return window
+
+
+@pytest.fixture
+def at_bench(qtbot: QtBot, tmp_path: Path) -> Iterator[PlinthWindow]:
+    """The demo's build at its simulated bench, in the practice workshop beside, all looked at."""
+    first = PlinthWindow(BenchSession(demo_copy(tmp_path)))
+    windows.hold(first)
+    first.show()
+    first.instrument_actions.try_simulated()
+    window = in_front()
+    assert window is not first
+    qtbot.waitUntil(lambda: window.session.instruments.connected, timeout=START_MS)
+    inspect_all(window.session)
+    yield window
+    window.session.power.switch_off()
+    window.close_anyway = window.close_without_photos = True
+    window.close()
+    windows.let_go()
+
+
+def run_out(qtbot: QtBot, window: PlinthWindow, press: Callable[[], None]) -> str:
+    """Press a key, wait until nothing is under way, and give what the bar says."""
+    press()
+    qtbot.waitUntil(lambda: not window.instruments.run.going, timeout=START_MS)
+    return window.instruments.words.text()
+
+
+def readings(window: PlinthWindow) -> list[Reading]:
+    session = window.session
+    return [record for record in session.workshop.records(session.current) if isinstance(record, Reading)]
+
+
+def test_one_key_leads_to_a_practice_workshop_whose_bench_is_this_build(at_bench: PlinthWindow) -> None:
+    session = at_bench.session
+    assert session.practice
+    assert session.workshop.path.stem.endswith("practice")
+    assert session.instruments.simulated is not None
+    assert session.instruments.simulated.build == session.build
+    assert at_bench.instruments.isVisibleTo(at_bench)
+    assert at_bench.instruments.badge.text() == "Simulated bench"
+    assert "counts in it alone" in at_bench.trouble.text()
+    assert at_bench.stage == "power_up"
+
+
+def test_steps_are_read_one_by_one_and_on_alone_and_stop_goes_off(at_bench: PlinthWindow, qtbot: QtBot) -> None:
+    bar = at_bench.instruments
+    assert "simulated hand" in bar.words.text()
+    run_out(qtbot, at_bench, bar.read)
+    assert len(readings(at_bench)) == 1
+    run_out(qtbot, at_bench, bar.read_on)
+    kept = readings(at_bench)
+    assert len(kept) >= 5
+    assert {reading.origin.giver for reading in kept} == {Giver.SIMULATED}
+    assert "hand" in bar.words.text()
+    # A word, then on to where power is on.
+    at_bench.power_up.question.keep()
+    bar.read_on()
+    qtbot.waitUntil(lambda: at_bench.session.power.live is not None, timeout=START_MS)
+    assert bar.stop_button.isVisibleTo(bar)
+    at_bench.session.power.switch_off()
+    qtbot.waitUntil(lambda: not bar.run.going, timeout=START_MS)
+    assert at_bench.session.power.live is None
+    assert at_bench.session.instruments.are_on() == ()
+    assert len(readings(at_bench)) >= len(kept)
+
+
+def test_a_reading_can_be_typed_instead_at_any_time(at_bench: PlinthWindow, qtbot: QtBot) -> None:
+    question = at_bench.power_up.question
+    question.field.setText("12M")
+    question.keep()
+    run_out(qtbot, at_bench, at_bench.instruments.read)
+    kept = readings(at_bench)
+    # In a workshop for practice what is typed is simulated as well.
+    assert [reading.origin.giver for reading in kept] == [Giver.SIMULATED, Giver.SIMULATED]
+    assert [reading.origin.instrument_id for reading in kept] == ["", "simulated hand"]
+
+
+def test_readings_lie_over_their_prediction_on_measure(at_bench: PlinthWindow, qtbot: QtBot) -> None:
+    at_bench.show_stage("measure")
+    at_bench.measure.show_named("Gain, match")
+    page = at_bench.measure
+    qtbot.waitUntil(lambda: page.test.under_way.request is not None, timeout=START_MS)
+    # Not brought up: nothing is switched on.
+    words = run_out(qtbot, at_bench, at_bench.instruments.read)
+    assert "Held" in words
+    assert at_bench.session.power.live is None
+    assert readings(at_bench) == []
+    page.reason.setText("for this test")
+    page.pass_over()
+    words = run_out(qtbot, at_bench, at_bench.instruments.read_on)
+    kept = readings(at_bench)
+    assert {reading.origin.giver for reading in kept} == {Giver.SIMULATED}
+    assert {reading.state.value for reading in kept} == {"clear"}
+    assert "everything is off" in words
+
+
+def test_another_build_ends_the_bench_of_this_one(at_bench: PlinthWindow) -> None:
+    session = at_bench.session
+    assert session.plan.add_build("another", copy=True)
+    assert session.instruments.simulated is None
+    assert not at_bench.instruments.isVisibleTo(at_bench)
+
+
+def test_a_changed_plan_asks_for_the_bench_anew(at_bench: PlinthWindow, qtbot: QtBot) -> None:
+    session = at_bench.session
+    session.plan.restate("sink", session.build.sink.model_copy(update={"r_k_per_w": 0.5}))
+    words = run_out(qtbot, at_bench, at_bench.instruments.read)
+    assert "F7 starts it anew" in words
+    assert readings(at_bench) == []
+    at_bench.instrument_actions.try_simulated()
+    qtbot.waitUntil(lambda: session.instruments.connected, timeout=START_MS)
+    inspect_all(session)
+    qtbot.waitUntil(lambda: at_bench.power_up.under_way is not None, timeout=START_MS)
+    run_out(qtbot, at_bench, at_bench.instruments.read)
+    assert len(readings(at_bench)) == 1
+
+
+def test_the_practice_workshop_is_opened_again_with_the_same_build(qtbot: QtBot, tmp_path: Path) -> None:
+    names: list[list[str]] = []
+    for _ in range(2):
+        first = PlinthWindow(BenchSession(demo_copy(tmp_path)) if not names else _opened(tmp_path))
+        windows.hold(first)
+        first.show()
+        first.instrument_actions.try_simulated()
+        window = in_front()
+        instruments = window.session.instruments
+        qtbot.waitUntil(partial(getattr, instruments, "connected"), timeout=START_MS)
+        names.append([build.build.name for build in window.session.builds])
+        window.close()
+        windows.let_go()
+    assert names[0] == names[1]
+    assert len(names[0]) == 1
+
+
+def _opened(folder: Path) -> BenchSession:
+    from plinth.session.opening import opened
+
+    return BenchSession(opened(next(path for path in folder.glob("*.plinth") if "practice" not in path.name)))
+
+
+def test_a_real_instrument_is_asked_added_connected_and_tried(qtbot: QtBot, tmp_path: Path) -> None:
+    window = PlinthWindow(BenchSession(demo_copy(tmp_path)))
+    qtbot.addWidget(window)
+    window.show()
+    session = window.session
+    with crooked_server() as server:
+        dialog = InstrumentsDialog(window, session)
+        dialog.identify()
+        assert "Found no address" in dialog.said.text()
+        dialog.address.setEditText(server.address)
+        dialog.identify()
+        qtbot.waitUntil(lambda: "Fen,Model" in dialog.identity.text(), timeout=START_MS)
+        dialog.map.setCurrentIndex(dialog.map.findText("Any SCPI multimeter"))
+        dialog.add()
+        assert "Found no name" in dialog.said.text()
+        dialog.name.setText("meter")
+        dialog.points.setCurrentIndex(dialog.points.findData(str(Point.OUTPUT)))
+        dialog.add()
+        assert dialog.said.text() == ""
+        assert [each.name for each in session.instruments.kept.instruments] == ["meter"]
+        # The same once more under another name.
+        dialog.name.setText("second")
+        dialog.add()
+        assert "another address" in dialog.said.text()
+        dialog.send()
+        dialog.line.setText("*IDN?")
+        dialog.send()
+        assert "Connect all first" in dialog.said.text()
+        dialog.connect_all()
+        qtbot.waitUntil(lambda: session.instruments.connected, timeout=START_MS)
+        assert window.instruments.badge.text() == "1 instrument"
+        dialog.send()
+        qtbot.waitUntil(lambda: "Fen,Model" in dialog.log.toPlainText(), timeout=START_MS)
+        dialog.forget()
+        assert session.instruments.kept.instruments == ()
+        assert not session.instruments.connected
+        dialog.reject()
+    window.close()
+
+
+def test_what_does_not_answer_is_said_and_nothing_is_lost(qtbot: QtBot, tmp_path: Path) -> None:
+    window = PlinthWindow(BenchSession(demo_copy(tmp_path)))
+    qtbot.addWidget(window)
+    with crooked_server() as server:
+        gone = server.address
+    dialog = InstrumentsDialog(window, window.session)
+    dialog.address.setEditText(gone)
+    dialog.identify()
+    qtbot.waitUntil(lambda: "nothing that answers" in dialog.said.text(), timeout=START_MS)
+    assert dialog.address.currentText() == gone
+    wrong = tmp_path / "own.toml"
+    wrong.write_text("name = 'Fen'\nkinds = ['lamp']\n[commands]\n")
+    dialog.take_map(wrong)
+    assert "found 'lamp'" in dialog.said.text()
+    right = tmp_path / "right.toml"
+    right.write_text(
+        "name = 'Fen thermometer'\nkinds = ['thermometer']\nidentity = '^Fen,'\n"
+        "[commands.read_degrees]\nask = 'MEASure:TEMPerature?'\nunit = '°C'\n"
+    )
+    dialog.take_map(right)
+    assert dialog.map.currentText() == "Fen thermometer"
+    assert window.session.instruments.kept.fitting("Fen,Model one,1,1") is not None
+    dialog.reject()
+    window.close()
+
+
+def test_what_is_left_is_named_or_its_one_reason_given() -> None:
+    one, other = LeftToHand("Rise time", "No instrument reads this."), LeftToHand("Overshoot", "It is held.")
+    assert left_words([one]) == "Left to a hand: Rise time."
+    assert left_words([one, other]) == "Left to a hand: Rise time; Overshoot."
+    assert left_words([one, one, one]) == "3 left. No instrument reads this."
+    assert left_words([one, other, one]) == "Left to a hand: Rise time; Overshoot and 1 more."
