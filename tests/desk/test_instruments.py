@@ -5,6 +5,7 @@ from functools import partial
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from plinth.desk import window as windows
@@ -240,3 +241,78 @@ def test_what_is_left_is_named_or_its_one_reason_given() -> None:
     assert left_words([one, other]) == "Left to a hand: Rise time; Overshoot."
     assert left_words([one, one, one]) == "3 left. No instrument reads this."
     assert left_words([one, other, one]) == "Left to a hand: Rise time; Overshoot and 1 more."
+
+
+def test_the_bench_view_is_answered_from_a_keypad(at_bench: PlinthWindow, qtbot: QtBot) -> None:
+    at_bench.toggle_bench_view()
+    view, procedure = at_bench.bench_view, at_bench.power_up.procedure
+    assert view.isVisibleTo(at_bench)
+    assert not at_bench.pages.isVisibleTo(at_bench)
+    assert view.title.text() == "Left: tab to heat sink, open?"
+    first = procedure.row
+    for key in "-12":
+        qtbot.keyClick(view, key)
+    # With nothing typed yet a minus goes back; behind digits it is the sign.
+    assert procedure.row == len(procedure.stands) - 1
+    assert view.text == "12"
+    qtbot.keyClick(view, Qt.Key.Key_Minus)
+    assert view.text == "-12"
+    qtbot.keyClick(view, Qt.Key.Key_Asterisk)
+    assert view.text == ""
+    qtbot.keyClick(view, Qt.Key.Key_Plus)
+    assert procedure.row == first
+    for key in "12000000":
+        qtbot.keyClick(view, key)
+    assert view.figure.text() == "12000000"
+    assert "Inside" in view.state.text() + view.further.text()
+    qtbot.keyClick(view, Qt.Key.Key_Enter)
+    assert [reading.value for reading in readings(at_bench)] == [12e6]
+    assert procedure.row == first + 1
+    assert view.text == ""
+    # Nothing typed, nothing to read it: the bar's own key has the simulated hand read it.
+    qtbot.keyClick(view, Qt.Key.Key_Asterisk)
+    qtbot.waitUntil(lambda: len(readings(at_bench)) == 2, timeout=START_MS)
+    at_bench.toggle_bench_view()
+    assert at_bench.pages.isVisibleTo(at_bench)
+    assert not view.isVisibleTo(at_bench)
+
+
+def test_the_bench_view_tells_what_a_meter_reads_and_switches_off(at_bench: PlinthWindow, qtbot: QtBot) -> None:
+    run_out(qtbot, at_bench, at_bench.instruments.read_on)
+    at_bench.power_up.question.keep()
+    run_out(qtbot, at_bench, at_bench.instruments.read)
+    at_bench.toggle_bench_view()
+    view = at_bench.bench_view
+    assert view.title.text() == "Left: current at low rail"
+    assert view.keep_button.text().endswith("it is switched on")
+    qtbot.keyClick(view, Qt.Key.Key_Enter)
+    assert at_bench.session.power.live is not None
+    qtbot.waitUntil(lambda: bool(view.figure.text()), timeout=START_MS)
+    assert "Live, supply, simulated" in view.who.text()
+    assert view.keep_button.text().endswith("read, keep")
+    qtbot.keyClick(view, Qt.Key.Key_Slash)
+    assert at_bench.session.power.live is None
+    assert at_bench.session.instruments.are_on() == ()
+    at_bench.show_stage("measure")
+    assert not view.isVisibleTo(at_bench)
+
+
+def test_the_live_page_shows_what_is_read_and_saves_it(at_bench: PlinthWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    at_bench.instrument_actions.show_live()
+    page = at_bench.instrument_actions.live
+    qtbot.waitUntil(lambda: len(page.reader.course("Sink")) > 2, timeout=START_MS)
+    page.refresh()
+    assert page.figures["Sink"].text().endswith("°C")
+    # Nothing is on: no band holds.
+    assert page.marks["+ rail"].accessibleName() == "unknown"
+    assert not page.alarm.isVisibleTo(page)
+    page.save_csv(tmp_path / "live.csv")
+    lines = (tmp_path / "live.csv").read_text().splitlines()
+    assert lines[0] == "seconds,what,value,unit,read by"
+    assert all("simulated" in line for line in lines[1:])
+    assert len(lines) > 6
+    page.off.setChecked(True)
+    at_bench.session.tell.power_changed()
+    page._alarmed.emit("+ rail: found 12 V, expected 29.6 V to 41.3 V.")  # noqa: SLF001
+    assert "Outputs were switched off" in page.alarm.text()
+    page.close()

@@ -32,6 +32,7 @@ from plinth.desk.finder import Finder
 from plinth.desk.head import Head
 from plinth.desk.instruments.actions import InstrumentActions
 from plinth.desk.instruments.bar import InstrumentBar
+from plinth.desk.instruments.bench_view import BenchView
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.measure.every_test import TESTS
@@ -123,6 +124,9 @@ class PlinthWindow(QMainWindow):
         self.stop_bar = StopBar(session)
         self.instruments = InstrumentBar(session, lambda: self.page(self.stage).under_way)
         self.instrument_actions = InstrumentActions(self, self, self.instruments)
+        self.bench_view = BenchView(session, self.instruments, lambda: self.page(self.stage).under_way)
+        self.bench_view.left.connect(self.toggle_bench_view)
+        self.bench_view.hide()
         self.trouble = label("", "problem", wrap=True)
         self.trouble_away = button("Understood")
         self.trouble_away.clicked.connect(self._hide_trouble)
@@ -139,10 +143,11 @@ class PlinthWindow(QMainWindow):
         for widget in (self.head, self.band, self._trouble_row):
             box.addWidget(widget)
         box.addWidget(self.pages, 1)
+        box.addWidget(self.bench_view, 1)
         box.addWidget(self.instruments)
         box.addWidget(self.stop_bar)
         self.setCentralWidget(host)
-        for widget in (self.head, self.band, self.instruments, self.stop_bar, self._trouble_row):
+        for widget in (self.head, self.band, self.bench_view, self.instruments, self.stop_bar, self._trouble_row):
             look.dress(widget)
         self.commands = self._commands()
         self._bind()
@@ -348,6 +353,10 @@ class PlinthWindow(QMainWindow):
 
     def show_stage(self, key: str) -> None:
         """Show a stage."""
+        if not self.bench_view.isHidden():
+            self.bench_view.hide()
+            self.pages.show()
+            self.showNormal()
         self.head.check(key)
         look.settle(self._areas[key])
         self.pages.setCurrentWidget(self._areas[key])
@@ -443,6 +452,20 @@ class PlinthWindow(QMainWindow):
             begun = held()
             if begun is not None and begun is not self:
                 begun.ask_first()
+
+    def toggle_bench_view(self) -> None:
+        """One large figure in place of the page, on the whole screen; or the page again."""
+        whole = self.bench_view.isHidden()
+        if whole:
+            self.to_readings()
+        self.pages.setVisible(not whole)
+        self.bench_view.setVisible(whole)
+        self.band.show_whole(not whole and (self._path_whole or self.stage == PLAN))
+        (self.showFullScreen if whole else self.showNormal)()
+        if whole:
+            self.bench_view.setFocus()
+        else:
+            self.page(self.stage).come_up()
 
     def to_readings(self) -> None:
         """Go where something is read, if what is in front reads nothing."""

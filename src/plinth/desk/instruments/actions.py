@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Protocol
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
 from plinth.desk.asking import ask
@@ -24,6 +25,8 @@ class InstrumentHost(Protocol):
     def change_workshop(self, opening: Callable[[], Workshop]) -> "InstrumentHost | None": ...
 
     def to_readings(self) -> None: ...
+
+    def toggle_bench_view(self) -> None: ...
 
 
 class InstrumentActions:
@@ -48,6 +51,10 @@ class InstrumentActions:
             Command("read", "read what is asked for, by instruments", group, self._bar.read, "F5", connected),
             Command("read_on", "read on alone, by instruments; outputs off", group, self._bar.read_on, "F6", connected),
             Command("simulated", "try it on the simulated bench", group, self.try_simulated, "F7"),
+            Command("live", "live: what the instruments read now", group, self.show_live, "F8", connected),
+            Command(
+                "bench_view", "bench view: one large figure, for a keypad", group, self._host.toggle_bench_view, "F11"
+            ),
             Command("instruments", "instruments: who is connected where", group, self.ask_instruments, "F9"),
         )
 
@@ -59,6 +66,20 @@ class InstrumentActions:
         ask(dialog)
         if dialog.practice is not None:
             self.try_simulated(*dialog.practice)
+
+    def show_live(self) -> None:
+        """What the instruments read now, beside whatever else goes on."""
+        from plinth.desk.instruments.live_page import LivePage
+
+        self.live = LivePage(self._parent, self._session, self._channel())
+        self.live.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.live.show()
+
+    def _channel(self) -> str:
+        """The channel whose instruments are meant: that of the leads, where they are of one."""
+        build = self._session.build
+        keys = {each.channel for each in self._session.instruments.bench.instruments if each.channel}
+        return build.channel_of(next(iter(keys))) if len(keys) == 1 else build.channels[0]
 
     def try_simulated(self, fault: str | None = None, speed: float = 20.0) -> None:
         """The simulated bench of this build: here in a practice workshop, else in the one beside this workshop."""

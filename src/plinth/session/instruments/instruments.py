@@ -11,7 +11,7 @@ from plinth.guide.faults import FAULTS
 from plinth.instruments.client import InstrumentProcess
 from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.instruments.kinds import Action, InstrumentKind
-from plinth.instruments.messages import AreOn, Connect, Line, Order
+from plinth.instruments.messages import AreOn, Connect, Line, Order, Read
 from plinth.physics.numbers.errors import GivenUpError
 from plinth.record.probe import Point
 from plinth.session.core import Core
@@ -218,6 +218,22 @@ class Instruments:
         with contextlib.suppress(InstrumentError):
             for line in lines:
                 self._process.ask(Line("supply", line), 2.0)
+
+    @property
+    def mains_share(self) -> float:
+        """What the mains source is set to, as a share of the plan's mains; 1 where no instrument gives it."""
+        now, build = self.setter.now, self._core.build
+        if now is None or now.mains is None or build.mains is None or now.mains_v <= 0.0:
+            return 1.0
+        return now.mains_v / self._core.situation.mains_rms(build)
+
+    def read_now(self, who: Connected, action: Action) -> float:
+        """What one of them reads now, as the bench is set; from any thread. Raises InstrumentError."""
+        if self._process is None:
+            raise InstrumentError(ErrorKind.PROCESS_LOST, who.name, "found nothing connected, expected it")
+        value = self._process.ask(Read(who.name, action), 5.0)
+        assert isinstance(value, float), "that is what was asked for"
+        return value
 
     # What a load may take
 

@@ -73,14 +73,15 @@ class Run:
         """Who would read what is current, or why nobody but a hand."""
         if subject.procedure.request is None:
             return "This is done by hand, and then said to be."
-        plan = self._plan(subject)
+        plan = self.plan(subject)
         if not isinstance(plan, str):
             return f"{plan.who[:1].upper()}{plan.who[1:]} reads it."
         return plan if subject.by_hand() is None else "No instrument reads this: the simulated hand does."
 
     # One after another
 
-    def _plan(self, subject: Subject) -> Wanted | str:
+    def plan(self, subject: Subject) -> Wanted | str:
+        """What the current reading needs, or why no instrument reads it."""
         request = subject.procedure.request
         if request is None:
             return "Nothing is read here."
@@ -108,7 +109,7 @@ class Run:
                     self._end(DONE)
                     return
                 continue
-            plan = f"Held: {subject.held}" if subject.held else self._plan(subject)
+            plan = f"Held: {subject.held}" if subject.held else self.plan(subject)
             if not isinstance(plan, str) or (subject.by_hand() is not None and not subject.held):
                 break
             self.left.append(LeftToHand(request.title, plan))
