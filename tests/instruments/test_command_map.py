@@ -106,3 +106,15 @@ def test_its_bounds_become_a_standard_uncertainty() -> None:
     assert row.u(2.3) == pytest.approx((0.023 + 0.004 + 0.003) / math.sqrt(3.0))
     assert row.u(-2.5) == pytest.approx((0.025 + 0.04 + 0.003) / math.sqrt(3.0))
     assert AccuracyRow(of_reading=0.01).u(5.0) == pytest.approx(0.05 / math.sqrt(3.0))
+
+
+def test_the_map_in_the_docs_is_one() -> None:
+    text = (Path(__file__).parents[2] / "docs" / "INSTRUMENTS.md").read_text(encoding="utf-8")
+    own = read_map(text.partition("```toml\n")[2].partition("```")[0], "docs")
+    assert own.fits("Fen,Model one,0001,1.0")
+    assert own.commands[Action.READ_VOLTS_AC].scale == 1000.0
+    assert own.link.ends_with == "\n"
+    # Each kind stands there with what it must know.
+    for kind, needs in NEEDS.items():
+        row = next(line for line in text.splitlines() if line.startswith(f"| `{kind}` |"))
+        assert all(f"`{action}`" in row for action in (*needs.must, *needs.may, *LIMITED.get(kind, ())))

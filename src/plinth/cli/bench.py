@@ -7,6 +7,7 @@ import threading
 from pathlib import Path
 
 from plinth.builds.files import BuildFileError, read_build
+from plinth.report.file_out import not_written_words, write_whole
 from plinth.simulated_bench.bench import Bench
 from plinth.simulated_bench.fault_effects import fault_keys
 from plinth.simulated_bench.servers import BenchServers
@@ -15,11 +16,19 @@ BAD_INPUT = 2
 
 
 def run_bench(
-    path: Path, *, fault: str | None, speed: float, seed: int, as_json: bool, ends_with_input: bool = False
+    path: Path,
+    *,
+    fault: str | None,
+    speed: float,
+    seed: int,
+    as_json: bool,
+    ends_with_input: bool = False,
+    truth: Path | None = None,
 ) -> int:
     """Serve the build in ``path`` until SIGTERM or SIGINT; 0, or 2 with a sentence on stderr.
 
-    ``ends_with_input``: also once nobody holds its standard input any more.
+    ``ends_with_input``: also once nobody holds its standard input any more. ``truth``: where to write, at the end, what
+    has become of the build (as JSON), for whoever holds answers to it.
     """
     try:
         build = read_build(path)
@@ -39,7 +48,8 @@ def run_bench(
             ended.set()
 
         threading.Thread(target=hear, daemon=True).start()
-    with BenchServers(Bench(build, fault, speed, seed)) as servers:
+    bench = Bench(build, fault, speed, seed)
+    with BenchServers(bench) as servers:
         listing = servers.listing()
         if as_json:
             sys.stdout.write(json.dumps({"simulated": True, "build": build.name, "instruments": listing}) + "\n")
@@ -48,6 +58,11 @@ def run_bench(
             sys.stdout.writelines(f"  {row['role']:<14}{row['address']}\n" for row in listing)
         sys.stdout.flush()
         ended.wait()
+    if truth is not None:
+        try:
+            write_whole(truth, json.dumps(bench.truth()) + "\n")
+        except OSError as error:
+            return _refuse(not_written_words(truth, error))
     return 0
 
 

@@ -101,6 +101,7 @@ def _add_bench(serving: argparse.ArgumentParser) -> None:
     serving.add_argument("--speed", type=float, default=1.0, metavar="N", help="its time runs N times as fast")
     serving.add_argument("--seed", type=int, default=1, metavar="N", help="of its meters' errors and its noise")
     serving.add_argument("--ends-with-input", action="store_true", help="end once nobody holds its standard input")
+    serving.add_argument("--truth", type=Path, metavar="FILE", help="write at its end what has become of the build")
 
 
 def _add_analyse(analysing: argparse.ArgumentParser) -> None:
@@ -155,7 +156,7 @@ def main(arguments: list[str] | None = None) -> int:
 
         return run_bench(
             chosen.build, fault=chosen.fault, speed=chosen.speed, seed=chosen.seed, as_json=chosen.json,
-            ends_with_input=chosen.ends_with_input,
+            ends_with_input=chosen.ends_with_input, truth=chosen.truth,
         )  # fmt: skip
     if chosen.command == "analyse":
         from plinth.cli.analyse import run_analyse

@@ -47,7 +47,7 @@ class Guard:
                 return
             now = awake_s()
             if now - before > STALE_S:
-                why = "the computer slept"
+                why = "the computer slept, or this got no turn for a second"
             elif now - heard > SILENCE_S:
                 why = "the process that talks with the instruments is silent"
             before = now

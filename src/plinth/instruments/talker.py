@@ -9,6 +9,7 @@ import dataclasses
 import os
 import queue
 import threading
+import time
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -81,16 +82,17 @@ class Talker:
 
     def beat(self) -> None:
         """Tell the guard that all is well for as long as it is; once it is not, off."""
-        last = awake_s()
+        last, last_ran = awake_s(), time.monotonic()
         while True:
             threading.Event().wait(BEAT_S)
-            now = awake_s()
-            slept, last = now - last, now
+            now, ran = awake_s(), time.monotonic()
+            away, slept = now - last, (now - last) - (ran - last_ran)
+            last, last_ran = now, ran
             self._beaten = now
             silent = now - self._heard
             why = ""
-            if slept > STALE_S:
-                why = "the computer slept"
+            if away > STALE_S:
+                why = "the computer slept" if slept > 0.5 * away else "this got no turn for a second, or was stopped"
             elif silent > SILENCE_S:
                 why = "the window is silent"
             elif self._due is not None and now > self._due:

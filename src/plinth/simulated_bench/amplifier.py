@@ -25,7 +25,7 @@ from plinth.predict.solution import Solution
 from plinth.predict.solve import solution_of
 from plinth.predict.trimmer import with_trimmer_at
 from plinth.predict.wall import wall_draw
-from plinth.simulated_bench.fault_effects import Effects
+from plinth.simulated_bench.fault_effects import HEALTHY, Effects
 from plinth.simulated_bench.settings import Settings
 
 Array = NDArray[np.float64]
@@ -144,6 +144,10 @@ class Amplifier:
             volts, seconds = awake, seconds - sleeps
         return volts * math.exp(-seconds / (self.bleeder_ohm * self.reservoir_f))
 
+    def _met(self, settings: Settings) -> Effects:
+        """What the fault does under these settings: nothing where a bench supply takes the place of what is faulty."""
+        return HEALTHY if self.effects.upstream and not settings.mains_on else self.effects
+
     def _wired(self, settings: Settings) -> Build:
         """The build as a hand has left it."""
         # What opens or turns over a bias leaves a trimmer nothing to turn down.
@@ -210,7 +214,7 @@ class Amplifier:
         hz: float,
     ) -> Steady:  # fmt: skip
         """The state with the fault on it, and the supply at its limit where it is there."""
-        effects, module = self.effects, self.build.module
+        effects, module = self._met(settings), self.build.module
         idle_a = state.circuit.i_idle_a * state.circuit.channels
         mean_a = max(rail.mean(rail.i_load_a) for rail in state.rails)
         supply_a = mean_a + (effects.idle - 1.0) * idle_a + effects.extra_a
@@ -228,7 +232,7 @@ class Amplifier:
         if wall is not None and state is not solution.points.at_level:
             driven = dataclasses.replace(solution.points, at_level=state)
             wall = wall_draw(solution.build, solution.situation, solution.values, driven, solution.input_rest)
-        draw = 1.0 + max(effects.idle - 1.0, 0.0) * 0.3 + effects.extra_a * 0.2
+        draw = effects.wall * (1.0 + max(effects.idle - 1.0, 0.0) * 0.3 + effects.extra_a * 0.2)
         return Steady(
             period_s=state.period.shared.seconds, plus=plus, minus=minus, least=bounds[0] * held,
             most=bounds[1] * held, amplitude_v=0.0 if asleep else amplitude, hz=hz,

@@ -18,6 +18,9 @@ FILLS_S = 0.05
 AMBIENT_C, USUAL_SINK_J_PER_K = 23.0, 600.0
 SAFE_V = 1.0
 _WANDERS = 0.002
+# Joules beyond what a healthy build takes before something gives: a power package with its bit of sink warms by some
+# 100 K of the first, a transformer or a bridge on its plate of the other. Orders of magnitude, of the simulation alone.
+BURNS_J, SUPPLY_BURNS_J = 500.0, 5000.0
 
 
 class Bench:
@@ -33,11 +36,14 @@ class Bench:
         self.lock = threading.RLock()
         self._since, self._left_v = 0.0, (0.0, 0.0)
         self._sink_c, self._sink_at = AMBIENT_C, 0.0
+        self._healthy = None if fault is None else Amplifier(build, effects_of(None))
+        self._strained_j, self._strained_at = 0.0, 0.0
 
     def changing(self) -> None:
         """Called before anything is set: rails and sink have come as far as they have."""
         now = self.clock.now()
         self.sink_c()
+        self.strained_j()
         self._left_v, self._since = self.rail_means(), now
 
     def steady(self) -> Steady | None:
@@ -108,6 +114,32 @@ class Bench:
         share = math.exp(-(now - self._sink_at) / (capacity * r_sink))
         self._sink_c, self._sink_at = end + (self._sink_c - end) * share, now
         return self._sink_c
+
+    def strained_j(self) -> float:
+        """Joules that the fault has put into board or supply by now, beyond what a healthy one takes there."""
+        now, healthy = self.clock.now(), self._healthy
+        state = None if healthy is None else self.steady()
+        if state is not None and healthy is not None:
+            self._strained_j += self._excess_w(state, healthy.steady(self.settings)) * (now - self._strained_at)
+        self._strained_at = now
+        return self._strained_j
+
+    def _excess_w(self, state: Steady, healthy: Steady | None) -> float:
+        if self.amplifier.effects.upstream:
+            # In transformer and bridge: what is drawn from the wall in vain.
+            own = 0.0 if healthy is None or healthy.wall_a is None else float(np.std(healthy.wall_a))
+            drawn = 0.0 if state.wall_a is None else float(np.std(state.wall_a))
+            return max(drawn - own, 0.0) * self.settings.mains_v
+        amperes = max(state.supply_a - (0.0 if healthy is None else healthy.supply_a), 0.0)
+        volts = float(np.mean(state.plus)) - (0.0 if state.minus is None else float(np.mean(state.minus)))
+        return amperes * volts
+
+    def truth(self) -> dict[str, float | bool]:
+        """What a test holds its answers to, and nobody learns over a link."""
+        joules = self.strained_j()
+        return {
+            "strained_j": joules, "burnt": joules > (SUPPLY_BURNS_J if self.amplifier.effects.upstream else BURNS_J),
+        }  # fmt: skip
 
     def is_dead(self) -> bool:
         """Whether nothing feeds it and the rails are empty: ohms may be measured."""

@@ -10,7 +10,10 @@ from plinth.guide.faults import FAULTS
 
 @dataclasses.dataclass(frozen=True)
 class Effects:
-    """Shares of what is healthy (1: untouched), and what comes on top; ``dc_share`` of the + rail at the output."""
+    """Shares of what is healthy (1: untouched), and what comes on top; ``dc_share`` of the + rail at the output.
+
+    ``upstream``: it sits in the build's own supply, which a bench supply takes the place of.
+    """
 
     plus: float = 1.0
     minus: float = 1.0
@@ -19,12 +22,14 @@ class Effects:
     idle: float = 1.0
     extra_a: float = 0.0
     ripple: float = 1.0
+    wall: float = 1.0
     noise_v: float = 0.0
     gain: float = 1.0
     dead: bool = False
     no_mains: bool = False
     crossover_v: float = 0.0
     turned: bool = False
+    upstream: bool = False
 
 
 HEALTHY = Effects()
@@ -43,7 +48,7 @@ _BY_KEY: dict[str, Effects] = {
     "offset": Effects(dc_v=0.25),
     "emitter open": Effects(idle=0.5, crossover_v=0.1),
     "other resistor": Effects(idle=0.7),
-    "not connected": Effects(dead=True),
+    "not connected": Effects(dead=True, idle=0.05),
     "swapped output": Effects(turned=True),
     "rail fuse open": Effects(plus=0.02, dc_share=0.0, dead=True),
     "mains fuse open": Effects(no_mains=True),
@@ -52,7 +57,7 @@ _BY_KEY: dict[str, Effects] = {
     "half wave": Effects(plus=0.97, ripple=2.1),
     "bridge diode": Effects(extra_a=4.0, plus=0.5, minus=0.5),
     "reversed reservoir": Effects(plus=0.4, extra_a=2.0),
-    "shorted turn": Effects(plus=0.93, minus=0.93, extra_a=0.8),
+    "shorted turn": Effects(plus=0.93, minus=0.93, wall=2.5),
     "primary doubled": Effects(plus=0.5, minus=0.5),
     "primary halved": Effects(plus=2.0, minus=2.0),
     "leaking": Effects(extra_a=0.1, plus=0.99),
@@ -65,9 +70,10 @@ def effects_of(key: str | None) -> Effects:
     """The effects of a fault by its key in the catalogue. Raises KeyError for another."""
     if key is None:
         return HEALTHY
-    if key not in {fault.key for fault in FAULTS}:
+    fault = next((each for each in FAULTS if each.key == key), None)
+    if fault is None:
         raise KeyError(key)
-    return _BY_KEY[key]
+    return dataclasses.replace(_BY_KEY[key], upstream=fault.where == {"supply"})
 
 
 def fault_keys() -> tuple[str, ...]:

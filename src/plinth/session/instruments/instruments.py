@@ -3,6 +3,7 @@
 import contextlib
 import threading
 from collections.abc import Callable
+from pathlib import Path
 
 from plinth.builds.build import Build
 from plinth.builds.parts import Load
@@ -49,9 +50,13 @@ class Instruments:
         return bool(self.bench.instruments)
 
     def try_simulated(
-        self, done: Callable[[str], None], fault: str | None = None, speed: float = 20.0, seed: int = 1
-    ) -> None:
-        """Start the simulated bench of the current build, off this thread; ``done`` is told "" or why not."""
+        self, done: Callable[[str], None], fault: str | None = None, speed: float = 20.0, seed: int = 1,
+        truth: Path | None = None,
+    ) -> None:  # fmt: skip
+        """Start the simulated bench of the current build, off this thread; ``done`` is told "" or why not.
+
+        ``truth``: where it writes, when it ends, what has become of the build.
+        """
         if not self._core.practice:
             done(PRACTICE_ALONE)
             return
@@ -62,7 +67,7 @@ class Instruments:
         self.disconnect()
 
         def work(_task: object) -> object:
-            made = SimulatedBench(build, fault, speed, seed)
+            made = SimulatedBench(build, fault, speed, seed, truth)
             try:
                 return made, self._linked(made.bench)
             except InstrumentError:

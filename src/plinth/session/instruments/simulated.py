@@ -25,9 +25,11 @@ NEEDS_MAINS = "mains"
 
 
 class SimulatedBench:
-    """``plinth bench`` for one build; ``fault`` and ``speed`` as there. ``bench`` what it offers."""
+    """``plinth bench`` for one build; ``fault``, ``speed`` and ``truth`` as there. ``bench`` what it offers."""
 
-    def __init__(self, build: Build, fault: str | None = None, speed: float = 20.0, seed: int = 1) -> None:
+    def __init__(
+        self, build: Build, fault: str | None = None, speed: float = 20.0, seed: int = 1, truth: Path | None = None
+    ) -> None:
         self.build, self.fault, self.speed = build, fault, speed
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "build.json"
@@ -36,6 +38,8 @@ class SimulatedBench:
             words += ["--speed", f"{speed:g}", "--seed", str(seed)]
             if fault is not None:
                 words += ["--fault", fault]
+            if truth is not None:
+                words += ["--truth", str(truth)]
             self.process = subprocess.Popen(  # noqa: S603  # our own module, our own interpreter
                 words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, start_new_session=True
             )

@@ -7,7 +7,7 @@ from plinth.bench.clip_cell import Definition
 from plinth.captures.capture import CaptureError
 from plinth.captures.figure import CaptureFigure
 from plinth.instruments.errors import ErrorKind, InstrumentError
-from plinth.instruments.kinds import Action
+from plinth.instruments.kinds import Action, InstrumentKind
 from plinth.record.probe import Quantity
 from plinth.session.given import Given
 from plinth.session.instruments.instruments import Instruments
@@ -76,6 +76,7 @@ def _onset(instruments: Instruments, want: Wanted, definition: Definition, draw:
             seconds_each=LEVEL_S,
         )  # fmt: skip
         figure = _figure(result, definition)
+        mains_off = _mains_off(instruments, want)
         drawn = None if draw is None else _draw(instruments, want, draw, figure.value / result.gain)
     finally:
         # Nothing stays at clipping.
@@ -83,8 +84,9 @@ def _onset(instruments: Instruments, want: Wanted, definition: Definition, draw:
         setter.silenced()
     row = want.reader.own.accuracy.get(Action.READ_RECORD)
     own = None if row is None else row.u(figure.value)
-    # P = v^2 / R, and so its uncertainty.
-    u = None if own is None else 2.0 * figure.value * (own**2 + (0.5 * figure.spread) ** 2) ** 0.5 / ohm
+    # P = v^2 / R, and so its uncertainty; what it clips at goes with the mains, which were not quite those asked for.
+    u_v = None if own is None else math.hypot(own, 0.5 * figure.spread, mains_off * figure.value)
+    u = None if u_v is None else 2.0 * figure.value * u_v / ohm
     words = (
         f"{len(result.levels_v)} levels from {result.levels_v[0]:.3g} V to {result.levels_v[-1]:.3g} V rms, "
         f"{result.energy_j:.0f} J into the load."
@@ -92,6 +94,15 @@ def _onset(instruments: Instruments, want: Wanted, definition: Definition, draw:
     facts = {"levels": float(len(result.levels_v)), "energy_j": result.energy_j}
     by = giving(want.reader, u)
     return Taking(Given(spoken(want.request, figure.value), dataclasses.replace(by, facts=facts)), drawn, words)
+
+
+def _mains_off(instruments: Instruments, want: Wanted) -> float:
+    """How far the mains were from what was asked for, as a share; 0 where no instrument at the wall tells."""
+    meters = instruments.bench.of_kind(InstrumentKind.POWER_METER)
+    meter = next((each for each in meters if each.can(Action.READ_VOLTS_AC)), None)
+    if meter is None or want.sets.mains is None or want.sets.mains_v <= 0.0:
+        return 0.0
+    return abs(instruments.setter.orders.read(meter, Action.READ_VOLTS_AC) / want.sets.mains_v - 1.0)
 
 
 def _figure(result: OnsetFigures, definition: Definition) -> CaptureFigure:

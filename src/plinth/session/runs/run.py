@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from plinth.bench.clip_cell import Definition
 from plinth.captures.capture import CaptureError
-from plinth.instruments.errors import InstrumentError
+from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.physics.numbers.errors import GivenUpError
 from plinth.record.conditions import Conditions
 from plinth.record.request import Request
@@ -28,13 +28,15 @@ _WHY = {
 class Run:
     """``going`` while it does; ``words`` what is under way, or why it ended; ``question`` what a hand must do first.
 
-    ``kept`` so many readings; ``left`` what it leaves to a hand. ``told`` is called whenever any of it changes.
+    ``kept`` so many readings; ``left`` what it leaves to a hand; ``fault`` what of the instruments ended it, if any
+    did. ``told`` is called whenever any of it changes.
     """
 
     def __init__(self, session: Session, told: Callable[[], None]) -> None:
         self._session, self._told = session, told
         self.going, self.kept, self.words, self.question = False, 0, "", ""
         self.left: list[LeftToHand] = []
+        self.fault: ErrorKind | None = None
         self._subject: Subject | None = None
         self._most = 0
         self._confirmed: set[str] = set()
@@ -49,7 +51,7 @@ class Run:
         if self.going:
             return
         self._subject, self._most = subject, most
-        self.kept, self.left, self.question = 0, [], ""
+        self.kept, self.left, self.question, self.fault = 0, [], "", None
         self._confirmed.clear()
         self._read_here = []
         self.going = True
@@ -149,6 +151,7 @@ class Run:
         def failed(error: Exception) -> None:
             if not self.going:
                 return
+            self.fault = error.kind if isinstance(error, InstrumentError) else None
             known = isinstance(error, InstrumentError | GivenUpError | CaptureError)
             self._end(why_failed(error) if known else f"Plinth made a mistake: {error}. Everything is off.")
 
@@ -184,6 +187,9 @@ class Run:
     def _keep(self, subject: Subject, taking: Taking) -> bool:
         asked = subject.procedure.request
         taken = subject.take(taking.given, taking.draw)
+        if taken is Taken.ASKED and not subject.procedure.said(taking.given.text).choices:
+            # It is only doubted, as a slip of whoever types might be; an instrument makes none.
+            taken = subject.take(taking.given, taking.draw)
         if taken is not Taken.KEPT:
             self._end(f"Not kept: {_WHY.get(taken, taken.value)} ({taking.given.text}). Everything is off.")
             return False
