@@ -5,6 +5,9 @@ PYTHON ?= python3
 BIN := .venv/bin
 READY := .venv/.ready
 
+# Tests start many processes of their own; compiled once, they begin at once.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: demo test run-tests test-slow quick shots bench attack setup check examples clean
 
 demo: setup

@@ -5,6 +5,7 @@ import pathlib
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -16,12 +17,12 @@ from plinth.demo.workshop import make_demo
 from plinth.desk.find_dialog import FindDialog
 from plinth.desk.look import load_fonts, look
 from plinth.desk.measure.capture_dialog import CaptureDialog
-from plinth.desk.plan.map_dialog import MapDialog
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.shelf.listing_dialog import ListingDialog
-from plinth.desk.window import PlinthWindow
+from plinth.desk.window import PlinthWindow, held, hold
 from plinth.desk.wiring.dialog import WiringDialog
+from plinth.record.reading import Finding
 
 FOLDER = pathlib.Path(sys.argv[1] if len(sys.argv) > 1 else pathlib.Path(__file__).parent.parent / "docs/screenshots")
 ONLY = sys.argv[2:]
@@ -104,7 +105,8 @@ def _further_tests(app: QApplication, window: PlinthWindow, tail: str) -> None:
         test.field.setText(typed)
         test.keep()
     settle(app)
-    shoot(window, "rails-light" if tail == "light" else "heat-run-dark")
+    if tail == "dark":
+        shoot(window, "heat-run-dark")
 
 
 def _decided(app: QApplication, window: PlinthWindow) -> None:
@@ -138,9 +140,80 @@ def _a_capture(app: QApplication, window: PlinthWindow, session: BenchSession, f
     dialog.reject()
 
 
+def _until(app: QApplication, holds: Callable[[], bool], seconds: float = 120.0) -> None:
+    end = time.monotonic() + seconds
+    while not holds():
+        assert time.monotonic() < end, "it took too long"
+        app.processEvents()
+        time.sleep(0.01)
+
+
+def _on_instruments(app: QApplication, folder: pathlib.Path) -> None:
+    """First power on the simulated bench up to a live figure; then rails read by instruments, and the live page."""
+    first = PlinthWindow(BenchSession(make_demo(folder)))
+    hold(first)
+    first.show()
+    first.instrument_actions.try_simulated()
+    window = held()
+    assert window is not None
+    session, bar, steps = window.session, window.instruments, window.power_up.procedure
+    _until(app, lambda: session.instruments.connected)
+    window.trouble_away.click()
+
+    def look_at_all() -> None:
+        sound = [
+            Finding(one.check.subject, "sound", "", session.now(), dict(one.check.conditions))
+            for one in session.bring_up.inspection()
+        ]
+        session.records.keep_all(sound)
+
+    def read_on() -> None:
+        look_at_all()
+        bar.read_on()
+        _until(app, lambda: not bar.run.going)
+        if steps.request is None and steps.step is not None:
+            steps.take("done")
+
+    read_on()
+    while steps.step is not None and steps.step.key != "full_dc":
+        bar.read()
+        _until(app, lambda: not bar.run.going)
+    steps.switch_on()
+    look.set(dark=True)
+    window.toggle_bench_view()
+    window.showNormal()
+    window.resize(1280, 800)
+    _until(app, lambda: bool(window.bench_view.figure.text()))
+    settle(app)
+    shoot(window, "bench-view-dark")
+    window.toggle_bench_view()
+    look.set(dark=False)
+    window.resize(1280, 800)
+    for _ in range(12):
+        read_on()
+    window.show_stage("measure")
+    window.measure.show_named("Rails")
+    settle(app, 1.5)
+    window.instrument_actions.show_live()
+    live = window.instrument_actions.live
+    settle(app, 1.0)
+    bar.read_on()
+    settle(app, 1.2)
+    shoot(live, "live-light")
+    _until(app, lambda: not bar.run.going)
+    live.close()
+    session.power.put_away()
+    settle(app, 1.0)
+    shoot(window, "instruments-light")
+    window.close_anyway = True
+    window.close()
+
+
 def main() -> None:
     app = QApplication([])
     load_fonts()
+    with tempfile.TemporaryDirectory() as folder:
+        _on_instruments(app, pathlib.Path(folder))
     with tempfile.TemporaryDirectory() as folder:
         session = BenchSession(make_demo(pathlib.Path(folder)), threaded=False)
         window = PlinthWindow(session)
@@ -151,7 +224,8 @@ def main() -> None:
             window.show_stage("plan")
             session.choose_station("module" if dark else "transformer")
             settle(app)
-            shoot(window, f"plan-{tail}")
+            if tail != "large":
+                shoot(window, f"plan-{tail}")
             window.plan.show_shelf()
             settle(app)
             shelf = window.plan.shelf
@@ -190,12 +264,6 @@ def main() -> None:
                 shoot(window, f"diary-{tail}")
         look.set(dark=False, scale=1.0)
         window.show_stage("plan")
-        dialog = MapDialog(window, session)
-        dialog.show()
-        dialog.read_at(28.0, 2.5)
-        settle(app)
-        shoot(dialog, "map")
-        dialog.close()
         _choosing(app, window, session)
         _decided(app, window)
         _a_capture(app, window, session, pathlib.Path(folder))

@@ -355,6 +355,7 @@ class PlinthWindow(QMainWindow):
         """Show a stage."""
         if not self.bench_view.isHidden():
             self.bench_view.hide()
+            self.instruments.stand_aside(aside=False)
             self.pages.show()
             self.showNormal()
         self.head.check(key)
@@ -458,8 +459,11 @@ class PlinthWindow(QMainWindow):
         whole = self.bench_view.isHidden()
         if whole:
             self.to_readings()
+        # What was hidden is dressed in the look in force before it is seen.
+        look.settle(self.bench_view if whole else self._areas[self.stage])
         self.pages.setVisible(not whole)
         self.bench_view.setVisible(whole)
+        self.instruments.stand_aside(aside=whole)
         self.band.show_whole(not whole and (self._path_whole or self.stage == PLAN))
         (self.showFullScreen if whole else self.showNormal)()
         if whole:

@@ -48,6 +48,7 @@ class InstrumentBar(QWidget):
         box.addWidget(self.words, 1)
         for each in (self.confirm_button, self.read_button, self.on_button, self.stop_button, self.dialog_button):
             box.addWidget(each)
+        self._aside = False
         # What was said last, and of which reading: it is gone once something else is asked for.
         self._said, self._said_of = "", ""
         self._alive, self._look = QTimer(self), QTimer(self)
@@ -109,7 +110,7 @@ class InstrumentBar(QWidget):
                 timer.start()
             else:
                 timer.stop()
-        self.setVisible(instruments.connected)
+        self.setVisible(instruments.connected and not self._aside)
         count = len(instruments.bench.instruments)
         self.badge.setText(
             "Simulated bench" if instruments.bench.simulated else f"{count} instrument{'s' * (count != 1)}"
@@ -145,9 +146,14 @@ class InstrumentBar(QWidget):
         procedure = self._procedure()
         return "" if procedure is None else procedure.subject
 
+    def stand_aside(self, *, aside: bool) -> None:
+        """Leave the room to what shows the same large, or take it again."""
+        self._aside = aside
+        self.setVisible(self._session.instruments.connected and not aside)
+
     def refresh(self) -> None:
         """Show who would read, what is under way, or what came of it."""
-        if self.isHidden():
+        if not self._session.instruments.connected:
             return
         run, subject = self.run, self._subject()
         busy, asked = run.going, bool(run.question)

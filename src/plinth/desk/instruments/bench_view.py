@@ -1,5 +1,6 @@
 """The bench view: one question, one window, one large figure, read from two metres and answered on a numeric keypad."""
 
+import dataclasses
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -149,6 +150,9 @@ class BenchView(QWidget):
         live = self._live_text()
         text = self.text or live
         said = procedure.said(text) if text else Said(State.UNKNOWN, held or "Nothing read yet.")
+        if live and not self.text:
+            # How far a typed reading is trusted is the hand meter's; this is another's.
+            said = dataclasses.replace(said, against="")
         self._show_figure(*_figure(self.text, self._live_value, request))
         if self._bar.run.going:
             said = Said(State.UNKNOWN, "Reading …", self._bar.run.words)
@@ -159,7 +163,7 @@ class BenchView(QWidget):
     def _who_words(self, live: str) -> str:
         """Whether the figure is live, and whose it is."""
         if self._live is None or not live or self.text:
-            return ""
+            return self._bar.words.text() if self._session.instruments.connected else ""
         reader = self._live.values[0].reader
         return f"Live, {reader.name}{', simulated' if reader.simulated else ''}. Enter sets the bench and keeps it."
 

@@ -144,6 +144,10 @@ class InstrumentsDialog(Dialog):
         for speed in SPEEDS:
             self.speed.addItem(f"{speed} times as fast" if speed != "1" else "in real time", speed)
         self.speed.setCurrentIndex(1)
+        for choice in (self.fault, self.map, self.points, self.channel):
+            # As wide as there is room, not as its longest entry.
+            choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            choice.setMinimumContentsLength(10)
         self.practice_button = button("Try it on the simulated bench  F7")
         self.practice_button.clicked.connect(self.try_simulated)
         grid = QGridLayout()
