@@ -92,11 +92,15 @@ class Practice:
         self.run = Run(self.session, _nobody)
         self.channel = self.session.build.channels[0]
         self._ended = threading.Event()
+        # Cleared, the window's thread stands still.
+        self.here = threading.Event()
+        self.here.set()
         threading.Thread(target=self._beat, daemon=True).start()
 
     def _beat(self) -> None:
         while not self._ended.wait(0.05):
-            self.session.instruments.alive()
+            if self.here.is_set():
+                self.session.instruments.alive()
 
     def sheet(self, kind: object) -> SheetProcedure:
         """The procedure of a sheet, at its first row."""
