@@ -283,6 +283,10 @@ def test_a_level_that_sags_is_told_as_tilt() -> None:
     figures = figures_of(capture_of(wave, rate=RATE), "edge")
     assert 2.0 < figures["rise_tilt_pct"].value < 8.0
     assert figures["rise_tilt_pct"].value == pytest.approx(figures["fall_tilt_pct"].value, rel=0.02)
+    # From edge to edge, of the whole step: (1 - e^-a) / (1 + e^-a), a = 2 pi 5 Hz times half a period.
+    droop = 100.0 * math.tanh(0.5 * 2.0 * math.pi * 5.0 * 0.005)
+    for name in ("rise_droop_pct", "fall_droop_pct"):
+        assert figures[name].value == pytest.approx(droop, rel=5e-3)
 
 
 @pytest.mark.parametrize("seconds", [1.0, 2.0, 5.0])

@@ -12,6 +12,7 @@ from plinth.judge.state import State
 from plinth.judge.window import Window
 from plinth.physics.stages import square_wave as physics
 from plinth.physics.stages.output_filter import corner_hz, quality
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.record.request import Request
 from plinth.units.shown import shown
 
@@ -86,35 +87,40 @@ def _asked(build: Build, channel: str, v_pp: float, _readings: Readings) -> tupl
             test=TEST, key="generator_rise", channel=key, group="Generator alone", label="rise time",
             ask="The generator's own edge, at the input: it is taken off. Leave it out where it is far quicker.",
             unit="s", window=None, conditions=conditions, form="plain", role=Role.SCOPE, optional=True,
-            example="50 ns", why_open="it is the generator's own", least=LEAST_RISE_S,
+            probe=Probe(Point.INPUT, Quantity.RISE), example="50 ns",
+            why_open="it is the generator's own", least=LEAST_RISE_S,
         ),
         bench_request(
             test=TEST, key="rise", channel=key, group="10 kHz", label="rise time, 10 to 90 %",
             ask="From 10 % to 90 % of the step at the output.", unit="s",
             window=Window(low, high, "s", "0.35 / upper corner, and the slew rate where it is stated"),
-            conditions=conditions, form="plain", role=Role.SCOPE, example="3.1 us", bare_prefix="u",
+            conditions=conditions, form="plain", role=Role.SCOPE, probe=Probe(Point.OUTPUT, Quantity.RISE),
+            example="3.1 us", bare_prefix="u",
             least=LEAST_RISE_S,
         ),
         bench_request(
             test=TEST, key="overshoot", channel=key, group="10 kHz", label="overshoot",
             ask="How far it first goes beyond its top, in % of the step; 0 for none.", unit="%",
             window=Window(0.0, maximum, "%", "the filter into this load" if filtered else "practice"),
-            conditions=conditions, form="plain", role=Role.SCOPE, example="4",
+            conditions=conditions, form="plain", role=Role.SCOPE, probe=Probe(Point.OUTPUT, Quantity.OVERSHOOT),
+            example="4",
         ),
         bench_request(
             test=TEST, key="ringing", channel=key, group="10 kHz", label="ringing frequency",
             ask="How often it swings a second, where it rings at all.", unit="Hz",
             window=Window(0.5 * corner, 2.0 * corner, "Hz", "about the output filter's corner") if filtered else None,
-            conditions=conditions, form="plain", role=Role.SCOPE, optional=True, example="48 kHz", least=1.0,
+            conditions=conditions, form="plain", role=Role.SCOPE, optional=True,
+            probe=Probe(Point.OUTPUT, Quantity.RINGING), example="48 kHz", least=1.0,
             why_open="" if filtered else "nothing in the listing says where it would ring",
         ),
         bench_request(
             test=TEST, key="tilt", channel=key, group=f"{TILT_HZ:g} Hz", label="droop of the top",
-            ask=f"Generator at {TILT_HZ:g} Hz: how far the flat top falls until the next edge, in % of the step.",
+            ask=f"Generator at {TILT_HZ:g} Hz: how far the flat top falls until the next edge, in % of the whole step.",
             unit="%",
             window=Window(0.3 * tilt, min(2.5 * tilt, 100.0), "%",
-                "1 − exp(−π f_low / f), the corner within a factor of two"),
-            conditions=conditions, form="plain", role=Role.SCOPE, optional=True, example=f"{tilt:.2g}",
+                "tanh(π f_low / 2 f), the corner within a factor of two"),
+            conditions=conditions, form="plain", role=Role.SCOPE, optional=True,
+            probe=Probe(Point.OUTPUT, Quantity.TILT), example=f"{tilt:.2g}",
         ),
     )  # fmt: skip
 

@@ -30,6 +30,7 @@ _WORDS = {
 _EDGE = {
     "10_90_s": "time, 10 to 90 %", "overshoot_pct": "overshoot", "settle_1pct_s": "settles within 1 %",
     "slew_v_per_s": "steepest slope", "ringing_hz": "rings at", "damping": "damping ratio", "tilt_pct": "tilt",
+    "droop_pct": "droop to the next edge",
 }  # fmt: skip
 _PATTERNS = (
     (re.compile(r"h(\d+)_db"), "harmonic {}"),

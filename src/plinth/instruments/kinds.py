@@ -38,6 +38,7 @@ class Action(enum.StrEnum):
     SET_PLACE = "set_place"
     SET_ROUTE = "set_route"
     SET_COUPLED = "set_coupled"
+    SET_SHAPE = "set_shape"
     TAKE = "take"
     READ_RECORD = "read_record"
     READ_VOLTS_DC = "read_volts_dc"
@@ -84,7 +85,7 @@ class KindNeeds:
 
 A = Action
 NEEDS: dict[InstrumentKind, KindNeeds] = {
-    InstrumentKind.GENERATOR: KindNeeds((A.SET_FREQUENCY, A.SET_VOLTS, A.SET_OUTPUT), (A.SET_COUPLED,)),
+    InstrumentKind.GENERATOR: KindNeeds((A.SET_FREQUENCY, A.SET_VOLTS, A.SET_OUTPUT), (A.SET_COUPLED, A.SET_SHAPE)),
     InstrumentKind.DIGITISER: KindNeeds((A.SET_POINTS, A.SET_RATE, A.TAKE, A.READ_RECORD), (A.SET_RANGE, A.SET_PLACE)),
     InstrumentKind.MULTIMETER: KindNeeds((A.READ_VOLTS_DC, A.READ_VOLTS_AC), (A.READ_OHMS, A.READ_AMPERES)),
     InstrumentKind.DC_SUPPLY: KindNeeds(

@@ -59,7 +59,8 @@ class Talker:
         # Until when the order under way may take; None while there is none.
         self._due: float | None = None
         self._armed = False
-        self.lost = ""
+        # Why everything was switched off, until somebody was told; ``_is_off`` whether it was done already.
+        self.lost, self._is_off = "", False
 
     # What the threads beside the main one do
 
@@ -131,9 +132,10 @@ class Talker:
         self._all_off()
 
     def _idle(self) -> None:
-        if self.lost:
+        if self.lost and not self._is_off:
             self._all_off()
-            self.lost = ""
+            # Whoever asks next is told: what he reads now is not what he had set.
+            self._is_off = True
         if self._armed:
             with contextlib.suppress(InstrumentError):
                 for instrument in self._instruments.values():
@@ -143,7 +145,7 @@ class Talker:
         if awake_s() - self._beaten > STALE_S or ask.late:
             self._lose("it was stopped for a while")
         if self.lost and not isinstance(ask.order, MakeSafe | Forget | Connect | Identify | ListAddresses):
-            why, self.lost = self.lost, ""
+            why, self.lost, self._is_off = self.lost, "", False
             unsafe = self._all_off()
             words = f"found that {why}, expected nothing between: everything was switched off"
             return Answer(ask.number, None, (ErrorKind.STALE, "instruments", words, "Begin anew."), unsafe)
@@ -208,6 +210,7 @@ class Talker:
             case AreOn():
                 return tuple(role for role, own in self._instruments.items() if own.gives and own.is_on())
             case MakeSafe():
+                self.lost, self._is_off = "", False
                 return self._all_off()
         raise TypeError(f"found {type(order).__name__}, expected an order")
 

@@ -44,6 +44,15 @@ class Quantity(enum.StrEnum):
     POWER_FACTOR = "power factor"
     DEGREES = "degrees"
     OHMS = "ohms"
+    RISE = "rise time of a square wave"
+    OVERSHOOT = "overshoot of a square wave"
+    RINGING = "ringing of a square wave"
+    TILT = "tilt of a square wave"
+
+    @property
+    def of_square(self) -> bool:
+        """Whether it is read of a square wave."""
+        return self in (Quantity.RISE, Quantity.OVERSHOOT, Quantity.RINGING, Quantity.TILT)
 
 
 @dataclasses.dataclass(frozen=True)

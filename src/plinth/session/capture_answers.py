@@ -21,7 +21,7 @@ _BY_KEY: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("rise", ("rise_10_90_s", "fall_10_90_s")),
     ("overshoot", ("rise_overshoot_pct", "fall_overshoot_pct")),
     ("ringing", ("rise_ringing_hz", "fall_ringing_hz")),
-    ("tilt", ("rise_tilt_pct", "fall_tilt_pct")),
+    ("tilt", ("rise_droop_pct", "fall_droop_pct")),
     ("one", ("hum_50hz_rms", "hum_60hz_rms")),
     ("two", ("hum_100hz_rms", "hum_120hz_rms")),
     ("three", ("hum_150hz_rms", "hum_180hz_rms")),

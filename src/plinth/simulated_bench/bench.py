@@ -11,6 +11,7 @@ from plinth.simulated_bench.amplifier import Amplifier, Steady
 from plinth.simulated_bench.clock import BenchClock
 from plinth.simulated_bench.fault_effects import effects_of
 from plinth.simulated_bench.settings import Settings
+from plinth.simulated_bench.square_response import response, square
 
 Array = NDArray[np.float64]
 
@@ -82,6 +83,13 @@ class Bench:
         noise = self.dice.standard_normal(len(t))
         if state is None:
             return 1e-5 * noise
+        if self.settings.square and self.settings.generator_on and state.amplitude_v > 0.0:
+            # As far as a sine of that size goes is what is computed; a cool one is held by nothing.
+            settings, build = self.settings, self.amplifier.build
+            load = settings.load_ohm if settings.load_on else math.inf
+            turns = settings.generator_hz * (t + self.clock.now())
+            wave = state.amplitude_v / math.sqrt(2.0) * response(build, load, settings.generator_hz, turns)
+            return wave + state.dc_v + state.noise_v * noise
         return state.output(t + self.clock.now(), noise, self.mains_share())
 
     def input_wave(self, t: Array) -> Array:
@@ -89,8 +97,10 @@ class Bench:
         noise = 2e-6 * self.dice.standard_normal(len(t))
         if not self.settings.generator_on:
             return noise
-        turns = 2.0 * math.pi * self.settings.generator_hz * (t + self.clock.now())
-        return math.sqrt(2.0) * self.settings.generator_v * np.sin(turns) + noise
+        turns = self.settings.generator_hz * (t + self.clock.now())
+        if self.settings.square:
+            return self.settings.generator_v * square(turns) + noise
+        return math.sqrt(2.0) * self.settings.generator_v * np.sin(2.0 * math.pi * turns) + noise
 
     def wall(self) -> tuple[float, float, float]:
         """Volts rms, amperes rms and watts that the mains source gives."""

@@ -17,6 +17,7 @@ class Settings:
     generator_v: float = 0.1
     generator_hz: float = 1000.0
     generator_on: bool = False
+    square: bool = False
     all_driven: bool = False
     supply_v: float = 0.0
     supply_limit_a: float = 0.1

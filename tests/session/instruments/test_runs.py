@@ -88,7 +88,8 @@ def test_the_sheets_are_read_as_far_as_instruments_read_them(tmp_path: Path) -> 
             kept = {asked.key: sheet.last(asked) for asked in sheet.asked}
             counts[kind.key] = sum(reading is not None for reading in kept.values())
             for reading in kept.values():
-                assert reading is None or reading.state in (State.CLEAR, State.UNKNOWN), reading
+                # No overshoot at all is close to where a window of it begins.
+                assert reading is None or reading.state is not State.OVER, reading
                 assert reading is None or reading.origin.giver is Giver.SIMULATED
             if kind.key == "heat":
                 course = sheet.readings.get("on_the_way", ())
@@ -100,7 +101,8 @@ def test_the_sheets_are_read_as_far_as_instruments_read_them(tmp_path: Path) -> 
         assert counts["hum"] == 4
         assert counts["heat"] == 2
         # What nobody connected reads says so, and is left.
-        assert counts["square"] == counts["protection"] == 0
+        assert counts["square"] >= 3
+        assert counts["protection"] == 0
 
 
 def test_a_gain_and_a_response_are_those_of_the_module(tmp_path: Path) -> None:
@@ -233,7 +235,7 @@ def test_who_reads_is_said_beforehand(tmp_path: Path) -> None:
     with practice("stage-pair", tmp_path) as own:
         sheet = own.sheet(SHEET["gain"])
         assert own.run.who_reads(SheetSubject(own.session, sheet)) == "Digitiser at the input reads it."
-        hum = own.sheet(SHEET["square"])
+        hum = own.sheet(SHEET["protection"])
         assert own.run.who_reads(SheetSubject(own.session, hum)) == "No instrument reads this: type it."
         own.session.instruments.disconnect()
         assert own.run.who_reads(SheetSubject(own.session, sheet)).startswith("Nothing connected reads")
@@ -246,3 +248,26 @@ def test_one_cell_alone_is_read_where_that_is_asked_for(tmp_path: Path) -> None:
         assert own.run.kept == 1
         assert own.run.words == "Read."
         assert own.session.instruments.are_on() == ()
+
+
+@pytest.mark.parametrize("name", ON_MAINS)
+def test_a_square_wave_tells_the_corners_of_the_stage(name: str, tmp_path: Path) -> None:
+    with practice(name, tmp_path) as own:
+        test = own.read_sheet(SHEET["square"])
+        read = {asked.key: test.last(asked) for asked in test.asked}
+        module = own.session.build.module
+        tilt = read["tilt"]
+        assert tilt is not None
+        # In the steady state the top falls by tanh(pi f_low / 2 f) of the whole step.
+        assert tilt.value == pytest.approx(100.0 * math.tanh(0.5 * math.pi * module.f_low_hz / 100.0), rel=0.05)
+        rise, over = read["rise"], read["overshoot"]
+        assert rise is not None
+        assert rise.state is State.CLEAR
+        assert over is not None
+        if module.output_filter is None:
+            # One pole: ln 9 / (2 pi f); its edge never goes beyond its top.
+            assert rise.value == pytest.approx(math.log(9.0) / (2.0 * math.pi * module.f_high_hz), rel=0.03)
+            assert over.value < 0.2
+        # What a digitiser cannot see is left to an eye, once.
+        assert [left.title for left in own.run.left].count("Generator alone, rise time") == 1
+        assert "steeper" in own.run.left[0].why

@@ -18,13 +18,17 @@ _NEXT = 0.07
 
 @dataclass(frozen=True)
 class Edge:
-    """One transition: first and last row of its stretch, its levels, whether it rises."""
+    """One transition: first and last row of its stretch, its levels, whether it rises.
+
+    ``whole``: it is followed by another, so that the stretch ends where the level does.
+    """
 
     start: int
     stop: int
     middle: float
     before: float
     after: float
+    whole: bool = True
 
     @property
     def rises(self) -> bool:
@@ -51,6 +55,7 @@ class EdgeTimes:
     ringing_hz: float | None
     droop: float
     droop_known: bool
+    fall: float | None
 
 
 def edges_of(samples: NDArray[np.float64]) -> list[Edge]:
@@ -92,6 +97,7 @@ def edges_of(samples: NDArray[np.float64]) -> list[Edge]:
                 place,
                 float(np.median(before)),
                 float(np.median(after)),
+                whole=index + 1 < len(places),
             )
         )
     return edges
@@ -161,7 +167,8 @@ def _times(
     overshoot = 0.0 if resting else top - 0.3 * excess
     settle = _settled(samples, edge, driven, rate, noise, step)
     slew = _steepest(wave, at_10, at_90, share)
-    ringing = _ringing_hz(smooth - 1.0, rate) if overshoot > max(5.0 * left, 0.02) else None
+    # Of what overshoots by less the second swing is lost, and with it how often it swings.
+    ringing = _ringing_hz(smooth - 1.0, rate) if overshoot > max(5.0 * left, 0.04) else None
     tail = after[int(0.5 * len(after)) :]
     early = after[int(0.25 * len(after)) : int(0.5 * len(after))]
     # A tilt shows only where the edge itself is long over.
@@ -173,8 +180,20 @@ def _times(
         slew=None if slew is None else slew[0] * abs(edge.step) * rate,
         u_slew=0.0 if slew is None else slew[1] * abs(edge.step) * rate,
         u_overshoot=excess if resting else 0.7 * excess + left, ringing_hz=ringing, droop=droop,
-        droop_known=known,
+        droop_known=known, fall=_fall(after) if known and edge.whole else None,
     )  # fmt: skip
+
+
+def _fall(after: NDArray[np.float64]) -> float:
+    """How far a level falls from its edge to the next, as a share of the whole step; ``after`` ends just before that.
+
+    By a parabola through all of it but its beginning. Both levels do the same, about the middle between them (0.5).
+    """
+    x = np.arange(len(after)) * (1.0 - _NEXT) / len(after)
+    late = x >= 0.15
+    line = np.polynomial.Polynomial.fit(x[late], after[late], 2)
+    begin, end = float(line(0.0)), float(line(1.0))
+    return (begin - end) / (begin + end - 1.0)
 
 
 def _crossing(wave: NDArray[np.float64], level: float, middle: float, share: float) -> float | None:
@@ -354,6 +373,14 @@ def _add_times(
             200.0 * of_mean(tilts) + 300.0 * share / math.sqrt(max(0.2 * len(channel.samples) / len(times), 1.0))
             + 30.0 * channel.step / step, "",
             f"fall of the level from its second quarter to its second half, in % of the step ({over})",
+        )  # fmt: skip
+    falls = np.array([at.fall for at in times if at.fall is not None])
+    if len(falls):
+        figures.add(
+            f"{word}_droop_pct", 100.0 * float(np.mean(falls)),
+            200.0 * of_mean(falls) + 900.0 * share / math.sqrt(max(0.8 * len(channel.samples) / len(times), 1.0))
+            + 60.0 * channel.step / step, "",
+            f"fall of the level from its edge to the next, in % of the step ({over})",
         )  # fmt: skip
     ringing = np.array([at.ringing_hz for at in times if at.ringing_hz is not None])
     if len(ringing):

@@ -127,6 +127,7 @@ class InstrumentBar(QWidget):
     def _went_off(self, words: str) -> None:
         if self._session.power.live is not None:
             self._session.power.switch_off()
+        self._session.instruments.make_safe()
         self._session.trouble.emit(words)
         self._say(words)
 

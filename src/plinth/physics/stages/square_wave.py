@@ -1,8 +1,9 @@
 """A square wave through a stage: its edge and its top, and the corners that these tell.
 
-One pole at either end: the edge takes ln 9 / (2 pi f) from 10 % to 90 %, the top falls by 1 - exp(-pi f_low / f) in
-half
-a period. Two poles (an LC filter into a resistor) overshoot by exp(-pi zeta / sqrt(1 - zeta^2)), zeta = 1 / (2 Q).
+One pole at either end: the edge takes ln 9 / (2 pi f) from 10 % to 90 %; in half a period the top falls by
+1 - exp(-pi f_low / f) of its own height, once all has come to rest tanh(pi f_low / 2 f) of the whole step: that begins
+as far below the middle as the top has fallen to. Two poles (an LC filter into a resistor) overshoot by
+exp(-pi zeta / sqrt(1 - zeta^2)), zeta = 1 / (2 Q).
 """
 
 import math
@@ -26,13 +27,13 @@ def slew_rise_s(v_pp: float, slew_v_per_s: float) -> float:
 
 
 def tilt_share(f_low_hz: float, f_hz: float) -> float:
-    """How far the top falls in half a period of ``f_hz`` (> 0), as a share of the step."""
-    return 1.0 - math.exp(-math.pi * f_low_hz / f_hz)
+    """How far the top falls in half a period of ``f_hz`` (> 0), as a share of the whole step, peak to peak."""
+    return math.tanh(0.5 * math.pi * f_low_hz / f_hz)
 
 
 def corner_of_tilt_hz(share: float, f_hz: float) -> float:
-    """The lower corner that lets the top fall by a share (0 to 1, both not included)."""
-    return -math.log(1.0 - share) * f_hz / math.pi
+    """The lower corner that lets the top fall by a share of the whole step (0 to 1, both not included)."""
+    return 2.0 * math.atanh(share) * f_hz / math.pi
 
 
 def overshoot_share(q: float) -> float:

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.captures.analysis import analyse_capture
-from plinth.captures.capture import Capture, Channel
+from plinth.captures.capture import Capture, CaptureError, Channel
 from plinth.captures.options import Options
 from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.instruments.kinds import Action, InstrumentKind
@@ -112,7 +112,32 @@ def take_record(
     return orders.samples(reader, OUTPUT_CHANNEL)
 
 
+# Periods of a square wave in a record, and its rate: as many samples a period, as far as the digitiser goes.
+SQUARE_PERIODS, SQUARE_SAMPLES, MOST_RATE_HZ = 8.0, 10_000.0, 5e6
+_EDGE_FIGURES = {
+    Quantity.RISE: "rise_10_90_s", Quantity.OVERSHOOT: "rise_overshoot_pct", Quantity.RINGING: "rise_ringing_hz",
+    Quantity.TILT: "rise_droop_pct",
+}  # fmt: skip
+
+
+def _of_square(want: Wanted, orders: Orders) -> Value:
+    """A figure of an edge. Raises CaptureError where the record does not show it."""
+    rate = min(SQUARE_SAMPLES * want.sets.hz, MOST_RATE_HZ)
+    points = round(SQUARE_PERIODS * rate / want.sets.hz)
+    samples = take_record(want.reader, want.probe.point, orders, rate, points, 100.0)
+    range_v = max(1.5 * float(np.max(np.abs(samples))), 0.05)
+    samples = take_record(want.reader, want.probe.point, orders, rate, points, range_v)
+    capture = Capture("record", (Channel("ch1", samples, "V"),), rate)
+    report, name = analyse_capture(capture, "edge", Options()), _EDGE_FIGURES[want.probe.quantity]
+    figures = report.channels[0]
+    if name not in figures:
+        raise CaptureError(f"found no {want.probe.quantity}; {' '.join(report.remarks)}".strip(" ;."))
+    return Value(figures[name].value, 0.5 * figures[name].spread)
+
+
 def _of_record(want: Wanted, orders: Orders) -> Value:
+    if want.probe.quantity.of_square:
+        return _of_square(want, orders)
     point = want.probe.point
     samples = take_record(want.reader, point, orders, RECORD_RATE_HZ, RECORD_POINTS, 100.0)
     top = float(np.max(np.abs(samples)))

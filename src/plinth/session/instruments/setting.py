@@ -57,7 +57,8 @@ class Setter:
                 "Nothing was sent.",
             )  # fmt: skip
         wires = before is None or _wires(before) != _wires(sets)
-        if wires or before is None or before.hz != sets.hz or level < before.level_v or level == 0.0:
+        shaped = before is not None and before.square != sets.square
+        if wires or before is None or shaped or before.hz != sets.hz or level < before.level_v or level == 0.0:
             self._silence(sets.generator)
         if wires:
             self._source_and_load(want)
@@ -131,6 +132,8 @@ class Setter:
         sets, generator = want.sets, want.sets.generator
         assert generator is not None, "asked only then"
         if from_v == 0.0:
+            if generator.can(Action.SET_SHAPE):
+                self.orders.tell(generator, Action.SET_SHAPE, place="square" if sets.square else "sine")
             self.orders.tell(generator, Action.SET_FREQUENCY, sets.hz)
             self.orders.tell(generator, Action.SET_VOLTS, RAMP[0] * level)
             self.orders.tell(generator, Action.SET_OUTPUT, 1.0)

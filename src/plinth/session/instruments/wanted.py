@@ -28,6 +28,9 @@ _METERS: dict[Quantity, tuple[tuple[InstrumentKind, Action], ...]] = {
     Quantity.VOLT_AMPERES: ((InstrumentKind.POWER_METER, Action.READ_VOLT_AMPERES),),
     Quantity.POWER_FACTOR: ((InstrumentKind.POWER_METER, Action.READ_POWER_FACTOR),),
     Quantity.DEGREES: ((InstrumentKind.THERMOMETER, Action.READ_DEGREES),),
+    **{
+        quantity: ((InstrumentKind.DIGITISER, Action.READ_RECORD),) for quantity in Quantity if quantity.of_square
+    },
     Quantity.OHMS: ((InstrumentKind.MULTIMETER, Action.READ_OHMS),),
 }  # fmt: skip
 # At the wall a power meter counts alternating volts as its own.
@@ -38,7 +41,8 @@ _WALL_VOLTS = (InstrumentKind.POWER_METER, Action.READ_VOLTS_AC)
 class Sets:
     """What is set: the generator (``level_v`` 0: off), the load (None: none), the source; ``all_driven``.
 
-    ``most_level_v`` the generator must not go beyond. Each instrument None where a hand sets that.
+    ``most_level_v`` the generator must not go beyond; ``square`` its shape, else a sine. Each instrument
+    None where a hand sets that.
     """
 
     generator: Connected | None = None
@@ -53,6 +57,7 @@ class Sets:
     supply_v: float = 0.0
     limit_a: float = 0.0
     all_driven: bool = False
+    square: bool = False
 
 
 @dataclasses.dataclass(frozen=True)
@@ -97,6 +102,10 @@ def wanted(
     sets = _sets(request, build, bench, channel, settings) if powered else Sets(load=_load(bench, channel))
     if isinstance(sets, str):
         return sets
+    if probe.quantity.of_square:
+        if sets.generator is None or not sets.generator.can(Action.SET_SHAPE):
+            return "Its generator's map knows no square wave (set_shape): type this."
+        sets = dataclasses.replace(sets, square=True)
     rail = bench.at(InstrumentKind.MULTIMETER, Point.RAIL_PLUS, channel)
     by_hand = _by_hand(sets, settings, bench) if powered else ()
     return Wanted(request, probe, reader=reader, action=action, sets=sets, rail=rail, by_hand=by_hand)

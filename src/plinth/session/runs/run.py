@@ -151,6 +151,15 @@ class Run:
         def failed(error: Exception) -> None:
             if not self.going:
                 return
+            if isinstance(error, CaptureError) and self._most > 1:
+                # What is not in the record is left to an eye; the others are read all the same.
+                self.left.append(LeftToHand(request.title, why_failed(error)))
+                self._read_here += [(request.subject, request.conditions)] * subject.times
+                if subject.leave():
+                    self._next()
+                else:
+                    self._end(DONE)
+                return
             self.fault = error.kind if isinstance(error, InstrumentError) else None
             known = isinstance(error, InstrumentError | GivenUpError | CaptureError)
             self._end(why_failed(error) if known else f"Plinth made a mistake: {error}. Everything is off.")

@@ -4,7 +4,7 @@ from plinth.simulated_bench.bench import Bench
 from plinth.simulated_bench.instruments.on_bench import OnBench, conflict
 from plinth.simulated_bench.meter_error import Accuracy, MeterError
 from plinth.simulated_bench.scpi.instrument import Handler
-from plinth.simulated_bench.scpi.parameters import number, shown
+from plinth.simulated_bench.scpi.parameters import choice, number, shown
 
 _VOLT = "SOURce:VOLTage[:LEVel][:IMMediate][:AMPLitude]"
 _CURRENT = "SOURce:CURRent[:LEVel][:IMMediate][:AMPLitude]"
@@ -13,25 +13,31 @@ _METER = Accuracy(share=0.001, of_range=0.0002, digits=100_000)
 
 
 class Generator(OnBench):
-    """A sine into the left input."""
+    """A sine, or a square wave, into the left input."""
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench, "generator", "function generator")
 
     def handlers(self) -> list[Handler]:
-        """Frequency, level (rms), output."""
+        """Frequency, level (rms), shape, output."""
         return [
             *self.setting("SOURce:FREQuency[:CW]", "generator_hz", "HZ", 5.0, 100_000.0),
             *self.setting("SOURce:FREQuency:FIXed", "generator_hz", "HZ", 5.0, 100_000.0),
             *self.setting(_VOLT, "generator_v", "V", 0.0, 10.0),
             *self.state("OUTPut[:STATe]", "generator_on"),
+            Handler("SOURce:FUNCtion[:SHAPe]", False, self._set_shape, 1, 1),
+            Handler("SOURce:FUNCtion[:SHAPe]", True, lambda: "SQU" if self.bench.settings.square else "SIN"),
             # At every input, each output with a load like the left one's.
             *self.state("INSTrument:COUPle:ALL", "all_driven"),
         ]
 
+    def _set_shape(self, text: str) -> None:
+        self.put("square", choice(text, ("SINusoid", "SQUare")) == "SQUare")
+
     def reset(self) -> None:
-        """100 mV rms at 1 kHz into the left input, off."""
+        """A sine of 100 mV rms at 1 kHz into the left input, off."""
         self.put("generator_on", False)
+        self.put("square", False)
         self.put("all_driven", False)
         self.put("generator_v", 0.1)
         self.put("generator_hz", 1000.0)
