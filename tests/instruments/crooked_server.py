@@ -63,8 +63,8 @@ class CrookedServer:
                 line, _ = self._socket.accept()
                 self._lines.append(line)
                 thread = threading.Thread(target=self._talk, args=(line,), daemon=True)
-                self._threads.append(thread)
                 thread.start()
+                self._threads.append(thread)
 
     def _talk(self, line: socket.socket) -> None:
         with (
