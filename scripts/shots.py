@@ -178,7 +178,8 @@ def _on_instruments(app: QApplication, folder: pathlib.Path) -> None:
     while steps.step is not None and steps.step.key != "full_dc":
         bar.read()
         _until(app, lambda: not bar.run.going)
-    steps.switch_on()
+    if session.power.live is None:
+        steps.switch_on()
     look.set(dark=True)
     window.toggle_bench_view()
     window.showNormal()

@@ -14,7 +14,7 @@ from plinth.record.origin import Giver
 from plinth.record.reading import Reading
 from plinth.session.beginning import begin_workshop
 from plinth.session.instruments.instruments import PRACTICE_ALONE
-from plinth.session.runs.subjects import ClipSubject, SheetSubject
+from plinth.session.runs.subjects import BringUpSubject, ClipSubject, SheetSubject
 from plinth.session.session import Session
 from tests.session.instruments.practice import NAMES, practice
 from tests.session.running import AtOnce
@@ -246,7 +246,7 @@ def test_one_cell_alone_is_read_where_that_is_asked_for(tmp_path: Path) -> None:
         test = own.clipping()
         own.begin(ClipSubject(own.session, test), 1)
         assert own.run.kept == 1
-        assert own.run.words == "Read."
+        assert own.run.words == "Read. Everything is off."
         assert own.session.instruments.are_on() == ()
 
 
@@ -271,3 +271,23 @@ def test_a_square_wave_tells_the_corners_of_the_stage(name: str, tmp_path: Path)
         # What a digitiser cannot see is left to an eye, once.
         assert [left.title for left in own.run.left].count("Generator alone, rise time") == 1
         assert "steeper" in own.run.left[0].why
+
+
+def test_steps_under_power_stay_on_between_one_reading_and_the_next(tmp_path: Path) -> None:
+    with practice("market-box", tmp_path) as own:
+        steps = own.bring_up(rounds=0)
+        subject = BringUpSubject(own.session, steps)
+        while steps.step is not None and steps.step.key != "low_current":
+            own.begin(subject, 1)
+        since = None
+        for _ in range(2):
+            own.begin(subject, 1)
+            assert "Power stays on" in own.run.words
+            live = own.session.power.live
+            assert live is not None
+            assert "supply" in (own.session.instruments.are_on() or ())
+            # Not switched off and on again in between.
+            assert since in (None, live.at)
+            since = live.at
+        own.session.power.switch_off()
+        assert own.session.instruments.are_on() == ()

@@ -99,7 +99,7 @@ class Run:
             if not self.going:
                 return
             if self.kept >= self._most:
-                self._end("Read." if self._most == 1 else f"{self.kept} readings kept; everything is off.")
+                self._end_of_these(subject)
                 return
             request = subject.procedure.request
             if request is None:
@@ -115,10 +115,23 @@ class Run:
             if not isinstance(plan, str) or (subject.by_hand() is not None and not subject.held):
                 break
             self.left.append(LeftToHand(request.title, plan))
+            if subject.stays_on:
+                # Whoever brings a board up reads on by hand, while power is on as the step has it.
+                self._end(plan, safe=False)
+                return
             if self._most == 1 or not subject.leave():
                 self._end(plan if self._most == 1 else DONE if self.kept else plan)
                 return
         self._read(subject, request, plan if isinstance(plan, Wanted) else None)
+
+    def _end_of_these(self, subject: Subject) -> None:
+        """So many were wanted, and are read."""
+        words = "Read." if self._most == 1 else f"{self.kept} readings kept."
+        if subject.stays_on:
+            on = self._session.power.live is not None
+            self._end(f"{words} Power stays on: Esc stops it." if on else words, safe=False)
+        else:
+            self._end(f"{words} Everything is off.")
 
     def _read(self, subject: Subject, request: Request, plan: Wanted | None) -> None:
         """Read by ``plan``; None: at a simulated bench, what a hand reads there."""

@@ -73,6 +73,10 @@ class Subject(Protocol):
         """Why the current one is held while others may be read; empty where it is not."""
 
     @property
+    def stays_on(self) -> bool:
+        """Whether power stays on between one reading and the next, whoever takes it."""
+
+    @property
     def times(self) -> int:
         """How often the current one may be read before the next must come."""
 
@@ -101,6 +105,11 @@ class _OfATest:
         """What is read where; None: no instrument reads it."""
         request = self._procedure.request
         return None if request is None else request.probe
+
+    @property
+    def stays_on(self) -> bool:
+        """A test is done once it is read."""
+        return False
 
     @property
     def held(self) -> str:
@@ -321,6 +330,11 @@ class BringUpSubject:
         if step is None or (self._session.instruments.simulated is not None and _of_hand_alone(step)):
             return None
         return step.probe
+
+    @property
+    def stays_on(self) -> bool:
+        """Steps under power follow one another."""
+        return True
 
     @property
     def held(self) -> str:
