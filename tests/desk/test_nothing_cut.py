@@ -24,6 +24,8 @@ WIDE, HIGH = 1280, 764
 SIZES = (0.8, 1.0, 1.5, 2.0)
 # They open nothing, or what is not ours.
 OPENS_NO_DIALOG = {
+    # In a window, or a workshop, of their own.
+    "simulated", "bench_view",
     "quit", "builds", "dark", "larger", "smaller", "undo", "redo", "reset", "load", "due", "reminder", "stop",
     "next_build", "sliders", "view", "channels", "path", "pass", "note",
 }  # fmt: skip

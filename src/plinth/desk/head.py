@@ -116,7 +116,7 @@ class Head(QWidget):
         self.builds.setText(f"{name}  ▾")
         self.builds.setAccessibleName(f"Build {session.build.name}; choose another, new or copy")
         named = "demo workshop" if session.demo else session.workshop.path.stem
-        self.place.setText(f"{named}, for practice" if session.practice and "practice" not in named else named)
+        self.place.setText(f"{named}, for practice" if session.practice and not named.endswith(" practice") else named)
         for index, stage in enumerate(self._in_order):
             name, state, push = stage.name, stage.state(session), self.stages.button(index)
             push.setText(f"{name}  {state}" if state and look.scale < _LARGER else name)

@@ -25,6 +25,7 @@ class BenchSession(Session, QObject):
     captures_changed = Signal()
     power_changed = Signal()
     fault = Signal(str, object)
+    instruments_changed = Signal()
     # From whichever thread heard of it.
     went_off = Signal(str)
 
@@ -50,3 +51,4 @@ class BenchSession(Session, QObject):
             clock,
         )  # fmt: skip
         self.instruments.went_off = self.went_off.emit
+        self.instruments.changed.append(self.instruments_changed.emit)

@@ -124,6 +124,7 @@ class PlinthWindow(QMainWindow):
         self.stop_bar = StopBar(session)
         self.instruments = InstrumentBar(session, lambda: self.page(self.stage).under_way)
         self.instrument_actions = InstrumentActions(self, self, self.instruments)
+        self.instruments.asked_for_dialog.connect(self.ask_instruments)
         self.bench_view = BenchView(session, self.instruments, lambda: self.page(self.stage).under_way)
         self.bench_view.left.connect(self.toggle_bench_view)
         self.bench_view.hide()
@@ -453,6 +454,10 @@ class PlinthWindow(QMainWindow):
             begun = held()
             if begun is not None and begun is not self:
                 begun.ask_first()
+
+    def ask_instruments(self) -> None:
+        """Who is connected, where. A signal that led to what holds this window would keep it for ever."""
+        self.instrument_actions.ask_instruments()
 
     def toggle_bench_view(self) -> None:
         """One large figure in place of the page, on the whole screen; or the page again."""

@@ -34,7 +34,6 @@ class InstrumentActions:
 
     def __init__(self, host: InstrumentHost, parent: QWidget, bar: InstrumentBar) -> None:
         self._host, self._parent, self._bar = host, parent, bar
-        bar.asked_for_dialog.connect(self.ask_instruments)
 
     @property
     def _session(self) -> BenchSession:

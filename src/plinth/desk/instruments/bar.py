@@ -52,11 +52,12 @@ class InstrumentBar(QWidget):
         # What was said last, and of which reading: it is gone once something else is asked for.
         self._said, self._said_of = "", ""
         self._alive, self._look = QTimer(self), QTimer(self)
-        self._alive.timeout.connect(session.instruments.alive)
+        # By methods of this widget: a signal that led to what holds it would keep it, and its window, for ever.
+        self._alive.timeout.connect(self._say_alive)
         self._look.timeout.connect(self.refresh)
         self._alive.setInterval(ALIVE_MS)
         self._look.setInterval(LOOK_MS)
-        session.instruments.changed.append(self._connected)
+        session.instruments_changed.connect(self._connected)
         session.records_changed.connect(self.refresh)
         session.build_switched.connect(self._switched)
         session.went_off.connect(self._went_off)
@@ -116,6 +117,9 @@ class InstrumentBar(QWidget):
             "Simulated bench" if instruments.bench.simulated else f"{count} instrument{'s' * (count != 1)}"
         )
         self._say("")
+
+    def _say_alive(self) -> None:
+        self._session.instruments.alive()
 
     def _switched(self) -> None:
         if self.run.going or self.run.question:

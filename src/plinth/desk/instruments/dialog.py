@@ -77,8 +77,7 @@ class InstrumentsDialog(Dialog):
         box.addLayout(halves)
         box.addWidget(label(CAUTION, "caution", wrap=True))
         self.setLayout(box)
-        session.instruments.changed.append(self.show_all)
-        self.finished.connect(lambda _code: session.instruments.changed.remove(self.show_all))
+        session.instruments_changed.connect(self.show_all)
         self.show_all()
 
     # Parts
@@ -86,7 +85,7 @@ class InstrumentsDialog(Dialog):
     def _adding(self) -> QGridLayout:
         self.address = QComboBox()
         self.address.setEditable(True)
-        self.address.setMinimumWidth(look.px(250))
+        self.address.setMinimumWidth(look.px(290))
         self.address.setAccessibleName("Address")
         editor = self.address.lineEdit()
         assert editor is not None, "an editable one has it"

@@ -174,7 +174,7 @@ class LivePage(Dialog):
         self._clock = QTimer(self)
         self._clock.setInterval(PICTURE_MS)
         self._clock.timeout.connect(self.refresh)
-        session.instruments.changed.append(self._connected)
+        session.instruments_changed.connect(self._connected)
         self.reader.start()
         self._clock.start()
 
@@ -238,8 +238,6 @@ class LivePage(Dialog):
     def _end(self) -> None:
         self._clock.stop()
         self.reader.stop()
-        if self._connected in self._session.instruments.changed:
-            self._session.instruments.changed.remove(self._connected)
 
     def reject(self) -> None:
         self._end()
