@@ -5,7 +5,7 @@ from functools import partial
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QCoreApplication, QEvent, Qt
 from pytestqt.qtbot import QtBot
 
 from plinth.desk import window as windows
@@ -32,6 +32,14 @@ def in_front() -> PlinthWindow:
     return window
 
 
+def put_away(window: PlinthWindow) -> None:
+    """Close it, and delete it at once: each change of look would dress it once more."""
+    window.close()
+    windows.let_go()
+    window.deleteLater()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
 @pytest.fixture
 def at_bench(qtbot: QtBot, tmp_path: Path) -> Iterator[PlinthWindow]:
     """The demo's build at its simulated bench, in the practice workshop beside, all looked at."""
@@ -46,8 +54,7 @@ def at_bench(qtbot: QtBot, tmp_path: Path) -> Iterator[PlinthWindow]:
     yield window
     window.session.power.switch_off()
     window.close_anyway = window.close_without_photos = True
-    window.close()
-    windows.let_go()
+    put_away(window)
 
 
 def run_out(qtbot: QtBot, window: PlinthWindow, press: Callable[[], None]) -> str:
@@ -162,8 +169,7 @@ def test_the_practice_workshop_is_opened_again_with_the_same_build(qtbot: QtBot,
         instruments = window.session.instruments
         qtbot.waitUntil(partial(getattr, instruments, "connected"), timeout=START_MS)
         names.append([build.build.name for build in window.session.builds])
-        window.close()
-        windows.let_go()
+        put_away(window)
     assert names[0] == names[1]
     assert len(names[0]) == 1
 
@@ -176,7 +182,6 @@ def _opened(folder: Path) -> BenchSession:
 
 def test_a_real_instrument_is_asked_added_connected_and_tried(qtbot: QtBot, tmp_path: Path) -> None:
     window = PlinthWindow(BenchSession(demo_copy(tmp_path)))
-    qtbot.addWidget(window)
     window.show()
     session = window.session
     with crooked_server() as server:
@@ -211,12 +216,11 @@ def test_a_real_instrument_is_asked_added_connected_and_tried(qtbot: QtBot, tmp_
         assert session.instruments.kept.instruments == ()
         assert not session.instruments.connected
         dialog.reject()
-    window.close()
+    put_away(window)
 
 
 def test_what_does_not_answer_is_said_and_nothing_is_lost(qtbot: QtBot, tmp_path: Path) -> None:
     window = PlinthWindow(BenchSession(demo_copy(tmp_path)))
-    qtbot.addWidget(window)
     with crooked_server() as server:
         gone = server.address
     dialog = InstrumentsDialog(window, window.session)
@@ -237,7 +241,7 @@ def test_what_does_not_answer_is_said_and_nothing_is_lost(qtbot: QtBot, tmp_path
     assert dialog.map.currentText() == "Fen thermometer"
     assert window.session.instruments.kept.fitting("Fen,Model one,1,1") is not None
     dialog.reject()
-    window.close()
+    put_away(window)
 
 
 def test_what_is_left_is_named_or_its_one_reason_given() -> None:

@@ -283,7 +283,7 @@ def test_a_fault_in_one_of_them_keeps_no_other_from_its_turn(qtbot: QtBot) -> No
         for scale in (1.1, 1.0):
             calls.clear()
             look.set(scale=scale)
-            qtbot.waitUntil(lambda: "stands" in calls)
+            qtbot.waitUntil(lambda: "stands" in calls, timeout=60_000)
             assert calls == ["falls", "stands"]
     assert [str(fault[1]) for fault in faults] == ["made to fall"] * 2
     # No other test shall meet it.
