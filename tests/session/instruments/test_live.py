@@ -1,18 +1,23 @@
 import itertools
+import math
 import threading
 from pathlib import Path
 
 import pytest
 
+from plinth.bench.sheet import bench_request
 from plinth.builds.files import read_build
 from plinth.builds.situation import Situation
 from plinth.instruments.command_map import shipped_maps
 from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.instruments.kinds import Action
 from plinth.predict.solve import solve
-from plinth.record.probe import Point
+from plinth.record.probe import Point, Probe, Quantity
 from plinth.session.instruments.connected import Bench, Connected
 from plinth.session.instruments.live import LiveReader, LiveValue, live_values
+from plinth.session.instruments.orders import Orders
+from plinth.session.instruments.reading import read_value
+from plinth.session.instruments.wanted import Sets, Wanted
 from tests.instruments.crooked_server import until
 
 MAPS = {own.name: own for own in shipped_maps()}
@@ -116,3 +121,20 @@ def test_what_ends_it_is_said() -> None:
     assert "the line broken" in reader.fault
     assert reader.last("DC") is None
     reader.stop()
+
+
+@pytest.mark.parametrize("supplies", [1, 2])
+def test_the_watts_of_a_bench_supply_are_those_of_each_that_is_wired(supplies: int) -> None:
+    request = bench_request(
+        test="t", key="k", channel="left", group="", label="draw", ask="", unit="W", window=None, conditions={}
+    )
+    want = Wanted(
+        request, Probe(Point.SUPPLY, Quantity.WATTS), reader=SUPPLY, action=Action.READ_AMPERES, sets=Sets(),
+        supplies=supplies,
+    )  # fmt: skip
+    reads = {Action.READ_AMPERES: 0.5, Action.READ_VOLTS_DC: 30.0}
+    orders = Orders(lambda order: reads[order.action], lambda: True, lambda _seconds: None)  # type: ignore[union-attr]
+    value = read_value(want, orders)
+    assert value.value == pytest.approx(supplies * 15.0)
+    rows = [SUPPLY.own.accuracy[action].u(read) / read for action, read in reads.items()]
+    assert value.u == pytest.approx(value.value * math.hypot(*rows))

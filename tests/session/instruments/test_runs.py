@@ -164,6 +164,15 @@ def test_a_load_that_would_not_stand_it_is_spared(tmp_path: Path) -> None:
         # Nobody states what 100 ohm stands: for a moment only.
         assert session.instruments.may_take(100.0, 20.0, 100.0) == ""
         assert "without a rating" in session.instruments.may_take(100.0, 20.0, 501.0)
+        # What is ahead counts as well: 2 s of it at the least, and hours of a heat run.
+        assert session.instruments.may_take(100.0, 249.0) == ""
+        assert "without a rating" in session.instruments.may_take(100.0, 251.0)
+        assert "without a rating" in session.instruments.may_take(100.0, 1.0, for_s=math.inf)
+        rated = session.instruments.load_of(8.11)
+        assert rated is not None
+        assert rated.p_carried_w is not None
+        assert session.instruments.may_take(8.11, rated.p_carried_w, for_s=math.inf) == ""
+        assert "its rating of" in session.instruments.may_take(8.11, 1.01 * rated.p_carried_w, for_s=math.inf)
 
 
 def test_stopped_on_the_way_it_keeps_what_was_kept_and_all_is_off(tmp_path: Path) -> None:

@@ -1,6 +1,7 @@
 """The instruments of a session: connected, read by whoever is asked, made safe on every way out."""
 
 import contextlib
+import math
 import threading
 from collections.abc import Callable
 from pathlib import Path
@@ -14,7 +15,7 @@ from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.instruments.kinds import Action, InstrumentKind
 from plinth.instruments.messages import AreOn, Connect, Line, Order, Read
 from plinth.physics.numbers.errors import GivenUpError
-from plinth.record.probe import Point
+from plinth.record.probe import Point, Quantity
 from plinth.session.core import Core
 from plinth.session.dummy_loads import DummyLoads
 from plinth.session.instruments.connected import Bench, Connected
@@ -25,6 +26,7 @@ from plinth.session.instruments.simulated import SimulatedBench
 from plinth.session.instruments.wanted import Sets, Wanted
 from plinth.session.power_port import Feed
 
+UNRATED_J, LEAST_LEFT_S = 500.0, 2.0
 PRACTICE_ALONE = "The simulated bench is for a practice workshop: in this one nothing simulated counts."
 
 
@@ -250,18 +252,27 @@ class Instruments:
         near = [load for load in (*build.loads, build.load) if abs(load.r_ohm - ohm) <= 0.01 * ohm]
         return near[0] if near else None
 
-    def may_take(self, ohm: float, watts: float, energy_j: float = 0.0) -> str:
-        """Why a load may not take so many watts any longer (``energy_j`` went into it already); empty: it may."""
+    def may_take(self, ohm: float, watts: float, energy_j: float = 0.0, for_s: float = LEAST_LEFT_S) -> str:
+        """Why a load may not take so many watts for ``for_s`` seconds more; empty: it may.
+
+        ``energy_j`` went into it already. One whose rating nobody states takes a few hundred joules, and no more.
+        """
         load = self.load_of(ohm)
         if load is None or load.p_carried_w is None:
             # Nobody states what it stands: no more than what any dummy load of this trade does for a moment.
-            return "" if energy_j <= UNRATED_J else f"found {energy_j:.0f} J in a load without a rating, expected less"
+            ahead_j = energy_j + watts * for_s
+            return "" if ahead_j <= UNRATED_J else (
+                f"found {watts:.3g} W ahead for a load without a rating, expected at most {UNRATED_J:g} J in all: "
+                "state what it stands in Plan"
+            )  # fmt: skip
         now = self._loads.load_now(load, watts)
         if now is None or watts <= load.p_carried_w:
             return ""
         left_s = now.allowed_s - energy_j / watts
-        if left_s > LEAST_LEFT_S:
+        if left_s > for_s:
             return ""
+        if math.isinf(for_s):
+            return f"found {watts:.0f} W to stay on {load.name}, expected at most its rating of {load.p_carried_w:g} W"
         return (
             f"found {watts:.0f} W ahead for {load.name}, rated {load.p_carried_w:g} W and warm, expected it to stand "
             f"them for {LEAST_LEFT_S:g} s more: let it cool for {now.cold_s / 60.0:.0f} min"
@@ -274,12 +285,13 @@ class Instruments:
         if meter is None or sets.load_ohm is None:
             return
         volts = self.setter.orders.read(meter, Action.READ_VOLTS_AC) * wanted_v / now_v
-        why = self.may_take(sets.load_ohm, volts**2 / sets.load_ohm)
+        # A temperature that is read while the level is on is one of a run of hours.
+        for_s = math.inf if want.probe.quantity is Quantity.DEGREES else LEAST_LEFT_S
+        why = self.may_take(sets.load_ohm, volts**2 / sets.load_ohm, for_s=for_s)
         if why:
             raise InstrumentError(ErrorKind.BEYOND_LIMITS, "load", why, "The level was not raised.")
 
 
-UNRATED_J, LEAST_LEFT_S = 500.0, 2.0
 # A wait so long is not sat out at a simulated bench.
 LET_PASS_S = 5.0
 

@@ -88,11 +88,11 @@ def spoken(request: Request, value: float) -> str:
 
 
 def _watts_of_supply(want: Wanted, orders: Orders) -> Value:
-    """Both halves of a dual supply give alike: volts times amperes of each that is wired."""
+    """Volts times amperes of each supply that is wired: one on a single rail, else two that give alike."""
     amperes = orders.read(want.reader, Action.READ_AMPERES)
     volts = orders.read(want.reader, Action.READ_VOLTS_DC)
     rows = [want.reader.own.accuracy.get(action) for action in (Action.READ_AMPERES, Action.READ_VOLTS_DC)]
-    watts = 2.0 * amperes * volts
+    watts = want.supplies * amperes * volts
     if rows[0] is None or rows[1] is None or amperes <= 0.0 or volts <= 0.0:
         return Value(watts, None)
     return Value(watts, watts * math.hypot(rows[0].u(amperes) / amperes, rows[1].u(volts) / volts))

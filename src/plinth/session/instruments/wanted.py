@@ -74,6 +74,8 @@ class Wanted:
     sets: Sets
     rail: Connected | None = None
     by_hand: tuple[str, ...] = ()
+    # How many supplies in series feed it: one on a single rail, else two that give alike.
+    supplies: int = 2
 
     @property
     def who(self) -> str:
@@ -108,7 +110,9 @@ def wanted(
         sets = dataclasses.replace(sets, square=True)
     rail = bench.at(InstrumentKind.MULTIMETER, Point.RAIL_PLUS, channel)
     by_hand = _by_hand(sets, settings, bench) if powered else ()
-    return Wanted(request, probe, reader=reader, action=action, sets=sets, rail=rail, by_hand=by_hand)
+    return Wanted(request, probe, reader=reader, action=action, sets=sets, rail=rail, by_hand=by_hand,
+        supplies=1 if build.supply.single_rail else 2,
+    )  # fmt: skip
 
 
 def fed_by(request: Request, build: Build, bench: Bench, extra: tuple[Setting, ...] = ()) -> Sets | None:
