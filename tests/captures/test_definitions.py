@@ -11,9 +11,9 @@ from plinth.captures.figure import CaptureFigure
 from plinth.captures.kinds.guess import guessed
 from plinth.captures.options import Options, Sweep
 from plinth.captures.signal.clipped_sine import distortion_of, fitted_cut, limit_of, rms_at
-from plinth.captures.signal.deconvolution import SweepShape, sweep_wave
 from plinth.captures.signal.line_fit import harmonic_fit, strongest_line
 from plinth.captures.signal.steps import repeats_after, u_of_steps
+from plinth.captures.signal.sweep_shape import SweepShape, sweep_wave
 from plinth.captures.signal.weighting import a_weighting, itu_r_468
 from tests.captures.made import Wave, capture_of
 

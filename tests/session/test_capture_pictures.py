@@ -12,7 +12,7 @@ from plinth.bench.every_sheet import kind_of
 from plinth.builds.situation import Situation
 from plinth.captures.capture import VOLTS, Capture, Channel
 from plinth.captures.options import Options, Sweep
-from plinth.captures.signal.deconvolution import sweep_wave
+from plinth.captures.signal.sweep_shape import sweep_wave
 from plinth.demo.builds import STAGE_PAIR
 from plinth.session.capture_against import against_now
 from plinth.session.capture_pictures import Drawn, Picture, against_each_other, pictures_of

@@ -9,7 +9,7 @@ import numpy as np
 
 from plinth.captures.capture import FULL_SCALE, Capture, CaptureError
 from plinth.captures.options import Sweep
-from plinth.captures.signal.deconvolution import sweep_wave
+from plinth.captures.signal.sweep_shape import sweep_wave
 
 # A table of more lines than this nobody opens.
 MOST_TABLE_ROWS = 2_000_000
@@ -17,6 +17,8 @@ _LARGEST_WAV_BYTES = 2_000_000_000
 _COMMENT = re.compile(r"Plinth: rate (?P<rate>\S+); full scale (?P<scales>.+)")
 _BEFORE_S, _AFTER_S = 0.5, 1.0
 _MOST_SWEEP_S = 120.0
+# As often as can be told apart again; as long as can be averaged again (``kinds.sweep``).
+_MOST_TIMES, _MOST_PLAYED_ROWS = 32, 11_000_000
 
 
 @dataclass(frozen=True)
@@ -85,8 +87,8 @@ def table_bytes(capture: Capture) -> bytes:
     return held.getvalue()
 
 
-def sweep_bytes(sweep: Sweep, rate_hz: int, level: float = 0.5) -> bytes:
-    """An exponential sweep as a WAV (24 bit), half a second of silence before it and one after.
+def sweep_bytes(sweep: Sweep, rate_hz: int, level: float = 0.5, times: int = 1) -> bytes:
+    """An exponential sweep as a WAV (24 bit), played ``times`` times: silence of 0.5 s first, of 1 s after each.
 
     It ends where it ends: a fade would be taken for the amplifier's. ``level`` its peak as a share of full scale.
     Raises CaptureError for what cannot be played.
@@ -101,8 +103,16 @@ def sweep_bytes(sweep: Sweep, rate_hz: int, level: float = 0.5) -> bytes:
         raise CaptureError(f"found {sweep.f2_hz:g} Hz at {rate_hz} samples a second, expected at most half of that")
     if not 0.1 <= sweep.seconds <= _MOST_SWEEP_S:
         raise CaptureError(f"found a sweep of {sweep.seconds:g} s, expected 0.1 to {_MOST_SWEEP_S:g}")
+    if not 1 <= times <= _MOST_TIMES:
+        raise CaptureError(f"found {times} times, expected 1 to {_MOST_TIMES}")
+    if times * (sweep.seconds + _AFTER_S) * rate_hz > _MOST_PLAYED_ROWS:
+        raise CaptureError(
+            f"found {times * (sweep.seconds + _AFTER_S):.4g} s at {rate_hz} samples a second, expected at most "
+            f"{_MOST_PLAYED_ROWS / rate_hz:.4g} s: fewer times, or a shorter sweep"
+        )
     wave = sweep_wave(sweep.f1_hz, sweep.f2_hz, sweep.seconds, float(rate_hz))
-    silence = np.zeros(round(_BEFORE_S * rate_hz)), np.zeros(round(_AFTER_S * rate_hz))
+    before, after = np.zeros(round(_BEFORE_S * rate_hz)), np.zeros(round(_AFTER_S * rate_hz))
     held = io.BytesIO()
-    soundfile.write(held, level * np.concatenate((silence[0], wave, silence[1])), rate_hz, "PCM_24", format="WAV")
+    played = np.concatenate((before, *((wave, after) * times)))
+    soundfile.write(held, level * played, rate_hz, "PCM_24", format="WAV")
     return held.getvalue()

@@ -10,8 +10,8 @@ from plinth.captures.kinds.edge import edges_of
 from plinth.captures.kinds.intermodulation import two_tones
 from plinth.captures.kinds.rail import mains_of
 from plinth.captures.kinds.relay import contact_of
-from plinth.captures.signal.deconvolution import shape_seen
 from plinth.captures.signal.spectrum import Spectrum, spectrum_of
+from plinth.captures.signal.sweep_shape import shape_seen
 
 _LONGEST = 2**20
 _MAINS_HZ, _HIGHEST_HUM_HZ = (50.0, 60.0), 400.0

@@ -1,22 +1,19 @@
 """An exponential sweep and what answers it: response, phase, distortion by order, delay."""
 
+import dataclasses
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plinth.captures.capture import Capture, CaptureError
 from plinth.captures.figure import FigureList
-from plinth.captures.options import Options
+from plinth.captures.options import Options, Sweep
 from plinth.captures.signal.decibels import decibels, spread_db
-from plinth.captures.signal.deconvolution import (
-    Answer,
-    SweepShape,
-    deconvolved,
-    excess_delay_s,
-    shape_seen,
-    sweep_wave,
-)  # fmt: skip
+from plinth.captures.signal.deconvolution import Answer, deconvolved, excess_delay_s
+from plinth.captures.signal.repeats import Repeats, cuts_of, mean_of, starts_of
+from plinth.captures.signal.sweep_shape import MOST_REPEATED_ROWS, SweepShape, first_repeat, shape_seen, sweep_wave
 
 REFERENCE_HZ = 1000.0
 _USUAL_HZ = (20.0, 100.0, 10_000.0, 20_000.0)
@@ -25,10 +22,26 @@ _HALF_POWER_DB = 3.0102999566
 _STANDS_OUT = 3.0
 _ORDERS = (2, 3, 4, 5)
 _FEWEST_ROWS = 2000
+_CLOCK_LOOKS = 5
+# No clock is further off than this; what seems to be does not answer the sweep at all.
+_MOST_CLOCK = 0.01
+# Decibels that two answers to one sweep may differ by without a word.
+_APART_DB = 0.02
 
 
 def answer_of(capture: Capture, options: Options) -> Answer:
-    """The deconvolved record. Raises CaptureError where its sweep is neither stated nor seen."""
+    """The deconvolved record; the mean where its sweep is played several times.
+
+    Raises CaptureError where its sweep is neither stated nor seen.
+    """
+    return repeats_of(capture, options).mean
+
+
+def repeats_of(capture: Capture, options: Options) -> Repeats:
+    """What answers each time that the sweep is played, and their mean.
+
+    Raises CaptureError where the sweep is neither stated nor seen.
+    """
     rate = capture.sample_rate_hz
     if capture.rows < _FEWEST_ROWS:
         raise CaptureError(f"found {capture.rows} samples, expected at least {_FEWEST_ROWS} of a sweep")
@@ -37,21 +50,14 @@ def answer_of(capture: Capture, options: Options) -> Answer:
     response = capture.channels[-1].samples
     if len(capture.channels) > 1:
         stimulus = capture.channels[0].samples
-        seen = shape_seen(stimulus, rate)
-        if options.sweep is not None:
-            sweep = options.sweep
-            shape = SweepShape(sweep.f1_hz, sweep.f2_hz, sweep.seconds / math.log(sweep.f2_hz / sweep.f1_hz))
-            if seen is not None and not 0.9 < shape.per_e_s / seen.per_e_s < 1.1:
-                raise CaptureError(
-                    f"--sweep: found one that takes {seen.per_e_s * math.log(2.0):.3g} s an octave in the record, "
-                    f"stated are {shape.per_e_s * math.log(2.0):.3g} s"
-                )
-            return deconvolved(stimulus, response, rate, shape)
-        if seen is None:
-            raise CaptureError(
-                "found no exponential sweep in its first channel, expected one: give --sweep F1:F2:SECONDS"
-            )
-        return deconvolved(stimulus, response, rate, seen)
+        shape = _shape_beside(stimulus, rate, options)
+        reference = first_repeat(stimulus, rate)
+        if reference is None and options.sweep is not None:
+            reference = sweep_wave(options.sweep.f1_hz, options.sweep.f2_hz, options.sweep.seconds, rate)
+        cuts, cut_off = _cuts(stimulus, reference, capture.rows, rate)
+        if len(cuts) < 2:
+            return _single(deconvolved(stimulus, response, rate, shape))
+        return mean_of([deconvolved(stimulus[a:b], response[a:b], rate, shape) for a, b in cuts], cut_off)
     if options.sweep is None:
         raise CaptureError("found the response alone, expected its sweep beside it: give --sweep F1:F2:SECONDS")
     sweep = options.sweep
@@ -63,38 +69,86 @@ def answer_of(capture: Capture, options: Options) -> Answer:
         raise CaptureError(
             f"--sweep: found {sweep.seconds:g} s stated and {len(response) / rate:.3g} s recorded, expected all of it"
         )
+    cuts, cut_off = _cuts(response, sweep_wave(sweep.f1_hz, sweep.f2_hz, sweep.seconds, rate), capture.rows, rate)
+    if len(cuts) < 2:
+        return _with_one_clock([response], rate, sweep, 0)
+    repeats = _with_one_clock([response[a:b] for a, b in cuts], rate, sweep, cut_off)
+    later = dataclasses.replace(repeats.mean, arrival_s=repeats.mean.arrival_s + cuts[0][0] / rate)
+    return dataclasses.replace(repeats, mean=later)
+
+
+def _single(answer: Answer) -> Repeats:
+    return Repeats(answer, (answer,), 0)
+
+
+def _cuts(
+    lead: NDArray[np.float64], reference: NDArray[np.float64] | None, rows: int, rate: float
+) -> tuple[list[tuple[int, int]], int]:
+    """Spans of rows, one about each sweep; none where it is played but once."""
+    if reference is None or len(reference) < _FEWEST_ROWS or rows > MOST_REPEATED_ROWS:
+        return [], 0
+    starts = starts_of(lead, reference)
+    return ([], 0) if len(starts) < 2 else cuts_of(starts, len(reference), rows, rate)
+
+
+def _shape_beside(stimulus: NDArray[np.float64], rate: float, options: Options) -> SweepShape:
+    """The shape of a recorded stimulus, stated or seen. Raises CaptureError where it is neither, or both differ."""
+    seen = shape_seen(stimulus, rate)
+    if options.sweep is None:
+        if seen is None:
+            raise CaptureError(
+                "found no exponential sweep in its first channel, expected one: give --sweep F1:F2:SECONDS"
+            )
+        return seen
+    sweep = options.sweep
     shape = SweepShape(sweep.f1_hz, sweep.f2_hz, sweep.seconds / math.log(sweep.f2_hz / sweep.f1_hz))
-    return _with_one_clock(response, rate, sweep.f1_hz, sweep.f2_hz, sweep.seconds, shape)
+    if seen is not None and not 0.9 < shape.per_e_s / seen.per_e_s < 1.1:
+        raise CaptureError(
+            f"--sweep: found one that takes {seen.per_e_s * math.log(2.0):.3g} s an octave in the record, "
+            f"stated are {shape.per_e_s * math.log(2.0):.3g} s"
+        )
+    return shape
 
 
-def _with_one_clock(
-    response: NDArray[np.float64], rate: float, f1: float, f2: float, seconds: float, shape: SweepShape
-) -> Answer:
-    """The answer to a stated sweep whose player's clock may differ from the recorder's by some parts in a thousand."""
+def _with_one_clock(parts: Sequence[NDArray[np.float64]], rate: float, sweep: Sweep, cut_off: int) -> Repeats:
+    """The answers to a stated sweep whose player's clock may differ from the recorder's by some parts in a thousand.
+
+    The clock is drawn from their mean: alone, each would be off by its own noise.
+    """
     stretch = 1.0
-    answer = deconvolved(sweep_wave(f1, f2, seconds, rate), response, rate, shape)
-    for _ in range(4):
-        # A clock that is off lets late frequencies arrive later, in proportion to when they were played.
-        low, high = max(f1 * 2.0, 60.0), min(f2 * 0.4, 8000.0)
-        grid = np.geomspace(low, high, 24)
-        phase = np.angle(answer.linear(1.01 * grid) * np.conj(answer.linear(0.99 * grid)))
-        group = -phase / (2.0 * math.pi * 0.02 * grid)
-        slope = float(np.polyfit(np.log(grid), group, 1)[0])
-        off = slope / shape.per_e_s
-        if abs(off) < 2e-8:
+    for _ in range(_CLOCK_LOOKS):
+        # Played by a clock that is slower by a part, every frequency is lower by it and lasts longer by it.
+        f1, f2, seconds = sweep.f1_hz / stretch, sweep.f2_hz / stretch, sweep.seconds * stretch
+        wave = sweep_wave(f1, f2, seconds, rate)
+        shape = SweepShape(f1, f2, seconds / math.log(f2 / f1))
+        repeats = mean_of([deconvolved(wave, part, rate, shape) for part in parts], cut_off)
+        off = _clock_off(repeats.mean)
+        if abs(off) < 2e-8 or abs(stretch * (1.0 + off) - 1.0) > _MOST_CLOCK:
             break
         stretch *= 1.0 + off
-        # Played by a clock that is slower by a part, every frequency is lower by it and lasts longer by it.
-        answer = deconvolved(
-            sweep_wave(f1 / stretch, f2 / stretch, seconds * stretch, rate), response, rate,
-            SweepShape(f1 / stretch, f2 / stretch, shape.per_e_s * stretch),
-        )  # fmt: skip
-    return answer
+    return repeats
+
+
+def _clock_off(answer: Answer) -> float:
+    """By what share the sweep was played too slowly.
+
+    Late frequencies arrive later then, in proportion to when they were played: the group delay rises with the
+    logarithm of frequency, and the phase holds f ln f. A corner below leaves 1/f in it, one above f cubed.
+    """
+    shape = answer.shape
+    low, high = max(2.0 * shape.f1_hz, 100.0), min(0.4 * shape.f2_hz, 8000.0)
+    grid = np.geomspace(low, high, 240)
+    phase = np.unwrap(np.angle(answer.linear(grid)))
+    terms = np.stack((np.ones(len(grid)), grid, grid * np.log(grid), 1.0 / grid, grid**3), axis=1)
+    scale = np.abs(terms).max(axis=0)
+    part = float((np.linalg.lstsq(terms / scale, phase, rcond=None)[0] / scale)[2])
+    return -part / (2.0 * math.pi) / shape.per_e_s
 
 
 def add_sweep(figures: FigureList, capture: Capture, options: Options) -> None:
     """Gain and phase where asked, ends of the band, distortion by order, delay."""
-    answer = answer_of(capture, options)
+    repeats = repeats_of(capture, options)
+    answer = repeats.mean
     low, high = answer.shape.f1_hz, min(answer.shape.f2_hz, 0.49 * capture.sample_rate_hz)
     if not low * 1.05 < REFERENCE_HZ < high * 0.95:
         raise CaptureError(f"found a sweep from {low:.4g} to {high:.4g} Hz, expected one that passes 1 kHz")
@@ -103,6 +157,7 @@ def add_sweep(figures: FigureList, capture: Capture, options: Options) -> None:
         raise CaptureError(
             "found nothing that answers the sweep at 1 kHz, expected a response: is the channel connected?"
         )
+    _say_repeats(figures, repeats)
     delay = _add_delay(figures, answer, low, high)
     u_reference = answer.u_linear(REFERENCE_HZ) / abs(reference)
     figures.add(
@@ -114,6 +169,20 @@ def add_sweep(figures: FigureList, capture: Capture, options: Options) -> None:
     _add_ends(figures, answer, low, high, abs(reference), u_reference)
     for frequency in dict.fromkeys((REFERENCE_HZ, *options.at_hz)):
         _add_orders(figures, answer, frequency, low, high)
+
+
+def _say_repeats(figures: FigureList, repeats: Repeats) -> None:
+    """How many were averaged, and whether they are alike."""
+    count = len(repeats.answers)
+    if count < 2:
+        return
+    left_out = f"; {repeats.cut_off} more not whole in the record and left out" if repeats.cut_off else ""
+    figures.say(f"{count} sweeps are in it, and the figures are those of their mean{left_out}.")
+    apart_db, noise_db = repeats.apart_db(REFERENCE_HZ)
+    if apart_db > noise_db + _APART_DB:
+        figures.say(
+            f"the sweeps differ by {apart_db:.2f} dB at 1 kHz, more than their noise: something changed between them."
+        )
 
 
 def _name(frequency: float) -> str:

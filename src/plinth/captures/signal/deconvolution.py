@@ -7,28 +7,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plinth.captures.signal.frames import project
+from plinth.captures.signal.sweep_shape import SweepShape
 
 _GRID_PER_OCTAVE = 24
-
-
-@dataclass(frozen=True)
-class SweepShape:
-    """An exponential sweep: from, to (hertz), and seconds for each factor e of frequency."""
-
-    f1_hz: float
-    f2_hz: float
-    per_e_s: float
-
-    def ahead_s(self, order: int) -> float:
-        """How much earlier than the linear one the response of an order arrives."""
-        return self.per_e_s * math.log(order)
+# Rows that a look at noise needs; of its span, what must lie where noise can stand.
+_FEWEST_GAP_ROWS, _LEAST_SHARE = 192, 0.3
 
 
 @dataclass(frozen=True)
 class Answer:
     """The deconvolved record: ``impulse`` at ``rate_hz``, its linear peak at row 0 (``arrival_s`` taken out).
 
-    ``noise_hz`` and ``noise_density`` tell what stands in it where nothing arrives (mean square a hertz).
+    ``recorded_s`` the record goes on after the sweep's begin has arrived. ``noise_hz`` and ``noise_density`` tell what
+    stands in it where nothing arrives (mean square a hertz).
     """
 
     impulse: NDArray[np.float64]
@@ -37,6 +28,7 @@ class Answer:
     shape: SweepShape
     before_s: float
     after_s: float
+    recorded_s: float
     noise_hz: NDArray[np.float64]
     noise_density: NDArray[np.float64]
 
@@ -95,53 +87,11 @@ def _fade(along_s: NDArray[np.float64], before_s: float, after_s: float) -> NDAr
     return np.asarray(np.sin(0.5 * math.pi * fade_in) ** 2 * np.sin(0.5 * math.pi * fade_out) ** 2)
 
 
-def sweep_wave(f1_hz: float, f2_hz: float, seconds: float, rate_hz: float) -> NDArray[np.float64]:
-    """An exponential sweep of peak 1, its phase 0 at the start."""
-    per_e = seconds / math.log(f2_hz / f1_hz)
-    t = np.arange(round(seconds * rate_hz)) / rate_hz
-    return np.asarray(np.sin(2.0 * math.pi * f1_hz * per_e * np.expm1(t / per_e)))
-
-
-def shape_seen(stimulus: NDArray[np.float64], rate_hz: float) -> SweepShape | None:
-    """The shape of a recorded sweep, from how its strongest line rises; None where it does not, exponentially."""
-    import scipy.signal
-
-    length = max(256, 2 ** int(math.log2(max(len(stimulus) / 80, 256))))
-    if len(stimulus) < 6 * length:
-        return None
-    frequencies, times, power = scipy.signal.spectrogram(
-        stimulus, fs=rate_hz, nperseg=length, noverlap=length // 2, window="hann"
-    )
-    energy = power.sum(axis=0)
-    if not energy.max() > 0.0:
-        return None
-    active = energy > 0.02 * np.median(energy[energy > 0.01 * energy.max()])
-    places = frequencies[np.argmax(power, axis=0)][active]
-    at = times[active]
-    sound = (places > 3.0 * rate_hz / length) & (places < 0.45 * rate_hz)
-    if sound.sum() < 8:
-        return None
-    slope, base = np.polyfit(at[sound], np.log(places[sound]), 1)
-    off = np.log(places[sound]) - (slope * at[sound] + base)
-    rises = np.mean(np.diff(places[sound]) >= 0.0)
-    if slope <= 0.0 or float(np.median(np.abs(off))) > 0.12 or rises < 0.9 or np.ptp(np.log(places[sound])) < 1.0:
-        return None
-    amplitude = np.abs(stimulus) > 0.05 * np.max(np.abs(stimulus))
-    rows = np.flatnonzero(amplitude)
-    first, last = rows[0] / rate_hz, rows[-1] / rate_hz
-    return SweepShape(
-        float(math.exp(base + slope * first)),
-        float(min(math.exp(base + slope * last), 0.5 * rate_hz)),
-        float(1.0 / slope),
-    )
-
-
 def deconvolved(
     stimulus: NDArray[np.float64], response: NDArray[np.float64], rate_hz: float, shape: SweepShape
 ) -> Answer:
     """The response to the stimulus as an impulse; beyond the sweep's ends its edge values are carried on."""
     import scipy.fft
-    import scipy.signal
 
     length = max(len(stimulus), len(response))
     size = scipy.fft.next_fast_len(2 * length, real=True)
@@ -162,8 +112,9 @@ def deconvolved(
     seconds = shape.per_e_s * math.log(shape.f2_hz / shape.f1_hz)
     before = min(0.45 * shape.ahead_s(2), 0.25 * total)
     after = min(max(0.3, 12.0 / shape.f1_hz), 0.8 * seconds, 0.2 * total)
-    quiet = impulse[int(after * rate_hz) : max(int(0.45 * size), int(after * rate_hz) + 512)]
-    noise_hz, density = scipy.signal.welch(quiet, rate_hz, nperseg=min(len(quiet), 4096))
+    begin = int(np.argmax(np.abs(stimulus) > 0.05 * float(np.max(np.abs(stimulus)))))
+    recorded = (len(response) - begin - arrival) / rate_hz
+    noise_hz, density = noise_of(impulse, rate_hz, shape, after, recorded)
     return Answer(
         impulse,
         rate_hz,
@@ -171,9 +122,36 @@ def deconvolved(
         shape=shape,
         before_s=before,
         after_s=after,
+        recorded_s=recorded,
         noise_hz=noise_hz,
         noise_density=density,
     )
+
+
+def noise_of(
+    impulse: NDArray[np.float64], rate_hz: float, shape: SweepShape, after_s: float, recorded_s: float
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Frequencies and density (mean square a hertz) of the noise about the arrival of an impulse.
+
+    It is looked at where nothing arrives any more. Deconvolved, noise of a frequency stands only as late as the record
+    went on after the sweep had passed it (``recorded_s`` after its begin): what of the look lies later counts not, and
+    where most of it does, the gap ahead of the arrival is taken, before which the orders stand.
+    """
+    import scipy.signal
+
+    start = int(after_s * rate_hz)
+    end = max(int(0.45 * len(impulse)), start + 512)
+    late = impulse[start:end]
+    noise_hz, density = scipy.signal.welch(late, rate_hz, nperseg=min(len(late), 4096))
+    last_s = recorded_s - shape.per_e_s * np.log(np.maximum(noise_hz, shape.f1_hz) / shape.f1_hz)
+    share = np.clip((last_s * rate_hz - start) / (end - start), 0.0, 1.0)
+    gap_rows = shape.ahead_s(2) * rate_hz
+    ahead = impulse[len(impulse) - int(0.45 * gap_rows) : len(impulse) - int(0.05 * gap_rows)]
+    if len(ahead) < _FEWEST_GAP_ROWS:
+        return noise_hz, density / np.maximum(share, _LEAST_SHARE)
+    ahead_hz, ahead_density = scipy.signal.welch(ahead, rate_hz, nperseg=min(len(ahead) // 3, 4096))
+    beside = np.interp(noise_hz, ahead_hz, ahead_density)
+    return noise_hz, np.where(share > _LEAST_SHARE, density / np.maximum(share, _LEAST_SHARE), beside)
 
 
 def _carried_on(ratio: NDArray[np.complex128], inside: NDArray[np.int64]) -> NDArray[np.complex128]:

@@ -31,13 +31,18 @@ class SweepDialog(Dialog):
             name: self._field(name, value)
             for name, value in (
                 ("From, Hz", "10"), ("To, Hz", "40000"), ("Seconds", "4"), ("Samples a second", "96000"),
-                ("Peak, % of full scale", "50"),
+                ("Peak, % of full scale", "50"), ("Times", "1"),
             )
         }  # fmt: skip
         form = QFormLayout()
         for name, field in self.fields.items():
             form.addRow(name, field)
-        self.said = label("Half a second of silence goes before it, one second after it.", "soft", wrap=True)
+        self.said = label(
+            "Half a second of silence goes before it, one second after it. Where it is played several times the mean "
+            "is taken: noise falls by the root of their number.",
+            "soft",
+            wrap=True,
+        )
         save, close = button("Save as WAV …  ⏎", "main"), button("Close  Esc")
         save.setDefault(True)
         save.clicked.connect(self._ask)
@@ -67,11 +72,13 @@ class SweepDialog(Dialog):
     def save(self, path: Path) -> None:
         """Write it, and say what to type beside its recording."""
         try:
-            low, high, seconds, rate, level = (
+            low, high, seconds, rate, level, times = (
                 read_quantity(field.text(), unit)
-                for field, unit in zip(self.fields.values(), ("Hz", "Hz", "s", "", ""), strict=True)
+                for field, unit in zip(self.fields.values(), ("Hz", "Hz", "s", "", "", ""), strict=True)
             )
-            content = sweep_bytes(Sweep(low, high, seconds), round(rate), level / 100.0)
+            if times != round(times):
+                raise CaptureError(f"found {times:g} times, expected a whole number")
+            content = sweep_bytes(Sweep(low, high, seconds), round(rate), level / 100.0, round(times))
             write_whole(path, content)
         except (QuantityError, CaptureError) as error:
             self.said.setText(f"{str(error)[:1].upper()}{str(error)[1:]}.")
