@@ -80,7 +80,7 @@ def analyse_capture(capture: Capture, kind: str, options: Options) -> Analysis:
         add_mains(lists[places[0]], lists[places[1]], capture, of)
     else:
         for figures, channel in zip(lists, capture.channels, strict=True):
-            add_plain(figures, channel)
+            add_plain(figures, channel, capture.sample_rate_hz)
     remarks = [*capture.remarks, *(remark for figures in lists for remark in figures.remarks)]
     return Analysis(kind, tuple(figures.done() for figures in lists), tuple(remarks))
 

@@ -25,6 +25,7 @@ _WORDS = {
     "v_rms": "volts, rms", "i_rms": "amperes, rms", "i_peak_a": "peak current", "i_crest": "crest of the current",
     "p_w": "true power", "s_va": "apparent power", "pf": "power factor",
     "i2t_first_100ms_a2s": "I²t, first 0.1 s", "i2t_first_half_cycle_a2s": "I²t, first half cycle",
+    "step_v": "step", "rest_s": "time to rest", "rest_v": "rests at",
     "lowest": "lowest sample", "highest": "highest sample", "pp": "lowest to highest",
 }  # fmt: skip
 _EDGE = {

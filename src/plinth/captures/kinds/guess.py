@@ -10,6 +10,7 @@ from plinth.captures.kinds.edge import edges_of
 from plinth.captures.kinds.intermodulation import two_tones
 from plinth.captures.kinds.rail import mains_of
 from plinth.captures.kinds.relay import contact_of
+from plinth.captures.kinds.switch_on import switch_on_of
 from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 from plinth.captures.signal.sweep_shape import shape_seen
 
@@ -35,6 +36,8 @@ def guessed(capture: Capture) -> str:
     spectrum = spectrum_of(last.samples[:_LONGEST], rate)
     mean, alternating = abs(float(np.mean(last.samples))), float(np.std(last.samples))
     if mean > 3.0 * alternating and mains_of(spectrum) is not None:
+        return "rail"
+    if _is_rail_switched_on(last, rate):
         return "rail"
     if _is_levels(first, rate):
         return "levels"
@@ -91,6 +94,18 @@ def _quickly(samples: NDArray[np.float64], middle: float, least: float) -> bool:
     reach = max(2, len(samples) // 50)
     part = samples[max(0, int(middle) - reach) : int(middle) + reach]
     return float(np.ptp(part)) > least
+
+
+def _is_rail_switched_on(channel: Channel, rate: float) -> bool:
+    """From nothing to a direct voltage with the ripple of a mains on it."""
+    started = switch_on_of(channel.samples[: 8 * _LONGEST], rate)
+    if started is None or started.rest is None:
+        return False
+    resting = channel.samples[started.rest :][:_LONGEST]
+    if len(resting) < 0.1 * rate or abs(started.before) > 0.1 * abs(started.after):
+        return False
+    spectrum = spectrum_of(resting, rate)
+    return abs(float(np.mean(resting))) > 3.0 * float(np.std(resting)) and mains_of(spectrum) is not None
 
 
 def _is_levels(channel: Channel, rate: float) -> bool:

@@ -11,6 +11,8 @@ from plinth.captures.signal.line_fit import harmonic_fit, strongest_line
 from plinth.captures.signal.scatter import of_mean, white_noise
 
 _STARTS = 0.02
+# At rest: each cycle within this share of the last ones.
+_REST_SHARE, _FEWEST_CYCLES = 0.05, 8
 _CLASS_A = {
     2: 1.08, 4: 0.43, 6: 0.30, 3: 2.30, 5: 1.14, 7: 0.77, 9: 0.40, 11: 0.33, 13: 0.21,
 }  # fmt: skip
@@ -62,6 +64,8 @@ def add_mains(volts: FigureList, amperes: FigureList, capture: Capture, of: tupl
             count=count,
             noise_i=noise_i,
         )
+        if first:
+            _add_rest(amperes, i, first, cycle, count, rate)
     where = "from its first current on" if first else "from the record's first sample on"
     if not first:
         amperes.remarks.append(
@@ -137,6 +141,28 @@ def _add_powers(
         amperes.add("pf", pf, spread, "", "true power over apparent power, harmonics included (IEEE 1459)")
     if count >= 3:
         _add_harmonics(amperes, i, first, cycle, count, units[1])
+
+
+def _add_rest(
+    figures: FigureList, current: NDArray[np.float64], first: int, cycle: float, count: int, rate: float
+) -> None:
+    """How long until the current is what it stays, a cycle at a time."""
+    if count < _FEWEST_CYCLES:
+        figures.miss("rest_s", f"the record ends before {_FEWEST_CYCLES} cycles have passed")
+        return
+    each = np.sqrt(np.maximum(_means(current**2, np.asarray(first + cycle * np.arange(count + 1))), 0.0))
+    last = each[-max(3, count // 10) :]
+    final, width = float(np.mean(last)), max(_REST_SHARE * float(np.mean(last)), float(np.ptp(last)))
+    outside = np.flatnonzero(np.abs(each - final) > width)
+    cycles = int(outside[-1]) + 1 if len(outside) else 0
+    if cycles > count - max(3, count // 10):
+        figures.miss("rest_s", "the current is still on its way where the record ends")
+        return
+    figures.add(
+        "rest_s", cycles * cycle / rate, 1.5 * cycle / rate, "s",
+        f"from its first current to where each cycle's root mean square stays within {100.0 * _REST_SHARE:g} % of the "
+        "last ones'",
+    )  # fmt: skip
 
 
 def _add_harmonics(

@@ -1,5 +1,6 @@
 """A rail: its mean, its ripple, and the bass that an output draws through it."""
 
+import dataclasses
 import math
 
 import numpy as np
@@ -7,6 +8,7 @@ from numpy.typing import NDArray
 
 from plinth.captures.capture import Capture, Channel
 from plinth.captures.figure import FigureList
+from plinth.captures.kinds.switch_on import add_switch_on
 from plinth.captures.signal.folding import folded
 from plinth.captures.signal.frames import frames_of
 from plinth.captures.signal.line_fit import between_bins, fit_lines, window_for
@@ -15,6 +17,8 @@ from plinth.captures.signal.spectrum import Spectrum, spectrum_of
 
 _MAINS_HZ = (50.0, 60.0)
 _OFF = 0.02
+# What is left after a switch-on is a rail at rest if it lasts this long.
+_RESTING_S = 0.1
 _LOWEST_BASS_HZ, _HIGHEST_BASS_HZ = 5.0, 400.0
 _STANDS_OUT = 16.0
 # In so many parts of a ripple its form is looked at, if it is so many times its noise.
@@ -24,7 +28,15 @@ _MOST_FOR_FORM = 1_000_000
 
 def add_rail(figures: FigureList, capture: Capture, channel: Channel) -> None:
     """Mean, nearest to zero, peak to peak, ripple and bass."""
-    samples, rate, unit = channel.samples, capture.sample_rate_hz, channel.unit
+    rate, unit = capture.sample_rate_hz, channel.unit
+    started = add_switch_on(figures, channel, rate)
+    rest = None if started is None else started.rest
+    if rest is not None and (len(channel.samples) - rest) / rate >= _RESTING_S:
+        figures.say(
+            f"it is switched on in this record: mean and ripple are drawn from {rest / rate:.3g} s on, where it rests."
+        )
+        channel = dataclasses.replace(channel, samples=channel.samples[rest:])
+    samples = channel.samples
     spectrum = spectrum_of(samples, rate, "hann" if len(samples) / rate < 0.6 else "blackman_harris")
     mains = mains_of(spectrum)
     ripple_hz = _ripple_line(spectrum, mains) if mains else None
