@@ -27,6 +27,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.session.capture_pictures import lowest_and_highest
 from plinth.session.capture_view import figure_rows, remark_words, view_of
+from plinth.session.core import PlanState
 from tests.captures.made import KINDS as MADE
 from tests.desk.driver import press, sees, type_in
 
@@ -467,3 +468,44 @@ def test_at_large_text_it_stays_within_the_screen_and_each_picture_can_be_chosen
         views.setCurrentIndex(place)
         views.activated.emit(place)
         assert [plot.title.text() for plot in dialog.plots] == [title]
+
+
+def test_what_was_captured_before_the_build_was_changed_is_proposed(
+    bench: MeasurePage, session: BenchSession, tmp_path: Path, window: PlinthWindow, qtbot: QtBot
+) -> None:
+    def opened() -> CaptureDialog:
+        made = CaptureDialog(window, session, bench.test.under_way, "left")
+        qtbot.addWidget(made)
+        made.show()
+        made.fields["volts"].setText("50")
+        return made
+
+    first = opened()
+    first.show_file(gain_tone(tmp_path))
+    # Nothing of an earlier version is there, neither before it is kept nor after.
+    assert first.earlier_button.isHidden()
+    press(first.answers.keep_button)
+    assert first.earlier_button.isHidden()
+    (kept,) = session.captures.of()
+    number = kept.facts.version
+    assert number == session.records.versions()[-1].number
+    first.reject()
+
+    build = session.build
+    more = build.model_copy(update={"module": build.module.model_copy(update={"gain": 1.1 * build.module.gain})})
+    session.plan.change(PlanState(more, session.situation), "gain raised", "gain raised")
+    assert session.records.versions()[-1].number > number
+    bench.test.choose(next(k for k, asked in enumerate(bench.sheet("Gain, match").asked) if asked.key == "out_left"))
+    later = opened()
+    later.show_file(gain_tone(tmp_path, "later.wav", 2.1))
+    assert later.earlier_button.text() == f"Over version {number}'s"
+    press(later.earlier_button)
+    qtbot.waitUntil(lambda: bool(later.beside))
+    assert [view.name for view in later.beside] == ["gain.wav"]
+    assert later.earlier_button.isHidden()
+    assert "of gain.wav" in " ".join(series.name for series in later.plots[0].series)
+    later.nothing_beside()
+    assert not later.earlier_button.isHidden()
+    # A kept one of the first version has nothing before it.
+    later.show_kept(kept)
+    assert later.earlier_button.isHidden()

@@ -23,7 +23,8 @@ class CaptureFacts:
     """What is known of a capture without its samples; documents of plain values.
 
     ``stated`` what somebody said beside the file (``captures.options``), ``figures`` what was drawn from it
-    (``captures.figure``), ``conditions`` those it was taken under.
+    (``captures.figure``), ``conditions`` those it was taken under, ``version`` which of the build it is of
+    (0: not kept).
     """
 
     kind: str
@@ -34,6 +35,7 @@ class CaptureFacts:
     stated: Mapping[str, Any] = dataclasses.field(default_factory=dict)
     figures: Mapping[str, Any] = dataclasses.field(default_factory=dict)
     conditions: Conditions = dataclasses.field(default_factory=dict)
+    version: int = 0
 
 
 @dataclasses.dataclass(frozen=True)
@@ -71,4 +73,5 @@ def read_facts(text: str) -> CaptureFacts:
         sample_rate_hz=float(document["sample_rate_hz"]),
         channels=tuple(str(name) for name in document["channels"]), stated=dict(document["stated"]),
         figures=dict(document["figures"]), conditions=dict(document["conditions"]),
+        version=int(document.get("version", 0)),
     )  # fmt: skip

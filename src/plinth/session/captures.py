@@ -55,12 +55,30 @@ class Captures:
                 return []
         return [capture for capture in self._captures[1] if subject is None or capture.subject == subject]
 
+    @property
+    def version(self) -> int:
+        """The version of the current build that a capture is of now; 0 where none is kept yet."""
+        versions = self._records.versions()
+        return versions[-1].number if versions else 0
+
+    def earlier(self, kind: str, subject: str, shown: KeptCapture | None = None) -> KeptCapture | None:
+        """The last capture of this kind and subject of an earlier version than the one shown, or than the build is now.
+
+        None where there is none, or where nobody knows which version the one shown is of.
+        """
+        version = self.version if shown is None else shown.facts.version
+        alike = [
+            kept for kept in self.of(subject) if kept.facts.kind == kind and 0 < kept.facts.version < version
+        ]  # fmt: skip
+        return max(alike, key=lambda kept: (kept.facts.version, kept.at), default=None)
+
     def keep(self, view: "CaptureView", of: CaptureOf, then: Callable[[KeptCapture | None], None]) -> None:
         """Keep a capture of the current build, and tell ``then``: the kept one, or None (``trouble`` has said why).
 
         The same content of the same subject is not kept twice: ``then`` is given the one that is there.
         """
-        build_id, facts, name, data = self._core.current, facts_of(view, of), view.content.name, view.content.data
+        build_id, name, data = self._core.current, view.content.name, view.content.data
+        facts = facts_of(view, of, version=self.version)
         self.waiting.append(view.name)
 
         def done(answer: object) -> None:
@@ -193,14 +211,16 @@ class Captures:
         self._core.tell.captures_changed()
 
 
-def facts_of(view: "CaptureView", of: CaptureOf, source: CaptureSource = CaptureSource.FILE) -> CaptureFacts:
-    """What is kept of a view beside its samples."""
+def facts_of(
+    view: "CaptureView", of: CaptureOf, source: CaptureSource = CaptureSource.FILE, version: int = 0
+) -> CaptureFacts:
+    """What is kept of a view beside its samples; ``version`` of the build that it is of."""
     capture = view.capture
     return CaptureFacts(
         kind=view.analysis.kind, source=source, seconds=0.0 if capture is None else capture.seconds,
         sample_rate_hz=0.0 if capture is None else capture.sample_rate_hz,
         channels=tuple(channel.name for channel in view.analysis.channels), stated=view.options.as_document(),
-        figures=figures_document(view.analysis), conditions=dict(of.conditions),
+        figures=figures_document(view.analysis), conditions=dict(of.conditions), version=version,
     )  # fmt: skip
 
 

@@ -76,6 +76,10 @@ class CaptureDialog(Dialog):
         self.over_prediction = QCheckBox("Over the prediction")
         self.over_prediction.setChecked(True)
         self.over_prediction.toggled.connect(lambda _on: self._draw())
+        self.earlier_button = button("", "flat", tip="What was captured of it before the build was changed")
+        self.earlier_button.clicked.connect(self.show_earlier)
+        self.earlier_button.hide()
+        self._earlier: KeptCapture | None = None
         self.overlay_words = label("", "soft", wrap=True)
         self.figures = reading_table(HEADS, "Figures of the capture", widest=1)
         self.remarks = label("", "soft", wrap=True)
@@ -108,6 +112,7 @@ class CaptureDialog(Dialog):
             head.addWidget(push)
         left = column(self.begin, spacing=4)
         self.pictures.head.insertWidget(1, self.over_prediction)
+        self.pictures.head.insertWidget(2, self.earlier_button)
         left.addWidget(self.pictures, 1)
         left.addWidget(self.overlay_words)
         right = column(self.figures, self.remarks, spacing=6)
@@ -140,6 +145,17 @@ class CaptureDialog(Dialog):
         kept = self._session.captures.of()
         self.kept_button.setText(f"Kept ({len(kept)})" if kept else "Kept")
         self.over_prediction.setVisible(self.shown is not None and self.shown.capture is not None)
+        self._propose_earlier()
+
+    def _propose_earlier(self) -> None:
+        """The button for the same of an earlier version, while there is one that is not shown yet."""
+        self._earlier = None
+        if self.shown is not None and not self.beside:
+            subject = self._of().subject if self._kept is None else self._kept.subject
+            self._earlier = self._session.captures.earlier(self.shown.analysis.kind, subject, self._kept)
+        if self._earlier is not None:
+            self.earlier_button.setText(f"Over version {self._earlier.facts.version}'s")
+        self.earlier_button.setVisible(self._earlier is not None)
 
     # Menus
 
@@ -152,7 +168,8 @@ class CaptureDialog(Dialog):
     def _fill_kept(self, menu: QMenu) -> None:
         captures = self._session.captures
         for kept in reversed(captures.of()):
-            self._add(menu, f"{kept.title}, {kept.at:%Y-%m-%d %H:%M}", partial(self.show_kept, kept))
+            version = f", version {kept.facts.version}" if kept.facts.version else ""
+            self._add(menu, f"{kept.title}, {kept.at:%Y-%m-%d %H:%M}{version}", partial(self.show_kept, kept))
         if not captures.of():
             self._add(menu, "None of this build yet", lambda: None, on=False)
         menu.addSeparator()
@@ -264,8 +281,8 @@ class CaptureDialog(Dialog):
         self.remarks.setText(named_as_here("\n".join([*remarks[:count], *more])))
         self.remarks.setToolTip(plain_tip(named_as_here("\n".join(remarks))))
         self._draw()
-        self._may()
         self.answers.show_analysis(self.shown.analysis)
+        self._may()
         self.answers.keep_button.setFocus()
 
     def _show_figures(self) -> None:
@@ -360,21 +377,31 @@ class CaptureDialog(Dialog):
             self.said.setText(f"Beside it: {', '.join(view.name for view in self.beside)}, in the pale line.")
             self._show_figures()
             self._draw()
+            self._propose_earlier()
+
+    def show_earlier(self) -> None:
+        """Show what was captured of it in an earlier version, in the pale line."""
+        if self._earlier is not None:
+            self.show_beside_kept(self._earlier)
 
     def nothing_beside(self) -> None:
         """Show this one alone again."""
         self.beside = []
         self._show_figures()
         self._draw()
+        self._propose_earlier()
 
     # Kept
 
-    def keep(self) -> None:
-        """Keep the capture, and the reading that is drawn from it."""
+    def _of(self) -> CaptureOf:
+        """What the shown capture is of: what the current test asks for, where a figure answers it."""
         procedure = self.answers.procedure
         request = None if procedure is None or not self.answers.answers else procedure.request
-        of = CaptureOf("note") if request is None else CaptureOf(request.subject, dict(request.conditions))
-        self._keep_as(of, lambda kept: self.answers.take(kept, self.said.setText))
+        return CaptureOf("note") if request is None else CaptureOf(request.subject, dict(request.conditions))
+
+    def keep(self) -> None:
+        """Keep the capture, and the reading that is drawn from it."""
+        self._keep_as(self._of(), lambda kept: self.answers.take(kept, self.said.setText))
 
     def keep_as_recorder(self) -> None:
         """Keep it as what the recorder itself adds."""
