@@ -495,7 +495,8 @@ def test_what_was_captured_before_the_build_was_changed_is_proposed(
     more = build.model_copy(update={"module": build.module.model_copy(update={"gain": 1.1 * build.module.gain})})
     session.plan.change(PlanState(more, session.situation), "gain raised", "gain raised")
     assert session.records.versions()[-1].number > number
-    bench.test.choose(next(k for k, asked in enumerate(bench.sheet("Gain, match").asked) if asked.key == "out_left"))
+    test = bench.sheet("Gain, match")
+    test.choose(next(k for k, asked in enumerate(test.asked) if asked.key == "out_left"))
     later = opened()
     later.show_file(gain_tone(tmp_path, "later.wav", 2.1))
     assert later.earlier_button.text() == f"Over version {number}'s"

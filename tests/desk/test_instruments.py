@@ -11,8 +11,10 @@ from pytestqt.qtbot import QtBot
 from plinth.desk import window as windows
 from plinth.desk.instruments.bar import left_words
 from plinth.desk.instruments.dialog import InstrumentsDialog
+from plinth.desk.measure.capture_dialog import CaptureDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.record.kept_capture import CaptureSource
 from plinth.record.origin import Giver
 from plinth.record.probe import Point
 from plinth.record.reading import Reading
@@ -314,6 +316,7 @@ def test_the_live_page_shows_what_is_read_and_saves_it(at_bench: PlinthWindow, q
     assert page.figures["Sink"].text().endswith("°C")
     # Nothing is on: no band holds.
     assert page.marks["+ rail"].accessibleName() == "unknown"
+    assert not page.reader.armed
     assert not page.alarm.isVisibleTo(page)
     page.save_csv(tmp_path / "live.csv")
     lines = (tmp_path / "live.csv").read_text().splitlines()
@@ -325,3 +328,41 @@ def test_the_live_page_shows_what_is_read_and_saves_it(at_bench: PlinthWindow, q
     page._alarmed.emit("+ rail: found 12 V, expected 29.6 V to 41.3 V.")  # noqa: SLF001
     assert "Outputs were switched off" in page.alarm.text()
     page.close()
+
+
+def test_the_live_spectrum_shows_a_tone_and_keeps_it_as_a_capture(
+    at_bench: PlinthWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session = at_bench.session
+    at_bench.instrument_actions.show_live()
+    at_bench.instrument_actions.live.spectrum_button.click()
+    page = at_bench.instrument_actions.spectrum
+    at_bench.instrument_actions.live.close()
+    qtbot.waitUntil(lambda: page.frame is not None or bool(page.reader and page.reader.fault), timeout=START_MS)
+    assert not page.said.isVisibleTo(page), page.said.text()
+    page.refresh()
+    # Nothing is on: an output without a tone.
+    assert "frequency" not in page.words.text()
+    (curve,) = page.plot.series
+    assert float(curve.y.max()) < -20.0
+    page.hold.setChecked(True)
+    assert page.reader is not None
+    assert page.reader.held
+    shown: list[CaptureDialog] = []
+
+    def look_and_keep(dialog: CaptureDialog) -> int:
+        qtbot.waitUntil(lambda: dialog.shown is not None, timeout=START_MS)
+        dialog.keep()
+        qtbot.waitUntil(lambda: bool(session.captures.of()), timeout=START_MS)
+        shown.append(dialog)
+        return 0
+
+    monkeypatch.setattr(CaptureDialog, "exec", look_and_keep)
+    page.keep_button.click()
+    (kept,) = session.captures.of()
+    assert kept.facts.source is CaptureSource.SIMULATED
+    assert kept.facts.sample_rate_hz == 100_000.0
+    # The rail is asked for first, and this is a record of an output: it answers nothing.
+    assert "This record is of the output" in shown[0].answers.asked.text()
+    page.close()
+    assert not page.reader.running

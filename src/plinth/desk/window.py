@@ -43,6 +43,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
 from plinth.desk.stages import DIARY, INSPECT, MEASURE, PLAN, POWER_UP, STAGES, Stage
 from plinth.report.file_out import proposed_name
+from plinth.session.instruments.live_spectrum import SpectrumFrame
 from plinth.session.opening import (
     DamagedWorkshopError,
     Workshop,
@@ -125,6 +126,7 @@ class PlinthWindow(QMainWindow):
         self.instruments = InstrumentBar(session, lambda: self.page(self.stage).under_way)
         self.instrument_actions = InstrumentActions(self, self, self.instruments)
         self.instruments.asked_for_dialog.connect(self.ask_instruments)
+        self.instruments.asked_for_spectrum.connect(self.show_spectrum)
         self.bench_view = BenchView(session, self.instruments, lambda: self.page(self.stage).under_way)
         self.bench_view.left.connect(self.toggle_bench_view)
         self.bench_view.hide()
@@ -459,6 +461,10 @@ class PlinthWindow(QMainWindow):
         """Who is connected, where. A signal that led to what holds this window would keep it for ever."""
         self.instrument_actions.ask_instruments()
 
+    def show_spectrum(self) -> None:
+        """The live spectrum of the output, by a signal that leads to this window alone."""
+        self.instrument_actions.show_spectrum()
+
     def toggle_bench_view(self) -> None:
         """One large figure in place of the page, on the whole screen; or the page again."""
         whole = self.bench_view.isHidden()
@@ -475,6 +481,12 @@ class PlinthWindow(QMainWindow):
             self.bench_view.setFocus()
         else:
             self.page(self.stage).come_up()
+
+    def keep_record(self, frame: object) -> None:
+        """Show the record of a live spectrum as a capture, where it can be kept."""
+        assert isinstance(frame, SpectrumFrame), "that is what the page gives"
+        self.show_stage(MEASURE)
+        self.measure.show_record(frame.as_record(self.session.now()))
 
     def to_readings(self) -> None:
         """Go where something is read, if what is in front reads nothing."""

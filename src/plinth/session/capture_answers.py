@@ -6,8 +6,9 @@ import math
 from plinth.builds.instruments import BenchKit, Role
 from plinth.captures.figure import Analysis, CaptureFigure
 from plinth.captures.words import label_of
+from plinth.record.probe import Point
 from plinth.record.request import Request
-from plinth.record.subject import Kind
+from plinth.record.subject import WHOLE, Kind
 from plinth.units.shown import shown
 
 __all__ = ["CaptureAnswer", "answers_for", "why_none"]
@@ -72,6 +73,25 @@ class CaptureAnswer:
     u: float | None
     channel: str
     figure: str
+
+
+@dataclasses.dataclass(frozen=True)
+class TakenAt:
+    """Where a record was taken, where that is known: the point, and whose (a channel's key, empty: any)."""
+
+    point: Point
+    channel: str = ""
+
+    def elsewhere(self, request: Request) -> str:
+        """Why what is asked for is not in a record from there; empty where it may be."""
+        probe = request.probe
+        if probe is None:
+            return f"This record is of {self.point.words}, and this is not read by instruments: type it."
+        if probe.point is not self.point:
+            return f"This record is of {self.point.words}, and {probe.point.words} is asked for."
+        if self.channel and probe.point.of_channel and request.channel not in (self.channel, "", WHOLE):
+            return f"This record is of {self.point.words} of another channel than is asked for."
+        return ""
 
 
 def answers_for(request: Request, analysis: Analysis, kit: BenchKit) -> tuple[CaptureAnswer, ...]:

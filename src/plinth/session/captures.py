@@ -21,7 +21,7 @@ from plinth.workshop.kept_chunks import Aside
 
 if TYPE_CHECKING:
     from plinth.captures.figure import Analysis
-    from plinth.session.capture_answers import CaptureAnswer
+    from plinth.session.capture_answers import CaptureAnswer, TakenAt
     from plinth.session.capture_view import CaptureView
 
 MOST_WORDS = 200
@@ -34,6 +34,15 @@ class CaptureOf:
 
     subject: str
     conditions: Conditions = dataclasses.field(default_factory=dict)
+
+
+@dataclasses.dataclass(frozen=True)
+class InstrumentRecord:
+    """A record that an instrument took, as a file: where it came from, and where its lead was."""
+
+    content: Content
+    source: CaptureSource
+    taken_at: "TakenAt"
 
 
 class Captures:
@@ -72,13 +81,16 @@ class Captures:
         ]  # fmt: skip
         return max(alike, key=lambda kept: (kept.facts.version, kept.at), default=None)
 
-    def keep(self, view: "CaptureView", of: CaptureOf, then: Callable[[KeptCapture | None], None]) -> None:
+    def keep(
+        self, view: "CaptureView", of: CaptureOf, then: Callable[[KeptCapture | None], None],
+        source: CaptureSource = CaptureSource.FILE,
+    ) -> None:  # fmt: skip
         """Keep a capture of the current build, and tell ``then``: the kept one, or None (``trouble`` has said why).
 
         The same content of the same subject is not kept twice: ``then`` is given the one that is there.
         """
         build_id, name, data = self._core.current, view.content.name, view.content.data
-        facts = facts_of(view, of, version=self.version)
+        facts = facts_of(view, of, source, self.version)
         self.waiting.append(view.name)
 
         def done(answer: object) -> None:

@@ -28,6 +28,8 @@ class InstrumentHost(Protocol):
 
     def toggle_bench_view(self) -> None: ...
 
+    def keep_record(self, frame: object) -> None: ...
+
 
 class InstrumentActions:
     """``bar`` the bar of the instruments in that window."""
@@ -51,6 +53,7 @@ class InstrumentActions:
             Command("read_on", "read on alone, by instruments; outputs off", group, self._bar.read_on, "F6", connected),
             Command("simulated", "try it on the simulated bench", group, self.try_simulated, "F7"),
             Command("live", "live: what the instruments read now", group, self.show_live, "F8", connected),
+            Command("spectrum", "live spectrum of the output", group, self.show_spectrum, "Shift+F8", connected),
             Command(
                 "bench_view", "bench view: one large figure, for a keypad", group, self._host.toggle_bench_view, "F11"
             ),
@@ -72,7 +75,17 @@ class InstrumentActions:
 
         self.live = LivePage(self._parent, self._session, self._channel())
         self.live.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.live.spectrum_wanted.connect(self._bar.asked_for_spectrum)
         self.live.show()
+
+    def show_spectrum(self) -> None:
+        """The spectrum of the output, again and again."""
+        from plinth.desk.instruments.spectrum_page import SpectrumPage
+
+        self.spectrum = SpectrumPage(self._parent, self._session, self._channel())
+        self.spectrum.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.spectrum.keep_wanted.connect(self._host.keep_record)
+        self.spectrum.show()
 
     def _channel(self) -> str:
         """The channel whose instruments are meant: that of the leads, where they are of one."""

@@ -24,6 +24,7 @@ class InstrumentBar(QWidget):
     """Seen while anything is connected. ``procedure`` what the page in front asks; ``moved`` after anything changed."""
 
     asked_for_dialog = Signal()
+    asked_for_spectrum = Signal()
     moved = Signal()
 
     def __init__(self, session: BenchSession, procedure: Callable[[], Procedure | None]) -> None:

@@ -105,8 +105,9 @@ class Strip(QWidget):
 
 
 class LivePage(Dialog):
-    """Reads while it is open, beside whatever else goes on."""
+    """Reads while it is open, beside whatever else goes on. ``spectrum_wanted``: that of the output is to be shown."""
 
+    spectrum_wanted = Signal()
     _alarmed = Signal(str)
 
     def __init__(self, parent: QWidget, session: BenchSession, channel: str) -> None:
@@ -128,11 +129,15 @@ class LivePage(Dialog):
             session.instruments.read_now,
             values,
             lambda value, reading: self._alarmed.emit(_alarm_words(value, reading)),
+            armed=lambda: session.power.live is not None,
+            mains_share=lambda: session.instruments.mains_share,
         )
         self.alarm = label("", "problem", wrap=True)
         self.alarm.hide()
         self.off = QCheckBox("Outputs off as soon as one leaves its band")
         self.save_button, self.close_button = button("Readings as CSV …", "flat"), button("Close  Esc")
+        self.spectrum_button = button("Spectrum …  ⇧F8", "flat", tip="The live spectrum of the output")
+        self.spectrum_button.clicked.connect(self.spectrum_wanted)
         self.save_button.clicked.connect(self.ask_csv)
         self.close_button.clicked.connect(self.close)
         simulated = session.instruments.bench.simulated
@@ -168,6 +173,7 @@ class LivePage(Dialog):
         foot = QHBoxLayout()
         foot.addWidget(self.close_button)
         foot.addWidget(self.save_button)
+        foot.addWidget(self.spectrum_button)
         foot.addStretch()
         box.addLayout(foot)
         self.setLayout(box)

@@ -12,7 +12,7 @@ from plinth.desk.marks import StateMark
 from plinth.desk.session import BenchSession
 from plinth.judge.state import State
 from plinth.record.kept_capture import KeptCapture
-from plinth.session.capture_answers import CaptureAnswer, answers_for, why_none
+from plinth.session.capture_answers import CaptureAnswer, TakenAt, answers_for, why_none
 from plinth.session.captures import giving_from
 from plinth.session.procedure.taking import Procedure, Taken
 
@@ -39,6 +39,8 @@ class CaptureAnswerRow(QWidget):
         super().__init__()
         self._session, self.procedure = session, procedure
         self._analysis: Analysis | None = None
+        # Where the record was taken, if anybody knows.
+        self.taken_at: TakenAt | None = None
         self.answers: tuple[CaptureAnswer, ...] = ()
         self.asked, self.mark = label("", "name", wrap=True), StateMark()
         self.choice, self.meaning = QComboBox(), QComboBox()
@@ -75,8 +77,11 @@ class CaptureAnswerRow(QWidget):
         self.answers = ()
         words = "No test asks for a reading here: the capture is kept by itself."
         if request is not None and analysis is not None:
-            self.answers = answers_for(request, analysis, self._session.kit)
-            words = f"Asked: {request.full_title}. " + ("" if self.answers else why_none(request, analysis))
+            elsewhere = "" if self.taken_at is None else self.taken_at.elsewhere(request)
+            self.answers = () if elsewhere else answers_for(request, analysis, self._session.kit)
+            words = f"Asked: {request.full_title}. " + (
+                "" if self.answers else elsewhere or why_none(request, analysis)
+            )
         elif request is not None:
             words = f"Asked: {request.full_title}."
         if blocked:

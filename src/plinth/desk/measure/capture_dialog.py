@@ -23,13 +23,13 @@ from plinth.desk.measure.dropped import dropped_paths
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
-from plinth.record.kept_capture import KeptCapture
+from plinth.record.kept_capture import CaptureSource, KeptCapture
 from plinth.session.capture_against import against_now, laid_over
 from plinth.session.capture_beside import HEADS, difference_rows
 from plinth.session.capture_prediction import Overlay
 from plinth.session.capture_recorder import RECORDER, with_recorder_off
-from plinth.session.capture_view import CaptureView, figure_rows, remark_words, view_as_before, view_of
-from plinth.session.captures import CaptureOf
+from plinth.session.capture_view import CaptureView, figure_rows, remark_words, view_as_before, view_of, view_of_kept
+from plinth.session.captures import CaptureOf, InstrumentRecord
 from plinth.session.procedure.taking import Procedure
 from plinth.session.runner import words_of
 
@@ -54,6 +54,7 @@ class CaptureDialog(Dialog):
         self._session, self._jobs, self._channel = session, session.jobs, channel
         self._path: Path | None = None
         self._kept: KeptCapture | None = None
+        self._record: InstrumentRecord | None = None
         self._new = False
         self.shown: CaptureView | None = None
         self.beside: list[CaptureView] = []
@@ -140,7 +141,7 @@ class CaptureDialog(Dialog):
         return self.pictures.plots
 
     def _may(self) -> None:
-        self.read_button.setEnabled(self._path is not None or self._kept is not None)
+        self.read_button.setEnabled(any(of is not None for of in (self._path, self._kept, self._record)))
         self.save_button.setEnabled(self.shown is not None)
         kept = self._session.captures.of()
         self.kept_button.setText(f"Kept ({len(kept)})" if kept else "Kept")
@@ -222,13 +223,22 @@ class CaptureDialog(Dialog):
 
     def show_file(self, path: Path) -> None:
         """Read another file; what is stated stays."""
-        self._path, self._kept, self.beside, self._new = path, None, [], True
+        self._path, self._kept, self._record, self.beside, self._new = path, None, None, [], True
+        self.answers.taken_at = None
         self.name.setText(path.name)
+        self.read()
+
+    def show_record(self, record: InstrumentRecord) -> None:
+        """Show a record that an instrument took, as a file of it."""
+        self._path, self._kept, self._record, self.beside = None, None, record, []
+        self.answers.taken_at = record.taken_at
+        self.name.setText(record.content.name)
         self.read()
 
     def show_kept(self, kept: KeptCapture) -> None:
         """Show a capture that was kept, as it was stated then."""
-        self._path, self._kept, self.beside = None, kept, []
+        self._path, self._kept, self._record, self.beside = None, kept, None, []
+        self.answers.taken_at = None
         self._jobs.cancel("capture")
         self.name.setText(kept.title)
         self.said.setText(f"{kept.title} is being read …")
@@ -249,6 +259,10 @@ class CaptureDialog(Dialog):
             return
         if self._kept is not None:
             self._session.captures.look(self._kept, self._take, self._failed, options)
+            return
+        if self._record is not None:
+            content = self._record.content
+            self._jobs.ask("capture", lambda _task: view_of_kept(content, options), self._take, self._failed, long=True)
             return
         if self._path is None:
             return
@@ -429,7 +443,8 @@ class CaptureDialog(Dialog):
             self.answers.keep_button.setFocus()
             self._may()
 
-        self._session.captures.keep(self.shown, of, done)
+        source = CaptureSource.FILE if self._record is None else self._record.source
+        self._session.captures.keep(self.shown, of, done, source)
 
     def take_off(self) -> None:
         """Take the kept capture that is shown out of the workshop; readings drawn from it stay."""

@@ -27,6 +27,7 @@ from plinth.guide.judging import wait_words
 from plinth.guide.school import to_loudspeaker
 from plinth.record.kept_capture import KeptCapture
 from plinth.record.reading import Override
+from plinth.session.captures import InstrumentRecord
 from plinth.session.dummy_loads import LoadNow
 from plinth.session.procedure.taking import Procedure
 
@@ -149,6 +150,15 @@ class MeasurePage(StagePage):
         dialog = CaptureDialog(self, self._session, self.test.under_way, self.channels.channel)
         if paths:
             dialog.show_files(list(paths))
+        ask(dialog)
+        self.refresh()
+
+    def show_record(self, record: InstrumentRecord) -> None:
+        """Show a record that an instrument took, and what it tells the current test."""
+        from plinth.desk.measure.capture_dialog import CaptureDialog
+
+        dialog = CaptureDialog(self, self._session, self.test.under_way, self.channels.channel)
+        dialog.show_record(record)
         ask(dialog)
         self.refresh()
 

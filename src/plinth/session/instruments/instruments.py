@@ -42,6 +42,7 @@ class Instruments:
         self.went_off: Callable[[str], None] = lambda _words: None
         self._process: InstrumentProcess | None = None
         self._called_off = threading.Event()
+        self._recording = threading.Lock()
         self.setter = Setter(self._orders(), begun=self._begun)
 
     # Connected
@@ -154,7 +155,11 @@ class Instruments:
     # Read
 
     def _orders(self) -> Orders:
-        return Orders(self._ask, lambda: not self._called_off.is_set(), self._wait)
+        return Orders(self._ask, lambda: not self._called_off.is_set(), self._wait, self._recording)
+
+    def looks(self) -> Orders:
+        """Orders of somebody who only looks, also while nothing is switched on; beside whatever else goes on."""
+        return Orders(self._ask, recording=self._recording)
 
     def _ask(self, order: Order) -> object:
         if self._process is None:

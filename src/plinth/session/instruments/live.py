@@ -152,6 +152,11 @@ class LiveReader:
         if self._thread is not threading.current_thread():
             self._thread.join(5.0)
 
+    @property
+    def armed(self) -> bool:
+        """Whether bands hold just now."""
+        return self._armed()
+
     def course(self, title: str) -> tuple[Sample, ...]:
         """What was read of a value so far, of the last minutes."""
         with self._lock:

@@ -1,6 +1,7 @@
 """Orders to instruments by what they are for, over whatever carries them out."""
 
 import dataclasses
+import threading
 import time
 from collections.abc import Callable
 
@@ -19,11 +20,15 @@ Array = NDArray[np.float64]
 
 @dataclasses.dataclass(frozen=True)
 class Orders:
-    """``ask`` carries out, ``wanted`` says whether somebody still waits; ``wait`` lets seconds pass."""
+    """``ask`` carries out, ``wanted`` says whether somebody still waits; ``wait`` lets seconds pass.
+
+    ``recording`` is held while a record is set up, taken and read: two that read beside each other would mix theirs.
+    """
 
     ask: Ask
     wanted: Callable[[], bool] = lambda: True
     wait: Callable[[float], None] = time.sleep
+    recording: threading.Lock = dataclasses.field(default_factory=threading.Lock)
 
     def tell(
         self, who: Connected, action: Action, value: float | None = None, channel: int | None = None, place: str = ""

@@ -102,14 +102,15 @@ def take_record(
     reader: Connected, point: Point, orders: Orders, rate_hz: float, points: int, range_v: float | None = None
 ) -> Array:
     """A record of one point, volts. Raises InstrumentError where its range cuts it."""
-    if reader.can(Action.SET_PLACE) and point in _PLACES:
-        orders.tell(reader, Action.SET_PLACE, channel=OUTPUT_CHANNEL, place=_PLACES[point])
-    orders.tell(reader, Action.SET_RATE, rate_hz)
-    orders.tell(reader, Action.SET_POINTS, float(points))
-    if range_v is not None and reader.can(Action.SET_RANGE):
-        orders.tell(reader, Action.SET_RANGE, range_v, channel=OUTPUT_CHANNEL)
-    orders.tell(reader, Action.TAKE)
-    return orders.samples(reader, OUTPUT_CHANNEL)
+    with orders.recording:
+        if reader.can(Action.SET_PLACE) and point in _PLACES:
+            orders.tell(reader, Action.SET_PLACE, channel=OUTPUT_CHANNEL, place=_PLACES[point])
+        orders.tell(reader, Action.SET_RATE, rate_hz)
+        orders.tell(reader, Action.SET_POINTS, float(points))
+        if range_v is not None and reader.can(Action.SET_RANGE):
+            orders.tell(reader, Action.SET_RANGE, range_v, channel=OUTPUT_CHANNEL)
+        orders.tell(reader, Action.TAKE)
+        return orders.samples(reader, OUTPUT_CHANNEL)
 
 
 # Periods of a square wave in a record, and its rate: as many samples a period, as far as the digitiser goes.
