@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from plinth.captures.capture import AMPERES, Capture, Channel
 from plinth.captures.kinds.edge import edges_of
 from plinth.captures.kinds.intermodulation import two_tones
+from plinth.captures.kinds.levels import in_bursts
 from plinth.captures.kinds.rail import mains_of
 from plinth.captures.kinds.relay import contact_of
 from plinth.captures.kinds.switch_on import switch_on_of
@@ -109,12 +110,14 @@ def _is_rail_switched_on(channel: Channel, rate: float) -> bool:
 
 
 def _is_levels(channel: Channel, rate: float) -> bool:
-    """A tone of several levels, or of one that rises (or falls) all the way."""
+    """A tone of several levels, in bursts, or of one that rises (or falls) all the way."""
     samples = channel.samples
     count = 60
     width = len(samples) // count
     spectrum = spectrum_of(samples[:_LONGEST], rate)
     place = float(np.argmax(spectrum.power)) * spectrum.bin_hz
+    if place > 0.0 and _peaked(spectrum, place) and in_bursts(samples[: 8 * _LONGEST], 2.0 * math.pi * place / rate):
+        return True
     if width * place / rate < 3.0:
         return False
     sizes = np.std(samples[: count * width].reshape(count, width), axis=1)

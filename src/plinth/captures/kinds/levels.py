@@ -19,6 +19,8 @@ _SETTLES, _ENDS = 0.2, 0.05
 _LEAST_CYCLES = 4.0
 _ONSET_MOST = 0.08
 _RAMP_PARTS = 48
+# Of the strongest, what is no tone any more; of the record, how much of that makes the rest a burst.
+_SILENT, _LEAST_SILENCE = 0.02, 0.05
 # A cut sine explains a wave where it leaves less than this of its harmonics.
 _EXPLAINED = 0.25
 
@@ -110,11 +112,19 @@ def _parts(lead: NDArray[np.float64], omega: float, rate: float, step_s: float |
         ]
     cycle = 2.0 * math.pi / omega
     width = max(round(3.0 * cycle), 8)
-    count = length // width
-    if count < 6:
+    if length // width < 6:
         return [(0, length)]
-    blocks = lead[: count * width].reshape(count, width)
-    sizes = np.std(blocks, axis=1)
+    sizes, runs = _steady_runs(lead, width)
+    if len(runs) >= 3 or _in_silence(sizes, runs):
+        return [(int((a + _SETTLES * (b - a)) * width), int((b - _ENDS * (b - a)) * width)) for a, b in runs]
+    part = max(int(8.0 * cycle), length // _RAMP_PARTS)
+    return [(k * part, (k + 1) * part) for k in range(length // part)]
+
+
+def _steady_runs(lead: NDArray[np.float64], width: int) -> tuple[NDArray[np.float64], list[tuple[int, int]]]:
+    """The size of each block of ``width`` rows, and the runs of blocks (from, to) that are of one size."""
+    count = len(lead) // width
+    sizes = np.std(lead[: count * width].reshape(count, width), axis=1)
     top = float(np.max(sizes))
     steady = np.abs(np.diff(sizes)) < 0.012 * np.maximum(sizes[1:], sizes[:-1]) + 1e-6 * top
     runs: list[tuple[int, int]] = []
@@ -126,10 +136,20 @@ def _parts(lead: NDArray[np.float64], omega: float, rate: float, step_s: float |
             if index - begin >= 3 and float(np.mean(sizes[begin : index + 1])) > 1e-3 * top:
                 runs.append((begin, index + 1))
             begin = None
-    if len(runs) >= 3:
-        return [(int((a + _SETTLES * (b - a)) * width), int((b - _ENDS * (b - a)) * width)) for a, b in runs]
-    part = max(int(8.0 * cycle), length // _RAMP_PARTS)
-    return [(k * part, (k + 1) * part) for k in range(length // part)]
+    return sizes, runs
+
+
+def _in_silence(sizes: NDArray[np.float64], runs: list[tuple[int, int]]) -> bool:
+    """Whether it is a burst or two in silence: its edges are no distortion, so only what is steady in it counts."""
+    silent = sizes < _SILENT * float(np.max(sizes))
+    sounding = int(np.count_nonzero(~silent))
+    return bool(runs) and float(np.mean(silent)) > _LEAST_SILENCE and sum(b - a for a, b in runs) > 0.5 * sounding
+
+
+def in_bursts(lead: NDArray[np.float64], omega: float) -> bool:
+    """Whether a tone of ``omega`` (radians a sample) stands in silence, in bursts of one level each."""
+    width = max(round(3.0 * 2.0 * math.pi / omega), 8)
+    return len(lead) // width >= 6 and _in_silence(*_steady_runs(lead, width))
 
 
 def natural_order(name: str) -> list[object]:
@@ -144,9 +164,9 @@ def add_levels(figures: FigureList, levels: list[Level], channel: Channel, optio
     figures.add("levels", len(ordered), 0.0, "", "levels that were told apart")
     lowest, highest = ordered[0].rms, ordered[-1].rms
     words = f"{len(ordered)} levels from {lowest:.4g} to {highest:.4g} {unit}"
-    if len(ordered) < 2:
-        figures.miss("figures of clipping", "one level only is in it")
-        return
+    alone = len(ordered) < 2
+    if alone:
+        words = f"the one level in it, {lowest:.4g} {unit}"
     gains = [level.fundamental / level.drive for level in ordered if level.drive]
     clean = [level for level in ordered if level.distortion < 0.003]
     if gains and clean and clean[0].drive:
@@ -154,7 +174,7 @@ def add_levels(figures: FigureList, levels: list[Level], channel: Channel, optio
         figures.add("gain", float(np.median(low)), 2.0 * float(np.std(low)) / math.sqrt(len(low))
                     + 2.0 * max(level.u_rms / level.rms for level in clean[-3:]) * float(np.median(low)), "",
                     "output over drive at the fundamental, levels below clipping")  # fmt: skip
-    floor = min(level.distortion for level in ordered)
+    floor = 0.0 if alone else min(level.distortion for level in ordered)
     clipping = [
         level
         for level in ordered
@@ -162,10 +182,16 @@ def add_levels(figures: FigureList, levels: list[Level], channel: Channel, optio
         and level.rms > 0.5 * max(each.rms for each in ordered)
     ]
     if not clipping:
-        figures.miss("onset_rms_v, level_at_1pct_thd_rms_v, level_at_10pct_thd_rms_v", f"none of {words} clips")
+        figures.miss(
+            "onset_rms_v, level_at_1pct_thd_rms_v, level_at_10pct_thd_rms_v",
+            f"{'none of ' * (not alone)}{words}{' does not clip' if alone else ' clips'}",
+        )
         return
     cuts = [fitted_cut(level.phasors) for level in clipping]
     _add_onset(figures, clipping, cuts=cuts, clean=clean, channel=channel, options=options, floor=floor)
+    if alone:
+        figures.miss("level_at_1pct_thd_rms_v, level_at_10pct_thd_rms_v", "one level only is in it")
+        return
     for percent in (1, 10):
         _add_at(figures, percent, ordered=ordered, clipping=clipping, cuts=cuts, unit=unit, options=options)
 
