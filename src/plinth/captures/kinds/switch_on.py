@@ -1,7 +1,7 @@
 """Something that is switched on: how far it departs from where it rested, and how long until it rests again."""
 
+import dataclasses
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +17,7 @@ _QUIET_S, _LAST_SHARE = 0.02, 0.1
 _STANDS_OUT, _FEWEST_PARTS = 10.0, 8
 
 
-@dataclass(frozen=True)
+@dataclasses.dataclass(frozen=True)
 class SwitchOn:
     """A departure from rest at ``begin`` (a row), and the row from which it rests again (None where it does not yet).
 
@@ -68,19 +68,18 @@ def switch_on_of(samples: NDArray[np.float64], rate_hz: float) -> SwitchOn | Non
     doubt = float(np.ptp(last)) + drift
     width = REST_SHARE * departure
     rest = _stays_within(calm, after, max(width, 1.5 * doubt))
+    seen = SwitchOn(
+        begin=begin, rest=rest, before=before, after=after, step=float(brief[top]) - before, u_step=0.5 * scatter,
+        off_rows=0.0,
+    )  # fmt: skip
     if drift > width or rest is None or rest > len(samples) * (1.0 - _LAST_SHARE):
-        return SwitchOn(begin, None, before, after, _signed(brief, top, before), 0.5 * scatter, 0.0)
+        return dataclasses.replace(seen, rest=None, off_rows=0.0)
     near = [
         found for share in (max(width - doubt, 0.5 * width), width + doubt)
         if (found := _stays_within(calm, after, max(share, 1.5 * doubt))) is not None
     ]  # fmt: skip
     off = max((abs(row - rest) for row in near), default=0) + 0.25 * sum(_CYCLES_S) * rate_hz
-    rest = max(rest, begin + 1)
-    return SwitchOn(begin, rest, before, after, _signed(brief, top, before), 0.5 * scatter, off)
-
-
-def _signed(brief: NDArray[np.float64], top: int, before: float) -> float:
-    return float(brief[top]) - before
+    return dataclasses.replace(seen, rest=max(rest, begin + 1), off_rows=off)
 
 
 def _mean_over(samples: NDArray[np.float64], width: int) -> NDArray[np.float64]:
