@@ -43,6 +43,6 @@ def _last_cycle_share(channel: Channel) -> float:
 
 def _step_noise(channel: Channel) -> float:
     """Scatter from sample to sample, or a third of a step where that is less."""
-    stretch = channel.samples[: min(len(channel.samples), 200_000)]
+    stretch = channel.samples[: min(len(channel.samples), 60_000)]
     scatter = float(np.median(np.abs(np.diff(stretch, 2)))) / 1.65 if len(stretch) > 3 else 0.0
     return max(scatter, channel.step / math.sqrt(12.0))

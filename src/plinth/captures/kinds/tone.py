@@ -131,7 +131,8 @@ def _say_where(figures: FigureList, tone: Tone, samples: NDArray[np.float64]) ->
     start = max(0, (len(samples) - _MOST_FOR_FORM) // 2)
     rows = np.arange(start, min(len(samples), start + _MOST_FOR_FORM))
     phase = float(np.angle(tone.fit.phasors[0])) + tone.omega * (start - tone.fit.middle)
-    rest = samples[rows] - tone.fit.dc - (tone.fit.phasors[0] * np.exp(1j * tone.omega * (rows - tone.fit.middle))).real
+    fundamental = tone.amplitude * np.cos(tone.omega * (rows - start) + phase)
+    rest = samples[rows] - tone.fit.dc - fundamental
     shape, u = folded(rest, tone.omega, _PARTS, phase)
     if not np.isfinite(u).all():
         return
