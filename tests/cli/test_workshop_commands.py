@@ -80,6 +80,26 @@ def test_a_report_as_data_is_that_of_the_engine(workshop: Path, capsys: pytest.C
 
 # In one process with the window's tests there is one application, of the kind that they need.
 @pytest.mark.usefixtures("qapp")
+def test_each_paper_and_what_a_report_leaves_out(
+    workshop: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    table, record, short = (tmp_path / name for name in ("table.html", "record.html", "short.html"))
+    assert run(capsys, "report", workshop, "Stage pair", "--as", "power-table", "--html", table) == (0, "", "")
+    assert "Read" not in table.read_text()[:200]
+    assert "253 V mains" in table.read_text()
+    assert run(capsys, "report", workshop, "Stage pair", "--as", "build-record", "--html", record) == (0, "", "")
+    assert "Before you open it" in record.read_text()
+    without = ("report", workshop, "Stage pair", "--without", "diary, power-up", "--html", short)
+    assert run(capsys, *without) == (0, "", "")
+    assert "<h2>Diary</h2>" not in short.read_text()
+    assert "<h2>Power up</h2>" not in short.read_text()
+    assert "<h2>Parts</h2>" in short.read_text()
+    status, _, words = run(capsys, "report", workshop, "Stage pair", "--without", "poems", "--html", tmp_path / "x")
+    assert status == 2
+    assert "--without: found poems, expected some of in_short" in words
+    assert not (tmp_path / "x").exists()
+
+
 def test_a_report_as_page_and_as_pdf(workshop: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     page, paper = tmp_path / "r.html", tmp_path / "r.pdf"
     assert run(capsys, "report", workshop, "stage pair", "--html", page, "--pdf", paper) == (0, "", "")

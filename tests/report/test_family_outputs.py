@@ -2,9 +2,11 @@
 
 import csv
 import datetime as dt
+import html
 import json
 import math
 import re
+import xml.etree.ElementTree as ET
 from pathlib import Path
 
 import pytest
@@ -20,6 +22,7 @@ from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.diary import DiaryEntry
 from plinth.report.html import ReportInput, render_report
+from plinth.report.in_short import cautions
 from tests.family import DEMO, EXTREMES, FAMILY, FEW
 from tests.turns import crossed
 
@@ -32,6 +35,17 @@ def report_of(prediction: Prediction) -> str:
     return render_report(ReportInput(prediction, diary, AT, False))
 
 
+def record_is_sound(prediction: Prediction) -> None:
+    """The record for the next owner: cautions first, its wiring a sound drawing, no raw key."""
+    page = render_report(ReportInput(prediction, [], AT, False), "build_record")
+    assert not re.search(r">[a-z]+_[a-z_]+<", page)
+    (drawing,) = re.findall(r"<svg .*?</svg>", page, re.DOTALL)
+    ET.fromstring(drawing)
+    words = html.unescape(page)
+    assert all(caution in words for caution in cautions(prediction))
+    assert words.index("Before you open it") < words.index("What it is") < words.index("Parts, and how")
+
+
 @pytest.mark.parametrize("name", FAMILY)
 def test_every_kind_is_solved_judged_and_reported(name: str) -> None:
     build = FAMILY[name]
@@ -40,6 +54,7 @@ def test_every_kind_is_solved_judged_and_reported(name: str) -> None:
     assert all(math.isfinite(f.value) for n, f in prediction.figures.items() if n in ("clip_v_peak", "heat_w"))
     assert abs(prediction["energy_error"].value) < 2e-3
     page = report_of(prediction)
+    record_is_sound(prediction)
     assert prediction["clip_power_w"].label in page
     assert build.module.name in page
     assert "for this test" in page

@@ -88,6 +88,13 @@ def _add_workshop_commands(commands: "argparse._SubParsersAction[_OneLineParser]
     reporting.add_argument("--html", type=Path, metavar="OUT", help="write it as a page")
     reporting.add_argument("--pdf", type=Path, metavar="OUT", help="write it as a PDF")
     reporting.add_argument("--paper", choices=("A4", "letter"), default="A4", help="of the PDF; A4 if not said")
+    reporting.add_argument(
+        "--as", dest="paper_kind", choices=("report", "power-table", "build-record"), default="report",
+        help="which paper: all of it, watts into every load on one page, or the record for the next owner",
+    )  # fmt: skip
+    reporting.add_argument(
+        "--without", default="", metavar="A,B", help="sections that the report leaves out: diary, parts, margins ..."
+    )
     reporting.add_argument("--force", action="store_true", help="replace OUT if it exists (never a workshop)")
     comparing.add_argument("first", metavar="A")
     comparing.add_argument("second", metavar="B")

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Literal
 
 from plinth.report.file_out import not_written_words, write_whole
+from plinth.report.html import SECTIONS
 from plinth.session.outside import (
     OutsideError,
     comparison,
@@ -59,7 +60,16 @@ def _report_written(chosen: argparse.Namespace) -> int:
     for out in outs:
         if out.exists() and not chosen.force:
             return _refuse(_TAKEN.format(out))
-    html = report_html(chosen.workshop, chosen.build)
+    left_out = [section.strip().replace("-", "_") for section in chosen.without.split(",") if section.strip()]
+    unknown = [section for section in left_out if section not in SECTIONS]
+    if unknown:
+        return _refuse(f"--without: found {', '.join(unknown)}, expected some of {', '.join(SECTIONS)}")
+    html = report_html(
+        chosen.workshop,
+        chosen.build,
+        paper=chosen.paper_kind.replace("-", "_"),
+        leave_out=[section for section in SECTIONS if section in left_out],
+    )
     makers: dict[Path, Callable[[], str | bytes]] = {}
     if chosen.html is not None:
         makers[chosen.html] = lambda: html

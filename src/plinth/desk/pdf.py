@@ -4,10 +4,10 @@ import re
 from typing import Literal
 
 from PySide6.QtCore import QBuffer, QByteArray, QMarginsF, QSizeF, QUrl
-from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument, QTransform
 from PySide6.QtSvg import QSvgRenderer
 
-_SVG = re.compile(r'<svg viewBox="0 0 (?P<width>[\d.]+) (?P<height>[\d.]+)".*?</svg>', re.DOTALL)
+_SVG = re.compile(r'<svg [^>]*?viewBox="0 0 (?P<width>[\d.]+) (?P<height>[\d.]+)".*?</svg>', re.DOTALL)
 _CLASS = re.compile(r'class="(?P<names>[^"]+)"')
 # Ink on paper, in black and white as well: what is colour on a screen is a dash or a grey here.
 _STROKES = {
@@ -23,6 +23,10 @@ _LINES = {
 _TEXTS = {"plus": "#A52A14", "minus": "#184878", "pred": "#1A7550", "ink": "#1B1F24"}
 # Dots an inch of a plot on paper, and those that a page is laid out in.
 _PRINTED, _LAID = 300, 96
+# As wide and as high as a page is between its margins, in the dots that it is laid out in.
+_WIDEST, _HIGHEST = 520.0, 740.0
+# A drawing wider than this is turned.
+_TURNED_FROM = 900.0
 Paper = Literal["A4", "letter"]
 
 
@@ -49,8 +53,13 @@ def document_of(html: str) -> QTextDocument:
         plots += 1
         size = QSizeF(float(match["width"]), float(match["height"]))
         name = f"plot{plots}.png"
-        document.addResource(QTextDocument.ResourceType.ImageResource, QUrl(name), picture_of(match[0], size))
-        return f'<img src="{name}" width="{size.width():.0f}" height="{size.height():.0f}">'
+        picture = picture_of(match[0], size)
+        if size.width() > _TURNED_FROM:
+            # Along the page its words are half as large again.
+            picture, size = picture.transformed(QTransform().rotate(90.0)), size.transposed()
+        document.addResource(QTextDocument.ResourceType.ImageResource, QUrl(name), picture)
+        share = min(1.0, _WIDEST / size.width(), _HIGHEST / size.height())
+        return f'<img src="{name}" width="{share * size.width():.0f}" height="{share * size.height():.0f}">'
 
     document.setHtml(_SVG.sub(drawn, html))
     return document
@@ -61,8 +70,11 @@ def picture_of(svg: str, size: QSizeF) -> QImage:
     scale = _PRINTED / _LAID
     image = QImage(round(size.width() * scale), round(size.height() * scale), QImage.Format.Format_RGB32)
     image.fill(QColor("white"))
-    styled = _CLASS.sub(_as_strokes, svg).replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
-    styled = styled.replace("<text ", '<text font-size="11" ')
+    styled = svg
+    if "xmlns=" not in svg:
+        # A plot of a page is dressed by the page's style; a drawing with a name space of its own is dressed already.
+        styled = _CLASS.sub(_as_strokes, svg).replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
+        styled = styled.replace("<text ", '<text font-size="11" ')
     renderer = QSvgRenderer(QByteArray(styled.encode()))
     painter = QPainter(image)
     renderer.render(painter)

@@ -2,10 +2,11 @@
 
 import dataclasses
 import datetime as dt
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Collection, Sequence
+from typing import Any, Literal
 
 import numpy as np
+from markupsafe import Markup
 
 from plinth.bench import frequency_response
 from plinth.bench.every_sheet import SHEETS, read_by_test, readings_for
@@ -19,6 +20,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
 from plinth.record.book import RecordBook
+from plinth.record.conditions import conditions_words
 from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.kept_capture import KeptCapture
 from plinth.record.reading import Finding, Override, Reading, Record
@@ -27,11 +29,16 @@ from plinth.release import VERSION
 from plinth.report.counting import FittedByVersion, since_words
 from plinth.report.html_page import rendered
 from plinth.report.in_short import cautions, open_points, power_rows
+from plinth.report.power_table import power_table
 from plinth.report.reading_words import reading_words, sentence_of
+from plinth.report.setting_rows import setting_rows
 from plinth.report.stated_parts import stated_parts
 from plinth.report.subject_words import subject_words, tells_of_repair
 from plinth.report.svg import SvgCurve, line_plot
 from plinth.units.shown import shown, shown_with_spread
+from plinth.wiring.regions import region_for
+from plinth.wiring.svg import svg_of
+from plinth.wiring.wired import wiring_of
 
 # Of the figures of a capture the first ones.
 _MOST_FIGURES = 12
@@ -43,12 +50,28 @@ KEY_FIGURES = (
     "heat_programme_w", "sink_c", "bleed_s", "stored_j",
 )  # fmt: skip
 
+Paper = Literal["report", "power_table", "build_record"]
+PAPERS: dict[Paper, str] = {
+    "report": "Report", "power_table": "Power table, one page", "build_record": "Record for the next owner",
+}  # fmt: skip
+Section = Literal[
+    "in_short", "settings", "predicted", "margins", "listing", "inspect", "power_up", "clipping", "tests", "response",
+    "captures", "parts", "versions", "diary", "unstated",
+]  # fmt: skip
+SECTIONS: dict[Section, str] = {
+    "in_short": "In short", "settings": "Settings", "predicted": "Predicted", "margins": "Margins",
+    "listing": "The listing", "inspect": "Inspect", "power_up": "Power up", "clipping": "Clipping power",
+    "tests": "Other tests", "response": "Frequency response", "captures": "Captures", "parts": "Parts",
+    "versions": "Versions, and why", "diary": "Diary", "unstated": "What nobody stated",
+}  # fmt: skip
+
 
 @dataclasses.dataclass(frozen=True)
 class ReportInput:
     """All that a report is made of; ``fitted`` what had been exchanged in each version of the build.
 
-    ``brought_up`` of each channel its steps settled and all of them (empty: not known here).
+    ``brought_up`` of each channel its steps settled and all of them (empty: not known here); ``file`` the name of the
+    workshop's.
     """
 
     prediction: Prediction
@@ -59,11 +82,84 @@ class ReportInput:
     fitted: FittedByVersion = dataclasses.field(default_factory=dict)
     captures: Sequence[KeptCapture] = ()
     brought_up: Sequence[tuple[str, int, int]] = ()
+    file: str = ""
 
 
-def render_report(given: ReportInput) -> str:
-    """The report as one HTML text; nothing in it is fetched from anywhere."""
-    return rendered("report.html", **_context(given))
+def render_report(given: ReportInput, paper: Paper = "report", leave_out: Collection[Section] = ()) -> str:
+    """A paper of a build as one HTML text; nothing in it is fetched from anywhere.
+
+    The report may leave sections out; the power table and the record for the next owner are what they are.
+    """
+    if paper == "power_table":
+        return rendered("power_table.html", **_power_table_context(given))
+    context = {**_context(given), "sections": [section for section in SECTIONS if section not in leave_out]}
+    if paper == "build_record":
+        return rendered("build_record.html", **context, **_record_context(given))
+    return rendered("report.html", **context)
+
+
+def _head(given: ReportInput) -> dict[str, Any]:
+    """What stands on every paper, and what its sentences are made with."""
+    build = given.prediction.build
+    return {
+        "version": VERSION,
+        "made_at": given.made_at,
+        "demo": given.demo,
+        "practice": given.practice,
+        "build": build,
+        "file": given.file,
+        "version_number": max((line.version for line in given.diary), default=0),
+        "claims": _claims(given.prediction),
+        "shown": shown,
+        "spread": shown_with_spread,
+        "reading_words": reading_words,
+        "sentence_of": sentence_of,
+        "since_words": lambda record: since_words(
+            record, build, given.diary, given.fitted, practice=given.practice
+        ),
+    }  # fmt: skip
+
+
+def _claims(prediction: Prediction) -> list[str]:
+    """What the listing claims, held against what is predicted."""
+    build = prediction.build
+    if prediction.get("clip_worst_power_w") is None:
+        return []
+    power = [power_claim(c, prediction["clip_worst_power_w"], prediction["clip_v_peak"]).sentence
+             for c in build.module.claims if abs(c.r_load_ohm - prediction.situation.load(build)) < 0.5]  # fmt: skip
+    return [c for c in (*power, sensitivity_claim(build.module, prediction["drive_v_rms"]),
+                        bias_claim(build.module)) if c]  # fmt: skip
+
+
+def _readings(given: ReportInput) -> list[Reading]:
+    return [entry.reading for entry in given.diary if entry.reading is not None]
+
+
+def _book(given: ReportInput) -> RecordBook:
+    records = (record for line in given.diary if (record := record_of(line)) is not None)
+    return RecordBook(records, practice=given.practice)
+
+
+def _power_table_context(given: ReportInput) -> dict[str, Any]:
+    prediction = given.prediction
+    table = power_table(prediction.build, prediction.situation, _book(given))
+    held = {(reading.subject, reading.taken_at) for reading in table.readings}
+    clipping = [r for r in _readings(given) if read_subject(r.subject).kind in _CLIPPING[:3]]
+    elsewhere = [r for r in _latest_of_each_source(clipping) if (r.subject, r.taken_at) not in held]
+    return {**_head(given), "table": table, "elsewhere": elsewhere}
+
+
+def _record_context(given: ReportInput) -> dict[str, Any]:
+    """What the next owner needs beside what the report has: the wiring, every last reading, what was never tried."""
+    prediction, mains = given.prediction, given.prediction.build.mains
+    region = region_for(230.0 if mains is None else mains.v_nominal_rms)
+    return {
+        # Its words are escaped as it is drawn, all else is numbers.
+        "wiring": Markup(svg_of(wiring_of(prediction.build, prediction, region))),  # noqa: S704
+        "last_readings": _latest(_readings(given)),
+        "never_tried": _never_tried(_book(given)),
+        "conditions_words": lambda reading: conditions_words(reading.conditions),
+    }
 
 
 def _context(given: ReportInput) -> dict[str, Any]:
@@ -71,30 +167,22 @@ def _context(given: ReportInput) -> dict[str, Any]:
     if prediction.get("clip_worst_power_w") is None:
         # As it is while a slider moves: the worst phase is left out then, and the spreads are those of before.
         prediction = solve(build, prediction.situation)
-    readings = [entry.reading for entry in given.diary if entry.reading is not None]
-    records = (record for line in given.diary if (record := record_of(line)) is not None)
-    book = RecordBook(records, practice=given.practice)
-    claims = [power_claim(c, prediction["clip_worst_power_w"], prediction["clip_v_peak"]).sentence
-              for c in build.module.claims if abs(c.r_load_ohm - prediction.situation.load(build)) < 0.5]  # fmt: skip
+        given = dataclasses.replace(given, prediction=prediction)
+    readings, book = _readings(given), _book(given)
+    head = _head(given)
     return {
-        "version": VERSION,
-        "made_at": given.made_at,
-        "demo": given.demo,
-        "practice": given.practice,
-        "build": build,
+        **head,
         "situation": prediction.situation,
         "cautions": cautions(prediction),
         "versions": [e for e in given.diary if e.kind in ("made", "changed") and e.words],
         "brought_up": given.brought_up,
         "power": power_rows(build, prediction.situation, book),
         "open_points": open_points(judge(prediction), _never_tried(book), _gone(given, readings)),
-        "settings": _settings(given.diary),
+        "setting_rows": setting_rows(build, readings, head["since_words"]),
         "parts": stated_parts(build),
         # A battery has no winding and a single rail no second one: each kind of build has its own.
         "figures": [prediction[name] for name in KEY_FIGURES if name in prediction.figures],
         "margins": judge(prediction),
-        "claims": [c for c in (*claims, sensitivity_claim(build.module, prediction["drive_v_rms"]),
-                               bias_claim(build.module)) if c],
         "warnings": prediction.warnings,
         "inspected": _latest_findings(given.diary),
         "bringup": _bring_up(given.diary),
@@ -106,15 +194,8 @@ def _context(given: ReportInput) -> dict[str, Any]:
         "rails_plot": rails_plot(prediction),
         "mains_plot": mains_plot(prediction),
         "response_plots": _responses(prediction, readings),
-        "shown": shown,
-        "spread": shown_with_spread,
-        "reading_words": reading_words,
-        "sentence_of": sentence_of,
         "tells_of_repair": tells_of_repair,
         "subject_words": lambda subject: subject_words(subject, build),
-        "since_words": lambda record: since_words(
-            record, build, given.diary, given.fitted, practice=given.practice
-        ),
     }  # fmt: skip
 
 
@@ -157,14 +238,6 @@ def _bring_up(diary: Sequence[DiaryEntry]) -> list[Record]:
         if record is not None and read_subject(record.subject).kind is Kind.BRINGUP:
             last[record.subject] = record
     return list(last.values())
-
-
-def _settings(diary: Sequence[DiaryEntry]) -> list[Reading]:
-    """The last reading of each bias that was set."""
-    return [
-        record for record in _bring_up(diary)
-        if isinstance(record, Reading) and "bias" in read_subject(record.subject).what.split("_")
-    ]  # fmt: skip
 
 
 def _outcomes(

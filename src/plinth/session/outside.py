@@ -6,7 +6,7 @@ For scripts and the command line. Only taking an archive in writes more than wha
 import contextlib
 import datetime as dt
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +21,7 @@ from plinth.predict.solve import solve
 from plinth.record.clock import now
 from plinth.record.reading import Reading
 from plinth.report.counting import since_words
-from plinth.report.html import ReportInput, render_report
+from plinth.report.html import Paper, ReportInput, Section, render_report
 from plinth.shelf.compare import compare
 from plinth.shelf.find import find
 from plinth.shelf.wanted import read_wanted
@@ -91,8 +91,11 @@ def _predicted(stored: StoredBuild) -> Prediction:
         raise OutsideError(f"{stored.build.name}: found a build that cannot run: {error}") from error
 
 
-def report_html(path: Path, name: str, at: dt.datetime | None = None) -> str:
-    """The report of a build as one HTML text. Raises OutsideError."""
+def report_html(
+    path: Path, name: str, at: dt.datetime | None = None, paper: Paper = "report",
+    leave_out: Collection[Section] = (),
+) -> str:  # fmt: skip
+    """A paper of a build as one HTML text; the report without what is left out. Raises OutsideError."""
     with _opened(path) as workshop:
         stored = _named(workshop, name)
         kind = workshop.setting("workshop") or {}
@@ -100,8 +103,9 @@ def report_html(path: Path, name: str, at: dt.datetime | None = None) -> str:
             ReportInput(
                 _predicted(stored), workshop.diary_by_version(stored.id), at or now(), bool(kind.get("demo")),
                 practice=bool(kind.get("practice")), fitted=workshop.fitted_by_version(stored.id),
-                captures=tuple(workshop.captures(stored.id)),
-            )
+                captures=tuple(workshop.captures(stored.id)), file=path.name,
+            ),
+            paper, leave_out,
         )  # fmt: skip
 
 

@@ -7,10 +7,13 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QHeaderView, QLineEdit, QTableView
 
+from plinth.desk.asking import ask
 from plinth.desk.diary.found_lines import FoundLines
 from plinth.desk.diary.lines import DiaryLines
+from plinth.desk.diary.paper_dialog import PaperDialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
+from plinth.desk.pdf import Paper as PageSize
 from plinth.desk.pdf import pdf_of
 from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
@@ -21,7 +24,7 @@ from plinth.record.photo import line_subject
 from plinth.report.counting import FittedByVersion, since_words
 from plinth.report.csv_table import readings_csv
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
-from plinth.report.html import ReportInput, render_report
+from plinth.report.html import PAPERS, Paper, ReportInput, Section, render_report
 from plinth.session.opening import WorkshopError
 
 # More rows than any screen has room for.
@@ -68,7 +71,7 @@ class DiaryPage(StagePage):
         self.note.returnPressed.connect(self.keep_note)
         self.note_button = button("Write it down  ⏎")
         self.note_button.clicked.connect(self.keep_note)
-        self.report_button = button("Report …", tip="One file with everything in it, HTML or PDF")
+        self.report_button = button("Report …", tip="Report, power table or record for the next owner; HTML or PDF")
         self.csv_button = button("Readings as CSV …")
         self.report_button.clicked.connect(self.ask_report)
         self.csv_button.clicked.connect(self.ask_csv)
@@ -193,12 +196,10 @@ class DiaryPage(StagePage):
             self.note.clear()
 
     def ask_report(self) -> None:
-        """Ask where to and write the report."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Report", proposed_name(self._session.build.name, ".html"), "HTML page (*.html);;PDF, A4 (*.pdf)"
-        )
-        if name:
-            self.save_report(Path(name))
+        """Ask which paper, and where to, and write it."""
+        dialog = PaperDialog(self, self._session.build.name)
+        if ask(dialog) and dialog.chosen is not None:
+            self.save_report(dialog.chosen, dialog.paper, dialog.leave_out, dialog.size_of_page)
 
     def ask_csv(self) -> None:
         """Ask where to and write the readings."""
@@ -208,14 +209,16 @@ class DiaryPage(StagePage):
         if name:
             self.save_csv(Path(name))
 
-    def save_report(self, path: Path) -> bool:
-        """Have the report made aside and written; False (and a sentence) where there is nothing to report."""
+    def save_report(
+        self, path: Path, paper: Paper = "report", leave_out: tuple[Section, ...] = (), size: PageSize = "A4"
+    ) -> bool:
+        """Have a paper made aside and written; False (and a sentence) where there is nothing to report."""
         prediction = self._session.predictions.prediction
         if prediction is None:
             self._say("No report: this build cannot run, so there is nothing predicted to hold readings against.")
             return False
         demo, practice, at = self._session.demo, self._session.practice, self._session.now()
-        captures = tuple(self._session.captures.of())
+        captures, file = tuple(self._session.captures.of()), self._session.workshop.path.name
         stands = [(channel, self._session.bring_up.stands(channel)) for channel in self._session.build.channels]
         brought_up = [(channel, settled_count(each), len(each)) for channel, each in stands if each]
 
@@ -230,11 +233,14 @@ class DiaryPage(StagePage):
                     fitted=fitted,
                     captures=captures,
                     brought_up=brought_up,
-                )
+                    file=file,
+                ),
+                paper,
+                leave_out,
             )
-            return pdf_of(html) if path.suffix.lower() == ".pdf" else html
+            return pdf_of(html, paper=size) if path.suffix.lower() == ".pdf" else html
 
-        self._make("report", path, make)
+        self._make(PAPERS[paper].partition(",")[0].lower(), path, make)
         return True
 
     def save_csv(self, path: Path) -> None:
