@@ -1,17 +1,19 @@
 """An archive back into a workshop: what is whole is taken in, what is not is said, nothing strange is opened."""
 
 import dataclasses
+import datetime as dt
 import hashlib
 import io
 import re
 import stat
 import zipfile
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Sequence
 from typing import TypeVar
 
 from pydantic import ValidationError
 
+from plinth.archive.copies import Copies, taken_over
 from plinth.archive.documents import PARTS, VERSION, ArchivedBuild, ArchivedPart, ArchiveHead
 from plinth.archive.pack import HEAD
 from plinth.builds.parts import PART_KINDS, Part
@@ -78,6 +80,52 @@ def read_archive(data: bytes) -> Archive:
     if "parts.json" in contents:
         parts = _read("parts.json", contents["parts.json"], PARTS.validate_json, damaged) or ()
     return Archive(head, tuple(builds), parts, contents, tuple(damaged))
+
+
+def only_builds(archive: Archive, wanted: Collection[int]) -> Archive:
+    """The archive with the builds of these places alone (counted from 0), and the whole shelf."""
+    return dataclasses.replace(
+        archive, builds=tuple(build for place, build in enumerate(archive.builds) if place in wanted)
+    )  # fmt: skip
+
+
+def merge_in(
+    workshop: Workshop, archive: Archive, copies: Copies, lines: Sequence[DiaryEntry], at: dt.datetime
+) -> list[str]:
+    """Add lines of another copy, its photos and captures to the workshop's own build; what is to be said of it.
+
+    Nothing that is there is touched. A line of its own, at ``at``, tells that they were taken over.
+    """
+    assert copies.own is not None, "only what is there is merged into"
+    number, said = copies.own.stored.id, list[str]()
+    entries = [taken_over(entry) for entry in lines]
+    photos = [
+        (photo, archive.contents[photo.original], archive.contents[photo.scaled])
+        for photo in copies.photos_there
+        if photo.original in archive.contents and photo.scaled in archive.contents
+    ]
+    captures = [
+        (capture, archive.contents[capture.file])
+        for capture in copies.captures_there
+        if capture.file in archive.contents
+    ]
+    lost = len(copies.photos_there) + len(copies.captures_there) - len(photos) - len(captures)
+    if lost:
+        said.append(f"{copies.archived.build.name}: {lost} pictures or samples are not in the archive as written")
+    count = f"{len(entries)} line{'s' * (len(entries) != 1)} of diary"
+    words = f"Taken over from another copy: {count}, {len(photos)} photos, {len(captures)} captures."
+    workshop.keep_entries(number, [*entries, DiaryEntry(at, "note", "note", words)])
+    for photo, original, scaled in photos:
+        workshop.add_photo(
+            number, photo.subject, photo.at, name=photo.name, content=original, scaled=scaled, words=photo.words,
+            marks=photo.marks,
+        )  # fmt: skip
+    for capture, content in captures:
+        workshop.add_capture(
+            number, capture.subject, capture.at, name=capture.name, content=content, facts=capture.facts,
+            words=capture.words,
+        )  # fmt: skip
+    return said
 
 
 def take_in(workshop: Workshop, archive: Archive) -> TakenIn:

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from plinth.desk.asking import ask
 from plinth.desk.session import BenchSession
 from plinth.report.file_out import proposed_name
+from plinth.session.archives import ArchiveLook
 
 _WORKSHOPS, _ARCHIVES = "Plinth workshop (*.plinth)", "Archive (*.zip)"
 
@@ -47,9 +48,29 @@ class Copying:
             session.archives.write(Path(name), lambda words, _done: self._say(words), only_current=only_current)
 
     def ask_archive_in(self) -> None:
-        """Ask for an archive and begin a workshop of its own with what it holds."""
+        """Ask for an archive, and what is to become of what it holds: into this workshop, or one of its own."""
         name, _ = QFileDialog.getOpenFileName(self._over, "From an archive", "", _ARCHIVES)
-        to = self._ask_new("Begin a workshop", f"{Path(name).stem}.plinth") if name else ""
+        if name:
+            self._say("The archive is being read …")
+            self._session.archives.look(Path(name), self._show_archive)
+
+    def _show_archive(self, seen: ArchiveLook | None, why_not: str) -> None:
+        from plinth.desk.archive_dialog import ArchiveDialog
+
+        if seen is None:
+            self._say(why_not)
+            return
+        self._say(f"{seen.path.name} holds {len(seen.copies)} builds.")
+        dialog = ArchiveDialog(self._over, self._session, seen)
+        ask(dialog)
+        if dialog.separate:
+            self._begin_from(seen.path)
+        elif dialog.result_words:
+            self._say(dialog.result_words)
+
+    def _begin_from(self, archive: Path) -> None:
+        """Begin a workshop of its own with what an archive holds."""
+        to = self._ask_new("Begin a workshop", f"{archive.stem}.plinth")
         if not to:
             return
 
@@ -57,4 +78,4 @@ class Copying:
             self._say(f"{words} Open it with Ctrl+Shift+W." if done else words)
 
         self._say("The archive is being read …")
-        self._session.archives.read(Path(name), Path(to), show)
+        self._session.archives.read(archive, Path(to), show)

@@ -49,8 +49,9 @@ def _row(build: Build, reading: Reading, readings: Sequence[Reading], gone: str)
         if point.r_listed_ohm != point.r_fitted_ohm:
             across += f" (listed {shown(point.r_listed_ohm, 'ohm')})"
     return SettingRow(
-        reading.label, reading_words(reading), across, current, _sink_then(reading, readings), reading.taken_at, gone
-    )
+        reading.label, reading_words(reading), across=across, current=current, sink=_sink_then(reading, readings),
+        at=reading.taken_at, gone=gone,
+    )  # fmt: skip
 
 
 def _sink_then(reading: Reading, readings: Sequence[Reading]) -> str:

@@ -229,6 +229,16 @@ def imported(archive: Path, path: Path) -> dict[str, object]:
 
     What is there already is kept apart; what is damaged is said, and the rest taken in.
     """
+    content = whole_archive(archive)
+    taken = _begun(content, path) if not path.exists() else _added(content, path)
+    return {
+        "builds": list(taken.builds), "parts": taken.parts, "lines": taken.lines, "photos": taken.photos,
+        "papers": taken.papers, "captures": taken.captures, "remarks": list(taken.remarks),
+    }  # fmt: skip
+
+
+def whole_archive(archive: Path) -> Archive:
+    """An archive taken apart. Raises OutsideError where it is refused, or nothing whole is in it."""
     try:
         if archive.stat().st_size > MOST_BYTES:
             raise OutsideError(f"{archive}: found {archive.stat().st_size / 1e9:.1f} GB, expected less")
@@ -239,11 +249,7 @@ def imported(archive: Path, path: Path) -> dict[str, object]:
         raise OutsideError(f"{archive}: {error}") from error
     if not content.builds and not content.parts:
         raise OutsideError(f"{archive}: found nothing whole in it: {'; '.join(content.damaged[:3])}")
-    taken = _begun(content, path) if not path.exists() else _added(content, path)
-    return {
-        "builds": list(taken.builds), "parts": taken.parts, "lines": taken.lines, "photos": taken.photos,
-        "papers": taken.papers, "captures": taken.captures, "remarks": list(taken.remarks),
-    }  # fmt: skip
+    return content
 
 
 def _begun(content: Archive, path: Path) -> TakenIn:
@@ -266,22 +272,30 @@ def _begun(content: Archive, path: Path) -> TakenIn:
     return taken[0]
 
 
+def refuse_other_kind(workshop: Workshop, content: Archive, path: Path) -> None:
+    """Raise OutsideError where an archive is of another kind: practice and measured, invented and own, do not mix.
+
+    ``path`` is what the workshop is called in the sentence.
+    """
+    kind = workshop.setting("workshop") or {}
+    practice = bool(kind.get("practice"))
+    if practice != content.head.practice:
+        kinds = ("a real workshop", "one for practice")
+        raise OutsideError(
+            f"{path}: found {kinds[practice]}, and in the archive {kinds[content.head.practice]}, expected the "
+            "same: what is simulated and what is measured are kept apart"
+        )
+    if bool(kind.get("demo")) != content.head.demo:
+        sides = ("a workshop of one's own", "the invented demo")
+        raise OutsideError(
+            f"{path}: found {sides[not content.head.demo]}, and in the archive {sides[content.head.demo]}, "
+            "expected the same: what is invented never stands among what was measured"
+        )
+
+
 def _added(content: Archive, path: Path) -> TakenIn:
     with _opened(path) as workshop:
-        kind = workshop.setting("workshop") or {}
-        practice = bool(kind.get("practice"))
-        if practice != content.head.practice:
-            kinds = ("a real workshop", "one for practice")
-            raise OutsideError(
-                f"{path}: found {kinds[practice]}, and in the archive {kinds[content.head.practice]}, expected the "
-                "same: what is simulated and what is measured are kept apart"
-            )
-        if bool(kind.get("demo")) != content.head.demo:
-            sides = ("a workshop of one's own", "the invented demo")
-            raise OutsideError(
-                f"{path}: found {sides[not content.head.demo]}, and in the archive {sides[content.head.demo]}, "
-                "expected the same: what is invented never stands among what was measured"
-            )
+        refuse_other_kind(workshop, content, path)
         try:
             return take_in(workshop, content)
         except WorkshopError as error:

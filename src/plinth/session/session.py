@@ -53,7 +53,7 @@ class Session(Core):
         self.power = PowerNow(self, self.records, self.bring_up, port or InstrumentPort(self.instruments))
         self.reminders = Reminders(self, self.bring_up, self.power)
         self.photos = Photos(self)
-        self.archives, self.backups = Archives(self), Backups(self)
+        self.archives, self.backups = Archives(self, self.records), Backups(self)
         self.diary_search = DiarySearch(self, self.records)
         self.captures = Captures(self, self.records)
         self.saved_late = self.records.read_diary

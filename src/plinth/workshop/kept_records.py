@@ -47,11 +47,15 @@ class KeptRecords(WorkshopFile):
     def keep_records(self, build_id: int, records: Sequence[Override | Confirmation | Finding]) -> list[DiaryEntry]:
         """Keep several that are no readings, all or none of them."""
         entries = [_entry_of(record) for record in records]
+        self.keep_entries(build_id, entries)
+        return entries
+
+    def keep_entries(self, build_id: int, entries: Sequence[DiaryEntry]) -> None:
+        """Keep several lines, readings among them, all or none of them."""
         with self.writing("The diary lines") as session:
             for entry in entries:
                 self.add_entry(session, build_id, entry)
             session.commit()
-        return entries
 
     def keep_entry(self, build_id: int, entry: DiaryEntry) -> DiaryEntry:
         """Keep a diary line that is no reading."""
