@@ -210,7 +210,7 @@ def test_another_copy_of_a_build_is_merged_by_hand(
     assert session.build == build
     words = [entry.words for entry in after[len(before) :]]
     assert "the friend's fuse was 3.15 A" not in words
-    assert words[0] == "In the other copy: gain raised"
+    assert words[0] == "In the other copy, changed: gain raised"
     assert words[-1] == "Taken over from another copy: 2 lines of diary, 1 photos, 0 captures."
     assert after[-2].reading is not None
     assert after[-2].reading.typed == "27 V"

@@ -10,8 +10,8 @@ from plinth.record.photo import Photo
 from plinth.shelf.compare import stated_differences
 from plinth.workshop.kept_builds import StoredBuild
 
-# Lines that tell of the build itself: in another copy they are history, not something that was done here.
-_OF_THE_BUILD = ("made", "changed")
+# Lines that tell of the build itself, or of its power: in another copy they are history, not something that is so here.
+_NOT_HERE = {"made": "begun", "changed": "changed", "power_on": "power on", "power_off": "power off"}
 
 
 @dataclasses.dataclass(frozen=True)
@@ -67,9 +67,9 @@ def copies_of(archived: ArchivedBuild, own: Own | None) -> Copies:
 
 def taken_over(entry: DiaryEntry) -> DiaryEntry:
     """A line of another copy as a line of this one: that the build was changed there was not done here."""
-    if entry.kind not in _OF_THE_BUILD:
+    if entry.kind not in _NOT_HERE:
         return dataclasses.replace(entry, version=0)
-    return DiaryEntry(entry.at, "note", "note", f"In the other copy: {entry.words or entry.kind}")
+    return DiaryEntry(entry.at, "note", "note", f"In the other copy, {_NOT_HERE[entry.kind]}: {entry.words}")
 
 
 def _key(entry: DiaryEntry) -> tuple[object, ...]:

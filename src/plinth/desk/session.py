@@ -21,6 +21,7 @@ class BenchSession(Session, QObject):
     trouble = Signal(str)
     refused = Signal(str)
     station_chosen = Signal(str)
+    subject_wanted = Signal(str)
     photos_changed = Signal()
     captures_changed = Signal()
     power_changed = Signal()

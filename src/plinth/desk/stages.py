@@ -7,6 +7,7 @@ import dataclasses
 from collections.abc import Callable
 
 from plinth.desk.session import BenchSession
+from plinth.desk.stage_keys import DECIDE, DIARY, INSPECT, MEASURE, PLAN, POWER_UP
 from plinth.desk.stage_page import StagePage
 from plinth.session import stages as states
 from plinth.session.session import Session
@@ -61,7 +62,6 @@ class Stage:
     state: Callable[[Session], str]
 
 
-PLAN, INSPECT, POWER_UP, MEASURE, DECIDE, DIARY = "plan", "inspect", "power_up", "measure", "decide", "diary"
 STAGES = (
     Stage(PLAN, "Plan", _plan, states.plan_state),
     Stage(INSPECT, "Inspect", _inspect, states.inspect_state),

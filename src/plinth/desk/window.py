@@ -40,8 +40,11 @@ from plinth.desk.name_dialog import NameDialog
 from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
+from plinth.desk.stage_keys import DIARY, INSPECT, MEASURE, PLAN, POWER_UP
 from plinth.desk.stage_page import StagePage
-from plinth.desk.stages import DIARY, INSPECT, MEASURE, PLAN, POWER_UP, STAGES, Stage
+from plinth.desk.stages import STAGES, Stage
+from plinth.desk.subject_place import stage_of, test_of
+from plinth.record.subject import read_subject
 from plinth.report.file_out import proposed_name
 from plinth.session.instruments.live_spectrum import SpectrumFrame
 from plinth.session.opening import (
@@ -127,6 +130,7 @@ class PlinthWindow(QMainWindow):
         self.instrument_actions = InstrumentActions(self, self, self.instruments)
         self.instruments.asked_for_dialog.connect(self.ask_instruments)
         self.instruments.asked_for_spectrum.connect(self.show_spectrum)
+        self.session.subject_wanted.connect(self.go_to_subject)
         self.bench_view = BenchView(session, self.instruments, lambda: self.page(self.stage).under_way)
         self.bench_view.left.connect(self.toggle_bench_view)
         self.bench_view.hide()
@@ -383,6 +387,19 @@ class PlinthWindow(QMainWindow):
             self.session.switch(reminder.build_id)
         self.show_stage(POWER_UP)
         self.power_up.channels.choose(self.session.build.channel_of(reminder.channel))
+
+    def go_to_subject(self, subject: str) -> None:
+        """To the step, test or check that a line of the diary is about."""
+        about, build = read_subject(subject), self.session.build
+        stage = stage_of(about)
+        if stage is None:
+            return
+        self.show_stage(stage)
+        if stage == MEASURE:
+            self.measure.show_named(test_of(about))
+        if stage in (MEASURE, POWER_UP) and about.channel in (build.channel_keys or build.channels):
+            page = self.measure if stage == MEASURE else self.power_up
+            page.channels.choose(build.channel_of(about.channel))
 
     def _to_next_due(self) -> None:
         reminders = self.session.reminders.all()

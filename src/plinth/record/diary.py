@@ -26,6 +26,31 @@ class DiaryEntry:
     version: int = 0
 
 
+@dataclasses.dataclass(frozen=True)
+class Moment:
+    """A line of the diary without its words: when, of which kind, about what."""
+
+    at: dt.datetime
+    kind: str
+    subject: str
+
+
+# A line about another line has this before that one's moment.
+_OF_LINE = "line/"
+
+
+def of_line(entry: DiaryEntry) -> str:
+    """The subject of what is about that very line: a photo, a correction."""
+    return f"{_OF_LINE}{entry.at.isoformat()}"
+
+
+def corrected_line(moment: "Moment | DiaryEntry") -> dt.datetime | None:
+    """The moment of the line that this one corrects; None where it corrects none."""
+    if moment.kind != "note" or not moment.subject.startswith(_OF_LINE):
+        return None
+    return dt.datetime.fromisoformat(moment.subject.removeprefix(_OF_LINE))
+
+
 def record_of(entry: DiaryEntry) -> Record | None:
     """The reading, override, confirmation or finding that a line tells of; None for any other line."""
     if entry.reading is not None:

@@ -5,7 +5,7 @@ import datetime as dt
 import json
 from collections.abc import Sequence
 
-from plinth.record.diary import DiaryEntry, record_of
+from plinth.record.diary import DiaryEntry, of_line, record_of
 
 
 @dataclasses.dataclass(frozen=True)
@@ -39,7 +39,7 @@ def line_subject(entry: DiaryEntry) -> str:
     """What a photo of a line of the diary is of: the check, step or reading it tells of, else that very line."""
     if entry.reading is not None or record_of(entry) is not None:
         return entry.subject
-    return f"line/{entry.at.isoformat()}"
+    return of_line(entry)
 
 
 def marks_text(marks: Sequence[PhotoMark]) -> str:

@@ -8,7 +8,7 @@ from plinth.guide.progress import repaired_subject
 from plinth.guide.step import Step
 from plinth.record.book import RecordBook
 from plinth.record.conditions import Conditions
-from plinth.record.diary import DiaryEntry, record_of
+from plinth.record.diary import DiaryEntry, Moment, of_line, record_of
 from plinth.record.origin import Giver
 from plinth.record.reading import Finding, Override, Reading, Record
 from plinth.session.core import Core
@@ -16,6 +16,9 @@ from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_versions import Version
 
 REAL_IN_PRACTICE = "this workshop is for practice, and the two never mix. Open a real one for it."
+
+# Of a line that is corrected so much is quoted.
+MOST_QUOTED = 80
 
 
 class Records:
@@ -106,6 +109,20 @@ class Records:
     def note(self, kind: str, words: str, subject: str = "note") -> bool:
         """Keep a diary line that is no reading."""
         return self.keep_entry(self._core.current, DiaryEntry(self._core.now(), kind, subject, words))
+
+    def correct(self, entry: DiaryEntry, words: str) -> bool:
+        """Add a correction to a line, which stays as it is."""
+        of = " ".join((entry.words or entry.kind).split())[:MOST_QUOTED]
+        when = f"{entry.at.astimezone():%Y-%m-%d %H:%M}"
+        return self.note("note", f"Correction to {when}, “{of}”: {words}", of_line(entry))
+
+    def moments(self, first: int = 0) -> list[Moment]:
+        """When each line of the current build's diary was written; none (and ``trouble``) where it cannot be read."""
+        try:
+            return self._core.workshop.moments(self._core.current, first)
+        except WorkshopError as error:
+            self._core.tell.trouble(str(error))
+            return []
 
     def keep_entry(self, build_id: int, entry: DiaryEntry) -> bool:
         """Keep a diary line of a build, whichever it is; False (and ``trouble``) where it could not be."""

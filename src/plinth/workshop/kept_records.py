@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from plinth.judge.state import State
 from plinth.record.conditions import Conditions
-from plinth.record.diary import FINDINGS, DiaryEntry, record_of
+from plinth.record.diary import FINDINGS, DiaryEntry, Moment, record_of
 from plinth.record.origin import Giver, ReadingOrigin
 from plinth.record.reading import Confirmation, Finding, Override, Reading, Record
 from plinth.record.subject import Kind
@@ -104,6 +104,13 @@ class KeptRecords(WorkshopFile):
         query = _lines().where(EntryRow.build_id == build_id).order_by(EntryRow.id).offset(first).limit(most)
         with self.reading_from() as session:
             return [(row.id, _entry(row, reading)) for row, reading in session.execute(query)]
+
+    def moments(self, build_id: int, first: int = 0) -> list[Moment]:
+        """When each line of a diary from the ``first`` on was written, of which kind and about what, in order."""
+        columns = sa.select(EntryRow.at, EntryRow.kind, EntryRow.subject)
+        query = columns.where(EntryRow.build_id == build_id).order_by(EntryRow.id).offset(first).limit(-1)
+        with self.reading_from() as session:
+            return [Moment(aware(at), kind, subject) for at, kind, subject in session.execute(query)]
 
     def diary_size(self, build_id: int) -> tuple[int, int]:
         """How many lines a build's diary has, and how many of them are readings."""

@@ -1,5 +1,6 @@
 """The diary as a table's model: lines are read from the workshop only where they come into sight."""
 
+import datetime as dt
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
@@ -36,6 +37,8 @@ class DiaryLines(QAbstractTableModel):
         self._pages: dict[int, list[DiaryEntry]] = {}
         self._count: int = 0
         self._build: tuple[object, ...] = ()
+        # The moments of lines that others correct.
+        self.corrected: frozenset[dt.datetime] = frozenset()
 
     def take(self) -> None:
         """Take the diary anew; what is known of it stays where only lines were added."""
@@ -90,7 +93,8 @@ class DiaryLines(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.ForegroundRole:
             return _colour(entry, column)
-        return cells_of(entry, self._session.build, practice=self._session.practice)[column]
+        cells = cells_of(entry, self._session.build, practice=self._session.practice)
+        return f"{cells[2]} (corrected below)" if column == 2 and entry.at in self.corrected else cells[column]
 
 
 def cells_of(entry: DiaryEntry, build: Build, *, practice: bool = False) -> tuple[str, str, str, str, str]:

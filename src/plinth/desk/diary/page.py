@@ -1,5 +1,6 @@
 """The Diary page: everything that happened to this build, in order; notes in; report and readings out."""
 
+import datetime as dt
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -9,8 +10,10 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QHead
 
 from plinth.desk.asking import ask
 from plinth.desk.diary.found_lines import FoundLines
+from plinth.desk.diary.line_actions import LineActions
 from plinth.desk.diary.lines import DiaryLines
 from plinth.desk.diary.paper_dialog import PaperDialog
+from plinth.desk.diary.time_strip import TimeStrip
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.pdf import Paper as PageSize
@@ -19,12 +22,13 @@ from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_page import StagePage
 from plinth.guide.progress import settled_count
-from plinth.record.diary import DiaryEntry
+from plinth.record.diary import DiaryEntry, Moment, corrected_line
 from plinth.record.photo import line_subject
 from plinth.report.counting import FittedByVersion, since_words
 from plinth.report.csv_table import readings_csv
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.report.html import PAPERS, Paper, ReportInput, Section, render_report
+from plinth.report.time_line import time_line
 from plinth.session.opening import WorkshopError
 
 # More rows than any screen has room for.
@@ -44,6 +48,8 @@ class DiaryPage(StagePage):
         self.setObjectName("page")
         self._session = session
         self._stale = self._follows = True
+        self._moments: list[Moment] = []
+        self._moments_of = 0
         self.title, self.count = label("", "title"), label("", "soft")
         self.lines, self.table = DiaryLines(session), QTableView()
         self.table.setModel(self.lines)
@@ -64,6 +70,10 @@ class DiaryPage(StagePage):
         self.table.verticalScrollBar().actionTriggered.connect(self._scrolled)
         self.photos = PhotoStrip(session)
         self.photos.hide()
+        self.time_strip, self.line_actions = TimeStrip(), LineActions(session)
+        self.time_strip.chosen.connect(self._choose)
+        self.line_actions.line_wanted.connect(self._to_moment)
+        self.table.activated.connect(lambda _index: self.line_actions.go())
         self.table.selectionModel().currentRowChanged.connect(self._show_photos)
         self.note = QLineEdit()
         self.note.setPlaceholderText("A note: what was heard, changed, borrowed, advised")
@@ -91,8 +101,10 @@ class DiaryPage(StagePage):
         box.addLayout(head)
         box.addWidget(self.said)
         box.addWidget(self.found)
+        box.addWidget(self.time_strip)
         box.addWidget(self.table, 1)
         box.addWidget(self.photos)
+        box.addWidget(self.line_actions)
         box.addLayout(foot)
         self.setLayout(box)
         self.said.hide()
@@ -124,15 +136,38 @@ class DiaryPage(StagePage):
         lines, readings = self._session.records.diary_size
         self.title.setText(self._session.build.name)
         self.count.setText(f"{lines} lines, {readings} readings")
+        self._take_moments()
         self.lines.take()
         self._follows = True
         self.table.scrollToBottom()
         self._fit_soon()
         self._show_exports()
 
+    def _take_moments(self) -> None:
+        """The time line, and which lines are corrected; of a diary that has grown only what is new is read."""
+        of, count = self._session.stored.id, self._session.records.diary_size[0]
+        if of != self._moments_of or count < len(self._moments):
+            self._moments_of, self._moments = of, []
+        if count > len(self._moments):
+            self._moments += self._session.records.moments(len(self._moments))
+        corrected = (corrected_line(moment) for moment in self._moments)
+        self.lines.corrected = frozenset(at for at in corrected if at is not None)
+        self.time_strip.show_line(time_line(self._moments, self._session.now()))
+
+    def _choose(self, line: int) -> None:
+        """Show a line of this build."""
+        self.go_to(self._session.stored.id, line)
+
+    def _to_moment(self, at: dt.datetime) -> None:
+        """Show the line that was written at a moment."""
+        lines = [line for line, moment in enumerate(self._moments) if moment.at == at]
+        if lines:
+            self._choose(lines[0])
+
     def _show_photos(self, *_rows: object) -> None:
-        """The photos of the line that is chosen."""
+        """The photos of the line that is chosen, and what can be done with it."""
         entry = self.lines.line(self.table.currentIndex().row())
+        self.line_actions.show_entry(entry)
         self.photos.setVisible(entry is not None)
         if entry is not None:
             self.photos.show_subject(line_subject(entry))
