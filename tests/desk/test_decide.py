@@ -2,19 +2,25 @@
 
 import random
 from collections.abc import Callable
+from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QLineEdit
 from pytestqt.qtbot import QtBot
 
+from plinth.captures.options import Options
+from plinth.decide.side import LETTERS
 from plinth.desk.decide.blind_dialog import BlindDialog
-from plinth.desk.decide.figure_table import LETTERS
 from plinth.desk.decide.listening_dialog import ListeningDialog
 from plinth.desk.decide.page import DecidePage
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.session.capture_view import view_of
+from plinth.session.captures import CaptureOf
 from plinth.session.core import PlanState
 from tests.desk.driver import press, sees, type_in
 
@@ -223,3 +229,47 @@ def test_another_build_brings_its_own_candidates(page: DecidePage, session: Benc
     assert session.build.name not in [page.sides.item(row).text() for row in range(2, page.sides.count())]
     assert page.shown is not None
     assert page.shown.sides[-1].build is not None
+
+
+def test_what_is_laid_over_each_other_is_chosen_and_captures_give_spectra(
+    window: PlinthWindow, session: BenchSession, tmp_path: Path, qtbot: QtBot
+) -> None:
+    t = np.arange(48_000) / 48_000.0
+    soundfile.write(tmp_path / "tone.wav", 0.5 * np.sin(2.0 * np.pi * 1000.0 * t), 48_000)
+    kept: list[object] = []
+    session.captures.keep(view_of(tmp_path / "tone.wav", Options()), CaptureOf("note"), kept.append)
+    qtbot.waitUntil(lambda: bool(kept))
+    window.show_stage("decide")
+    (page,) = window.findChildren(DecidePage)
+    assert page.shown is not None
+    for name, plot in page.plots.items():
+        page.overlay.setCurrentText(name)
+        page.overlay.activated.emit(page.overlay.currentIndex())
+        assert [each.isVisibleTo(page) for each in page.plots.values()] == [
+            each is plot for each in page.plots.values()
+        ]
+        assert plot.graph is not None
+    assert page.plots["Output impedance"].aside.text() == "nothing known of it"
+    own = page.keys.index("version 1")
+    (spectrum,) = page.plots["Spectrum"].series
+    assert spectrum.label == LETTERS[own]
+    assert float(spectrum.x[int(np.argmax(spectrum.y))]) == pytest.approx(1000.0, rel=0.02)
+    assert {curve.label for curve in page.plots["Rails over load"].series} >= {LETTERS[own]}
+
+
+def test_the_reading_that_would_tell_most_is_one_press_away(window: PlinthWindow, session: BenchSession) -> None:
+    other = next(stored for stored in session.builds if stored.build.name == "Rehearsal room")
+    window.show_stage("decide")
+    (page,) = window.findChildren(DecidePage)
+    wanted = {"version 1", f"build {other.id}"}
+    for row in range(page.sides.count()):
+        item = page.sides.item(row)
+        named = str(item.data(Qt.ItemDataRole.UserRole)) in wanted
+        item.setCheckState(Qt.CheckState.Checked if named else Qt.CheckState.Unchecked)
+    assert set(page.keys) == wanted
+    assert "Would tell most:" in page.next.text()
+    press(page.next_button)
+    assert window.stage in ("measure", "power_up")
+    assert session.build.name == "Rehearsal room"
+    # An older version cannot be read any more.
+    assert session.deciding.can_read(["listing"]) == [False]

@@ -24,6 +24,8 @@ FREQUENCIES = (("mid", 1000.0, "1 kHz"), ("high", 10_000.0, "10 kHz"), ("low", 4
 MOST_DROP = 0.12
 # What a listing gives for an output's resistance is rarely better than this.
 STATED_SHARE = 0.5
+# Ohm of a load, its tolerance, volts across it, their standard uncertainty.
+LoadedVolts = tuple[float, float, float, float]
 # Beyond this, damping is set by cable and voice coil alone.
 GOOD_DAMPING = 20.0
 
@@ -97,10 +99,11 @@ def _asked(
     return tuple(requests)
 
 
-def _outcomes(build: Build, loads: tuple[Load, ...], readings: Readings) -> tuple[Outcome, ...]:
-    outcomes: list[Outcome] = []
-    for place, _f_hz, words in FREQUENCIES:
-        points = []
+def _read_at(loads: tuple[Load, ...], readings: Readings) -> list[tuple[float, str, list[LoadedVolts]]]:
+    """At each frequency that was read with two loads or more: hertz, words, and (ohm, tolerance, volts, u) of each."""
+    read_at = []
+    for place, f_hz, words in FREQUENCIES:
+        points: list[LoadedVolts] = []
         open_read = last(readings, f"{place}_open")
         if open_read is not None:
             points.append((math.inf, 0.0, open_read.value, jitter_of(open_read)))
@@ -109,15 +112,29 @@ def _outcomes(build: Build, loads: tuple[Load, ...], readings: Readings) -> tupl
             if read is not None:
                 points.append((load.r_ohm, load.r_tol, read.value, jitter_of(read)))
         if len(points) >= 2:
-            outcomes += _figures(build, loads, words, points)
+            read_at.append((f_hz, words, points))
+    return read_at
+
+
+def _fitted(points: list[LoadedVolts]) -> tuple[float, float]:
+    r_load, r_tol, v, u_v = (np.array(column) for column in zip(*points, strict=True))
+    return fitted_ohm(r_load, v, u_v, r_tol / math.sqrt(3.0))
+
+
+def impedances(build: Build, readings: Readings) -> list[tuple[float, float, float]]:
+    """Of each frequency that was read: hertz, output impedance in ohm, its standard uncertainty."""
+    return [(f_hz, *_fitted(points)) for f_hz, _, points in _read_at(loads_of(build), readings)]
+
+
+def _outcomes(build: Build, loads: tuple[Load, ...], readings: Readings) -> tuple[Outcome, ...]:
+    outcomes: list[Outcome] = []
+    for _, words, points in _read_at(loads, readings):
+        outcomes += _figures(build, loads, words, points)
     return tuple(outcomes)
 
 
-def _figures(
-    build: Build, loads: tuple[Load, ...], words: str, points: list[tuple[float, float, float, float]]
-) -> list[Outcome]:
-    r_load, r_tol, v, u_v = (np.array(column) for column in zip(*points, strict=True))
-    r, u = fitted_ohm(r_load, v, u_v, r_tol / math.sqrt(3.0))
+def _figures(build: Build, loads: tuple[Load, ...], words: str, points: list[LoadedVolts]) -> list[Outcome]:
+    r, u = _fitted(points)
     heaviest = min(load.r_ohm for load in loads)
     stated = build.module.r_output_ohm
     listed = None if not stated else stated * build.modules_per_channel

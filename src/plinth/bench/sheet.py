@@ -61,6 +61,10 @@ class Outcome:
     say: str = ""
 
 
+# Room at either end of an axis that goes by octaves.
+_LOG_SIDE = 1.1
+
+
 @dataclasses.dataclass(frozen=True)
 class Graph:
     """Curves over ``x_name`` in ``x_unit``, with what the heights are in words."""
@@ -80,6 +84,8 @@ class Graph:
         low = min(float(np.min(curve.y - by)) for curve, by in zip(self.curves, half, strict=True))
         high = max(float(np.max(curve.y + by)) for curve, by in zip(self.curves, half, strict=True))
         room = 0.12 * max(high - low, 1e-9 + 1e-3 * abs(high))
+        if self.log_x:
+            return (float(np.min(x)) / _LOG_SIDE, float(np.max(x)) * _LOG_SIDE), (low - room, high + room)
         side = 0.04 * max(float(np.ptp(x)), 1e-12)
         return (float(np.min(x)) - side, float(np.max(x)) + side), (low - room, high + room)
 

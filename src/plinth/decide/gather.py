@@ -7,6 +7,7 @@ from collections.abc import Callable, Hashable
 from plinth.bench.clip_cell import ClipCell, clip_cell, clip_places
 from plinth.bench.every_sheet import SHEETS, readings_for
 from plinth.builds.build import Build
+from plinth.builds.instruments import Role
 from plinth.decide.cell import Cell, Value
 from plinth.decide.side import Side
 from plinth.judge.claims import claim_for
@@ -30,12 +31,14 @@ GoOn = Callable[[float], bool]
 
 @dataclasses.dataclass(frozen=True)
 class Entry:
-    """One figure of one side, under its ``key``."""
+    """One figure of one side, under its ``key``; ``role`` who reads it (None: nobody), ``subject`` of its readings."""
 
     key: str
     label: str
     unit: str
     cell: Cell
+    role: Role | None = None
+    subject: str = ""
 
 
 def gather(side: Side, go_on: GoOn = lambda _share: True) -> tuple[Entry, ...]:
@@ -74,7 +77,7 @@ def _clipping(side: Side) -> list[Entry]:
         entries.append(
             Entry(
                 f"clip/{who}/{load.r_ohm:g}", f"Clip power, {load.r_ohm:g} Ω, {whose}", "W",
-                _clip_cell(side, cell, None if claim is None else claim.power_w),
+                _clip_cell(side, cell, None if claim is None else claim.power_w), Role.SCOPE, cell.subject,
             )
         )  # fmt: skip
     return entries
@@ -116,7 +119,14 @@ def _of_sheet(side: Side, key: str, name: str, channel: str) -> list[Entry]:
             label = f"{name}: {request.full_title[:1].lower()}{request.full_title[1:]}"
             whose = "" if len(side.build.channels) == 1 or not request.channel else f"{request.channel}/"
             entries.append(
-                Entry(f"{key}/{whose}{request.key}", _with_channel(label, request, side), request.unit, cell)
+                Entry(
+                    f"{key}/{whose}{request.key}",
+                    _with_channel(label, request, side),
+                    request.unit,
+                    cell=cell,
+                    role=request.role,
+                    subject=request.subject,
+                )
             )
     return entries
 

@@ -5,13 +5,11 @@ import math
 import numpy as np
 
 from plinth.bench import frequency_response as response
-from plinth.decide.side import Side
+from plinth.decide.side import ROLES, Side
 from plinth.drawing.series import Series
 from plinth.physics.stages.response import band_gain
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
-
-_ROLES = ("ink2", "ink", "claim", "zero")
 
 
 def response_series(sides: tuple[Side, ...], letters: str) -> tuple[Series, ...]:
@@ -24,7 +22,7 @@ def response_series(sides: tuple[Side, ...], letters: str) -> tuple[Series, ...]
         if not f_hz:
             continue
         name = f"{letters[place]} {'read' if read else 'predicted'}"
-        role = _ROLES[place % len(_ROLES)] if read else "pred"
+        role = ROLES[place % len(ROLES)] if read else "pred"
         series.append(
             Series(name, np.array(f_hz), np.array(db), role, "dB", label=letters[place], label_at="start", discs=read)
         )  # fmt: skip

@@ -7,6 +7,9 @@ from plinth.builds.situation import Situation
 from plinth.record.book import RecordBook
 
 MOST_SIDES = 4
+# What stands before each of them, and the colour of what was read of it.
+LETTERS = "ABCD"
+ROLES = ("ink2", "ink", "claim", "zero")
 
 
 @dataclasses.dataclass(frozen=True)

@@ -4,9 +4,12 @@ import dataclasses
 from collections.abc import Callable, Sequence
 from functools import partial
 
+from plinth.bench.sheet import Graph
+from plinth.builds.instruments import Role
 from plinth.decide.cell import Cell
 from plinth.decide.difference import Difference, DifferenceWord, difference_of
 from plinth.decide.gather import Entry, gather
+from plinth.decide.overlays import overlays_of
 from plinth.decide.side import MOST_SIDES, Side
 from plinth.physics.numbers.errors import PhysicsError
 
@@ -16,13 +19,18 @@ _ALIKE = (DifferenceWord.SAME, DifferenceWord.NO_CHANGE, DifferenceWord.NOTHING,
 
 @dataclasses.dataclass(frozen=True)
 class FigureRow:
-    """One figure of all sides; ``difference`` of the pair that is looked at (the second less the first)."""
+    """One figure of all sides; ``difference`` of the pair that is looked at (the second less the first).
+
+    ``role`` who reads it (None: nobody does), ``subject`` what its readings are of.
+    """
 
     key: str
     label: str
     unit: str
     cells: tuple[Cell, ...]
     difference: Difference
+    role: Role | None = None
+    subject: str = ""
 
     @property
     def scale(self) -> tuple[float, float]:
@@ -49,12 +57,16 @@ class FigureRow:
 
 @dataclasses.dataclass(frozen=True)
 class SideBySide:
-    """``sides`` as they stand; ``pair`` the two whose difference is told; ``problems`` of those that cannot run."""
+    """``sides`` as they stand; ``pair`` the two whose difference is told; ``problems`` of those that cannot run.
+
+    ``overlays`` what is laid over each other, by title; empty curves where nothing is known of it.
+    """
 
     sides: tuple[Side, ...]
     rows: tuple[FigureRow, ...]
     pair: tuple[int, int]
     problems: tuple[str, ...] = ()
+    overlays: tuple[Graph, ...] = ()
 
 
 def side_by_side(
@@ -82,7 +94,7 @@ def side_by_side(
     keys = dict.fromkeys(key for entries in gathered for key in entries)
     rows = [_row(key, gathered, pair) for key in keys]
     rows.sort(key=lambda row: row.difference.rank)
-    return SideBySide(tuple(sides), tuple(rows), pair, tuple(problems))
+    return SideBySide(tuple(sides), tuple(rows), pair, tuple(problems), overlays_of(tuple(sides)))
 
 
 def _part(go_on: Callable[[float], bool], place: int, count: int, share: float) -> bool:
@@ -93,4 +105,7 @@ def _part(go_on: Callable[[float], bool], place: int, count: int, share: float) 
 def _row(key: str, gathered: Sequence[dict[str, Entry]], pair: tuple[int, int]) -> FigureRow:
     first = next(entries[key] for entries in gathered if key in entries)
     cells = tuple(entries[key].cell if key in entries else _NOTHING for entries in gathered)
-    return FigureRow(key, first.label, first.unit, cells, difference_of(cells[pair[0]], cells[pair[1]]))
+    return FigureRow(
+        key, first.label, first.unit, cells=cells, difference=difference_of(cells[pair[0]], cells[pair[1]]),
+        role=first.role, subject=first.subject,
+    )  # fmt: skip

@@ -7,6 +7,9 @@ from plinth.bench.every_sheet import SHEETS, read_by_test
 from plinth.builds.build import Build
 from plinth.builds.parts import PART_KINDS
 from plinth.builds.situation import Situation
+from plinth.captures.bundle import Content
+from plinth.captures.options import Options, options_from
+from plinth.captures.reading.read_capture import read_content
 from plinth.decide.blind import BlindOutcome
 from plinth.decide.changes import Changes, changes_between
 from plinth.decide.heard import (
@@ -18,10 +21,13 @@ from plinth.decide.heard import (
     VERDICT_SUBJECT,
     ListeningNote,
 )
+from plinth.decide.next_step import NextReading, next_reading
+from plinth.decide.overlays import with_spectra
 from plinth.decide.side import MOST_SIDES, Side
 from plinth.decide.side_by_side import SideBySide, side_by_side
 from plinth.record.book import RecordBook
 from plinth.record.subject import Kind, read_subject
+from plinth.session.captures import Captures
 from plinth.session.core import Core
 from plinth.session.fixing import Going
 from plinth.session.records import Records
@@ -34,11 +40,13 @@ from plinth.workshop.kept_versions import Version
 # Older versions than these are reached by the diary.
 VERSIONS_SHOWN = 8
 MOST_WORDS = 2000
+# Of a capture larger than this the spectrum would be long in coming.
+MOST_SPECTRUM_BYTES = 20_000_000
 
 
 @dataclasses.dataclass(frozen=True)
 class Candidate:
-    """Something that can be chosen: ``key`` names it as long as the workshop is open."""
+    """Something that can be chosen: ``key`` names it while the workshop is open, ``version`` of its build (0: none)."""
 
     key: str
     name: str
@@ -47,13 +55,15 @@ class Candidate:
     situation: Situation
     build_id: int
     listing: bool = False
+    version: int = 0
 
 
 class Deciding:
     """Sides are asked for by their keys; comparing is a function to be run off the thread."""
 
-    def __init__(self, core: Core, records: Records, shelf: Shelf, variants: Variants) -> None:
+    def __init__(self, core: Core, records: Records, shelf: Shelf, variants: Variants, captures: Captures) -> None:
         self._core, self._records, self._shelf, self._variants = core, records, shelf, variants
+        self._captures = captures
         self._known: tuple[object, list[Version]] | None = None
 
     def candidates(self) -> tuple[Candidate, ...]:
@@ -73,7 +83,7 @@ class Deciding:
             made.append(
                 Candidate(
                     f"version {version.number}", f"version {version.number}", note, build, kept.situation,
-                    build_id=here,
+                    build_id=here, version=version.number,
                 )
             )  # fmt: skip
         if not versions:
@@ -119,19 +129,61 @@ class Deciding:
         books: dict[int, RecordBook] = {}
         items = self._shelf.items(tuple(PART_KINDS.values()))
         sides = []
-        for key in keys:
-            chosen = by_key[key]
-            if chosen.build_id not in books:
-                books[chosen.build_id] = self._book(chosen.build_id)
-            cost = None if chosen.listing else bill_of(chosen.build, items).total
-            of = self._core.current if chosen.build_id in family else chosen.build_id
+        chosen = [by_key[key] for key in keys]
+        for each in chosen:
+            if each.build_id not in books:
+                books[each.build_id] = self._book(each.build_id)
+            cost = None if each.listing else bill_of(each.build, items).total
+            of = self._core.current if each.build_id in family else each.build_id
             sides.append(
                 Side(
-                    chosen.name, chosen.note, chosen.build, chosen.situation, books[chosen.build_id],
-                    listing=chosen.listing, cost=cost, of=f"build {of}",
+                    each.name, each.note, each.build, each.situation, books[each.build_id],
+                    listing=each.listing, cost=cost, of=f"build {of}",
                 )
             )  # fmt: skip
-        return lambda task: side_by_side(sides, go_on=task.progress)
+        tones = self._tones(chosen)
+
+        def compare(task: Going) -> SideBySide:
+            answer = side_by_side(sides, go_on=task.progress)
+            captures = {place: read_content(content.data, content.name, options) for place, (content, options) in tones}
+            return dataclasses.replace(answer, overlays=with_spectra(answer.overlays, captures))
+
+        return compare
+
+    def _tones(self, chosen: Sequence[Candidate]) -> list[tuple[int, tuple[Content, Options]]]:
+        """By place: the last capture of a tone kept of each, with what was stated of it; none of the largest."""
+        newest = self._captures.version
+        tones = []
+        for place, candidate in enumerate(chosen):
+            if candidate.listing:
+                continue
+            version = candidate.version or (newest if candidate.build_id == self._core.current else 0)
+            kept = [
+                each
+                for each in self._core.workshop.captures(candidate.build_id)
+                if each.facts.kind == "tone"
+                and each.size <= MOST_SPECTRUM_BYTES
+                and (not version or each.facts.version == version)
+            ]
+            data = self._core.workshop.capture_content(kept[-1].number) if kept else None
+            if data is not None:
+                tones.append((place, (Content(kept[-1].name, data), options_from(kept[-1].facts.stated))))
+        return tones
+
+    def can_read(self, keys: Sequence[str]) -> list[bool]:
+        """Of each chosen whether it stands on the bench: neither a listing, nor an older version, nor a mere plan."""
+        variants = {stored.id for stored in self._variants.all()}
+        by_key = {each.key: each for each in self.candidates()}
+        newest = max((each.version for each in by_key.values()), default=0)
+        return [
+            not by_key[key].listing and by_key[key].version in (0, newest) and by_key[key].build_id not in variants
+            for key in keys
+        ]
+
+    def next_reading(self, shown: SideBySide, keys: Sequence[str]) -> NextReading | None:
+        """What would tell most of the pair that is looked at, by the instruments of this bench."""
+        kit = self._core.kit
+        return next_reading(shown, self.can_read(keys), lambda role, value: kit.of(role).u(value))
 
     def _book(self, build_id: int) -> RecordBook:
         """The last records of a build under each condition: for an older version one counts that was taken of it."""

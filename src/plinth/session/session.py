@@ -46,7 +46,8 @@ class Session(Core):
         self.fixing = Fixing(self, self.plan, self.shelf)
         self.finding = BuildSearch(self, self.plan, self.shelf, self.predictions)
         self.variants = Variants(self, self.records, self.plan, self.shelf)
-        self.deciding = Deciding(self, self.records, self.shelf, self.variants)
+        self.captures = Captures(self, self.records)
+        self.deciding = Deciding(self, self.records, self.shelf, self.variants, self.captures)
         self.bring_up = BringUp(self, self.records)
         self.loads = DummyLoads(self)
         self.instruments = Instruments(self, self.loads)
@@ -55,7 +56,6 @@ class Session(Core):
         self.photos = Photos(self)
         self.archives, self.backups = Archives(self, self.records), Backups(self)
         self.diary_search = DiarySearch(self, self.records)
-        self.captures = Captures(self, self.records)
         self.saved_late = self.records.read_diary
         self.records.kept += [self.loads.warm, lambda _record: self.reminders.remember()]
         self.power.switched.append(self.reminders.remember)

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionView
 
 from plinth.decide.cell import Cell
 from plinth.decide.difference import Difference
+from plinth.decide.side import LETTERS
 from plinth.decide.side_by_side import FigureRow
 from plinth.desk.labels import plain_tip
 from plinth.desk.look import look
@@ -13,7 +14,6 @@ from plinth.desk.marks import draw_reading
 from plinth.units.shown import MINUS, shown, shown_with_spread
 
 _ROW = Qt.ItemDataRole.UserRole
-LETTERS = "ABCD"
 _Index = QModelIndex | QPersistentModelIndex
 
 

@@ -1,14 +1,15 @@
 """Decide: up to four side by side, what was changed between the last two, what was heard, and the verdict."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QPlainTextEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QListWidget, QListWidgetItem, QPlainTextEdit, QWidget
 
-from plinth.decide.response import response_series
-from plinth.decide.side import MOST_SIDES
+from plinth.decide.next_step import NextReading, next_change
+from plinth.decide.overlays import IMPEDANCE, RAILS, RESPONSE, SPECTRUM
+from plinth.decide.side import LETTERS, MOST_SIDES
 from plinth.decide.side_by_side import SideBySide
 from plinth.decide.verdict import rests_on
 from plinth.desk.asking import ask
-from plinth.desk.decide.figure_table import LETTERS, FigureTable
+from plinth.desk.decide.figure_table import FigureTable
 from plinth.desk.labels import button, column, label, plain_tip, rule
 from plinth.desk.look import look
 from plinth.desk.plot import Plot
@@ -58,7 +59,16 @@ class DecidePage(StagePage):
         self.keep_button.setShortcut("Ctrl+Return")
         self.keep_button.clicked.connect(self.keep_verdict)
         self.rests, self.kept = label("", "soft", wrap=True), label("", "soft", wrap=True)
-        self.plot = Plot("Response", "f", "Hz", log_x=True)
+        self.next, self.next_button = label("", "soft", wrap=True), button("To that reading", "row")
+        self.next_button.clicked.connect(self.to_next)
+        self._next: NextReading | None = None
+        self.overlay = QComboBox()
+        self.overlay.setAccessibleName("What is laid over each other")
+        self.overlay.addItems([RESPONSE, RAILS, IMPEDANCE, SPECTRUM])
+        self.overlay.activated.connect(lambda _index: self._show_overlay())
+        self.plots = {
+            name: Plot(name, "f", "Hz", log_x=name != RAILS) for name in (RESPONSE, RAILS, IMPEDANCE, SPECTRUM)
+        }
         self._lay_out()
         for changed in (session.records_changed, session.plan_changed, session.build_switched):
             changed.connect(self._if_shown)
@@ -68,8 +78,8 @@ class DecidePage(StagePage):
     def _lay_out(self) -> None:
         left_inner = QWidget()
         left = column(label("Side by side", "title"), self.sides, self.said, spacing=6)
-        for widget in (self.changed_title, self.changed, rule(), label("Heard, kept beside", "title"), self.heard,
-                       self.note_button, self.blind_button):  # fmt: skip
+        heard = (label("Heard, kept beside", "title"), self.heard, self.note_button, self.blind_button)
+        for widget in (self.changed_title, self.changed, self.next, self.next_button, rule(), *heard):
             left.addWidget(widget)
         left.addStretch()
         left_inner.setLayout(left)
@@ -88,7 +98,9 @@ class DecidePage(StagePage):
         right_inner = QWidget()
         right = column(label("The verdict", "title"), self.verdict, self.rests, self.keep_button, self.kept, spacing=6)
         right.addWidget(rule())
-        right.addWidget(self.plot, 1)
+        right.addWidget(self.overlay)
+        for plot in self.plots.values():
+            right.addWidget(plot, 1)
         right_inner.setLayout(right)
         self.right = SideArea(right_inner)
         box = QHBoxLayout(self)
@@ -105,8 +117,9 @@ class DecidePage(StagePage):
         self.sides.setMaximumHeight(look.px(230))
         self.verdict.setMinimumHeight(look.px(90))
         self.verdict.setMaximumHeight(look.px(160))
-        self.plot.setMinimumHeight(look.px(180))
-        self.plot.setMinimumWidth(look.px(120))
+        for plot in self.plots.values():
+            plot.setMinimumHeight(look.px(180))
+            plot.setMinimumWidth(look.px(120))
         self._show_rows()
 
     def pieces(self) -> tuple[QWidget, ...]:
@@ -194,15 +207,44 @@ class DecidePage(StagePage):
         counts = [(name, have) for name, have in self._session.deciding.read_counts()]
         self.rests.setText(rests_on(answer, counts))
         self._show_rows()
-        series = response_series(answer.sides, LETTERS)
-        self.plot.set_series(series)
-        if series:
-            levels = [float(value) for each in series for value in each.y]
-            self.plot.set_view(
-                (min(float(each.x[0]) for each in series), max(float(each.x[-1]) for each in series)),
-                (min([*levels, -1.0]) - 0.5, max([*levels, 0.0]) + 0.5),
-            )
-        self.plot.aside.setText("dB to 1 kHz" if series else "nothing known of it")
+        self._show_next()
+        self._show_overlay()
+
+    def _show_overlay(self) -> None:
+        """One of the overlays at a time: there is room for one."""
+        chosen = self.overlay.currentText()
+        for name, plot in self.plots.items():
+            plot.setVisible(name == chosen)
+        graph = next((each for each in self.shown.overlays if each.title == chosen), None) if self.shown else None
+        if graph is None:
+            return
+        plot = self.plots[chosen]
+        plot.set_x(1.0, graph.x_name, graph.x_unit)
+        plot.set_series(graph.curves)
+        if graph.curves:
+            plot.set_view(*graph.extent())
+        plot.aside.setText(graph.heights if graph.curves else "nothing known of it")
+
+    def _show_next(self) -> None:
+        """What would tell most: the reading, and the change to be taken back alone."""
+        assert self.shown is not None, "it was just taken"
+        keys, deciding = self.keys, self._session.deciding
+        self._next = deciding.next_reading(self.shown, keys)
+        change = next_change(deciding.changes(keys[-2], keys[-1]), self.shown)
+        words = [change, "" if self._next is None else self._next.sentence]
+        self.next.setText(" ".join(part for part in words if part))
+        self.next.setVisible(bool(self.next.text()))
+        self.next_button.setVisible(self._next is not None)
+
+    def to_next(self) -> None:
+        """Go to the test in which what would tell most is read, of the side that lacks it."""
+        if self._next is None:
+            return
+        key = self.keys[self._next.places[-1]]
+        build_id = next(each.build_id for each in self._session.deciding.candidates() if each.key == key)
+        if build_id != self._session.stored.id:
+            self._session.switch(build_id)
+        self._session.subject_wanted.emit(self._next.row.subject)
 
     def _show_rows(self) -> None:
         if self.shown is None:
