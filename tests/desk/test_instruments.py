@@ -317,7 +317,7 @@ def test_the_live_page_shows_what_is_read_and_saves_it(at_bench: PlinthWindow, q
     # Nothing is on: no band holds.
     assert page.marks["+ rail"].accessibleName() == "unknown"
     assert not page.reader.armed
-    assert not page.alarm.isVisibleTo(page)
+    assert not page.said.isVisibleTo(page)
     page.save_csv(tmp_path / "live.csv")
     lines = (tmp_path / "live.csv").read_text().splitlines()
     assert lines[0] == "seconds,what,value,unit,read by"
@@ -326,7 +326,7 @@ def test_the_live_page_shows_what_is_read_and_saves_it(at_bench: PlinthWindow, q
     page.off.setChecked(True)
     at_bench.session.tell.power_changed()
     page._alarmed.emit("+ rail: found 12 V, expected 29.6 V to 41.3 V.")  # noqa: SLF001
-    assert "Outputs were switched off" in page.alarm.text()
+    assert "Outputs were switched off" in page.said.text()
     page.close()
 
 

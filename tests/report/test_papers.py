@@ -15,7 +15,8 @@ from plinth.predict.solve import solve
 from plinth.record.book import RecordBook
 from plinth.record.diary import DiaryEntry
 from plinth.record.reading import Reading
-from plinth.report.html import SECTIONS, ReportInput, Section, render_report
+from plinth.release import VERSION
+from plinth.report.html import SECTIONS, Paper, ReportInput, Section, render_report
 from plinth.report.power_table import power_table
 from plinth.report.setting_rows import NEAR_S, setting_rows
 from plinth.units.shown import shown_with_spread
@@ -150,3 +151,11 @@ def test_each_section_can_be_left_out_alone(section: Section, diary: list[DiaryE
     gone = [] if section == "captures" else [head for head in heads if head.startswith(SECTIONS[section])]
     assert [head for head in heads if head not in gone] == left
     assert len(gone) == (section != "captures")
+
+
+@pytest.mark.parametrize("paper", ["report", "power_table", "build_record"])
+def test_every_paper_names_its_file_its_version_and_plinth_s(paper: Paper, diary: list[DiaryEntry]) -> None:
+    given = ReportInput(solve(STAGE_PAIR, Situation()), diary, AT, False, file="theatre.plinth")
+    words = text_of(render_report(given, paper))
+    assert f"Plinth {VERSION}, from theatre.plinth, version 1 of the build" in words
+    assert ", from" not in text_of(render_report(dataclasses.replace(given, file="", diary=[]), paper))[:900]

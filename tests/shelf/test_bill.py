@@ -206,3 +206,19 @@ def test_what_is_on_its_way_is_said_by_slot() -> None:
         assert arriving(bill_of(STAGE_PAIR, stocked(shelf.RING_225, stock))) == {}
     left_out = (part_in(STAGE_PAIR, "supply.transformer").identity,)
     assert arriving(bill_of(STAGE_PAIR, items, left_out=left_out)) == {}
+
+
+def test_what_is_in_hand_is_counted_at_the_shelf_s_prices() -> None:
+    none = [ShelfItem(item.number, item.part, Stock()) for item in ITEMS]
+    assert bill_of(STAGE_PAIR, none).so_far == 0.0
+
+    def with_cans(in_drawer: int, ordered: int = 0) -> float:
+        prices = (Price(each=5.0), Price(from_count=4, each=4.0))
+        held = Stock(prices=prices, in_drawer=in_drawer, ordered=ordered)
+        items = [ShelfItem(i.number, i.part, held if i.part == shelf.CAN_10M_50 else i.stock) for i in none]
+        return bill_of(STAGE_PAIR, items).so_far
+
+    # Four are needed: three cost 5 each, four 4 each, of nine no more than four go into it.
+    assert [with_cans(count) for count in (0, 3, 4, 9)] == [0.0, 15.0, 16.0, 16.0]
+    # Ordered ones are paid for as well.
+    assert with_cans(1, 3) == 16.0

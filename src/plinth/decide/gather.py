@@ -25,7 +25,7 @@ _PREDICTED = (
 )  # fmt: skip
 # A course of many readings is no figure.
 _NO_FIGURE = ("course",)
-COST = "cost"
+COST, SO_FAR = "cost", "so far"
 GoOn = Callable[[float], bool]
 
 
@@ -53,6 +53,10 @@ def gather(side: Side, go_on: GoOn = lambda _share: True) -> tuple[Entry, ...]:
         entries += _of_prediction(side)
         if side.cost is not None:
             entries.append(Entry(COST, "Still to pay", "", Cell(predicted=Value(side.cost, 0.0))))
+        if side.so_far is not None:
+            entries.append(
+                Entry(SO_FAR, "Cost so far, at the shelf's prices", "", Cell(predicted=Value(side.so_far, 0.0)))
+            )
     # A row of the whole build is asked for on every channel's sheet.
     unique = {entry.key: entry for entry in reversed(entries)}
     return tuple(entry for entry in entries if unique.pop(entry.key, None) is not None)

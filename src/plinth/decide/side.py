@@ -17,7 +17,8 @@ class Side:
     """``name`` and a ``note`` on what it is; ``book`` the records that may count for it.
 
     ``of`` names the build that it is a version of: two versions share what was not changed. ``listing``: only what its
-    module's listing claims is looked at. ``cost`` what is still to be paid for it (None: not known).
+    module's listing claims is looked at. ``cost`` what is still to be paid for it, ``so_far`` what its parts in hand
+    cost at the shelf's prices (None: not known).
     """
 
     name: str
@@ -28,3 +29,4 @@ class Side:
     listing: bool = False
     of: str = ""
     cost: float | None = None
+    so_far: float | None = None

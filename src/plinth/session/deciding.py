@@ -133,12 +133,13 @@ class Deciding:
         for each in chosen:
             if each.build_id not in books:
                 books[each.build_id] = self._book(each.build_id)
-            cost = None if each.listing else bill_of(each.build, items).total
+            bill = None if each.listing else bill_of(each.build, items)
             of = self._core.current if each.build_id in family else each.build_id
             sides.append(
                 Side(
                     each.name, each.note, each.build, each.situation, books[each.build_id],
-                    listing=each.listing, cost=cost, of=f"build {of}",
+                    listing=each.listing, of=f"build {of}", cost=None if bill is None else bill.total,
+                    so_far=None if bill is None else bill.so_far,
                 )
             )  # fmt: skip
         tones = self._tones(chosen)

@@ -79,6 +79,15 @@ class Bill:
         return sum(line.cost or 0.0 for line in self.lines if not line.left_out)
 
     @property
+    def so_far(self) -> float:
+        """What the pieces that are in the drawer, or ordered, cost at the shelf's prices; without what has no price."""
+        return sum(
+            (line.needed - line.missing) * (line.stock.each_at(line.needed - line.missing) or 0.0)
+            for line in self.lines
+            if line.stock is not None and line.needed > line.missing and not line.left_out
+        )
+
+    @property
     def saved(self) -> float:
         """What is not to be paid for what is left out."""
         return sum(line.cost or 0.0 for line in self.lines if line.left_out)

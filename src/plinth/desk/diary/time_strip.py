@@ -11,7 +11,7 @@ from plinth.desk.look import look
 from plinth.report.time_line import TimeLine, TimeMark, merged
 
 # Dots within which the mouse means a mark; of a short stretch what is still seen.
-_NEAR, _LEAST = 6.0, 2.0
+_NEAR, _LEAST = 6, 2.0
 _WORDS = {"changed": "changed", "reading": "read", "inspected": "looked at", "note": "noted"}
 
 
@@ -23,6 +23,7 @@ class TimeStrip(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.line: TimeLine | None = None
+        self._held: tuple[int, list[tuple[float, TimeMark]]] | None = None
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         look.follow(self._restyle)
@@ -36,7 +37,7 @@ class TimeStrip(QWidget):
 
     def show_line(self, line: TimeLine | None) -> None:
         """Show another time line; nothing where there is none, or all of it is one moment."""
-        self.line = line if line is not None and line.last > line.first else None
+        self.line, self._held = (line if line is not None and line.last > line.first else None), None
         self.setVisible(self.line is not None)
         if self.line is not None:
             changed = sum(mark.what == "changed" for mark in self.line.marks)
@@ -52,12 +53,23 @@ class TimeStrip(QWidget):
         share = (at - self.line.first) / (self.line.last - self.line.first)
         return edge + share * (self.width() - 2.0 * edge)
 
+    def _drawn(self) -> list[tuple[float, TimeMark]]:
+        """Marks and their places, one of a kind for each dot: of a long diary no more than a screen can show."""
+        assert self.line is not None, "drawn only then"
+        if self._held is None or self._held[0] != self.width():
+            seen: dict[tuple[int, str], tuple[float, TimeMark]] = {}
+            for mark in self.line.marks:
+                x = self._x(mark.at)
+                seen.setdefault((round(x), mark.what), (x, mark))
+            self._held = self.width(), list(seen.values())
+        return self._held[1]
+
     def mark_at(self, x: float) -> TimeMark | None:
         """The mark that is nearest to a place, if it is near; a change before all others."""
         if self.line is None:
             return None
-        near = [mark for mark in self.line.marks if abs(self._x(mark.at) - x) <= look.px(int(_NEAR))]
-        return min(near, key=lambda mark: (mark.what != "changed", abs(self._x(mark.at) - x)), default=None)
+        near = [(abs(at - x), mark) for at, mark in self._drawn() if abs(at - x) <= look.px(_NEAR)]
+        return min(near, key=lambda pair: (pair[1].what != "changed", pair[0]), default=(0.0, None))[1]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         mark = self.mark_at(event.position().x())
@@ -84,8 +96,7 @@ class TimeStrip(QWidget):
             left, right = self._x(stretch.begin), self._x(stretch.end)
             painter.drawRect(QRectF(left, middle - look.px(4), max(right - left, _LEAST), look.px(8)))
         ink = look.token("ink")
-        for mark in self.line.marks:
-            x = self._x(mark.at)
+        for x, mark in self._drawn():
             if mark.what == "changed":
                 half = float(look.px(5))
                 painter.setPen(Qt.PenStyle.NoPen)

@@ -4,12 +4,12 @@ import math
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
-from plinth.desk.dialog import Dialog
-from plinth.desk.labels import button, column, label, set_role
+from plinth.desk.instruments.live_dialog import LiveDialog
+from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.marks import StateMark
 from plinth.desk.session import BenchSession
@@ -18,7 +18,6 @@ from plinth.report.csv_table import csv_text
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
 from plinth.session.instruments.live import LiveReader, LiveValue, Sample, live_values
 
-PICTURE_MS = 100
 # Seconds across.
 ACROSS_S = 120.0
 
@@ -104,15 +103,14 @@ class Strip(QWidget):
         painter.drawEllipse(points.last(), 3.5, 3.5)
 
 
-class LivePage(Dialog):
+class LivePage(LiveDialog):
     """Reads while it is open, beside whatever else goes on. ``spectrum_wanted``: that of the output is to be shown."""
 
     spectrum_wanted = Signal()
     _alarmed = Signal(str)
 
     def __init__(self, parent: QWidget, session: BenchSession, channel: str) -> None:
-        super().__init__(parent)
-        self._session = session
+        super().__init__(parent, session)
         self.setWindowTitle("Live")
         look.size(self, 940, 660)
         prediction = session.predictions.prediction
@@ -132,8 +130,6 @@ class LivePage(Dialog):
             armed=lambda: session.power.live is not None,
             mains_share=lambda: session.instruments.mains_share,
         )
-        self.alarm = label("", "problem", wrap=True)
-        self.alarm.hide()
         self.off = QCheckBox("Outputs off as soon as one leaves its band")
         self.save_button, self.close_button = button("Readings as CSV …", "flat"), button("Close  Esc")
         self.spectrum_button = button("Spectrum …  ⇧F8", "flat", tip="The live spectrum of the output")
@@ -166,7 +162,7 @@ class LivePage(Dialog):
             grid.addLayout(cell, place // 2, place % 2)
         box = column(spacing=10, margins=(18, 14, 18, 14))
         box.addLayout(head)
-        box.addWidget(self.alarm)
+        box.addWidget(self.said)
         box.addLayout(grid, 1)
         if not values:
             box.addWidget(label("Nothing that is connected reads anything live: see Instruments (F9).", "caution"))
@@ -177,10 +173,6 @@ class LivePage(Dialog):
         foot.addStretch()
         box.addLayout(foot)
         self.setLayout(box)
-        self._clock = QTimer(self)
-        self._clock.setInterval(PICTURE_MS)
-        self._clock.timeout.connect(self.refresh)
-        session.instruments_changed.connect(self._connected)
         self.reader.start()
         self._clock.start()
 
@@ -201,7 +193,7 @@ class LivePage(Dialog):
             inside = State.CLEAR if value.inside(reading, share) else State.OVER
             self.marks[value.title].set_state(inside if known else State.UNKNOWN)
             self.strips[value.title].show_course(course)
-        if self.reader.fault and not self.alarm.text().startswith("It ended"):
+        if self.reader.fault and not self.said.text().startswith("It ended"):
             self._say(f"It ended: {self.reader.fault}")
 
     def _alarm(self, words: str) -> None:
@@ -210,15 +202,6 @@ class LivePage(Dialog):
             self._session.instruments.make_safe()
             words = f"{words} Outputs were switched off."
         self._say(words)
-
-    def _say(self, words: str) -> None:
-        self.alarm.setText(words)
-        set_role(self.alarm, "problem")
-        self.alarm.show()
-
-    def _connected(self) -> None:
-        if not self._session.instruments.connected:
-            self.close()
 
     def ask_csv(self) -> None:
         """Ask where to, and write everything that was read."""
@@ -241,17 +224,8 @@ class LivePage(Dialog):
         except OSError as error:
             self._say(not_written_words(path, error))
 
-    def _end(self) -> None:
-        self._clock.stop()
+    def stop_reading(self) -> None:
         self.reader.stop()
-
-    def reject(self) -> None:
-        self._end()
-        super().reject()
-
-    def closeEvent(self, event: QCloseEvent) -> None:
-        self._end()
-        super().closeEvent(event)
 
 
 def _figure_words(reading: float, unit: str) -> str:

@@ -1,10 +1,9 @@
 """The live spectrum of an output: ten pictures a second, held by a key, kept as a capture."""
 
-from PySide6.QtCore import QTimer, Signal
-from PySide6.QtGui import QCloseEvent
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QWidget
 
-from plinth.desk.dialog import Dialog
+from plinth.desk.instruments.live_dialog import LiveDialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.plot import Plot
@@ -19,21 +18,20 @@ from plinth.session.instruments.live_spectrum import (
 )
 from plinth.session.instruments.reading import RECORD_RATE_HZ
 
-PICTURE_MS = 100
 NO_DIGITISER = (
     "No digitiser with its lead at this output is connected: see Instruments (F9). A recording of a scope or a sound "
     "card is read by A capture, in Measure."
 )
 
 
-class SpectrumPage(Dialog):
+class SpectrumPage(LiveDialog):
     """``keep_wanted`` with the frame that is to be kept as a capture."""
 
     keep_wanted = Signal(object)
 
     def __init__(self, parent: QWidget, session: BenchSession, channel: str) -> None:
-        super().__init__(parent)
-        self._session, self._shown = session, 0
+        super().__init__(parent, session)
+        self._shown = 0
         look.size(self, 940, 620)
         instruments = session.instruments
         self.setWindowTitle("Live spectrum")
@@ -42,8 +40,7 @@ class SpectrumPage(Dialog):
         self.plot = Plot("Spectrum", "f", "Hz", log_x=True)
         self.plot.set_view((10.0, 0.5 * RECORD_RATE_HZ), (LOWEST_DB, HIGHEST_DB))
         self.plot.aside.setText("dB re 1 V rms: the top of a line is what a meter reads of it")
-        self.words, self.said = label("", wrap=True), label("", "problem", wrap=True)
-        self.said.hide()
+        self.words = label("", wrap=True)
         self.length = QComboBox()
         self.length.setAccessibleName("Samples of a picture")
         self.length.addItems([f"{count} samples, {count / RECORD_RATE_HZ * 1e3:.0f} ms" for count in SAMPLES])
@@ -73,10 +70,6 @@ class SpectrumPage(Dialog):
         box.addWidget(self.words)
         box.addLayout(foot)
         self.setLayout(box)
-        self._clock = QTimer(self)
-        self._clock.setInterval(PICTURE_MS)
-        self._clock.timeout.connect(self.refresh)
-        session.instruments_changed.connect(self._connected)
         self.keep_button.setEnabled(False)
         if self.reader is None:
             self._say(NO_DIGITISER)
@@ -111,23 +104,6 @@ class SpectrumPage(Dialog):
             self.hold.setChecked(True)
             self.keep_wanted.emit(self.frame)
 
-    def _say(self, words: str) -> None:
-        self.said.setText(words)
-        self.said.show()
-
-    def _connected(self) -> None:
-        if not self._session.instruments.connected:
-            self.close()
-
-    def _end(self) -> None:
-        self._clock.stop()
+    def stop_reading(self) -> None:
         if self.reader is not None:
             self.reader.stop()
-
-    def reject(self) -> None:
-        self._end()
-        super().reject()
-
-    def closeEvent(self, event: QCloseEvent) -> None:
-        self._end()
-        super().closeEvent(event)
