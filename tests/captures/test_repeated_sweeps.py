@@ -107,6 +107,18 @@ def test_one_that_is_cut_off_is_left_out() -> None:
         assert report.channels[-1]["gain_1k_db"].value == pytest.approx(at_1k_db(), abs=0.01)
 
 
+def test_of_two_one_may_be_cut_off() -> None:
+    sent = played(2)
+    short = sent[: round((0.3 + 1.4 + 0.96) * RATE)]
+    for options, channels in (
+        (Options(sweep=SWEEP), (short, answered(short))),
+        (Options(sweep=SWEEP), (answered(short),)),
+    ):
+        report = analyse_capture(capture_of(*channels, rate=RATE), "sweep", options)
+        assert any("one sweep is whole in it; 1 more" in remark for remark in report.remarks), report.remarks
+        assert report.channels[-1]["gain_1k_db"].value == pytest.approx(at_1k_db(), abs=0.01)
+
+
 def test_sweeps_that_differ_are_said_to() -> None:
     sent = played(3)
     answer = answered(sent, 1e-3)

@@ -115,14 +115,16 @@ class Archives:
                     merged += 1
             taken.append(take_in(workshop, only_builds(archive, apart)))
 
-        if not self._core.attempt(write):
+        whole = self._core.attempt(write)
+        # Some of it may have been kept before the rest could not be.
+        self._core.stored_builds = workshop.builds()
+        self._records.read_diary()
+        self._core.tell.build_switched()
+        if not whole:
             then("Not all of it was taken in: the sentence at the top of the window says why.", False)
             return
         (shelf,) = taken
         said += [remark for remark in shelf.remarks if remark not in said]
-        self._core.stored_builds = workshop.builds()
-        self._records.read_diary()
-        self._core.tell.build_switched()
         parts = f"{shelf.parts} part{'s' * (shelf.parts != 1)}"
         known = f" To be known: {'; '.join(said[:4])}." if said else ""
         then(f"Merged {merged}, taken in {len(shelf.builds)} builds and {parts}.{known}", True)

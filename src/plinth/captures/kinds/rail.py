@@ -35,7 +35,8 @@ def add_rail(figures: FigureList, capture: Capture, channel: Channel) -> None:
         figures.say(
             f"it is switched on in this record: mean and ripple are drawn from {rest / rate:.3g} s on, where it rests."
         )
-        channel = dataclasses.replace(channel, samples=channel.samples[rest:])
+        gaps = None if channel.gaps is None else channel.gaps[rest:]
+        channel = dataclasses.replace(channel, samples=channel.samples[rest:], gaps=gaps)
     samples = channel.samples
     spectrum = spectrum_of(samples, rate, "hann" if len(samples) / rate < 0.6 else "blackman_harris")
     mains = mains_of(spectrum)

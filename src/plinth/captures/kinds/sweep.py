@@ -55,7 +55,7 @@ def repeats_of(capture: Capture, options: Options) -> Repeats:
         if reference is None and options.sweep is not None:
             reference = sweep_wave(options.sweep.f1_hz, options.sweep.f2_hz, options.sweep.seconds, rate)
         cuts, cut_off = _cuts(stimulus, reference, capture.rows, rate)
-        if len(cuts) < 2:
+        if not cuts:
             return _single(deconvolved(stimulus, response, rate, shape))
         return mean_of([deconvolved(stimulus[a:b], response[a:b], rate, shape) for a, b in cuts], cut_off)
     if options.sweep is None:
@@ -70,7 +70,7 @@ def repeats_of(capture: Capture, options: Options) -> Repeats:
             f"--sweep: found {sweep.seconds:g} s stated and {len(response) / rate:.3g} s recorded, expected all of it"
         )
     cuts, cut_off = _cuts(response, sweep_wave(sweep.f1_hz, sweep.f2_hz, sweep.seconds, rate), capture.rows, rate)
-    if len(cuts) < 2:
+    if not cuts:
         return _with_one_clock([response], rate, sweep, 0)
     repeats = _with_one_clock([response[a:b] for a, b in cuts], rate, sweep, cut_off)
     later = dataclasses.replace(repeats.mean, arrival_s=repeats.mean.arrival_s + cuts[0][0] / rate)
@@ -175,6 +175,8 @@ def _say_repeats(figures: FigureList, repeats: Repeats) -> None:
     """How many were averaged, and whether they are alike."""
     count = len(repeats.answers)
     if count < 2:
+        if repeats.cut_off:
+            figures.say(f"one sweep is whole in it; {repeats.cut_off} more not whole in the record and left out.")
         return
     left_out = f"; {repeats.cut_off} more not whole in the record and left out" if repeats.cut_off else ""
     figures.say(f"{count} sweeps are in it, and the figures are those of their mean{left_out}.")
