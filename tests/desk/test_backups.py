@@ -234,7 +234,7 @@ def test_an_archive_of_another_kind_may_only_begin_one_of_its_own(
     assert looks[0] is not None
     assert "the invented demo" in looks[0].refused
     assert str(session.workshop.path.name) in looks[0].refused
-    dialog = ArchiveDialog(window, session, looks[0])
+    dialog = ArchiveDialog(window, looks[0])
     assert not dialog.take_button.isEnabled()
     assert dialog.own_button.isEnabled()
     said: list[str] = []

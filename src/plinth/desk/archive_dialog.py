@@ -7,7 +7,6 @@ from plinth.archive.copies import Copies
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
-from plinth.desk.session import BenchSession
 from plinth.desk.tables import fill, reading_table
 from plinth.record.diary import DiaryEntry
 from plinth.session.archives import ArchiveLook, Way
@@ -17,14 +16,15 @@ _THERE, _HERE = "only in the archive", "only here"
 
 
 class ArchiveDialog(Dialog):
-    """``separate``: it is to begin a workshop of its own instead. ``said`` after it was taken in."""
+    """``taken`` what is to be done with each build (None: nothing), ``separate``: to begin a workshop of its own."""
 
-    def __init__(self, parent: QWidget, session: BenchSession, seen: ArchiveLook) -> None:
+    def __init__(self, parent: QWidget, seen: ArchiveLook) -> None:
         super().__init__(parent)
         self.setWindowTitle("From an archive")
         look.size(self, 980, 620)
-        self._session, self._look = session, seen
-        self.separate, self.result_words = False, ""
+        self._look = seen
+        self.separate = False
+        self.taken: list[Way] | None = None
         self.ways: list[QComboBox] = []
         self._ticked = [set(range(len(copies.only_there))) for copies in seen.copies]
         self.builds = QListWidget()
@@ -132,12 +132,8 @@ class ArchiveDialog(Dialog):
         return ways
 
     def take(self) -> None:
-        """Add what is chosen to the open workshop, and close."""
-
-        def done(words: str, _whole: bool) -> None:
-            self.result_words = words
-
-        self._session.archives.add(self._look, self.chosen(), done)
+        """What is chosen is to be added to the open workshop."""
+        self.taken = self.chosen()
         self.accept()
 
     def _apart(self) -> None:

@@ -61,12 +61,12 @@ class Copying:
             self._say(why_not)
             return
         self._say(f"{seen.path.name} holds {len(seen.copies)} builds.")
-        dialog = ArchiveDialog(self._over, self._session, seen)
+        dialog = ArchiveDialog(self._over, seen)
         ask(dialog)
         if dialog.separate:
             self._begin_from(seen.path)
-        elif dialog.result_words:
-            self._say(dialog.result_words)
+        elif dialog.taken is not None:
+            self._session.archives.add(seen, dialog.taken, lambda words, _done: self._say(words))
 
     def _begin_from(self, archive: Path) -> None:
         """Begin a workshop of its own with what an archive holds."""

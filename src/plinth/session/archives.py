@@ -102,6 +102,28 @@ class Archives:
             then(f"Nothing was taken in: {look.refused}", False)
             return
         workshop, archive = self._core.workshop, look.archive
+        chosen = [copies for copies, way in zip(look.copies, ways, strict=True) if way.kind != "leave"]
+        samples = [
+            archive.contents[capture.file]
+            for copies in chosen
+            for capture in copies.archived.captures
+            if capture.file in archive.contents
+        ]
+
+        def set_aside(_task: object) -> None:
+            # What is large is written in chunks here; the rest is rows.
+            for content in samples:
+                workshop.put_aside(content, what="The capture")
+
+        def failed(error: Exception) -> None:
+            then(_why_not(error), False)
+
+        self._core.jobs.ask(
+            "archive", set_aside, lambda _done: self._add_rows(look, ways, then), failed, long=True
+        )  # fmt: skip
+
+    def _add_rows(self, look: ArchiveLook, ways: Sequence[Way], then: Then) -> None:
+        workshop, archive = self._core.workshop, look.archive
         said = list(archive.damaged)
         apart = [place for place, way in enumerate(ways) if way.kind == "apart"]
         merged = 0
