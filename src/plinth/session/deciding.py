@@ -1,5 +1,6 @@
 """What can stand side by side of the open workshop, what was changed between, what was heard and what was decided."""
 
+import contextlib
 import dataclasses
 from collections.abc import Callable, Sequence
 
@@ -7,8 +8,8 @@ from plinth.bench.every_sheet import SHEETS, read_by_test
 from plinth.builds.build import Build
 from plinth.builds.parts import PART_KINDS
 from plinth.builds.situation import Situation
-from plinth.captures.bundle import Content
-from plinth.captures.options import Options, options_from
+from plinth.captures.capture import Capture, CaptureError
+from plinth.captures.options import options_from
 from plinth.captures.reading.read_capture import read_content
 from plinth.decide.blind import BlindOutcome
 from plinth.decide.changes import Changes, changes_between
@@ -26,8 +27,9 @@ from plinth.decide.overlays import with_spectra
 from plinth.decide.side import MOST_SIDES, Side
 from plinth.decide.side_by_side import SideBySide, side_by_side
 from plinth.record.book import RecordBook
+from plinth.record.kept_capture import KeptCapture
 from plinth.record.subject import Kind, read_subject
-from plinth.session.captures import Captures
+from plinth.session.capture_recorder import RECORDER
 from plinth.session.core import Core
 from plinth.session.fixing import Going
 from plinth.session.records import Records
@@ -41,7 +43,7 @@ from plinth.workshop.kept_versions import Version
 VERSIONS_SHOWN = 8
 MOST_WORDS = 2000
 # Of a capture larger than this the spectrum would be long in coming.
-MOST_SPECTRUM_BYTES = 20_000_000
+MOST_SPECTRUM_BYTES = 8_000_000
 
 
 @dataclasses.dataclass(frozen=True)
@@ -61,9 +63,8 @@ class Candidate:
 class Deciding:
     """Sides are asked for by their keys; comparing is a function to be run off the thread."""
 
-    def __init__(self, core: Core, records: Records, shelf: Shelf, variants: Variants, captures: Captures) -> None:
+    def __init__(self, core: Core, records: Records, shelf: Shelf, variants: Variants) -> None:
         self._core, self._records, self._shelf, self._variants = core, records, shelf, variants
-        self._captures = captures
         self._known: tuple[object, list[Version]] | None = None
 
     def candidates(self) -> tuple[Candidate, ...]:
@@ -146,29 +147,33 @@ class Deciding:
 
         def compare(task: Going) -> SideBySide:
             answer = side_by_side(sides, go_on=task.progress)
-            captures = {place: read_content(content.data, content.name, options) for place, (content, options) in tones}
+            captures: dict[int, Capture] = {}
+            for place, kept, data in tones:
+                # One that cannot be read any more is no reason for no comparison.
+                with contextlib.suppress(CaptureError):
+                    captures[place] = read_content(data, kept.name, options_from(kept.facts.stated))
             return dataclasses.replace(answer, overlays=with_spectra(answer.overlays, captures))
 
         return compare
 
-    def _tones(self, chosen: Sequence[Candidate]) -> list[tuple[int, tuple[Content, Options]]]:
-        """By place: the last capture of a tone kept of each, with what was stated of it; none of the largest."""
-        newest = self._captures.version
+    def _tones(self, chosen: Sequence[Candidate]) -> list[tuple[int, KeptCapture, bytes]]:
+        """By place: the last capture of a tone kept of each and its bytes; none of the largest."""
         tones = []
         for place, candidate in enumerate(chosen):
             if candidate.listing:
                 continue
-            version = candidate.version or (newest if candidate.build_id == self._core.current else 0)
-            kept = [
-                each
-                for each in self._core.workshop.captures(candidate.build_id)
-                if each.facts.kind == "tone"
-                and each.size <= MOST_SPECTRUM_BYTES
-                and (not version or each.facts.version == version)
-            ]
-            data = self._core.workshop.capture_content(kept[-1].number) if kept else None
+            try:
+                kept = [
+                    each
+                    for each in self._core.workshop.captures(candidate.build_id)
+                    if _is_tone(each, candidate.version)
+                ]
+                data = self._core.workshop.capture_content(kept[-1].number) if kept else None
+            except WorkshopError as error:
+                self._core.tell.trouble(str(error))
+                continue
             if data is not None:
-                tones.append((place, (Content(kept[-1].name, data), options_from(kept[-1].facts.stated))))
+                tones.append((place, kept[-1], data))
         return tones
 
     def can_read(self, keys: Sequence[str]) -> list[bool]:
@@ -240,3 +245,12 @@ class Deciding:
         except WorkshopError:
             return ()
         return tuple(f"{line.at:%Y-%m-%d} {line.words}" for line in lines)
+
+
+def _is_tone(kept: KeptCapture, version: int) -> bool:
+    """Whether a capture is a tone of that version of its build (0: of any), and not of the recorder itself."""
+    facts = kept.facts
+    return (
+        facts.kind == "tone" and kept.subject != RECORDER and kept.size <= MOST_SPECTRUM_BYTES
+        and (not version or facts.version == version)
+    )  # fmt: skip

@@ -47,7 +47,7 @@ class Session(Core):
         self.finding = BuildSearch(self, self.plan, self.shelf, self.predictions)
         self.variants = Variants(self, self.records, self.plan, self.shelf)
         self.captures = Captures(self, self.records)
-        self.deciding = Deciding(self, self.records, self.shelf, self.variants, self.captures)
+        self.deciding = Deciding(self, self.records, self.shelf, self.variants)
         self.bring_up = BringUp(self, self.records)
         self.loads = DummyLoads(self)
         self.instruments = Instruments(self, self.loads)
