@@ -151,7 +151,10 @@ def test_an_output_impedance_that_was_read_lies_at_its_frequencies_with_its_spre
     assert list(curve.x) == [40.0, 1000.0]
     assert list(curve.y) == pytest.approx([0.1, 0.2], rel=1e-3)
     assert curve.discs
-    assert np.all(np.asarray(curve.spread) > 0.0)
+    own = sorted(output_impedance.impedances(build, {r.subject.partition(":")[2]: (r,) for r in readings}))
+    # 0.1 mV of 4 V, twice, against the current of the load: half a milliohm and more.
+    assert list(np.asarray(curve.spread)) == pytest.approx([2.0 * u for _, _, u in own])
+    assert own[0][2] > math.sqrt(2.0) * 1e-4 * load.r_ohm / 4.0 * 0.9
     (low, high), _ = next(graph for graph in overlays_of((side, side)) if graph.title == IMPEDANCE).extent()
     assert 0.0 < low < 40.0
     assert high > 1000.0

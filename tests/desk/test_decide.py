@@ -112,6 +112,8 @@ def test_what_was_changed_stands_beside_and_one_change_is_told_from_two(
     (page,) = window.findChildren(DecidePage)
     assert page.keys[-2:] == ("version 1", "version 2")
     assert "One thing was changed" in page.changed.text()
+    assert page.changed.text().endswith("The diary on it: gain raised.")
+    assert "take back" not in page.next.text()
     assert page.changed_title.text() in ("From B to C", "From A to B")
     supply = session.build.supply
     reservoir = getattr(supply, "reservoir", None)
@@ -126,6 +128,8 @@ def test_what_was_changed_stands_beside_and_one_change_is_told_from_two(
         item.setCheckState(Qt.CheckState.Checked if named else Qt.CheckState.Unchecked)
     assert page.keys == ("version 1", "version 3")
     assert "cannot be told apart" in page.changed.text()
+    assert page.changed.text().endswith("The diary on it: gain raised; reservoirs doubled.")
+    assert "To tell them apart, take back" in page.next.text()
     # Ripple falls with the reservoirs, and the prediction says so.
     assert cells(page, "Rails: at clipping, + rail ripple")[3].startswith("−")
 

@@ -66,6 +66,10 @@ def test_more_mains_more_watts_and_readings_stand_where_they_were_taken(diary: l
     assert table.sources == ("207 V mains", "230 V mains", "253 V mains")
     read = [(row.load, row.who, place) for row in table.rows for place, cell in enumerate(row.cells) if cell.read]
     assert read == [("8.11 Ω", "one channel", 1), ("4.03 Ω", "one channel", 1)]
+    assert table.rows[0].cells[1].read == (("left", "46 ±3 W"),)
+    (own,) = [record for record in table.readings if record.label.endswith("8.11 Ω")]
+    assert own.u is not None
+    assert 2.5 < 2.0 * own.u < 3.5
     assert {reading.label for reading in table.readings} == {
         "Clipping power, 230 V mains, left, alone, 8.11 Ω", "Clipping power, 230 V mains, left, alone, 4.03 Ω",
     }  # fmt: skip

@@ -31,8 +31,19 @@ class Changes:
         )
         return f"{listed[:1].upper()}{listed[1:]}{more}. {told}"
 
+    @property
+    def reasons(self) -> str:
+        """What the diary says of why, the last of it where it says much; empty where it says nothing."""
+        if not self.why:
+            return ""
+        shown = "; ".join(words[:_LONGEST] for words in self.why[-_SHOWN:])
+        earlier = f" ({len(self.why) - _SHOWN} before that)" if len(self.why) > _SHOWN else ""
+        return f"The diary on it: {shown}{earlier}."
+
 
 _SHOWN = 4
+# Of one line so much is quoted.
+_LONGEST = 160
 
 
 def changes_between(

@@ -27,6 +27,7 @@ from plinth.decide.overlays import with_spectra
 from plinth.decide.side import MOST_SIDES, Side
 from plinth.decide.side_by_side import SideBySide, side_by_side
 from plinth.record.book import RecordBook
+from plinth.record.diary import DiaryEntry
 from plinth.record.kept_capture import KeptCapture
 from plinth.record.subject import Kind, read_subject
 from plinth.session.capture_recorder import RECORDER
@@ -210,7 +211,20 @@ class Deciding:
         before, after = by_key[first], by_key[second]
         if before.listing or after.listing:
             return None
-        return changes_between((before.build, before.situation), (after.build, after.situation))
+        sides = (before.build, before.situation), (after.build, after.situation)
+        return changes_between(*sides, self._why(before, after))
+
+    def _why(self, before: Candidate, after: Candidate) -> list[DiaryEntry]:
+        """The lines of the diary by which one version became the other; none where they are not of one build."""
+        since = {version.number: version.since for version in self._versions()}
+        first, last = since.get(before.version), since.get(after.version)
+        if first is None or last is None or before.build_id != after.build_id:
+            return []
+        try:
+            return self._core.workshop.changes_between(before.build_id, min(first, last), max(first, last))
+        except WorkshopError as error:
+            self._core.tell.trouble(str(error))
+            return []
 
     def read_counts(self) -> list[tuple[str, int]]:
         """Of each test how many readings count of the current build, by its name."""

@@ -130,6 +130,14 @@ class KeptRecords(WorkshopFile):
             entries = [_entry(row, reading) for row, reading in session.execute(of_these)]
         return [entry.reading for entry in entries if entry.reading is not None]
 
+    def changes_between(self, build_id: int, after: int, until: int) -> list[DiaryEntry]:
+        """The lines by which a build was changed, behind one line of the file and up to another, by their numbers."""
+        chosen = _lines().where(
+            EntryRow.build_id == build_id, EntryRow.kind == "changed", EntryRow.id > after, EntryRow.id <= until
+        )
+        with self.reading_from() as session:
+            return [_entry(row, reading) for row, reading in session.execute(chosen.order_by(EntryRow.id))]
+
     def lines_about(self, build_id: int, subjects: Sequence[str], most: int) -> list[DiaryEntry]:
         """The last ``most`` lines about some subjects, the newest first."""
         of_these = _lines().where(EntryRow.build_id == build_id, EntryRow.subject.in_(subjects))

@@ -139,6 +139,16 @@ def test_the_mean_of_eight_has_a_smoother_floor(running: Begin) -> None:
     assert float(np.max(mean.y)) == pytest.approx(0.0, abs=0.02)
 
 
+def test_the_floor_is_that_of_the_noise_in_the_bins_of_a_line(running: Begin) -> None:
+    reader = running(Recorder(lambda t: 0.0 * t, 0.01))
+    reader.averaged = True
+    curve = frames_after(reader, 16).series
+    low = (curve.x > 200.0) & (curve.x < 1000.0)
+    # White noise of 10 mV in 4096 bins, each as wide as a line under this window counts for: 2.0044 of them.
+    expected = 10.0 * math.log10(2.0044 * 0.01**2 / (SAMPLES[0] / 2))
+    assert float(np.median(curve.y[low])) == pytest.approx(expected, abs=1.2)
+
+
 def test_longer_pictures_part_lines_that_are_near(running: Begin) -> None:
     recorder = Recorder(lambda t: sine(1.0, 1000.0)(t) + sine(1.0, 1060.0)(t))
     reader = running(recorder)

@@ -258,7 +258,11 @@ class DecidePage(StagePage):
         letters = f"From {LETTERS[len(keys) - 2]} to {LETTERS[len(keys) - 1]}"
         changes = self._session.deciding.changes(keys[-2], keys[-1])
         self.changed_title.setText(letters)
-        self.changed.setText("A listing is no build: nothing was changed." if changes is None else changes.sentence)
+        self.changed.setText(
+            "A listing is no build: nothing was changed."
+            if changes is None
+            else f"{changes.sentence} {changes.reasons}".strip()
+        )
 
     # What is kept
 
