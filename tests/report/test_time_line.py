@@ -70,7 +70,7 @@ def test_a_diary_without_power_has_none(moments: list[Moment]) -> None:
     line = time_line(moments, at(1))
     assert (line is None) == (not moments)
     if line is not None:
-        assert line.sentence == "Never under power so far."
+        assert line.sentence == "No time under power is written down."
 
 
 @given(st.lists(st.tuples(st.integers(0, 500), st.integers(0, 80)), max_size=12))

@@ -49,7 +49,7 @@ class TimeLine:
         """How long it was under power, and in how many goes."""
         goes = merged(self.stretches)
         if not goes:
-            return "Never under power so far."
+            return "No time under power is written down."
         seconds, unsure = self.under_power_s, any(not stretch.known for stretch in self.stretches)
         hours = f"{seconds / 3600.0:.1f} h" if seconds >= 3600.0 else f"{seconds / 60.0:.0f} min"
         least = ", at least: the end of some was not written down" if unsure else ""
