@@ -1,20 +1,27 @@
 """A line of the diary in the window: corrected by another, gone from to where it came from, found along time."""
 
 import datetime as dt
+from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from plinth.bench.every_sheet import SHEETS
+from plinth.captures.options import Options
 from plinth.desk.diary.page import DiaryPage
 from plinth.desk.session import BenchSession
 from plinth.desk.subject_place import stage_of
 from plinth.desk.subject_place import test_of as name_of_test
 from plinth.desk.window import PlinthWindow
 from plinth.record.diary import DiaryEntry
+from plinth.record.kept_capture import KeptCapture
 from plinth.record.subject import Kind, Subject, read_subject
+from plinth.session.capture_view import view_of
+from plinth.session.captures import CaptureOf
 from tests.desk.driver import press, type_in
 
 
@@ -109,3 +116,49 @@ def test_marks_along_time_lead_to_their_lines(window: PlinthWindow, session: Ben
     assert window.diary.table.currentIndex().row() == 0
     # Where nothing is near, nothing is meant.
     assert strip.mark_at(-500.0) is None
+
+
+def test_from_a_step_one_key_leads_to_its_line_and_back(window: PlinthWindow, session: BenchSession) -> None:
+    window.show_stage("power_up")
+    window.power_up.channels.choose("left")
+    procedure = window.power_up.under_way
+    assert procedure is not None
+    subject = procedure.subject
+    session.records.keep_entry(session.stored.id, DiaryEntry(session.now(), "note", subject, "about this very step"))
+    session.records.note("note", "something later")
+    window.run_command(next(command for command in window.commands if command.key == "diary_line"))
+    assert window.stage == "diary"
+    chosen = window.diary.lines.line(window.diary.table.currentIndex().row())
+    assert chosen is not None
+    assert chosen.words == "about this very step"
+    press(window.diary.line_actions.go_button)
+    assert window.stage == "power_up"
+    # Where nothing is asked, the diary comes up at its end.
+    window.show_stage("plan")
+    window.run_command(next(command for command in window.commands if command.key == "diary_line"))
+    assert window.stage == "diary"
+
+
+def test_a_line_about_a_capture_shows_it_again(
+    window: PlinthWindow, session: BenchSession, tmp_path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    t = np.arange(48_000) / 48_000.0
+    soundfile.write(tmp_path / "tone.wav", 0.5 * np.sin(2.0 * np.pi * 1000.0 * t), 48_000)
+    kept: list[KeptCapture | None] = []
+    session.captures.keep(view_of(tmp_path / "tone.wav", Options()), CaptureOf("note"), kept.append)
+    qtbot.waitUntil(lambda: bool(kept))
+    window.show_stage("diary")
+    page = window.diary
+    page.go_to(session.stored.id, len(session.records.diary_lines()) - 1)
+    assert page.line_actions.go_button.text() == "The capture …"
+    shown: list[KeptCapture] = []
+    monkeypatch.setattr(window.measure, "show_kept_capture", shown.append)
+    press(page.line_actions.go_button)
+    assert shown == kept
+    # Taken off, the line stays, and leads nowhere.
+    assert kept[0] is not None
+    assert session.captures.remove(kept[0])
+    window.show_stage("diary")
+    page.table.clearSelection()
+    page.line_actions.show_entry(session.records.diary_lines()[-1])
+    assert not page.line_actions.go_button.isEnabled()

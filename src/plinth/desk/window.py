@@ -264,6 +264,8 @@ class PlinthWindow(QMainWindow):
             Command("load", "dummy load on or off, its clock", "Measure", self._load_clock, "Ctrl+Alt+L"),
             Command("capture", "figures of a capture: a scope's file, a recording", "Measure",
                     lambda: self.measure.show_capture(), "Ctrl+Alt+F"),
+            Command("diary_line", "the last line of the diary about what is asked", "Diary", self.to_diary_line,
+                    "Ctrl+Alt+D"),
             Command("undo", "undo", "Plan", session.plan.undo, "Ctrl+Z", lambda: session.plan.can_undo),
             Command("redo", "redo", "Plan", session.plan.redo, "Ctrl+Shift+Z", lambda: session.plan.can_redo),
             Command("reset", "put every slider back", "Plan", session.plan.reset_what_if, "Ctrl+Backspace"),
@@ -391,6 +393,11 @@ class PlinthWindow(QMainWindow):
     def go_to_subject(self, subject: str) -> None:
         """To the step, test or check that a line of the diary is about."""
         about, build = read_subject(subject), self.session.build
+        captured = self.session.captures.told_of(subject)
+        if captured is not None:
+            self.show_stage(MEASURE)
+            self.measure.show_kept_capture(captured)
+            return
         stage = stage_of(about)
         if stage is None:
             return
@@ -400,6 +407,15 @@ class PlinthWindow(QMainWindow):
         if stage in (MEASURE, POWER_UP) and about.channel in (build.channel_keys or build.channels):
             page = self.measure if stage == MEASURE else self.power_up
             page.channels.choose(build.channel_of(about.channel))
+
+    def to_diary_line(self) -> None:
+        """To the last line of the diary about what is asked in front, or about the build where none is."""
+        procedure = self.page(self.stage).under_way
+        subject = "" if procedure is None else procedure.subject
+        lines = [line for line, moment in enumerate(self.session.records.moments()) if moment.subject == subject]
+        self.show_stage(DIARY)
+        if lines:
+            self.diary.go_to(self.session.stored.id, lines[-1])
 
     def _to_next_due(self) -> None:
         reminders = self.session.reminders.all()

@@ -58,6 +58,20 @@ class KeptCapture:
         return self.words or self.name
 
 
+# Lines about a capture have this before what its content is known by: numbers are other ones in another workshop.
+_OF_CAPTURE, _DIGITS = "capture/", 24
+
+
+def of_capture(kept: KeptCapture) -> str:
+    """The subject of a line of the diary that tells of a capture."""
+    return f"{_OF_CAPTURE}{kept.digest[:_DIGITS]}"
+
+
+def captured_digest(subject: str) -> str:
+    """What the capture that a line tells of is known by, as far as the line says; empty where it tells of none."""
+    return subject.removeprefix(_OF_CAPTURE) if subject.startswith(_OF_CAPTURE) else ""
+
+
 def facts_text(facts: CaptureFacts) -> str:
     """Facts as the file keeps them."""
     return json.dumps(dataclasses.asdict(facts), ensure_ascii=False, allow_nan=False)

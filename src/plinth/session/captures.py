@@ -11,7 +11,7 @@ from plinth.captures.words import KIND_WORDS
 from plinth.record.conditions import Conditions
 from plinth.record.diary import DiaryEntry
 from plinth.record.giving import Giving
-from plinth.record.kept_capture import CaptureFacts, CaptureSource, KeptCapture
+from plinth.record.kept_capture import CaptureFacts, CaptureSource, KeptCapture, captured_digest, of_capture
 from plinth.record.origin import Giver, ReadingOrigin
 from plinth.session.core import Core
 from plinth.session.records import Records
@@ -81,6 +81,11 @@ class Captures:
         ]  # fmt: skip
         return max(alike, key=lambda kept: (kept.facts.version, kept.at), default=None)
 
+    def told_of(self, subject: str) -> KeptCapture | None:
+        """The capture that a line of the diary tells of; None where it tells of none, or that was taken off."""
+        digest = captured_digest(subject)
+        return next((kept for kept in self.of() if digest and kept.digest.startswith(digest)), None)
+
     def keep(
         self, view: "CaptureView", of: CaptureOf, then: Callable[[KeptCapture | None], None],
         source: CaptureSource = CaptureSource.FILE,
@@ -132,7 +137,8 @@ class Captures:
         self._changed()
         seconds = f", {shown(facts.seconds, 's')}" if facts.seconds else ""
         self._records.keep_entry(
-            build_id, DiaryEntry(at, "note", "note", f"Capture kept: {name}, {KIND_WORDS[facts.kind]}{seconds}.")
+            build_id,
+            DiaryEntry(at, "note", of_capture(made[0]), f"Capture kept: {name}, {KIND_WORDS[facts.kind]}{seconds}."),
         )
         return made[0]
 
