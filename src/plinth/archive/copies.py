@@ -4,9 +4,11 @@ import dataclasses
 from collections.abc import Sequence
 
 from plinth.archive.documents import ArchivedBuild, ArchivedCapture, ArchivedPhoto
-from plinth.record.diary import DiaryEntry
+from plinth.guide.progress import repaired_subject
+from plinth.record.diary import DiaryEntry, record_of
 from plinth.record.kept_capture import KeptCapture
 from plinth.record.photo import Photo
+from plinth.record.subject import read_subject
 from plinth.shelf.compare import stated_differences
 from plinth.workshop.kept_builds import StoredBuild
 
@@ -65,11 +67,25 @@ def copies_of(archived: ArchivedBuild, own: Own | None) -> Copies:
     )
 
 
-def taken_over(entry: DiaryEntry) -> DiaryEntry:
-    """A line of another copy as a line of this one: that the build was changed there was not done here."""
-    if entry.kind not in _NOT_HERE:
-        return dataclasses.replace(entry, version=0)
-    return DiaryEntry(entry.at, "note", "note", f"In the other copy, {_NOT_HERE[entry.kind]}: {entry.words}")
+def taken_over(entry: DiaryEntry, own: Sequence[DiaryEntry] = ()) -> DiaryEntry:
+    """A line of another copy as a line of this one, whose lines are ``own``.
+
+    That the build was changed or under power there was not done here. The last record of a thing is the one that
+    counts: what is older than what is kept of it here, or than a repair here, is told as a note and counts for nothing.
+    """
+    if entry.kind in _NOT_HERE:
+        return DiaryEntry(entry.at, "note", "note", f"In the other copy, {_NOT_HERE[entry.kind]}: {entry.words}")
+    if record_of(entry) is not None and any(_stands_over(line, entry) for line in own):
+        typed = f", {entry.reading.typed}" if entry.reading is not None else ""
+        return DiaryEntry(entry.at, "note", "note", f"In the other copy, earlier: {entry.words or entry.kind}{typed}")
+    return dataclasses.replace(entry, version=0)
+
+
+def _stands_over(line: DiaryEntry, entry: DiaryEntry) -> bool:
+    """Whether a line of this copy is not older than a record of the other, and of the same thing, or its repair."""
+    if line.at < entry.at or record_of(line) is None:
+        return False
+    return line.subject == entry.subject or line.subject == repaired_subject(read_subject(entry.subject).channel)
 
 
 def _key(entry: DiaryEntry) -> tuple[object, ...]:

@@ -98,7 +98,7 @@ def merge_in(
     """
     assert copies.own is not None, "only what is there is merged into"
     number, said = copies.own.stored.id, list[str]()
-    entries = [taken_over(entry) for entry in lines]
+    entries = [taken_over(entry, copies.own.diary) for entry in lines]
     photos = [
         (photo, archive.contents[photo.original], archive.contents[photo.scaled])
         for photo in copies.photos_there

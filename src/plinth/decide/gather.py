@@ -55,7 +55,7 @@ def gather(side: Side, go_on: GoOn = lambda _share: True) -> tuple[Entry, ...]:
             entries.append(Entry(COST, "Still to pay", "", Cell(predicted=Value(side.cost, 0.0))))
         if side.so_far is not None:
             entries.append(
-                Entry(SO_FAR, "Cost so far, at the shelf's prices", "", Cell(predicted=Value(side.so_far, 0.0)))
+                Entry(SO_FAR, "Cost so far, of what has a price", "", Cell(predicted=Value(side.so_far, 0.0)))
             )
     # A row of the whole build is asked for on every channel's sheet.
     unique = {entry.key: entry for entry in reversed(entries)}

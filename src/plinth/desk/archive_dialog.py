@@ -9,9 +9,14 @@ from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.tables import fill, reading_table
 from plinth.record.diary import DiaryEntry
-from plinth.session.archives import ArchiveLook, Way
+from plinth.session.archives import ArchiveLook, Way, WayKind
 
 MERGE, APART, LEAVE = "Merge with my own", "Take in apart", "Leave it out"
+KINDS: dict[str, WayKind] = {MERGE: "merge", APART: "apart", LEAVE: "leave"}
+SAME_ONE = (
+    "Merge only what was read of the very same amplifier: it counts here as well, first power too. What is older than "
+    "your own record of the same thing comes as a note."
+)
 _THERE, _HERE = "only in the archive", "only here"
 
 
@@ -43,6 +48,7 @@ class ArchiveDialog(Dialog):
         self.lines.itemChanged.connect(self._tick)
         self.lines.space.connect(self._turn)
         self._way_box = QHBoxLayout()
+        self.same_one = label(SAME_ONE, "caution", wrap=True)
         take, own = button("Take it in  ⏎", "main"), button("Begin a workshop of its own …")
         self.own_button = own
         take.setDefault(True)
@@ -52,6 +58,7 @@ class ArchiveDialog(Dialog):
         close.clicked.connect(self.reject)
         right = column(self.head, self.differs, spacing=8)
         right.addLayout(self._way_box)
+        right.addWidget(self.same_one)
         right.addWidget(self.lines, 1)
         middle = QHBoxLayout()
         middle.setSpacing(16)
@@ -92,6 +99,7 @@ class ArchiveDialog(Dialog):
         self.head.setText(head_words(copies))
         self.differs.setText(differs_words(copies))
         self.differs.setVisible(bool(copies.differs))
+        self.same_one.setVisible(copies.own is not None and copies.has_more)
         rows = [("", _THERE, *_words(entry)) for entry in copies.only_there]
         rows += [("", _HERE, *_words(entry)) for entry in copies.only_here]
         self.lines.blockSignals(True)
@@ -121,14 +129,9 @@ class ArchiveDialog(Dialog):
         """What is to be done with each build."""
         ways = []
         for place, (copies, choice) in enumerate(zip(self._look.copies, self.ways, strict=True)):
-            match choice.currentText():
-                case "Merge with my own":
-                    lines = tuple(line for k, line in enumerate(copies.only_there) if k in self._ticked[place])
-                    ways.append(Way("merge", lines))
-                case "Take in apart":
-                    ways.append(Way("apart"))
-                case _:
-                    ways.append(Way("leave"))
+            ticked = tuple(line for k, line in enumerate(copies.only_there) if k in self._ticked[place])
+            kind = KINDS[choice.currentText()]
+            ways.append(Way(kind, ticked if kind == "merge" else ()))
         return ways
 
     def take(self) -> None:

@@ -412,10 +412,8 @@ class PlinthWindow(QMainWindow):
         """To the last line of the diary about what is asked in front, or about the build where none is."""
         procedure = self.page(self.stage).under_way
         subject = "" if procedure is None else procedure.subject
-        lines = [line for line, moment in enumerate(self.session.records.moments()) if moment.subject == subject]
         self.show_stage(DIARY)
-        if lines:
-            self.diary.go_to(self.session.stored.id, lines[-1])
+        self.diary.go_to_last(subject)
 
     def _to_next_due(self) -> None:
         reminders = self.session.reminders.all()

@@ -31,11 +31,14 @@ class ArchiveLook:
     refused: str = ""
 
 
+WayKind = Literal["merge", "apart", "leave"]
+
+
 @dataclasses.dataclass(frozen=True)
 class Way:
     """What is done with a build of an archive: merged (these lines of it), taken in apart, or left."""
 
-    kind: Literal["merge", "apart", "leave"]
+    kind: WayKind
     lines: tuple[DiaryEntry, ...] = ()
 
 

@@ -124,6 +124,12 @@ class DiaryPage(StagePage):
         self._fit_soon()
         self.table.setFocus()
 
+    def go_to_last(self, subject: str) -> None:
+        """Show the last line about a subject; nothing else where there is none."""
+        lines = [line for line, moment in enumerate(self._moments) if moment.subject == subject]
+        if lines:
+            self._choose(lines[-1])
+
     def come_up(self) -> None:
         """A note can be typed at once."""
         self.note.setFocus()

@@ -6,7 +6,6 @@ import itertools
 import math
 import threading
 import time
-from collections.abc import Callable
 
 import numpy as np
 
@@ -69,15 +68,10 @@ def spectrum_reader_of(bench: Bench, channel: str) -> Connected | None:
 
 
 class SpectrumReader:
-    """Records on a thread of its own, while it is not held. ``fault`` why it ended; ``frame`` the last picture.
+    """Records on a thread of its own, while it is not held. ``fault`` why it ended; ``frame`` the last picture."""
 
-    ``free`` says whether nobody else needs the digitiser just now.
-    """
-
-    def __init__(
-        self, reader: Connected, orders: Orders, free: Callable[[], bool] = lambda: True, every_s: float = EVERY_S
-    ) -> None:
-        self.reader, self._orders, self._free, self._every_s = reader, orders, free, every_s
+    def __init__(self, reader: Connected, orders: Orders, every_s: float = EVERY_S) -> None:
+        self.reader, self._orders, self._every_s = reader, orders, every_s
         self.samples, self.held, self.averaged, self.fault = SAMPLES[0], False, False, ""
         self._frame: SpectrumFrame | None = None
         self._range_v, self._number = 100.0, 0
@@ -108,7 +102,7 @@ class SpectrumReader:
     def _run(self) -> None:
         while not self._ended.is_set():
             began = time.monotonic()
-            if not self.held and self._free():
+            if not self.held:
                 try:
                     self._frame = self._take()
                 except InstrumentError as error:
