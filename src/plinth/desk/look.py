@@ -166,9 +166,11 @@ QPushButton[role="row"]:checked {{ background: {t["sheet"]}; border: 2px solid {
   padding: {px(3)}px {px(5)}px; }}
 QPushButton[role="row"]:focus {{ border: 2px solid {t["ink"]}; padding: {px(3)}px {px(5)}px; }}
 QPushButton::menu-indicator {{ width: 0px; }}
-QCheckBox::indicator, QListView::indicator {{ width: {px(13)}px; height: {px(13)}px; background: {t["sheet"]};
+QCheckBox::indicator, QListView::indicator, QTableView::indicator {{
+  width: {px(13)}px; height: {px(13)}px; background: {t["sheet"]};
   border: 1px solid {t["ink2"]}; border-radius: {px(2)}px; }}
-QCheckBox::indicator:checked, QListView::indicator:checked {{ background: {t["ink"]}; border-color: {t["ink"]};
+QCheckBox::indicator:checked, QListView::indicator:checked, QTableView::indicator:checked {{
+  background: {t["ink"]}; border-color: {t["ink"]};
   image: url({tick}); }}
 QCheckBox::indicator:disabled {{ border-color: {t["rule"]}; }}
 QCheckBox:focus {{ background: {t["sunk"]}; }}
