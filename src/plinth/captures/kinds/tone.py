@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,6 +52,12 @@ class Tone:
     def amplitude(self) -> float:
         """Peak of the fundamental."""
         return float(abs(self.fit.phasors[0]))
+
+    @cached_property
+    def under_higher_lines(self) -> NDArray[np.bool_]:
+        """Which bins lie under a harmonic that is not fitted, and under none that is."""
+        fitted = len(self.fit.phasors)
+        return ~self.spectrum.beside(self.lines_hz[fitted:]) & self.spectrum.beside(self.lines_hz[:fitted])
 
     def u_line(self, frequency_hz: float) -> float:
         """Standard uncertainty of each quadrature of a line's amplitude: noise beside it, and steps of the recorder."""
@@ -202,7 +209,7 @@ def _add_level(figures: FigureList, tone: Tone, channel: Channel, u_rate: float)
     harmonics = 0.5 * float(np.sum(np.abs(tone.fit.phasors[1:]) ** 2))
     alternating = 0.5 * amplitude**2 + other + (harmonics if tone.rest else 0.0)
     rms = math.sqrt(alternating + dc**2)
-    u_noise = other * tone.spectrum.u_share(tone.floor, np.ones(len(tone.floor), dtype=np.bool_))
+    u_noise = other * tone.spectrum.u_share(tone.floor, slice(None))
     u_rms = math.hypot(amplitude * u_line, u_noise, 2.0 * dc * u_dc) / (2.0 * rms) if rms > 0.0 else 0.0
     figures.add(
         "rms", rms, 2.0 * u_rms * math.sqrt(2.0) + 1e-3 * channel.step, unit,
@@ -300,7 +307,7 @@ def _add_noise(figures: FigureList, tone: Tone, channel: Channel, options: Optio
         if high > half * 1.0001:
             figures.miss(f"noise_rms_{name}", f"the record reaches {half:g} Hz only")
             continue
-        chosen = tone.spectrum.band(low, high)
+        chosen = tone.spectrum.stretch(low, high)
         noise = float(np.sum(quiet[chosen]))
         rms = math.sqrt(noise)
         # Rounding that repeats with the tone stands in lines of its own, not in the noise.
@@ -310,7 +317,8 @@ def _add_noise(figures: FigureList, tone: Tone, channel: Channel, options: Optio
             f"noise_rms_{name}", rms, spread, unit,
             f"broad noise, {low:g} to {high:g} Hz, without the tone, its harmonics and lines of the mains; unweighted",
         )  # fmt: skip
-    chosen = tone.spectrum.band(20.0, min(20e3, half))
+    chosen = tone.spectrum.stretch(20.0, min(20e3, half))
+    share = tone.spectrum.u_share(tone.floor, chosen)
     place = tone.spectrum.frequencies_hz[chosen]
     for name, curve, standard in (
         ("noise_a_rms", a_weighting(place), "A-weighted (IEC 61672-1)"),
@@ -318,7 +326,6 @@ def _add_noise(figures: FigureList, tone: Tone, channel: Channel, options: Optio
     ):
         weighted = tone.floor[chosen] * curve**2
         power = float(np.sum(weighted))
-        share = tone.spectrum.u_share(tone.floor * 1.0, chosen)
         figures.add(name, math.sqrt(power), share * math.sqrt(power), unit,
                     f"{standard}, without the tone and its harmonics, up to {min(20e3, half):g} Hz")  # fmt: skip
     for line, size in hum:
@@ -345,7 +352,7 @@ def _rest_power(tone: Tone) -> float:
 
 def _beside_fundamental(tone: Tone, low: float, high: float) -> tuple[float, float]:
     """Mean square of all but the fundamental in a band, and its standard uncertainty."""
-    chosen = tone.spectrum.band(low, high)
+    chosen = tone.spectrum.stretch(low, high)
     lines, u_lines = 0.0, 0.0
     for index, phasor in enumerate(tone.fit.phasors[1:], 2):
         place = index * tone.fundamental_hz
@@ -358,13 +365,11 @@ def _beside_fundamental(tone: Tone, low: float, high: float) -> tuple[float, flo
     u_noise = noise * tone.spectrum.u_share(floor, chosen)
     if not tone.rest and len(tone.lines_hz) > len(tone.fit.phasors):
         # Harmonics above the tenth are not fitted: what stands under their lobes above the floor.
-        high_lines = tone.lines_hz[len(tone.fit.phasors) :]
-        free = tone.spectrum.beside(high_lines)
-        known = tone.spectrum.beside(tone.lines_hz[: len(tone.fit.phasors)])
-        under = chosen & ~free & known
-        extra = float(np.sum(tone.spectrum.power[under] - floor[under]))
+        under = tone.under_higher_lines[chosen]
+        beneath = floor[chosen][under]
+        extra = float(np.sum(tone.spectrum.power[chosen][under] - beneath))
         lines += max(extra, 0.0)
-        u_lines += (float(np.sum(floor[under])) * 0.3) ** 2
+        u_lines += (float(np.sum(beneath)) * 0.3) ** 2
     return noise + lines, math.sqrt(u_noise**2 + u_lines)
 
 

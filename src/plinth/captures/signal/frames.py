@@ -29,6 +29,17 @@ _HALF_LOBES = {"rectangle": 1.0, "hann": 2.0, "blackman_harris": 4.0, "seven_ter
 
 
 @dataclass(frozen=True)
+class WindowSums:
+    """Sums over a window's values w(m), m from its middle: of w, w^2, w^4, w m^2 and w^2 m^2."""
+
+    total: float
+    square: float
+    fourth: float
+    second: float
+    square_second: float
+
+
+@dataclass(frozen=True)
 class Window:
     """A symmetric window of ``length`` samples: a sum of cosines about its middle."""
 
@@ -43,6 +54,10 @@ class Window:
     def weights(self) -> NDArray[np.float64]:
         """Its values."""
         return _weights(self.kind, self.length)
+
+    def sums(self) -> WindowSums:
+        """Sums over its values."""
+        return _sums(self.kind, self.length)
 
     def transform(self, omega: NDArray[np.float64]) -> NDArray[np.float64]:
         """Sum of w(m) exp(-j omega m), real as the window is symmetric; ``omega`` in radians a sample."""
@@ -124,6 +139,20 @@ def _weights(kind: str, length: int) -> NDArray[np.float64]:
         before, now = now, 2.0 * turn * now - before
     total.flags.writeable = False
     return total
+
+
+@lru_cache(maxsize=16)
+def _sums(kind: str, length: int) -> WindowSums:
+    weights = _weights(kind, length)
+    along = np.arange(length) - 0.5 * (length - 1)
+    square = weights**2
+    return WindowSums(
+        total=float(np.sum(weights)),
+        square=float(np.sum(square)),
+        fourth=float(np.sum(square**2)),
+        second=float(np.sum(weights * along**2)),
+        square_second=float(np.sum(square * along**2)),
+    )
 
 
 def _dirichlet(omega: NDArray[np.float64], length: int) -> NDArray[np.float64]:

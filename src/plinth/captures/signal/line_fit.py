@@ -100,7 +100,7 @@ def fit_lines(frames: Frames, bases: NDArray[np.float64], orders: NDArray[np.int
     weights = frames.window.weights()
     weighted = frames.samples * weights
     along = np.arange(frames.length) - 0.5 * (frames.length - 1)
-    second = float(np.sum(weights * along**2))
+    sums = frames.window.sums()
     leaders = [int(np.flatnonzero((orders == unit).all(axis=1))[0]) for unit in np.eye(len(bases), dtype=int)]
     each = np.empty((frames.count, 2 * len(orders) + 1), dtype=np.complex128)
     if refine:
@@ -119,7 +119,7 @@ def fit_lines(frames: Frames, bases: NDArray[np.float64], orders: NDArray[np.int
                 pull = _tilted_rest(frames, tilted, each, some @ bases, place)
                 line = each[:, len(some) + 1 + place]
                 step[base] = float(
-                    np.sum((np.conj(line) * pull).imag) / max(np.sum(np.abs(line) ** 2) * second, 1e-300)
+                    np.sum((np.conj(line) * pull).imag) / max(np.sum(np.abs(line) ** 2) * sums.second, 1e-300)
                 )
             bases = bases + np.clip(step, -0.5 / frames.length, 0.5 / frames.length)
             if np.all(np.abs(step) * frames.length < _CLOSE):
@@ -130,9 +130,8 @@ def fit_lines(frames: Frames, bases: NDArray[np.float64], orders: NDArray[np.int
     lines = len(orders)
     middle = float(np.mean(frames.middles))
     turned = 2.0 * each[:, lines + 1 :] * np.exp(-1j * np.outer(frames.middles - middle, orders @ bases))
-    total = float(np.sum(weights))
     span = float(np.sum((frames.middles - middle) ** 2))
-    within = float(np.sum(weights**2 * along**2)) / second**2
+    within = sums.square_second / sums.second**2
     return LineFit(
         dc=float(np.mean(each[:, lines].real)),
         phasors=np.mean(turned, axis=0),
@@ -141,8 +140,8 @@ def fit_lines(frames: Frames, bases: NDArray[np.float64], orders: NDArray[np.int
         orders=orders,
         middle=middle,
         # Variance of each quadrature of a phasor is this times the variance of white noise.
-        noise_gain=2.0 * float(np.sum(weights**2)) / total**2 / frames.count,
-        frequency_gain=(2.0 * float(np.sum(weights**2)) / total**2 / span) if span > 0.0 else 2.0 * within,
+        noise_gain=2.0 * sums.square / sums.total**2 / frames.count,
+        frequency_gain=(2.0 * sums.square / sums.total**2 / span) if span > 0.0 else 2.0 * within,
     )
 
 

@@ -1,5 +1,6 @@
 """Power of a record bin by bin, what of it lies in a band, and the density beside lines."""
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -44,8 +45,8 @@ class Spectrum:
         values = self.power[places]
         width = min(len(values), 25)
         sums = np.concatenate(([0.0], np.cumsum(values)))
-        low = np.clip(np.arange(len(values)) - width // 2, 0, len(values) - width)
-        smooth = (sums[low + width] - sums[low]) / width
+        inner = (sums[width:] - sums[:-width]) / width
+        smooth = np.pad(inner, (width // 2, (width - 1) // 2), mode="edge")
         floor = self.power.copy()
         gaps = np.flatnonzero(~free)
         floor[gaps] = np.interp(gaps, places, smooth)
@@ -62,10 +63,16 @@ class Spectrum:
 
     def band(self, low_hz: float, high_hz: float) -> NDArray[np.bool_]:
         """Which bins lie in a band."""
-        place = self.frequencies_hz
-        return (place >= low_hz - 0.5 * self.bin_hz) & (place < high_hz + 0.5 * self.bin_hz)
+        chosen = np.zeros(len(self.power), dtype=np.bool_)
+        chosen[self.stretch(low_hz, high_hz)] = True
+        return chosen
 
-    def u_share(self, floor: NDArray[np.float64], chosen: NDArray[np.bool_]) -> float:
+    def stretch(self, low_hz: float, high_hz: float) -> slice:
+        """The bins of a band, from the first to the last."""
+        first, end = (math.ceil(edge / self.bin_hz + half) for edge, half in ((low_hz, -0.5), (high_hz, 0.5)))
+        return slice(min(max(first, 0), len(self.power)), min(max(end, 0), len(self.power)))
+
+    def u_share(self, floor: NDArray[np.float64], chosen: slice | NDArray[np.bool_]) -> float:
         """Relative standard uncertainty of the power of a floor summed over the chosen bins."""
         values = floor[chosen]
         if len(values) == 0 or values.sum() <= 0.0:
@@ -86,8 +93,8 @@ def spectrum_of_frames(frames: Frames, sample_rate_hz: float) -> Spectrum:
     """The spectrum of frames, each without its own weighted mean."""
     import scipy.fft
 
-    weights = frames.window.weights()
-    total, square = float(np.sum(weights)), float(np.sum(weights**2))
+    weights, sums = frames.window.weights(), frames.window.sums()
+    total, square = sums.total, sums.square
     bins = frames.length // 2 + 1
     power = np.zeros(bins)
     for row in frames.samples:
@@ -98,5 +105,5 @@ def spectrum_of_frames(frames: Frames, sample_rate_hz: float) -> Spectrum:
     power[0] *= 0.5
     if frames.length % 2 == 0:
         power[-1] *= 0.5
-    overlap = frames.length * float(np.sum(weights**4)) / square**2
+    overlap = frames.length * sums.fourth / square**2
     return Spectrum(power, sample_rate_hz / frames.length, frames.window.half_lobe_bins, frames.count, overlap)
