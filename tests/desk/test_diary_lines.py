@@ -11,9 +11,11 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from plinth.bench.every_sheet import SHEETS
+from plinth.builds.supply_parts import Transformer
 from plinth.captures.options import Options
 from plinth.desk.diary.page import DiaryPage
 from plinth.desk.session import BenchSession
+from plinth.desk.shelf.papers_dialog import PapersDialog
 from plinth.desk.subject_place import stage_of
 from plinth.desk.subject_place import test_of as name_of_test
 from plinth.desk.window import PlinthWindow
@@ -162,3 +164,43 @@ def test_a_line_about_a_capture_shows_it_again(
     page.table.clearSelection()
     page.line_actions.show_entry(session.records.diary_lines()[-1])
     assert not page.line_actions.go_button.isEnabled()
+
+
+def test_a_paper_of_a_part_of_the_build_stands_in_its_diary_and_leads_to_it(
+    window: PlinthWindow, page: DiaryPage, session: BenchSession, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    fitted = next(line.part for line in session.shelf.bill().lines if isinstance(line.part, Transformer))
+    items = session.shelf.items([Transformer])
+    item = next(item for item in items if item.part.identity == fitted.identity)
+    other = next(item for item in items if item.part.identity != fitted.identity)
+    for name in ("first.txt", "regulation.txt", "elsewhere.txt"):
+        (tmp_path / name).write_text(f"{name}: 9 % at full load")
+    before = len(session.records.diary_lines())
+    assert session.shelf.add_paper(other, tmp_path / "elsewhere.txt") == ""
+    assert len(session.records.diary_lines()) == before
+    assert session.shelf.add_paper(item, tmp_path / "first.txt") == ""
+    assert session.shelf.add_paper(item, tmp_path / "regulation.txt") == ""
+    lines = session.records.diary_lines()[before:]
+    assert [fitted.name in line.words for line in lines] == [True, True]
+    assert [line.words.split(": ")[-1] for line in lines] == ["first.txt.", "regulation.txt."]
+
+    shown: list[PapersDialog] = []
+    monkeypatch.setattr("plinth.desk.window.ask", shown.append)
+    page.go_to(session.stored.id, before)
+    assert page.line_actions.go_button.text() == "The paper …"
+    page.line_actions.go()
+    assert shown[0].paper is not None
+    assert shown[0].paper.name == "first.txt"
+    page.go_to(session.stored.id, before + 1)
+    page.line_actions.go()
+    assert shown[1].paper is not None
+    assert shown[1].paper.name == "regulation.txt"
+    # Taken off, its line stays and leads nowhere; taken back, to it again.
+    assert session.shelf.remove_paper(shown[1].paper)
+    page.line_actions.show_entry(lines[1])
+    assert not page.line_actions.go_button.isEnabled()
+    assert session.shelf.undo()
+    page.line_actions.show_entry(lines[1])
+    assert page.line_actions.go_button.isEnabled()
+    for dialog in shown:
+        dialog.close()

@@ -57,6 +57,7 @@ from plinth.session.opening import (
 )
 from plinth.session.reminders import Reminder
 from plinth.session.runner import words_of
+from plinth.shelf.item import Paper, ShelfItem
 
 if TYPE_CHECKING:
     from plinth.desk.diary.page import DiaryPage
@@ -398,6 +399,10 @@ class PlinthWindow(QMainWindow):
             self.show_stage(MEASURE)
             self.measure.show_kept_capture(captured)
             return
+        kept = self.session.shelf.paper_of(subject)
+        if kept is not None:
+            self._ask_papers(*kept)
+            return
         stage = stage_of(about)
         if stage is None:
             return
@@ -407,6 +412,13 @@ class PlinthWindow(QMainWindow):
         if stage in (MEASURE, POWER_UP) and about.channel in (build.channel_keys or build.channels):
             page = self.measure if stage == MEASURE else self.power_up
             page.channels.choose(build.channel_of(about.channel))
+
+    def _ask_papers(self, item: ShelfItem, paper: Paper) -> None:
+        from plinth.desk.shelf.papers_dialog import PapersDialog
+
+        dialog = PapersDialog(self, self.session, item)
+        dialog.show_paper(paper.number)
+        ask(dialog)
 
     def to_diary_line(self) -> None:
         """To the last line of the diary about what is asked in front, or about the build where none is."""

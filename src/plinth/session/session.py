@@ -42,7 +42,7 @@ class Session(Core):
         self.records = Records(self)
         self.predictions = Predictions(self)
         self.plan = Plan(self, self.records, self.predictions)
-        self.shelf = Shelf(self)
+        self.shelf = Shelf(self, self.records)
         self.fixing = Fixing(self, self.plan, self.shelf)
         self.finding = BuildSearch(self, self.plan, self.shelf, self.predictions)
         self.variants = Variants(self, self.records, self.plan, self.shelf)

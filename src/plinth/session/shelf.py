@@ -12,9 +12,10 @@ from plinth.processes.confined import run_confined
 from plinth.report.bill import bill_csv, bill_html
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.core import Core
+from plinth.session.records import Records
 from plinth.shelf.bill import Bill, arriving, bill_of
 from plinth.shelf.files import read_items, written_csv, written_json
-from plinth.shelf.item import Paper, ShelfItem
+from plinth.shelf.item import Paper, ShelfItem, of_paper, paper_digest
 from plinth.shelf.papers import MOST_BYTES, MOST_NOTE, is_pdf, pdf_words, readable_words
 from plinth.workshop.errors import WorkshopError
 
@@ -25,8 +26,8 @@ MOST_READING_S = 60.0
 class Shelf:
     """The shelf of the current workshop."""
 
-    def __init__(self, core: Core) -> None:
-        self._core = core
+    def __init__(self, core: Core, records: Records) -> None:
+        self._core, self._records = core, records
         self._items: list[ShelfItem] | None = None
         self._shelf_steps: list[tuple[str, Callable[[], None]]] = []
 
@@ -69,9 +70,24 @@ class Shelf:
         ):
             return "It could not be kept: see the window."
         self._shelf_changed()
+        self._write_down(item.part, kept[0])
         if is_pdf(content):
             self._look_for_words(kept[0], content)
         return ""
+
+    def _write_down(self, part: Part, paper: Paper) -> None:
+        """A line in the diary of the current build, where it has that part."""
+        for line in self.bill().lines:
+            if (type(line.part), line.part.identity) == (type(part), part.identity):
+                words = f"Paper kept with {part.name} ({line.words}): {paper.name}."
+                self._records.note("note", words, of_paper(paper))
+                return
+
+    def paper_of(self, subject: str) -> tuple[ShelfItem, Paper] | None:
+        """The paper that a line of the diary tells of, and its part; None where it tells of none, or it is gone."""
+        digest = paper_digest(subject)
+        every = ((item, paper) for item in self.items(tuple(PART_KINDS.values())) for paper in item.papers)
+        return next((pair for pair in every if digest and pair[1].digest.startswith(digest)), None)
 
     def _look_for_words(self, paper: Paper, content: bytes) -> None:
         """Look for the words of a PDF, off the window's thread; the paper itself is kept by now."""

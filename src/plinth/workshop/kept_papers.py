@@ -22,7 +22,7 @@ class KeptPapers(WorkshopFile):
             session.flush()
             seal_text(session, "papers", row.id)
             session.commit()
-            return Paper(row.id, part, name, note, words, len(content))
+            return Paper(row.id, part, name, note, words, size=len(content), digest=row.digest)
 
     def note_paper(self, number: int, note: str) -> None:
         """Keep another note with a paper."""
@@ -60,7 +60,7 @@ class KeptPapers(WorkshopFile):
                     where = f"Paper {number} ({printable(name)})"
                     self.notice(f"{where} is not as it was written. It is left out and stays in the file.")
                     continue
-                kept.append(Paper(number, part, name, note, words, size))
+                kept.append(Paper(number, part, name, note, words, size=size, digest=digest))
         return kept
 
     def paper_content(self, number: int) -> bytes | None:

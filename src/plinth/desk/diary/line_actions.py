@@ -43,10 +43,15 @@ class LineActions(QWidget):
         if entry is not None:
             corrects = corrected_line(entry) is not None
             captured = self._session.captures.told_of(entry.subject) is not None
-            words = "The line it corrects" if corrects else "The capture …" if captured else "Where it came from"
-            self.go_button.setText(words)
+            paper = self._session.shelf.paper_of(entry.subject) is not None
+            self.go_button.setText(
+                "The line it corrects" if corrects
+                else "The capture …" if captured
+                else "The paper …" if paper
+                else "Where it came from"
+            )  # fmt: skip
             placed = stage_of(read_subject(entry.subject)) is not None
-            self.go_button.setEnabled(corrects or captured or placed)
+            self.go_button.setEnabled(corrects or captured or paper or placed)
 
     def go(self) -> None:
         """To the page that a line came from, or to the line that it corrects."""

@@ -67,6 +67,10 @@ class PapersDialog(Dialog):
         row, papers = self.rows.currentRow(), self.item.papers
         return papers[row] if 0 <= row < len(papers) else None
 
+    def show_paper(self, number: int) -> None:
+        """Make a paper the current one."""
+        self.rows.setCurrentCell(next((k for k, paper in enumerate(self.item.papers) if paper.number == number), -1), 0)
+
     def refresh(self) -> None:
         """Show the papers."""
         papers = self.item.papers
