@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 
 from plinth.bench import onset_read
-from plinth.bench.clip_cell import clip_cells
+from plinth.bench.clip_cell import ClipCell, clip_cells
 from plinth.bench.clip_level import understand
 from plinth.bench.clipping import expected_band, judge_clipping, sentence_of
+from plinth.builds.build import Build
 from plinth.builds.modules import PowerClaim
 from plinth.builds.situation import Situation
 from plinth.demo.shelf import BENCH
@@ -19,7 +20,7 @@ from plinth.units.level import Form, read_level
 from tests.bench.clip_readings import watts_read
 from tests.bench.typed_bench import told
 from tests.family import DEMO, FAMILY, FEW
-from tests.sample_builds import SHARED_PAIR
+from tests.sample_builds import SHARED_PAIR, linear
 
 ANGLE = np.linspace(0.0, 2.0 * np.pi, 20_001)[:-1]
 
@@ -108,3 +109,28 @@ def test_a_scope_reads_from_what_is_there_to_three_hundredths_more() -> None:
         # Two of 256 steps of a screen that the trace fills by three quarters, and as much again of its thickness.
         assert (least, most**0.5) == (1.0, pytest.approx(1.0 + 3 * (2 / 256 / 0.75), rel=0.01))
     assert 20.0 < onset_read.expected_pp(10.0) < 20.6
+
+
+@pytest.mark.parametrize(("va", "v_secondary_rms"), [(50.0, 18.0), (80.0, 18.0), (80.0, 22.0)])
+def test_chips_on_a_small_transformer_into_4_ohm_are_read_12_per_cent_high_within_the_window(
+    va: float, v_secondary_rms: float
+) -> None:
+    """So much of nobody's stated figures of a small transformer is an estimate, and so much an eye adds."""
+    build = FAMILY["chip on linear"]
+    small = {"va": va, "v_secondary_rms": v_secondary_rms, "regulation": None}
+    transformer = linear(build).transformer.model_copy(update=small)
+    build = build.model_copy(update={"supply": linear(build).model_copy(update={"transformer": transformer})})
+    cell = _both_into_4_ohm(build)
+    band = expected_band(cell, Form.RMS)
+    assert cell.power.value < band.value < 1.12 * cell.power.value
+    assert 1.12 * cell.power.value < band.value + 2.0 * band.u
+    # It is no window that takes anything: a stated regulation tells it to a third less.
+    stated = transformer.model_copy(update={"regulation": 0.17, "regulation_tol": 0.05})
+    known = build.model_copy(update={"supply": linear(build).model_copy(update={"transformer": stated})})
+    sure = _both_into_4_ohm(known).power
+    assert sure.u / sure.value < 0.8 * cell.power.u / cell.power.value
+
+
+def _both_into_4_ohm(build: Build) -> ClipCell:
+    cells = clip_cells(build, "left", Situation())
+    return next(cell for cell in cells if (cell.load.name, cell.driven) == ("Dummy 4", "all"))
