@@ -1,14 +1,15 @@
 """The cells of the clipping table: who plays into which load from which source, and what is predicted there."""
 
 import dataclasses
+from collections.abc import Sequence
 from typing import Literal
 
+from plinth.bench.own_sources import at_source, in_range
 from plinth.bench.test_conditions import MAINS_SHARE, source_words
 from plinth.builds.build import Build
 from plinth.builds.modules import PowerClaim
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
-from plinth.builds.supplies import DirectSupply
 from plinth.judge.claims import THD_OF, claim_for
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.stages import levels
@@ -132,32 +133,31 @@ def clip_cell(build: Build, channel: str, situation: Situation, who: Driven, loa
     return ClipCell(channel, who, load, solve(here, asked), source_words(build, asked))
 
 
-def further_sources(build: Build, situation: Situation) -> tuple[tuple[Build, Situation], ...]:
-    """The same build from its source as low and as high as it may be: mains 10 % off, a battery empty and full.
+def further_sources(
+    build: Build, situation: Situation, own_v: Sequence[float] = ()
+) -> tuple[tuple[Build, Situation], ...]:
+    """The same build from other sources: at ``own_v``, where a builder chose some, each but the one it has now.
 
-    Of bench supplies half and three quarters of their volts, where the module works from them.
+    Else as low and as high as its source may be: mains 10 % off, a battery empty and full; bench supplies at half and
+    three quarters of their volts, where the module works from them.
     """
+    here = source_words(build, situation)
+    chosen = [
+        at_source(build, situation, volts) for volts in in_range(build, own_v) or _usual_sources(build, situation)
+    ]
+    return tuple(pair for pair in chosen if source_words(*pair) != here)
+
+
+def _usual_sources(build: Build, situation: Situation) -> list[float]:
     if build.mains is not None:
         mains = situation.mains_rms(build)
-        volts = [float(round(mains * factor)) for factor in (1.0 - MAINS_SHARE, 1.0 + MAINS_SHARE)]
-        return tuple((build, situation.model_copy(update={"mains_v_rms": mains_v})) for mains_v in volts)
+        return [float(round(mains * factor)) for factor in (1.0 - MAINS_SHARE, 1.0 + MAINS_SHARE)]
     battery = build.supply.battery
     if battery is not None:
-        ends = [
-            end_v for end_v in (battery.v_empty, battery.v_full) if abs(end_v - situation.battery(build)) > 0.01 * end_v
-        ]
-        return tuple((build, situation.model_copy(update={"battery_v": end})) for end in ends)
-    supply = build.supply
-    if not isinstance(supply, DirectSupply):
-        return ()
-    at_sources = []
-    for share in (0.5, 0.75):
-        volts_each = float(f"{share * supply.source.v_rail:.2g}")
-        if volts_each >= build.module.v_rail_min:
-            source = supply.source.model_copy(update={"v_rail": volts_each})
-            changed = supply.model_copy(update={"source": source})
-            at_sources.append((build.model_copy(update={"supply": changed}), situation))
-    return tuple(at_sources)
+        ends = (battery.v_empty, battery.v_full)
+        return [end_v for end_v in ends if abs(end_v - situation.battery(build)) > 0.01 * end_v]
+    shares = [float(f"{share * build.supply.rough_rail_v:.2g}") for share in (0.5, 0.75)]
+    return [volts for volts in shares if volts >= build.module.v_rail_min]
 
 
 def _at_source(cell: ClipCell, build: Build, situation: Situation) -> Prediction:
@@ -171,13 +171,15 @@ def _at_source(cell: ClipCell, build: Build, situation: Situation) -> Prediction
     return dataclasses.replace(solved, figures={**solved.figures, **worst_figures(solved.figures, ratio)})
 
 
-def further_cells(cells: tuple[ClipCell, ...], build: Build, situation: Situation) -> tuple[ClipCell, ...]:
-    """The same cells from the source as low and as high as it may be; those from which it cannot run are left out.
+def further_cells(
+    cells: tuple[ClipCell, ...], build: Build, situation: Situation, own_v: Sequence[float] = ()
+) -> tuple[ClipCell, ...]:
+    """The same cells from ``further_sources``; those from which it cannot run are left out.
 
     Their spreads are those of the cell at the source as it is, relative to the power: the same parts make them.
     """
     at_sources = []
-    for here, at in further_sources(build, situation):
+    for here, at in further_sources(build, situation, own_v):
         for cell in cells:
             changed = cell.prediction.situation.model_copy(
                 update={"mains_v_rms": at.mains_v_rms, "battery_v": at.battery_v}

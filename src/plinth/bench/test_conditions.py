@@ -52,5 +52,5 @@ def from_source(build: Build, situation: Situation) -> str:
 def source_words(build: Build, situation: Situation) -> str:
     """What the build runs from, in words."""
     if build.mains is not None:
-        return f"{situation.mains_rms(build):.0f} V mains"
+        return f"{situation.mains_rms(build):.4g} V mains"
     return build.supply.words_at(situation.battery(build))

@@ -265,6 +265,8 @@ class PlinthWindow(QMainWindow):
             Command("load", "dummy load on or off, its clock", "Measure", self._load_clock, "Ctrl+Alt+L"),
             Command("capture", "figures of a capture: a scope's file, a recording", "Measure",
                     lambda: self.measure.show_capture(), "Ctrl+Alt+F"),
+            Command("fit", "put what fits all clipping readings into the plan", "Measure", self._fit_to_plan,
+                    "Ctrl+Shift+T"),
             Command("diary_line", "the last line of the diary about what is asked", "Diary", self.to_diary_line,
                     "Ctrl+Alt+D"),
             Command("undo", "undo", "Plan", session.plan.undo, "Ctrl+Z", lambda: session.plan.can_undo),
@@ -412,6 +414,11 @@ class PlinthWindow(QMainWindow):
         if stage in (MEASURE, POWER_UP) and about.channel in (build.channel_keys or build.channels):
             page = self.measure if stage == MEASURE else self.power_up
             page.channels.choose(build.channel_of(about.channel))
+
+    def _fit_to_plan(self) -> None:
+        self.show_stage(MEASURE)
+        self.measure.show_named("Clipping power")
+        self.measure.clip.put_fit_in_plan()
 
     def _ask_papers(self, item: ShelfItem, paper: Paper) -> None:
         from plinth.desk.shelf.papers_dialog import PapersDialog

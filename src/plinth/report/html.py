@@ -83,6 +83,7 @@ class ReportInput:
     captures: Sequence[KeptCapture] = ()
     brought_up: Sequence[tuple[str, int, int]] = ()
     file: str = ""
+    own_sources_v: Sequence[float] = ()
 
 
 def render_report(given: ReportInput, paper: Paper = "report", leave_out: Collection[Section] = ()) -> str:
@@ -142,7 +143,7 @@ def _book(given: ReportInput) -> RecordBook:
 
 def _power_table_context(given: ReportInput) -> dict[str, Any]:
     prediction = given.prediction
-    table = power_table(prediction.build, prediction.situation, _book(given))
+    table = power_table(prediction.build, prediction.situation, _book(given), given.own_sources_v)
     held = {(reading.subject, reading.taken_at) for reading in table.readings}
     clipping = [r for r in _readings(given) if read_subject(r.subject).kind in _CLIPPING[:3]]
     elsewhere = [r for r in _latest_of_each_source(clipping) if (r.subject, r.taken_at) not in held]

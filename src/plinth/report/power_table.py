@@ -1,6 +1,7 @@
 """Watts into every load from every source, claimed, predicted and read: one page."""
 
 import dataclasses
+from collections.abc import Sequence
 
 from plinth.bench.clip_cell import ClipCell, claim_of, clip_cell, clip_places, further_cells
 from plinth.builds.build import Build
@@ -45,8 +46,13 @@ class PowerTable:
     readings: tuple[Reading, ...]
 
 
-def power_table(build: Build, situation: Situation, book: RecordBook) -> PowerTable:
-    """Every dummy load, one channel and all of them, from the source as it is, as low and as high as it may be."""
+def power_table(
+    build: Build, situation: Situation, book: RecordBook, own_sources_v: Sequence[float] = ()
+) -> PowerTable:
+    """Every dummy load, one channel and all of them, from the source as it is and from the own ones.
+
+    Where there are none: from the source as low and as high as it may be.
+    """
     channel = build.channels[0]
     near: list[ClipCell] = []
     for who, load in clip_places(build):
@@ -54,7 +60,7 @@ def power_table(build: Build, situation: Situation, book: RecordBook) -> PowerTa
             near.append(clip_cell(build, channel, situation, who, load))
         except PhysicsError:
             continue
-    cells = [*near, *further_cells(tuple(near), build, situation)]
+    cells = [*near, *further_cells(tuple(near), build, situation, own_sources_v)]
     rails = {cell.source: cell.prediction["rail_no_load_v"].value for cell in cells}
     sources = tuple(sorted(rails, key=lambda source: rails[source]))
     held: list[Reading] = []

@@ -28,6 +28,7 @@ from plinth.shelf.wanted import read_wanted
 from plinth.units.errors import QuantityError
 from plinth.workshop.errors import WorkshopError
 from plinth.workshop.kept_builds import StoredBuild
+from plinth.workshop.kept_settings import OWN_SOURCES, by_build
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
 
 __all__ = [
@@ -104,6 +105,7 @@ def report_html(
                 _predicted(stored), workshop.diary_by_version(stored.id), at or now(), bool(kind.get("demo")),
                 practice=bool(kind.get("practice")), fitted=workshop.fitted_by_version(stored.id),
                 captures=tuple(workshop.captures(stored.id)), file=path.name,
+                own_sources_v=workshop.setting_as(OWN_SOURCES, by_build).get(str(stored.id), ()),
             ),
             paper, leave_out,
         )  # fmt: skip

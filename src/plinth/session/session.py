@@ -13,6 +13,7 @@ from plinth.session.finding import BuildSearch
 from plinth.session.fixing import Fixing
 from plinth.session.instruments.instruments import InstrumentPort, Instruments
 from plinth.session.listeners import Telling
+from plinth.session.own_sources import OwnSources
 from plinth.session.photos import Photos
 from plinth.session.plan import Plan
 from plinth.session.power import PowerNow
@@ -52,6 +53,7 @@ class Session(Core):
         self.loads = DummyLoads(self)
         self.instruments = Instruments(self, self.loads)
         self.power = PowerNow(self, self.records, self.bring_up, port or InstrumentPort(self.instruments))
+        self.own_sources = OwnSources(self)
         self.reminders = Reminders(self, self.bring_up, self.power)
         self.photos = Photos(self)
         self.archives, self.backups = Archives(self, self.records), Backups(self)

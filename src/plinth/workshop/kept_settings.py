@@ -21,6 +21,8 @@ VARIANTS = "variants"
 SCHOOL_OF = "schools"
 # The equipment to bring each build up with, as it was typed, by the build's number.
 EQUIPMENT = "at_hand"
+# The volts at which each build is measured into clipping besides those it runs from, by the build's number.
+OWN_SOURCES = "own_sources"
 # What falls due when.
 REMINDERS = "reminders"
 # When each dummy load was driven, and with what.
@@ -37,6 +39,11 @@ def by_name(setting: dict[str, Any]) -> dict[str, str]:
     if not all(isinstance(value, str) for value in setting.values()):
         raise TypeError("found something else than texts")
     return dict(setting)
+
+
+def by_build(setting: dict[str, Any]) -> dict[str, tuple[float, ...]]:
+    """A setting that holds numbers for each of some builds. Raises TypeError or ValueError for one that does not."""
+    return {str(number): tuple(float(value) for value in each) for number, each in setting.items()}
 
 
 class KeptSettings(WorkshopFile):

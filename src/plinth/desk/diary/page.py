@@ -260,6 +260,7 @@ class DiaryPage(StagePage):
             return False
         demo, practice, at = self._session.demo, self._session.practice, self._session.now()
         captures, file = tuple(self._session.captures.of()), self._session.workshop.path.name
+        own_sources_v = self._session.own_sources.volts
         stands = [(channel, self._session.bring_up.stands(channel)) for channel in self._session.build.channels]
         brought_up = [(channel, settled_count(each), len(each)) for channel, each in stands if each]
 
@@ -275,6 +276,7 @@ class DiaryPage(StagePage):
                     captures=captures,
                     brought_up=brought_up,
                     file=file,
+                    own_sources_v=own_sources_v,
                 ),
                 paper,
                 leave_out,

@@ -1,6 +1,5 @@
 """The clipping test: a table of cells, one reading typed at a time, a question where it could mean two things."""
 
-import math
 from collections.abc import Callable
 
 from PySide6.QtGui import QShowEvent
@@ -13,10 +12,11 @@ from plinth.bench.signal_level import scope_words
 from plinth.bench.test_conditions import load_warning
 from plinth.builds.parts import Load
 from plinth.desk.choice_row import ChoiceRow
-from plinth.desk.labels import column, label
+from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.measure.clip_matrix import ClipMatrix
 from plinth.desk.measure.draw_field import DrawField
+from plinth.desk.measure.own_sources_row import OwnSourcesRow
 from plinth.desk.measure.reading_field import ReadingField
 from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.plot import Plot
@@ -55,6 +55,11 @@ class ClipTest(TestPage):
         self.matrix = ClipMatrix()
         self.matrix.chosen.connect(self.choose)
         self.behind = label("", "soft", wrap=True)
+        self.sources = OwnSourcesRow(session)
+        self.sources.taken.connect(self._sources_taken)
+        self.fit = label("", "soft", wrap=True)
+        self.fit_button = button("Put it in the plan  Ctrl+Shift+T", tip="One step: Ctrl+Z takes it back")
+        self.fit_button.clicked.connect(self.put_fit_in_plan)
         self.plot = Plot("Clip power over the source", "rail without load", "V")
         self.plot.aside.setText("W over V")
         self.plot.setMinimumHeight(look.px(170))
@@ -81,8 +86,13 @@ class ClipTest(TestPage):
         head.addWidget(self.what)
         box = column(spacing=8)
         box.addLayout(head)
-        for widget in (self.prompt, self.reading, self.draw, self.state, self.matrix, self.behind, self.plot):
+        for widget in (self.prompt, self.reading, self.draw, self.state, self.matrix, self.sources, self.behind):
             box.addWidget(widget)
+        fit = QHBoxLayout()
+        fit.addWidget(self.fit, 1)
+        fit.addWidget(self.fit_button)
+        box.addLayout(fit)
+        box.addWidget(self.plot)
         box.addStretch()
         self.setLayout(box)
 
@@ -141,9 +151,10 @@ class ClipTest(TestPage):
         test = self.procedure
         cells, cell = test.cells, test.cell
         self.state.setText(test.words)
+        self.sources.show_sources()
         if cell is None:
-            self.behind.hide()
-            self.plot.hide()
+            for widget in (self.behind, self.plot, self.fit, self.fit_button):
+                widget.hide()
             self.changed.emit()
             return
         claims = [claim.power_w for claim in self._session.build.module.claims]
@@ -154,6 +165,7 @@ class ClipTest(TestPage):
         self.prompt.setText(f"Reading for {cell.label}")
         self._unkept.at((self._session.stored.id, cell.subject))
         self._show_across_cells()
+        self._show_fit()
         test.records_changed()
         self.draw.show_example(supply_draw.request_for(cell).example)
         self.draw.show_said()
@@ -168,6 +180,20 @@ class ClipTest(TestPage):
         if curves is not None:
             self.plot.set_series(curves.curves)
             self.plot.set_view(*curves.extent())
+
+    def _show_fit(self) -> None:
+        fit = self.procedure.output_fit()
+        self.fit.setText("" if fit is None else fit.sentence)
+        self.fit.setVisible(fit is not None)
+        self.fit_button.setVisible(self.procedure.fitted_module is not None)
+
+    def put_fit_in_plan(self) -> None:
+        """State what fits all readings in the plan; cells are expected anew."""
+        self.procedure.put_fit_in_plan()
+
+    def _sources_taken(self) -> None:
+        self.procedure.sources_changed()
+        self.field.setFocus()
 
     # What the Measure page asks
 
@@ -206,7 +232,7 @@ class ClipTest(TestPage):
             return None
         claim = claim_of(cell)
         who = f"{channel} in" if cell.driven == "one" else "every input"
-        at = f"{math.floor(given.start_v_rms * 1000):d} mV"
+        at = shown(given.start_v_rms, "V")
         level = shown_with_spread(given.drive_v_rms.value, given.drive_v_rms.spread, "V")
         return SetUpShown(
             (

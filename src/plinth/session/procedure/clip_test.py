@@ -9,9 +9,11 @@ from plinth.bench.bias_change import Unexplained, bias_subjects, unexplained
 from plinth.bench.clip_cell import DEFINITIONS, ClipCell, Definition, Driven, clip_cell, clip_places, further_cells
 from plinth.bench.clip_verdict import unexplained_words
 from plinth.bench.clipping import judge_clipping, sentence_of
+from plinth.bench.output_fit import OutputFit, fitted_module, output_fit
 from plinth.bench.sheet import Graph
 from plinth.bench.test_conditions import from_source
 from plinth.builds.build import Build
+from plinth.builds.modules import Module
 from plinth.builds.parts import Load
 from plinth.builds.situation import Situation
 from plinth.judge.state import State
@@ -57,6 +59,10 @@ class ClipProcedure:
         self._session, self._tell = session, listener
         self.channel = CurrentChannel(session)
         self.onset: tuple[ClipCell, ...] = ()
+        # How many of them are of the source as it is: they come first.
+        self._near = 0
+        # The own sources that the others are of.
+        self._further_at: tuple[float, ...] = ()
         # Why there is no cell for a load into which it cannot run.
         self._cannot: list[str] = []
         self._made_for: CellsOf | None = None
@@ -76,11 +82,12 @@ class ClipProcedure:
         asked = Situation(mains_v_rms=situation.mains_v_rms, mains_hz=situation.mains_hz, battery_v=situation.battery_v)
         self.channel.take(channel)
         if self._made_for == (channel, build, asked):
+            self.sources_changed()
             self._tell.shown()
             return
         self._made_for = (channel, build, asked)
         self.words = "Computing what to expect …"
-        self.onset, self.at_distortion, self._cannot = (), {}, []
+        self.onset, self.at_distortion, self._cannot, self._near = (), {}, [], 0
         self._tell.laid_out()
         self._tell.shown()
         self._ask_cell(self._made_for, 0)
@@ -127,28 +134,41 @@ class ClipProcedure:
         self._tell.laid_out()
         self._ask_distortion()
         self._tell.shown()
+        self._near = len(self.onset)
         self._ask_further(wanted)
 
+    def sources_changed(self) -> None:
+        """Other sources were chosen: their cells are computed, those of the source as it is stay."""
+        if self._made_for is None or not self._near or self._further_at == self._session.own_sources.volts:
+            return
+        self.onset, self.at_distortion = self.onset[: self._near], {}
+        self.row = min(self.row, self._near - 1)
+        self._tell.laid_out()
+        self._tell.shown()
+        self._ask_further(self._made_for)
+
     def _ask_further(self, wanted: CellsOf) -> None:
-        first, (_, build, asked) = self.onset, wanted
+        first, (_, build, asked), own_v = self.onset, wanted, self._session.own_sources.volts
+        self._further_at = own_v
 
         def add(answer: object) -> None:
-            if wanted == self._made_for and isinstance(answer, tuple) and answer:
+            if (wanted, own_v) == (self._made_for, self._further_at) and isinstance(answer, tuple):
                 self.onset = (*first, *answer)
                 self._tell.laid_out()
                 self._ask_distortion()
                 self._tell.shown()
 
-        self._session.jobs.ask("clip further", lambda _task: further_cells(first, build, asked), add, long=True)
+        self._session.jobs.ask("clip further", lambda _task: further_cells(first, build, asked, own_v), add, long=True)
 
     def _ask_distortion(self) -> None:
         """The powers at the current distortion, where they are not known of all cells yet."""
-        definition, cells, wanted = self.definition, self.onset, self._made_for
+        definition, cells = self.definition, self.onset
         if definition == "onset" or not cells or len(self.at_distortion.get(definition, ())) == len(cells):
             return
 
         def take(answer: object) -> None:
-            if wanted == self._made_for and isinstance(answer, tuple):
+            # While they were computed other sources may have been chosen.
+            if cells is self.onset and isinstance(answer, tuple):
                 self.at_distortion[definition] = answer
                 self._tell.shown()
 
@@ -288,6 +308,25 @@ class ClipProcedure:
         here = [(each, kept) for each, kept in given if each.source == cell.source]
         behind = " ".join(behind_outputs(here)) if self.definition == "onset" else ""
         return behind, power_over_source(cells, given)
+
+    def output_fit(self) -> OutputFit | None:
+        """What fits all readings of this channel at the onset together; None where that cannot be told."""
+        given = [(cell, kept) for cell in self.onset if (kept := self.kept(cell)) is not None]
+        return output_fit(given)
+
+    @property
+    def fitted_module(self) -> Module | None:
+        """The module with what fits all readings stated of it; None where nothing does, or it is stated already."""
+        fit = self.output_fit()
+        return None if fit is None else fitted_module(self._session.build.module, fit)
+
+    def put_fit_in_plan(self) -> bool:
+        """State of the module what fits all its readings: one step of undo. False where nothing fits."""
+        fitted = self.fitted_module
+        if fitted is None:
+            return False
+        self._session.plan.restate("module", fitted)
+        return True
 
     # A level
 
