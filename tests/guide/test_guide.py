@@ -8,10 +8,10 @@ from plinth.builds.instruments import unknown_kit
 from plinth.builds.supplies import LinearSupply
 from plinth.demo.builds import REHEARSAL_ROOM, STAGE_PAIR
 from plinth.demo.shelf import BENCH
+from plinth.guide import board_windows as expect
 from plinth.guide.bleeding import board_bleed_down
 from plinth.guide.judging import doubt, reading_for_step, sentence_of, understood_words, verdict_at
 from plinth.guide.progress import Stand, due, settled_count, stands
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools.limited_supply import SCHOOL, plan_steps
 from plinth.guide.step import Step
 from plinth.judge.state import State

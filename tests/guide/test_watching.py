@@ -10,9 +10,9 @@ from plinth.builds.build import Build
 from plinth.builds.situation import Situation
 from plinth.demo.builds import FOYER, STAGE_PAIR
 from plinth.demo.shelf import BENCH
+from plinth.guide import board_windows as expect
 from plinth.guide.judging import doubt, reading_for_step
 from plinth.guide.progress import Stand, StepStand, settling, stands
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import series_lamp
 from plinth.guide.schools.every_school import SCHOOLS
 from plinth.guide.schools.limited_supply import SCHOOL, plan_steps

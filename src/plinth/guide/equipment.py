@@ -1,6 +1,7 @@
-"""The equipment a builder has for first power: another lamp than the one that suits best, a small transformer."""
+"""What a builder brings to first power: another lamp, a small transformer, a bench supply, a board that was set."""
 
 import dataclasses
+import math
 import re
 
 from pydantic import ValidationError
@@ -9,6 +10,7 @@ from plinth.builds.build import Build
 from plinth.builds.files import words_of
 from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Transformer
+from plinth.guide.board_windows import AT_LIMIT, rest_current, supply_setting
 from plinth.units.errors import QuantityError
 
 _NUMBER = r"(\d+(?:[.,]\d+)?)"
@@ -16,15 +18,33 @@ _LAMP = re.compile(rf"(?:lamp\s*)?{_NUMBER}\s*w(?:att)?(?:\s*lamp)?", re.IGNOREC
 _TWO = re.compile(rf"2\s*[x×*]\s*{_NUMBER}\s*v?\s*,?\s*{_NUMBER}\s*va", re.IGNORECASE)
 _TAPPED = re.compile(rf"{_NUMBER}\s*[-–]\s*0\s*[-–]\s*{_NUMBER}\s*v?\s*,?\s*{_NUMBER}\s*va", re.IGNORECASE)
 _ONE = re.compile(rf"{_NUMBER}\s*v\s*,?\s*{_NUMBER}\s*va", re.IGNORECASE)
+_BENCH = re.compile(rf"(?:±|\+-|\+/-)?\s*{_NUMBER}\s*v\s*,?\s*(?:at\s+)?{_NUMBER}\s*(ma|a)", re.IGNORECASE)
+_SET = re.compile(r"bias\s+(?:was\s+|is\s+)?set(?:\s+at\s+(?:the\s+)?works)?", re.IGNORECASE)
 LAMP_W = (5.0, 500.0)
+# So much heat in one part burns it within a second or two; less leaves time to switch off (practice).
+BURNS_W = 20.0
+
+
+@dataclasses.dataclass(frozen=True)
+class BenchSetting:
+    """The low rail that a board is begun at, V of each rail, and the bench supply's limit there, A."""
+
+    v_rail: float
+    i_limit_a: float
 
 
 @dataclasses.dataclass(frozen=True)
 class Equipment:
-    """``lamp_w`` of the lamp, ``small`` the transformer that a supply is tried from first; None: none."""
+    """``lamp_w`` of the lamp, ``small`` the transformer that a supply is tried from first; None: none.
+
+    ``bench`` the low rail and limit that a board is begun at (None: those computed); ``bias_set``: its bias was set at
+    the works, and its trimmer is left alone.
+    """
 
     lamp_w: float | None = None
     small: Transformer | None = None
+    bench: BenchSetting | None = None
+    bias_set: bool = False
 
     @property
     def words(self) -> str:
@@ -33,6 +53,10 @@ class Equipment:
         if self.small is not None:
             half = f"{self.small.v_secondary_rms:g} V, {self.small.va:g} VA"
             said.append(f"small transformer {'' if self.small.secondaries == 'one' else '2 × '}{half}")
+        if self.bench is not None:
+            said.append(f"begun at {self.bench.v_rail:g} V, limit {self.bench.i_limit_a * 1000:.0f} mA")
+        if self.bias_set:
+            said.append("bias set at the works: the trimmer stays as it is")
         return "; ".join(said)
 
 
@@ -40,12 +64,23 @@ NOTHING = Equipment()
 
 
 def read_equipment(text: str, build: Build) -> Equipment:
-    """What is typed: ``60 W``, ``2x18 V 10 VA``, ``18-0-18 5VA``, several with ; between.
+    """What is typed: ``60 W``, ``2x18 V 10 VA``, ``18-0-18 5VA``, ``14 V 400 mA``, ``bias set``; several with a ``;``.
 
     Raises QuantityError with a sentence for what is neither, or does not go with this build.
     """
     equipment = NOTHING
-    for typed in (word.strip() for word in text.split(";") if word.strip()):
+    words = [word.strip() for word in text.split(";") if word.strip()]
+    # What a healthy board draws depends on whether its bias is set, wherever in the list that stands.
+    if any(_SET.fullmatch(word) for word in words):
+        if build.module.bias is None:
+            raise QuantityError(f"found a bias that was set, expected none: {build.module.name} has no trimmer")
+        equipment = dataclasses.replace(equipment, bias_set=True)
+    for typed in (word for word in words if not _SET.fullmatch(word)):
+        bench = _BENCH.fullmatch(typed)
+        if bench is not None:
+            setting = _bench(typed, bench, build, bias_set=equipment.bias_set)
+            equipment = dataclasses.replace(equipment, bench=setting)
+            continue
         small = _transformer(typed, build)
         if small is not None:
             equipment = dataclasses.replace(equipment, small=small)
@@ -58,13 +93,43 @@ def read_equipment(text: str, build: Build) -> Equipment:
             equipment = dataclasses.replace(equipment, lamp_w=watts)
         else:
             raise QuantityError(
-                f"found {typed!r}, expected a lamp (60 W) or a small transformer (2x18 V 10 VA, 18-0-18 5 VA)"
+                f"found {typed!r}, expected a lamp (60 W), a small transformer (2x18 V 10 VA, 18-0-18 5 VA), a low "
+                "rail with its limit (14 V 400 mA), or: bias set"
             )
     return equipment
 
 
 def _value(text: str) -> float:
     return float(text.replace(",", "."))
+
+
+def _bench(typed: str, match: re.Match[str], build: Build, *, bias_set: bool) -> BenchSetting:
+    """A low rail with its limit: enough for a healthy board, and too little to burn a part of a faulty one."""
+    module, volts, limit = (
+        build.module,
+        _value(match[1]),
+        _value(match[2]) * (1e-3 if match[3].lower() == "ma" else 1.0),
+    )
+    if not module.v_rail_min <= volts <= module.v_rail_max:
+        raise QuantityError(
+            f"found {typed!r}, expected {module.v_rail_min:g} V to {module.v_rail_max:g} V: {module.name} works "
+            "between these"
+        )
+    window = rest_current(build, volts, bias_set=bias_set)
+    healthy = window.usual_high if window.usual_high is not None else window.high
+    assert healthy is not None, "a current at rest has a highest"
+    if limit * AT_LIMIT < healthy:
+        raise QuantityError(
+            f"found a limit of {limit * 1000:.0f} mA, expected at least {math.ceil(healthy / AT_LIMIT * 1000)} mA at "
+            f"{volts:g} V: a healthy board draws up to {healthy * 1000:.0f} mA there"
+        )
+    most = max(BURNS_W / volts, supply_setting(build, volts, bias_set=bias_set).i_limit_a)
+    if limit > most:
+        raise QuantityError(
+            f"found a limit of {limit * 1000:.0f} mA, expected at most {most * 1000:.0f} mA at {volts:g} V: with more, "
+            f"a fault turns over {BURNS_W:g} W into heat in one part"
+        )
+    return BenchSetting(volts, limit)
 
 
 def _transformer(typed: str, build: Build) -> Transformer | None:

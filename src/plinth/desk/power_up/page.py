@@ -53,9 +53,14 @@ class PowerUpPage(StagePage):
         self.school.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.school.activated.connect(self._choose_school)
         self.equipment = QLineEdit()
-        self.equipment.setAccessibleName("Equipment: a lamp, a small transformer")
-        self.equipment.setPlaceholderText("Equipment: 60 W; 2x18 V 10 VA")
-        self.equipment.setToolTip("Another lamp than the one chosen, a small transformer to try the supply from; Enter")
+        self.equipment.setAccessibleName(
+            "Equipment: a lamp, a small transformer, a low rail with its limit, a bias that was set"
+        )
+        self.equipment.setPlaceholderText("Equipment: 60 W; 14 V 400 mA; bias set")
+        self.equipment.setToolTip(
+            "Another lamp than the one chosen, a small transformer to try the supply from, a low rail with its limit, "
+            "a bias that was set at the works; Enter"
+        )
         self.equipment.returnPressed.connect(self.take_equipment)
         self.equipment_said = label("", "small", wrap=True)
         self.glows, self.over_time = GlowView(), OverTime()

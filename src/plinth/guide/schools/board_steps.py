@@ -6,8 +6,9 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.modules import Module
+from plinth.guide import board_windows as expect
+from plinth.guide.board_windows import SupplySetting
 from plinth.guide.judging import wait_words
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.step import Hint, Step, Watch
 from plinth.judge.claims import bias_claim
 from plinth.judge.window import Window
@@ -58,7 +59,7 @@ def insulation(channel: str) -> Step:
     )  # fmt: skip
 
 
-def rails_open(channel: str, build: Build, v_rail: float) -> Step:
+def rails_open(channel: str, build: Build, first: SupplySetting) -> Step:
     """No short from a rail to 0 V, unpowered."""
     where = (
         "from the rail to 0 V; wait until it stops climbing. Type what it then shows."
@@ -68,7 +69,7 @@ def rails_open(channel: str, build: Build, v_rail: float) -> Step:
     return Step(
         asks=Request(
             about=subject(channel, "rails_open"), place=place_of(channel), title="no short from rail to 0 V",
-            ask=f"No power. Ohmmeter {where}", unit="ohm", window=expect.rail_resistance(build, v_rail),
+            ask=f"No power. Ohmmeter {where}", unit="ohm", window=expect.rail_resistance(build, first),
             form="resistance", role=Role.OHMMETER,
         ),
         power=False,
@@ -78,11 +79,11 @@ def rails_open(channel: str, build: Build, v_rail: float) -> Step:
     )  # fmt: skip
 
 
-def rails_output(channel: str, build: Build, v_rail: float) -> Step:
+def rails_output(channel: str, build: Build, first: SupplySetting) -> Step:
     """No shorted output device, unpowered: from a rail to 0 V one does not show while the other is sound."""
     outputs = "each output" if build.both_outputs_live else "the output"
     rails = "the rail" if build.supply.single_rail else "each rail"
-    window = expect.rail_resistance(build, v_rail)
+    window = expect.rail_resistance(build, first)
     return Step(
         asks=Request(
             about=subject(channel, "rails_output"), place=place_of(channel), title="no short from rail to output",
@@ -148,6 +149,24 @@ def trimmer(channel: str) -> Step:
     )  # fmt: skip
 
 
+def trimmer_step(channel: str, *, bias_set: bool) -> Step:
+    """What is done with the trimmer before any power: at its least, or left where the works set it."""
+    return _trimmer_left(channel) if bias_set else trimmer(channel)
+
+
+def _trimmer_left(channel: str) -> Step:
+    return Step(
+        asks=Task(
+            about=subject(channel, "trimmer_left"), place=place_of(channel), title="bias trimmer marked, left as it is",
+            ask="The bias was set at the works: leave the trimmer alone. Mark where it stands, with a dot of paint or "
+                "a photo, so that a later turn can be told and taken back.",
+        ),
+        power=False,
+        hints=(Hint(0, "it looks turned", "A mark across slot and case that no longer meets: take bias set out of the "
+            "equipment, and begin with the trimmer at its least."),),
+    )  # fmt: skip
+
+
 def output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
     """Output DC once it has settled, without a loudspeaker."""
     module, words = build.module, f"at {build.rails_words(v_rail)}"
@@ -173,19 +192,25 @@ def output_dc(channel: str, build: Build, key: str, v_rail: float) -> Step:
     )  # fmt: skip
 
 
-def bias(channel: str, build: Build, v_rail: float, readings: Mapping[str, float], first: str) -> Step:
-    """The quiescent current set, cold; ``first`` what is to be done before."""
+def bias(
+    channel: str, build: Build, v_rail: float, readings: Mapping[str, float], first: str, *, bias_set: bool = False
+) -> Step:
+    """The quiescent current set, cold; ``first`` what comes before; ``bias_set``: at the works, so it is only read."""
     module = build.module
     assert module.bias is not None
     measured = readings.get("emitter_resistor")
     r = measured if measured is not None else module.bias.r_fitted_ohm
     differs = bias_claim(module)
+    title, how = f"set the bias across {module.bias.label}", "Turn up slowly from the least; stop inside the window and"
+    if bias_set:
+        title, how = f"read the bias across {module.bias.label}", "Leave the trimmer alone, and"
     return Step(
         asks=Request(
-            about=subject(channel, "bias"), place=place_of(channel), title=f"set the bias across {module.bias.label}",
-            ask=f"{first} Meter on millivolts across {module.bias.label}. Turn up slowly from the least; stop "
-                f"inside the window and type what it shows.{' ' + differs if differs else ''}",
-            unit="V", window=expect.bias_setting(module, r, measured is not None), bare_prefix="m", most=v_rail,
+            about=subject(channel, "bias"), place=place_of(channel), title=title,
+            ask=f"{first} Meter on millivolts across {module.bias.label}. {how} "
+                f"type what it shows.{' ' + differs if differs else ''}",
+            unit="V", window=expect.bias_setting(module, r, measured is not None, bias_set=bias_set), bare_prefix="m",
+            most=v_rail,
         ),
         power=True,
         hints=(Hint(1, "above", "Turn down first; then check the value of the resistor."), Hint(1,

@@ -5,11 +5,11 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
+from plinth.guide import board_windows as expect
 from plinth.guide.bleeding import board_bleed_down
 from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps, warm_steps
 from plinth.guide.schools.board_steps import (
     bias,
@@ -21,7 +21,7 @@ from plinth.guide.schools.board_steps import (
     rails_open,
     rails_output,
     subject,
-    trimmer,
+    trimmer_step,
     under,
     warm_bias,
 )
@@ -48,28 +48,39 @@ def plan_steps(
     module = build.module
     trimmed = module.bias is not None
     full = expect.full_rail_v(module, v_build_idle)
-    low = expect.low_rail_v(module, full)
+    known = known_of(build, equipment)
+    bench, bias_set = known.equipment.bench, known.equipment.bias_set
+    low = expect.low_rail_v(module, full) if bench is None else bench.v_rail
+    if low is not None and low >= full:
+        low = None
+    first = expect.supply_setting(build, full if low is None else low, bias_set=bias_set)
+    if bench is not None and low is not None:
+        first = expect.limited_at(build, bench.v_rail, bench.i_limit_a)
     board = {"module": build.mark("module")}
     steps = [
         under(insulation(channel), board | {"sink": build.mark("sink")}),
-        under(rails_open(channel, build, full if low is None else low), board),
-        under(rails_output(channel, build, full if low is None else low), board),
+        under(rails_open(channel, build, first), board),
+        under(rails_output(channel, build, first), board),
         under(output_open(channel, build), board),
     ]
     if trimmed:
-        first = emitter_resistor(channel, module), trimmer(channel), warm_steps.air(channel)
-        steps += [under(step, board) for step in first]
-    for key, v_rail, words in (("low", low, "low rail"), ("full", full, "full rail")):
-        if v_rail is None:
+        cold = (
+            emitter_resistor(channel, module), trimmer_step(channel, bias_set=bias_set), warm_steps.air(channel)
+        )  # fmt: skip
+        steps += [under(step, board) for step in cold]
+    whole = expect.supply_setting(build, full, bias_set=bias_set)
+    for key, setting, words in (("low", None if low is None else first, "low rail"), ("full", whole, "full rail")):
+        if setting is None:
             continue
-        powered = board | {"rail_v": v_rail}
+        powered = board | {"rail_v": setting.v_rail}
+        dc = output_dc(channel, build, f"{key}_dc", setting.v_rail)
         steps += [
-            under(_current(channel, build, f"{key}_current", v_rail, words), powered),
-            under(_limited(output_dc(channel, build, f"{key}_dc", v_rail), build, v_rail), powered),
+            under(_current(channel, build, f"{key}_current", setting, words, bias_set=bias_set), powered),
+            under(dc.asking(settings=limited_to(setting.i_limit_a)), powered),
         ]
     powered = board | {"rail_v": full}
     if trimmed:
-        limit, before = expect.bias_limit_a(build, full), expect.supply_setting(build, full).i_limit_a
+        limit, before = expect.bias_limit_a(build, full), whole.i_limit_a
         raised = (
             f"First raise the supply's limit from {shown(before, 'A', 2)} to {shown(limit, 'A', 2)}: the board will "
             f"draw up to {shown(limit / expect.BIAS_LIMIT, 'A', 2)}."
@@ -77,14 +88,15 @@ def plan_steps(
             else f"The supply's limit stays at {shown(before, 'A', 2)}."
         )
         warm = (
-            bias(channel, build, full, readings, raised), warm_bias(channel, build, full, readings),
-            *warm_steps.warm(channel, build, full, readings),
+            bias(channel, build, full, readings, raised, bias_set=bias_set),
+            warm_bias(channel, build, full, readings),
+            *warm_steps.warm(channel, build, full, readings, bias_set=bias_set),
         )  # fmt: skip
         for warm_step in warm:
             limited = warm_step.asking(settings=limited_to(max(limit, before)), conditions=powered)
             steps.append(dataclasses.replace(limited, caution=warm_step.caution or SUPPLY_CAUTION))
     steps.append(under(_discharged(channel, build, full), powered))
-    steps += _on_its_own_supply(build, channel, full, known_of(build, equipment))
+    steps += _on_its_own_supply(build, channel, full, known)
     return wall_steps.known_by(build, channel, steps)
 
 
@@ -113,8 +125,10 @@ def _precompute(known: Precomputed) -> None:
         _ = known.alone, known.with_board
 
 
-def _current(channel: str, build: Build, key: str, v_rail: float, words: str) -> Step:
-    setting = expect.supply_setting(build, v_rail)
+def _current(
+    channel: str, build: Build, key: str, setting: expect.SupplySetting, words: str, *, bias_set: bool
+) -> Step:
+    v_rail = setting.v_rail
     single = build.supply.single_rail
     return Step(
         asks=Request(
@@ -123,23 +137,22 @@ def _current(channel: str, build: Build, key: str, v_rail: float, words: str) ->
                 f"{setting.i_limit_a * 1000:.0f} mA{'' if single else ' on each side'}, then switch on. The limit "
                 f"shows for {shown(setting.charge_s, 's', 2)} while capacitors charge; then type "
                 f"{'the current' if single else 'the larger of both currents'}.",
-            unit="A", window=expect.rest_current(build, v_rail), role=Role.SUPPLY, bare_prefix="m",
+            unit="A", window=expect.rest_current(build, v_rail, bias_set=bias_set), role=Role.SUPPLY, bare_prefix="m",
             most=setting.i_limit_a, settings=limited_to(setting.i_limit_a),
         ),
         power=True,
         hints=(Hint(1, "stays in the limit",
             "Stop. A short, a device in backwards, or a trimmer far from its least: back to the ohmmeter.",
             expect.AT_LIMIT * setting.i_limit_a), Hint(1, "somewhat high",
-            "Is the trimmer really at its least? Is the output free of load?") if build.module.bias is not None
+            "Is the trimmer really at its least? Is the output free of load?")
+            if build.module.bias is not None and not bias_set
+            else Hint(1, "somewhat high", "Is the output free of load? Was the trimmer turned since the works set it?")
+            if bias_set
             else Hint(1, "somewhat high",
             "Is the output free of load? A switching stage without its coil draws more."), Hint(-1, "near 0",
             "No supply, or 0 V is not connected, or the module waits to be enabled.")),
         caution=SUPPLY_CAUTION, reads="current",
     )  # fmt: skip
-
-
-def _limited(step: Step, build: Build, v_rail: float) -> Step:
-    return step.asking(settings=limited_to(expect.supply_setting(build, v_rail).i_limit_a))
 
 
 def _discharged(channel: str, build: Build, v_rail: float) -> Step:

@@ -6,10 +6,10 @@ from collections.abc import Mapping
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
 from plinth.builds.modules import Module
+from plinth.guide import board_windows as expect
 from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
 from plinth.guide.schools.board_steps import output_dc, place_of, subject, under
 from plinth.guide.step import Glow, Hint, Reads, Step
@@ -60,9 +60,9 @@ def plan_steps(
     steps.append(wall_steps.discharged(
         build, about, name, "lamp_alone_discharged", outlook.alone.rail_v, "Then the board may be connected."
     ))  # fmt: skip
-    steps += wall_steps.board_alone(build, channel, full)
+    steps += wall_steps.board_alone(build, channel, full, known)
     if outlook.least.awake:
-        steps += _board(build, channel, outlook, readings, powered)
+        steps += _board(build, channel, outlook, readings, powered, bias_set=known.equipment.bias_set)
     steps.append(under(_away(build, channel, outlook), powered))
     steps += wall_steps.on_full_mains(
         build, channel, known, v_build_idle=v_build_idle, volts=outlook.full.rail_v, u=outlook.full.u_rail_v,
@@ -164,8 +164,9 @@ def _alone_words(outlook: LampOutlook) -> str:
 
 
 def _board(
-    build: Build, channel: str, outlook: LampOutlook, readings: Mapping[str, float], conditions: Conditions
-) -> list[Step]:
+    build: Build, channel: str, outlook: LampOutlook, readings: Mapping[str, float], conditions: Conditions, *,
+    bias_set: bool = False,
+) -> list[Step]:  # fmt: skip
     module, least, whole = build.module, outlook.least, outlook.whole
     set_words = "trimmer at its least" if module.bias is not None else "at rest"
     as_set = (
@@ -200,7 +201,7 @@ def _board(
         looked_at,
         under(dataclasses.replace(dc, caution=f"{dc.caution} {wall_steps.MAINS_CAUTION}"), conditions),
     ]
-    if module.bias is not None:
+    if module.bias is not None and not bias_set:
         steps.append(under(_some_bias(build, channel, outlook, readings), conditions))
     return steps
 

@@ -4,8 +4,8 @@ import dataclasses
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
+from plinth.guide import board_windows as expect
 from plinth.guide.judging import wait_words
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools.board_steps import place_of, subject
 from plinth.guide.step import Hint, Step
 from plinth.judge.window import Window

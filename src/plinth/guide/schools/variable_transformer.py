@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.guide import board_windows as expect
 from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.precomputed import Precomputed, known_of
 from plinth.guide.school import School
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import own_supply, wall_steps
 from plinth.guide.schools.board_steps import place_of
 from plinth.guide.step import Hint, Step
@@ -36,7 +36,7 @@ def plan_steps(
     rising, as_set = known.mains_turned_up
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     steps = [wall_steps.acknowledged(build), *own_supply.alone(build, about, name, known)]
-    steps += wall_steps.board_alone(build, channel, expect.full_rail_v(build.module, v_build_idle))
+    steps += wall_steps.board_alone(build, channel, expect.full_rail_v(build.module, v_build_idle), known)
     steps += [
         _step(build, channel, least, whole)
         for least, whole in zip(rising[:-1], as_set[:-1], strict=True)

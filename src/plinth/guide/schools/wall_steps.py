@@ -8,9 +8,9 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
+from plinth.guide import board_windows as expect
 from plinth.guide.bleeding import supply_bleed_down
 from plinth.guide.precomputed import Precomputed
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools import protection_steps, soak_steps, warm_steps
 from plinth.guide.schools.board_steps import (
     bias,
@@ -24,7 +24,7 @@ from plinth.guide.schools.board_steps import (
     rails_open,
     rails_output,
     subject,
-    trimmer,
+    trimmer_step,
     under,
     warm_bias,
     wrong_primary,
@@ -84,17 +84,23 @@ def acknowledged(build: Build) -> Step:
     )  # fmt: skip
 
 
-def board_alone(build: Build, channel: str, v_rail: float) -> list[Step]:
+def board_alone(build: Build, channel: str, v_rail: float, known: Precomputed) -> list[Step]:
     """What is looked at of a board before any power."""
     board = {"module": build.mark("module")}
+    bias_set = known.equipment.bias_set
+    setting = expect.supply_setting(build, v_rail, bias_set=bias_set)
     steps = [
         under(insulation(channel), board | {"sink": build.mark("sink")}),
-        under(rails_open(channel, build, v_rail), board),
-        under(rails_output(channel, build, v_rail), board),
+        under(rails_open(channel, build, setting), board),
+        under(rails_output(channel, build, setting), board),
         under(output_open(channel, build), board),
     ]
     if build.module.bias is not None:
-        first = emitter_resistor(channel, build.module), trimmer(channel), warm_steps.air(channel)
+        first = (
+            emitter_resistor(channel, build.module),
+            trimmer_step(channel, bias_set=bias_set),
+            warm_steps.air(channel),
+        )
         steps += [under(step, board) for step in first]
     return steps
 
@@ -221,8 +227,10 @@ def on_full_mains(
     ]
     if module.bias is not None:
         first = "Input shorted, no load."
-        both = bias(channel, build, full, readings, first), warm_bias(channel, build, full, readings)
-        warm = warm_steps.warm(channel, build, full, readings)
+        bias_set = known.equipment.bias_set
+        cold = bias(channel, build, full, readings, first, bias_set=bias_set)
+        both = cold, warm_bias(channel, build, full, readings)
+        warm = warm_steps.warm(channel, build, full, readings, bias_set=bias_set)
         steps += [under(_on_mains(step), powered) for step in (*both, *warm)]
     return [
         *steps, *ripple(build, channel, known), *wall_current(build, channel, known),

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
+from plinth.guide import board_windows as expect
 from plinth.guide.judging import wait_words
-from plinth.guide.schools import limited_supply_windows as expect
 from plinth.guide.schools.board_steps import output_dc, place_of, subject
 from plinth.guide.step import Hint, Step, Watch
 from plinth.judge.window import Window
@@ -21,10 +21,12 @@ KNOWN_TAU, UNKNOWN_TAU = 1.4, 2.0
 AIR_SPREAD_C = 8.0
 
 
-def warm(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> tuple[Step, ...]:
-    """What follows on the bias once it is warm, for a module that is trimmed."""
+def warm(
+    channel: str, build: Build, v_rail: float, readings: Mapping[str, float], *, bias_set: bool = False
+) -> tuple[Step, ...]:
+    """What follows on the bias once it is warm, for a module that is trimmed here, or was at the works."""
     return (
-        sink(channel, build, v_rail, readings), retrim(channel, build, v_rail, readings),
+        sink(channel, build, v_rail, readings), retrim(channel, build, v_rail, readings, bias_set=bias_set),
         warm_output_dc(channel, build, v_rail),
     )  # fmt: skip
 
@@ -82,18 +84,20 @@ def sink(channel: str, build: Build, v_rail: float, readings: Mapping[str, float
     )  # fmt: skip
 
 
-def retrim(channel: str, build: Build, v_rail: float, readings: Mapping[str, float]) -> Step:
-    """The bias trimmed once more, warm: two readings in a row inside."""
+def retrim(channel: str, build: Build, v_rail: float, readings: Mapping[str, float], *, bias_set: bool = False) -> Step:
+    """The bias trimmed once more, warm: two readings in a row inside. One that was set at the works is read again."""
     module = build.module
     assert module.bias is not None
     measured = readings.get("emitter_resistor")
     r = measured if measured is not None else module.bias.r_fitted_ohm
-    window = expect.bias_setting(module, r, measured is not None)
+    window = expect.bias_setting(module, r, measured is not None, bias_set=bias_set)
+    turn = "Turn to the window if it is not inside" if not bias_set else "While it lies inside, leave the trimmer alone"
     wait = max(expect.settles_s(build, v_rail) / 3.0, 60.0)
     return Step(
         asks=Request(
-            about=subject(channel, "retrim"), place=place_of(channel), title="bias trimmed again, warm",
-            ask=f"Turn to the window if it is not inside, wait {wait_words(wait)}, then type it. Once more after as "
+            about=subject(channel, "retrim"), place=place_of(channel),
+            title="bias read again, warm" if bias_set else "bias trimmed again, warm",
+            ask=f"{turn}, wait {wait_words(wait)}, then type it. Once more after as "
                 f"long again: two rounds in a row inside, and it stays.",
             unit="V", window=window, bare_prefix="m", most=v_rail,
         ),

@@ -396,7 +396,7 @@ class BringUpSubject:
     def _trimmer(self) -> float:
         """Where the trimmers of a simulated bench stand: at their least until the bias is set."""
         step = self._step
-        is_set = step is not None and step.key == "bias"
+        is_set = self._session.bring_up.equipment.bias_set or (step is not None and step.key == "bias")
         is_set = is_set or any(stand.step.key == "bias" and stand.settled for stand in self._steps.stands)
         return 1.0 if is_set else LEAST_TRIMMER
 

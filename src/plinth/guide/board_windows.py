@@ -18,6 +18,8 @@ from plinth.predict.estimates import (
 
 SPREAD = 0.15
 TRIM = 0.08
+# How near to its target a works sets a bias, cold, on a supply of its own (practice).
+WORKS_TRIM = 0.25
 # A low rail nearer to the full one than this would tell nothing that the full one does not.
 ROOM_BELOW_FULL = 0.8
 # From this share of the limit on a supply shows its limit, not the board.
@@ -52,10 +54,11 @@ def full_rail_v(module: Module, v_build_idle: float) -> float:
     return float(math.floor(full)) if math.floor(full) >= module.v_rail_min else round(full, 1)
 
 
-def rest_current(build: Build, v_rail: float) -> Window:
+def rest_current(build: Build, v_rail: float, *, bias_set: bool = False) -> Window:
     """Supply current at ``v_rail`` of all modules of a channel: drivers, and at most the whole quiescent current.
 
     A trimmer at its least leaves little of the latter; a board that was set before draws all of it, and is healthy.
+    ``bias_set``: it is known to have been set at the works, not to the last per cent.
     """
     module, boards = build.module, build.modules_per_channel
     low, high = bias.idle_driver_current_a(module.driver_a, v_rail, module.v_rail_nominal)
@@ -64,6 +67,9 @@ def rest_current(build: Build, v_rail: float) -> Window:
     if module.bias is None:
         low += module.i_quiescent_a
         why = f"{module.i_quiescent_a * 1000:.0f} mA set by the module itself"
+    elif bias_set:
+        whole *= (1.0 + WORKS_TRIM) / (1.0 + TRIM)
+        why = f"{module.i_quiescent_a * 1000:.0f} mA and the drivers at the most, as its bias was set at the works"
     else:
         usual = (1.0 + SPREAD) * boards * (high + LEFT_OVER_SHARE * module.i_quiescent_a)
         # What a short draws (the supply's limit) must lie outside, whatever a board that was set before would draw.
@@ -87,13 +93,17 @@ def rest_current(build: Build, v_rail: float) -> Window:
     )
 
 
-def supply_setting(build: Build, v_rail: float) -> SupplySetting:
+def supply_setting(build: Build, v_rail: float, *, bias_set: bool = False) -> SupplySetting:
     """Rails and limit: twice the most that is healthy, at least 50 mA, so that a fault cannot burn anything."""
-    window = rest_current(build, v_rail)
+    window = rest_current(build, v_rail, bias_set=bias_set)
     maximum = window.usual_high if window.usual_high is not None else window.high
     assert maximum is not None
-    limit = _limit_a(maximum)
-    return SupplySetting(v_rail, limit, build.modules_per_channel * build.module.c_local_f * v_rail / limit)
+    return limited_at(build, v_rail, _limit_a(maximum))
+
+
+def limited_at(build: Build, v_rail: float, i_limit_a: float) -> SupplySetting:
+    """A bench supply set so: with how long the capacitors of a channel's modules charge."""
+    return SupplySetting(v_rail, i_limit_a, build.modules_per_channel * build.module.c_local_f * v_rail / i_limit_a)
 
 
 def _limit_a(healthy_a: float) -> float:
@@ -113,9 +123,8 @@ def _whole_limit(a: float) -> float:
     return max(0.05, round(math.ceil(a / step - 1e-9) * step, 2))
 
 
-def rail_resistance(build: Build, v_rail: float) -> Window:
+def rail_resistance(build: Build, setting: SupplySetting) -> Window:
     """Ohms from either rail to 0 V, unpowered: less would take the whole limit at the first rail set."""
-    setting = supply_setting(build, v_rail)
     return Window(
         setting.v_rail / setting.i_limit_a,
         None,
@@ -137,16 +146,18 @@ def bias_resistor(module: Module) -> Window:
     return Window(r * (1 - tolerance), r * (1 + tolerance), "ohm", f"Fitted {r:g} Ω, ±{100 * tolerance:.0f} %.")
 
 
-def bias_setting(module: Module, r_ohm: float, measured: bool) -> Window:
-    """Millivolts to trim to across a resistor of ``r_ohm``, cold."""
+def bias_setting(module: Module, r_ohm: float, measured: bool, *, bias_set: bool = False) -> Window:
+    """Millivolts to trim to across a resistor of ``r_ohm``, cold; wider where they were set at the works."""
     assert module.bias is not None
     target = bias.bias_mv(module.bias.i_pair_a, r_ohm) / 1000.0
+    trim = WORKS_TRIM if bias_set else TRIM
     how = "as you measured it" if measured else "as fitted, not yet measured"
     return Window(
-        target * (1 - TRIM),
-        target * (1 + TRIM),
+        target * (1 - trim),
+        target * (1 + trim),
         "V",
-        f"{module.bias.i_pair_a * 1000:.0f} mA through {r_ohm:g} Ω, {how}, trimmed to ±{100 * TRIM:.0f} %.",
+        f"{module.bias.i_pair_a * 1000:.0f} mA through {r_ohm:g} Ω, {how}, "
+        f"{'set at the works' if bias_set else 'trimmed'} to ±{100 * trim:.0f} %.",
         () if measured else (module.bias.label,),
     )
 
