@@ -48,8 +48,8 @@ def test_the_steps_go_from_isolation_over_the_loudspeaker_to_a_week_of_soak() ->
     keys = [one.key for one in steps()]
     assert keys[0] == "insulation"
     assert keys[-1] == "good_loudspeaker"
-    order = ["low_current", "bias", "warm_bias", "retrim", "discharged", "mains_known", "alone_rail", "input_rails",
-             "alone_discharged", "mains_rail", "mute_delay", "dc_trip", "mains_discharged", "loudspeaker",
+    order = ["mains_known", "alone_rail", "input_rails", "alone_discharged", "low_current", "bias", "warm_bias",
+             "retrim", "discharged", "mains_rail", "mute_delay", "dc_trip", "mains_discharged", "loudspeaker",
              "soak_1h", "soak_168h"]  # fmt: skip
     assert [key for key in keys if key in order] == order
     assert len(set(keys)) == len(keys)

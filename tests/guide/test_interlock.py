@@ -27,7 +27,7 @@ def step_stand(*, power: bool, stand: Stand, reads: bool = True) -> StepStand:
     step = next(
         one
         for one in plan_steps(SHARED_PAIR, "left", 36.0, {})
-        if one.power == power and (one.request is not None) == reads
+        if one.power == power and (one.request is not None) == reads and one.about.channel == "left"
     )
     return StepStand(step, stand, None, "")
 

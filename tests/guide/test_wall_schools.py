@@ -219,3 +219,29 @@ def test_what_is_said_to_be_held_is_that_of_the_highest_mains() -> None:
     found = series_lamp.SCHOOL.bleed_down(REHEARSAL_ROOM, idle)
     assert found.v_start == pytest.approx((1.0 + REHEARSAL_ROOM.mains.tolerance) * idle)
     assert found.seconds > supply_bleed_down(REHEARSAL_ROOM, idle).seconds
+
+
+@pytest.mark.parametrize("school", SCHOOLS, ids=lambda school: school.key)
+@pytest.mark.parametrize("name", FAMILY)
+def test_the_supply_alone_comes_before_any_board_under_power_and_regulated_rails_before_the_bias(
+    name: str, school: School
+) -> None:
+    build = FAMILY[name]
+    if school.why_not(build):
+        return
+    steps = school.steps(build, build.channels[0], idle_rail_v(build), {})
+    keys = [step.key for step in steps]
+    powered_boards = [k for k, step in enumerate(steps) if step.power and step.about.channel == build.channels[0]]
+    alone = [k for k, key in enumerate(keys) if key in ("alone_rail", "lamp_alone_rail")]
+    if build.supply.set_by_hand:
+        assert not alone
+        return
+    assert alone, "its own supply is read alone"
+    if not build.one_supply_per_channel:
+        assert alone[0] < min(powered_boards)
+    board = [keys.index(key) for key in ("low_current", "full_current", "lamp_rail", "mains_rail") if key in keys]
+    assert alone[0] < min(board)
+    assert ("input_rails" in keys) == (build.supply.transformer is not None and build.supply.input_supply is not None)
+    if "input_rails" in keys:
+        for bias in ("lamp_bias", "bias"):
+            assert bias not in keys or keys.index("input_rails") < keys.index(bias)

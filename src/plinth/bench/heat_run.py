@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from plinth.bench import test_conditions, test_settings
+from plinth.bench import test_conditions, test_settings, winding_temperature
 from plinth.bench.sheet import Graph, Measured, Outcome, Readings, Sheet, apart, bench_request
 from plinth.bench.signal_level import scope_words
 from plinth.builds.build import Build
@@ -120,10 +120,11 @@ def _asked(build: Build, prediction: Prediction, readings: Readings) -> tuple[Re
         ),
     )  # fmt: skip
     drive = LEVEL * prediction["drive_v_rms"].value
-    return test_settings.under(
+    driven = test_settings.under(
         requests, *test_settings.generator(drive, 1000.0, prediction["drive_v_rms"].high),
         test_settings.into(prediction.build.load), test_settings.source(build, prediction.situation),
     )  # fmt: skip
+    return (*driven, *winding_temperature.asked(build, TEST, readings))
 
 
 @dataclasses.dataclass(frozen=True)
@@ -174,7 +175,12 @@ def _air(readings: Readings) -> Measured | None:
 
 
 def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple[Outcome, ...]:
-    run, air = run_of(readings), _air(readings)
+    air = _air(readings)
+    return (*_of_sink(build, prediction, readings, air), *winding_temperature.outcomes(readings, air))
+
+
+def _of_sink(build: Build, prediction: Prediction, readings: Readings, air: Measured | None) -> tuple[Outcome, ...]:
+    run = run_of(readings)
     if run is None:
         return ()
     fit = fit_of(build, run)

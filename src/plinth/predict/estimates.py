@@ -22,6 +22,8 @@ BIAS_TEMPCO_PER_K, DRIFT_SPREAD, UNKNOWN_DRIFT_SPREAD = 0.003, 0.5, 1.5
 SINK_J_PER_K = 500.0
 # Air at a bench that nobody has measured, and on a day as hot as it gets.
 USUAL_AIR_C, HOT_DAY_C = 20.0, 35.0
+# What a transformer's insulation stands for good where nobody states its class: class 105 (IEC 60085).
+WINDING_LIMIT_C = 105.0
 # A reservoir of a drawer, of which nobody can read the year.
 USUAL_AGE_YEARS = 20.0
 # What a trimmer at its least leaves of the quiescent current.

@@ -68,6 +68,7 @@ def plan_steps(
             emitter_resistor(channel, module), trimmer_step(channel, bias_set=bias_set), warm_steps.air(channel)
         )  # fmt: skip
         steps += [under(step, board) for step in cold]
+    steps += _own_supply_alone(build, channel, known)
     whole = expect.supply_setting(build, full, bias_set=bias_set)
     for key, setting, words in (("low", None if low is None else first, "low rail"), ("full", whole, "full rail")):
         if setting is None:
@@ -100,17 +101,23 @@ def plan_steps(
     return wall_steps.known_by(build, channel, steps)
 
 
+def _own_supply_alone(build: Build, channel: str, known: Precomputed) -> list[Step]:
+    """The build's own supply, before any board meets any: what is wrong with it is found where it can hurt least."""
+    if build.supply.set_by_hand:
+        return []
+    about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
+    steps = [wall_steps.acknowledged(build)] if build.mains is not None else []
+    return [*steps, *own_supply.before_power(build), *own_supply.alone(build, about, name, known, "It waits.")]
+
+
 def _on_its_own_supply(build: Build, channel: str, full: float, known: Precomputed) -> list[Step]:
-    """From the bench supply to the build's own: that alone, then the board on it, the protection, the end."""
+    """From the bench supply to the build's own: the board on it, the protection, the end."""
     if build.supply.set_by_hand:
         # Bench supplies are what it runs on: nothing else is to be tried.
         return wall_steps.at_last(build, channel, full, SUPPLY_CAUTION)
-    about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     rails = known.with_board
-    steps = [wall_steps.acknowledged(build)] if build.mains is not None else []
-    steps += [*own_supply.before_power(build), *own_supply.alone(build, about, name, known)]
     caution = wall_steps.MAINS_CAUTION if build.mains is not None else own_supply.BATTERY_CAUTION
-    steps.append(wall_steps.on_mains_rail(build, channel, full, rails.low_v, rails.u_v, caution))
+    steps = [wall_steps.on_mains_rail(build, channel, full, rails.low_v, rails.u_v, caution)]
     highest = max(full, rails.low_v + 2.0 * rails.u_v)
     return [
         *steps, *wall_steps.ripple(build, channel, known), *wall_steps.wall_current(build, channel, known),

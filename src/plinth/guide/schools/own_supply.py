@@ -115,8 +115,13 @@ def on_a_small_one(build: Build, about: str, name: str, known: Precomputed) -> l
     ]
 
 
-def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]:
-    """The supply alone at its full input, discharged again. Raises PhysicsError where it cannot be computed."""
+def alone(
+    build: Build, about: str, name: str, known: Precomputed, then: str = "Then the board may be connected."
+) -> list[Step]:
+    """The supply alone at its full input, discharged again: ``then`` what comes after it.
+
+    Raises PhysicsError where it cannot be computed.
+    """
     rails, maximum = known.alone, build.module.v_rail_max
     conditions: Conditions = {"supply": build.mark("supply")}
     mains = build.mains is not None
@@ -162,8 +167,7 @@ def alone(build: Build, about: str, name: str, known: Precomputed) -> list[Step]
     steps = [*on_a_small_one(build, about, name, known), first]
     steps += input_rails(build, about, name, conditions)
     steps.append(
-        wall_steps.discharged(build, about, name, "alone_discharged", rails.high_v + 2.0 * rails.u_v,
-                              "Then the board may be connected.")
+        wall_steps.discharged(build, about, name, "alone_discharged", rails.high_v + 2.0 * rails.u_v, then)
     )  # fmt: skip
     return steps
 

@@ -57,6 +57,8 @@ def plan_steps(
             conditions=lamp,
         ),
     ]  # fmt: skip
+    # With nothing on it the lamp is next to cold: the regulators have what they need.
+    steps += own_supply.input_rails(build, about, name, lamp)
     steps.append(wall_steps.discharged(
         build, about, name, "lamp_alone_discharged", outlook.alone.rail_v, "Then the board may be connected."
     ))  # fmt: skip
