@@ -228,6 +228,20 @@ def test_the_gain_helper_works_out_what_to_solder(qtbot: QtBot, window: PlinthWi
     assert dialog.found, "a divider takes away what is too much"
     dialog.fixed.setText("-4k")
     assert not dialog.found
+    # The other way round: a trimmer turned to 57 kilohms over 2.2: what it makes, and the nearest that can be bought.
+    dialog.arrangement.setCurrentIndex(1)
+    dialog.pairs.setChecked(False)
+    dialog.fixed.setText("2k2")
+    for turned in ("57k", "57 kΩ", "57000 ohm"):
+        dialog.wanted.setText(turned)
+        gain = 1.0 + 57.0 / 2.2
+        level = prediction["clip_v_rms"].value / gain
+        assert f"the gain is {gain:.4g}" in dialog.said.text()
+        assert float(dialog.said.text().split("and ")[1].split(" ")[0]) == pytest.approx(level * 1000.0, rel=6e-3)
+        assert dialog.found[0].parts == "56.0 kΩ"
+        assert dialog.found[0].gain == pytest.approx(1.0 + 56.0 / 2.2)
+    dialog.wanted.setText("0 ohm")
+    assert not dialog.found
 
 
 # The table over sources, and the dummy load's clock

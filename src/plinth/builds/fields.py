@@ -75,6 +75,7 @@ WORDS = {
     "ntc_beta_k": "Thermistor, B value",
     "ntc_dissipation_w_per_k": "Thermistor, loss per kelvin",
     "ntc_heat_capacity_j_per_k": "Thermistor, heat capacity",
+    "ntc_i_max_a": "Thermistor, rated current",
     "area_m2": "Free outer area",
     "emissivity": "Emissivity of its surface",
     "air_gap_m": "Air gap under each device",

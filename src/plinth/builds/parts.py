@@ -3,7 +3,7 @@
 ``*_tol`` are relative tolerances (0.2 for +-20 %) taken as bounds of a rectangular spread.
 """
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -49,6 +49,7 @@ from plinth.builds.supply_parts import (
     Smoothing,
     Transformer,
 )
+from plinth.builds.thermistor import with_thermistor_estimated
 from plinth.physics.heat.thermal import gap_k_per_w, plate_k_per_w
 from plinth.physics.stages.load_network import read_network
 
@@ -65,7 +66,8 @@ class Entry(PartModel):
     """Fuse, switch and soft start. ``fuse_kind`` T (time-lag) or F (quick), after IEC 60127; ``fuse_i2t_a2s`` to melt.
 
     ``r_soft_ohm`` ahead of the primary, cold; ``soft_bypass_s`` after which a relay bridges it (None: it stays). With
-    the three ``ntc_*`` it is a thermistor whose resistance falls as it warms.
+    the three ``ntc_*`` it is a thermistor whose resistance falls as it warms. Of one of which only its cold resistance
+    and the steady current that it is rated for (``ntc_i_max_a``) are known, these three are estimated.
     """
 
     fuse_a_rms: Amperes
@@ -76,14 +78,23 @@ class Entry(PartModel):
     ntc_beta_k: Kelvin | None = None
     ntc_dissipation_w_per_k: WattPerKelvin | None = None
     ntc_heat_capacity_j_per_k: JoulePerKelvin | None = None
+    ntc_i_max_a: Amperes | None = Field(default=None, exclude_if=lambda value: value is None)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _thermistor_from_ohms_and_amperes(cls, document: Any) -> Any:
+        return with_thermistor_estimated(document) if isinstance(document, dict) else document
 
     @model_validator(mode="after")
     def _soft_start_is_whole(self) -> "Entry":
         ntc = (self.ntc_beta_k, self.ntc_dissipation_w_per_k, self.ntc_heat_capacity_j_per_k)
         given = [value is not None for value in ntc]
         if any(given) and not all(given):
-            raise ValueError("found a part of the thermistor's data, expected B value, W/K and J/K together: add them")
-        if self.r_soft_ohm is None and (any(given) or self.soft_bypass_s is not None):
+            raise ValueError(
+                "found a part of the thermistor's data, expected B value, W/K and J/K together, or its rated current "
+                "alone: add them"
+            )
+        if self.r_soft_ohm is None and (any(given) or self.ntc_i_max_a or self.soft_bypass_s is not None):
             raise ValueError("found soft-start data without r_soft_ohm, expected its cold resistance: add it")
         return self
 

@@ -1,5 +1,7 @@
 """The gain-resistor helper as a form: what is wanted at the left, what can be bought and what it makes below."""
 
+import re
+
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plinth.bench.gain import gain_of
@@ -8,9 +10,13 @@ from plinth.builds.build import Build
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
+from plinth.physics.stages.gain_setting import gain_with
 from plinth.units.errors import QuantityError
 from plinth.units.shown import shown
 from plinth.units.typed import read_number, read_quantity
+
+# Digits with a letter that only resistances have.
+_OHMS = re.compile(r"[\d.,]+\s*(?:[kKMR]\d*|[kKM]?\s*(?:ohms?|Ω))\s*", re.IGNORECASE)
 
 HEADS = ("Resistor", "Gain", "dB off", "Clips at, input")
 
@@ -31,7 +37,7 @@ class GainDialog(Dialog):
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("Which is chosen", self.arrangement), ("The other one", self.fixed), ("Gain wanted, or input to clip",
+            ("Which is chosen", self.arrangement), ("The other one", self.fixed), ("Gain wanted, or ohms turned to",
             self.wanted), ("Series", self.series), ("", self.pairs),
         )  # fmt: skip
         for row, (words, widget) in enumerate(rows):
@@ -39,7 +45,7 @@ class GainDialog(Dialog):
             grid.addWidget(widget, row, 1)
             widget.setAccessibleName(words or "Two resistors")
         grid.addWidget(self.stays, 1, 2)
-        grid.addWidget(label("a gain (22), dB (27 dB) or volts (0.5 V)", "small"), 2, 2)
+        grid.addWidget(label("a gain (22), dB (27 dB), volts to clip (0.5 V), or ohms (57k)", "small"), 2, 2)
         self.said = label("", "name", wrap=True)
         self.table = QGridLayout()
         self.table.setHorizontalSpacing(24)
@@ -82,9 +88,10 @@ class GainDialog(Dialog):
         behind = self._gain if divider else 1.0
         try:
             fixed = read_quantity(self.fixed.text(), "ohm")
-            gain = self._wanted_gain() / behind
             if fixed <= 0.0:
                 raise QuantityError(f"found {self.fixed.text()!r}, expected more than 0 Ω")
+            found_ohm = self._found_ohm()
+            gain = gain_with(arrangement, found_ohm, fixed) if found_ohm else self._wanted_gain() / behind
             exact, self.found = choices(
                 arrangement,
                 gain,
@@ -98,8 +105,11 @@ class GainDialog(Dialog):
             self.found = ()
             self.said.setText(f"{str(error)[0].upper()}{str(error)[1:]}.")
         else:
+            level = shown(self._clip_v / (gain * behind), "V")
             self.said.setText(
-                f"Exactly {shown(exact, 'ohm')} for a gain of {gain * behind:.3g}: there a trimmer of "
+                f"With {shown(exact, 'ohm')} the gain is {gain * behind:.4g}, and {level} rms at the input clips it."
+                if found_ohm
+                else f"Exactly {shown(exact, 'ohm')} for a gain of {gain * behind:.3g}: there a trimmer of "
                 f"{shown(2.0 * exact, 'ohm', 2)} would stand half way."
             )
         for cells, choice in zip(self._cells[1:], (*self.found, *[None] * 4), strict=False):
@@ -109,6 +119,16 @@ class GainDialog(Dialog):
             )  # fmt: skip
             for cell, text in zip(cells, texts, strict=True):
                 cell.setText(text)
+
+    def _found_ohm(self) -> float | None:
+        """The ohms that a trimmer was turned to, where that is what is typed: ``57k``, ``820 ohm``, ``4k7``."""
+        text = self.wanted.text().strip()
+        if not _OHMS.fullmatch(text):
+            return None
+        ohm = read_quantity(text, "ohm")
+        if ohm <= 0.0:
+            raise QuantityError(f"found {text!r}, expected more than 0 Ω")
+        return ohm
 
     def _wanted_gain(self) -> float:
         """The gain of the whole channel that is wanted: as such, in dB, or by the input volts that are to clip it."""
