@@ -2,8 +2,10 @@
 
 import math
 
+import numpy as np
 import pytest
 
+from plinth.bench.hum_noise import ripple_through_v
 from plinth.builds.situation import Situation
 from plinth.demo.builds import STAGE_PAIR
 from plinth.judge.state import State
@@ -33,3 +35,16 @@ def test_full_output_over_what_is_left_is_in_decibels() -> None:
     full = solve(STAGE_PAIR, Situation())["clip_v_rms"].value
     words = bench.outcomes()["Below full output"].words
     assert float(words.split()[0]) == pytest.approx(20.0 * math.log10(full / reading.value), abs=1.5)
+
+
+def test_what_ripple_leaves_at_the_output_is_the_first_line_of_a_saw_tooth_behind_the_rejection() -> None:
+    module = STAGE_PAIR.module.model_copy(update={"rejection_db": 60.0})
+    build = STAGE_PAIR.model_copy(update={"module": module})
+    rest = solve(build, Situation(level=0.0))
+    height = rest["rail_idle_ripple_v_pp"].value
+    saw = height * (np.arange(4096) / 4096 - 0.5)
+    first_rms = 2.0 * abs(np.fft.rfft(saw)[1]) / 4096 / math.sqrt(2.0)
+    # Both rails' add at worst, each a thousandth.
+    assert ripple_through_v(build, rest) == pytest.approx(2.0 * first_rms / 1000.0, rel=1e-3)
+    silent = build.model_copy(update={"module": module.model_copy(update={"rejection_db": None})})
+    assert ripple_through_v(silent, rest) is None

@@ -18,6 +18,7 @@ from plinth.predict.inputs import inputs_of
 from plinth.predict.mains_unstated import u_without_mains
 from plinth.predict.power_state import lay_period, network_onset, plain_onsets
 from plinth.predict.solve import solve
+from tests.family import FAMILY
 from tests.sample_builds import SHARED_PAIR, linear
 
 
@@ -119,3 +120,12 @@ def test_what_is_given_up_is_not_taken_for_a_circuit_that_cannot_run() -> None:
 
     with while_wanted(enough), pytest.raises(GivenUpError, match="nobody waits"):
         sampled_clip_power_w(STREET_BOX, Situation(), 100)
+
+
+def test_a_rail_set_by_hand_is_varied_from_three_fifths_to_half_as_much_again() -> None:
+    build = FAMILY["class AB on bench"]
+    set_v = build.supply.rough_rail_v
+    choice = next(choice for choice in choices(build) if choice.key == "v_set")
+    assert (choice.low, choice.high) == pytest.approx((0.6 * set_v, 1.5 * set_v))
+    c = next(choice for choice in choices(build) if choice.key == "c")
+    assert c.high / c.low == pytest.approx(25.0)

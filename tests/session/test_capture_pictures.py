@@ -149,3 +149,18 @@ def test_a_capture_is_held_against_the_build_at_the_level_that_the_test_asks_for
     assert not plain.load_stated
     assert plain.points == ()
     assert dataclasses.replace(plain, build=session.build) == plain
+
+
+def test_a_spectrum_is_drawn_from_ten_hertz_on_with_every_line_at_its_height() -> None:
+    t = np.arange(96_000) / RATE
+    wave = 2.0 * np.sin(2.0 * np.pi * 1000.0 * t) + 2e-3 * np.sin(2.0 * np.pi * 3.0 * t)
+    wave += 2e-2 * np.sin(2.0 * np.pi * 7000.0 * t)
+    drawn = pictures_of(Capture("tone", (Channel("out", wave, VOLTS),), RATE), "tone", Options())
+    picture = next(each for each in drawn if each.what is Drawn.SPECTRUM)
+    line = picture.series[0]
+    assert 10.0 <= picture.x[0] < 12.0
+    assert float(line.x[0]) >= 10.0
+    assert float(line.x[-1]) > 0.95 * RATE / 2.0
+    for hz, decibels in ((1000.0, 0.0), (7000.0, -40.0)):
+        near = np.abs(line.x - hz) < 15.0
+        assert float(np.max(line.y[near])) == pytest.approx(decibels, abs=0.5)
