@@ -5,13 +5,14 @@ from typing import Any
 
 import pytest
 from pypdf import PdfReader
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QDate, QDateTime, Qt, QTime
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
 from plinth.demo import shelf
 from plinth.desk.power_up.glow_view import SEEN_K, GlowView, brightness, filament_colour
+from plinth.desk.power_up.reforming_dialog import ReformingDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.guide.progress import Stand
@@ -22,7 +23,7 @@ from plinth.record.clock import now
 from plinth.record.reading import Confirmation, Override
 from plinth.shelf.papers import pdf_words
 from plinth.workshop.store import open_workshop
-from tests.desk.driver import sees
+from tests.desk.driver import press, sees
 from tests.desk.inspected import inspect_all
 
 
@@ -260,3 +261,36 @@ def test_equipment_is_typed_kept_and_leads_to_its_steps(window: PlinthWindow, se
     assert page.equipment.text() == ""
     assert session.bring_up.set_equipment("2x18 V 10 VA") != ""
     assert session.bring_up.equipment_text == ""
+
+
+def test_the_re_forming_is_told_hour_by_hour_and_written_for_a_calendar(
+    window: PlinthWindow, session: BenchSession, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    here = next(stored for stored in session.stored_builds if stored.build.supply.transformer is not None)
+    session.switch(here.id)
+    window.show_stage("power_up")
+    page = window.power_up
+    assert not page.reforming_button.isVisibleTo(page)
+    assert session.bring_up.choose_school("reforming")
+    page.refresh()
+    assert page.reforming_button.isVisibleTo(page)
+    page.equipment.setText("re-form from 25 % over 12 h")
+    page.take_equipment()
+    shown: list[ReformingDialog] = []
+    monkeypatch.setattr("plinth.desk.power_up.page.ask", shown.append)
+    press(page.reforming_button)
+    dialog = shown[0]
+    dialog.begin.setDateTime(QDateTime(QDate(2026, 12, 5), QTime(8, 0)))
+    assert "12 h in all: it ends 2026-12-05 20:00" in dialog.ends.text()
+    assert dialog.rows.rowCount() == 6
+    dialog.write(tmp_path / "plan.ics")
+    text = (tmp_path / "plan.ics").read_text()
+    assert text.count("BEGIN:VEVENT") == 6
+    for name in ("plan.html", "plan.pdf"):
+        dialog.write(tmp_path / name)
+        assert f"Written: {tmp_path / name}" in dialog.said.text()
+        assert (tmp_path / name).stat().st_size > 500
+    # A workshop is never written over, whatever its ending says.
+    dialog.write(session.workshop.path)
+    assert "Written" not in dialog.said.text()
+    dialog.close()

@@ -20,6 +20,13 @@ _TAPPED = re.compile(rf"{_NUMBER}\s*[-–]\s*0\s*[-–]\s*{_NUMBER}\s*v?\s*,?\s*
 _ONE = re.compile(rf"{_NUMBER}\s*v\s*,?\s*{_NUMBER}\s*va", re.IGNORECASE)
 _BENCH = re.compile(rf"(?:±|\+-|\+/-)?\s*{_NUMBER}\s*v\s*,?\s*(?:at\s+)?{_NUMBER}\s*(ma|a)", re.IGNORECASE)
 _SET = re.compile(r"bias\s+(?:was\s+|is\s+)?set(?:\s+at\s+(?:the\s+)?works)?", re.IGNORECASE)
+_REFORM = re.compile(
+    rf"re-?form(?:ed|ing)?(?:\s+from\s+(?:(?P<quarter>a\s+quarter)|{_NUMBER}\s*(?P<of>%|v)(?:\s+of\s+(?:the\s+)?mains)?))?"
+    rf"(?:\s+(?:over|in)\s+(?:(?P<day>a\s+day)|{_NUMBER}\s*(?P<span>h|hours?|d|days?)))?",
+    re.IGNORECASE,
+)
+# Below a tenth nothing forms; nobody sits by for less than an hour in all, or for longer than a week.
+REFORM_FROM, REFORM_HOURS = (0.1, 0.8), (1.0, 168.0)
 LAMP_W = (5.0, 500.0)
 # So much heat in one part burns it within a second or two; less leaves time to switch off (practice).
 BURNS_W = 20.0
@@ -38,13 +45,16 @@ class Equipment:
     """``lamp_w`` of the lamp, ``small`` the transformer that a supply is tried from first; None: none.
 
     ``bench`` the low rail and limit that a board is begun at (None: those computed); ``bias_set``: its bias was set at
-    the works, and its trimmer is left alone.
+    the works, and its trimmer is left alone. ``reform_from`` the share of the mains at which re-forming begins,
+    ``reform_hours`` how long it takes in all (None: as it is usual).
     """
 
     lamp_w: float | None = None
     small: Transformer | None = None
     bench: BenchSetting | None = None
     bias_set: bool = False
+    reform_from: float | None = None
+    reform_hours: float | None = None
 
     @property
     def words(self) -> str:
@@ -57,6 +67,10 @@ class Equipment:
             said.append(f"begun at {self.bench.v_rail:g} V, limit {self.bench.i_limit_a * 1000:.0f} mA")
         if self.bias_set:
             said.append("bias set at the works: the trimmer stays as it is")
+        if self.reform_from is not None or self.reform_hours is not None:
+            begin = "" if self.reform_from is None else f" from {100.0 * self.reform_from:.0f} % of the mains"
+            span = "" if self.reform_hours is None else f" over {self.reform_hours:g} h"
+            said.append(f"re-formed{begin}{span}")
         return "; ".join(said)
 
 
@@ -76,6 +90,11 @@ def read_equipment(text: str, build: Build) -> Equipment:
             raise QuantityError(f"found a bias that was set, expected none: {build.module.name} has no trimmer")
         equipment = dataclasses.replace(equipment, bias_set=True)
     for typed in (word for word in words if not _SET.fullmatch(word)):
+        reform = _REFORM.fullmatch(typed)
+        if reform is not None:
+            begin, hours = _reform(typed, reform, build)
+            equipment = dataclasses.replace(equipment, reform_from=begin, reform_hours=hours)
+            continue
         bench = _BENCH.fullmatch(typed)
         if bench is not None:
             setting = _bench(typed, bench, build, bias_set=equipment.bias_set)
@@ -94,13 +113,35 @@ def read_equipment(text: str, build: Build) -> Equipment:
         else:
             raise QuantityError(
                 f"found {typed!r}, expected a lamp (60 W), a small transformer (2x18 V 10 VA, 18-0-18 5 VA), a low "
-                "rail with its limit (14 V 400 mA), or: bias set"
+                "rail with its limit (14 V 400 mA), bias set, or: re-form from 25 % over 24 h"
             )
     return equipment
 
 
 def _value(text: str) -> float:
     return float(text.replace(",", "."))
+
+
+def _reform(typed: str, match: re.Match[str], build: Build) -> tuple[float | None, float | None]:
+    """From which share of the mains, and over how many hours in all."""
+    if build.supply.transformer is None or build.mains is None:
+        raise QuantityError("found re-forming, expected none: no transformer hangs on the mains here to be turned up")
+    if not any(match.groups()):
+        raise QuantityError(f"found {typed!r}, expected from where or how long: re-form from 25 % over 24 h")
+    begin = 0.25 if match["quarter"] else None
+    if match[2] is not None:
+        begin = _value(match[2]) / (100.0 if match["of"] == "%" else build.mains.v_nominal_rms)
+    if begin is not None and not REFORM_FROM[0] <= begin <= REFORM_FROM[1]:
+        raise QuantityError(
+            f"found {typed!r}, expected to begin at {100 * REFORM_FROM[0]:.0f} to {100 * REFORM_FROM[1]:.0f} % of the "
+            "mains"
+        )
+    hours = 24.0 if match["day"] else None
+    if match["span"] is not None:
+        hours = _value(match[5]) * (24.0 if match["span"].lower().startswith("d") else 1.0)
+    if hours is not None and not REFORM_HOURS[0] <= hours <= REFORM_HOURS[1]:
+        raise QuantityError(f"found {typed!r}, expected {REFORM_HOURS[0]:g} to {REFORM_HOURS[1]:g} hours in all")
+    return begin, hours
 
 
 def _bench(typed: str, match: re.Match[str], build: Build, *, bias_set: bool) -> BenchSetting:

@@ -67,7 +67,9 @@ class Precomputed:
     def reforming(self, this_year: int) -> Reforming:
         """The schedule for its reservoirs."""
         if this_year not in self._reforming:
-            self._reforming[this_year] = reforming(self.build, this_year)
+            self._reforming[this_year] = reforming(
+                self.build, this_year, self.equipment.reform_from, self.equipment.reform_hours
+            )
         return self._reforming[this_year]
 
     def of_its_own_supply(self) -> None:

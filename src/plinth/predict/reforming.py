@@ -48,6 +48,11 @@ class Reforming:
     age_estimated: bool
     steps: tuple[ReformingStep, ...]
 
+    @property
+    def hours_in_all(self) -> float:
+        """From the first turn up to the end of the last hold, which is at full mains without the resistors."""
+        return (len(self.steps) + 1) * self.hours_each
+
 
 def hours_at_each(age_years: float) -> float:
     """How long each step is held, by the age of the can."""
@@ -55,8 +60,14 @@ def hours_at_each(age_years: float) -> float:
 
 
 @functools.lru_cache(maxsize=32)
-def reforming(build: Build, this_year: int) -> Reforming:
-    """The schedule for a build's reservoirs. Raises PhysicsError for a supply without a transformer."""
+def reforming(
+    build: Build, this_year: int, from_share: float | None = None, hours_in_all: float | None = None
+) -> Reforming:
+    """The schedule for a build's reservoirs: five steps up to the mains, and as long again without the resistors.
+
+    ``from_share`` of the mains it begins at, ``hours_in_all`` that it takes; None: from a fifth, by the cans' age.
+    Raises PhysicsError for a supply without a transformer.
+    """
     supply = build.supply
     if supply.transformer is None:
         raise PhysicsError("found no mains transformer, expected one: there is nothing to turn up slowly")
@@ -64,16 +75,18 @@ def reforming(build: Build, this_year: int) -> Reforming:
     years = [can.year for can in cans if can.year is not None]
     age = float(max(this_year - min(years), 0)) if years else USUAL_AGE_YEARS
     mains = Situation().mains_rms(build)
+    begin, rise = (SHARES[0] if from_share is None else from_share), len(SHARES) - 1
+    shares = (*(begin + (1.0 - begin) * k / rise for k in range(rise)), 1.0)
     values = {key: quantity.value for key, quantity in inputs_of(build).items()}
     crests = {
         share: max(circuit.v_crest - circuit.v_drop, 0.0)
-        for share in SHARES
+        for share in shares
         for circuit in [circuit_of(build, turned(Situation(), share * mains), values)]
     }
-    top = crests[SHARES[-1]]
+    top = crests[1.0]
     largest = max(cans, key=lambda can: _most_a(can, top))
     r = nearest(DROPPED * top / _most_a(largest, top))
-    hours = hours_at_each(age)
+    hours = hours_at_each(age) if hours_in_all is None else hours_in_all / (len(SHARES) + 1)
     return Reforming(
         r, top * top / r, hours, age, not years,
         tuple(_step(share * mains, crest, r, cans, hours) for share, crest in crests.items() if crest > 0.0),

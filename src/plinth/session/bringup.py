@@ -16,10 +16,12 @@ from plinth.guide.precomputed import NO_RAILS, Precomputed
 from plinth.guide.progress import REPAIRED, StepStand, settling
 from plinth.guide.school import School, to_loudspeaker
 from plinth.guide.schools.every_school import SCHOOLS
+from plinth.guide.schools.reforming import SCHOOL as REFORMING
 from plinth.guide.step import Step
 from plinth.guide.trimmer_state import state_of, step_as_read
 from plinth.guide.watching import Watched, watched
 from plinth.physics.numbers.errors import PhysicsError
+from plinth.predict.reforming import Reforming
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading, Record
@@ -222,6 +224,13 @@ class BringUp:
         if self._only_tried:
             return "The steps are computed once this part is taken."
         return self._not_precomputed or "Computing what is to be expected at each step …"
+
+    def reforming_plan(self) -> Reforming | None:
+        """The plan of its reservoirs' re-forming, where the school is that one and it is known by now."""
+        known = self._known_for(self.school)
+        return (
+            known.reforming(self._core.now().year) if known is not None and self.school.key == REFORMING.key else None
+        )
 
     @property
     def steps_known(self) -> bool:

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QSizePolicy, QWidget
 
+from plinth.desk.asking import ask
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.labels import button, clear, column, label, rule
 from plinth.desk.look import look
@@ -16,6 +17,7 @@ from plinth.desk.power_up.causes_view import CausesView
 from plinth.desk.power_up.glow_view import GlowView
 from plinth.desk.power_up.over_time import OverTime
 from plinth.desk.power_up.question import Question
+from plinth.desk.power_up.reforming_dialog import ReformingDialog
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea, lay_columns
@@ -74,6 +76,8 @@ class PowerUpPage(StagePage):
         self.left = QWidget()
         self.card_button = button("Card for the bench …", "flat", tip="All steps on paper, with boxes to fill in")
         self.card_button.clicked.connect(self.ask_card)
+        self.reforming_button = button("Hour by hour …", "flat", tip="All of the re-forming, for a calendar")
+        self.reforming_button.clicked.connect(self.ask_reforming)
         self.said = label("", "small", wrap=True)
         self.said.hide()
         left = column(
@@ -82,6 +86,7 @@ class PowerUpPage(StagePage):
             self.equipment_said,
             self.channels,
             self.steps,
+            self.reforming_button,
             self.card_button,
             self.said,
             spacing=8,
@@ -197,6 +202,7 @@ class PowerUpPage(StagePage):
             self.school.setItemData(self.school.count() - 1, why_not, Qt.ItemDataRole.ToolTipRole)
         self.school.setCurrentIndex([school for school, _ in schools].index(now))
         self.school.setToolTip(now.name)
+        self.reforming_button.setVisible(self._session.bring_up.reforming_plan() is not None)
         if not self.equipment.hasFocus():
             self.equipment.setText(self._session.bring_up.equipment_text)
         self.equipment_said.setText(self._session.bring_up.equipment.words)
@@ -230,6 +236,12 @@ class PowerUpPage(StagePage):
         )  # fmt: skip
         if name:
             self.save_card(Path(name))
+
+    def ask_reforming(self) -> None:
+        """The plan of the re-forming, hour by hour."""
+        plan = self._session.bring_up.reforming_plan()
+        if plan is not None:
+            ask(ReformingDialog(self, self._session, plan))
 
     def save_card(self, path: Path) -> None:
         """Write the card of the current channel, by the file's ending; what came of it is said."""

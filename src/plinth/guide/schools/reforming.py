@@ -37,7 +37,7 @@ def plan_steps(
     about, name = wall_steps.supply_key(build, channel), wall_steps.supply_name(build, channel)
     conditions: Conditions = {"supply": build.mark("supply")}
     first = [wall_steps.acknowledged(build), *own_supply.on_a_small_one(build, about, name, known)]
-    first.append(under(_fitted(about, name, plan), conditions))
+    first.append(under(_fitted(about, name, plan, chosen=known.equipment.reform_hours is not None), conditions))
     first += [_held(build, about, name, plan, step, conditions) for step in plan.steps]
     alone = known.alone
     highest = alone.high_v + 2.0 * alone.u_v
@@ -56,16 +56,18 @@ def plan_steps(
     return (*wall_steps.known_by(build, channel, first), *(step for step in rest if step.key not in asked))
 
 
-def _fitted(about: str, name: str, plan: Reforming) -> Step:
+def _fitted(about: str, name: str, plan: Reforming, *, chosen: bool) -> Step:
     age = "nobody states how old they are, so some twenty years are taken" if plan.age_estimated else (
         f"they are {plan.age_years:.0f} years old"
     )  # fmt: skip
+    age = "as long as was typed" if chosen else age
     return Step(
         asks=Task(
             about=subject(about, "reform_fitted"), place=name, title="resistors ahead of the reservoirs",
             ask=f"Plug out, discharged, no board. A resistor of {shown(plan.r_ohm, 'ohm', 2)}, 5 W, between the "
                 f"bridge and each reservoir, + and −. {len(plan.steps)} steps of "
-                f"{wait_words(3600.0 * plan.hours_each)} follow: {age}.",
+                f"{wait_words(3600.0 * plan.hours_each)} follow, and one without the resistors: "
+                f"{wait_words(3600.0 * plan.hours_in_all)} in all, {age}.",
         ),
         power=False,
         hints=(Hint(0, "a can bulges, or has leaked", "Do not re-form it: it goes."), Hint(0, "why the resistor",
