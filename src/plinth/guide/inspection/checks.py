@@ -270,3 +270,21 @@ def _output(build: Build) -> Iterator[Check]:
         why="A contact in the return leaves the loudspeaker on a rail through another channel's ground.", tool=OHM,
         bad="Move it into the output.", safety=False, conditions=here,
     )  # fmt: skip
+    if len(build.channels) > 1:
+        order = " and ".join(build.channels) if len(build.channels) == 2 else "each by its name"
+        yield Check(
+            "channel_order", "protection", "Every input leads to its own output",
+            look=f"From each input socket's pin to the input of one board, and from that board's output to the post of "
+            f"the same name: {order}. Once it plays: a tone into one input, and only that loudspeaker sounds.",
+            why="Swapped channels mislead every later reading: a fault is looked for on the sound board.", tool=OHM,
+            bad="Swap the pair at the boards, not at the sockets, so that the marks stay true.", safety=False,
+            conditions=_of(build, "module", "hookup"),
+        )  # fmt: skip
+    yield Check(
+        "speaker_polarity", "load", "Loudspeakers all the same way round",
+        look="Cable off the amplifier. A cell of 1.5 V across its ends for an instant, + to the marked one: the cone "
+        "moves out, at every loudspeaker alike. Never at a tweeter by itself, and not longer than a second.",
+        why="One turned round takes the bass away and no instrument at the amplifier shows it.",
+        tool="a cell of 1.5 V", bad="Turn it at the loudspeaker, and mark the cable.", safety=False,
+        conditions=_of(build, "load", "cable"),
+    )  # fmt: skip
