@@ -184,13 +184,21 @@ def test_a_build_that_cannot_run_says_why_and_shows_no_stale_figure(
 
 
 def test_where_a_figure_comes_from(window: PlinthWindow, session: BenchSession, qtbot: QtBot) -> None:
-    assert session.predictions.prediction is not None
-    dialog = OriginDialog(window, dict(session.predictions.prediction.figures), "rail_no_load_v")
+    prediction = session.predictions.prediction
+    assert prediction is not None
+    dialog = OriginDialog(
+        window, dict(prediction.figures), "rail_no_load_v", lambda name: session.explaining.explained(prediction, name)
+    )
     qtbot.addWidget(dialog)
-    figure = session.predictions.prediction["rail_no_load_v"]
+    figure = prediction["rail_no_load_v"]
     assert dialog.value.text() == shown_with_spread(figure.value, figure.spread, "V")
-    assert dialog.formula.text() == figure.origin.formula
+    words = dialog.formula.text()
+    assert words.startswith(f"{figure.origin.formula}; with ")
+    assert words.endswith(f": {shown(figure.value, 'V')}")
+    for row in figure.contributions[:3]:
+        assert f"{row.label} {shown(row.value, row.unit)}" in words
     assert dialog.source.text() == figure.origin.source
+    assert dialog.limits.text().endswith("not in it.")
     assert "transformer regulation" in dialog.estimated.text()
     assert dialog.table.rowCount() == len(figure.contributions)
     item = dialog.table.item(0, 0)

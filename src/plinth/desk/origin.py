@@ -1,53 +1,53 @@
-"""Where a figure comes from: formula, source, inputs and what each adds to the uncertainty."""
+"""Where a figure comes from: formula, source, limits, inputs with how each is known, and what would narrow it."""
+
+from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QHBoxLayout,
-    QHeaderView,
-    QListWidget,
-    QListWidgetItem,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
+from plinth.desk.tables import fill, reading_table
 from plinth.predict.figure import Figure
+from plinth.session.explaining import Explained, InputKnown
 from plinth.units.shown import shown, shown_with_spread
+
+HEADS = ("Input", "Value", "±", "Adds ±", "Since", "Known")
 
 
 class OriginDialog(Dialog):
-    """All figures of the prediction at the left, the chosen one's origin at the right."""
+    """All figures of a prediction at the left, the chosen one's origin at the right; ``test_wanted`` by one key."""
 
-    def __init__(self, parent: QWidget, figures: dict[str, Figure], name: str) -> None:
+    def __init__(
+        self, parent: QWidget, figures: dict[str, Figure], name: str, explain: Callable[[str], Explained]
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Where a figure comes from")
-        look.size(self, 900, 520)
-        self._figures = figures
+        look.size(self, 1020, 600)
+        self._explain = explain
+        self.explained: Explained | None = None
+        self.test_wanted = ""
         self.list = QListWidget()
         self.list.setAccessibleName("Figures")
-        self.list.setFixedWidth(look.px(290))
+        self.list.setFixedWidth(look.px(230))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.title, self.value = label("", "title"), label("", "pred_figure")
         self.formula, self.source = label("", wrap=True), label("", "soft", wrap=True)
+        self.limits, self.narrows = label("", "soft", wrap=True), label("", wrap=True)
         self.estimated = label("", "caution", wrap=True)
-        self.table = QTableWidget(0, 4)
-        self.table.setAccessibleName("Inputs and what they add")
-        self.table.setHorizontalHeaderLabels(["Input", "Value", "±", "Adds ±"])
-        self.table.verticalHeader().hide()
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        close = button("Close  Esc")
+        self.table = reading_table(HEADS, "Inputs and what they add", widest=5)
+        self.test_button, close = button("To that test  Ctrl+⏎"), button("Close  Esc")
+        self.test_button.clicked.connect(self.to_test)
         close.clicked.connect(self.accept)
         right = column(
             self.title, self.value, label("Computed as", "small"), self.formula, label("Source", "small"), self.source,
-            self.estimated, label("Inputs; all spreads are about 95 %", "small"), self.table,
+            label("What is not in it", "small"), self.limits, self.estimated,
+            label("Inputs; all spreads are about 95 %", "small"), self.table, self.narrows,
         )  # fmt: skip
         foot = QHBoxLayout()
+        foot.addWidget(self.test_button)
         foot.addStretch()
         foot.addWidget(close)
         right.addLayout(foot)
@@ -70,28 +70,39 @@ class OriginDialog(Dialog):
         self.list.setFocus()
 
     def _show(self, name: str) -> None:
-        figure = self._figures[name]
+        explained = self.explained = self._explain(name)
+        figure = explained.figure
         self.title.setText(figure.label)
         self.value.setText(shown_with_spread(figure.value, figure.spread, figure.unit))
-        self.formula.setText(figure.origin.formula)
+        self.formula.setText(explained.formula)
         self.source.setText(figure.origin.source)
-        words = "Rests on estimates: " + ", ".join(figure.estimated) + ". State them in the part to narrow the band."
+        self.limits.setText(explained.limits)
+        words = "Rests on estimates: " + ", ".join(figure.estimated) + ". State or measure them to narrow the band."
         self.estimated.setText(words)
         self.estimated.setVisible(bool(figure.estimated))
-        rows = figure.contributions
-        self.table.setRowCount(len(rows))
-        for r, row in enumerate(rows):
-            adds = shown(2.0 * abs(row.u_figure), figure.unit, 2)
-            cells = (
-                row.label + (", estimated" if row.estimated else ""),
-                shown(row.value, row.unit),
-                shown(2.0 * row.u_input, row.unit, 2),
-                adds,
-            )
-            for c, text in enumerate(cells):
-                item = QTableWidgetItem(text)
-                if c:
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                self.table.setItem(r, c, item)
-        for c in (1, 2, 3):
-            self.table.resizeColumnToContents(c)
+        fill(self.table, [_cells(known, figure.unit) for known in explained.inputs], (1, 2, 3))
+        narrowing = explained.narrowing
+        self.narrows.setText("" if narrowing is None else narrowing.words)
+        self.narrows.setVisible(narrowing is not None)
+        self.test_button.setVisible(narrowing is not None)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.to_test()
+        else:
+            super().keyPressEvent(event)
+
+    def to_test(self) -> None:
+        """Close, and go to the test that would narrow the figure most."""
+        if self.explained is not None and self.explained.narrowing is not None:
+            self.test_wanted = self.explained.narrowing.test
+            self.accept()
+
+
+def _cells(known: InputKnown, unit: str) -> tuple[str, ...]:
+    row = known.row
+    return (
+        row.label, shown(row.value, row.unit),
+        shown(2.0 * row.u_input, row.unit, 2), shown(2.0 * abs(row.u_figure), unit, 2), known.since, known.known,
+    )  # fmt: skip

@@ -22,6 +22,7 @@ class BenchSession(Session, QObject):
     refused = Signal(str)
     station_chosen = Signal(str)
     subject_wanted = Signal(str)
+    test_wanted = Signal(str)
     photos_changed = Signal()
     captures_changed = Signal()
     power_changed = Signal()

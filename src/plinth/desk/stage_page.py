@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QWidget
 
+from plinth.predict.prediction import Prediction
 from plinth.session.procedure.taking import Procedure
 
 
@@ -15,6 +16,10 @@ class StagePage(QWidget):
     def under_way(self) -> Procedure | None:
         """What is asked on it now, and what a value means; None where nothing is read on it."""
         return None
+
+    def explained(self) -> tuple[Prediction | None, str]:
+        """The figure in front, and the prediction that it is of; None for that of the plan."""
+        return None, "clip_power_w"
 
     def pieces(self) -> tuple[QWidget, ...]:
         """What is dressed piece by piece; large pages are of several, so that none of them takes long."""

@@ -27,6 +27,7 @@ from plinth.desk.band.band import PowerPathBand
 from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.commands import Command
 from plinth.desk.copying import Copying
+from plinth.desk.explain_figure import explain_figure
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
 from plinth.desk.head import Head
@@ -132,6 +133,7 @@ class PlinthWindow(QMainWindow):
         self.instruments.asked_for_dialog.connect(self.ask_instruments)
         self.instruments.asked_for_spectrum.connect(self.show_spectrum)
         self.session.subject_wanted.connect(self.go_to_subject)
+        self.session.test_wanted.connect(self._to_test)
         self.bench_view = BenchView(session, self.instruments, lambda: self.page(self.stage).under_way)
         self.bench_view.left.connect(self.toggle_bench_view)
         self.bench_view.hide()
@@ -273,7 +275,7 @@ class PlinthWindow(QMainWindow):
             Command("redo", "redo", "Plan", session.plan.redo, "Ctrl+Shift+Z", lambda: session.plan.can_redo),
             Command("reset", "put every slider back", "Plan", session.plan.reset_what_if, "Ctrl+Backspace"),
             Command("channels", "drive one or all channels", "Plan", self._toggle_channels, "Ctrl+Shift+C"),
-            Command("origin", "where a figure comes from", "Plan", lambda: self.plan.show_origin(""), "Ctrl+I",
+            Command("origin", "where a figure comes from", "Plan", self._explain, "Ctrl+I",
                     lambda: session.predictions.prediction is not None),
             Command("shelf", "along the shelf for this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
             Command("change", "change a part of this station", "Plan", self._change_part, "Ctrl+T",
@@ -414,6 +416,15 @@ class PlinthWindow(QMainWindow):
         if stage in (MEASURE, POWER_UP) and about.channel in (build.channel_keys or build.channels):
             page = self.measure if stage == MEASURE else self.power_up
             page.channels.choose(build.channel_of(about.channel))
+
+    def _explain(self) -> None:
+        """Where the figure in front comes from, whichever page it is on."""
+        prediction, name = self.page(self.stage).explained()
+        explain_figure(self, self.session, prediction, name)
+
+    def _to_test(self, name: str) -> None:
+        self.show_stage(MEASURE)
+        self.measure.show_named(name)
 
     def _fit_to_plan(self) -> None:
         self.show_stage(MEASURE)

@@ -9,6 +9,7 @@ from plinth.session.core import Core
 from plinth.session.deciding import Deciding
 from plinth.session.diary_search import DiarySearch
 from plinth.session.dummy_loads import DummyLoads
+from plinth.session.explaining import Explaining
 from plinth.session.finding import BuildSearch
 from plinth.session.fixing import Fixing
 from plinth.session.instruments.instruments import InstrumentPort, Instruments
@@ -54,6 +55,7 @@ class Session(Core):
         self.instruments = Instruments(self, self.loads)
         self.power = PowerNow(self, self.records, self.bring_up, port or InstrumentPort(self.instruments))
         self.own_sources = OwnSources(self)
+        self.explaining = Explaining(self, self.records)
         self.reminders = Reminders(self, self.bring_up, self.power)
         self.photos = Photos(self)
         self.archives, self.backups = Archives(self, self.records), Backups(self)

@@ -23,6 +23,7 @@ from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.unkept import UnkeptText
 from plinth.judge.claims import power_claim
+from plinth.predict.prediction import Prediction
 from plinth.session.procedure.clip_test import SHORT, ClipListener, ClipProcedure
 from plinth.session.procedure.taking import Taken
 from plinth.units.shown import shown, shown_with_spread
@@ -210,6 +211,10 @@ class ClipTest(TestPage):
     def counts(self) -> tuple[int, int]:
         """(cells with a reading, cells)."""
         return self.procedure.counts()
+
+    def explained(self) -> tuple[Prediction | None, str]:
+        """The power of the current cell."""
+        return None if self.cell is None else self.cell.prediction, "clip_worst_power_w"
 
     def current_load(self) -> tuple[Load, float] | None:
         """The load of the current cell, with the most that it may get there."""

@@ -25,6 +25,7 @@ from plinth.desk.stage_page import StagePage
 from plinth.guide.interlock import measure_conditions, measure_gate
 from plinth.guide.judging import wait_words
 from plinth.guide.school import to_loudspeaker
+from plinth.predict.prediction import Prediction
 from plinth.record.kept_capture import KeptCapture
 from plinth.record.reading import Override
 from plinth.session.captures import InstrumentRecord
@@ -40,6 +41,14 @@ CAUTION = (
     "Dummy loads get hot enough to burn. The scope's clip goes to output 0 V, and only where that is ground: never to "
     "an output of a bridge. No loudspeaker while clipping is looked for; protect your ears at every sweep."
 )
+
+
+# What each test's readings are held against first; of clipping it is the current cell's own.
+FIGURES = {
+    "Rails": "rail_plus_mean_v", "Gain, match": "drive_v_rms", "Response": "power_bandwidth_hz",
+    "Output impedance": "damping_factor", "Square wave": "power_bandwidth_hz", "Protection": "dc_trip_s",
+    "Mains side": "mains_power_w", "Hum and noise": "rail_idle_ripple_v_pp", "Heat run": "sink_sine_c",
+}  # fmt: skip
 
 
 class MeasurePage(StagePage):
@@ -206,6 +215,11 @@ class MeasurePage(StagePage):
     def under_way(self) -> Procedure:
         """The test in front."""
         return self.test.under_way
+
+    def explained(self) -> tuple[Prediction | None, str]:
+        """The figure of the current test."""
+        name = FIGURES.get(self._names[self.stack.currentIndex()])
+        return self.test.explained() if name is None else (None, name)
 
     @property
     def test(self) -> TestPage:

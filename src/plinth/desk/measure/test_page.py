@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from plinth.builds.parts import Load
 from plinth.drawing.sketch import Sketch
+from plinth.predict.prediction import Prediction
 from plinth.session.procedure.taking import Procedure
 
 
@@ -67,6 +68,10 @@ class TestPage(QWidget):
     def cautioned(self) -> str:
         """The caution that the page shows beside its question; empty where it shows none."""
         return ""
+
+    def explained(self) -> tuple[Prediction | None, str]:
+        """The figure that its readings are held against, and its prediction; None for that of the plan."""
+        return None, "clip_power_w"
 
     def current_load(self) -> tuple[Load, float] | None:
         """The dummy load that is driven now, and the most watts that it may get; None where none is driven hard."""

@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QWidget
 
 from plinth.desk.asking import ask
 from plinth.desk.choice_row import ChoiceRow
+from plinth.desk.explain_figure import explain_figure
 from plinth.desk.labels import column, label
 from plinth.desk.look import look
-from plinth.desk.origin import OriginDialog
 from plinth.desk.plan.ledger import Ledger
 from plinth.desk.plan.load_powers import LoadPowers
 from plinth.desk.plan.station_parts import StationParts
@@ -39,6 +39,14 @@ if TYPE_CHECKING:
 SHOWN_S = 0.020
 # Of every so many points of the output one of the rails is drawn.
 RAILS_SPARSER = 3
+
+
+# What the figure at each station of the path is about.
+_FIGURE_OF_STATION = {
+    "wall": "mains_power_w", "entry": "inrush_i2t_a2s", "transformer": "winding_load_ratio",
+    "reservoir": "rail_plus_ripple_v_pp", "rails": "rail_plus_mean_v", "module": "clip_power_w",
+    "protection": "dc_trip_s", "load": "output_power_w",
+}  # fmt: skip
 
 
 class PlanPage(StagePage):
@@ -382,11 +390,11 @@ class PlanPage(StagePage):
 
     def show_origin(self, name: str) -> None:
         """Where the figure of that name comes from."""
-        if self._session.predictions.prediction is None:
-            return
-        figures = dict(self._session.predictions.prediction.figures)
-        chosen = name if name in figures else "clip_power_w"
-        ask(OriginDialog(self.window(), figures, chosen))
+        explain_figure(self.window(), self._session, None, name)
+
+    def explained(self) -> tuple[Prediction | None, str]:
+        """The figure that the current station of the path is about."""
+        return None, _FIGURE_OF_STATION.get(self._session.station, "clip_power_w")
 
 
 def _rounded(value: float) -> float:
