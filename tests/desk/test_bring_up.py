@@ -244,7 +244,7 @@ def test_nothing_is_repaired_with_the_power_on(bench: Bench) -> None:
     bench.begin("Stage pair", "limited_supply")
     page = bench.window.power_up
     page.channels.choose("right")
-    for text in (">20M", "4k1", "38k", "12k", "0R33", "", "21", "59 mA"):
+    for text in (">20M", "4k1", "38k", "12k", "0R33", "", "21", "36.1", "15.02", "4", "59 mA"):
         bench.answer(text)
     assert bench.step.key == "low_current"
     assert bench.session.power.live is not None

@@ -1,6 +1,7 @@
 """Power that is on is seen everywhere, and stop is one key away everywhere."""
 
 import datetime as dt
+import itertools
 
 import pytest
 from PySide6.QtCore import Qt
@@ -12,6 +13,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea
 from plinth.desk.window import PlinthWindow
 from plinth.guide.bleeding import board_bleed_down
+from plinth.guide.progress import StepStand
 from plinth.judge.state import State
 from plinth.record.clock import now
 from plinth.record.reading import Override
@@ -23,9 +25,13 @@ from tests.desk.driver import STAGE_KEYS
 AT = dt.datetime(2026, 10, 11, tzinfo=dt.UTC)
 
 
+def _before_low_current(stand: StepStand) -> bool:
+    return stand.step.key != "low_current"
+
+
 def switch_on_right(window: PlinthWindow) -> None:
     session = window.session
-    for stand in session.bring_up.stands("right")[:7]:
+    for stand in itertools.takewhile(_before_low_current, session.bring_up.stands("right")):
         session.records.keep(Override(stand.step.subject, "for this test", AT, stand.step.conditions))
     window.power_up.channels.choose("right")
     window.show_stage("power_up")
@@ -64,7 +70,8 @@ def test_the_count_down_is_the_computed_discharge(window: PlinthWindow, session:
 def test_one_channel_s_power_is_not_taken_for_another_s(window: PlinthWindow, session: BenchSession) -> None:
     switch_on_right(window)
     window.power_up.channels.choose("left")
-    window.power_up.steps.list.setCurrentRow(7)
+    before = list(itertools.takewhile(_before_low_current, session.bring_up.stands("left")))
+    window.power_up.steps.list.setCurrentRow(len(before))
     question = window.power_up.question
     assert question.step is not None
     assert question.step.key == "low_current"

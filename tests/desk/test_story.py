@@ -212,8 +212,8 @@ def settled(question: Question, text: str) -> None:
     press(question.keep_button)
 
 
-def from_the_wall(qtbot: QtBot, session: BenchSession, question: Question) -> None:
-    """The supply alone, the board on it, the protection."""
+def supply_alone(session: BenchSession, question: Question) -> None:
+    """The supply before any board, and discharged again."""
     press(question.on_button)
     type_in(question.field, "36.1")
     assert question.step is not None
@@ -221,7 +221,10 @@ def from_the_wall(qtbot: QtBot, session: BenchSession, question: Question) -> No
     type_in(question.field, "15.02")
     session.power.switch_off()
     type_in(question.field, "4")
-    assert question.step.key == "mains_rail"
+
+
+def from_the_wall(session: BenchSession, question: Question) -> None:
+    """The board on its own supply, the protection."""
     press(question.on_button)
     settled(question, "35.6")
     assert question.step is not None
@@ -268,6 +271,10 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     assert question.step.key == "air"
     assert "Leave it out" in question.keep_button.text()
     type_in(question.field, "21")
+    assert question.step.key == "alone_rail"
+    assert not window.stop_bar.isVisible()
+    supply_alone(session, question)
+    window.stop_bar.away_button.click()
     assert question.step.key == "low_current"
     assert not question.field.isVisible()
     assert not window.stop_bar.isVisible()
@@ -301,8 +308,8 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     assert "until below 5 V" in window.stop_bar.words.text()
     assert "computed, not measured" in window.stop_bar.detail.text()
     type_in(question.field, "2.2")
-    assert question.step.key == "alone_rail"
-    from_the_wall(qtbot, session, question)
+    assert question.step.key == "mains_rail"
+    from_the_wall(session, question)
     assert question.step.key == "loudspeaker"
     press(question.keep_button)
     assert session.bring_up.brought_up("right")
