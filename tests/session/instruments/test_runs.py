@@ -140,7 +140,7 @@ def test_a_step_that_is_held_is_not_switched_on(tmp_path: Path) -> None:
     with practice("market-box", tmp_path) as own:
         # Nothing was looked at yet.
         steps = own.bring_up(rounds=0)
-        steps.choose(4)
+        steps.choose(next(place for place, stand in enumerate(steps.stands) if stand.step.power))
         assert steps.step is not None
         assert steps.step.power
         said: list[str] = []
@@ -290,8 +290,15 @@ def test_steps_under_power_stay_on_between_one_reading_and_the_next(tmp_path: Pa
     with practice("market-box", tmp_path) as own:
         steps = own.bring_up(rounds=0)
         subject = BringUpSubject(own.session, steps)
-        while steps.step is not None and steps.step.key != "low_current":
-            own.begin(subject, 1)
+        for _ in range(30):
+            if steps.step is None or steps.step.key == "low_current":
+                break
+            if steps.request is None:
+                steps.take("done")
+            else:
+                own.begin(subject, 1)
+        assert steps.step is not None
+        assert steps.step.key == "low_current"
         live = []
         for _ in range(MOST_TRIES):
             own.begin(subject, 1)
