@@ -279,7 +279,10 @@ def test_a_square_wave_tells_the_corners_of_the_stage(name: str, tmp_path: Path)
         assert over is not None
         if module.output_filter is None:
             # One pole: ln 9 / (2 pi f); its edge never goes beyond its top.
-            assert rise.value == pytest.approx(math.log(9.0) / (2.0 * math.pi * module.f_high_hz), rel=0.03)
+            pole_s = math.log(9.0) / (2.0 * math.pi * module.f_high_hz)
+            # A record in which noise stands at the edge says so itself.
+            assert rise.value == pytest.approx(pole_s, abs=max(0.03 * pole_s, 2.0 * (rise.u or 0.0)))
+            assert (rise.u or 0.0) < 0.06 * pole_s
             assert over.value < 0.2
         # What a digitiser cannot see is left to an eye, once.
         assert [left.title for left in own.run.left].count("Generator alone, rise time") == 1
