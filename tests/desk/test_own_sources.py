@@ -119,3 +119,12 @@ def test_what_fits_all_readings_goes_into_the_plan_with_one_key(
     assert not clip.fit_button.isVisibleTo(clip), "it is stated already"
     session.plan.undo()
     assert session.build.module == before
+
+
+def test_the_field_of_sources_never_takes_the_place_of_one_that_is_held(window: PlinthWindow) -> None:
+    window.show_stage("measure")
+    window.measure.show_named("Clipping power")
+    clip = window.measure.clip
+    clip.show_driven("all")
+    assert window.measure.reason.isVisible() or not clip.field.isEnabled()
+    assert not clip.sources.field.hasFocus()

@@ -227,6 +227,7 @@ class ClipTest(TestPage):
     def block(self, why: str) -> None:
         """Hold readings back and say why; empty lets them through."""
         self.procedure.blocked = why
+        self.sources.hold(bool(why))
         self.reading.block(why)
         self.draw.setEnabled(not why)
 

@@ -1,6 +1,6 @@
 """A row of the clipping test: further sources typed as a list, each a line of cells."""
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from plinth.bench.own_sources import sources_text
@@ -32,6 +32,10 @@ class OwnSourcesRow(QWidget):
         box.addLayout(row)
         box.addWidget(self.said)
         self.setLayout(box)
+
+    def hold(self, held: bool) -> None:
+        """While readings are held the list takes no focus by itself: no reading is to be typed into it."""
+        self.field.setFocusPolicy(Qt.FocusPolicy.ClickFocus if held else Qt.FocusPolicy.StrongFocus)
 
     def show_sources(self) -> None:
         """Those of the current build; what somebody is typing stays while they are the same."""
