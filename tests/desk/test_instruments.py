@@ -97,7 +97,9 @@ def test_steps_are_read_one_by_one_and_on_alone_and_stop_goes_off(at_bench: Plin
     assert len(kept) >= 5
     assert {reading.origin.giver for reading in kept} == {Giver.SIMULATED}
     assert "hand" in bar.words.text()
-    # A word, then on to where power is on.
+    # Two words, of the trimmer and before the first mains, then on to where power is on.
+    at_bench.power_up.question.keep()
+    run_out(qtbot, at_bench, bar.read_on)
     at_bench.power_up.question.keep()
     bar.read_on()
     qtbot.waitUntil(lambda: at_bench.session.power.live is not None, timeout=START_MS)
@@ -289,9 +291,14 @@ def test_the_bench_view_is_answered_from_a_keypad(at_bench: PlinthWindow, qtbot:
 
 
 def test_the_bench_view_tells_what_a_meter_reads_and_switches_off(at_bench: PlinthWindow, qtbot: QtBot) -> None:
-    run_out(qtbot, at_bench, at_bench.instruments.read_on)
-    at_bench.power_up.question.keep()
-    run_out(qtbot, at_bench, at_bench.instruments.read)
+    question = at_bench.power_up.question
+    for _ in range(20):
+        if question.step is not None and question.step.key == "low_current":
+            break
+        if question.step is not None and question.step.request is None:
+            question.keep()
+        else:
+            run_out(qtbot, at_bench, at_bench.instruments.read)
     at_bench.toggle_bench_view()
     view = at_bench.bench_view
     assert view.title.text() == "Left: current at low rail"

@@ -68,6 +68,11 @@ def walk_through(window: PlinthWindow, name: str) -> None:
         type_in(test.field, text)
         assert test.field.text() == "", test.understood.text()
     assert not test.choices
+    # What comes after a course, which is read as often as one likes, is gone to by hand.
+    for place, asked in enumerate(test.asked):
+        if asked.window is not None and not test.readings.get(asked.key):
+            test.choose(place)
+            type_in(test.field, spoken(asked, middle(asked.window)))
     kept = [one for one in test.asked if test.readings.get(one.key)]
     assert len(kept) == sum(one.window is not None for one in test.asked)
     assert test.counts() == (len(kept), len(test.asked))

@@ -124,6 +124,7 @@ def _asked(build: Build, prediction: Prediction, readings: Readings) -> tuple[Re
         requests, *test_settings.generator(drive, 1000.0, prediction["drive_v_rms"].high),
         test_settings.into(prediction.build.load), test_settings.source(build, prediction.situation),
     )  # fmt: skip
+    # Gone to by hand: whoever reads no winding is not asked for one between air and sink.
     return (*driven, *winding_temperature.asked(build, TEST, readings))
 
 

@@ -41,7 +41,8 @@ class OwnSourcesRow(QWidget):
         """Those of the current build; what somebody is typing stays while they are the same."""
         volts, build = self._session.own_sources.volts, self._session.build
         of = "mains" if build.mains is not None else "the battery" if build.supply.battery is not None else "each rail"
-        self.field.setPlaceholderText(f"Volts of {of}, as a list: {_example(build.supply.rough_rail_v, of)}")
+        self.field.setPlaceholderText(f"{_example(build.supply.rough_rail_v, of)} V")
+        self.field.setToolTip(f"Volts of {of}, as many as you like: each is a line of its own")
         shown = (self._session.stored.id, volts)
         if shown != self._shown:
             self._shown = shown
