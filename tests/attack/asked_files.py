@@ -39,7 +39,7 @@ class AskedFiles:
             folder / "free", Path(f"{workshop}-journal"), folder / ("x" * 300), build, Path("/dev/full"),
         )  # fmt: skip
 
-    def answer(self, *_asked: object) -> tuple[str, str]:
+    def answer(self, *_asked: object, **_options: object) -> tuple[str, str]:
         """What a dialog answers; one in eight is closed."""
         return ("" if self._pick.random() < 0.125 else str(self._pick.choice(self.places)), "")
 

@@ -97,6 +97,11 @@ def test_too_little_to_part_the_two_tells_nothing() -> None:
     assert output_fit(given[:2]) is None
     assert output_fit(given[:1] * 3) is None, "one load from one source, three times"
     assert output_fit([]) is None
+    # A cell in which nothing was read tells nothing, and breaks nothing.
+    dead = readings([0.0, *watts[1:]], cells)
+    found = output_fit(dead)
+    assert found is not None
+    assert found.count == len(cells) - 1
     switching = cells_of("class D full bridge on bench")
     assert output_fit(readings([cell.power.value for cell in switching], switching)) is None
 

@@ -71,16 +71,19 @@ def output_fit(given: CellReading) -> OutputFit | None:
     weighted by what eye, meter and load leave open (least squares). None for fewer than three readings, for cells that
     cannot part the two, and for modules that have no saturation of their own.
     """
-    import scipy.stats
-
     held, slopes = [], []
     for cell, reading in given:
-        slope = None if cell.definition != "onset" or reading.bound.one_sided else _slopes(cell)
+        # No power at all tells of no onset.
+        tells = cell.definition == "onset" and not reading.bound.one_sided and reading.value > 0.0
+        slope = _slopes(cell) if tells else None
         if slope is not None:
             held.append((cell, reading))
             slopes.append(slope)
     if len(held) < FEWEST:
         return None
+    # Late, and not the whole of its statistics: this is asked whenever a cell is shown.
+    from scipy.special import chdtri
+
     matrix = np.array([[slope[key][1] for key in KEYS] for slope in slopes])
     at = np.array([[slope[key][0] for key in KEYS] for slope in slopes])
     volts, u = _volts_read(held)
@@ -99,7 +102,7 @@ def output_fit(given: CellReading) -> OutputFit | None:
     return OutputFit(
         float(values[0]), float(spreads[0]), float(values[1]), float(spreads[1]), len(held),
         off=float(np.sqrt(np.mean((left / volts) ** 2))),
-        fits=square <= float(scipy.stats.chi2.isf(UNLIKELY, spare)),
+        fits=square <= float(chdtri(spare, UNLIKELY)),
         furthest=f"{worst.source}, {shown(worst.load.r_ohm, 'ohm')}",
     )  # fmt: skip
 

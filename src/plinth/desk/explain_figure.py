@@ -15,7 +15,7 @@ def explain_figure(parent: QWidget, session: BenchSession, prediction: Predictio
         return
     figures = dict(of.figures)
     chosen = name if name in figures else "clip_power_w"
-    dialog = OriginDialog(parent, figures, chosen, lambda figure: session.explaining.explained(of, figure))
+    dialog = OriginDialog(parent, figures, chosen, session.explaining.explainer(of))
     ask(dialog)
     if dialog.test_wanted:
         session.test_wanted.emit(dialog.test_wanted)

@@ -2,7 +2,7 @@
 
 import dataclasses
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from plinth.bench.coverage import Narrowing, narrows_most
 from plinth.builds.build import Build
@@ -54,15 +54,14 @@ class Explaining:
     def __init__(self, core: Core, records: Records) -> None:
         self._core, self._records = core, records
 
+    def explainer(self, prediction: Prediction) -> Callable[[str], Explained]:
+        """What explains any figure of a prediction by its name; older versions are read once for all of them."""
+        older = self._older_values(prediction)
+        return lambda name: _explained(prediction, name, older)
+
     def explained(self, prediction: Prediction, name: str) -> Explained:
         """The figure of that name in a prediction. Raises KeyError where it has none."""
-        figure = prediction[name]
-        older = self._older_values(prediction)
-        rows = [
-            InputKnown(row, _known_words(prediction, row), _since(prediction, row.key, older))
-            for row in figure.contributions
-        ]
-        return Explained(figure, tuple(rows), limits_of(name), narrows_most(prediction, name))
+        return self.explainer(prediction)(name)
 
     def _older_values(self, prediction: Prediction) -> list[tuple[int, dict[str, float]]]:
         """Number and input values of the last versions, the newest first."""
@@ -72,6 +71,15 @@ class Explaining:
             for version in reversed(versions[-VERSIONS_LOOKED_AT:])
             if version.build is not None
         ]
+
+
+def _explained(prediction: Prediction, name: str, older: Sequence[tuple[int, dict[str, float]]]) -> Explained:
+    figure = prediction[name]
+    rows = [
+        InputKnown(row, _known_words(prediction, row), _since(prediction, row.key, older))
+        for row in figure.contributions
+    ]
+    return Explained(figure, tuple(rows), limits_of(name), narrows_most(prediction, name))
 
 
 def _values(build: Build, prediction: Prediction) -> dict[str, float]:
