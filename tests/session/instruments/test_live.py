@@ -14,7 +14,7 @@ from plinth.instruments.kinds import Action
 from plinth.predict.solve import solve
 from plinth.record.probe import Point, Probe, Quantity
 from plinth.session.instruments.connected import Bench, Connected
-from plinth.session.instruments.live import LiveReader, LiveValue, live_values
+from plinth.session.instruments.live import LOOKS_LOST, LiveReader, LiveValue, live_values
 from plinth.session.instruments.orders import Orders
 from plinth.session.instruments.reading import read_value
 from plinth.session.instruments.wanted import Sets, Wanted
@@ -121,6 +121,27 @@ def test_what_ends_it_is_said() -> None:
     assert "the line broken" in reader.fault
     assert reader.last("DC") is None
     reader.stop()
+
+
+def test_a_look_that_fails_for_what_passes_is_followed_by_another() -> None:
+    looks: list[int] = []
+
+    def read(who: Connected, _action: Action) -> float:
+        looks.append(len(looks))
+        late = InstrumentError(ErrorKind.TIME_OUT, who.name, "found no answer")
+        stale = InstrumentError(ErrorKind.STALE, who.name, "found that it was stopped")
+        # Four lost in a row, then an answer, then none any more.
+        if looks[-1] != 4:
+            raise late if looks[-1] % 2 else stale
+        return 1.5
+
+    reader = LiveReader(read, (LiveValue("DC", "V", METER, Action.READ_VOLTS_DC),), every_s=0.0)
+    reader.start()
+    assert until(lambda: bool(reader.fault))
+    reader.stop()
+    assert [value for _, value in reader.course("DC")] == [1.5]
+    assert len(looks) == 4 + 1 + LOOKS_LOST
+    assert reader.lost == reader.fault
 
 
 @pytest.mark.parametrize("supplies", [1, 2])

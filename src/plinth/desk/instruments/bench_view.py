@@ -243,7 +243,8 @@ class BenchView(QWidget):
 
     @property
     def _live_value(self) -> float | None:
-        return None if self._live is None else self._live.last("now")
+        """What is read now; None while nothing comes: what was read before is not now."""
+        return None if self._live is None or self._live.lost else self._live.last("now")
 
     def _live_text(self) -> str:
         value, request = self._live_value, self._request

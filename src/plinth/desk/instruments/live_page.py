@@ -122,6 +122,7 @@ class LivePage(LiveDialog):
             session.build.key_of(channel),
             session.build.supply.limit_a,
         )
+        self._alarm_said = self._how_it_goes = ""
         self._alarmed.connect(self._alarm)
         self.reader = LiveReader(
             session.instruments.read_now,
@@ -193,15 +194,29 @@ class LivePage(LiveDialog):
             inside = State.CLEAR if value.inside(reading, share) else State.OVER
             self.marks[value.title].set_state(inside if known else State.UNKNOWN)
             self.strips[value.title].show_course(course)
-        if self.reader.fault and not self.said.text().startswith("It ended"):
-            self._say(f"It ended: {self.reader.fault}")
+        self._say_how_it_goes()
+
+    def _say_how_it_goes(self) -> None:
+        """What alarmed stays said beside what became of the reading."""
+        going = ""
+        if self.reader.fault:
+            going = f"It ended: {self.reader.fault}"
+        elif self.reader.lost:
+            going = f"A look failed, and it looks again: {self.reader.lost}"
+        words = "\n".join(part for part in (self._alarm_said, going) if part)
+        # What else was said, of a file not written say, stands until there is something new of this.
+        if words != self._how_it_goes:
+            self._how_it_goes = words
+            self.said.setText(words)
+            self.said.setVisible(bool(words))
 
     def _alarm(self, words: str) -> None:
         if self.off.isChecked():
             self._session.power.switch_off()
             self._session.instruments.make_safe()
             words = f"{words} Outputs were switched off."
-        self._say(words)
+        self._alarm_said = words
+        self._say_how_it_goes()
 
     def ask_csv(self) -> None:
         """Ask where to, and write everything that was read."""

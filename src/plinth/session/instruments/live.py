@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable, Mapping
 
 from plinth.builds.build import Build
-from plinth.instruments.errors import InstrumentError
+from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.instruments.kinds import Action, InstrumentKind
 from plinth.predict.figure import Figure
 from plinth.record.probe import Point
@@ -20,6 +20,10 @@ KEPT_S = 300.0
 ALARM_LOOKS = 3
 # Seconds after switching on in which a rail may still be on its way.
 FILLS_S = 2.0
+# A look that fails for what passes by itself (a machine that was busy, an answer that came late) is followed by
+# another; so many in a row are the end.
+LOOKS_LOST = 5
+_PASSES = frozenset({ErrorKind.STALE, ErrorKind.TIME_OUT})
 
 
 @dataclasses.dataclass(frozen=True)
@@ -121,7 +125,8 @@ class LiveReader:
     """Reads ``values`` in turn on a thread of its own. ``samples`` by title: (seconds, value), the last minutes.
 
     ``alarmed`` is told, on that thread, of a value that stays outside its band while ``armed``, once rails have had
-    their time to fill. ``mains_share`` what the mains is set to, as a share of the plan's. ``fault`` why it ended.
+    their time to fill. ``mains_share`` what the mains is set to, as a share of the plan's. ``lost`` why
+    the last look failed, empty once one succeeds; ``fault`` why it ended.
     """
 
     def __init__(
@@ -135,7 +140,8 @@ class LiveReader:
         self._armed_at = 0.0
         self.samples: dict[str, collections.deque[Sample]] = {value.title: collections.deque() for value in values}
         self.alarms: dict[str, float] = {}
-        self.fault = ""
+        self.lost = self.fault = ""
+        self._lost_in_a_row = 0
         self._outside = dict.fromkeys(self.samples, 0)
         self._begun = time.monotonic()
         self._ended = threading.Event()
@@ -176,9 +182,13 @@ class LiveReader:
                     if self._ended.is_set():
                         return
                     self._take(value, self._read(value.reader, value.action))
+                self.lost, self._lost_in_a_row = "", 0
             except InstrumentError as error:
-                self.fault = str(error)
-                return
+                self.lost = str(error)
+                self._lost_in_a_row += 1
+                if error.kind not in _PASSES or self._lost_in_a_row == LOOKS_LOST:
+                    self.fault = self.lost
+                    return
             self._ended.wait(max(0.0, self._every_s - (time.monotonic() - began)))
 
     def _take(self, value: LiveValue, reading: float) -> None:
