@@ -484,3 +484,34 @@ def test_a_value_is_held_against_a_prediction_by_both_spreads() -> None:
     assert apart(Measured(10.0, 0.3), 12.01, 0.4) is State.OVER
     assert apart(Measured(10.0, None), 20.0, 0.4) is State.UNKNOWN
     assert dataclasses.replace(Measured(1.0, 0.1), u=None).words("V") == "1.00 V ± not stated"
+
+
+@pytest.mark.parametrize("name", ["class AB on linear", "class D full bridge on switcher"])
+def test_channels_turned_against_each_other_or_exchanged_are_named(name: str) -> None:
+    build = FAMILY[name]
+    first, other = build.channels
+    bench = TypedBench("gain", build)
+    between = bench.one(f"between_{build.key_of(other)}")
+    assert between.window is not None
+    assert ("batteries" in between.ask) == build.both_outputs_live
+    out = bench.one(f"out_{build.key_of(first)}").window
+    assert out is not None
+    expected = middle(out)
+    # What two channels may differ by: their gains' tolerance twice, and the meter.
+    assert between.window.high == pytest.approx(expected * (2.0 * 2.0 * build.module.gain_tol / math.sqrt(3.0) + 0.02))
+    bench.type_in(between.key, f"{0.999 * between.window.high:.6g}")
+    label = f"Sense, {first} and {other}"
+    assert bench.outcomes()[label].state is State.CLEAR
+    found = bench.understand(between.key, f"{2.0 * expected:.4g} rms")
+    bench.keep(found.taken or found.choices[-1], "x")
+    assert bench.outcomes()[label].state is State.OVER
+    assert "turned" in bench.outcomes()[label].say
+    # The other channel plays while this one is driven: nothing comes out where it is read.
+    for key, typed in ((f"in_{build.key_of(first)}", "0.1"), (f"out_{build.key_of(first)}", "0.001 rms")):
+        found = bench.understand(key, typed)
+        bench.keep(found.taken or found.choices[-1], typed)
+    assert "channels exchanged" in bench.outcomes()[f"Gain, {first}"].say
+
+
+def test_one_channel_alone_has_no_sense_to_compare() -> None:
+    assert not [one for one in TypedBench("gain", FAMILY["class AB, mono on linear"]).asked if "between" in one.key]

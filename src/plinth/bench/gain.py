@@ -1,4 +1,4 @@
-"""Gain, sensitivity and channel match at 1 kHz: one level in, each output read."""
+"""Gain, sensitivity, match, order and sense of channels at 1 kHz: one level in, each output read."""
 
 import math
 
@@ -20,6 +20,8 @@ from plinth.units.shown import shown, shown_with_spread
 TEST = "gain"
 # How near a generator's level is set to what the sheet says.
 SET_SHARE = 0.10
+# Below this share of what is expected nothing comes out: what leaks over from another channel.
+NOTHING_SHARE = 0.1
 # Channels this far apart in level are heard as a shift of the middle.
 MATCH_DB = 0.5
 
@@ -78,9 +80,47 @@ def _asked(build: Build, v_in: float, readings: Readings) -> tuple[Request, ...]
                 conditions=conditions, form="level", example="2.83", probe=Probe(Point.OUTPUT, Quantity.VOLTS_AC),
             )
         )  # fmt: skip
+    requests += _between(build, v_in * gain.value, 2.0 * (gain.u or 0.0) / gain.value)
     # Set once for every channel, to within what the window of the input leaves.
     set_for_all = test_settings.generator(v_in, 1000.0, v_in * (1.0 + SET_SHARE))
     return test_settings.under(requests, *set_for_all, test_settings.into(test_conditions.dummy(build)))
+
+
+def _between(build: Build, out: float, spread: float) -> list[Request]:
+    """What stands between the outputs of the first channel and of each other one while all get the same."""
+    first, *others = build.channels
+    # Outputs alike stand apart by what their gains differ; a sense that is turned doubles them.
+    most = out * (2.0 * spread + 0.02)
+    meter = "a meter on batteries" if build.both_outputs_live else "meter"
+    return [
+        bench_request(
+            test=TEST, key=f"between_{build.key_of(other)}", channel=build.key_of(other), group="Sense",
+            label=f"{first} to {other}",
+            ask=f"The same tone on every input; {meter} on AC volts from the + output of {first} to that of {other}.",
+            unit="V", window=Window(0.0, most, "V", "outputs alike leave only what their gains differ"),
+            conditions=test_conditions.of_module(build), form="level", example="0.01", optional=True, needs="all",
+            most=4.0 * out, most_words=f"two outputs turned against each other make {shown(2.0 * out, 'V')}",
+        )
+        for other in others
+    ]  # fmt: skip
+
+
+def _sense(build: Build, readings: Readings) -> list[Outcome]:
+    outcomes = []
+    for other in build.channels[1:]:
+        between = last(readings, f"between_{build.key_of(other)}")
+        if between is None or between.high is None:
+            continue
+        alike = between.value <= between.high * (1.0 + 1e-9)
+        outcomes.append(
+            Outcome(
+                f"Sense, {build.channels[0]} and {other}", f"{shown(between.value, 'V')} between them",
+                State.CLEAR if alike else State.OVER, f"alike: up to {shown(between.high, 'V')}",
+                "" if alike else "One is turned against the other, or gets another level: at an input that is wired "
+                "the wrong way round, a + and − exchanged at a terminal, or the phase switch of the source.",
+            )
+        )  # fmt: skip
+    return outcomes
 
 
 def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple[Outcome, ...]:
@@ -113,6 +153,7 @@ def _outcomes(build: Build, prediction: Prediction, readings: Readings) -> tuple
         )  # fmt: skip
     if len(gains) > 1:
         outcomes.append(_match(gains))
+    outcomes += _sense(build, readings)
     return tuple(outcomes)
 
 
@@ -121,6 +162,11 @@ def _number(gain: Measured) -> str:
 
 
 def _why_off(ratio: float) -> str:
+    if ratio < NOTHING_SHARE:
+        return (
+            "Next to nothing comes out here: channels exchanged at the inputs or at the outputs (read the others with "
+            "the same input driven), or a mute that holds."
+        )
     if 1.7 < ratio < 2.3:
         return "Twice the listing: a bridge where one was read, or another gain resistor."
     if 0.43 < ratio < 0.6:

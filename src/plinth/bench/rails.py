@@ -1,4 +1,4 @@
-"""The rails: without load, at rest, under load, on high and low mains; ripple as the scope shows it; how they sag.
+"""The rails: without load, into loads of one's own, at rest, under load, on high and low mains; ripple; how they sag.
 
 What each of them shows is predicted for the very conditions; the curve over load gives what stands behind the rails.
 """
@@ -8,7 +8,7 @@ import math
 
 import numpy as np
 
-from plinth.bench import test_conditions, test_settings
+from plinth.bench import supply_alone, test_conditions, test_settings
 from plinth.bench.sheet import (
     Graph,
     Measured,
@@ -42,8 +42,6 @@ from plinth.units.shown import shown, shown_with_spread
 
 TEST = "rails"
 _POINTS = {"plus": Point.RAIL_PLUS, "minus": Point.RAIL_MINUS}
-# Ripple below this is not what a scope at a rail shows.
-LEAST_RIPPLE_V = 2e-3
 # Rails of one supply further apart than this have a cause.
 APART_SHARE = 0.03
 # A regulator's output as stated by its maker, where nobody states it better.
@@ -52,6 +50,10 @@ CAUTION = (
     "The reservoirs keep their charge after switch-off: clip on with everything off and discharged, then one hand. "
     "Mains parts stay covered."
 )
+
+
+# The levels that stand in the curve: on other mains it is another one.
+_IN_GRAPH = ("none", "rest", "half", "full")
 
 
 @dataclasses.dataclass(frozen=True)
@@ -64,13 +66,23 @@ class _Level:
     prediction: Prediction
     optional: bool = False
 
+    def reading_key(self, what: str) -> str:
+        """What a reading of it is known by."""
+        return f"{self.key}_{what}"
+
 
 def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     """The sheet of the supply of ``channel``. Raises PhysicsError where no such supply could run."""
     load = test_conditions.dummy(build)
     levels = _levels(build.model_copy(update={"load": load}), situation, load)
-    asked = tuple(request for level in levels for request in _asked_at(build, channel, level))
-    asked += _auxiliary(build, channel, situation)
+    unloaded, *loaded = levels
+    alone = supply_alone.loaded(build, situation)
+    asked = (
+        *_asked_at(build, channel, unloaded),
+        *supply_alone.asked(build, channel, alone, _most_v(unloaded.prediction)),
+        *(request for level in loaded for request in _asked_at(build, channel, level)),
+        *_auxiliary(build, channel, situation),
+    )
     drive = next(level for level in levels if level.key == "full").prediction["drive_v_rms"]
     return Sheet(
         TEST, "Rails, without load to full", "What the rails are at each load, how they sag, and what stands "
@@ -83,8 +95,11 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
         load=f"{load.name}, {load.r_ohm:g} Ω on every channel for the loaded rows; a few seconds are enough.",
         wired=_wired(build),
         asked=lambda _readings: asked,
-        outcomes=lambda readings: _outcomes(build, levels, readings),
-        graph=lambda readings: _graph(levels, readings),
+        outcomes=lambda readings: (
+            *_outcomes(build, levels, readings),
+            *supply_alone.outcomes(build, unloaded.prediction, alone, readings),
+        ),
+        graph=lambda readings: _graph(levels, alone, readings),
         caution=CAUTION,
     )  # fmt: skip
 
@@ -132,10 +147,6 @@ def _levels(build: Build, situation: Situation, load: Load) -> tuple[_Level, ...
     return tuple(levels)
 
 
-def _sides(build: Build) -> tuple[tuple[str, str], ...]:
-    return (("plus", "+"),) if build.supply.single_rail else (("plus", "+"), ("minus", "−"))
-
-
 def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
     key, requests = test_conditions.supply_key(build, channel), []
     prediction = level.prediction
@@ -144,10 +155,9 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
         conditions |= {"module": build.mark("module"), "load_ohm": prediction.build.load.r_ohm}
     elif level.key != "none":
         conditions |= {"module": build.mark("module")}
-    high = prediction.get("rail_no_load_high_v")
     needs: Needs = "nothing" if level.key == "none" else "channel" if _own(build) else "all"
-    maximum = None if high is None else 1.25 * max(high.high, prediction["rail_plus_max_v"].high)
-    for side, sign in _sides(build):
+    maximum = _most_v(prediction)
+    for side, sign in supply_alone.sides(build):
         requests.append(
             bench_request(
                 test=TEST, key=f"{level.key}_{side}", channel=key, group=level.group, label=f"{sign} rail",
@@ -160,9 +170,9 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
             )
         )  # fmt: skip
     if level.key in ("rest", "full"):
-        for side, sign in _sides(build):
+        for side, sign in supply_alone.sides(build):
             figure = _ripple(prediction, side, level.key)
-            if figure is not None and figure.known and figure.value > LEAST_RIPPLE_V:
+            if figure is not None and figure.known and figure.value > supply_alone.LEAST_RIPPLE_V:
                 requests.append(
                     bench_request(
                         test=TEST, key=f"{level.key}_ripple_{side}", channel=key, group=level.group,
@@ -175,7 +185,7 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
                 )  # fmt: skip
     limit = build.supply.limit_a
     if build.supply.set_by_hand and limit is not None and level.key in ("rest", "full"):
-        for side, sign in _sides(build):
+        for side, sign in supply_alone.sides(build):
             current = prediction.get(f"rail_{side}_load_mean_a")
             requests.append(
                 bench_request(
@@ -195,6 +205,12 @@ def _asked_at(build: Build, channel: str, level: _Level) -> list[Request]:
     elif level.key != "none":
         set_at.append(test_settings.silent())
     return list(test_settings.under(requests, *set_at))
+
+
+def _most_v(prediction: Prediction) -> float | None:
+    """Above this no rail of the supply can stand, V; None where its highest is not known."""
+    high = prediction.get("rail_no_load_high_v")
+    return None if high is None else 1.25 * max(high.high, prediction["rail_plus_max_v"].high)
 
 
 def _own(build: Build) -> bool:
@@ -244,7 +260,7 @@ def _auxiliary(build: Build, channel: str, situation: Situation) -> tuple[Reques
 def _outcomes(build: Build, levels: tuple[_Level, ...], readings: Readings) -> tuple[Outcome, ...]:
     by = {level.key: level for level in levels}
     outcomes: list[Outcome] = []
-    for side, sign in _sides(build):
+    for side, sign in supply_alone.sides(build):
         none, full = last(readings, f"none_{side}"), last(readings, f"full_{side}")
         if none is not None and full is not None and none.value > 0.0:
             outcomes.append(_sag(by, side, sign, *beside(none, full)))
@@ -305,11 +321,6 @@ def _drawn(by: dict[str, _Level], side: str) -> Measured | None:
     return drawn if drawn.value > 0.0 else None
 
 
-def _current(level: _Level, side: str) -> float:
-    figure = level.prediction.get(f"rail_{side}_load_mean_a")
-    return 0.0 if figure is None or not figure.known else figure.value
-
-
 def _ripple_says(sign: str, ripple: Measured, figure: Figure) -> Outcome:
     state = apart(ripple, figure.value, figure.u)
     share = figure.value / ripple.value if ripple.value > 0.0 else math.inf
@@ -337,14 +348,16 @@ def _against_each_other(level: _Level, plus: Measured, minus: Measured) -> Outco
     return Outcome(f"+ less −, {level.group.lower()}", between.words("V"), state, f"expect {shown(expected, 'V')}", say)
 
 
-def _graph(levels: tuple[_Level, ...], readings: Readings) -> Graph | None:
-    loads = [level for level in levels if level.key in ("none", "rest", "half", "full")]
+def _graph(levels: tuple[_Level, ...], alone: tuple[supply_alone.Loaded, ...], readings: Readings) -> Graph | None:
+    loads = [(level.reading_key, level.prediction) for level in levels if level.key in _IN_GRAPH]
+    loads += [(step.key, step.prediction) for step in alone if step.prediction is not None]
     curves = []
     for side, sign, role in (("plus", "+", "plus"), ("minus", "−", "minus")):
-        figures = [level.prediction.get(f"rail_{side}_mean_v") for level in loads]
+        figures = [prediction.get(f"rail_{side}_mean_v") for _, prediction in loads]
         if any(figure is None for figure in figures):
             continue
-        x = np.array([_current(level, side) for level in loads])
+        drawn = [prediction.get(f"rail_{side}_load_mean_a") for _, prediction in loads]
+        x = np.array([0.0 if figure is None or not figure.known else figure.value for figure in drawn])
         y = np.array([figure.value for figure in figures if figure is not None])
         half = np.array([figure.spread for figure in figures if figure is not None])
         order = np.argsort(x)
@@ -355,7 +368,7 @@ def _graph(levels: tuple[_Level, ...], readings: Readings) -> Graph | None:
                     spread=half[order],
                 )
             )  # fmt: skip
-        have = [(x[k], last(readings, f"{level.key}_{side}")) for k, level in enumerate(loads)]
+        have = [(x[k], last(readings, key(side))) for k, (key, _) in enumerate(loads)]
         points = [(at, reading.value) for at, reading in have if reading is not None]
         if points:
             in_order = np.array(sorted(points))

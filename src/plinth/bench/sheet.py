@@ -230,10 +230,18 @@ def apart(value: Measured, predicted: float, u_predicted: float) -> State:
     return State.CLOSE if difference <= 4.0 * u else State.OVER
 
 
-def difference(a: Figure, b: Figure) -> Measured:
-    """``a`` less ``b``, what both rest on alike cancelling: by their contributions."""
-    by: dict[str, float] = {}
-    for sign, figure in ((1.0, a), (-1.0, b)):
+def of_figures(formula: Callable[..., float], *figures: Figure) -> Measured:
+    """A formula of predicted figures, what several of them rest on alike moving them together: by contributions."""
+    values = [figure.value for figure in figures]
+    at = formula(*values)
+    by: dict[str, list[float]] = {}
+    for place, figure in enumerate(figures):
         for contribution in figure.contributions:
-            by[contribution.label] = by.get(contribution.label, 0.0) + sign * contribution.u_figure
-    return Measured(a.value - b.value, math.sqrt(sum(x * x for x in by.values())))
+            by.setdefault(contribution.label, [0.0] * len(values))[place] += contribution.u_figure
+    moved = (formula(*(v + u for v, u in zip(values, moves, strict=True))) - at for moves in by.values())
+    return Measured(at, math.sqrt(sum(x * x for x in moved)))
+
+
+def difference(a: Figure, b: Figure) -> Measured:
+    """``a`` less ``b``, what both rest on alike cancelling."""
+    return of_figures(lambda x, y: x - y, a, b)

@@ -20,6 +20,7 @@ from plinth.builds.hookup import (
 from plinth.builds.modules import Misfit, Module
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Protection
 from plinth.builds.quantities import Model, Name
+from plinth.builds.rail_load import MOST_RAIL_LOADS, RailLoad
 from plinth.builds.supplies import Supply
 
 AnyModule = Annotated[Module, Field(discriminator="kind")]
@@ -61,6 +62,7 @@ def mark_of(fitted: Iterable[Fitted], place: str) -> str:
 class Build(Model):
     """One amplifier. ``loads`` are the dummy loads at hand; ``load`` the one in the load station.
 
+    ``rail_loads`` what hangs on the rails while the supply alone is tested.
     ``mains`` None: it runs from a battery or from bench supplies. ``wiring`` bridged: two modules in antiphase for each
     channel, the load between their outputs, neither of which is ground. ``channel_keys`` what records know the channels
     by (empty: by the names they were begun with). ``fitted`` marks what was exchanged since the build was begun, so
@@ -81,6 +83,7 @@ class Build(Model):
     protection: Protection
     load: Load
     loads: tuple[Load, ...] = ()
+    rail_loads: tuple[RailLoad, ...] = Field(default=(), max_length=MOST_RAIL_LOADS, exclude_if=lambda loads: not loads)
     hookup: Hookup = Field(default=PLAIN_HOOKUP, exclude_if=lambda part: part == PLAIN_HOOKUP)
     preamplifier: Preamplifier = Field(default=NO_PREAMPLIFIER, exclude_if=lambda part: part == NO_PREAMPLIFIER)
     volume: VolumeControl = Field(default=NO_VOLUME, exclude_if=lambda part: part == NO_VOLUME)

@@ -13,6 +13,7 @@ from plinth.builds.history import History
 from plinth.builds.makeup import Makeup, makeup_of, remade
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
+from plinth.builds.rail_load import read_rail_loads
 from plinth.builds.situation import Situation
 from plinth.builds.stations import is_there, part_in, stations, with_part
 from plinth.demo.workshop import is_invented
@@ -22,6 +23,7 @@ from plinth.session.predictions import Predictions
 from plinth.session.records import Records
 from plinth.shelf.slots import joined, joined_all
 from plinth.shelf.usual_series import is_usual
+from plinth.units.errors import QuantityError
 from plinth.workshop.kept_builds import StoredBuild
 
 
@@ -257,6 +259,20 @@ class Plan:
             self._save(diary_words)
         self._core.tell.plan_changed()
         self._predictions.solve(live=False)
+
+    def take_rail_loads(self, text: str) -> str:
+        """What the supply alone is tried into, as it is typed; a sentence where it is no such list, else empty."""
+        try:
+            loads = read_rail_loads(text)
+        except QuantityError as error:
+            return f"{str(error)[0].upper()}{str(error)[1:]}."
+        state = self._core.plan_kept
+        if loads != state.build.rail_loads:
+            said = ", ".join(load.words for load in loads)
+            words = f"Supply alone to be tried into {said}." if said else "Supply alone to be tried without a load."
+            build = state.build.model_copy(update={"rail_loads": loads})
+            self.change(PlanState(build, state.situation), words, words)
+        return ""
 
     def undo(self) -> None:
         """One step back."""

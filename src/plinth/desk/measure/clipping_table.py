@@ -152,7 +152,7 @@ class ClipTest(TestPage):
         test = self.procedure
         cells, cell = test.cells, test.cell
         self.state.setText(test.words)
-        self.sources.show_sources()
+        self.sources.show_list()
         if cell is None:
             for widget in (self.behind, self.plot, self.fit, self.fit_button):
                 widget.hide()

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QScrollArea, QWidget
 
-from plinth.bench import gain
+from plinth.bench import gain, rails
 from plinth.bench.every_sheet import SheetKind
 from plinth.bench.hookup import hookup
 from plinth.bench.sheet import Readings
@@ -17,6 +17,7 @@ from plinth.desk.look import look
 from plinth.desk.measure.asked_table import AskedTable
 from plinth.desk.measure.graph_plot import GraphPlot
 from plinth.desk.measure.outcome_list import OutcomeList
+from plinth.desk.measure.rail_loads_row import RailLoadsRow
 from plinth.desk.measure.reading_field import ReadingField
 from plinth.desk.measure.stop_watch import StopWatch
 from plinth.desk.measure.test_page import SetUpShown, TestPage
@@ -58,6 +59,8 @@ class SheetTest(TestPage):
         self.stop_watch.stopped.connect(self._take_seconds)
         self.helper = button("Gain resistor …", "flat")
         self.helper.clicked.connect(self.help_with_gain)
+        # The plan changes with the list, and with it the sheet.
+        self.rail_loads = RailLoadsRow(session) if kind.key == rails.TEST else None
         self._lay_out()
         session.records_changed.connect(self._if_shown)
         session.plan_changed.connect(self._if_plan_changed)
@@ -87,6 +90,8 @@ class SheetTest(TestPage):
         for widget in (self.aim, self.prompt, self.how, self.caution, self.reading):
             box.addWidget(widget)
         box.addLayout(body, 1)
+        if self.rail_loads is not None:
+            box.addWidget(self.rail_loads)
         self.setLayout(box)
         self.helper.setVisible(self.kind.key == gain.TEST)
         self.stop_watch.hide()
@@ -177,6 +182,8 @@ class SheetTest(TestPage):
         """Hold readings back and say why; empty lets them through."""
         self.procedure.blocked = why
         self.reading.block(why)
+        if self.rail_loads is not None:
+            self.rail_loads.hold(bool(why))
 
     def set_up(self, channel: str) -> SetUpShown | None:
         """As the sheet says; None while it is computed."""
@@ -191,6 +198,8 @@ class SheetTest(TestPage):
 
     def _show(self) -> None:
         test = self.procedure
+        if self.rail_loads is not None:
+            self.rail_loads.show_list()
         if test.sheet is None:
             self.title.setText(self.kind.name)
             self.understood.setText(test.words)
