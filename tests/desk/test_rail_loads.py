@@ -71,6 +71,11 @@ def test_each_build_has_its_own_and_keeps_them(rails: SheetTest, session: BenchS
     assert row.field.text() == ""
     session.plan.switch(first)
     assert row.field.text() == "1000 ohm"
+    type_in(row.field, "1 kohm, 2")
+    session.plan.switch(other)
+    assert row.field.text() == ""
+    session.plan.switch(first)
+    assert row.field.text() == "1 kohm, 2", "typed and not entered, it waits with its build"
     kept = next(build for build in session.workshop.builds() if build.id == first)
     assert [load.words for load in kept.build.rail_loads] == ["1 kΩ"]
 

@@ -18,6 +18,7 @@ class TypedListRow(QWidget):
         super().__init__()
         self._session = session
         self._shown: tuple[int, str] | None = None
+        self._waiting: dict[int, str] = {}
         self.field = QLineEdit()
         self.field.setAccessibleName(accessible)
         self.field.returnPressed.connect(self.keep)
@@ -56,10 +57,17 @@ class TypedListRow(QWidget):
         self.field.setPlaceholderText(example)
         self.field.setToolTip(meaning)
         shown = (self._session.stored.id, self.kept_text())
-        if shown != self._shown:
-            self._shown = shown
-            self.field.setText(shown[1])
-            self.said.hide()
+        if shown == self._shown:
+            return
+        waiting: str | None = None
+        if self._shown is None or self._shown[0] != shown[0]:
+            # What is typed and not entered waits with its own build.
+            if self._shown is not None and self.field.text() != self._shown[1]:
+                self._waiting[self._shown[0]] = self.field.text()
+            waiting = self._waiting.pop(shown[0], None)
+        self._shown = shown
+        self.field.setText(shown[1] if waiting is None else waiting)
+        self.said.hide()
 
     def keep(self) -> None:
         """Keep the list."""
