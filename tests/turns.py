@@ -14,6 +14,11 @@ def in_turn(values: Iterable[Any], every: int, offset: int = 0, name: Callable[[
     ]
 
 
+def rows_in_turn(rows: Iterable[tuple[Any, ...]], every: int, offset: int = 0) -> list[Any]:
+    """The same of rows of several values."""
+    return [pytest.param(*row, marks=() if k % every == offset else pytest.mark.slow) for k, row in enumerate(rows)]
+
+
 def crossed(
     rows: Iterable[Any], columns: Iterable[Any], every: int,
     row_name: Callable[[Any], str] = str, column_name: Callable[[Any], str] = str,

@@ -29,7 +29,7 @@ def extremes(asked: Request) -> list[str]:
     return [f"{number} {UNITS.get(asked.unit, asked.unit)}".strip() for number in numbers]
 
 
-@pytest.mark.parametrize(("name", "test"), crossed(BUILDS, [kind.key for kind in SHEETS], 2))
+@pytest.mark.parametrize(("name", "test"), crossed(BUILDS, [kind.key for kind in SHEETS], 5))
 def test_whatever_is_kept_is_shown(name: str, test: str) -> None:
     bench = TypedBench(test, BUILDS[name])
     dice = np.random.default_rng(7)

@@ -21,6 +21,7 @@ from tests.bench.clip_readings import watts_read
 from tests.bench.typed_bench import told
 from tests.family import DEMO, FAMILY, FEW
 from tests.sample_builds import SHARED_PAIR, linear
+from tests.turns import in_turn
 
 ANGLE = np.linspace(0.0, 2.0 * np.pi, 20_001)[:-1]
 
@@ -70,7 +71,7 @@ def test_what_eyes_read_lies_in_the_window_and_its_middle(form: Form) -> None:
     assert float(np.mean(ratios)) == pytest.approx(onset_read.middle_ratio(form), rel=0.025)
 
 
-@pytest.mark.parametrize("name", [*DEMO, *FEW])
+@pytest.mark.parametrize("name", in_turn([*DEMO, *FEW], 4))
 def test_what_is_expected_is_clear_and_says_why_it_is_more_than_at_onset(name: str) -> None:
     build = {**DEMO, **FAMILY}[name]
     cells = [one for one in clip_cells(build, build.channels[0], Situation()) if one.load.voice_coil is None]

@@ -493,6 +493,7 @@ def test_channels_turned_against_each_other_or_exchanged_are_named(name: str) ->
     bench = TypedBench("gain", build)
     between = bench.one(f"between_{build.key_of(other)}")
     assert between.window is not None
+    assert between.window.high is not None
     assert ("batteries" in between.ask) == build.both_outputs_live
     out = bench.one(f"out_{build.key_of(first)}").window
     assert out is not None

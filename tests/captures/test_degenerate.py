@@ -11,6 +11,7 @@ from plinth.captures.capture import CaptureError
 from plinth.captures.kinds.guess import guessed
 from plinth.captures.options import KINDS, Options, Sweep
 from tests.captures.made import Wave, capture_of
+from tests.turns import crossed
 
 RATE = 48_000.0
 
@@ -27,8 +28,9 @@ def odd_waves(rows: int) -> dict[str, Wave]:
     }  # fmt: skip
 
 
-@pytest.mark.parametrize("rows", [16, 17, 200, 3000])
-@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind != "impedance"])
+@pytest.mark.parametrize(
+    ("kind", "rows"), crossed([kind for kind in KINDS if kind != "impedance"], [16, 17, 200, 3000], 3)
+)
 def test_odd_records_end_in_figures_or_a_sentence(kind: str, rows: int) -> None:
     waves = odd_waves(rows)
     stated = Options(load_ohm=8.0, sweep=Sweep(20.0, 20_000.0, rows / RATE) if kind == "sweep" else None)

@@ -19,6 +19,7 @@ from plinth.captures.signal.repeats import cuts_of, starts_of
 from plinth.captures.signal.sweep_shape import sweep_wave
 from plinth.captures.writing import sweep_bytes
 from tests.captures.made import capture_of
+from tests.turns import crossed, in_turn
 
 RATE = 48_000.0
 SWEEP = Sweep(20.0, 20_000.0, 1.0)
@@ -44,8 +45,7 @@ def at_1k_db() -> float:
     return 20.0 * math.log10(GAIN * abs(scipy.signal.freqz(b, a, [1000.0], fs=RATE)[1][0]))
 
 
-@pytest.mark.parametrize("gap_s", [0.4, 0.0])
-@pytest.mark.parametrize("times", [2, 4, 9])
+@pytest.mark.parametrize(("times", "gap_s"), crossed([2, 4, 9], [0.4, 0.0], 3))
 def test_sweeps_beside_their_stimulus_are_averaged_without_a_word(times: int, gap_s: float) -> None:
     sent = played(times, gap_s)
     capture = capture_of(sent, answered(sent, 0.02), rate=RATE)
@@ -56,10 +56,11 @@ def test_sweeps_beside_their_stimulus_are_averaged_without_a_word(times: int, ga
     assert any(f"{times} sweeps are in it" in remark for remark in report.remarks)
 
 
-def test_noise_falls_by_the_root_of_their_number() -> None:
+@pytest.mark.parametrize("seeds", in_turn([range(3), range(6)], 2))
+def test_noise_falls_by_the_root_of_their_number(seeds: range) -> None:
     errors: dict[int, list[float]] = {1: [], 16: []}
     spreads: dict[int, float] = {}
-    for times, seed in itertools.product(errors, range(6)):
+    for times, seed in itertools.product(errors, seeds):
         sent = played(times)
         report = analyse_capture(capture_of(answered(sent, 0.3, seed), rate=RATE), "sweep", Options(sweep=SWEEP))
         gain = report.channels[-1]["gain_1k_db"]

@@ -19,6 +19,7 @@ from plinth.cli.main import main
 from plinth.demo.builds import STAGE_PAIR
 from plinth.predict.solve import solve
 from plinth.workshop.store import create_workshop, open_workshop
+from tests.turns import in_turn
 
 ROOT = Path(__file__).parents[2]
 STAGE = ROOT / "examples" / "stage-pair.json"
@@ -323,7 +324,9 @@ def test_a_full_disk_is_a_sentence_whatever_is_asked(tmp_path: Path) -> None:
     assert "pipe or a device" in said
 
 
-@pytest.mark.parametrize("words", [("new", "/proc/none/x.plinth"), ("new", "a\tb/" + "x" * 300 + ".plinth")])
+@pytest.mark.parametrize(
+    "words", in_turn([("new", "/proc/none/x.plinth"), ("new", "a\tb/" + "x" * 300 + ".plinth")], 2, name=lambda w: w[0])
+)
 def test_a_workshop_that_cannot_be_begun_is_a_sentence(
     words: tuple[str, ...], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -349,7 +352,7 @@ def catches(pid: int, number: signal.Signals) -> bool:
     return bool(int(caught.split()[1], 16) >> (number - 1) & 1)
 
 
-@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+@pytest.mark.parametrize("number", in_turn([signal.SIGINT, signal.SIGTERM], 2, name=lambda number: number.name))
 def test_a_signal_ends_the_window_in_order(tmp_path: Path, number: signal.Signals) -> None:
     path = tmp_path / "mine.plinth"
     with started("new", str(path), home=tmp_path) as window:

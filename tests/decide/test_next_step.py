@@ -21,6 +21,7 @@ from plinth.judge.state import State
 from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 AT = dt.datetime(2026, 4, 3, 14, 2, tzinfo=dt.UTC)
 
@@ -106,7 +107,7 @@ def test_of_several_changes_one_is_taken_back_alone() -> None:
     assert next_change(None, shown) == ""
 
 
-@pytest.mark.parametrize("name", list(FAMILY)[::9])
+@pytest.mark.parametrize("name", in_turn(FAMILY, 40))
 def test_rails_over_load_are_those_of_the_test_of_the_rails(name: str) -> None:
     build = FAMILY[name]
     at = Situation(load_ohm=build.load.r_ohm)

@@ -23,6 +23,7 @@ from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
 from plinth.units.bounds import Bound
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 AT = dt.datetime(2026, 4, 3, 14, 2, tzinfo=dt.UTC)
 EMPTY = RecordBook()
@@ -117,9 +118,7 @@ def both(name: str, share: float = 1.4) -> SideBySide:
     return side_by_side([Side("this", "", build, at, EMPTY, of="1"), Side("other", "", other, at, EMPTY, of="1")])
 
 
-@pytest.mark.parametrize(
-    "name", [name if k % 19 == 0 else pytest.param(name, marks=pytest.mark.slow) for k, name in enumerate(FAMILY)]
-)
+@pytest.mark.parametrize("name", in_turn(FAMILY, 40))
 def test_every_build_stands_beside_another(name: str) -> None:
     told = both(name)
     assert told.problems == ()

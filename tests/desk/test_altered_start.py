@@ -21,7 +21,7 @@ from tests.workshop.test_altered import WRONG, alter, whole
 __all__ = ["whole"]
 
 
-@pytest.mark.parametrize("cell", in_turn(WRONG, 6))
+@pytest.mark.parametrize("cell", in_turn(WRONG, 12))
 def test_a_window_stands_or_a_sentence_does(whole: Path, tmp_path: Path, qtbot: QtBot, cell: str) -> None:
     path = Path(shutil.copy(whole, tmp_path / "shed.plinth"))
     alter(path, WRONG[cell])

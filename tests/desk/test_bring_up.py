@@ -18,7 +18,7 @@ from plinth.report.html import ReportInput, render_report
 from tests.desk.inspected import inspect_all
 from tests.guide.answers import inside
 from tests.guide.test_causes_at_random import read
-from tests.turns import crossed
+from tests.turns import crossed, rows_in_turn
 
 AT = dt.datetime(2026, 11, 3, 8, 0, tzinfo=dt.UTC)
 
@@ -78,7 +78,7 @@ def as_typed(step: Step, value: float) -> str:
 
 
 @pytest.mark.parametrize(
-    ("name", "school"), crossed(("Foyer", "Rehearsal room"), [school.key for school in SCHOOLS], 3)
+    ("name", "school"), crossed(("Foyer", "Rehearsal room"), [school.key for school in SCHOOLS], 6)
 )
 def test_a_healthy_build_comes_to_the_good_loudspeakers(bench: Bench, name: str, school: str) -> None:
     bench.begin(name, school)
@@ -106,12 +106,12 @@ def test_a_healthy_build_comes_to_the_good_loudspeakers(bench: Bench, name: str,
 
 @pytest.mark.parametrize(
     ("fault", "name", "school"),
-    [
+    rows_in_turn([
         ("short", "Foyer", "limited_supply"), ("short", "Rehearsal room", "series_lamp"),
         ("rail missing", "Rehearsal room", "series_lamp"), ("feedback open", "Foyer", "limited_supply"),
         ("half wave", "Rehearsal room", "series_lamp"), ("primary doubled", "Rehearsal room", "variable_transformer"),
         ("leaking", "Rehearsal room", "series_lamp"), ("sensor off", "Foyer", "limited_supply"),
-    ],
+    ], 3),
 )  # fmt: skip
 def test_a_fault_ends_in_its_cause_and_the_right_advice(bench: Bench, fault: str, name: str, school: str) -> None:
     bench.begin(name, school)

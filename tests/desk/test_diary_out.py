@@ -15,6 +15,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.record.diary import DiaryEntry
 from plinth.session.opening import WorkshopError
+from tests.turns import in_turn
 
 AT = dt.datetime(2026, 10, 12, tzinfo=dt.UTC)
 
@@ -29,7 +30,7 @@ def written(page: diary_page.DiaryPage) -> bool:
 
 
 @pytest.mark.usefixtures("parts_of_four")
-@pytest.mark.parametrize("notes", [0, 1, 2, 3])
+@pytest.mark.parametrize("notes", in_turn([0, 1, 2, 3], 2))
 def test_every_line_is_in_it_wherever_the_parts_end(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, tmp_path: Path, notes: int
 ) -> None:

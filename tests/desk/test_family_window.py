@@ -55,7 +55,7 @@ def sound(text: str) -> str:
     return text
 
 
-@pytest.mark.parametrize("of_kind", FEW, indirect=True)
+@pytest.mark.parametrize("of_kind", in_turn(FEW, 3), indirect=True)
 def test_plan_of_every_kind(of_kind: PlinthWindow) -> None:
     session, build = of_kind.session, of_kind.session.build
     assert session.predictions.prediction is not None, session.predictions.problem
@@ -96,7 +96,7 @@ def test_map_of_a_quick_and_of_a_slow_kind(of_kind: PlinthWindow, tmp_path: Path
     dialog.deleteLater()
 
 
-@pytest.mark.parametrize("of_kind", in_turn(FEW, 2, offset=1), indirect=True)
+@pytest.mark.parametrize("of_kind", in_turn(FEW, 4, offset=1), indirect=True)
 def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
     session, build = of_kind.session, of_kind.session.build
     of_kind.show_stage("power_up")
@@ -121,7 +121,7 @@ def test_power_up_and_stop_bar_of_every_kind(of_kind: PlinthWindow) -> None:
     assert not of_kind.stop_bar.isVisible()
 
 
-@pytest.mark.parametrize("of_kind", in_turn(FEW, 2), indirect=True)
+@pytest.mark.parametrize("of_kind", in_turn(FEW, 4), indirect=True)
 def test_measure_and_diary_of_every_kind(of_kind: PlinthWindow, tmp_path: Path) -> None:
     build = of_kind.session.build
     of_kind.show_stage("measure")

@@ -30,7 +30,7 @@ def take(session: BenchSession, build: Build) -> None:
     session.switch(next(one.id for one in session.builds if one.build.name == build.name))
 
 
-@pytest.mark.parametrize("build", in_turn(BUILDS, 2, 1, name=lambda b: b.name))
+@pytest.mark.parametrize("build", in_turn(BUILDS, 4, 1, name=lambda b: b.name))
 def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: BenchSession, build: Build) -> None:
     take(session, build)
     assert session.predictions.prediction is not None
@@ -48,7 +48,7 @@ def test_every_kind_is_shown_on_every_stage(window: PlinthWindow, session: Bench
     assert len(window.plan.rails_plot.series) >= (2 if build.supply.single_rail else 3)
 
 
-@pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
+@pytest.mark.parametrize("build", in_turn(BUILDS, 3, name=lambda b: b.name))
 def test_the_plots_follow_rails_and_heat_over_time(window: PlinthWindow, session: BenchSession, build: Build) -> None:
     take(session, build)
     page, offered = window.plan, views.views_of(session.predictions.prediction)

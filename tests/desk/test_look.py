@@ -160,7 +160,7 @@ def test_names_of_builds_are_asked_for_properly(window: PlinthWindow, qtbot: QtB
     assert dialog.result()
 
 
-@pytest.mark.parametrize(("dark", "scale"), crossed((False, True), (0.8, 1.0, 1.5, 2.0), 2))
+@pytest.mark.parametrize(("dark", "scale"), crossed((False, True), (0.8, 1.0, 1.5, 2.0), 4))
 def test_the_window_keeps_its_size_at_every_text_size(window: PlinthWindow, scale: float, dark: bool) -> None:
     look.set(dark=dark, scale=scale)
     window.resize(1280, 800)
@@ -310,7 +310,7 @@ def resident_kib() -> int:
     return int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1]) * os.sysconf("SC_PAGE_SIZE") // 1024
 
 
-@pytest.mark.parametrize("repaints", in_turn([500, 2_000], 2))
+@pytest.mark.parametrize("repaints", in_turn([150, 500, 2_000], 3))
 def test_repaints_of_the_band_neither_grow_nor_die(window: PlinthWindow, repaints: int) -> None:
     band = window.band
     band.setMinimumWidth(0)

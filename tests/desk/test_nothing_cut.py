@@ -98,7 +98,7 @@ def test_no_page_cuts_a_word(window: PlinthWindow, scale: float) -> None:
 
 
 @pytest.mark.parametrize(
-    ("build", "scale"), crossed(list(FAMILY.values())[::8], (1.0, 1.5), 8, row_name=lambda build: build.name)
+    ("build", "scale"), crossed(list(FAMILY.values())[::8], (1.0, 1.5), 20, row_name=lambda build: build.name)
 )
 def test_no_page_of_any_kind_of_build_cuts_a_word(
     window: PlinthWindow, session: BenchSession, build: Build, scale: float

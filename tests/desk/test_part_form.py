@@ -16,6 +16,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.judge.state import State
 from tests.sample_builds import linear
+from tests.turns import in_turn
 
 PARTS: tuple[Part, ...] = (
     *shelf.SHELF, *([STAGE_PAIR.mains] if STAGE_PAIR.mains else []),
@@ -123,7 +124,7 @@ def test_every_station_with_a_part_offers_to_change_it(window: PlinthWindow, ses
         assert len(window.plan.parts.change_buttons) == slots
 
 
-@pytest.mark.parametrize("part", PARTS, ids=lambda p: p.name)
+@pytest.mark.parametrize("part", in_turn(PARTS, 5, name=lambda part: part.name))
 def test_what_is_needed_says_so_and_all_else_may_stay_empty(window: PlinthWindow, qtbot: QtBot, part: Part) -> None:
     dialog = form(window, qtbot, part)
     for field in part_fields(part):

@@ -11,6 +11,7 @@ from plinth.desk.look import SCALES, look
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from tests.desk.driver import STAGE_KEYS
+from tests.turns import in_turn
 
 SLIM_PX = 66
 
@@ -31,7 +32,7 @@ def test_it_is_whole_in_plan_and_slim_on_every_other_page(window: PlinthWindow) 
     assert window.band.height() == whole
 
 
-@pytest.mark.parametrize("scale", SCALES)
+@pytest.mark.parametrize("scale", in_turn(SCALES, 3))
 def test_slim_it_keeps_the_mark_and_the_figure_of_each_station_at_every_text_size(
     window: PlinthWindow, scale: float
 ) -> None:

@@ -26,6 +26,7 @@ from plinth.session.stages import measure_state
 from tests.bench.typed_bench import NO_NUMBER, middle, spoken
 from tests.desk.driver import type_in
 from tests.desk.watching import no_stray_windows
+from tests.turns import in_turn
 
 
 def take(window: PlinthWindow, build: Build) -> None:
@@ -48,7 +49,7 @@ def open_test(window: PlinthWindow, name: str) -> SheetTest:
     return test
 
 
-@pytest.mark.parametrize("build", [REHEARSAL_ROOM, STREET_BOX], ids=lambda b: b.name)
+@pytest.mark.parametrize("build", in_turn([REHEARSAL_ROOM, STREET_BOX], 2, name=lambda build: build.name))
 def test_each_is_walked_through_with_enter(window: PlinthWindow, build: Build) -> None:
     take(window, build)
     with no_stray_windows():

@@ -30,6 +30,7 @@ from plinth.units.shown import shown, shown_with_spread
 from plinth.workshop.store import open_workshop
 from tests.desk.driver import press, take, type_in
 from tests.sample_builds import linear
+from tests.turns import in_turn
 
 
 def test_plan_says_what_the_core_computes(window: PlinthWindow, session: BenchSession) -> None:
@@ -354,7 +355,7 @@ def test_nonsense_at_a_step_is_explained_and_not_kept(
     assert len(session.records.diary_lines()) == before
 
 
-@pytest.mark.parametrize("typed", ["49.9pp", "49,9 Vpp", "17.64 rms", "24.95pk"])
+@pytest.mark.parametrize("typed", in_turn(["49.9pp", "49,9 Vpp", "17.64 rms", "24.95pk"], 2))
 def test_a_clip_reading_typed_four_ways_is_one_power(
     window: PlinthWindow, session: BenchSession, qtbot: QtBot, typed: str
 ) -> None:

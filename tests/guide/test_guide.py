@@ -23,6 +23,7 @@ from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.units.errors import QuantityError
 from tests.family import DEMO, FAMILY
 from tests.guide.answers import inside, outside
+from tests.turns import in_turn
 
 AT = dt.datetime(2026, 10, 10, tzinfo=dt.UTC)
 GOOD = {
@@ -223,7 +224,7 @@ def test_what_the_board_s_own_currents_add_up_to_is_no_short() -> None:
     assert "Stop. A short" in verdict_at(full, at_limit).sentence
 
 
-@pytest.mark.parametrize("name", [*FAMILY, *DEMO])
+@pytest.mark.parametrize("name", in_turn([*FAMILY, *DEMO], 6))
 def test_order_room_and_limits_for_every_build(name: str) -> None:
     build = (FAMILY | DEMO)[name]
     idle = idle_rail_v(build)

@@ -16,6 +16,7 @@ from plinth.predict.solve import idle_rail_v
 from plinth.record.request import Request
 from plinth.units.errors import QuantityError
 from tests.family import FAMILY
+from tests.turns import crossed
 
 BOARD = FAMILY["class AB on linear"]
 TRIMMED = {name: build for name, build in FAMILY.items() if build.module.bias is not None}
@@ -82,8 +83,7 @@ def test_a_rail_that_is_no_lower_than_the_full_one_leaves_no_low_step() -> None:
     assert "low_current" not in steps_of(BOARD, read_equipment(f"{full:g} V 400 mA", BOARD))
 
 
-@pytest.mark.parametrize("school", SCHOOLS, ids=lambda school: school.key)
-@pytest.mark.parametrize("name", TRIMMED)
+@pytest.mark.parametrize(("name", "school"), crossed(TRIMMED, SCHOOLS, 8, column_name=lambda school: school.key))
 def test_a_trimmer_set_at_the_works_is_never_to_be_turned(name: str, school: School) -> None:
     build = TRIMMED[name]
     if school.why_not(build):

@@ -13,6 +13,7 @@ from plinth.judge.state import State
 from plinth.predict.solve import idle_rail_v
 from plinth.units.errors import AmbiguousError
 from tests.family import DEMO, FAMILY, FEW
+from tests.turns import in_turn
 
 AT = dt.datetime(2026, 10, 10, 12, 0, tzinfo=dt.UTC)
 BUILDS = {**DEMO, **{name: FAMILY[name] for name in FEW}}
@@ -57,7 +58,7 @@ def test_volts_of_a_fault_are_never_taken_for_millivolts(name: str) -> None:
     assert asked >= 2
 
 
-@pytest.mark.parametrize("name", BUILDS)
+@pytest.mark.parametrize("name", in_turn(BUILDS, 3))
 def test_amperes_are_never_taken_for_milliamperes(name: str) -> None:
     for step in steps_of(name):
         if (

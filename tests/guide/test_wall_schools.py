@@ -57,7 +57,7 @@ def through(school: School, build: Build) -> tuple[list[Record], tuple[Step, ...
 
 @pytest.mark.parametrize(
     ("build", "school"),
-    crossed((STAGE_PAIR, REHEARSAL_ROOM, FOYER, *LINEAR), WALL, 2, lambda build: build.name, lambda school: school.key),
+    crossed((STAGE_PAIR, REHEARSAL_ROOM, FOYER, *LINEAR), WALL, 7, lambda build: build.name, lambda school: school.key),
 )
 def test_a_healthy_build_comes_to_its_loudspeaker(school: School, build: Build) -> None:
     kept, steps = through(school, build)
@@ -221,8 +221,7 @@ def test_what_is_said_to_be_held_is_that_of_the_highest_mains() -> None:
     assert found.seconds > supply_bleed_down(REHEARSAL_ROOM, idle).seconds
 
 
-@pytest.mark.parametrize("school", SCHOOLS, ids=lambda school: school.key)
-@pytest.mark.parametrize("name", FAMILY)
+@pytest.mark.parametrize(("name", "school"), crossed(FAMILY, SCHOOLS, 7, column_name=lambda school: school.key))
 def test_the_supply_alone_comes_before_any_board_under_power_and_regulated_rails_before_the_bias(
     name: str, school: School
 ) -> None:

@@ -30,6 +30,7 @@ from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.record.subject import Kind, read_subject
 from tests.family import DEMO, FAMILY, FEW
 from tests.guide.answers import inside
+from tests.turns import in_turn
 
 AT = dt.datetime(2026, 10, 12, 9, 0, tzinfo=dt.UTC)
 AIR = {"air": 20.0}
@@ -211,7 +212,9 @@ def test_the_soak_falls_due_after_the_loudspeaker() -> None:
     assert found["good_loudspeaker"].stand is Stand.DUE
 
 
-@pytest.mark.parametrize("name", [name for name, build in {**DEMO, **FAMILY}.items() if build.module.bias is not None])
+@pytest.mark.parametrize(
+    "name", in_turn([name for name, build in {**DEMO, **FAMILY}.items() if build.module.bias is not None], 5)
+)
 def test_the_caution_of_a_warm_sink_goes_with_its_figures(name: str) -> None:
     """No page says both that it comes to 60 degrees and that one stops where a finger cannot stay."""
     steps = {one.key: one for one in plan_steps({**DEMO, **FAMILY}[name], "left", 36.0, {})}

@@ -8,6 +8,8 @@ from pathlib import Path
 
 import pytest
 
+from tests.turns import rows_in_turn
+
 ROOT = Path(__file__).parents[2]
 CORE = (
     "physics", "processes", "units", "builds", "predict", "judge", "guide", "bench", "record", "workshop", "report",
@@ -63,16 +65,19 @@ def copy(tmp_path: Path) -> Path:
 
 @pytest.mark.parametrize(
     ("module", "line", "contract"),
-    [
-        ("predict/figure.py", "from PySide6 import QtCore", "Only the desk knows Qt BROKEN"),
-        ("physics/heat/rises.py", "from plinth.builds import parts", "Imports run one way BROKEN"),
-        ("builds/quantities.py", "from plinth.desk import look", "BROKEN"),
-        ("session/core.py", "from plinth.desk import look", "BROKEN"),
-        ("desk/plan/ledger.py", "from plinth.workshop.store import Workshop", "to the session BROKEN"),
-        ("desk/plan/page.py", "from plinth.predict.solve import solve", "to the session BROKEN"),
-        ("desk/window.py", "from plinth.demo.builds import FOYER", "to the session BROKEN"),
-        ("report/html.py", "from plinth.workshop.store import Workshop", "write to the file BROKEN"),
-    ],
+    rows_in_turn(
+        [
+            ("predict/figure.py", "from PySide6 import QtCore", "Only the desk knows Qt BROKEN"),
+            ("physics/heat/rises.py", "from plinth.builds import parts", "Imports run one way BROKEN"),
+            ("builds/quantities.py", "from plinth.desk import look", "BROKEN"),
+            ("session/core.py", "from plinth.desk import look", "BROKEN"),
+            ("desk/plan/ledger.py", "from plinth.workshop.store import Workshop", "to the session BROKEN"),
+            ("desk/plan/page.py", "from plinth.predict.solve import solve", "to the session BROKEN"),
+            ("desk/window.py", "from plinth.demo.builds import FOYER", "to the session BROKEN"),
+            ("report/html.py", "from plinth.workshop.store import Workshop", "write to the file BROKEN"),
+        ],
+        4,
+    ),
 )
 def test_the_contracts_break_when_they_are_broken(copy: Path, module: str, line: str, contract: str) -> None:
     assert lint(copy).returncode == 0

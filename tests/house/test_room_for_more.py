@@ -9,6 +9,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 import plinth
 
 SOURCE = Path(plinth.__file__).parent
@@ -46,6 +48,7 @@ def walk_through(root: Path, walk: str, folder: Path) -> None:
     assert done.stdout.rstrip().endswith("walked"), done.stderr
 
 
+@pytest.mark.slow
 def test_a_fifth_kind_of_supply_is_two_modules_and_two_lines(tmp_path: Path) -> None:
     root = copied(tmp_path)
     added(root, "builds/supplies/cell_stack.py", "cell_stack_model.txt")
@@ -64,6 +67,7 @@ def test_a_fifth_kind_of_supply_is_two_modules_and_two_lines(tmp_path: Path) -> 
     walk_through(root, "walk_cells.txt", tmp_path)
 
 
+@pytest.mark.slow
 def test_an_eleventh_test_is_a_module_and_two_lines(tmp_path: Path) -> None:
     root = copied(tmp_path)
     added(root, "bench/residual_dc.py", "residual_dc_test.txt")

@@ -14,6 +14,7 @@ from plinth.predict.operating_points import Drive, OperatingPoints, solve_points
 from plinth.predict.power_state import lay_period, level_state, plain_rail, unit_load
 from tests.predict.circuits import random_circuit
 from tests.reference import ReferenceRail, integrate_rail
+from tests.turns import in_turn
 
 
 def drive(circuit: PowerCircuit, f_hz: float, level: float = 1.0, phase_deg: float = 0.0) -> Drive:
@@ -44,7 +45,7 @@ def reference(points: OperatingPoints, sign: float) -> ReferenceRail:
     )
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("seed", in_turn(range(12), 4))
 def test_rails_match_an_independent_integration(seed: int) -> None:
     circuit = random_circuit(seed)
     f_hz = [20.0, 2 * circuit.mains_hz, 1000.0][seed % 3]
@@ -74,7 +75,7 @@ def test_flat_topped_mains_matches_an_independent_integration(seed: int, third: 
     assert float(np.sqrt(np.mean(mains_wave(angle[:-1], third) ** 2))) == pytest.approx(math.sqrt(0.5), rel=1e-6)
 
 
-@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("seed", in_turn(range(4), 4, offset=1))
 def test_power_factor_matches_an_independent_integration(seed: int) -> None:
     circuit = random_circuit(100 + seed)
     points = solve_points(circuit, drive(circuit, 1000.0), FINE)
@@ -92,7 +93,7 @@ def test_power_factor_matches_an_independent_integration(seed: int) -> None:
     assert flow.crest_factor == pytest.approx(float(np.max(total)) / (s / circuit.v_oc_rms), rel=5e-3)
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", in_turn(range(6), 3, offset=2))
 def test_output_at_onset_just_touches_the_integrated_rail(seed: int) -> None:
     circuit = random_circuit(200 + seed)
     points = solve_points(

@@ -14,6 +14,7 @@ from plinth.predict.solve import solution_of, solve
 from plinth.session.curves import limit_of, place_of
 from tests.family import FAMILY
 from tests.solved import solved
+from tests.turns import in_turn
 
 LINEAR = FAMILY["class AB on linear"]
 SOME = {
@@ -26,7 +27,7 @@ def over(build: Build, key: str) -> Over:
     return next(one for one in what_can_vary(build, Situation()) if one.key == key)
 
 
-@pytest.mark.parametrize("build", SOME.values(), ids=SOME)
+@pytest.mark.parametrize("build", in_turn(SOME.values(), 5, name=lambda build: build.name))
 def test_each_point_is_what_a_full_prediction_there_says(build: Build) -> None:
     prediction = solve(build)
     for key, names in (("load_ohm", ("clip_power_w", "sink_c")), ("crest_db", ("sink_c",))):

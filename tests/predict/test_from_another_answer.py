@@ -11,6 +11,7 @@ from plinth.demo.builds import BUILDS, FOYER, REHEARSAL_ROOM, STAGE_PAIR
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.prediction import Prediction
 from plinth.predict.solve import solve
+from tests.turns import crossed
 
 MOVES = {
     "load": Situation(load_ohm=5.1),
@@ -36,8 +37,7 @@ def as_from_nothing(found: Prediction, build: Build, situation: Situation) -> No
             assert figure.value == value, name
 
 
-@pytest.mark.parametrize("move", MOVES)
-@pytest.mark.parametrize("build", BUILDS, ids=lambda b: b.name)
+@pytest.mark.parametrize(("build", "move"), crossed(BUILDS, MOVES, 4, row_name=lambda build: build.name))
 def test_a_slider_shows_what_a_fresh_start_would(build: Build, move: str) -> None:
     as_from_nothing(solve(build, MOVES[move], solve(build)), build, MOVES[move])
 

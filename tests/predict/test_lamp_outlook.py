@@ -11,6 +11,7 @@ from plinth.physics.mains.lamp import RATED_K, ROOM_K
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.lamp_outlook import LAMPS_W, lamp_outlook, one_channel, why_no_lamp
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 LINEAR = {name: build for name, build in FAMILY.items() if not why_no_lamp(build)}
 
@@ -33,7 +34,7 @@ def test_the_filament_loses_what_it_gets(build: Build) -> None:
     assert 0.85 * outlook.lamp_w / outlook.mains_v_rms < outlook.shorted_a < 1.02 * outlook.lamp_w / outlook.mains_v_rms
 
 
-@pytest.mark.parametrize("name", list(LINEAR)[::3])
+@pytest.mark.parametrize("name", in_turn(LINEAR, 10))
 def test_rails_order_themselves_as_they_must(name: str) -> None:
     outlook = lamp_outlook(LINEAR[name])
     assert 0.0 < outlook.whole.rail_v <= outlook.least.rail_v + 1e-3

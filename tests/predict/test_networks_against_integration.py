@@ -118,7 +118,7 @@ KINDS = {
 @pytest.mark.parametrize(
     ("kind", "seed"),
     [
-        pytest.param(kind, seed, marks=() if seed == (k % 3) and k % 2 else pytest.mark.slow)
+        pytest.param(kind, seed, marks=() if seed == (k % 3) and k % 6 == 1 else pytest.mark.slow)
         for k, kind in enumerate(KINDS)
         for seed in (0, 1, 2)
     ],
@@ -149,7 +149,7 @@ def test_rails_currents_and_energy_match_an_independent_integration(kind: str, s
     assert abs(balance.error) < 5e-4
 
 
-@pytest.mark.parametrize("kind", in_turn(KINDS, 3))
+@pytest.mark.parametrize("kind", in_turn(KINDS, 8))
 def test_onset_just_touches_the_integrated_rails(kind: str) -> None:
     circuit = dataclasses.replace(random_circuit(2000 + len(kind)), **KINDS[kind])  # type: ignore[arg-type]
     f_hz = [1000.0, 50.0][len(kind) % 2]

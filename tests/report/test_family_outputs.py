@@ -24,7 +24,7 @@ from plinth.record.diary import DiaryEntry
 from plinth.report.html import ReportInput, render_report
 from plinth.report.in_short import cautions
 from tests.family import DEMO, EXTREMES, FAMILY, FEW
-from tests.turns import crossed
+from tests.turns import crossed, in_turn
 
 AT = dt.datetime(2026, 11, 1, tzinfo=dt.UTC)
 NO_NUMBER = re.compile(r"\b(nan|inf|None)\b")
@@ -46,7 +46,7 @@ def record_is_sound(prediction: Prediction) -> None:
     assert words.index("Before you open it") < words.index("What it is") < words.index("Parts, and how")
 
 
-@pytest.mark.parametrize("name", FAMILY)
+@pytest.mark.parametrize("name", in_turn(FAMILY, 5))
 def test_every_kind_is_solved_judged_and_reported(name: str) -> None:
     build = FAMILY[name]
     prediction = solve(build)
@@ -86,7 +86,7 @@ def solve_command(
     return status, out.out, out.err
 
 
-@pytest.mark.parametrize("name", [*FEW, *DEMO])
+@pytest.mark.parametrize("name", in_turn([*FEW, *DEMO], 4))
 def test_every_flag_of_the_command(name: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     build = (FAMILY | DEMO)[name]
     wave = tmp_path / "w.csv"
@@ -118,7 +118,7 @@ def test_every_flag_of_the_command(name: str, tmp_path: Path, capsys: pytest.Cap
             assert not NO_NUMBER.search(out)
 
 
-@pytest.mark.parametrize(("name", "situation"), crossed(FEW, EXTREMES, 3))
+@pytest.mark.parametrize(("name", "situation"), crossed(FEW, EXTREMES, 9))
 def test_the_edges_of_every_situation(name: str, situation: str) -> None:
     build, asked = FAMILY[name], dict(EXTREMES[situation])
     if build.mains is None:

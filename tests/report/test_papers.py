@@ -22,6 +22,7 @@ from plinth.report.setting_rows import NEAR_S, setting_rows
 from plinth.units.shown import shown_with_spread
 from tests.demo_copy import demo_copy
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 AT = dt.datetime(2026, 10, 12, 9, 30, tzinfo=dt.UTC)
 
@@ -44,7 +45,7 @@ def _is_sound(html: str) -> None:
     assert html.count("<table") == html.count("</table>")
 
 
-@pytest.mark.parametrize("name", list(FAMILY)[::5])
+@pytest.mark.parametrize("name", in_turn(FAMILY, 20))
 def test_each_field_of_the_table_is_the_cell_s_own_prediction(name: str) -> None:
     build = FAMILY[name]
     situation = Situation()
@@ -145,7 +146,7 @@ def test_the_record_holds_every_last_reading_with_conditions_instrument_and_what
     assert "Versions, and why" in never
 
 
-@pytest.mark.parametrize("section", SECTIONS)
+@pytest.mark.parametrize("section", in_turn(SECTIONS, 3))
 def test_each_section_can_be_left_out_alone(section: Section, diary: list[DiaryEntry]) -> None:
     given = ReportInput(solve(STAGE_PAIR, Situation()), diary, AT, False)
     whole, less = render_report(given), render_report(given, "report", [section])

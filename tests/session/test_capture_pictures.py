@@ -39,6 +39,12 @@ def swept() -> Capture:
     return Capture("sweep", channels, RATE)
 
 
+@pytest.fixture(scope="module")
+def drawn(swept: Capture) -> tuple[Picture, ...]:
+    """All that is drawn of it."""
+    return tuple(pictures_of(swept, "sweep", Options(sweep=SWEEP)))
+
+
 def picture(pictures: list[Picture], what: Drawn) -> Picture:
     return next(each for each in pictures if each.what is what)
 
@@ -48,8 +54,8 @@ def at(drawn: Picture, hz: float, which: int = 0) -> float:
     return float(np.interp(math.log(hz), np.log(curve.x), curve.y))
 
 
-def test_a_sweep_is_drawn_as_response_group_delay_and_orders(swept: Capture) -> None:
-    pictures = pictures_of(swept, "sweep", Options(sweep=SWEEP))
+def test_a_sweep_is_drawn_as_response_group_delay_and_orders(drawn: tuple[Picture, ...]) -> None:
+    pictures = list(drawn)
     response = picture(pictures, Drawn.RESPONSE)
     for hz in (50.0, 1000.0, 15_000.0):
         assert at(response, hz) == pytest.approx(20.0 * math.log10(20.0), abs=0.02)
@@ -64,10 +70,10 @@ def test_a_sweep_is_drawn_as_response_group_delay_and_orders(swept: Capture) -> 
     assert all(float(np.max(series.y)) < -90.0 for series in orders.series if series.name == "order 4")
 
 
-def test_a_sweep_lies_over_the_stated_corners_and_the_kept_points(swept: Capture) -> None:
+def test_a_sweep_lies_over_the_stated_corners_and_the_kept_points(swept: Capture, drawn: tuple[Picture, ...]) -> None:
     module = STAGE_PAIR.module.model_copy(update={"f_low_hz": 5.0, "f_high_hz": 20_000.0})
     build = STAGE_PAIR.model_copy(update={"module": module})
-    pictures = tuple(pictures_of(swept, "sweep", Options(sweep=SWEEP)))
+    pictures = drawn
     against = Against(build, Situation(), points=((20.0, -0.4), (10_000.0, -0.7)))
     laid = over_prediction(swept, "sweep", pictures, against)
     response = picture(list(laid.pictures), Drawn.RESPONSE)

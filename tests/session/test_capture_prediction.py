@@ -16,11 +16,12 @@ from plinth.session.capture_pictures import Drawn
 from plinth.session.capture_prediction import Against, Overlay, over_prediction
 from plinth.session.capture_view import view_of
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 RATE = 96_000
 NAMES = tuple(FAMILY)
 # Every eighth in the ordinary run: another supply with each stage.
-EACH = [name if k % 8 == 0 else pytest.param(name, marks=pytest.mark.slow) for k, name in enumerate(NAMES)]
+EACH = in_turn(NAMES, 20)
 
 
 def overlay(path: Path, options: Options, against: Against) -> Overlay:

@@ -26,6 +26,7 @@ from tests.demo_copy import demo_copy
 from tests.desk.inspected import inspect_all
 from tests.guide.answers import inside
 from tests.session.running import AtOnce
+from tests.turns import in_turn
 
 CHANNEL = "right"
 
@@ -378,7 +379,7 @@ class FirstPower:
         return "" if self.step.window is None else inside(self.step)
 
 
-@pytest.mark.parametrize("school", ["limited_supply", "series_lamp", "variable_transformer", "reforming"])
+@pytest.mark.parametrize("school", in_turn(["limited_supply", "series_lamp", "variable_transformer", "reforming"], 2))
 def test_a_whole_school_is_gone_through_by_a_script(tmp_path: Path, school: str) -> None:
     power = FirstPower(tmp_path, "Foyer", school)
     test, visited = power.test, []

@@ -26,7 +26,7 @@ def parts_for(slot: str) -> list[Part]:
     return [part for part, _ in WHOLE if type(part) in KINDS[slot]]
 
 
-@pytest.mark.parametrize("name", in_turn(BUILDS, 2))
+@pytest.mark.parametrize("name", in_turn(BUILDS, 6))
 def test_a_glance_is_the_full_prediction_to_within_a_per_cent(name: str) -> None:
     build = BUILDS[name]
     here = begin(build, Situation(), "supply.reservoir")
@@ -55,7 +55,7 @@ STAYING = {
 
 @pytest.mark.parametrize(
     ("place", "soft"),
-    crossed((("Rehearsal room", 40.0), ("class AB on dual mono", 1000.0), ("class A on linear", 40.0)), STAYING, 3),
+    crossed((("Rehearsal room", 40.0), ("class AB on dual mono", 1000.0), ("class A on linear", 40.0)), STAYING, 6),
 )
 def test_a_soft_start_that_stays_counts_in_every_row(place: tuple[str, float], soft: str) -> None:
     name, f_hz = place

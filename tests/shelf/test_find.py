@@ -77,7 +77,7 @@ def test_closed_forms_are_near_enough_to_sort_out_with(build: Build) -> None:
     assert (got.sink_c[0] - 25.0) * (1.0 - got.sink_slack[0]) <= rise
 
 
-@pytest.mark.parametrize("rank", in_turn(RANKS, 2))
+@pytest.mark.parametrize("rank", in_turn(RANKS, 4))
 def test_whatever_meets_the_requirement_does_so_in_full(rank: str) -> None:
     wanted = read_wanted("60 W 4R, sink < 75 at 35, under 150")
     outcome = find(STAGE_PAIR, Situation(), wanted, ("supply.transformer", "module", "sink"), ITEMS, rank)  # type: ignore[arg-type]

@@ -18,6 +18,7 @@ from plinth.judge.state import State
 from plinth.predict.solve import solve
 from plinth.shelf.slots import KINDS, joined, slots_of
 from tests.family import DEMO, FAMILY
+from tests.turns import in_turn
 
 GENERIC = [part for part, _ in WHOLE if part.name.startswith("Any ")]
 # What a choice is about stays as chosen: this wall, this primary.
@@ -49,7 +50,9 @@ def test_what_keeps_a_builder_alive_is_not_assumed() -> None:
     assert states["wiring_said"] is State.UNKNOWN
 
 
-@pytest.mark.parametrize("part", [p for p in GENERIC if not isinstance(p, Mains)], ids=lambda part: part.name)
+@pytest.mark.parametrize(
+    "part", in_turn([p for p in GENERIC if not isinstance(p, Mains)], 4, name=lambda part: part.name)
+)
 def test_it_joins_some_build_and_all_figures_are_numbers(part: Part) -> None:
     places: list[Build] = []
     for build in (*DEMO.values(), *FAMILY.values()):

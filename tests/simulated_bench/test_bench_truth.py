@@ -11,6 +11,7 @@ from plinth.predict.solve import solve
 from plinth.simulated_bench.fault_effects import effects_of, fault_keys
 from plinth.simulated_bench.meter_error import Accuracy, MeterError
 from tests.simulated_bench.benches import NAMES, Told, ToldClock, told
+from tests.turns import crossed
 
 
 @pytest.mark.parametrize("name", NAMES)
@@ -255,8 +256,9 @@ def test_reset_of_everything_is_off() -> None:
     assert [settings.mains_on, settings.generator_on, settings.supply_on, settings.load_on] == [False] * 4
 
 
-@pytest.mark.parametrize("name", NAMES)
-@pytest.mark.parametrize("fault", [None, "device shorted", "rail missing", "primary halved"])
+@pytest.mark.parametrize(
+    ("name", "fault"), crossed(NAMES, [None, "device shorted", "rail missing", "primary halved"], 4)
+)
 def test_any_settings_end_in_numbers(name: str, fault: str | None) -> None:
     bench = told(name, fault)
     dice = np.random.default_rng(len(name))

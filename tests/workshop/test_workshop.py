@@ -31,6 +31,7 @@ from plinth.workshop.errors import (
 from plinth.workshop.kept_builds import StoredBuild
 from plinth.workshop.schema import SCHEMA_VERSION, Base
 from plinth.workshop.store import Workshop, create_workshop, open_workshop
+from tests.turns import in_turn
 from tests.workshop.writer import reading
 
 ROOT = Path(__file__).parents[2]
@@ -123,13 +124,14 @@ def test_migrations_make_just_the_tables_of_the_schema(path: Path) -> None:
     connection.close()
 
 
-def test_no_moment_of_any_life_at_which_a_kill_loses_what_was_said_to_be_kept(tmp_path: Path) -> None:
+@pytest.mark.parametrize("kills", in_turn([12, 35], 2))
+def test_no_moment_of_any_life_at_which_a_kill_loses_what_was_said_to_be_kept(tmp_path: Path, kills: int) -> None:
     run = subprocess.run(
-        [sys.executable, "-m", "tests.workshop.writer", str(tmp_path), "35", "11"],
+        [sys.executable, "-m", "tests.workshop.writer", str(tmp_path), str(kills), "11"],
         cwd=ROOT, capture_output=True, text=True, timeout=600, check=False,
     )  # fmt: skip
     assert run.returncode == 0, run.stdout + run.stderr
-    assert run.stdout.split() == ["killed", "35", "lost", "0"]
+    assert run.stdout.split() == ["killed", str(kills), "lost", "0"]
 
 
 def digest(path: Path) -> bytes:

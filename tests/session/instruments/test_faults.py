@@ -8,6 +8,7 @@ from plinth.guide.fault_bench import bench_of
 from plinth.guide.faults import FAULTS
 from plinth.judge.state import State
 from tests.session.instruments.practice import NAMES, Practice, practice
+from tests.turns import in_turn
 
 # What first power cannot see: a slip of whoever types is none of the bench, and turned polarity plays as well.
 UNSEEN = {"slip", "swapped output"}
@@ -44,7 +45,7 @@ def brought_up_with(key: str, name: str, folder: Path, *, must_stop: bool) -> st
         return "stopped" if outside else "unseen"
 
 
-@pytest.mark.parametrize("key", BURNING[::2])
+@pytest.mark.parametrize("key", in_turn(BURNING, 6))
 def test_first_power_stops_before_it_burns(key: str, tmp_path: Path) -> None:
     assert brought_up_with(key, "stage-pair", tmp_path, must_stop=True) == "stopped"
 

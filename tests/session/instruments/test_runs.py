@@ -18,12 +18,13 @@ from plinth.session.runs.subjects import BringUpSubject, ClipSubject, SheetSubje
 from plinth.session.session import Session
 from tests.session.instruments.practice import INTERRUPTED, MOST_TRIES, NAMES, practice
 from tests.session.running import AtOnce
+from tests.turns import in_turn
 
 SHEET = {kind.key: kind for kind in SHEETS}
 ON_MAINS = [name for name in NAMES if name != "street-box"]
 
 
-@pytest.mark.parametrize("name", NAMES)
+@pytest.mark.parametrize("name", in_turn(NAMES, 3))
 def test_first_power_goes_through_and_every_step_is_read_inside(name: str, tmp_path: Path) -> None:
     with practice(name, tmp_path) as own:
         steps = own.bring_up()
@@ -60,7 +61,7 @@ def _clipping_lies_where_the_bench_has_it(name: str, folder: Path, most: int) ->
         assert own.session.instruments.are_on() == ()
 
 
-@pytest.mark.parametrize("name", ON_MAINS)
+@pytest.mark.parametrize("name", in_turn(ON_MAINS, 4, offset=1))
 def test_clipping_onsets_lie_where_the_bench_has_them(name: str, tmp_path: Path) -> None:
     _clipping_lies_where_the_bench_has_it(name, tmp_path, 2)
 
@@ -202,7 +203,7 @@ def test_stopped_on_the_way_it_keeps_what_was_kept_and_all_is_off(tmp_path: Path
         assert len(own.readings()) > len(kept) + 3
 
 
-@pytest.mark.parametrize("who", ["talker", "guard", "bench"])
+@pytest.mark.parametrize("who", in_turn(["talker", "guard", "bench"], 3))
 def test_killed_on_the_way_it_says_so_and_keeps_what_was_kept(who: str, tmp_path: Path) -> None:
     with practice("market-box", tmp_path) as own:
         asked = 0
@@ -263,7 +264,7 @@ def test_one_cell_alone_is_read_where_that_is_asked_for(tmp_path: Path) -> None:
         assert own.session.instruments.are_on() == ()
 
 
-@pytest.mark.parametrize("name", ON_MAINS)
+@pytest.mark.parametrize("name", in_turn(ON_MAINS, 4))
 def test_a_square_wave_tells_the_corners_of_the_stage(name: str, tmp_path: Path) -> None:
     with practice(name, tmp_path) as own:
         test = own.read_sheet(SHEET["square"])
