@@ -5,6 +5,10 @@ import os
 from collections.abc import Iterator
 from pathlib import Path
 
+# As the command does it, before anything loads it: a thread of BLAS for each processor in each of the runner's
+# processes fights with the others for what few there are.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
 import pytest
 
 from plinth.predict import solve as solving
