@@ -7,14 +7,22 @@ import sys
 from pathlib import Path
 from typing import NoReturn
 
-from plinth import __version__
-
 BAD_INPUT = 2
 
 
 class _OneLineParser(argparse.ArgumentParser):
     def error(self, message: str) -> NoReturn:
         self.exit(BAD_INPUT, f"{self.prog}: {message}; see `{self.prog} --help`\n")
+
+
+class _Versions(argparse.Action):
+    """Print the versions of Plinth and of what it rests on: what a report of a fault should name."""
+
+    def __call__(self, parser: argparse.ArgumentParser, *_given: object) -> NoReturn:
+        from plinth.cli.doctor import versions
+
+        sys.stdout.write(f"{versions()}\n")
+        parser.exit(0)
 
 
 def parser() -> argparse.ArgumentParser:
@@ -24,11 +32,11 @@ def parser() -> argparse.ArgumentParser:
         description="Plan, bring up, measure and record home-built audio amplifiers.",
         epilog="Without a command: open the last workshop, or the demo where there is none yet.",
     )
-    top.add_argument("--version", action="version", version=f"plinth {__version__}")
+    top.add_argument("--version", action=_Versions, nargs=0, help="Plinth, and what it rests on")
     commands = top.add_subparsers(dest="command", metavar="COMMAND")
     commands.add_parser("demo", help="open the demo workshop in a fresh copy")
-    opening = commands.add_parser("open", help="open a workshop file")
-    opening.add_argument("workshop", type=Path, metavar="WORKSHOP")
+    opening = commands.add_parser("open", help="open a workshop file, the last one where none is named")
+    opening.add_argument("workshop", type=Path, nargs="?", metavar="WORKSHOP")
     beginning = commands.add_parser("new", help="begin a workshop file and open it")
     beginning.add_argument("workshop", type=Path, metavar="WORKSHOP")
     beginning.add_argument("--practice", action="store_true", help="for practice: only what is simulated counts in it")
@@ -58,6 +66,10 @@ def parser() -> argparse.ArgumentParser:
         action="store_true",
         help="also the rails to expect while a variable transformer is turned up",
     )
+    examining = commands.add_parser(
+        "doctor", help="what on this machine may keep Plinth from working, and how to mend it"
+    )
+    examining.add_argument("--json", action="store_true", help="as JSON")
     commands.add_parser("schema", help="print the JSON Schema of build files")
     _add_workshop_commands(commands)
     _add_bench(commands.add_parser("bench", help="serve simulated instruments wired to a build (SCPI, loopback only)"))
@@ -170,6 +182,10 @@ def main(arguments: list[str] | None = None) -> int:
 
         words = {name: value for name, value in vars(chosen).items() if isinstance(value, str)}
         return run_analyse(chosen.capture, words, as_json=chosen.json)
+    if chosen.command == "doctor":
+        from plinth.cli.doctor import run_doctor
+
+        return run_doctor(as_json=chosen.json)
     if chosen.command == "schema":
         from plinth.cli.solve import run_schema
 

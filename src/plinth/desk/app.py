@@ -7,11 +7,13 @@ import threading
 import types
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from plinth.desk import preferences
 from plinth.desk.faults import write_fault
+from plinth.desk.first_window import FrontCalls, brought_to_front
 from plinth.desk.garbage import GarbageBetweenEvents
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
@@ -20,9 +22,11 @@ from plinth.desk.signals import EndingSignals
 from plinth.desk.window import PlinthWindow, held, hold, let_go
 from plinth.processes import worker_pool
 from plinth.processes.confined import end_confined
-from plinth.session.opening import Workshop, WorkshopError, begin_workshop
+from plinth.session.opening import Workshop, WorkshopError, WorkshopInUseError, begin_workshop
+from plinth.session.opening import opened as opened_workshop
 
 NO_SCREEN = BAD_INPUT = 2
+ICON = Path(__file__).parent / "icons" / "plinth.svg"
 
 # Other processes that help with rows and maps begin to load when the window has stood so long; what they need to know.
 HELPED_AFTER_MS, HELPERS_KNOW = 3000, ("plinth.shelf.consequence", "plinth.predict.curve")
@@ -45,6 +49,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Plinth")
     app.setDesktopFileName("plinth")
+    app.setWindowIcon(QIcon(str(ICON)))
     load_fonts()
     remembered, set_aside = preferences.load_checked()
     look.set(dark=remembered.get("dark", False), scale=float(remembered.get("scale", 1.0)))
@@ -56,6 +61,9 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     else:
         try:
             opened = _choose(workshop, demo, remembered.get("workshop"))
+        except _InFrontError as shown:
+            sys.stdout.write(f"plinth: {shown} is open already; its window was brought to the front\n")
+            return 0
         except (OSError, WorkshopError) as error:
             return _refuse(error)
     window = window_of(opened)
@@ -68,6 +76,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     sys.excepthook = faults.take
     threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
     signals = EndingSignals(lambda: _end(app))
+    calls = FrontCalls(_come_to_front)
     window.show()
     if begin:
         window.ask_first()
@@ -87,6 +96,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     # Asked to end while the first question of a new workshop stood, there is nothing left to run.
     status = 0 if signals.came else app.exec()
     signals.let_go()
+    calls.end()
     helped.stop()
     garbage.end()
     worker_pool.end()
@@ -151,12 +161,36 @@ def _refuse(error: Exception) -> int:
     return BAD_INPUT
 
 
+def _come_to_front() -> None:
+    window = held()
+    if window is not None:
+        window.setWindowState(window.windowState() & ~Qt.WindowState.WindowMinimized)
+        window.raise_()
+        window.activateWindow()
+
+
+class _InFrontError(Exception):
+    """The workshop is open in another Plinth, whose window has come to the front."""
+
+
 def _choose(workshop: Path | None, demo: bool, last: object) -> Workshop | None:
     if workshop is not None:
-        return open_or_ask(workshop)
+        return _open(workshop)
     if not demo and isinstance(last, str) and _is_there(Path(last)):
-        return open_or_ask(Path(last))
+        return _open(Path(last))
     return demo_workshop()
+
+
+def _open(path: Path) -> Workshop | None:
+    """Raises _InFrontError where another Plinth has it open and shows it."""
+    try:
+        return opened_workshop(path)
+    except WorkshopInUseError as error:
+        if brought_to_front(error.process):
+            raise _InFrontError(path) from error
+        return open_or_ask(path, error)
+    except WorkshopError as error:
+        return open_or_ask(path, error)
 
 
 def _is_there(path: Path) -> bool:

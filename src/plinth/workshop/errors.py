@@ -53,7 +53,11 @@ class ReadOnlyWorkshopError(WorkshopError):
 
 
 class WorkshopInUseError(WorkshopError):
-    """Another window holds the file."""
+    """Another window holds the file: the one of ``process``, None where the system does not tell."""
+
+    def __init__(self, path: Path, sentence: str, process: int | None = None) -> None:
+        super().__init__(path, sentence)
+        self.process = process
 
 
 class OutOfReachError(WorkshopError):

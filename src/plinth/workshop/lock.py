@@ -33,6 +33,7 @@ class WorkshopLock:
                 workshop,
                 f"{workshop} is open in another Plinth window{f' (process {holder})' if holder else ''}. "
                 "Go on in that window, or close it and try again; meanwhile another workshop can be opened here.",
+                holder,
             ) from error
 
     def holds(self, path: Path) -> bool:

@@ -1,0 +1,1 @@
+"""What an installed Plinth has beside the program: menu entry, file type, icons, man pages, completions."""
