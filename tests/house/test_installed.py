@@ -25,11 +25,11 @@ def share(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def test_every_command_and_option_has_its_page_and_is_completed() -> None:
     pages, shells = man_pages(), completions()
-    asked = {
+    helped = {
         line.split()[0] for line in parser().format_help().splitlines() if line.startswith("    ") and line.strip()
     }
     names = [command.name for command in commands()[1:]]
-    assert set(names) <= set(helped)
+    assert set(names) <= helped
     assert set(pages) == {"plinth.1"} | {f"plinth-{name}.1" for name in names}
     for command in commands()[1:]:
         page = pages[f"plinth-{command.name}.1"]
