@@ -8,7 +8,7 @@ READY := .venv/.ready
 # Tests start many processes of their own; compiled once, they begin at once.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test run-tests test-slow quick shots bench attack setup check examples clean
+.PHONY: demo test run-tests test-slow quick shots bench attack setup check examples dist deb clean
 
 demo: setup
 	@$(BIN)/plinth demo
@@ -57,6 +57,20 @@ $(READY): requirements.lock pyproject.toml scripts/system-libraries
 	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements.lock
 	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
+
+# A wheel and a source archive, in dist.
+dist: setup
+	@mkdir -p dist
+	@$(BIN)/python -c "from setuptools import build_meta; build_meta.build_sdist('dist'); build_meta.build_wheel('dist')" >/dev/null
+	@ls -l dist
+
+# A package for Debian 12 and newer, in dist; its own environment, beside that of the tests.
+deb: setup
+	@test -x build/deb/venv/bin/python || $(PYTHON) -m venv build/deb/venv
+	@build/deb/venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements.lock -r scripts/installed/requirements-deb.txt
+	@build/deb/venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --force-reinstall .
+	@mkdir -p dist && build/deb/venv/bin/python -m scripts.installed.build_deb build/deb/out
+	@cp build/deb/out/*.deb dist/
 
 clean:
 	rm -rf .venv .mypy_cache .ruff_cache .pytest_cache .hypothesis .import_linter_cache

@@ -33,7 +33,7 @@ def value_of(request: Request, name: str) -> float | None:
     return None if setting is None else setting.value
 
 
-@pytest.mark.parametrize("name", in_turn(NAMES, 3))
+@pytest.mark.parametrize("name", in_turn(FAMILY, 27))
 def test_what_is_set_keeps_a_cool_load_cool_and_reaches_clipping_where_that_is_asked(name: str) -> None:
     build, here = FAMILY[name], Situation()
     gain = build.module.gain * build.modules_per_channel

@@ -123,7 +123,7 @@ OWN_SOURCES: list[SourcePart] = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize("supply", in_turn(SUPPLY_KINDS, 2, name=lambda kind: kind.key()))
+@pytest.mark.parametrize("supply", in_turn(SUPPLY_KINDS, 2))
 def test_each_module_of_the_shelf_begins_a_build_within_its_rails(supply: SupplyKind) -> None:
     for module in OWN_MODULES[::4]:
         requirement = Requirement(0.0, 8.0, supply=supply, module=module)
