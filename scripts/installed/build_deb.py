@@ -4,17 +4,20 @@ PyInstaller makes a folder with its own Python, which goes below ``/usr/lib``: n
 asked for. What Qt opens a window with comes from the system, as dependencies.
 """
 
+import datetime as dt
 import gzip
 import os
 import platform
+import re
 import shutil
 import subprocess
 import sys
+from email.utils import format_datetime
 from pathlib import Path
 
 from plinth.cli.doctor import RESTS_ON
 from plinth.release import VERSION
-from scripts.installed.tree import DATA, ROOT, write_share
+from scripts.installed.tree import APP_ID, DATA, ROOT, write_share
 
 # As `scripts/system-libraries` installs them; newer Debian calls one of them otherwise.
 DEPENDS = (
@@ -26,8 +29,9 @@ ARCHITECTURES = {"x86_64": "amd64", "aarch64": "arm64"}
 # What the environment holds for tests and checks, and what its libraries could use but Plinth does not.
 LEFT_OUT = (
     "pytest", "hypothesis", "mypy", "ruff", "importlinter", "grimp", "setuptools", "pip", "tkinter", "IPython",
-    "matplotlib", "PySide6.QtQml", "PySide6.QtQuick", "PySide6.QtQuickWidgets",
+    "matplotlib", "pyvisa.testsuite", "pyvisa_py.testsuite", "PySide6.QtQml", "PySide6.QtQuick", "PySide6.QtQuickWidgets",
 )  # fmt: skip
+MAINTAINER = "The makers of Plinth <makers@plinth-bench.dev>"
 DESCRIPTION = """Plan, bring up, measure and record home-built amplifiers
  Plinth is for people who build solid-state audio amplifiers at home. It
  predicts what a build will do, leads through first power step by step,
@@ -59,9 +63,9 @@ def build(out: Path) -> Path:
 
 def _frozen(work: Path) -> Path:
     line = [
-        sys.executable, "-m", "PyInstaller", "--noconfirm", "--onedir", "--name", "plinth", "--strip", "--log-level",
+        sys.executable, "-m", "PyInstaller", "--noconfirm", "--onedir", "--name", "plinth", "--log-level",
         "WARN", "--distpath", str(work / "frozen"), "--workpath", str(work / "pyinstaller"), "--specpath", str(work),
-        "--collect-all", "plinth", "--collect-submodules", "pyvisa_py", "--collect-submodules", "alembic",
+        "--collect-all", "plinth", "--collect-submodules", "pyvisa_py",
         "--hidden-import", "sqlalchemy.dialects.sqlite",
     ]  # fmt: skip
     for name in (*RESTS_ON, "PyVISA-py"):
@@ -76,18 +80,32 @@ def _write_documents(share: Path) -> None:
     folder = share / "doc" / "plinth"
     folder.mkdir(parents=True)
     shutil.copyfile(DATA / "copyright", folder / "copyright")
-    changes = (ROOT / "CHANGELOG.md").read_bytes()
-    (folder / "changelog.gz").write_bytes(gzip.compress(changes, 9, mtime=0))
+    (folder / "changelog.gz").write_bytes(gzip.compress(_changes().encode(), 9, mtime=0))
     overrides = share / "lintian" / "overrides"
     overrides.mkdir(parents=True)
     shutil.copyfile(DATA / "lintian-overrides", overrides / "plinth")
+
+
+def _changes() -> str:
+    """The release's changes as a Debian changelog has them; its date is that of the catalogue data."""
+    text = (DATA / f"{APP_ID}.metainfo.xml").read_text(encoding="utf-8")
+    date = re.search(rf'<release version="{re.escape(VERSION)}" date="([^"]+)"', text)
+    if date is None:
+        raise ValueError(f"found no release {VERSION} in {APP_ID}.metainfo.xml, expected its date there")
+    day = dt.datetime.fromisoformat(f"{date[1]}T12:00:00+00:00")
+    section = (ROOT / "CHANGELOG.md").read_text(encoding="utf-8").split("\n## ")[1]
+    lines = [
+        line.replace("- ", "  * ", 1) if line.startswith("- ") else f"  {line}" for line in section.splitlines()[1:]
+    ]
+    body = "\n".join(line.rstrip() for line in lines).strip("\n")
+    return f"plinth ({VERSION}) unstable; urgency=medium\n\n{body}\n\n -- {MAINTAINER}  {format_datetime(day)}\n"
 
 
 def _write_control(root: Path, architecture: str) -> None:
     size = sum(path.lstat().st_size for path in root.rglob("*") if path.is_file() and not path.is_symlink())
     lines = [
         "Package: plinth", f"Version: {VERSION}", f"Architecture: {architecture}", "Section: electronics",
-        "Priority: optional", "Maintainer: The makers of Plinth <plinth@localhost.localdomain>",
+        "Priority: optional", f"Maintainer: {MAINTAINER}",
         f"Installed-Size: {size // 1024}", f"Depends: {', '.join(DEPENDS)}", f"Description: {DESCRIPTION}",
     ]  # fmt: skip
     folder = root / "DEBIAN"

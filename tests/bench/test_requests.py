@@ -25,7 +25,7 @@ from tests.family import FAMILY
 from tests.session.scripted_source import expected, spoken
 from tests.turns import in_turn
 
-NAMES = in_turn(FAMILY, 9)
+NAMES = in_turn(FAMILY, 18)
 
 
 def value_of(request: Request, name: str) -> float | None:

@@ -15,6 +15,7 @@ from plinth.predict.figure import Contribution, Figure
 from plinth.predict.solve import solve
 from tests.bench.typed_bench import TypedBench, middle, spoken
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 # Each kind of supply once; what hangs on its rails is no board.
 SUPPLIES = {
@@ -35,7 +36,7 @@ def outcome(bench: TypedBench, label: str) -> Outcome:
     return bench.outcomes()[label]
 
 
-@pytest.mark.parametrize("name", SUPPLIES)
+@pytest.mark.parametrize("name", in_turn(SUPPLIES, 3))
 def test_read_as_predicted_all_is_clear_and_goes_together(name: str) -> None:
     build = loaded(SUPPLIES[name])
     bench = TypedBench("rails", build)
@@ -57,7 +58,7 @@ def test_read_as_predicted_all_is_clear_and_goes_together(name: str) -> None:
     assert not [each.label for each in said.values() if each.state is State.OVER]
 
 
-@pytest.mark.parametrize("name", SUPPLIES)
+@pytest.mark.parametrize("name", in_turn(SUPPLIES, 2, offset=1))
 def test_watts_given_are_never_more_than_those_drawn(name: str) -> None:
     """The engine's own energy balance, on which efficiency rests: by every supply that hangs on the source."""
     build = loaded(SUPPLIES[name])

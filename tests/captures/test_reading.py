@@ -10,6 +10,7 @@ import soundfile
 from plinth.captures.capture import Capture, CaptureError
 from plinth.captures.options import Options
 from plinth.captures.reading.read_capture import read_capture
+from tests.turns import in_turn
 
 RATE = 5000.0
 ROWS = 400
@@ -36,7 +37,7 @@ FORMS = [
 
 
 @pytest.mark.parametrize(("delimiter", "decimal"), FORMS)
-@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "latin-1"])
+@pytest.mark.parametrize("encoding", in_turn(["utf-8", "utf-8-sig", "utf-16", "latin-1"], 2))
 @pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
 @pytest.mark.parametrize("head", ["none", "names", "units", "many"])
 def test_a_text_of_any_make(tmp_path: Path, delimiter: str, decimal: str, encoding: str, end: str, head: str) -> None:

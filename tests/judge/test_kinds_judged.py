@@ -13,6 +13,7 @@ from plinth.judge.margin import Margin
 from plinth.judge.rules import judge
 from plinth.judge.state import State
 from plinth.predict.solve import solve
+from tests.turns import rows_in_turn
 
 
 def changed(build: Build, **values: Any) -> Build:
@@ -79,7 +80,7 @@ CASES: list[tuple[str, Build, dict[str, Any], dict[str, Any]]] = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("key", "build", "clear", "over"), CASES, ids=[case[0] for case in CASES])
+@pytest.mark.parametrize(("key", "build", "clear", "over"), rows_in_turn(CASES, 2))
 def test_a_rule_is_clear_and_over_where_it_must_be(
     key: str, build: Build, clear: dict[str, Any], over: dict[str, Any]
 ) -> None:

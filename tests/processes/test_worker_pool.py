@@ -21,6 +21,7 @@ from plinth.predict.solve import solve
 from plinth.processes import worker_pool
 from plinth.shelf.consequence import Here, consequence
 from tests.family import FAMILY, FEW
+from tests.turns import in_turn
 
 
 def squared(common: int, item: int) -> tuple[int, int]:
@@ -102,7 +103,7 @@ def test_two_askers_do_not_mix(helped: None) -> None:
         assert [value for value, _ in values] == [common + k * k for k in range(200)]
 
 
-@pytest.mark.parametrize("name", FEW)
+@pytest.mark.parametrize("name", in_turn(FEW, 4))
 def test_a_row_and_a_map_are_the_same_with_help(name: str, helped: None) -> None:
     build = FAMILY[name]
     prediction = solve(build)

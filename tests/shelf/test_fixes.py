@@ -38,7 +38,7 @@ def state_of(build: Build, key: str) -> State | None:
 
 # That of chokes and class A takes as long as the others together.
 @pytest.mark.parametrize(
-    "build", in_turn([one for one in DEMO if one is not FOYER] + [FOYER], 3, name=lambda b: b.name)
+    "build", in_turn([one for one in DEMO if one is not FOYER] + [FOYER], 5, name=lambda b: b.name)
 )
 def test_what_clears_it_at_a_glance_clears_it_in_full(build: Build) -> None:
     here = known(build)

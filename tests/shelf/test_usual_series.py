@@ -27,6 +27,7 @@ from plinth.shelf.usual_series import is_usual, usual_series
 from plinth.shelf.wanted import read_wanted
 from plinth.workshop.store import create_workshop
 from tests.family import FAMILY
+from tests.turns import in_turn
 
 PARTS = tuple(part for part, _ in usual_series())
 INVENTED = {part.name for part, _ in WHOLE}
@@ -126,7 +127,9 @@ def test_the_first_build_runs_and_nothing_of_it_is_over() -> None:
     assert states["wiring_said"] is State.UNKNOWN
 
 
-@pytest.mark.parametrize("part", [one for one in PARTS if not isinstance(one, Mains)][::7], ids=lambda part: part.name)
+@pytest.mark.parametrize(
+    "part", in_turn([one for one in PARTS if not isinstance(one, Mains)], 28, name=lambda part: part.name)
+)
 def test_it_joins_some_build_and_all_its_figures_are_numbers(part: Part) -> None:
     for build in (first_build(), *BUILDS, *FAMILY.values()):
         for slot in (slot for at in stations(build) for slot in slots_of(build, at.key)):

@@ -102,7 +102,7 @@ def _nothing() -> None:
     return None
 
 
-@pytest.mark.parametrize("seed", in_turn(range(len(KINDS)), 2))
+@pytest.mark.parametrize("seed", in_turn(range(len(KINDS)), 3))
 def test_outputs_go_off_and_readings_stay(seed: int, tmp_path: Path) -> None:
     lost_at_a_random_moment(seed, tmp_path)
 

@@ -6,6 +6,7 @@ import pytest
 
 from plinth.instruments.errors import ErrorKind, InstrumentError
 from plinth.session.instruments.onset_search import Array, OnsetFigures, search, tops_of
+from tests.turns import crossed
 
 RATE_HZ, HZ, OHM, GAIN = 100_000.0, 1000.0, 8.0, 20.0
 TIME = np.arange(9600) / RATE_HZ
@@ -42,8 +43,7 @@ def searched(
     )  # fmt: skip
 
 
-@pytest.mark.parametrize("limit", [14.0, 20.15, 27.3])
-@pytest.mark.parametrize("phase", [0.0, 0.3, 1.1])
+@pytest.mark.parametrize(("limit", "phase"), crossed([14.0, 20.15, 27.3], [0.0, 0.3, 1.1], 3))
 def test_a_hard_limit_is_found_where_it_is(limit: float, phase: float) -> None:
     result = searched(amplifier(limit, phase=phase))
     # Three samples of a hundred a period stand at a top: within 0.2 %.
