@@ -29,7 +29,8 @@ ARCHITECTURES = {"x86_64": "amd64", "aarch64": "arm64"}
 # What the environment holds for tests and checks, and what its libraries could use but Plinth does not.
 LEFT_OUT = (
     "pytest", "hypothesis", "mypy", "ruff", "importlinter", "grimp", "setuptools", "pip", "tkinter", "IPython",
-    "matplotlib", "pyvisa.testsuite", "pyvisa_py.testsuite", "PySide6.QtQml", "PySide6.QtQuick", "PySide6.QtQuickWidgets",
+    "matplotlib", "pyvisa.testsuite", "pyvisa_py.testsuite", "PySide6.QtQml", "PySide6.QtQuick",
+    "PySide6.QtQuickWidgets",
 )  # fmt: skip
 MAINTAINER = "The makers of Plinth <makers@plinth-bench.dev>"
 DESCRIPTION = """Plan, bring up, measure and record home-built amplifiers
