@@ -8,7 +8,7 @@ READY := .venv/.ready
 # Tests start many processes of their own; compiled once, they begin at once.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test run-tests test-slow quick shots bench attack setup check examples dist deb clean
+.PHONY: demo test run-tests test-slow quick shots bench attack setup check examples guide dist deb clean
 
 demo: setup
 	@$(BIN)/plinth demo
@@ -57,6 +57,11 @@ $(READY): requirements.lock pyproject.toml scripts/system-libraries
 	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements.lock
 	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
+
+# The guide's parts that code knows best, and the whole of it as a page and a PDF, in dist.
+guide: setup
+	@QT_QPA_PLATFORM=offscreen $(BIN)/python -m scripts.guide dist 2>/dev/null
+	@ls -l dist/plinth-guide.*
 
 # A wheel and a source archive, in dist.
 dist: setup

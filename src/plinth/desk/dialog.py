@@ -1,7 +1,10 @@
-"""What every dialog is made of: dressed in the look in force before there is anything in it."""
+"""What every dialog is made of: dressed in the look in force before there is anything in it; F1 opens its guide."""
 
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QWidget
 
+from plinth.desk.guide_places import of_dialog
 from plinth.desk.look import look
 
 
@@ -11,3 +14,15 @@ class Dialog(QDialog):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setStyleSheet(look.style_sheet())
+
+    def guide_place(self) -> str:
+        """Where in the guide F1 leads from here."""
+        return of_dialog(self)
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_F1:
+            from plinth.desk.guide_window import open_guide
+
+            open_guide(self, self.guide_place())
+            return True
+        return super().event(event)

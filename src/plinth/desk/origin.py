@@ -20,6 +20,10 @@ HEADS = ("Input", "Value", "±", "Adds ±", "Since", "Known")
 class OriginDialog(Dialog):
     """All figures of a prediction at the left, the chosen one's origin at the right; ``test_wanted`` by one key."""
 
+    def guide_place(self) -> str:
+        item = self.list.currentItem()
+        return "figures" if item is None else f"figures#{item.data(Qt.ItemDataRole.UserRole)}"
+
     def __init__(
         self, parent: QWidget, figures: dict[str, Figure], name: str, explain: Callable[[str], Explained]
     ) -> None:

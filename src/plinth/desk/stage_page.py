@@ -21,6 +21,10 @@ class StagePage(QWidget):
         """The figure in front, and the prediction that it is of; None for that of the plan."""
         return None, "clip_power_w"
 
+    def guide_place(self) -> str:
+        """Where in the guide F1 leads from what is in front here; empty: to the page's own place."""
+        return ""
+
     def pieces(self) -> tuple[QWidget, ...]:
         """What is dressed piece by piece; large pages are of several, so that none of them takes long."""
         return (self,)

@@ -30,6 +30,7 @@ from plinth.desk.copying import Copying
 from plinth.desk.explain_figure import explain_figure
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
+from plinth.desk.guide_places import OF_STAGE
 from plinth.desk.head import Head
 from plinth.desk.instruments.actions import InstrumentActions
 from plinth.desk.instruments.bar import InstrumentBar
@@ -338,6 +339,7 @@ class PlinthWindow(QMainWindow):
             Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
             Command("smaller", "smaller text", "Look", lambda: self.step_text(-1), "Ctrl+-"),
             Command("find", "find a command", "Look", self.open_finder, "Ctrl+K"),
+            Command("guide", "the guide, at this place", "Look", self.open_guide, "F1"),
             Command("quit", "close the window", "Workshop", self.close, "Ctrl+Q"),
         )  # fmt: skip
 
@@ -353,6 +355,12 @@ class PlinthWindow(QMainWindow):
         """Run a command if it can be done now."""
         if command.enabled():
             command.run()
+
+    def open_guide(self) -> None:
+        """The guide at the place of the page in front."""
+        from plinth.desk.guide_window import open_guide
+
+        open_guide(self, self.page(self.stage).guide_place() or OF_STAGE[self.stage])
 
     def open_finder(self) -> None:
         """Open the finder, and run what is chosen there."""

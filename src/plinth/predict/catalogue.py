@@ -11,6 +11,8 @@ from plinth.predict.figure import Origin
 _STEADY = "Periodic steady state in the time domain, diode state decided at each step"
 _SCHADE = "O. H. Schade, Proc. IRE 31 (1943), for the circuit and charts to compare with"
 _ENERGY = "Energy balance over one period"
+# In the table below: as the entry before has it. Whoever reads one entry alone finds it spelled out.
+_SAME = "as above"
 _IEC_TRANSFORMER = "IEC 61558-1 for rated values"
 
 
@@ -49,7 +51,7 @@ def _rail_entries(key: str, sign: str) -> dict[str, FigureEntry]:
     }
 
 
-CATALOGUE: dict[str, FigureEntry] = {
+_ENTRIES: dict[str, FigureEntry] = {
     "clip_v_peak": _entry(
         "clip onset, peak", "V",
         "largest amplitude with min(rail − V_sat − (1 + R_out/R_L) v_o) = 0 on either rail",
@@ -59,7 +61,7 @@ CATALOGUE: dict[str, FigureEntry] = {
         "clip onset, worst phase", "V", "least onset over 8 phases of the signal against the mains",
         "onset repeats every 360° / (half cycles of the common period)",
     ),
-    "clip_worst_phase_deg": _entry("worst phase", "deg", "signal phase at the mains zero crossing", "as above"),
+    "clip_worst_phase_deg": _entry("worst phase", "deg", "signal phase at the mains zero crossing", _SAME),
     "clip_worst_power_w": _entry(
         "clip power per channel, worst phase", "W", "V_peak² / (2 R_L), at the least onset over the phases",
         "IEC 60268-3",
@@ -105,7 +107,7 @@ CATALOGUE: dict[str, FigureEntry] = {
         "inrush at the primary, peak", "A",
         "all reservoirs empty, marched from the worst moment of closing; the house's wiring counts as 0 Ω", _STEADY,
     ),
-    "inrush_phase_deg": _entry("worst moment of closing", "deg", "mains phase of the highest first peak", "as above"),
+    "inrush_phase_deg": _entry("worst moment of closing", "deg", "mains phase of the highest first peak", _SAME),
     "bridged_peak_a": _entry(
         "surge when the soft start is bridged", "A",
         "from the rails reached by then, bridged at the worst moment of the mains", _STEADY,
@@ -123,7 +125,7 @@ CATALOGUE: dict[str, FigureEntry] = {
     "soft_start_c": _entry(
         "thermistor, at this level", "°C", "I² R(T) = loss per kelvin × (T − ambient)", "R = R₂₅ exp(B/T − B/298 K)"
     ),
-    "soft_start_ohm": _entry("thermistor's resistance", "ohm", "as above", "as above"),
+    "soft_start_ohm": _entry("thermistor's resistance", "ohm", _SAME, _SAME),
     "soft_start_w": _entry("soft start's heat, at this level", "W", "I² R", "Joule"),
     "bias_loop_gain": _entry(
         "bias drift feeds itself", "×", "V between rails × I_q × drift × R_sink; runs away at 1", "g_m V R_th tc < 1"
@@ -135,11 +137,11 @@ CATALOGUE: dict[str, FigureEntry] = {
         "full power trips it below", "Hz", "√((V_peak / V_th)² − 1) / (2 π τ)", "one-pole low-pass"
     ),
     "coil_v": _entry("relay coil, at this level", "V", "rail shared by coils and dropper", "Ohm's law"),
-    "coil_high_v": _entry("relay coil, high mains, no load", "V", "as above", "Ohm's law"),
+    "coil_high_v": _entry("relay coil, high mains, no load", "V", _SAME, "Ohm's law"),
     "dropper_w": _entry("relay's dropper, at most", "W", "I² R at the highest rail", "Ohm's law"),
     "lamp_v_rms": _entry("lamp in series", "V", "I² R(T) = radiated, R ~ T^1.2, radiated ~ T⁴", "Jones, Langmuir"),
-    "lamp_w": _entry("lamp in series", "W", "I² R", "as above"),
-    "lamp_k": _entry("filament", "K", "as above", "as above"),
+    "lamp_w": _entry("lamp in series", "W", "I² R", _SAME),
+    "lamp_k": _entry("filament", "K", _SAME, _SAME),
     "switch_on_s": _entry("rails up after", "s", "marched from empty to within 2 % of the reservoir at idle", _SCHADE),
     "bleed_s": _entry("bleed-down to 5 V", "s", "R C ln(V / 5 V), bleeder alone, no load", "RC discharge"),
     "stored_j": _entry("energy in the reservoirs", "J", "2 × ½ C V²", "capacitor energy"),
@@ -201,3 +203,17 @@ CATALOGUE: dict[str, FigureEntry] = {
     "regulator_junction_c": _entry("regulator junction", "°C", "ambient + heat × R_junction-air", "steady resistance"),
     "energy_error": _entry("energy balance error", "", "(in − out) / in", _ENERGY),
 }  # fmt: skip
+
+
+def _spelled_out(entries: dict[str, FigureEntry]) -> dict[str, FigureEntry]:
+    """Each entry with what it has from the one before it."""
+    spelled: dict[str, FigureEntry] = {}
+    before = Origin("", "")
+    for name, entry in entries.items():
+        formula, source = entry.origin.formula, entry.origin.source
+        before = Origin(before.formula if formula == _SAME else formula, before.source if source == _SAME else source)
+        spelled[name] = dataclasses.replace(entry, origin=before)
+    return spelled
+
+
+CATALOGUE = _spelled_out(_ENTRIES)

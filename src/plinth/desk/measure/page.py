@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QScrollArea,
 from plinth.bench.coverage import gone_stale, narrows_most, untested
 from plinth.desk.asking import ask
 from plinth.desk.channels import ChannelChoice
+from plinth.desk.guide_places import OF_TEST
 from plinth.desk.labels import button, column, label, plain_tip, rule, set_role
 from plinth.desk.look import look
 from plinth.desk.measure.capture_list import CaptureList
@@ -215,6 +216,9 @@ class MeasurePage(StagePage):
     def under_way(self) -> Procedure:
         """The test in front."""
         return self.test.under_way
+
+    def guide_place(self) -> str:
+        return f"measure#{OF_TEST[self._names[self.stack.currentIndex()]]}"
 
     def explained(self) -> tuple[Prediction | None, str]:
         """The figure of the current test."""

@@ -126,6 +126,11 @@ class Ledger(QWidget):
         parts = [f"{states.count(s)} {s}" for s in (State.OVER, State.CLOSE, State.UNKNOWN, State.CLEAR) if s in states]
         self.count.setText(" · ".join(parts) if margins else "nothing to judge: it cannot run")
 
+    def margin_in_front(self) -> Margin | None:
+        """The margin whose row has the focus; None where none has."""
+        rows = [row for row in self.findChildren(MarginRow) if row.isVisible()]
+        return next((row.margin for row in rows if row.ruler.hasFocus() or row.fix_button.hasFocus()), None)
+
     def _show_notes(self) -> None:
         """Sentences beside the figures: what was assumed, what can hurt."""
         prediction = self._session.predictions.prediction

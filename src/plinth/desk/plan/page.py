@@ -115,6 +115,12 @@ class PlanPage(StagePage):
     def _ask_change(self) -> None:
         self.parts.ask_change(self.tools.change.mapToGlobal(self.tools.change.rect().bottomLeft()))
 
+    def guide_place(self) -> str:
+        if self.shelf_shown:
+            return "shelf"
+        margin = self.ledger.margin_in_front()
+        return "" if margin is None else f"limits#{margin.key.replace(' ', '-')}"
+
     def pieces(self) -> tuple[QWidget, ...]:
         return (
             self.left, self.ledger, self.problem, self.supply_choice, self.view_choice, self.rails_plot,
