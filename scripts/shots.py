@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from plinth.demo.workshop import make_demo
 from plinth.desk.find_dialog import FindDialog
+from plinth.desk.guide_window import GuideWindow
 from plinth.desk.look import load_fonts, look
 from plinth.desk.measure.capture_dialog import CaptureDialog
 from plinth.desk.plot import Plot
@@ -54,13 +55,14 @@ Quiescent: 22 mV across 0.22 ohm, quiescent current 50 mA"""
 
 
 def _choosing(app: QApplication, window: PlinthWindow, session: BenchSession) -> None:
-    """What helps to choose: a listing read, a requirement met, the wiring."""
+    """What helps to choose: a listing read, a requirement met, the wiring; and the guide."""
     listing = ListingDialog(window, session)
     listing.text.insertPlainText(LISTING)
     find = FindDialog(window, session, ("supply.transformer", "module", "sink"), "60 W 4R, sink < 75 at 35, under 150")
     find.search()
     wiring = WiringDialog(window, session)
-    for dialog, name in ((listing, "listing"), (find, "find-me"), (wiring, "wiring")):
+    guide = GuideWindow(window, "measure#rails")
+    for dialog, name in ((listing, "listing"), (find, "find-me"), (wiring, "wiring"), (guide, "guide")):
         dialog.show()
         settle(app)
         shoot(dialog, name)
@@ -250,10 +252,6 @@ def main() -> None:
             _first_power(app, window, session, tail)
             settle(app)
             shoot(window, f"power-up-{tail}")
-            if tail == "light":
-                window.power_up.to_due()
-                settle(app)
-                shoot(window, "soak-light")
             window.show_stage("measure")
             window.measure.show_named("Clipping power")
             window.measure.clip.field.setText("43.1pp" if dark else "")

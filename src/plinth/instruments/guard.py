@@ -31,7 +31,7 @@ class Guard:
         """Watch until the talker is gone."""
         heard = before = awake_s()
         while True:
-            why = ""
+            why, asked = "", False
             try:
                 if wait([self._talker], BEAT_S):
                     message = self._talker.recv()
@@ -40,7 +40,7 @@ class Guard:
                         self.armed, self._safe = message.armed, message.safe
                         self._prepare()
                     elif isinstance(message, OffNow):
-                        why = "it was told to"
+                        why, asked = message.why, not message.why
             except LOST:
                 if self.armed:
                     self._switch_off("the process that talks with the instruments is gone")
@@ -51,7 +51,7 @@ class Guard:
             elif now - heard > SILENCE_S:
                 why = "the process that talks with the instruments is silent"
             before = now
-            if why and self.armed:
+            if (why or asked) and self.armed:
                 self._switch_off(why)
                 heard = awake_s()
 
@@ -75,7 +75,9 @@ class Guard:
         if not said and not any(thread.is_alive() for thread in threads):
             # Off until the talker says that something may be on again.
             self.armed = False
-        send(self._window, WentOff(why, tuple(said)))
+        # Who asked for it awaits nothing else, unless something may still be on.
+        if why or said:
+            send(self._window, WentOff(why or "that was asked for", tuple(said)))
 
     def _off(self, address: str, end: str, lines: tuple[str, ...], said: list[str]) -> None:
         place = socket_place(address)

@@ -131,7 +131,9 @@ class Watch:
 
 @dataclass(frozen=True)
 class OffNow:
-    """To the guard: off at once."""
+    """To the guard: off at once, because ``why``; empty where the window asked for it, which then need not be told."""
+
+    why: str = ""
 
 
 @dataclass(frozen=True)

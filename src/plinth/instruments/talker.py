@@ -109,7 +109,7 @@ class Talker:
     def _lose(self, why: str) -> None:
         """Off: the guard at once, whatever the main thread is at; this one as soon as it can."""
         self.lost = self.lost or why
-        self._to_guard(OffNow())
+        self._to_guard(OffNow(why))
 
     def _to_guard(self, message: object) -> bool:
         with self._guard_lock:
