@@ -503,15 +503,20 @@ def test_channels_turned_against_each_other_or_exchanged_are_named(name: str) ->
     bench.type_in(between.key, f"{0.999 * between.window.high:.6g}")
     label = f"Sense, {first} and {other}"
     assert bench.outcomes()[label].state is State.CLEAR
+    # Two outputs turned against each other make twice one of them, and no more.
+    assert "turned against each other" in bench.understand(between.key, f"{5.0 * expected:.4g} rms").sentence
     found = bench.understand(between.key, f"{2.0 * expected:.4g} rms")
+    assert "turned against each other" not in found.sentence
     bench.keep(found.taken or found.choices[-1], "x")
     assert bench.outcomes()[label].state is State.OVER
     assert "turned" in bench.outcomes()[label].say
     # The other channel plays while this one is driven: nothing comes out where it is read.
-    for key, typed in ((f"in_{build.key_of(first)}", "0.1"), (f"out_{build.key_of(first)}", "0.001 rms")):
-        found = bench.understand(key, typed)
-        bench.keep(found.taken or found.choices[-1], typed)
-    assert "channels exchanged" in bench.outcomes()[f"Gain, {first}"].say
+    for share, exchanged in ((0.2, False), (0.05, True)):
+        volts = share * 0.1 * build.module.gain * build.modules_per_channel
+        for key, typed in ((f"in_{build.key_of(first)}", "0.1"), (f"out_{build.key_of(first)}", f"{volts:.4g} rms")):
+            found = bench.understand(key, typed)
+            bench.keep(found.taken or found.choices[-1], typed)
+        assert ("channels exchanged" in bench.outcomes()[f"Gain, {first}"].say) == exchanged
 
 
 def test_one_channel_alone_has_no_sense_to_compare() -> None:

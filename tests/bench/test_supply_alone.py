@@ -191,3 +191,37 @@ def test_what_figures_share_moves_them_together() -> None:
     assert less.value == pytest.approx(2.0)
     assert less.u == pytest.approx(0.7)
     assert of_figures(lambda x: 2.0 * x, a).u == pytest.approx(2.0 * math.hypot(1.0, 0.3))
+
+
+def test_windows_are_as_wide_as_the_load_may_be_off() -> None:
+    build = FAMILY["class AB on linear"]
+    bench = TypedBench("rails", loaded(build))
+    none = solve(build, Situation())["rail_no_load_v"].value
+    for key, changes, share in (("47r", {"rail_load_ohm": 47.0}, 0.05), ("0.3a", {"rail_load_a": 0.3}, 0.02)):
+        prediction = solve(build, Situation.model_validate(changes))
+        for what, name in (("w", "mains_power_w"), ("plus", "rail_plus_mean_v"), ("peak", "diode_plus_peak_a")):
+            figure, window = prediction[name], bench.one(f"alone_{key}_{what}").window
+            assert window is not None
+            assert window.high is not None
+            moved = none - figure.value if what == "plus" else figure.value
+            half = 2.0 * math.hypot(figure.u, share / math.sqrt(3.0) * moved)
+            assert window.high - figure.value == pytest.approx(half, rel=1e-6), (key, what)
+    for typed, key in (("30.0", "plus"), ("30.0", "minus"), ("38.0", "w")):
+        assert bench.type_in(f"alone_47r_{key}", typed) is not None
+    # The load's 5 % as a bound, twice: by far the most of the spread of what it takes.
+    words = outcome(bench, "Into 47 Ω").words
+    assert float(words.split("±")[1].split()[0]) == pytest.approx(
+        2.0 * 0.05 / math.sqrt(3.0) * 2.0 * 900.0 / 47.0, rel=0.1
+    )
+
+
+def test_every_supply_of_a_dual_mono_build_counts_at_the_wall() -> None:
+    bench = TypedBench("rails", loaded(FAMILY["class AB on dual mono"]))
+    assert "Every supply loaded alike" in bench.one("alone_47r_w").ask
+    window = bench.one("alone_47r_w").window
+    assert window is not None
+    drawn = middle(window)
+    for key, value in (("plus", 30.0), ("minus", 30.0), ("w", drawn)):
+        assert bench.type_in(f"alone_47r_{key}", f"{value:.4g}") is not None
+    share = 100.0 * 2.0 * 2.0 * 900.0 / 47.0 / drawn
+    assert number(outcome(bench, "Efficiency into 47 Ω").words) == pytest.approx(share, rel=5e-3)
