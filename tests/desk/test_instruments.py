@@ -334,6 +334,9 @@ def test_the_live_page_shows_what_is_read_and_saves_it(at_bench: PlinthWindow, q
     at_bench.session.tell.power_changed()
     page._alarmed.emit("+ rail: found 12 V, expected 29.6 V to 41.3 V.")  # noqa: SLF001
     assert "Outputs were switched off" in page.said.text()
+    page._say("The readings were not written.")  # noqa: SLF001
+    page._alarmed.emit("+ rail: found 12 V, expected 29.6 V to 41.3 V.")  # noqa: SLF001
+    assert "Outputs were switched off" in page.said.text(), "the same again, after something else was said"
     page.close()
 
 

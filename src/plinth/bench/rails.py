@@ -79,7 +79,7 @@ def sheet(build: Build, channel: str, situation: Situation) -> Sheet:
     alone = supply_alone.loaded(build, situation)
     asked = (
         *_asked_at(build, channel, unloaded),
-        *supply_alone.asked(build, channel, alone, _most_v(unloaded.prediction)),
+        *supply_alone.asked(build, channel, unloaded.prediction, alone, _most_v(unloaded.prediction)),
         *(request for level in loaded for request in _asked_at(build, channel, level)),
         *_auxiliary(build, channel, situation),
     )

@@ -114,27 +114,26 @@ def loaded(build: Build, situation: Situation) -> tuple[Loaded, ...]:
     return tuple(steps)
 
 
-def asked(build: Build, channel: str, steps: tuple[Loaded, ...], most: float | None) -> tuple[Request, ...]:
-    """What is read at each load; ``most`` the highest that any rail of this supply stands at, V."""
+def asked(
+    build: Build, channel: str, alone: Prediction, steps: tuple[Loaded, ...], most: float | None
+) -> tuple[Request, ...]:
+    """What is read at each load; ``alone`` nothing on it, ``most`` the highest that any rail of it stands at, V."""
     return tuple(
         request
         for step in steps
         if step.prediction is not None
-        for request in _asked_at(build, channel, step, step.prediction, most)
+        for request in _asked_at(build, channel, alone, step, step.prediction, most=most)
     )
 
 
 def _asked_at(
-    build: Build, channel: str, step: Loaded, prediction: Prediction, most: float | None
+    build: Build, channel: str, alone: Prediction, step: Loaded, prediction: Prediction, *, most: float | None
 ) -> tuple[Request, ...]:
     key = test_conditions.supply_key(build, channel)
     conditions = test_conditions.of_supply(build, prediction.situation)
     how = _how(build, step.load, prediction)
-    no_load = prediction.get("rail_no_load_v")
-    drop = {
-        side: 0.0 if no_load is None else no_load.value - prediction[f"rail_{side}_mean_v"].value
-        for side, _ in sides(build)
-    }
+    names = {side: f"rail_{side}_mean_v" for side, _ in sides(build)}
+    drop = {side: alone[name].value - prediction[name].value for side, name in names.items()}
     limit = "" if most is None else f"this supply gives at most {shown(most, 'V')}"
     requests = [
         bench_request(
@@ -190,7 +189,7 @@ def _how(build: Build, load: RailLoad, prediction: Prediction) -> str:
     if load.r_ohm is not None and watts > HOT_W:
         rated = f", rated for {shown(RATED_TIMES * watts, 'W', 2)} or more,"
     ratio = prediction.get("winding_load_ratio")
-    beyond = ratio is not None and ratio.known and ratio.value > 1.0
+    beyond = ratio is not None and ratio.known and ratio.value > 1.0 + LIMIT_SLACK
     brief = " A few seconds only: it is more than the winding's rating." if beyond else ""
     return f"Boards unplugged. {load.words}{rated} from {on} to 0 V: {shown(watts, 'W', 2)} of heat{each}.{brief}"
 
@@ -204,7 +203,7 @@ def _too_much(build: Build, load: RailLoad, prediction: Prediction) -> str:
     """Why this supply is not to be tried with this load; empty where it may be."""
     supply, volts = build.supply, [prediction[f"rail_{side}_mean_v"].value for side, _ in sides(build)]
     ratio = prediction.get("winding_load_ratio")
-    if ratio is not None and ratio.known and ratio.value > MOST_OF_WINDING:
+    if ratio is not None and ratio.known and ratio.value > MOST_OF_WINDING * (1.0 + LIMIT_SLACK):
         return f"the windings would carry {ratio.value:.1f} times their rating"
     if supply.limit_a is not None and max(load.amperes(v) for v in volts) > supply.limit_a * (1.0 + LIMIT_SLACK):
         return f"it would draw more than {supply.limit_a:g} A, at which the supply {supply.at_its_limit}"

@@ -6,6 +6,7 @@ import sys
 import threading
 import types
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QIcon
@@ -13,7 +14,6 @@ from PySide6.QtWidgets import QApplication
 
 from plinth.desk import preferences
 from plinth.desk.faults import write_fault
-from plinth.desk.first_window import FrontCalls, brought_to_front
 from plinth.desk.garbage import GarbageBetweenEvents
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
@@ -24,6 +24,9 @@ from plinth.processes import worker_pool
 from plinth.processes.confined import end_confined
 from plinth.session.opening import Workshop, WorkshopError, WorkshopInUseError, begin_workshop
 from plinth.session.opening import opened as opened_workshop
+
+if TYPE_CHECKING:
+    from plinth.desk.first_window import FrontCalls
 
 NO_SCREEN = BAD_INPUT = 2
 ICON = Path(__file__).parent / "icons" / "plinth.svg"
@@ -76,7 +79,6 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     sys.excepthook = faults.take
     threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
     signals = EndingSignals(lambda: _end(app))
-    calls = FrontCalls(_come_to_front)
     window.show()
     if begin:
         window.ask_first()
@@ -93,10 +95,13 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     helped.timeout.connect(lambda: worker_pool.start(HELPERS_KNOW))
     helped.timeout.connect(_back_up)
     helped.start()
+    calls: list[FrontCalls] = []
+    QTimer.singleShot(0, app, lambda: calls.append(_front_calls()))
     # Asked to end while the first question of a new workshop stood, there is nothing left to run.
     status = 0 if signals.came else app.exec()
     signals.let_go()
-    calls.end()
+    for each in calls:
+        each.end()
     helped.stop()
     garbage.end()
     worker_pool.end()
@@ -161,6 +166,13 @@ def _refuse(error: Exception) -> int:
     return BAD_INPUT
 
 
+def _front_calls() -> "FrontCalls":
+    """Loaded once the window stands: nobody can ask for it before."""
+    from plinth.desk.first_window import FrontCalls
+
+    return FrontCalls(_come_to_front)
+
+
 def _come_to_front() -> None:
     window = held()
     if window is not None:
@@ -186,6 +198,8 @@ def _open(path: Path) -> Workshop | None:
     try:
         return opened_workshop(path)
     except WorkshopInUseError as error:
+        from plinth.desk.first_window import brought_to_front
+
         if brought_to_front(error.process):
             raise _InFrontError(path) from error
         return open_or_ask(path, error)

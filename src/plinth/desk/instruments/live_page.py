@@ -215,7 +215,8 @@ class LivePage(LiveDialog):
             self._session.power.switch_off()
             self._session.instruments.make_safe()
             words = f"{words} Outputs were switched off."
-        self._alarm_said = words
+        # Also where the same was said before, and something else since.
+        self._alarm_said, self._how_it_goes = words, ""
         self._say_how_it_goes()
 
     def ask_csv(self) -> None:
