@@ -495,6 +495,7 @@ def test_channels_turned_against_each_other_or_exchanged_are_named(name: str) ->
     assert between.window is not None
     assert between.window.high is not None
     assert ("batteries" in between.ask) == build.both_outputs_live
+    assert "never a scope" in between.caution
     out = bench.one(f"out_{build.key_of(first)}").window
     assert out is not None
     expected = middle(out)

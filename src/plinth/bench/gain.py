@@ -22,6 +22,7 @@ TEST = "gain"
 SET_SHARE = 0.10
 # Below this share of what is expected nothing comes out: what leaks over from another channel.
 NOTHING_SHARE = 0.1
+BETWEEN_CAUTION = "A meter, never a scope: its clip is earthed and would short the output that it hangs on."
 # Channels this far apart in level are heard as a shift of the middle.
 MATCH_DB = 0.5
 
@@ -99,7 +100,7 @@ def _between(build: Build, out: float, spread: float) -> list[Request]:
             ask=f"The same tone on every input; {meter} on AC volts from the + output of {first} to that of {other}.",
             unit="V", window=Window(0.0, most, "V", "outputs alike leave only what their gains differ"),
             conditions=test_conditions.of_module(build), form="magnitude", example="0.01", optional=True, needs="all",
-            most=4.0 * out, most_words=f"two outputs turned against each other make {shown(2.0 * out, 'V')}",
+            caution=BETWEEN_CAUTION, most=4.0 * out, most_words=f"two outputs turned against each other make {shown(2.0 * out, 'V')}",
         )
         for other in others
     ]  # fmt: skip
