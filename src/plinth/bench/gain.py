@@ -100,7 +100,8 @@ def _between(build: Build, out: float, spread: float) -> list[Request]:
             ask=f"The same tone on every input; {meter} on AC volts from the + output of {first} to that of {other}.",
             unit="V", window=Window(0.0, most, "V", "outputs alike leave only what their gains differ"),
             conditions=test_conditions.of_module(build), form="magnitude", example="0.01", optional=True, needs="all",
-            caution=BETWEEN_CAUTION, most=4.0 * out, most_words=f"two outputs turned against each other make {shown(2.0 * out, 'V')}",
+            caution=BETWEEN_CAUTION, most=4.0 * out,
+            most_words=f"two outputs turned against each other make {shown(2.0 * out, 'V')}",
         )
         for other in others
     ]  # fmt: skip
