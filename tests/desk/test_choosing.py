@@ -10,6 +10,7 @@ from plinth.builds.stations import part_in
 from plinth.builds.stock import Stock
 from plinth.builds.supply_parts import Transformer
 from plinth.desk.find_dialog import FindDialog
+from plinth.desk.first_start.first_start import FirstStart
 from plinth.desk.pdf import pdf_of
 from plinth.desk.plan.bill_dialog import BillDialog
 from plinth.desk.plan.claims_dialog import ClaimsDialog
@@ -272,13 +273,11 @@ def test_a_transformer_without_a_label(window: PlinthWindow, session: BenchSessi
     assert part.va == 219.0
 
 
-def test_a_new_workshop_asks_for_a_requirement(
-    window: PlinthWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    asked: list[PlinthWindow] = []
-    monkeypatch.setattr(PlinthWindow, "ask_new", lambda self: asked.append(self))
-    window.ask_first()
-    qtbot.waitUntil(lambda: asked == [window])
+def test_a_new_workshop_asks_how_to_begin(window: PlinthWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[FirstStart] = []
+    monkeypatch.setattr(FirstStart, "ask", lambda self: asked.append(self))
+    window.first.ask_soon()
+    qtbot.waitUntil(lambda: asked == [window.first])
 
 
 def test_papers_are_kept_with_a_part_and_found_by_their_words(

@@ -15,6 +15,7 @@ from plinth.demo.builds import REHEARSAL_ROOM
 from plinth.demo.workshop import make_demo
 from plinth.desk import opening, preferences
 from plinth.desk.bench_dialog import BenchDialog
+from plinth.desk.first_start.first_start import FirstStart
 from plinth.desk.look import load_fonts
 from plinth.desk.opening import CannotOpen, demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
@@ -164,7 +165,7 @@ def test_a_workshop_is_begun_for_real_or_for_practice_from_its_command(
         return str(tmp_path / name), ""
 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", chosen)
-    monkeypatch.setattr(PlinthWindow, "ask_first", lambda _window: None)
+    monkeypatch.setattr(FirstStart, "ask_soon", lambda _first: None)
     window.run_command(next(one for one in window.commands if one.key == kind))
     other = held()
     assert other is not None

@@ -22,6 +22,7 @@ from plinth.builds.parts import Entry, HeatSink, Load, Mains, Protection
 from plinth.builds.quantities import Model, Name
 from plinth.builds.rail_load import MOST_RAIL_LOADS, RailLoad
 from plinth.builds.supplies import Supply
+from plinth.builds.taken_in import TakenIn
 
 AnyModule = Annotated[Module, Field(discriminator="kind")]
 
@@ -66,7 +67,7 @@ class Build(Model):
     ``mains`` None: it runs from a battery or from bench supplies. ``wiring`` bridged: two modules in antiphase for each
     channel, the load between their outputs, neither of which is ground. ``channel_keys`` what records know the channels
     by (empty: by the names they were begun with). ``fitted`` marks what was exchanged since the build was begun, so
-    that a reading is known to be of this very board or supply.
+    that a reading is known to be of this very board or supply. ``taken_in``: somebody else built it.
     """
 
     schema_version: Literal[1] = 1
@@ -90,6 +91,7 @@ class Build(Model):
     cable: SpeakerCable = Field(default=NO_CABLE, exclude_if=lambda part: part == NO_CABLE)
     insulator: Insulator = Field(default=NO_INSULATOR, exclude_if=lambda part: part == NO_INSULATOR)
     fitted: tuple[Fitted, ...] = ()
+    taken_in: TakenIn | None = Field(default=None, exclude_if=lambda taken: taken is None)
 
     @model_validator(mode="before")
     @classmethod

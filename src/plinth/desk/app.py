@@ -56,6 +56,8 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     load_fonts()
     remembered, set_aside = preferences.load_checked()
     look.set(dark=remembered.get("dark", False), scale=float(remembered.get("scale", 1.0)))
+    # Neither a file named nor one remembered: this is the first start, on the demo, and one is asked how to begin.
+    nothing_yet = workshop is None and not demo and "workshop" not in remembered
     if begin and workshop is not None:
         try:
             opened: Workshop | None = begin_workshop(workshop, practice=practice)
@@ -80,8 +82,8 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
     signals = EndingSignals(lambda: _end(app))
     window.show()
-    if begin:
-        window.ask_first()
+    if begin or nothing_yet:
+        window.first.ask_soon()
     if set_aside:
         window.say(set_aside)
     # Whoever goes over to another workshop lets this one go: nothing here may keep it.

@@ -24,6 +24,7 @@ OF_DIALOG = {
     "PaperDialog": "diary#reports", "FindDialog": "shelf#a-build-around-what-you-want",
     "ReformingDialog": "power-up#re-forming", "GainDialog": "measure#gain-match", "CaptureDialog": "captures",
     "SweepDialog": "captures", "PhotoViewer": "diary", "Finder": "keys",
+    "WaysDialog": "begin", "FoundDialog": "begin#an-amplifier-that-somebody-else-built",
 }  # fmt: skip
 
 

@@ -38,7 +38,9 @@ class Head(QWidget):
         self.builds.menu().aboutToShow.connect(self.fill_builds)
         self.place = label("", "small")
         self.stages = QButtonGroup(self)
-        row = QHBoxLayout()
+        self.stage_row = QWidget()
+        row = QHBoxLayout(self.stage_row)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2)
         for index, stage in enumerate(self._in_order):
             push = button(stage.name)
@@ -69,7 +71,7 @@ class Head(QWidget):
         box.addWidget(self.builds)
         box.addWidget(self.place)
         box.addStretch(1)
-        box.addLayout(row)
+        box.addWidget(self.stage_row)
         box.addStretch(1)
         for widget in (self.due, self.finder, self.smaller, self.larger, self.dark, self.kept):
             box.addWidget(widget)

@@ -50,6 +50,7 @@ def load_checked() -> tuple[dict[str, Any], str]:
 _FIELDS: dict[str, Callable[[Any], bool]] = {
     "dark": lambda value: isinstance(value, bool),
     "path_whole": lambda value: isinstance(value, bool),
+    "tour_offered": lambda value: isinstance(value, bool),
     "scale": lambda value: isinstance(value, int | float) and not isinstance(value, bool) and 0.5 <= value <= 3.0,
     "workshop": lambda value: isinstance(value, str) and 0 < len(value) < 4096 and "\0" not in value,
     "place": lambda value: (
@@ -92,6 +93,11 @@ def save_look(dark: bool, scale: float) -> None:
 def save_path(whole: bool) -> None:
     """Remember whether the power path stays whole beside Plan."""
     _save(path_whole=whole)
+
+
+def save_tour_offered() -> None:
+    """Remember that the tour was offered: once is enough."""
+    _save(tour_offered=True)
 
 
 def save_place(x: int, y: int, width: int, height: int) -> None:

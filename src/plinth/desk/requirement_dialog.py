@@ -41,13 +41,14 @@ SUPPLY_WORDS = {
 class RequirementDialog(Dialog):
     """A requirement in a few fields. It stays open with what was typed until the build is made and kept."""
 
-    def __init__(self, parent: QWidget, session: BenchSession) -> None:
+    def __init__(self, parent: QWidget, session: BenchSession, *, from_parts: bool = False) -> None:
         super().__init__(parent)
-        self._session = session
+        self._session, self._from_parts = session, from_parts
         self.setWindowTitle("New build")
         self.requirement, self.channels = QLineEdit(), QLineEdit("left, right")
         self.supply, self.mains = QComboBox(), QComboBox()
-        self.requirement.setPlaceholderText("60 W 4R, or 2x18 160VA, 2 chips 50W 8R, 10m")
+        parts = "2x18 160VA, 2 chips 50W 8R, 10m"
+        self.requirement.setPlaceholderText(parts if from_parts else f"60 W 4R, or {parts}")
         self.requirement.setMinimumWidth(look.px(430))
         self._modules = [item.part for item in session.shelf.items(MODULE_KINDS) if isinstance(item.part, MODULE_KINDS)]
         names = QCompleter([part.name for part in self._modules], self)
@@ -63,7 +64,7 @@ class RequirementDialog(Dialog):
         self.mains.addItems([f"{volts:g} V, {hertz:g} Hz" for volts, hertz in MAINS])
         self.said, self.understood = label("", "over", wrap=True), label("", "soft", wrap=True)
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("How much into what, or what you have", self.requirement),
+            ("What you have" if from_parts else "How much into what, or what you have", self.requirement),
             ("Channels, with commas between", self.channels),
             ("Fed by", self.supply), ("The mains is", self.mains),
         )  # fmt: skip
@@ -78,7 +79,7 @@ class RequirementDialog(Dialog):
         self.requirement.textChanged.connect(self._say_understood)
         box = QVBoxLayout(self)
         box.setSpacing(10)
-        box.addWidget(label("A build from a requirement", "title"))
+        box.addWidget(label("A build from what you have" if from_parts else "A build from a requirement", "title"))
         box.addWidget(
             label(
                 "Parts of usual values are put together until they give this, or around the parts that you have. What "
@@ -129,7 +130,9 @@ class RequirementDialog(Dialog):
     @property
     def asked(self) -> Callable[[], Build]:
         """What makes the build that was typed, on whichever thread. Raises QuantityError."""
-        text, channels = self.requirement.text().strip() or "60 W 4R", read_channels(self.channels.text())
+        text, channels = self.requirement.text().strip(), read_channels(self.channels.text())
+        if not text and not self._from_parts:
+            text = "60 W 4R"
         if self._is_requirement(text):
             requirement = self._requirement(read_requirement(text, self._modules), channels)
             return lambda: from_zero(requirement)

@@ -30,6 +30,7 @@ from plinth.desk.copying import Copying
 from plinth.desk.explain_figure import explain_figure
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
+from plinth.desk.first_start.first_start import FirstStart
 from plinth.desk.guide_places import OF_STAGE
 from plinth.desk.head import Head
 from plinth.desk.instruments.actions import InstrumentActions
@@ -138,6 +139,7 @@ class PlinthWindow(QMainWindow):
         self.bench_view = BenchView(session, self.instruments, lambda: self.page(self.stage).under_way)
         self.bench_view.left.connect(self.toggle_bench_view)
         self.bench_view.hide()
+        self.first = FirstStart(self, self)
         self.trouble = label("", "problem", wrap=True)
         self.trouble_away = button("Understood")
         self.trouble_away.clicked.connect(self._hide_trouble)
@@ -151,20 +153,28 @@ class PlinthWindow(QMainWindow):
         box = QVBoxLayout(host)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        for widget in (self.head, self.band, self._trouble_row):
+        for widget in (self.head, self.band, self._trouble_row, self.first.bar):
             box.addWidget(widget)
         box.addWidget(self.pages, 1)
         box.addWidget(self.bench_view, 1)
         box.addWidget(self.instruments)
         box.addWidget(self.stop_bar)
         self.setCentralWidget(host)
-        for widget in (self.head, self.band, self.bench_view, self.instruments, self.stop_bar, self._trouble_row):
+        for widget in (
+            self.head,
+            self.band,
+            self.bench_view,
+            self.instruments,
+            self.stop_bar,
+            self._trouble_row,
+            self.first.bar,
+        ):
             look.dress(widget)
         self.commands = self._commands()
         self._bind()
         self.head.stage_chosen.connect(self.show_stage)
         self.band.whole_asked.connect(self.toggle_path)
-        self.head.new_build.connect(self.ask_new)
+        self.head.new_build.connect(self.first.ask_new)
         self.head.copy_build.connect(lambda: self.name_build(copy=True))
         self.head.find_asked.connect(self.open_finder)
         self.head.toggle_dark.connect(self.toggle_dark)
@@ -316,7 +326,9 @@ class PlinthWindow(QMainWindow):
             Command("csv", "readings as CSV", "Diary", lambda: self.diary.ask_csv(), "Ctrl+E"),
             Command("builds", "switch to another build", "Builds", self.head.builds.showMenu, "Ctrl+B"),
             Command("next_build", "next build", "Builds", self._next_build, "Ctrl+Tab"),
-            Command("new", "new build, from a requirement", "Builds", self.ask_new, "Ctrl+N"),
+            Command("new", "new build, from a requirement", "Builds", self.first.ask_new, "Ctrl+N"),
+            Command("taken_in", "take in an amplifier that somebody else built", "Builds", self.first.take_in,
+                    "Ctrl+Shift+A"),
             Command("copy", "copy this build", "Builds", lambda: self.name_build(copy=True), "Ctrl+D"),
             Command("take_in", "take in a build file", "Builds", self.ask_take_in, "Ctrl+O"),
             Command("write_out", "write this build to a file", "Builds", self.ask_write_out, "Ctrl+Shift+O"),
@@ -339,6 +351,7 @@ class PlinthWindow(QMainWindow):
             Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
             Command("smaller", "smaller text", "Look", lambda: self.step_text(-1), "Ctrl+-"),
             Command("find", "find a command", "Look", self.open_finder, "Ctrl+K"),
+            Command("tour", "show me around: five stops", "Look", self.first.show_around, "Shift+F1"),
             Command("guide", "the guide, at this place", "Look", self.open_guide, "F1"),
             Command("quit", "close the window", "Workshop", self.close, "Ctrl+Q"),
         )  # fmt: skip
@@ -458,19 +471,6 @@ class PlinthWindow(QMainWindow):
         if reminders:
             self.go_to_due(reminders[0])
 
-    def ask_first(self) -> None:
-        """In a workshop that was just begun: ask at once what the first build shall give."""
-        QTimer.singleShot(0, self, self.ask_new)
-
-    def ask_new(self) -> None:
-        """Ask what the new build shall give; or take the parts of this one under another name."""
-        from plinth.desk.requirement_dialog import RequirementDialog
-
-        dialog = RequirementDialog(self, self.session)
-        ask(dialog)
-        if dialog.same:
-            self.name_build(copy=False)
-
     def name_build(self, *, copy: bool) -> None:
         """Ask for a name and make the build."""
         names = [build.build.name for build in self.session.builds]
@@ -524,7 +524,7 @@ class PlinthWindow(QMainWindow):
             self.change_workshop(lambda: begin_workshop(Path(name), practice=practice))
             begun = held()
             if begun is not None and begun is not self:
-                begun.ask_first()
+                begun.first.ask_soon()
 
     def ask_instruments(self) -> None:
         """Who is connected, where. A signal that led to what holds this window would keep it for ever."""

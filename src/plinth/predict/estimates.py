@@ -26,6 +26,8 @@ USUAL_AIR_C, HOT_DAY_C = 20.0, 35.0
 WINDING_LIMIT_C = 105.0
 # A reservoir of a drawer, of which nobody can read the year.
 USUAL_AGE_YEARS = 20.0
+# From so many years on the oxide of an electrolytic that lay idle is not to be trusted with its volts at once.
+OLD_AFTER_YEARS = 10
 # What a trimmer at its least leaves of the quiescent current.
 LEFT_OVER_SHARE = 0.10
 # How far a bulb's rating and the mains of the day may be off what they say, as standard uncertainties.

@@ -5,13 +5,14 @@ import functools
 import math
 
 from plinth.builds.build import Build
+from plinth.builds.properties import How, how_known
 from plinth.builds.situation import Situation
 from plinth.builds.supply_parts import Reservoir
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.physics.numbers.preferred import nearest
 from plinth.physics.rails.reforming import held_v, mean_current_a, sound_leakage_a
 from plinth.predict.circuits import circuit_of
-from plinth.predict.estimates import USUAL_AGE_YEARS
+from plinth.predict.estimates import OLD_AFTER_YEARS, USUAL_AGE_YEARS
 from plinth.predict.inputs import inputs_of
 from plinth.predict.source_chain import turned
 
@@ -39,19 +40,36 @@ class ReformingStep:
 
 @dataclasses.dataclass(frozen=True)
 class Reforming:
-    """``r_ohm`` in series with each reservoir, ``p_w`` what it takes with a shorted one; ``age_estimated``."""
+    """``r_ohm`` in series with each reservoir, ``p_w`` what it takes with a shorted one; how their age is known."""
 
     r_ohm: float
     p_w: float
     hours_each: float
     age_years: float
-    age_estimated: bool
+    age_known: How
     steps: tuple[ReformingStep, ...]
+
+    @property
+    def age_estimated(self) -> bool:
+        """Whether nobody stands for their age."""
+        return not self.age_known.trusted
 
     @property
     def hours_in_all(self) -> float:
         """From the first turn up to the end of the last hold, which is at full mains without the resistors."""
         return (len(self.steps) + 1) * self.hours_each
+
+
+def is_old(can: Reservoir, this_year: int) -> bool:
+    """Whether a can wants to be brought back slowly: old by its year, or nobody knows its age."""
+    return can.year is None or this_year - can.year >= OLD_AFTER_YEARS
+
+
+def cans_are_old(build: Build, this_year: int) -> bool:
+    """Whether any reservoir of a build is an old one."""
+    supply = build.supply
+    cans = [supply.reservoir, *([supply.reservoir_minus] if supply.reservoir_minus is not None else [])]
+    return any(is_old(can, this_year) for can in cans)
 
 
 def hours_at_each(age_years: float) -> float:
@@ -72,8 +90,10 @@ def reforming(
     if supply.transformer is None:
         raise PhysicsError("found no mains transformer, expected one: there is nothing to turn up slowly")
     cans = [supply.reservoir, *([supply.reservoir_minus] if supply.reservoir_minus is not None else [])]
-    years = [can.year for can in cans if can.year is not None]
-    age = float(max(this_year - min(years), 0)) if years else USUAL_AGE_YEARS
+    dated = [can for can in cans if can.year is not None]
+    oldest = min(dated, key=lambda can: can.year or this_year, default=None)
+    known = How.UNKNOWN if oldest is None else how_known(oldest, "year")
+    age = USUAL_AGE_YEARS if oldest is None or oldest.year is None else float(max(this_year - oldest.year, 0))
     mains = Situation().mains_rms(build)
     begin, rise = (SHARES[0] if from_share is None else from_share), len(SHARES) - 1
     shares = (*(begin + (1.0 - begin) * k / rise for k in range(rise)), 1.0)
@@ -88,7 +108,7 @@ def reforming(
     r = nearest(DROPPED * top / _most_a(largest, top))
     hours = hours_at_each(age) if hours_in_all is None else hours_in_all / (len(SHARES) + 1)
     return Reforming(
-        r, top * top / r, hours, age, not years,
+        r, top * top / r, hours, age, known,
         tuple(_step(share * mains, crest, r, cans, hours) for share, crest in crests.items() if crest > 0.0),
     )  # fmt: skip
 

@@ -32,6 +32,15 @@ def begin_workshop(path: Path, *, practice: bool = False) -> Workshop:
     return create_workshop(path, fill)
 
 
+def begin_in(folder: Path) -> Workshop:
+    """A new workshop in ``folder`` under the first name that is free, as ``begin_workshop``."""
+    path, number = folder / "workshop.plinth", 1
+    while path.exists():
+        number += 1
+        path = folder / f"workshop-{number}.plinth"
+    return begin_workshop(path)
+
+
 def complete(workshop: Workshop) -> None:
     """Give a workshop that was begun and left without any build the one it was to begin with."""
     if not workshop.builds() and not workshop.locked:

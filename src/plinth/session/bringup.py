@@ -15,7 +15,7 @@ from plinth.guide.part_tests.tests_of import part_tests_of
 from plinth.guide.precomputed import NO_RAILS, Precomputed
 from plinth.guide.progress import REPAIRED, StepStand, settling
 from plinth.guide.school import School, to_loudspeaker
-from plinth.guide.schools.every_school import SCHOOLS
+from plinth.guide.schools.every_school import SCHOOLS, school_at_first
 from plinth.guide.schools.reforming import SCHOOL as REFORMING
 from plinth.guide.step import Step
 from plinth.guide.trimmer_state import state_of, step_as_read
@@ -71,12 +71,9 @@ class BringUp:
         return self._school_of(self._core.current)
 
     def _school_of(self, build_id: int) -> School:
-        chosen = self._schools.get(str(build_id))
-        suitable = (
-            school for school in SCHOOLS if school.key == chosen and not school.why_not(self._core.build_of(build_id))
-        )
-        # The first of them suits every build.
-        return next(suitable, SCHOOLS[0])
+        chosen, build = self._schools.get(str(build_id)), self._core.build_of(build_id)
+        suitable = (school for school in SCHOOLS if school.key == chosen and not school.why_not(build))
+        return next(suitable, None) or school_at_first(build, self._core.now().year)
 
     def choose_school(self, key: str) -> bool:
         """Bring the current build up by another school from now on. What both ask for need not be read again."""

@@ -3,14 +3,14 @@
 from pathlib import Path
 
 from plinth.demo.workshop import make_demo
-from plinth.session.beginning import begin_workshop, complete
+from plinth.session.beginning import begin_in, begin_workshop, complete
 from plinth.workshop.errors import DamagedWorkshopError, WorkshopError, WorkshopInUseError
 from plinth.workshop.salvage import salvage
 from plinth.workshop.store import Workshop, open_workshop
 
 __all__ = [
-    "DamagedWorkshopError", "Workshop", "WorkshopError", "WorkshopInUseError", "begin_workshop", "make_demo", "opened",
-    "salvaged_words",
+    "DamagedWorkshopError", "Workshop", "WorkshopError", "WorkshopInUseError", "begin_in", "begin_workshop",
+    "make_demo", "opened", "salvaged_words",
 ]  # fmt: skip
 
 

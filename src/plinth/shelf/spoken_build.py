@@ -8,6 +8,7 @@ import dataclasses
 import math
 import re
 from collections.abc import Sequence
+from typing import Literal
 
 from plinth.builds.build import AnyModule, Build
 from plinth.builds.field_entry import field_text
@@ -96,13 +97,32 @@ def _words_of(part: Part) -> str:
 
 def read_spoken(text: str, modules: Sequence[AnyModule] = ()) -> SpokenBuild:
     """What one has, piece by piece. Raises QuantityError for a piece that is none, and for two of one place."""
-    pieces = [piece for piece in _BETWEEN.split(" ".join(text.split())) if piece]
+    pieces = pieces_of(text)
     if not pieces:
         raise QuantityError("found nothing, expected what you have: 2x18 160VA, 2 chips 50W 8R, 10m 50V, 8R2 100W")
     spoken = SpokenBuild()
     for piece in pieces:
         spoken = _with_piece(spoken, piece, modules)
     return spoken
+
+
+def pieces_of(text: str) -> list[str]:
+    """What stands between the commas."""
+    return [piece for piece in _BETWEEN.split(" ".join(text.split())) if piece]
+
+
+def plain_board(name: str, *, rail_v: float, how: Literal[How.STATED, How.ASSUMED]) -> AnyModule:
+    """The plain class AB board next to a rail, V; ``how`` its rail is known, everything else of it is assumed."""
+    board = min(usual_boards()["AB"], key=lambda board: abs(math.log(board.v_rail_nominal / rail_v)))
+    return on_rail(board, rail_v, how).model_copy(update={"name": name})
+
+
+def on_rail(board: AnyModule, volts: float, how: Literal[How.STATED, How.ASSUMED]) -> AnyModule:
+    """A board that is sold for a rail stands some more; how much nobody said."""
+    board = _guessed(board, "v_rail_max", max(board.v_rail_max, round(1.2 * volts, 1)))
+    board = _guessed(board, "v_rail_min", min(board.v_rail_min, round(0.6 * volts, 1)))
+    source = SOURCE if how is How.STATED else "sized to what was said"
+    return with_told(board, Told(field="v_rail_nominal", how=how, value=volts, source=source))
 
 
 def _with_piece(spoken: SpokenBuild, piece: str, modules: Sequence[AnyModule]) -> SpokenBuild:
@@ -179,11 +199,7 @@ def _board(piece: str) -> AnyModule:
     board = min(usual_boards()[_kind(piece)], key=apart)
     changes: dict[str, object] = {"name": piece[:LONGEST_NAME]}
     if volts is not None:
-        # A board that is sold for a rail stands some more; how much nobody said.
-        board = _guessed(board, "v_rail_max", max(board.v_rail_max, round(1.2 * volts, 1)))
-        board = _guessed(board, "v_rail_min", min(board.v_rail_min, round(0.6 * volts, 1)))
-        said = Told(field="v_rail_nominal", how=How.STATED, value=volts, source=SOURCE)
-        board = with_told(board, said)
+        board = on_rail(board, volts, How.STATED)
     if watts is not None and ohms is not None:
         changes["claims"] = (PowerClaim(power_w=watts, r_load_ohm=ohms, v_rail_v=volts),)
     return board.model_copy(update=changes)

@@ -210,7 +210,9 @@ class InspectPage(StagePage):
             waits = f"power waits for {safety} more"
         coming = sum(not answer.answered and bool(waits_for(answer.check, self._arriving)) for answer in self.inspected)
         parts = f" {coming} wait for parts on their way." if coming else ""
-        self.count.setText(f"{answered} of {len(self.inspected)} answered; {waits}.{parts}")
+        taken_in = self._session.build.taken_in
+        said = "" if taken_in is None else f"\n{taken_in.words}"
+        self.count.setText(f"{answered} of {len(self.inspected)} answered; {waits}.{parts}{said}")
 
     def choose(self, row: int) -> None:
         """Go to a check, by its place."""

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from plinth.builds.build import Build
 from plinth.builds.supplies import SwitcherSupply
 from plinth.guide.inspection.check import Check
+from plinth.guide.inspection.taken_in_checks import taken_in_checks
 from plinth.physics.rails.transients import SAFE_V
 from plinth.predict.estimates import A_PER_MM2
 from plinth.units.shown import shown
@@ -15,8 +16,11 @@ EARTH_OHM = 0.2
 
 
 def checks_of(build: Build) -> tuple[Check, ...]:
-    """All checks, in the order of the power path; no two of one key."""
-    return (*_wall(build), *_source(build), *_reservoir(build), *_wiring(build), *_boards(build), *_output(build))
+    """All checks, in the order of the power path, those of one taken in before them; no two of one key."""
+    return (
+        *taken_in_checks(build), *_wall(build), *_source(build), *_reservoir(build), *_wiring(build),
+        *_boards(build), *_output(build),
+    )  # fmt: skip
 
 
 def _of(build: Build, *places: str) -> dict[str, float | str]:

@@ -4,18 +4,18 @@ from collections.abc import Iterator, Sequence
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
+from plinth.builds.properties import how_known
 from plinth.builds.supply_parts import Reservoir
 from plinth.guide.part_tests.part_test import Aim, Matching, PartTest
 from plinth.judge.window import Window
 from plinth.physics.rails.reforming import sound_leakage_a
 from plinth.physics.stages.sharing import shares_a, unevenness
 from plinth.predict.inputs import inputs_of
+from plinth.predict.reforming import is_old
 from plinth.record.clock import now
 from plinth.record.conditions import Conditions
 from plinth.units.shown import shown
 
-# From this age on a can is judged as an old one; one of unknown year as well.
-OLD_YEARS = 10
 # What an old can may have lost of its capacitance, gained of ESR and leakage, and still serve.
 OLD_LOSS, OLD_ESR, OLD_LEAK = 0.30, 3.0, 3.0
 # A fresh one's ESR lies below its rated value; meters of the usual kind read a little more.
@@ -69,9 +69,14 @@ def _reservoirs(build: Build) -> Iterator[PartTest]:
     yield from _cans(build, minus, "reservoir_minus", "Reservoir of the − rail", len(_supplies(build)), 1)
 
 
+def _year_words(can: Reservoir) -> str:
+    if can.year is None:
+        return "Nobody states its year"
+    return f"Made {can.year}" if how_known(can, "year").trusted else f"Taken to be of {can.year}"
+
+
 def _cans(build: Build, can: Reservoir, slot: str, name: str, pieces: int, rails: int) -> Iterator[PartTest]:
-    old = can.year is None or now().year - can.year >= OLD_YEARS
-    known = "Nobody states its year" if can.year is None else f"Made {can.year}"
+    old, known = is_old(can, now().year), _year_words(can)
     conditions = _conditions(build, f"supply.{slot}")
     low = can.c_f * (1.0 - can.c_tol)
     yield PartTest(

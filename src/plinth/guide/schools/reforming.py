@@ -4,6 +4,7 @@ import dataclasses
 from collections.abc import Mapping
 
 from plinth.builds.build import Build
+from plinth.builds.properties import How
 from plinth.guide.equipment import NOTHING, Equipment
 from plinth.guide.judging import wait_words
 from plinth.guide.precomputed import Precomputed, known_of
@@ -57,9 +58,10 @@ def plan_steps(
 
 
 def _fitted(about: str, name: str, plan: Reforming, *, chosen: bool) -> Step:
-    age = "nobody states how old they are, so some twenty years are taken" if plan.age_estimated else (
-        f"they are {plan.age_years:.0f} years old"
-    )  # fmt: skip
+    age = {
+        How.UNKNOWN: f"nobody states how old they are, so some {plan.age_years:.0f} years are taken",
+        How.ASSUMED: f"taken to be as old as all of it, {plan.age_years:.0f} years",
+    }.get(plan.age_known, f"they are {plan.age_years:.0f} years old")
     age = "as long as was typed" if chosen else age
     return Step(
         asks=Task(
