@@ -7,14 +7,15 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialog
+from PySide6.QtWidgets import QDialog, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from plinth.desk import preferences
+from plinth.desk.dialog import TITLE_BAR_PX
 from plinth.desk.first_start import first_start as first_start_module
 from plinth.desk.first_start.found_dialog import FoundDialog
 from plinth.desk.first_start.ways_dialog import WAYS, WaysDialog
-from plinth.desk.look import load_fonts
+from plinth.desk.look import load_fonts, look
 from plinth.desk.requirement_dialog import RequirementDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.stage_keys import INSPECT, PLAN
@@ -230,3 +231,22 @@ def test_the_tour_is_offered_once_goes_on_with_enter_and_any_other_key_leaves_it
         QTest.keyClick(again, key)
         assert again.isHidden()
     assert (own.session.build, own.stage) == (build, stage)
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5, 2.0])
+def test_a_form_grows_with_what_is_said_in_it_and_squeezes_no_field(own: PlinthWindow, scale: float) -> None:
+    look.set(scale=scale)
+    for dialog in (FoundDialog(own, own.session), RequirementDialog(own, own.session, from_parts=True)):
+        dialog.show()
+        field = dialog.read if isinstance(dialog, FoundDialog) else dialog.requirement
+        type_in(field, "2x30 225VA, 2x10m 50V, 8R2 100W, T 3.15A, something that is no part of anything")
+        room = dialog.screen().availableGeometry().height()
+        assert "expected a part" in dialog.said.text()
+        assert dialog.height() <= room
+        layout = dialog.layout()
+        assert layout is not None
+        if layout.totalHeightForWidth(dialog.width()) < room - TITLE_BAR_PX:
+            for line in dialog.findChildren(QLineEdit):
+                assert line.height() >= line.sizeHint().height(), line.accessibleName()
+        dialog.reject()
+    look.set(scale=1.0)

@@ -7,9 +7,17 @@ from PySide6.QtWidgets import QDialog, QWidget
 from plinth.desk.guide_places import of_dialog
 from plinth.desk.look import look
 
+# What a window manager puts above it.
+TITLE_BAR_PX = 36
+
 
 class Dialog(QDialog):
-    """A dialog in the look in force. The window's parts are dressed one by one, so it takes none from its parent."""
+    """A dialog in the look in force. The window's parts are dressed one by one, so it takes none from its parent.
+
+    ``grows``: as words come and go in it, it is as high as they and its fields need; Qt would squeeze the fields.
+    """
+
+    grows = False
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -25,4 +33,15 @@ class Dialog(QDialog):
 
             open_guide(self, self.guide_place())
             return True
-        return super().event(event)
+        answer = super().event(event)
+        if self.grows and event.type() in (QEvent.Type.LayoutRequest, QEvent.Type.Show):
+            self._grow()
+        return answer
+
+    def _grow(self) -> None:
+        layout = self.layout()
+        if layout is not None and layout.hasHeightForWidth():
+            room = self.screen().availableGeometry().height() - TITLE_BAR_PX
+            wanted = min(layout.totalHeightForWidth(self.width()), room)
+            if wanted > self.height():
+                self.resize(self.width(), wanted)

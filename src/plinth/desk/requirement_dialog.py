@@ -41,6 +41,8 @@ SUPPLY_WORDS = {
 class RequirementDialog(Dialog):
     """A requirement in a few fields. It stays open with what was typed until the build is made and kept."""
 
+    grows = True
+
     def __init__(self, parent: QWidget, session: BenchSession, *, from_parts: bool = False) -> None:
         super().__init__(parent)
         self._session, self._from_parts = session, from_parts

@@ -27,6 +27,7 @@ from plinth.desk.band.band import PowerPathBand
 from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.commands import Command
 from plinth.desk.copying import Copying
+from plinth.desk.dialog import TITLE_BAR_PX
 from plinth.desk.explain_figure import explain_figure
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
@@ -70,7 +71,6 @@ if TYPE_CHECKING:
 
 # Figures and plots of the first page come before the pages that nobody sees yet.
 AFTER_FIRST_SIGHT_MS = 700
-TITLE_BAR_PX = 36
 # More is never typed into one field; a pasted megabyte would be read at every key.
 MOST_LETTERS = 4_000
 

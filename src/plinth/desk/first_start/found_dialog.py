@@ -21,6 +21,8 @@ from plinth.units.errors import QuantityError
 class FoundDialog(Dialog):
     """It stays open with what was typed until the build is made and kept."""
 
+    grows = True
+
     def __init__(self, parent: QWidget, session: BenchSession) -> None:
         super().__init__(parent)
         self._session = session

@@ -34,6 +34,8 @@ WAYS: dict[Way, tuple[str, str]] = {
 class WaysDialog(Dialog):
     """``way`` the one chosen; None where it was left, and all stays as it is."""
 
+    grows = True
+
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Plinth: how to begin")
