@@ -8,7 +8,7 @@ READY := .venv/.ready
 # Tests start many processes of their own; compiled once, they begin at once.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test run-tests test-slow quick shots bench attack setup check examples guide dist deb clean
+.PHONY: demo test run-tests test-slow quick shots bench attack setup check examples guide docs dist deb clean
 
 demo: setup
 	@$(BIN)/plinth demo
@@ -62,6 +62,11 @@ $(READY): requirements.lock pyproject.toml scripts/system-libraries
 guide: setup
 	@QT_QPA_PLATFORM=offscreen $(BIN)/python -m scripts.guide dist 2>/dev/null
 	@ls -l dist/plinth-guide.*
+
+# What `import plinth` gives, as pages, in dist/docs.
+docs: setup
+	@$(BIN)/python -m scripts.docs dist/docs
+	@ls -l dist/docs
 
 # A wheel and a source archive, in dist.
 dist: setup

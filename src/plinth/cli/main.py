@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import NoReturn
 
 BAD_INPUT = 2
+# Of `plinth.cli.schemas`, which loads what this must not wait for.
+SCHEMA_NAMES = ("build", "situation", "archive", "archived-build", "archived-part", "command-map")
 
 
 class _OneLineParser(argparse.ArgumentParser):
@@ -70,7 +72,8 @@ def parser() -> argparse.ArgumentParser:
         "doctor", help="what on this machine may keep Plinth from working, and how to mend it"
     )
     examining.add_argument("--json", action="store_true", help="as JSON")
-    commands.add_parser("schema", help="print the JSON Schema of build files")
+    describing = commands.add_parser("schema", help="print the JSON Schema of build files, or of another file")
+    describing.add_argument("name", nargs="?", choices=SCHEMA_NAMES, default="build", help="of which (build)")
     _add_workshop_commands(commands)
     _add_bench(commands.add_parser("bench", help="serve simulated instruments wired to a build (SCPI, loopback only)"))
     _add_analyse(commands.add_parser("analyse", help="print the figures of a capture (CSV, WAV, FLAC, AIFF, .npy)"))
@@ -189,7 +192,7 @@ def main(arguments: list[str] | None = None) -> int:
     if chosen.command == "schema":
         from plinth.cli.solve import run_schema
 
-        return run_schema()
+        return run_schema(chosen.name)
     from plinth.desk.app import run_desk
 
     if chosen.command == "new":

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plinth.builds.files import BuildFileError, build_schema, parse_situation, read_build
+from plinth.builds.files import BuildFileError, parse_situation, read_build
 from plinth.judge.rules import judge
 from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.mains_unstated import UNSTATED, u_without_mains
@@ -82,9 +82,11 @@ def run_solve(
     return _write(json.dumps(document, indent=2, ensure_ascii=False) if as_json else table)
 
 
-def run_schema() -> int:
-    """Print the JSON Schema of build files."""
-    return _write(json.dumps(build_schema(), indent=2))
+def run_schema(name: str) -> int:
+    """Print a JSON Schema, by its name."""
+    from plinth.cli.schemas import schema_text
+
+    return _write(schema_text(name).rstrip("\n"))
 
 
 def as_document(prediction: Prediction) -> dict[str, object]:
