@@ -42,9 +42,20 @@ def set_role(widget: QWidget, role: str) -> None:
     widget.style().polish(widget)
 
 
+class _Button(QPushButton):
+    """Enter presses the button that has the focus, as Space does; Qt leaves that to the default one of a dialog."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        plain = not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and plain and not event.isAutoRepeat():
+            self.click()
+        else:
+            super().keyPressEvent(event)
+
+
 def button(text: str, role: str = "", *, tip: str = "") -> QPushButton:
     """A push button; ``role`` as in the style sheet."""
-    made = QPushButton(text)
+    made = _Button(text)
     made.setAutoDefault(False)
     if role:
         made.setProperty("role", role)

@@ -18,6 +18,7 @@ from plinth.desk.look import look
 from plinth.drawing.series import Series
 from plinth.report.csv_table import csv_text
 from plinth.report.file_out import not_written_words, proposed_name, write_whole
+from plinth.report.series_words import series_words
 
 if TYPE_CHECKING:
     import pyqtgraph as pg
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
 
 # The window's first figures go before its first plots: loading what draws them would hold them up.
 AFTER_FIGURES_MS = 120
+# Curves that follow a slider need not be put into words at every step of it.
+TOLD_AFTER_MS = 400
 
 
 class _Remark(QLabel):
@@ -82,6 +85,11 @@ class Plot(QWidget):
         self._box.setContentsMargins(0, 0, 0, 0)
         self._box.setSpacing(2)
         self._box.addLayout(head)
+        # What it shows in words is put together once nothing moves any more.
+        self._told = QTimer(self)
+        self._told.setSingleShot(True)
+        self._told.setInterval(TOLD_AFTER_MS)
+        self._told.timeout.connect(self.tell)
         # Stands where the graph will be.
         self._place = QWidget()
         self._place.setObjectName("blank")
@@ -150,8 +158,19 @@ class Plot(QWidget):
     def set_series(self, series: Sequence[Series]) -> None:
         """Show these curves."""
         self.series = tuple(series)
+        self._told.start()
         if self._made is not None:
             self._made.set_series(self.series)
+
+    def tell(self) -> None:
+        """Say in words what it shows."""
+        self.setAccessibleName(self.title.text())
+        self.setAccessibleDescription(self.words)
+
+    @property
+    def words(self) -> str:
+        """What it shows, in words."""
+        return series_words(self.series, self._x_name, self._x_unit)
 
     def read_at(self, x: float) -> str:
         """Put the cursor at ``x`` and show every curve's value there; the text shown."""

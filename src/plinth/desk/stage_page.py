@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QWidget
 
+from plinth.desk.spoken import Spoken, question_words, sentences
 from plinth.predict.prediction import Prediction
 from plinth.session.procedure.taking import Procedure
 
@@ -16,6 +17,21 @@ class StagePage(QWidget):
     def under_way(self) -> Procedure | None:
         """What is asked on it now, and what a value means; None where nothing is read on it."""
         return None
+
+    def spoken(self) -> Spoken:
+        """What is asked on it and said of what is typed, for whoever hears it."""
+        procedure = self.under_way
+        if procedure is None:
+            return Spoken()
+        text = self.typed.strip()
+        said = procedure.said(text) if text else None
+        answer = "" if said is None else sentences(said.words, said.against, *said.choices)
+        return Spoken(question_words(procedure.request, procedure.blocked), answer)
+
+    @property
+    def typed(self) -> str:
+        """What stands in the field in which a reading is typed; empty where there is none."""
+        return ""
 
     def explained(self) -> tuple[Prediction | None, str]:
         """The figure in front, and the prediction that it is of; None for that of the plan."""

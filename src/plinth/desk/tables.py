@@ -1,6 +1,6 @@
 """Tables to read: heads, rows of words, one row current."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
@@ -19,6 +19,14 @@ class ReadingTable(QTableWidget):
             self.space.emit()
         else:
             super().keyPressEvent(event)
+
+
+def name_heads(table: QTableWidget, names: Mapping[int, str]) -> None:
+    """What heads without a word are called, by column, for whoever does not see what stands below them."""
+    for place, name in names.items():
+        head = table.horizontalHeaderItem(place)
+        if head is not None:
+            head.setData(Qt.ItemDataRole.AccessibleTextRole, name)
 
 
 def reading_table(heads: Sequence[str], name: str, *, widest: int) -> ReadingTable:

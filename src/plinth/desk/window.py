@@ -1,5 +1,6 @@
 """The window: head, band, pages, stop bar; and every action with its keys."""
 
+import dataclasses
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -22,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from plinth.builds.stations import STATIONS
 from plinth.desk import preferences
+from plinth.desk.announcer import Announcer
 from plinth.desk.asking import ask
 from plinth.desk.band.band import PowerPathBand
 from plinth.desk.bench_dialog import BenchDialog
@@ -44,6 +46,7 @@ from plinth.desk.name_dialog import NameDialog
 from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
+from plinth.desk.spoken import Spoken, kept_words, sentences
 from plinth.desk.stage_keys import DIARY, INSPECT, MEASURE, PLAN, POWER_UP
 from plinth.desk.stage_page import StagePage
 from plinth.desk.stages import STAGES, Stage
@@ -186,6 +189,8 @@ class PlinthWindow(QMainWindow):
         session.power_changed.connect(self._watch_for_stop)
         self._watch_for_stop()
         look.changed.connect(self.update)
+        self.announcer = Announcer(self, self.spoken)
+        session.kept.connect(self.announcer.note_kept)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocus()
 
@@ -442,6 +447,18 @@ class PlinthWindow(QMainWindow):
         """Where the figure in front comes from, whichever page it is on."""
         prediction, name = self.page(self.stage).explained()
         explain_figure(self, self.session, prediction, name)
+
+    def spoken(self) -> Spoken:
+        """What there is to say to whoever hears the window: of the page in front, and of what concerns all of it."""
+        trouble = self.trouble.text() if self._trouble_row.isVisibleTo(self) else ""
+        page, bar = self.page(self.stage).spoken(), self.stop_bar
+        lines = self.session.records.diary_lines()
+        return dataclasses.replace(
+            page, alarm=sentences(page.alarm, trouble), build=self.session.build.name,
+            kept=kept_words(lines[-1]) if lines else "",
+            question=sentences(self.first.bar.heard, page.question),
+            power=sentences(bar.words.text(), bar.detail.text()) if bar.isVisibleTo(self) else "",
+        )  # fmt: skip
 
     def _to_test(self, name: str) -> None:
         self.show_stage(MEASURE)

@@ -73,7 +73,7 @@ class BringUp:
     def _school_of(self, build_id: int) -> School:
         chosen, build = self._schools.get(str(build_id)), self._core.build_of(build_id)
         suitable = (school for school in SCHOOLS if school.key == chosen and not school.why_not(build))
-        return next(suitable, None) or school_at_first(build, self._core.now().year)
+        return next(suitable, None) or school_at_first(build, self._core.now().year, SCHOOLS)
 
     def choose_school(self, key: str) -> bool:
         """Bring the current build up by another school from now on. What both ask for need not be read again."""

@@ -79,6 +79,8 @@ class DiaryLines(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
             return _HEADS[section]
+        if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.AccessibleTextRole:
+            return _HEADS[section] or "Words"
         return None
 
     def data(self, index: QModelIndex | QPersistentModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:

@@ -49,6 +49,11 @@ class NextStepBar(QWidget):
         self.away.clicked.connect(self.hide)
         self.hide()
 
+    @property
+    def heard(self) -> str:
+        """What it says, while it is in sight."""
+        return "" if self.isHidden() else self.words.text()
+
     def say(self, words: str, *, tour: bool) -> None:
         """Say what comes next; ``tour`` is offered beside it."""
         self.words.setText(words)

@@ -14,6 +14,7 @@ from plinth.desk.photos.strip import PhotoStrip
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea, lay_columns
 from plinth.desk.sketch_view import SketchView
+from plinth.desk.spoken import Spoken, sentences
 from plinth.desk.stage_page import StagePage
 from plinth.guide.inspection.check import Inspected, due, waits_for
 from plinth.guide.inspection.sketches import sketch_of
@@ -134,6 +135,21 @@ class InspectPage(StagePage):
     def current(self) -> Inspected:
         """The check shown."""
         return self.inspected[self._shown]
+
+    def spoken(self) -> Spoken:
+        if not self.inspected:
+            return Spoken()
+        check = self.current.check
+        return Spoken(
+            sentences(
+                check.title,
+                check.look,
+                self.why.text(),
+                self.tool.text(),
+                self.verdict.text(),
+                "S sound, D in doubt, B bad, P pass over",
+            )
+        )
 
     def _take(self) -> None:
         """A slider changes the situation and no check; what is out of sight is taken anew when it comes up."""

@@ -18,6 +18,7 @@ from plinth.bench.sheet import against
 from plinth.desk.labels import plain_tip
 from plinth.desk.look import look
 from plinth.desk.marks import draw_state
+from plinth.desk.tables import name_heads
 from plinth.judge.state import State
 from plinth.record.reading import Reading
 from plinth.record.request import Request
@@ -56,6 +57,7 @@ class AskedTable(QTableWidget):
         super().__init__(0, 4)
         self.setAccessibleName("Readings")
         self.setHorizontalHeaderLabels(["", "Read", "Expected", ""])
+        name_heads(self, {0: "Asked", 3: "State"})
         self.verticalHeader().hide()
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)

@@ -22,7 +22,7 @@ from plinth.desk.measure.capture_stated import FILES, StatedFields, named_as_her
 from plinth.desk.measure.dropped import dropped_paths
 from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
-from plinth.desk.tables import fill, reading_table
+from plinth.desk.tables import fill, name_heads, reading_table
 from plinth.record.kept_capture import CaptureSource, KeptCapture
 from plinth.session.capture_against import against_now, laid_over
 from plinth.session.capture_beside import HEADS, difference_rows
@@ -318,6 +318,7 @@ class CaptureDialog(Dialog):
         for place in (3, 4, 5):
             self.figures.setColumnHidden(place, True)
         self.figures.setHorizontalHeaderLabels(["", "Figure", "Value", "", "", ""])
+        name_heads(self.figures, {0: "Channel"})
         self.figures.setColumnHidden(0, not any(row[0] for row in rows))
 
     def _show_differences(self, other: CaptureView) -> None:
@@ -326,6 +327,7 @@ class CaptureDialog(Dialog):
         assert self.shown is not None
         rows = difference_rows(compared(self.shown.analysis, other.analysis))
         self.figures.setHorizontalHeaderLabels(list(HEADS))
+        name_heads(self.figures, {0: "Channel", 3: "Word"})
         fill(self.figures, rows, right=(2, 4, 5))
         for place in (3, 4, 5):
             self.figures.setColumnHidden(place, False)

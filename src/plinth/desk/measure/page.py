@@ -217,6 +217,10 @@ class MeasurePage(StagePage):
         """The test in front."""
         return self.test.under_way
 
+    @property
+    def typed(self) -> str:
+        return self.test.field.text()
+
     def guide_place(self) -> str:
         return f"measure#{OF_TEST[self._names[self.stack.currentIndex()]]}"
 

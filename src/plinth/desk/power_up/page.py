@@ -21,6 +21,7 @@ from plinth.desk.power_up.reforming_dialog import ReformingDialog
 from plinth.desk.power_up.step_list import StepList
 from plinth.desk.session import BenchSession
 from plinth.desk.side_area import SideArea, lay_columns
+from plinth.desk.spoken import Spoken, question_words, sentences
 from plinth.desk.stage_page import StagePage
 from plinth.guide.judging import hint_for
 from plinth.guide.progress import Stand, StepStand
@@ -115,7 +116,7 @@ class PowerUpPage(StagePage):
         self.steps.chosen.connect(self.procedure.choose)
         session.records_changed.connect(self.refresh)
         session.plan_changed.connect(self._take_plan)
-        session.power_changed.connect(self.refresh)
+        session.power_changed.connect(self._take_power)
         session.build_switched.connect(self.to_due)
         look.follow(self._fit)
         self._fit()
@@ -127,10 +128,35 @@ class PowerUpPage(StagePage):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         # Return in the list of steps leads to the question of the step chosen there.
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        # One that a field has taken comes by here as well.
+        enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and self.window().focusWidget() is self.steps.list:
             self.question.take_focus()
         else:
             super().keyPressEvent(event)
+
+    @property
+    def typed(self) -> str:
+        return self.question.field.text()
+
+    def spoken(self) -> Spoken:
+        """A step may ask for something to be done in place of a reading; what burns cannot wait."""
+        step, stand = self.procedure.step, self.procedure.stand
+        held = self.question.held.text() if stand is not None else ""
+        alarm = self.behind.off.text() if self.behind.off.isVisibleTo(self) and step is not None else ""
+        outside = self.behind.stops.text() if self.behind.stops.isVisibleTo(self) else ""
+        return Spoken(
+            question=question_words(None if step is None else step.asks, sentences(held, self.question.key_words)),
+            answer=self.question.answer_words,
+            alarm=sentences(alarm, outside),
+            wait=self.question.wait.text(),
+        )
+
+    def _take_power(self) -> None:
+        """What was held may go on now: the hand is led there, unless it types elsewhere."""
+        self.refresh()
+        if self.isVisible() and not isinstance(self.window().focusWidget(), QLineEdit):
+            self.question.take_focus()
 
     def _take_plan(self) -> None:
         """A slider changes the situation and no step."""

@@ -10,6 +10,7 @@ from plinth.desk.power_up.expected import ExpectedSheet
 from plinth.desk.power_up.in_words import InWords
 from plinth.desk.reading_choices import ReadingChoices
 from plinth.desk.session import BenchSession
+from plinth.desk.spoken import sentences
 from plinth.desk.unkept import UnkeptText
 from plinth.guide.progress import StepStand, due_words
 from plinth.guide.step import Step
@@ -170,6 +171,20 @@ class Question(QWidget):
                 widget.setFocus()
                 return
 
+    @property
+    def answer_words(self) -> str:
+        """What is said of what is typed, with what it may have meant; empty while nothing is typed."""
+        typed = self.field.text().strip()
+        return sentences(self.verdict.text(), self.understood.text(), *self.choices.texts) if typed else ""
+
+    @property
+    def key_words(self) -> str:
+        """Which key goes on, where it is not the reading that does; empty where it is."""
+        if self.on_button.isVisibleTo(self) and self.on_button.isEnabled():
+            return "Space when it is switched on"
+        waits = self.keep_button.isVisibleTo(self) and self.keep_button.isEnabled() and self.field.isHidden()
+        return "Enter when it is done" if waits else ""
+
     # The reading
 
     def _say(self) -> None:
@@ -203,6 +218,9 @@ class Question(QWidget):
     def _follow_up(self, taken: Taken) -> None:
         if taken is Taken.NOT_UNDERSTOOD:
             self._say()
+        if taken is Taken.ASKED:
+            # Where it may mean several things, the hand is led to them.
+            self.choices.take_focus()
         if taken is Taken.KEPT and self.field.text():
             # Outside its window it stays in sight; what is typed next takes its place.
             self.field.selectAll()
