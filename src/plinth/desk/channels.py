@@ -1,9 +1,11 @@
 """The choice of a channel, as a row of buttons."""
 
+from functools import partial
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QWidget
 
-from plinth.desk.labels import button, put_away
+from plinth.desk.labels import button, check, on_chosen, put_away
 from plinth.desk.session import BenchSession
 from plinth.session.current_channel import CurrentChannel
 
@@ -30,9 +32,9 @@ class ChannelChoice(QWidget):
         for name in self._session.build.channels:
             push = button(name.capitalize(), "row")
             push.setCheckable(True)
-            push.setChecked(name == self.channel)
+            check(push, name == self.channel)
             push.setAccessibleName(f"Channel {name}")
-            push.clicked.connect(lambda _checked=False, name=name: self.choose(name))
+            on_chosen(push, partial(self.choose, name))
             self._group.addButton(push)
             self._box.addWidget(push)
 
@@ -45,5 +47,5 @@ class ChannelChoice(QWidget):
         """Go to a channel."""
         self._current.take(name)
         for push, channel in zip(self._group.buttons(), self._session.build.channels, strict=True):
-            push.setChecked(channel == name)
+            check(push, channel == name)
         self.chosen.emit(name)

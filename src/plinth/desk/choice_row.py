@@ -1,9 +1,11 @@
 """A row of buttons of which one is down; a list to pick from where a row would not fit: large text, many choices."""
 
+from functools import partial
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QWidget
 
-from plinth.desk.labels import button, label, put_away
+from plinth.desk.labels import button, check, label, on_chosen, put_away
 from plinth.desk.look import look
 
 
@@ -53,15 +55,18 @@ class ChoiceRow(QWidget):
                 push = button(name, "row", tip=f"{self._tip}: {name}")
                 push.setCheckable(True)
                 push.setAccessibleName(f"{self._title} {name}")
-                push.clicked.connect(lambda _checked=False, name=name: self.chosen.emit(name))
+                on_chosen(push, partial(self._choose, name))
                 self._group.addButton(push)
                 self._row_box.addWidget(push)
             self._fit()
         for push, name in zip(self.buttons, names, strict=True):
-            push.setChecked(name == down)
+            check(push, name == down)
         if down in names:
             self.list.setCurrentIndex(names.index(down))
         self.setVisible(len(names) > 1)
+
+    def _choose(self, name: str) -> None:
+        self.chosen.emit(name)
 
     @property
     def buttons(self) -> list[QPushButton]:

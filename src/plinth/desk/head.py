@@ -1,13 +1,14 @@
 """The head: builds of this workshop, stages with their state, look, finder, what is kept."""
 
 import datetime as dt
+from functools import partial
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QFontMetrics
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QSizePolicy, QWidget
 
 from plinth.desk.due_button import DueButton
-from plinth.desk.labels import button, label, plain_tip, set_role
+from plinth.desk.labels import button, check, label, on_chosen, plain_tip, set_role
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.desk.stages import STAGES, Stage
@@ -46,9 +47,9 @@ class Head(QWidget):
             push = button(stage.name)
             push.setCheckable(True)
             self.stages.addButton(push, index)
+            on_chosen(push, partial(self._choose, stage.key))
             row.addWidget(push)
-        self.stages.idClicked.connect(lambda place: self.stage_chosen.emit(self._in_order[place].key))
-        self.stages.button(0).setChecked(True)
+        check(self.stages.button(0))
         self.due = DueButton(session, self)
         self.finder = button("Find  Ctrl+K", "flat", tip="Every action, by name")
         self.smaller, self.larger = (
@@ -84,7 +85,10 @@ class Head(QWidget):
 
     def check(self, key: str) -> None:
         """The stage whose page is shown."""
-        self.stages.button([stage.key for stage in self._in_order].index(key)).setChecked(True)
+        check(self.stages.button([stage.key for stage in self._in_order].index(key)))
+
+    def _choose(self, key: str) -> None:
+        self.stage_chosen.emit(key)
 
     def _fit(self) -> None:
         self.setFixedHeight(look.px(38))

@@ -3,9 +3,10 @@
 import html
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QComboBox,
     QDialog,
     QFrame,
@@ -62,6 +63,35 @@ def button(text: str, role: str = "", *, tip: str = "") -> QPushButton:
     if tip:
         made.setToolTip(plain_tip(tip))
     return made
+
+
+def on_chosen(push: QAbstractButton, call: Callable[[], object]) -> None:
+    """``call`` when one of several is pressed, or checked by a screen reader's own way, which presses nothing."""
+    waiting = [False]
+
+    def pressed() -> None:
+        waiting[0] = False
+        call()
+
+    def toggled(on: bool) -> None:
+        waiting[0] = on
+        if on:
+            # A press checks first, and tells of itself right after.
+            QTimer.singleShot(0, push, not_pressed)
+
+    def not_pressed() -> None:
+        if waiting[0]:
+            pressed()
+
+    push.clicked.connect(lambda _checked=False: pressed())
+    push.toggled.connect(toggled)
+
+
+def check(push: QAbstractButton, on: bool = True) -> None:
+    """Show which of several is chosen, without choosing it."""
+    quiet = QSignalBlocker(push)
+    push.setChecked(on)
+    quiet.unblock()
 
 
 class _EnterTakes(QObject):

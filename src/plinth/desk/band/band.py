@@ -1,6 +1,7 @@
 """The band across the window: the build's power path, drawing above, stations below."""
 
 import math
+from functools import partial
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
@@ -10,7 +11,7 @@ from plinth.builds.stations import STATIONS
 from plinth.desk.band.contents import station_contents
 from plinth.desk.band.drawing import draw_path
 from plinth.desk.band.station_button import StationButton
-from plinth.desk.labels import plain_tip
+from plinth.desk.labels import check, on_chosen, plain_tip
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 
@@ -36,7 +37,7 @@ class PowerPathBand(QWidget):
         self._session, self.is_whole = session, True
         self.stations = {station.key: StationButton(station, self) for station in STATIONS}
         for key, button in self.stations.items():
-            button.clicked.connect(lambda _checked=False, key=key: self._clicked(key))
+            on_chosen(button, partial(self._clicked, key))
         session.predicted.connect(self.refresh)
         session.plan_changed.connect(self.refresh)
         session.records_changed.connect(self._take_figures)
@@ -73,7 +74,7 @@ class PowerPathBand(QWidget):
             self.stations[key].show_content(content)
 
     def _choose(self, key: str) -> None:
-        self.stations[key].setChecked(True)
+        check(self.stations[key])
         self.update()
 
     def _resize(self) -> None:

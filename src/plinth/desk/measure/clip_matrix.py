@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from plinth.bench.clip_cell import ClipCell
-from plinth.desk.labels import clear, column, label
+from plinth.desk.labels import clear, column, label, on_chosen
 from plinth.desk.measure.cell_view import CellView
 from plinth.units.shown import shown
 
@@ -50,7 +50,7 @@ class ClipMatrix(QWidget):
                 view = CellView()
                 # Shown without a parent it would be a window of its own.
                 view.setParent(self)
-                view.clicked.connect(self._chooser(place))
+                on_chosen(view, self._chooser(place))
                 self.views.append(view)
             view = self.views[place]
             view.setVisible(cell.driven == driven)

@@ -12,7 +12,7 @@ from plinth.bench.signal_level import scope_words
 from plinth.bench.test_conditions import load_warning
 from plinth.builds.parts import Load
 from plinth.desk.choice_row import ChoiceRow
-from plinth.desk.labels import button, column, label
+from plinth.desk.labels import button, check, column, label
 from plinth.desk.look import look
 from plinth.desk.measure.clip_matrix import ClipMatrix
 from plinth.desk.measure.draw_field import DrawField
@@ -162,7 +162,7 @@ class ClipTest(TestPage):
         maximum = max([each.power.high for each in cells] + claims)
         for place, (view, each) in enumerate(zip(self.matrix.views, cells, strict=True)):
             view.show_cell(each, test.kept(each), test.kept_draw(each), maximum, test.at_other_definitions(place))
-            view.setChecked(place == test.row)
+            check(view, place == test.row)
         self.prompt.setText(f"Reading for {cell.label}")
         self._unkept.at((self._session.stored.id, cell.subject))
         self._show_across_cells()

@@ -1,6 +1,7 @@
 """The Measure page: tests at the left, the test in the middle, how to set it up at the right."""
 
 import math
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
@@ -12,7 +13,7 @@ from plinth.bench.coverage import gone_stale, narrows_most, untested
 from plinth.desk.asking import ask
 from plinth.desk.channels import ChannelChoice
 from plinth.desk.guide_places import OF_TEST
-from plinth.desk.labels import button, column, label, plain_tip, rule, set_role
+from plinth.desk.labels import button, check, column, label, on_chosen, plain_tip, rule, set_role
 from plinth.desk.look import look
 from plinth.desk.measure.capture_list import CaptureList
 from plinth.desk.measure.dropped import dropped_paths
@@ -67,10 +68,10 @@ class MeasurePage(StagePage):
             push = button("", "row")
             push.setCheckable(True)
             self.tests.addButton(push, index)
+            on_chosen(push, partial(self.show_test, index))
             self.stack.addWidget(test)
             test.changed.connect(self._show_set_up)
-        self.tests.button(0).setChecked(True)
-        self.tests.idClicked.connect(self.show_test)
+        check(self.tests.button(0))
         self.held, self.held_button = label("", "caution", wrap=True), button("Measure anyway …")
         self.reason = QLineEdit()
         self.reason.setPlaceholderText("Why is it safe to measure it now? It is written into the diary.")
@@ -257,7 +258,7 @@ class MeasurePage(StagePage):
 
     def show_test(self, index: int) -> None:
         """Show a test by its place."""
-        self.tests.button(index).setChecked(True)
+        check(self.tests.button(index))
         # A change of look may not have come to it yet.
         look.settle(self.every_test[index])
         self.stack.setCurrentIndex(index)
