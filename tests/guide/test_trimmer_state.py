@@ -55,6 +55,9 @@ def test_which_state_is_asked_and_either_answer_is_judged_by_its_own_window(name
     for step, value, steps in cases:
         question = asked(step, f"{value:.5g} {step.unit}")
         assert question.asks == "Set before, or at its least?"
+        assert step.window is not None
+        less = step.window.usual_low is not None and value < step.window.usual_low
+        assert f"is {'less' if less else 'more'} than a board shows" in str(question)
         before, least = (reading_for_step(step, text, BENCH, AT) for text in question.texts)
         assert before.value == least.value == pytest.approx(value, rel=1e-4)
         assert before.state is State.CLOSE, step.key

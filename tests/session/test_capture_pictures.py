@@ -170,3 +170,21 @@ def test_a_spectrum_is_drawn_from_ten_hertz_on_with_every_line_at_its_height() -
     for hz, decibels in ((1000.0, 0.0), (7000.0, -40.0)):
         near = np.abs(line.x - hz) < 15.0
         assert float(np.max(line.y[near])) == pytest.approx(decibels, abs=0.5)
+
+
+@pytest.mark.parametrize(
+    ("current", "part"),
+    [(0.5, 0.02), (2e-3, 1e-4), (300.0, 10.0), (2.6e3, 100.0), (5.1e3, 200.0), (60.0, 1.0), (5.0, 1.0), (140.0, 5.0)],
+)
+def test_another_unit_is_divided_by_a_round_number_so_that_both_are_seen(current: float, part: float) -> None:
+    t = np.arange(4_800) / RATE
+    wave = np.sin(2.0 * np.pi * 1000.0 * t)
+    capture = Capture("tone", (Channel("current", current * wave, "A"), Channel("out", 20.0 * wave, VOLTS)), RATE)
+    drawn = next(each for each in pictures_of(capture, "tone", Options()) if each.what is Drawn.WAVES)
+    out, beside = drawn.series[0], drawn.series[1]
+    assert (out.name, out.role) == ("out", "ink")
+    assert beside.role != "ink"
+    shown = float(np.max(np.abs(beside.y)))
+    named = 1.0 if "÷" not in beside.name else float(beside.name.rpartition("÷")[2])
+    assert named * shown == pytest.approx(current, rel=1e-3)
+    assert named == pytest.approx(part)

@@ -139,3 +139,22 @@ def test_photos_are_those_of_the_build_in_hand_also_after_a_switch(session: Sess
     session.switch(first)
     assert [photo.name for photo in session.photos.of("inspect/vents")] == ["vents.png"]
     assert session.photos.of("inspect/pads") == []
+
+
+def test_of_several_photos_the_one_that_is_meant_is_taken_off_and_put_back(session: Session) -> None:
+    photos = session.photos
+    for name in ("a.png", "b.png", "c.png"):
+        assert photos.add_photo("inspect/vents", name, name.encode(), b"small") is not None
+    before = photos.of("inspect/vents")
+    stale = before[1]
+    # Its words are newer than what whoever takes it off holds.
+    assert photos.change_photo(stale, "the crust", ())
+    assert photos.remove_photo(stale)
+    assert [photo.name for photo in photos.of("inspect/vents")] == ["a.png", "c.png"]
+    assert photos.photo_taken_off is not None
+    assert photos.photo_taken_off.words == "the crust"
+    assert photos.put_back_photo()
+    back = photos.of("inspect/vents")
+    assert sorted(photo.name for photo in back) == ["a.png", "b.png", "c.png"]
+    assert next(photo.words for photo in back if photo.name == "b.png") == "the crust"
+    assert not photos.put_back_photo()

@@ -41,7 +41,7 @@ class DueButton(QPushButton):
         self.setText(words)
         self.setVisible(bool(words))
         set_role(self, "due" if words and words[0].isdigit() else "flat")
-        self.setToolTip("Steps that fall due, of all builds (Ctrl+Shift+U)")
+        self.setToolTip("Steps that fall due, of all builds (Ctrl+Shift+R)")
         self.setAccessibleName(f"{words}: what falls due")
 
     def _fill(self) -> None:

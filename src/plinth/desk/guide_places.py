@@ -23,7 +23,7 @@ OF_DIALOG = {
     "RequirementDialog": "begin#a-build-of-your-own", "ArchiveDialog": "files#archives",
     "PaperDialog": "diary#reports", "FindDialog": "shelf#a-build-around-what-you-want",
     "ReformingDialog": "power-up#re-forming", "GainDialog": "measure#gain-match", "CaptureDialog": "captures",
-    "SweepDialog": "captures", "PhotoViewer": "diary", "Finder": "keys",
+    "SweepDialog": "captures", "PhotoViewer": "diary", "Finder": "keys", "KeyDialog": "keys#a-key-of-your-own",
     "WaysDialog": "begin", "FoundDialog": "begin#an-amplifier-that-somebody-else-built",
 }  # fmt: skip
 

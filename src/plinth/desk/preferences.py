@@ -50,6 +50,11 @@ def load_checked() -> tuple[dict[str, Any], str]:
 _FIELDS: dict[str, Callable[[Any], bool]] = {
     "dark": lambda value: isinstance(value, bool),
     "path_whole": lambda value: isinstance(value, bool),
+    "keys": lambda value: (
+        isinstance(value, dict)
+        and len(value) <= 200
+        and all(isinstance(k, str) and isinstance(v, str) and len(v) < 60 for k, v in value.items())
+    ),
     "tour_offered": lambda value: isinstance(value, bool),
     "scale": lambda value: isinstance(value, int | float) and not isinstance(value, bool) and 0.5 <= value <= 3.0,
     "workshop": lambda value: isinstance(value, str) and 0 < len(value) < 4096 and "\0" not in value,
@@ -93,6 +98,11 @@ def save_look(dark: bool, scale: float) -> None:
 def save_path(whole: bool) -> None:
     """Remember whether the power path stays whole beside Plan."""
     _save(path_whole=whole)
+
+
+def save_keys(own: dict[str, str]) -> None:
+    """Remember keys of one's own, by action."""
+    _save(keys=own)
 
 
 def save_tour_offered() -> None:

@@ -1,7 +1,7 @@
 """The window: head, band, pages, stop bar; and every action with its keys."""
 
 import dataclasses
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
@@ -43,6 +43,7 @@ from plinth.desk.labels import button, label
 from plinth.desk.look import look
 from plinth.desk.measure.every_test import TESTS
 from plinth.desk.name_dialog import NameDialog
+from plinth.desk.own_keys import sound_keys, why_not
 from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
@@ -174,6 +175,8 @@ class PlinthWindow(QMainWindow):
         ):
             look.dress(widget)
         self.commands = self._commands()
+        self.own_keys = sound_keys(preferences.load_checked()[0].get("keys", {}), self.commands)
+        self._own_shortcuts: list[QShortcut] = []
         self._bind()
         self.head.stage_chosen.connect(self.show_stage)
         self.band.whole_asked.connect(self.toggle_path)
@@ -280,13 +283,13 @@ class PlinthWindow(QMainWindow):
         return (
             *stages,
             *stations,
-            Command("load", "dummy load on or off, its clock", "Measure", self._load_clock, "Ctrl+Alt+L"),
+            Command("load", "dummy load on or off, its clock", "Measure", self._load_clock, "Ctrl+J"),
             Command("capture", "figures of a capture: a scope's file, a recording", "Measure",
                     lambda: self.measure.show_capture(), "Ctrl+Alt+F"),
             Command("fit", "put what fits all clipping readings into the plan", "Measure", self._fit_to_plan,
                     "Ctrl+Shift+T"),
             Command("diary_line", "the last line of the diary about what is asked", "Diary", self.to_diary_line,
-                    "Ctrl+Alt+D"),
+                    "Ctrl+Shift+Y"),
             Command("undo", "undo", "Plan", session.plan.undo, "Ctrl+Z", lambda: session.plan.can_undo),
             Command("redo", "redo", "Plan", session.plan.redo, "Ctrl+Shift+Z", lambda: session.plan.can_redo),
             Command("reset", "put every slider back", "Plan", session.plan.reset_what_if, "Ctrl+Backspace"),
@@ -317,7 +320,7 @@ class PlinthWindow(QMainWindow):
                     "Ctrl+Shift+J", lambda: session.predictions.prediction is not None),
             Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
             Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
-            Command("reminder", "to what falls due first, of all builds", "Power up", self._to_next_due, "Ctrl+Shift+U",
+            Command("reminder", "to what falls due first, of all builds", "Power up", self._to_next_due, "Ctrl+Shift+R",
                     lambda: bool(session.reminders.all())),
             Command("stop", "stop, power off", "Power up", session.power.switch_off, "",
                     lambda: session.power.live is not None),
@@ -368,6 +371,29 @@ class PlinthWindow(QMainWindow):
                 shortcut.activated.connect(lambda command=command: self.run_command(command))
         equal = QShortcut(QKeySequence("Ctrl+="), self)
         equal.activated.connect(lambda: self.step_text(1))
+        self._bind_own()
+
+    def _bind_own(self) -> None:
+        for old in self._own_shortcuts:
+            old.setEnabled(False)
+            old.deleteLater()
+        by_key = {command.key: command for command in self.commands}
+        self._own_shortcuts = [QShortcut(QKeySequence(keys), self) for keys in self.own_keys.values()]
+        for shortcut, key in zip(self._own_shortcuts, self.own_keys, strict=True):
+            shortcut.activated.connect(partial(self.run_command, by_key[key]))
+
+    def change_keys(self, parent: QWidget, command: Command) -> Mapping[str, str]:
+        """Ask for keys of one's own for an action; all of them as they are then."""
+        from plinth.desk.key_dialog import KeyDialog
+
+        others = {key: keys for key, keys in self.own_keys.items() if key != command.key}
+        own = self.own_keys.get(command.key, "")
+        dialog = KeyDialog(parent, command, own, lambda keys: why_not(keys, command, self.commands, others))
+        if ask(dialog):
+            self.own_keys = {**others, **({command.key: dialog.keys} if dialog.keys else {})}
+            preferences.save_keys(self.own_keys)
+            self._bind_own()
+        return self.own_keys
 
     def run_command(self, command: Command) -> None:
         """Run a command if it can be done now."""
@@ -382,7 +408,7 @@ class PlinthWindow(QMainWindow):
 
     def open_finder(self) -> None:
         """Open the finder, and run what is chosen there."""
-        finder = Finder(self, [c for c in self.commands if c.key != "find"])
+        finder = Finder(self, [c for c in self.commands if c.key != "find"], self.own_keys, self.change_keys)
         if ask(finder) and finder.chosen is not None:
             self.run_command(finder.chosen)
 

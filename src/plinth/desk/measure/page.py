@@ -82,7 +82,7 @@ class MeasurePage(StagePage):
         self.wired, self.sketch = label("", "soft", wrap=True), SketchView()
         self.caution = label(CAUTION, "caution", wrap=True)
         self.generator, self.start, self.most = (label("", "name", wrap=True) for _ in range(3))
-        self.load_clock, self.load_warmth = button("Load on  Ctrl+Alt+L", "flat"), label("", "soft", wrap=True)
+        self.load_clock, self.load_warmth = button("Load on  Ctrl+J", "flat"), label("", "soft", wrap=True)
         self.load_clock.setToolTip("Starts and stops the clock of the dummy load: how long it may still be driven")
         self.load_clock.clicked.connect(self.toggle_load)
         self._ticking = QTimer(self)
@@ -397,7 +397,7 @@ class MeasurePage(StagePage):
             self._ticking.stop()
             return
         running = warm.driven_s is not None
-        self.load_clock.setText("Load off  Ctrl+Alt+L" if running else "Load on  Ctrl+Alt+L")
+        self.load_clock.setText("Load off  Ctrl+J" if running else "Load on  Ctrl+J")
         self.load_warmth.setText(warmth_words(warm, held[1]))
         set_role(self.load_warmth, "caution" if running and warm.allowed_s <= 0.0 else "soft")
         moves = (running or warm.cold_s > 0.0) and self.isVisible()
