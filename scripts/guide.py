@@ -110,25 +110,24 @@ def keys() -> str:
     return text
 
 
-KEYS_OF_ONES_OWN = (
-    "## A key of your own",
-    "",
-    "In the list that Ctrl+K opens, F2 asks for a key of your own for the action that is current: press it, Enter keeps it. "
-    "The keys below stay, so that what the window and this guide say of them holds. What a desktop, an input method, a "
-    "screen reader or a field of text takes for itself is refused, with whom it belongs to.",
-    "",
-    "## Heard instead of seen {#heard}",
-    "",
-    "With a screen reader running, what is asked is said as it comes: what to do, the window expected, and which key goes "
-    "on. So is what is made of a reading once you stop typing, that it is kept, and with which verdict. That power is on, "
-    "what is still charged, and “switch off now” interrupt whatever is being read. Plots tell each curve with its reach and "
-    "its ends. Enter presses the button that has the focus.",
-)
+KEYS_OF_ONES_OWN = """\
+## A key of your own
+
+In the list that Ctrl+K opens, F2 asks for a key of your own for the action that is current: press it, Enter keeps it.
+The keys below stay, so that what the window and this guide say of them holds. What a desktop, an input method, a screen
+reader or a field of text takes for itself is refused, with whom it belongs to.
+
+## Heard instead of seen {#heard}
+
+With a screen reader running, what is asked is said as it comes: what to do, the window expected, and which key goes on.
+So is what is made of a reading once you stop typing, that it is kept, and with which verdict. That power is on, what is
+still charged, and “switch off now” interrupt whatever is being read. Plots tell each curve with its reach and its ends.
+Enter presses the button that has the focus."""
 
 
 def keys_text(commands: list[tuple[str, str, str]]) -> str:
     """The topic of commands given as (group, title, keys)."""
-    lines = ["# Keys", "", "Every command; Ctrl+K finds any of them by its words.", "", *KEYS_OF_ONES_OWN]
+    lines = ["# Keys", "", "Every command; Ctrl+K finds any of them by its words.", "", KEYS_OF_ONES_OWN]
     for group in dict.fromkeys(group for group, _, _ in commands):
         lines += [
             "",
