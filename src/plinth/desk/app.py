@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication
 from plinth.desk import preferences
 from plinth.desk.faults import write_fault
 from plinth.desk.garbage import GarbageBetweenEvents
+from plinth.desk.habits import usual_mains
 from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
@@ -60,7 +61,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     nothing_yet = workshop is None and not demo and "workshop" not in remembered
     if begin and workshop is not None:
         try:
-            opened: Workshop | None = begin_workshop(workshop, practice=practice)
+            opened: Workshop | None = begin_workshop(workshop, practice=practice, mains_v=usual_mains()[0])
         except (OSError, WorkshopError) as error:
             return _refuse(error)
     else:

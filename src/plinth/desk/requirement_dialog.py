@@ -13,6 +13,7 @@ from plinth.builds.build import Build
 from plinth.builds.makeup import read_channels
 from plinth.builds.modules import MODULE_KINDS
 from plinth.desk.dialog import Dialog
+from plinth.desk.habits import usual_mains
 from plinth.desk.labels import answer_row, button, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -64,6 +65,7 @@ class RequirementDialog(Dialog):
             if not item.stock.hidden:
                 self.supply.addItem(item.part.name, item.part)
         self.mains.addItems([f"{volts:g} V, {hertz:g} Hz" for volts, hertz in MAINS])
+        self.mains.setCurrentIndex(MAINS.index(usual_mains()))
         self.said, self.understood = label("", "over", wrap=True), label("", "soft", wrap=True)
         rows: tuple[tuple[str, QWidget], ...] = (
             ("What you have" if from_parts else "How much into what, or what you have", self.requirement),

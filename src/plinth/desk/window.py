@@ -35,6 +35,7 @@ from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
 from plinth.desk.first_start.first_start import FirstStart
 from plinth.desk.guide_places import OF_STAGE
+from plinth.desk.habits import usual_mains
 from plinth.desk.head import Head
 from plinth.desk.instruments.actions import InstrumentActions
 from plinth.desk.instruments.bar import InstrumentBar
@@ -564,7 +565,7 @@ class PlinthWindow(QMainWindow):
             self.pages.currentWidget(), f"Begin {what}", f"{proposed}.plinth", "Plinth workshop (*.plinth)"
         )
         if name:
-            self.change_workshop(lambda: begin_workshop(Path(name), practice=practice))
+            self.change_workshop(lambda: begin_workshop(Path(name), practice=practice, mains_v=usual_mains()[0]))
             begun = held()
             if begun is not None and begun is not self:
                 begun.first.ask_soon()

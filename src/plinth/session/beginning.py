@@ -13,32 +13,39 @@ _PARTS = {
     "rectifier": "Two bridges 25 A", "reservoir": "Can 10 mF 50 V", "module": "Chip board, 50 W",
     "sink": "Sink 0.33 K/W", "protection": "Relay board, mutes 3 s", "hookup": "Wiring",
 }  # fmt: skip
+# What differs of it on a wall of about 120 V: twice the current flows there.
+_AT_120_V = {
+    "mains": "Wall, 120 V 60 Hz", "entry": "Inlet, fuse T 2.5 A", "transformer": "Toroid for 120 V: 2×22 V 160 VA",
+}  # fmt: skip
+# Walls below it are taken for one of 120 V, those above for one of 230 V.
+_BETWEEN_V = 160.0
 _LOADS = ("Dummy 8 Ω 100 W", "Dummy 4 Ω 100 W")
 
 
-def begin_workshop(path: Path, *, practice: bool = False) -> Workshop:
+def begin_workshop(path: Path, *, practice: bool = False, mains_v: float = 230.0) -> Workshop:
     """A new workshop with the usual series on its shelf and one build of it; its instruments are not described yet.
 
-    ``practice``: in it what is simulated counts, and what is real never does.
+    ``practice``: in it what is simulated counts, and what is real never does. ``mains_v`` about what the wall gives
+    where it is begun, V.
 
     Raises FileExistsError where something is there already, a WorkshopError where it cannot be written.
     """
 
     def fill(workshop: Workshop) -> None:
-        _first_build(workshop)
+        _first_build(workshop, mains_v)
         if practice:
             workshop.set_setting("workshop", {"practice": True})
 
     return create_workshop(path, fill)
 
 
-def begin_in(folder: Path) -> Workshop:
+def begin_in(folder: Path, mains_v: float = 230.0) -> Workshop:
     """A new workshop in ``folder`` under the first name that is free, as ``begin_workshop``."""
     path, number = folder / "workshop.plinth", 1
     while path.exists():
         number += 1
         path = folder / f"workshop-{number}.plinth"
-    return begin_workshop(path)
+    return begin_workshop(path, mains_v=mains_v)
 
 
 def complete(workshop: Workshop) -> None:
@@ -47,12 +54,13 @@ def complete(workshop: Workshop) -> None:
         _first_build(workshop)
 
 
-def first_build() -> Build:
-    """Two channels of chip boards on a toroid, each part a plain one of the usual series."""
+def first_build(mains_v: float = 230.0) -> Build:
+    """Two channels of chip boards on a toroid, all plain parts of the usual series, for a wall of about so many V."""
     from plinth.shelf.usual_series import usual_series
 
     parts = {part.name: part.model_dump() for part, _ in usual_series()}
-    at = {slot: parts[name] for slot, name in _PARTS.items()}
+    names = _PARTS | (_AT_120_V if mains_v < _BETWEEN_V else {})
+    at = {slot: parts[name] for slot, name in names.items()}
     supply = {"kind": "linear", **{slot: at.pop(slot) for slot in ("transformer", "rectifier", "reservoir")}}
     loads = tuple(parts[name] for name in _LOADS)
     return Build.model_validate(
@@ -60,9 +68,9 @@ def first_build() -> Build:
     )
 
 
-def _first_build(workshop: Workshop) -> None:
+def _first_build(workshop: Workshop, mains_v: float = 230.0) -> None:
     from plinth.shelf.usual_series import usual_series
 
     if not workshop.items():
         workshop.add_items(list(usual_series()))
-    workshop.add_build(first_build(), Situation(), f"{FIRST}: begun with plain parts of the usual series.")
+    workshop.add_build(first_build(mains_v), Situation(), f"{FIRST}: begun with plain parts of the usual series.")

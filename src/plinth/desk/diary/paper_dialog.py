@@ -5,6 +5,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QGridLayout, QHBoxLayout, QWidget
 
 from plinth.desk.dialog import Dialog
+from plinth.desk.habits import usual_paper
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.pdf import Paper as PageSize
@@ -35,7 +36,9 @@ class PaperDialog(Dialog):
         self.paper_choice.setAccessibleName("Paper")
         self.paper_choice.addItems(list(PAPERS.values()))
         self.format_choice.setAccessibleName("Format")
-        self.format_choice.addItems([words for words, _, _ in FORMATS])
+        # The page first, then paper as it is usual here.
+        self._formats = sorted(FORMATS, key=lambda each: (each[1] == ".pdf", each[2] != usual_paper()))
+        self.format_choice.addItems([words for words, _, _ in self._formats])
         self.what = label("", "soft", wrap=True)
         self.paper_choice.currentIndexChanged.connect(lambda _index: self._show())
         self.ticks: dict[Section, QCheckBox] = {}
@@ -71,7 +74,7 @@ class PaperDialog(Dialog):
     @property
     def size_of_page(self) -> PageSize:
         """Of a PDF."""
-        return FORMATS[self.format_choice.currentIndex()][2]
+        return self._formats[self.format_choice.currentIndex()][2]
 
     @property
     def leave_out(self) -> tuple[Section, ...]:
@@ -84,7 +87,7 @@ class PaperDialog(Dialog):
 
     def ask_where(self) -> None:
         """Ask where to, and close where that was said."""
-        words, ending, _ = FORMATS[self.format_choice.currentIndex()]
+        words, ending, _ = self._formats[self.format_choice.currentIndex()]
         stem = self._build_name if self.paper == "report" else f"{self._build_name} {self.paper.replace('_', ' ')}"
         name, _ = QFileDialog.getSaveFileName(
             self, PAPERS[self.paper], proposed_name(stem, ending), f"{words} (*{ending})"

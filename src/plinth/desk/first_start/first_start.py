@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from plinth.desk import preferences
 from plinth.desk.asking import ask
 from plinth.desk.band.band import PowerPathBand
+from plinth.desk.habits import usual_mains
 from plinth.desk.head import Head
 from plinth.desk.labels import button, label
 from plinth.desk.plan.page import PlanPage
@@ -105,7 +106,7 @@ class FirstStart:
         demo = self._host.session.demo
         if demo != (way == "demo"):
             folder = preferences.folder()
-            host = self._host.change_workshop(lambda: begin_in(folder) if demo else make_demo(folder))
+            host = self._host.change_workshop(lambda: begin_in(folder, usual_mains()[0]) if demo else make_demo(folder))
             if host is None:
                 return
             host.first.begin_here(way)

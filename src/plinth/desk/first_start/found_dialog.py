@@ -8,6 +8,7 @@ from plinth.builds.build import Build
 from plinth.builds.makeup import read_channels
 from plinth.builds.taken_in import TakenIn
 from plinth.desk.dialog import Dialog
+from plinth.desk.habits import usual_mains
 from plinth.desk.labels import answer_row, label
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
@@ -30,6 +31,7 @@ class FoundDialog(Dialog):
         self.read, self.complaint, self.year = QLineEdit(), QLineEdit(), QLineEdit()
         self.name, self.channels, self.mains = QLineEdit(), QLineEdit("left, right"), QComboBox()
         self.mains.addItems([f"{volts:g} V, {hertz:g} Hz" for volts, hertz in MAINS])
+        self.mains.setCurrentIndex(MAINS.index(usual_mains()))
         self.read.setPlaceholderText("2x30 225VA, 2x10m 50V, rails 42 V, 60 W 8R")
         self.read.setMinimumWidth(look.px(430))
         self.complaint.setPlaceholderText("left is silent, hums")

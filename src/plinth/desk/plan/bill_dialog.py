@@ -5,6 +5,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QSpinBox, QWidget
 
 from plinth.desk.dialog import Dialog
+from plinth.desk.habits import usual_paper
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.pdf import pdf_of
@@ -94,7 +95,7 @@ class BillDialog(Dialog):
             self.said.setText(self._session.shelf.write_bill(path, units, self.left_out))
             return
         try:
-            write_whole(path, pdf_of(self._session.shelf.bill_page(units, self.left_out)))
+            write_whole(path, pdf_of(self._session.shelf.bill_page(units, self.left_out), paper=usual_paper()))
         except OSError as error:
             self.said.setText(not_written_words(path, error))
         else:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QSizePolicy, QW
 
 from plinth.desk.asking import ask
 from plinth.desk.channels import ChannelChoice
+from plinth.desk.habits import usual_paper
 from plinth.desk.labels import button, clear, column, label, rule
 from plinth.desk.look import look
 from plinth.desk.pdf import pdf_of
@@ -279,7 +280,7 @@ class PowerUpPage(StagePage):
                 self._session.build, channel, self._session.bring_up.school, self.procedure.stands, self._session.now()
             )
             try:
-                write_whole(path, pdf_of(page, 6.0) if path.suffix.lower() == ".pdf" else page)
+                write_whole(path, pdf_of(page, 6.0, usual_paper()) if path.suffix.lower() == ".pdf" else page)
             except OSError as error:
                 self.said.setText(not_written_words(path, error))
             else:

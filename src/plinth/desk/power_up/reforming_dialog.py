@@ -7,6 +7,7 @@ from PySide6.QtCore import QDate, QDateTime, QTime
 from PySide6.QtWidgets import QDateTimeEdit, QFileDialog, QHBoxLayout, QWidget
 
 from plinth.desk.dialog import Dialog
+from plinth.desk.habits import usual_paper
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
 from plinth.desk.pdf import pdf_of
@@ -87,7 +88,7 @@ class ReformingDialog(Dialog):
             if path.suffix.lower() == ".ics":
                 write_whole(path, calendar_text(appointments(build, self.holds), f"Re-forming {build.name}", now))
             else:
-                write_whole(path, pdf_of(page) if path.suffix.lower() == ".pdf" else page)
+                write_whole(path, pdf_of(page, paper=usual_paper()) if path.suffix.lower() == ".pdf" else page)
         except OSError as error:
             self.said.setText(not_written_words(path, error))
         else:
