@@ -116,7 +116,8 @@ def _build(folder: Path, pick: random.Random) -> str:
 
 def _preferences(folder: Path, pick: random.Random) -> str:
     os.environ["XDG_CONFIG_HOME"] = str(folder / "config")
-    preferences.save_look(True, 1.5)
+    preferences.save_dark(True)
+    preferences.save_scale(1.5)
     path = preferences.settings_file()
     text = pick.choice((
         mutated(path.read_bytes(), pick), b'{"scale": "big"}', b"[" * 5000, b'{"workshop": "' + b"x" * 5000 + b'"}',
@@ -126,5 +127,6 @@ def _preferences(folder: Path, pick: random.Random) -> str:
     found, _said = preferences.load_checked()
     if not 0.5 <= float(found.get("scale", 1.0)) <= 3.0 or not isinstance(found.get("dark", False), bool):
         return f"preferences {text[:60]!r} gave {found}"
-    preferences.save_look(False, 1.0)
+    preferences.save_dark(False)
+    preferences.save_scale(1.0)
     return ""

@@ -75,7 +75,8 @@ def test_a_workshop_open_elsewhere_can_be_tried_again(
 
 
 def test_what_is_remembered_survives_and_rubbish_does_no_harm() -> None:
-    preferences.save_look(True, 1.5)
+    preferences.save_dark(True)
+    preferences.save_scale(1.5)
     preferences.save_workshop(Path("/tmp/a.plinth"))
     assert preferences.load() == {"dark": True, "scale": 1.5, "workshop": "/tmp/a.plinth"}
     preferences.settings_file().write_text("{", encoding="utf-8")

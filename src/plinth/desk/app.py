@@ -20,6 +20,7 @@ from plinth.desk.look import load_fonts, look
 from plinth.desk.opening import demo_workshop, open_or_ask
 from plinth.desk.session import BenchSession
 from plinth.desk.signals import EndingSignals
+from plinth.desk.system_look import SystemLook, system_is_dark
 from plinth.desk.window import PlinthWindow, held, hold, let_go
 from plinth.processes import worker_pool
 from plinth.processes.confined import end_confined
@@ -56,7 +57,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     app.setWindowIcon(QIcon(str(ICON)))
     load_fonts()
     remembered, set_aside = preferences.load_checked()
-    look.set(dark=remembered.get("dark", False), scale=float(remembered.get("scale", 1.0)))
+    look.set(dark=remembered.get("dark", system_is_dark()), scale=float(remembered.get("scale", 1.0)))
     # Neither a file named nor one remembered: this is the first start, on the demo, and one is asked how to begin.
     nothing_yet = workshop is None and not demo and "workshop" not in remembered
     if begin and workshop is not None:
@@ -78,7 +79,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     # Remembered only now that it is known to open: a file that does not would stand in the way of every later start.
     preferences.save_workshop(window.session.workshop.path)
     hold(window)
-    faults = FaultTeller()
+    system_look, faults = SystemLook(), FaultTeller()
     sys.excepthook = faults.take
     threading.excepthook = lambda told: faults.take(told.exc_type, told.exc_value or Exception(), told.exc_traceback)
     signals = EndingSignals(lambda: _end(app))
@@ -103,6 +104,7 @@ def run_desk(*, workshop: Path | None = None, demo: bool = False, begin: bool = 
     # Asked to end while the first question of a new workshop stood, there is nothing left to run.
     status = 0 if signals.came else app.exec()
     signals.let_go()
+    system_look.deleteLater()
     for each in calls:
         each.end()
     helped.stop()

@@ -85,14 +85,25 @@ def _save(**changes: object) -> None:
     path = settings_file()
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(path, json.dumps({**load_checked()[0], **changes}))
+        kept = {**load_checked()[0], **changes}
+        write_whole(path, json.dumps({name: value for name, value in kept.items() if value is not None}))
     except OSError:
         return  # comfort only: a read-only home must not keep anybody from working
 
 
-def save_look(dark: bool, scale: float) -> None:
-    """Remember theme and text size."""
-    _save(dark=dark, scale=scale)
+def save_dark(dark: bool) -> None:
+    """Remember that light or dark was chosen."""
+    _save(dark=dark)
+
+
+def forget_dark() -> None:
+    """Light or dark is the desktop's again."""
+    _save(dark=None)
+
+
+def save_scale(scale: float) -> None:
+    """Remember the text size."""
+    _save(scale=scale)
 
 
 def save_path(whole: bool) -> None:

@@ -53,6 +53,7 @@ from plinth.desk.stage_keys import DIARY, INSPECT, MEASURE, PLAN, POWER_UP
 from plinth.desk.stage_page import StagePage
 from plinth.desk.stages import STAGES, Stage
 from plinth.desk.subject_place import stage_of, test_of
+from plinth.desk.system_look import as_the_system
 from plinth.record.subject import read_subject
 from plinth.report.file_out import proposed_name
 from plinth.session.instruments.live_spectrum import SpectrumFrame
@@ -357,6 +358,7 @@ class PlinthWindow(QMainWindow):
             Command("path", "power path whole or slim", "Look", self.toggle_path, "Ctrl+H",
                     lambda: self.stage != PLAN),
             Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
+            Command("system_look", "light or dark as the desktop has it", "Look", as_the_system),
             Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
             Command("smaller", "smaller text", "Look", lambda: self.step_text(-1), "Ctrl+-"),
             Command("find", "find a command", "Look", self.open_finder, "Ctrl+K"),
@@ -685,12 +687,12 @@ class PlinthWindow(QMainWindow):
     def toggle_dark(self) -> None:
         """Light or dark."""
         look.set(dark=not look.dark)
-        preferences.save_look(look.dark, look.scale)
+        preferences.save_dark(look.dark)
 
     def step_text(self, direction: int) -> None:
         """Larger (+1) or smaller (-1) text."""
         look.step_scale(direction)
-        preferences.save_look(look.dark, look.scale)
+        preferences.save_scale(look.scale)
 
     def show_trouble(self, sentence: str) -> None:
         """Say that something was not kept; it stays until it is understood."""
