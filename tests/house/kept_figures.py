@@ -47,7 +47,7 @@ from plinth.physics.numbers.errors import PhysicsError
 from plinth.predict.reforming import reforming
 from plinth.predict.solve import idle_rail_v, solve
 from plinth.record.book import RecordBook
-from plinth.session.views import ONE_PERIOD, pictures_of, views_of
+from plinth.session.views import ONE_PERIOD, SWITCH_ON, pictures_of, views_of
 from plinth.session.watch_view import watch_picture
 from plinth.units.shown import MINUS
 from tests.bench.typed_bench import TypedBench, middle, spoken
@@ -225,15 +225,18 @@ def _faults(build: Build) -> Figures:
 def _views(build: Build) -> Figures:
     """Each curve of each view over time: its ends, its reach, its mean, its band; the numbers beside it."""
     found: Figures = {}
-    prediction = solve(build, Situation())
-    for view in views_of(prediction):
-        if view == ONE_PERIOD:
+    for words, situation in (("", Situation()), ("lamp/", Situation(lamp_w=100.0))):
+        if situation.lamp_w is not None and build.supply.transformer is None:
             continue
-        for picture in pictures_of(view, prediction):
-            found[f"{view}/{picture.title}/says"] = [
-                picture.x_scale, *map(float, NUMBER.findall(picture.aside.replace(MINUS, "-")))
-            ]  # fmt: skip
-            found |= {f"{view}/{picture.title}/{trace.name}": _curve(trace) for trace in picture.series}
+        prediction = solve(build, situation)
+        for view in views_of(prediction):
+            if view == ONE_PERIOD or (situation.lamp_w is not None and view != SWITCH_ON):
+                continue
+            for picture in pictures_of(view, prediction):
+                place = f"{words}{view}/{picture.title}"
+                numbers = NUMBER.findall(picture.aside.replace(MINUS, "-"))
+                found[f"{place}/says"] = [picture.x_scale, *map(float, numbers)]
+                found |= {f"{place}/{trace.name}": _curve(trace) for trace in picture.series}
     return found
 
 
