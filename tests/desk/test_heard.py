@@ -212,7 +212,7 @@ def test_without_anybody_listening_nothing_is_looked_at(qtbot: object) -> None:
         looked.append(1)
         raise AssertionError("nobody listens")
 
-    announcer = Announcer(host, spoken)  # type: ignore[arg-type]
+    announcer = Announcer(host, spoken, str)  # type: ignore[arg-type]
     QTest.qWait(20)
     assert looked == []
     assert announcer.parent() is host

@@ -183,6 +183,10 @@ def _windows(build: Build) -> Figures:
                     *((None,) * 3 if watch is None else (watch.tau_s, watch.tau_spread, watch.within)),
                     *(glow.t_k for glow in step.glows),
                 ]  # fmt: skip
+                said = " ".join((step.ask, *(f"{hint.when} {hint.check}" for hint in step.hints)))
+                found[f"{school.key}/{step.key}/{len(readings)}/says"] = [
+                    *map(float, NUMBER.findall(said.replace(MINUS, "-"))), *(hint.most for hint in step.hints)
+                ]  # fmt: skip
     for kind in SHEETS:
         try:
             sheet = kind.make(build, build.channels[0], Situation())

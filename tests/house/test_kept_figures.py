@@ -18,7 +18,7 @@ def test_every_figure_window_limit_outcome_and_cause_is_as_it_was(name: str) -> 
         if len(now[place]) != len(before[place])
         # What is said is rounded to three digits.
         or any(
-            not _alike(a, b, 1.2e-2 if "/says/" in place else 2e-3)
+            not _alike(a, b, 1.2e-2 if "/says" in place else 2e-3)
             for a, b in zip(now[place], before[place], strict=True)
         )
     ]

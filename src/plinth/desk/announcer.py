@@ -19,15 +19,18 @@ _NUMBER = re.compile(r"\d+(?:[.,]\d+)?")
 
 
 class Announcer(QObject):
-    """``said`` with the words and whether they interrupt what is being read; ``spoken`` tells what there is to say."""
+    """``said`` with the words and whether they interrupt what is being read.
+
+    ``spoken`` tells what there is to say, ``kept`` what was kept last; it is asked only once something was.
+    """
 
     said = Signal(str, bool)
 
-    def __init__(self, window: QWidget, spoken: Callable[[], Spoken]) -> None:
+    def __init__(self, window: QWidget, spoken: Callable[[], Spoken], kept: Callable[[], str]) -> None:
         super().__init__(window)
-        self._window, self._spoken = window, spoken
-        self._last, self._typed = Spoken(), ""
-        self._kept = False
+        self._window, self._spoken, self._kept = window, spoken, kept
+        self._last, self._typed, self._last_kept = Spoken(), "", ""
+        self._was_kept = False
         self._clock = QTimer(self)
         self._clock.setInterval(ALONE_MS)
         self._clock.timeout.connect(self._tick)
@@ -35,7 +38,7 @@ class Announcer(QObject):
 
     def note_kept(self) -> None:
         """Something is on disk: said with what comes next."""
-        self._kept = True
+        self._was_kept = True
 
     def look(self) -> None:
         """Say what has changed since it was last looked at."""
@@ -44,9 +47,15 @@ class Announcer(QObject):
             self.say(now.alarm, at_once=True)
         if self._news(now.power, self._last.power):
             self.say(now.power, at_once=True)
-        if self._kept and now.kept != self._last.kept and now.build == self._last.build:
-            self.say(f"Kept. {now.kept}")
-        self._kept = False
+        if now.build != self._last.build:
+            # What was kept of it before is no news.
+            self._last_kept = self._kept()
+        elif self._was_kept:
+            kept, before = self._kept(), self._last_kept
+            self._last_kept = kept
+            if kept != before:
+                self.say(f"Kept. {kept}")
+        self._was_kept = False
         if now.question and now.question != self._last.question:
             self.say(now.question)
             self._typed = now.answer

@@ -11,14 +11,13 @@ from plinth.report.reading_words import reading_words, sentence_of
 class Spoken:
     """``question`` what is asked now, ``answer`` what is said of what is typed, ``alarm`` what cannot wait.
 
-    ``kept`` the last line of the diary of ``build``, ``power`` whether something is live or still charged, ``wait``
-    how long there is to wait: of these two a changed number is no news.
+    ``build`` of which, ``power`` whether something is live or still charged, ``wait`` how long there is to wait: of
+    these two a changed number is no news.
     """
 
     question: str = ""
     answer: str = ""
     alarm: str = ""
-    kept: str = ""
     build: str = ""
     power: str = ""
     wait: str = ""

@@ -194,7 +194,7 @@ class PlinthWindow(QMainWindow):
         session.power_changed.connect(self._watch_for_stop)
         self._watch_for_stop()
         look.changed.connect(self.update)
-        self.announcer = Announcer(self, self.spoken)
+        self.announcer = Announcer(self, self.spoken, self._last_kept)
         session.kept.connect(self.announcer.note_kept)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocus()
@@ -481,13 +481,15 @@ class PlinthWindow(QMainWindow):
         """What there is to say to whoever hears the window: of the page in front, and of what concerns all of it."""
         trouble = self.trouble.text() if self._trouble_row.isVisibleTo(self) else ""
         page, bar = self.page(self.stage).spoken(), self.stop_bar
-        lines = self.session.records.diary_lines()
         return dataclasses.replace(
             page, alarm=sentences(page.alarm, trouble), build=self.session.build.name,
-            kept=kept_words(lines[-1]) if lines else "",
             question=sentences(self.first.bar.heard, page.question),
             power=sentences(bar.words.text(), bar.detail.text()) if bar.isVisibleTo(self) else "",
         )  # fmt: skip
+
+    def _last_kept(self) -> str:
+        lines = self.session.records.diary_lines()
+        return kept_words(lines[-1]) if lines else ""
 
     def _to_test(self, name: str) -> None:
         self.show_stage(MEASURE)

@@ -10,6 +10,9 @@ from plinth.record.conditions import Conditions
 from plinth.record.reading import Finding, Override
 from plinth.record.subject import Kind, Subject
 
+# What most checks want.
+EYES = "eyes and a lamp"
+
 
 @dataclasses.dataclass(frozen=True)
 class Check:

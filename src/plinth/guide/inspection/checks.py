@@ -5,13 +5,13 @@ from collections.abc import Iterator
 
 from plinth.builds.build import Build
 from plinth.builds.supplies import SwitcherSupply
-from plinth.guide.inspection.check import Check
+from plinth.guide.inspection.check import EYES, Check
 from plinth.guide.inspection.taken_in_checks import taken_in_checks
 from plinth.physics.rails.transients import SAFE_V
 from plinth.predict.estimates import A_PER_MM2
 from plinth.units.shown import shown
 
-EYES, OHM = "eyes and a lamp", "ohmmeter, plug out"
+OHM = "ohmmeter, plug out"
 EARTH_OHM = 0.2
 
 

@@ -5,12 +5,11 @@ from collections.abc import Iterator
 
 from plinth.builds.build import Build
 from plinth.builds.supply_parts import Reservoir
-from plinth.guide.inspection.check import Check
+from plinth.guide.inspection.check import EYES, Check
 from plinth.physics.numbers.preferred import nearest
 from plinth.physics.rails.transients import SAFE_V
 from plinth.units.shown import shown
 
-EYES = "eyes and a lamp"
 # What a wire-wound resistor of 5 W bears for the seconds that a reservoir takes, W.
 BURST_W = 25.0
 # Paper capacitors across the mains were common until about then; they crack with age and burn.
