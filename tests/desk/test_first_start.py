@@ -97,6 +97,7 @@ def test_parts_and_a_wish_end_in_a_build_and_its_next_step(
         assert linear(own.session.build).transformer.va == 160.0
     assert own.session.build.taken_in is None
     said = own.first.bar.words.text()
+    assert str(own.session.workshop.path) not in said, "it was named when it was begun"
     assert said.startswith(f"Made: {own.session.build.name}. Next: ")
     assert said in sees(own)
     press(own.first.bar.away)
@@ -177,6 +178,7 @@ def test_on_the_demo_one_s_own_goes_into_a_workshop_of_its_own(
     assert other is not window
     assert other.session.workshop.path.parent == preferences.folder()
     assert other.session.workshop.path != demo
+    assert str(other.session.workshop.path) in other.first.bar.words.text()
     assert other.session.build.taken_in is not None
     assert not other.session.demo
     # And back: the demo way leads from one's own workshop to a fresh demo.

@@ -86,6 +86,8 @@ class FirstStart:
     def __init__(self, host: FirstHost, parent: QWidget) -> None:
         self._host, self._parent, self.bar = host, parent, NextStepBar()
         self.running: Tour | None = None
+        # Whether nobody was asked where this workshop is to lie.
+        self.begun_by_itself = False
         self.bar.tour.clicked.connect(self.show_around)
 
     def ask_soon(self) -> None:
@@ -109,6 +111,7 @@ class FirstStart:
             host = self._host.change_workshop(lambda: begin_in(folder, usual_mains()[0]) if demo else make_demo(folder))
             if host is None:
                 return
+            host.first.begun_by_itself = demo
             host.first.begin_here(way)
         else:
             self.begin_here(way)
@@ -147,8 +150,9 @@ class FirstStart:
 
     def say_next(self, words: str) -> None:
         """Say what comes next; the tour is offered with it where it never was."""
+        where = f" This workshop is {self._host.session.workshop.path}." if self.begun_by_itself else ""
         known = bool(preferences.load_checked()[0].get("tour_offered", False))
-        self.bar.say(words, tour=not known)
+        self.bar.say(f"{words}{where}", tour=not known)
         if not known:
             preferences.save_tour_offered()
 
