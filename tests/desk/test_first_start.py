@@ -22,7 +22,8 @@ from plinth.desk.stage_keys import INSPECT, PLAN
 from plinth.desk.window import PlinthWindow, held, hold, let_go
 from plinth.session.beginning import begin_in, begin_workshop
 from plinth.workshop.store import open_workshop
-from tests.desk.driver import press, sees, type_in
+from tests.desk.driver import STAGE_KEYS, press, sees, type_in
+from tests.desk.watching import no_stray_windows
 from tests.sample_builds import linear
 
 
@@ -252,3 +253,15 @@ def test_a_form_grows_with_what_is_said_in_it_and_squeezes_no_field(own: PlinthW
                 assert line.height() >= line.sizeHint().height(), line.accessibleName()
         dialog.reject()
     look.set(scale=1.0)
+
+
+def test_a_window_on_a_workshop_of_one_s_own_comes_up_in_one_piece(qtbot: QtBot, tmp_path: Path) -> None:
+    load_fonts()
+    with no_stray_windows():
+        window = PlinthWindow(BenchSession(begin_workshop(tmp_path / "mine.plinth"), threaded=False))
+        qtbot.addWidget(window)
+        window.show()
+        for stage in STAGE_KEYS:
+            window.show_stage(stage)
+        assert window.plan.parts.examples.isVisibleTo(window.plan)
+    window.close()

@@ -29,10 +29,11 @@ class StationParts(QWidget):
         self.change_buttons: dict[str, QPushButton] = {}
         self.put_buttons: dict[str, QPushButton] = {}
         self.shelf_button = button("Shelf", "row")
-        # Until it is placed: shown without a parent it would be a window of its own.
-        self.shelf_button.setParent(self)
         self.shelf_button.clicked.connect(self.shelf_asked)
         self.examples, self.assumed = label("", "caution", wrap=True), label("", "soft", wrap=True)
+        for placed_elsewhere in (self.shelf_button, self.examples):
+            # Until then: shown without a parent it would be a window of its own.
+            placed_elsewhere.setParent(self)
         box = column(self.assumed, self.title, spacing=4)
         box.addLayout(self._rows)
         self.setLayout(box)
