@@ -1,5 +1,6 @@
 """Decide in the window: from two versions with readings to a verdict, a blind comparison, a listening note."""
 
+import dataclasses
 import random
 from collections.abc import Callable
 from pathlib import Path
@@ -277,3 +278,33 @@ def test_the_reading_that_would_tell_most_is_one_press_away(window: PlinthWindow
     assert session.build.name == "Rehearsal room"
     # An older version cannot be read any more.
     assert session.deciding.can_read(["listing"]) == [False]
+
+
+def test_an_answer_that_comes_after_another_build_was_taken_is_left(
+    window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window.show_stage("decide")
+    page = window.page("decide")
+    assert isinstance(page, DecidePage)
+    late: list[Callable[[], None]] = []
+    before = page.shown
+    assert before is not None
+    answer = dataclasses.replace(before)
+
+    def ask(name: str, _work: object, done: Callable[[object], None], *_more: object, **_how: object) -> None:
+        if name == "side by side":
+            late.append(lambda: done(answer))
+
+    monkeypatch.setattr(session.jobs, "ask", ask)
+    page.sides.item(0).setCheckState(Qt.CheckState.Unchecked)
+    page.sides.item(0).setCheckState(Qt.CheckState.Checked)
+    assert late
+    window.show_stage("plan")
+    session.switch(next(stored.id for stored in session.builds if stored.id != session.stored.id))
+    late[-1]()
+    assert page.shown is before
+    # Back where it was asked, it is of use.
+    # What is asked of the one that is current now is taken.
+    window.show_stage("decide")
+    late[-1]()
+    assert page.shown is answer

@@ -193,7 +193,9 @@ class DecidePage(StagePage):
 
         def show(answer: object) -> None:
             assert isinstance(answer, SideBySide), "that is what was asked for"
-            if wanted == self._asked_for:
+            there = {each.key for each in session.deciding.candidates()}
+            # Out of sight nothing is asked anew where another build is taken meanwhile: that waits until it comes up.
+            if wanted == self._asked_for and session.stored.id == wanted[0] and there.issuperset(keys):
                 self._take(answer)
 
         session.jobs.ask("side by side", session.deciding.comparing(keys), show, self._failed, long=True)
