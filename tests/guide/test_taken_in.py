@@ -18,6 +18,7 @@ from plinth.predict.estimates import OLD_AFTER_YEARS
 from plinth.predict.reforming import cans_are_old, reforming
 from plinth.predict.solve import idle_rail_v
 from plinth.record.book import RecordBook
+from plinth.shelf.found_amplifier import found_build, read_found
 from tests.family import DEMO, FAMILY
 from tests.sample_builds import linear
 from tests.turns import in_turn
@@ -58,17 +59,27 @@ def test_its_own_checks_come_first_and_hold_power_on_every_kind(name: str) -> No
 @pytest.mark.parametrize("name", in_turn(list(BUILDS), 4))
 def test_its_charge_is_taken_out_in_the_time_that_is_said(name: str) -> None:
     build = BUILDS[name]
-    can = build.supply.reservoir
-    ohms, seconds = discharging(can)
-    most_f = can.c_f * (1.0 + can.c_tol)
+    supply = build.supply
+    cans = [can for can in (supply.reservoir, supply.reservoir_minus) if can is not None]
+    ohms, seconds = discharging(cans)
     # Solved the other way round: what is left after that time, through a resistor a tenth off.
-    assert can.v_rated * math.exp(-seconds / (1.1 * ohms * most_f)) == pytest.approx(5.0, rel=1e-9)
-    # A burst of some 25 W at first, within what standard values allow.
-    assert 18.0 < can.v_rated**2 / ohms < 33.0
+    left = [can.v_rated * math.exp(-seconds / (1.1 * ohms * can.c_f * (1.0 + can.c_tol))) for can in cans]
+    assert max(left) == pytest.approx(5.0, rel=1e-9)
+    # A burst of some 25 W at first, within what standard values allow, at the highest of them.
+    assert 18.0 < max(can.v_rated for can in cans) ** 2 / ohms < 33.0
     said = checks_of(as_taken_in(build))[0].look
     held = re.search(r"across it for (\d+) s", said)
     assert held is not None
     assert int(held[1]) >= seconds
+
+
+def test_of_unlike_cans_neither_is_left_charged_and_the_resistor_stands_the_higher() -> None:
+    can = HALL.supply.reservoir
+    large, high = (can.model_copy(update={"c_f": c, "v_rated": v}) for c, v in ((22e-3, 25.0), (1e-3, 100.0)))
+    for cans in ([large, high], [high, large]):
+        ohms, seconds = discharging(cans)
+        assert 18.0 < 100.0**2 / ohms < 33.0
+        assert seconds == pytest.approx(1.1 * ohms * 22e-3 * (1.0 + can.c_tol) * math.log(5.0))
 
 
 def test_paper_across_the_mains_is_asked_of_what_is_old_enough_or_not_dated() -> None:
@@ -112,3 +123,14 @@ def test_an_age_that_is_assumed_is_not_spoken_of_as_stated() -> None:
     ]
     assert "Taken to be of 1987" in f"{words[0]}"
     assert "Made 1987" in f"{words[1]}"
+
+
+@pytest.mark.parametrize(("read", "known"), [("rails 42 V, 2x10m 50V", True), ("rails 42 V", False)])
+def test_volts_of_cans_that_nobody_has_read_are_not_spoken_of_as_theirs(read: str, known: bool) -> None:
+    build = found_build(read_found(read), TakenIn(), name="", channels=("left", "right"), mains_v=230.0)
+    charge = checks_of(build)[0]
+    can = build.supply.reservoir
+    assert charge.key == "taken_in_charge"
+    assert (f"may hold up to {can.v_rated:g} V" in charge.why) is known
+    assert ("which is assumed: read their labels first" in charge.look) is not known
+    assert known or f"{can.v_rated:g} V, which is assumed" in charge.look

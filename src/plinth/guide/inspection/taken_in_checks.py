@@ -1,9 +1,10 @@
 """What is looked at first in an amplifier that somebody else built: charge, what was meddled with, what age did."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from plinth.builds.build import Build
+from plinth.builds.properties import how_known
 from plinth.builds.supply_parts import Reservoir
 from plinth.guide.inspection.check import EYES, Check
 from plinth.physics.numbers.preferred import nearest
@@ -16,14 +17,16 @@ BURST_W = 25.0
 PAPER_UNTIL = 2000
 
 
-def discharging(can: Reservoir) -> tuple[float, float]:
-    """The resistor across a reservoir that takes it to safe volts, ohms, and for how many seconds it is held there.
+def discharging(cans: Sequence[Reservoir]) -> tuple[float, float]:
+    """The resistor across each reservoir that takes all of them to safe volts, ohms, and for how many seconds.
 
-    From the volts that the can is made for, as nobody knows what stands there: t = R C ln(V / V_safe).
+    From the volts that they are made for, as nobody knows what stands there: t = R C ln(V / V_safe). One resistor for
+    all, that the highest of them does not overload.
     """
-    r = nearest(max(can.v_rated, SAFE_V) ** 2 / BURST_W)
-    # The can may hold more than its label says, and the resistor be a little larger.
-    return r, r * can.c_f * (1.0 + can.c_tol) * 1.1 * math.log(max(can.v_rated / SAFE_V, 1.0))
+    r = nearest(max(SAFE_V, *(can.v_rated for can in cans)) ** 2 / BURST_W)
+    # A can may hold more than its label says, and the resistor be a little larger.
+    logs = (can.c_f * (1.0 + can.c_tol) * math.log(max(can.v_rated / SAFE_V, 1.0)) for can in cans)
+    return r, 1.1 * r * max(logs)
 
 
 def taken_in_checks(build: Build) -> Iterator[Check]:
@@ -33,15 +36,23 @@ def taken_in_checks(build: Build) -> Iterator[Check]:
     supply = build.supply
     cans = [supply.reservoir, *([supply.reservoir_minus] if supply.reservoir_minus is not None else [])]
     at_most = max(cans, key=lambda can: can.v_rated)
-    r, seconds = max((discharging(can) for can in cans), key=lambda both: both[1])
+    r, seconds = discharging(cans)
+    read = all(how_known(can, field).trusted for can in cans for field in ("v_rated", "c_f"))
+    guessed = "" if read else (
+        f" Resistor and time are for cans of {shown(at_most.c_f, 'F')} and {at_most.v_rated:g} V, which is assumed: "
+        "read their labels first, and put them into Plan."
+    )  # fmt: skip
+    held = f"These cans may hold up to {at_most.v_rated:g} V for days." if read else (
+        "Cans that nobody has read may hold their charge for days, whatever it is."
+    )  # fmt: skip
     at_supply = {"supply": build.mark("supply")}
     kind_cautions = "".join(f" {caution}" for caution in supply.cautions)
     yield Check(
         "taken_in_charge", "reservoir", f"Less than {SAFE_V:g} V on every can",
         look=f"Plug out, ten minutes. Meter on DC across each reservoir, then from each rail to 0 V. Above {SAFE_V:g} "
         f"V: {shown(r, 'ohm')}, 5 W, on insulated leads across it for {max(math.ceil(seconds), 5)} s, and meter "
-        f"again.{kind_cautions}",
-        why=f"Nobody says that its bleeders are whole. These cans may hold up to {at_most.v_rated:g} V for days.",
+        f"again.{guessed}{kind_cautions}",
+        why=f"Nobody says that its bleeders are whole. {held}",
         tool="voltmeter on DC", bad="No screwdriver: it welds, spits, and opens the can. The resistor again.",
         safety=True, conditions=at_supply,
     )  # fmt: skip
