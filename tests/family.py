@@ -110,6 +110,26 @@ FAMILY: dict[str, Build] = {
     for stage, module, wiring, channels, single in _STAGES
     for kind, supply in _supplies(single).items()
 }
+# What stands beside the path, on two of them: the relays' supply either way, and a trigger.
+_COILS = {"coil_v": 12.0, "coil_ohm": 260.0, "coils": 2, "coil_wiring": "parallel"}
+_BESIDE: dict[str, dict[str, Any]] = {
+    "class AB on dual mono": {
+        "relay_supply": {
+            "name": "Small winding", "maker": "Copperfinch", "taken_from": "winding of its own", "v_winding_rms": 13.0,
+            "c_f": 1e-3, "v_out": 12.0, "v_dropout_v": 1.5, "i_max_a": 0.5, "r_junction_air_k_per_w": 40.0,
+        },
+        "trigger": {"name": "Porter", "maker": "Copperfinch", "coil_v": 12.0, "coil_ohm": 280.0},
+    },
+    "class D full bridge on corrected switcher": {
+        "relay_supply": {
+            "name": "From the rail", "maker": "Copperfinch", "v_out": 12.0, "v_dropout_v": 2.0, "i_boards_a": 0.04,
+            "v_in_max": 40.0, "r_junction_air_k_per_w": 25.0, "t_junction_max_c": 125.0,
+        },
+    },
+}  # fmt: skip
+for _name, _parts in _BESIDE.items():
+    _bare = FAMILY[_name].model_dump()
+    FAMILY[_name] = Build.model_validate(_bare | _parts | {"protection": _bare["protection"] | _COILS})
 # One of each kind of supply and one of each stage: what the ordinary run takes where all would take too long.
 FEW: tuple[str, ...] = (
     "class AB on dual mono", "class AB, mono on linear, leaky", "chip on linear, unequal",

@@ -7,7 +7,7 @@ import pytest
 from plinth.builds.build import Build
 from plinth.builds.parts import Part
 from plinth.builds.situation import Situation
-from plinth.builds.stations import part_in, stations, with_part
+from plinth.builds.stations import stations, with_part
 from plinth.demo import shelf
 from plinth.demo.shelf import WHOLE
 from plinth.judge.rules import judge
@@ -30,9 +30,9 @@ def parts_for(slot: str) -> list[Part]:
 def test_a_glance_is_the_full_prediction_to_within_a_per_cent(name: str) -> None:
     build = BUILDS[name]
     here = begin(build, Situation(), "supply.reservoir")
-    before = part_in(build, "supply.reservoir")
+    before = build.supply.reservoir
     for share in (0.6, 1.8):
-        part = before.model_copy(update={"c_f": before.c_f * share})  # type: ignore[union-attr]
+        part = before.model_copy(update={"c_f": before.c_f * share})
         found = consequence(here, part)
         assert found.why_not == ""
         assert found.rail is not None
@@ -63,8 +63,8 @@ def test_a_soft_start_that_stays_counts_in_every_row(place: tuple[str, float], s
     build, situation = (DEMO | FAMILY)[name], Situation(frequency_hz=f_hz)
     inlet = build.entry.model_copy(update=STAYING[soft])
     stayed = with_part(build, "entry", inlet)
-    reservoir = part_in(build, "supply.reservoir")
-    more = reservoir.model_copy(update={"c_f": 1.5 * reservoir.c_f})  # type: ignore[union-attr]
+    reservoir = build.supply.reservoir
+    more = reservoir.model_copy(update={"c_f": 1.5 * reservoir.c_f})
     for here, slot, part in ((build, "entry", inlet), (stayed, "supply.reservoir", more)):
         row = consequence(begin(here, situation, slot), part)
         for load in build.loads or (build.load,):

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
+from plinth.builds.auxiliaries import NO_RELAY_SUPPLY, NO_TRIGGER, RelaySupply, Trigger
 from plinth.builds.hookup import (
     NO_CABLE,
     NO_INSULATOR,
@@ -90,6 +91,8 @@ class Build(Model):
     volume: VolumeControl = Field(default=NO_VOLUME, exclude_if=lambda part: part == NO_VOLUME)
     cable: SpeakerCable = Field(default=NO_CABLE, exclude_if=lambda part: part == NO_CABLE)
     insulator: Insulator = Field(default=NO_INSULATOR, exclude_if=lambda part: part == NO_INSULATOR)
+    relay_supply: RelaySupply = Field(default=NO_RELAY_SUPPLY, exclude_if=lambda part: part == NO_RELAY_SUPPLY)
+    trigger: Trigger = Field(default=NO_TRIGGER, exclude_if=lambda part: part == NO_TRIGGER)
     fitted: tuple[Fitted, ...] = ()
     taken_in: TakenIn | None = Field(default=None, exclude_if=lambda taken: taken is None)
 
@@ -125,6 +128,11 @@ class Build(Model):
     def _parts_go_together(self) -> "Build":
         if self.mains is None and self.supply.from_the_wall:
             raise ValueError("found no mains, expected one for a supply that runs from the wall: add the mains")
+        if self.mains is None and self.relay_supply.fitted and self.relay_supply.own_winding:
+            raise ValueError(
+                "found a relay supply on a winding of its own without mains, expected one on the + rail: set where it "
+                "is taken from"
+            )
         misfit = self.module.misfit(single_rail=self.supply.single_rail, bridged=self.wiring == "bridged")
         if misfit is not None:
             raise ValueError(_MISFITS[misfit].format(self.module.name))

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
+from plinth.builds.auxiliaries import RelaySupply, Trigger
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.properties import PartModel
@@ -67,7 +68,8 @@ class Entry(PartModel):
 
     ``r_soft_ohm`` ahead of the primary, cold; ``soft_bypass_s`` after which a relay bridges it (None: it stays). With
     the three ``ntc_*`` it is a thermistor whose resistance falls as it warms. Of one of which only its cold resistance
-    and the steady current that it is rated for (``ntc_i_max_a``) are known, these three are estimated.
+    and the steady current that it is rated for (``ntc_i_max_a``) are known, these three are estimated. ``p_soft_w``
+    what a plain resistor bears for good, ``soft_contact_peak_a`` what the contact that bridges it bears for an instant.
     """
 
     fuse_a_rms: Amperes
@@ -79,6 +81,8 @@ class Entry(PartModel):
     ntc_dissipation_w_per_k: WattPerKelvin | None = None
     ntc_heat_capacity_j_per_k: JoulePerKelvin | None = None
     ntc_i_max_a: Amperes | None = Field(default=None, exclude_if=lambda value: value is None)
+    p_soft_w: Watts | None = Field(default=None, exclude_if=lambda value: value is None)
+    soft_contact_peak_a: Amperes | None = Field(default=None, exclude_if=lambda value: value is None)
 
     @model_validator(mode="before")
     @classmethod
@@ -94,7 +98,8 @@ class Entry(PartModel):
                 "found a part of the thermistor's data, expected B value, W/K and J/K together, or its rated current "
                 "alone: add them"
             )
-        if self.r_soft_ohm is None and (any(given) or self.ntc_i_max_a or self.soft_bypass_s is not None):
+        rest = (self.ntc_i_max_a, self.soft_bypass_s, self.p_soft_w, self.soft_contact_peak_a)
+        if self.r_soft_ohm is None and (any(given) or any(value is not None for value in rest)):
             raise ValueError("found soft-start data without r_soft_ohm, expected its cold resistance: add it")
         return self
 
@@ -237,6 +242,8 @@ Part = (
     | VolumeControl
     | SpeakerCable
     | Insulator
+    | RelaySupply
+    | Trigger
 )
 # By the name of the class, which files keep.
 PART_KINDS: dict[str, type[Part]] = {kind.__name__: kind for kind in Part.__args__}

@@ -1,5 +1,6 @@
 """A part in one short line: what tells it from its neighbours on a shelf."""
 
+from plinth.builds.auxiliaries import RelaySupply, Trigger
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Load, Part
 from plinth.builds.supply_parts import (
@@ -34,6 +35,10 @@ def short_words(part: Part) -> str:
             return f"{part.name}, {shown(part.c_f, 'F', 2)}, {part.v_rated:g} V"
         case Regulator():
             return f"{part.name}, {part.v_out:g} V, {part.i_max_a:g} A"
+        case RelaySupply():
+            return f"{part.name}, {part.v_out:g} V from the {part.taken_from}" if part.fitted else part.name
+        case Trigger():
+            return f"{part.name}, {part.v_trigger_v:g} V" if part.fitted else part.name
         case ClassABModule() | ClassAModule():
             return f"{part.name}, up to ±{part.v_rail_max:g} V, {part.i_limit_a:g} A"
         case ClassDModule():

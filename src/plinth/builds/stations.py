@@ -11,12 +11,12 @@ from plinth.builds.supplies import kind_with
 
 STATIONS = (
     Station("wall", "Wall", ("mains",)),
-    Station("entry", "Entry", ("entry",)),
+    Station("entry", "Entry", ("entry", "trigger")),
     Station("transformer", "Transformer", ("supply.transformer",)),
     Station("reservoir", "Rectifier, reservoir", ("supply.reservoir", "supply.rectifier")),
     Station("rails", "Rails", ("hookup",)),
     Station("module", "Module", ("module", "sink", "insulator", "preamplifier", "volume")),
-    Station("protection", "Protection", ("protection",)),
+    Station("protection", "Protection", ("protection", "relay_supply")),
     Station("load", "Load", ("load", "cable")),
 )
 

@@ -21,6 +21,7 @@ PartT = TypeVar("PartT")
 # In this order, which is that of the shelf; the first is what the theatre's builds are made of.
 FILES = (
     "theatre", "transformers", "supplies", "capacitors", "modules", "metalwork", "loads", "hookups", "generics",
+    "relays",
 )  # fmt: skip
 _BY_FILE = {name: entries(f"shelf/{name}.toml") for name in FILES}
 WHOLE: tuple[Entry, ...] = tuple(entry for entries in _BY_FILE.values() for entry in entries)

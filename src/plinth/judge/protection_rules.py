@@ -93,16 +93,18 @@ DC_FALSE_TRIP = LimitRow(
 COIL_HIGHEST = LimitRow(
     "coil_highest", "Relay coil, highest", "protection", ("coil_high_v",), "protection.coil_v",
     "at most 1.2 × {stated:g} V", scale=1.2,
+    when=lambda build: not build.relay_supply.fitted,
     clear="The coil stays cool enough at the highest rail.",
     close="The coil runs hot at the highest rail.",
     over="The coil overheats at the highest rail.",
-    fix="A larger dropper resistor, coils in series, or a small regulator.",
+    fix="A larger dropper resistor, coils in series, or a relay supply of its own.",
 )  # fmt: skip
 
 
 COIL_LOWEST = LimitRow(
     "coil_lowest", "Relay coil, lowest", "protection", ("coil_v",), "protection.coil_v",
     "at least 0.75 × {stated:g} V", scale=0.75,
+    when=lambda build: not build.relay_supply.fitted,
     clear="The coil pulls in and holds on the loaded rail.",
     close="The coil just pulls in on the loaded rail.",
     over="On the loaded rail the coil may not pull in: the relay chatters.",
@@ -113,9 +115,9 @@ COIL_LOWEST = LimitRow(
 DROPPER_HEAT = LimitRow(
     "dropper_heat", "Relay's dropper", "protection", ("dropper_w",), "protection.p_dropper_rated_w",
     "rated {stated:g} W",
-    clear="It carries the coils' current at the highest rail.",
+    clear="It carries the coils' current at the highest volts.",
     unknown="No rating is stated for the dropper resistor.",
-    over="It burns at the highest rail.",
+    over="It burns at the highest volts.",
     fix="A resistor of a higher rating, stood off the board.", fix_unknown="Type its rating.",
 )  # fmt: skip
 

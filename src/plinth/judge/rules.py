@@ -4,6 +4,7 @@ from plinth.judge import (
     load_rules,
     module_rules,
     protection_rules,
+    relay_rules,
     signal_rules,
     supply_rules,
     switching_rules,
@@ -66,6 +67,7 @@ RULES: tuple[Rule, ...] = (
     protection_rules.contact_breaks_rail,
     load_rules.load_rating,
     load_rules.load_network,
+    *relay_rules.RULES,
     *wiring_rules.RULES,
     *signal_rules.RULES,
 )

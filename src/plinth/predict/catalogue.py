@@ -136,9 +136,29 @@ _ENTRIES: dict[str, FigureEntry] = {
     "dc_false_trip_hz": _entry(
         "full power trips it below", "Hz", "√((V_peak / V_th)² − 1) / (2 π τ)", "one-pole low-pass"
     ),
-    "coil_v": _entry("relay coil, at this level", "V", "rail shared by coils and dropper", "Ohm's law"),
+    "coil_v": _entry("relay coil, at this level", "V", "volts shared by coils and dropper", "Ohm's law"),
     "coil_high_v": _entry("relay coil, high mains, no load", "V", _SAME, "Ohm's law"),
-    "dropper_w": _entry("relay's dropper, at most", "W", "I² R at the highest rail", "Ohm's law"),
+    "dropper_w": _entry("relay's dropper, at most", "W", "I² R at the highest volts", "Ohm's law"),
+    "relay_supply_a": _entry("relay supply, current", "A", "coils at its output, and the boards on it", "Ohm's law"),
+    "relay_supply_in_v": _entry(
+        "relay supply, input", "V", "the + rail, mean; or √2 V_winding − 2 V_diode − half its ripple", _SCHADE
+    ),
+    "relay_supply_headroom_v": _entry(
+        "relay supply, headroom, low day", "V", "lowest input − output − dropout; ripple I / (2 f C)", "EN 50160"
+    ),
+    "relay_supply_high_v": _entry(
+        "relay supply, input, high day", "V", "without load: the rail, or √2 V_winding (1 + regulation)", "EN 50160"
+    ),
+    "relay_supply_heat_w": _entry(
+        "relay supply, heat, high day", "W", "(V_in − V_out) I + V_in I_ground", "Ohm's law"
+    ),
+    "relay_supply_junction_c": _entry(
+        "relay supply, junction", "°C", "ambient + heat × R_junction-air", "steady resistance"
+    ),
+    "trigger_a": _entry("trigger, current", "A", "trigger's volts / coil", "Ohm's law"),
+    "soft_stuck_w": _entry(
+        "soft start's heat, never bridged", "W", "I² R at the primary current of this level", "Joule"
+    ),
     "lamp_v_rms": _entry("lamp in series", "V", "I² R(T) = radiated, R ~ T^1.2, radiated ~ T⁴", "Jones, Langmuir"),
     "lamp_w": _entry("lamp in series", "W", "I² R", _SAME),
     "lamp_k": _entry("filament", "K", _SAME, _SAME),

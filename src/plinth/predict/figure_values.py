@@ -16,6 +16,7 @@ from plinth.physics.rails.steady_state import RailSteadyState
 from plinth.physics.stages import output_filter, output_stage
 from plinth.physics.stages.levels import rms_from_peak
 from plinth.physics.switchers import push_pull, wall
+from plinth.predict.auxiliary_values import auxiliary_values, coils_of
 from plinth.predict.circuits import mains_source, supplies_in_all
 from plinth.predict.estimates import MOST_DUTY
 from plinth.predict.lamp_ahead import LampAhead
@@ -47,7 +48,7 @@ def figure_values(solution: Solution, *, surge: bool = True) -> dict[str, float]
         figures |= _lamp(solution.lamp)
     if solution.input_rest is not None:
         figures |= _input_supply(solution, solution.input_rest)
-    return figures
+    return figures | auxiliary_values(solution)
 
 
 def _output(solution: Solution) -> dict[str, float]:
@@ -224,7 +225,7 @@ def _warming(solution: Solution, r_sink: float) -> dict[str, float]:
 
 
 def _protection(solution: Solution) -> dict[str, float]:
-    part, points = solution.build.protection, solution.points
+    build, part, points = solution.build, solution.build.protection, solution.points
     figures: dict[str, float] = {}
     if part.dc_threshold_v is not None and part.dc_time_constant_s is not None:
         rail = points.idle.plus.mean(points.idle.plus.v_node)
@@ -232,16 +233,14 @@ def _protection(solution: Solution) -> dict[str, float]:
         figures["dc_false_trip_hz"] = dc_and_coils.dc_false_trip_hz(
             points.clip_v_peak, part.dc_threshold_v, part.dc_time_constant_s
         )
-    if part.coil_v is not None and part.coil_ohm is not None:
-        dropper = part.r_dropper_ohm or 0.0
-
-        def coils(v: float) -> dc_and_coils.Coils:
-            return dc_and_coils.coils_on_rail(v, part.coil_ohm or 1.0, part.coils, part.coil_wiring, dropper)
-
-        highest = coils(_highest(points.no_load_high))
-        figures["coil_v"] = coils(points.at_level.plus.mean(points.at_level.plus.v_node)).v_each
-        figures["coil_high_v"] = highest.v_each
-        if dropper:
+    usual_v, highest_v = points.at_level.plus.mean(points.at_level.plus.v_node), _highest(points.no_load_high)
+    if build.relay_supply.fitted:
+        # Behind a regulator of their own the coils see no rail.
+        usual_v = highest_v = solution.values["relay_out"]
+    usual, highest = coils_of(build, usual_v), coils_of(build, highest_v)
+    if part.coil_v is not None and usual is not None and highest is not None:
+        figures["coil_v"], figures["coil_high_v"] = usual.v_each, highest.v_each
+        if part.r_dropper_ohm:
             figures["dropper_w"] = highest.p_dropper_w
     return figures
 

@@ -10,6 +10,7 @@ from plinth.builds.build import Build
 from plinth.builds.modules import ClassABModule, ClassAModule, ClassDModule, Module
 from plinth.builds.parts import HeatSink
 from plinth.builds.situation import Situation
+from plinth.predict.auxiliary_values import auxiliary_inputs
 from plinth.predict.input import Input, efficiency_input, from_tolerance, known_input, stated_input
 from plinth.predict.supply_kinds import supply_numbers
 
@@ -26,6 +27,7 @@ def inputs_of(build: Build, situation: Situation | None = None) -> dict[str, Inp
             "load", z, "ohm", from_tolerance(z, build.load.r_tol if not situation.load_ohm else 0.0)
         )
     inputs["r_sink"] = _sink(build.sink)
+    inputs |= auxiliary_inputs(build)
     return {key: dataclasses.replace(given, key=key) for key, given in inputs.items()}
 
 

@@ -16,6 +16,12 @@ _CHARGE = "Reservoirs of their marked value within tolerance; what leaks through
 _SWITCHER = (
     "Mean values of its controller; what regulates within a cycle, and its limits while starting, are not in it."
 )
+_RELAYS = (
+    "Steady volts and currents; what it draws is not taken off the + rail's own figures, which a few tenths of an "
+    "ampere change by less than their spread."
+)
+_STUCK = "The current as if the resistor were not there: an upper end. What it still fills of its pulses is not in it."
+_TRIGGER = "A coil at 20 °C on steady volts; warm copper draws a fifth less."
 _DEVICE = "The listing's own curve or limit, drawn straight between its points; devices that differ are not in it."
 _CHECK = "It holds the computation together and says nothing of the build."
 
@@ -27,6 +33,7 @@ _BY_BEGINNING = {
     "winding": _WALL, "primary": _WALL, "mains": _WALL, "power_factor": _WALL, "heat": _HEAT, "sink": _HEAT,
     "junction": _HEAT, "bias": _HEAT, "soft_start": _HEAT, "lamp": _HEAT, "inrush": _SURGE, "bridged": _SURGE,
     "core_inrush": _SURGE, "switch_on": _SURGE, "dc": _GUARD, "coil": _GUARD, "dropper": _GUARD,
+    "relay_supply": _RELAYS, "relay_supply_junction": _HEAT, "soft_stuck": _STUCK, "trigger": _TRIGGER,
     "power_bandwidth": _SMALL,
     "damping": _SMALL, "filter": _SMALL, "stored": _CHARGE, "bleed": _CHARGE, "rail_hold": _CHARGE, "hold_up": _CHARGE,
     "supply": _SWITCHER, "bulk": _SWITCHER, "battery": _SWITCHER, "run_time": _SWITCHER, "converter": _SWITCHER,

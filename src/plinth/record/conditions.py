@@ -25,6 +25,9 @@ _THINGS = {
     "supply": "the supply",
     "load": "the load",
     "protection": "the protection board",
+    "entry": "the entry",
+    "relay_supply": "the relay supply",
+    "trigger": "the trigger relay",
     "driven": "how many channels play",
 }
 

@@ -21,9 +21,12 @@ from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.core import Core, PlanState
 from plinth.session.predictions import Predictions
 from plinth.session.records import Records
-from plinth.shelf.slots import joined, joined_all
+from plinth.shelf.additions import draws_of_input_stages, leaving_words, with_addition, without
+from plinth.shelf.slots import WORDS, joined, joined_all
 from plinth.shelf.usual_series import is_usual
 from plinth.units.errors import QuantityError
+from plinth.units.shown import shown
+from plinth.units.typed import read_quantity
 from plinth.workshop.kept_builds import StoredBuild
 
 
@@ -172,6 +175,38 @@ class Plan:
         """Another thing of the same make was fitted: nothing changes but that readings of the old one do not count."""
         part = part_in(self._core.build, slot)
         self._place(slot, part, f"Another {part.name} fitted in place of the one before.", secrets.token_hex(4))
+
+    def put_in(self, slot: str, words: str) -> None:
+        """Put a plain thing into a slot that is empty: every number of it is assumed until somebody says better."""
+        self._with(slot, lambda: with_addition(self._core.build, slot), f"Put in: {words}, with assumed values.")
+
+    def take_out(self, slot: str) -> None:
+        """The build without what stands in a slot that may be empty."""
+        words = f"Taken out: {leaving_words(self._core.build, slot)} ({WORDS[slot]})."
+        self._with(slot, lambda: without(self._core.build, slot), words)
+
+    def take_input_stages(self, text: str) -> str:
+        """What the input stages draw from each regulated rail, as it is typed; a sentence where it cannot be."""
+        try:
+            i_a = read_quantity(text, "A")
+            build = draws_of_input_stages(self._core.build, i_a)
+        except QuantityError as error:
+            return f"{str(error)[0].upper()}{str(error)[1:]}."
+        except pydantic.ValidationError as error:
+            return f"Not kept: {invalid(error)[0].words}."
+        words = f"Input stages draw {shown(i_a, 'A')} from each regulated rail."
+        self.change(PlanState(build, self._core.situation), words, words)
+        return ""
+
+    def _with(self, slot: str, make: Callable[[], Build], words: str) -> None:
+        """Keep a build made another way in ``slot`` (empty: nothing else stands there), or say why it cannot be."""
+        try:
+            build = make()
+        except pydantic.ValidationError as error:
+            self._core.tell.refused(f"Nothing was changed: {invalid(error)[0].words}.")
+            return
+        build = build.with_mark(slot, secrets.token_hex(4)) if slot else build
+        self.change(PlanState(build, self._core.situation), words, words)
 
     def remake(self, makeup: Makeup) -> str:
         """Make the build another way; a sentence where that does not go together or another build has the name."""

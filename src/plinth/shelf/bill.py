@@ -271,9 +271,9 @@ def arriving(bill: Bill) -> dict[str, str]:
 
 # What each piece of work needs besides what comes before it: the places of its parts.
 _WORK: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("Supply alone", ("entry", "supply.")),
+    ("Supply alone", ("entry", "trigger", "supply.")),
     ("First power of a module", ("module", "sink", "insulator")),
-    ("A loudspeaker on it", ("protection", "cable")),
+    ("A loudspeaker on it", ("protection", "relay_supply", "cable")),
     ("Played through", ("preamplifier", "volume")),
 )
 

@@ -3,6 +3,7 @@
 import dataclasses
 from collections.abc import Callable
 
+from plinth.builds.auxiliaries import RelaySupply, Trigger
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
 from plinth.builds.modules import MODULE_KINDS, ClassABModule, ClassAModule, ClassDModule
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Part, Protection
@@ -130,6 +131,8 @@ COLUMNS: dict[type[Part], tuple[PartColumn, ...]] = {
     VolumeControl: (_of("ohms", "r_ohm", "ohm"), _word("law")),
     SpeakerCable: (_of("length", "length_m", "m", 2), _sized_area("copper")),
     Insulator: (_of("K/W", "r_k_per_w", ""), _of("stands", "v_rated", "V")),
+    RelaySupply: (_of("output", "v_out", "V", 2), _said("from", lambda part: str(value_at(part, "taken_from")))),
+    Trigger: (_of("trigger", "v_trigger_v", "V"), _of("coil", "coil_ohm", "ohm")),
     Mains: (_of("volts", "v_nominal_rms", "V"), _of("frequency", "frequency_hz", "Hz")),
 }
 
@@ -164,6 +167,8 @@ MEANT: dict[type[Part], dict[str, tuple[str, str]]] = {
     VolumeControl: {"ohm": ("r_ohm", SIZE)},
     SpeakerCable: {"m": ("length_m", SIZE), "A": ("i_connector_a", RATING)},
     Insulator: {"K/W": ("r_k_per_w", SIZE), "V": ("v_rated", RATING)},
+    RelaySupply: {"V": ("v_out", SIZE), "A": ("i_max_a", RATING)},
+    Trigger: {"V": ("v_trigger_v", SIZE), "ohm": ("coil_ohm", SIZE)},
     Mains: {"V": ("v_nominal_rms", SIZE), "Hz": ("frequency_hz", SIZE)},
 }  # fmt: skip
 

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 
 import pydantic
 
+from plinth.builds.auxiliaries import RelaySupply, Trigger
 from plinth.builds.build import Build
 from plinth.builds.files import invalid
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
@@ -50,6 +51,8 @@ KINDS: dict[str, tuple[type[Part], ...]] = {
     "volume": (VolumeControl,),
     "cable": (SpeakerCable,),
     "insulator": (Insulator,),
+    "relay_supply": (RelaySupply,),
+    "trigger": (Trigger,),
 }
 
 
@@ -63,6 +66,7 @@ WORDS = {
     "supply.input_supply.regulator": "regulator, input stages", "module": "module", "sink": "sink",
     "protection": "protection", "load": "load", "hookup": "wiring", "preamplifier": "preamplifier",
     "volume": "volume control", "cable": "cable", "insulator": "pad",
+    "relay_supply": "relay supply", "trigger": "trigger relay",
 }  # fmt: skip
 
 

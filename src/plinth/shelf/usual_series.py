@@ -9,6 +9,7 @@ import itertools
 from collections.abc import Iterator
 from typing import Literal
 
+from plinth.builds.auxiliaries import RelaySupply, Trigger
 from plinth.builds.build import AnyModule
 from plinth.builds.fields import part_fields
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
@@ -235,6 +236,14 @@ def _relays() -> Iterator[Part]:
             Protection(name=f"Relay board, mutes {seconds} s", maker="–", mute_s=seconds, dc_threshold_v=2.0,
                        dc_time_constant_s=0.3)
         )  # fmt: skip
+    for volts in (12, 24):
+        regulator = {"maker": "–", "v_out": volts, "v_dropout_v": 2.5, "r_junction_air_k_per_w": 50}
+        yield assumed(RelaySupply.model_validate({"name": f"Relay supply {volts} V from the + rail", **regulator}))
+        wound = {"taken_from": "winding of its own", "v_winding_rms": 1.25 * volts, "c_f": 1e-3}
+        yield assumed(
+            RelaySupply.model_validate({"name": f"Relay supply {volts} V on its own winding", **regulator, **wound})
+        )
+    yield assumed(Trigger(name="Trigger relay 12 V", maker="–", coil_v=12, coil_ohm=270))
 
 
 def _loads() -> Iterator[Part]:

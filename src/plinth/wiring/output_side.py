@@ -41,8 +41,11 @@ def _coil_supply(board: Board) -> None:
     in_series = part.coil_wiring == "series" or part.coils == 1
     amperes = volts.value / part.coil_ohm * (1 if in_series else part.coils)
     which = "1 coil" if part.coils == 1 else f"{part.coils} coils in {part.coil_wiring}"
+    feed = board.build.relay_supply
+    source = "the + rail" if not feed.fitted else f"{feed.v_out:g} V of its own, taken from the {feed.taken_from},"
+    dropper = " through its dropper" if part.r_dropper_ohm else ""
     board.notes.append(
-        f"Relay: {which} from the + rail to ground through its dropper, {shown(volts.value, 'V')} each and "
+        f"Relay: {which} from {source} to ground{dropper}, {shown(volts.value, 'V')} each and "
         f"{shown(amperes, 'A')}, predicted at this level."
     )
 

@@ -1,7 +1,7 @@
 """What stands in the chosen station: each part can be changed, or exchanged along the shelf."""
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QMenu, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QWidget
 
 from plinth.builds.build import Build
 from plinth.builds.fields import in_sentence
@@ -11,8 +11,15 @@ from plinth.desk.asking import ask
 from plinth.desk.labels import button, clear, column, label, plain_tip
 from plinth.desk.part_form import PartForm
 from plinth.desk.session import BenchSession
+from plinth.desk.value_dialog import ValueDialog
+from plinth.shelf.additions import additions, leaving_words, may_leave
 from plinth.shelf.influence import still_assumed
 from plinth.shelf.slots import KINDS, WORDS, slots_of
+from plinth.units.shown import shown
+
+# Taken out together with the first of them.
+INPUT_STAGES, INPUT_STAGES_DRAW = "supply.input_supply.transformer", "supply.input_supply.i_load_a"
+_WITH_ANOTHER = frozenset(f"supply.input_supply.{part}" for part in ("rectifier", "reservoir", "regulator"))
 
 
 class StationParts(QWidget):
@@ -28,6 +35,7 @@ class StationParts(QWidget):
         self._rows = column(spacing=2)
         self.change_buttons: dict[str, QPushButton] = {}
         self.put_buttons: dict[str, QPushButton] = {}
+        self.out_buttons: dict[str, QPushButton] = {}
         self.shelf_button = button("Shelf", "row")
         self.shelf_button.clicked.connect(self.shelf_asked)
         self.examples, self.assumed = label("", "caution", wrap=True), label("", "soft", wrap=True)
@@ -54,11 +62,13 @@ class StationParts(QWidget):
         self.examples.setVisible(count > 0)
         here = station(session.build, session.station)
         fitted = [part_in(session.build, slot) for slot in here.slots]
-        if (here.key, fitted) == self._shown:
+        small = session.build.supply.input_supply
+        content = (here.key, fitted, vacant := additions(session.build, here.key), small and small.i_load_a)
+        if content == self._shown:
             return
-        self._shown = (here.key, fitted)
+        self._shown = content
         clear(self._rows)
-        self.change_buttons, self.put_buttons = {}, {}
+        self.change_buttons, self.put_buttons, self.out_buttons = {}, {}, {}
         self.title.setText(here.title)
         self.shelf_button.setToolTip(
             plain_tip(f"{here.title}: other parts, and what this build becomes with each (Ctrl+Shift+S)")
@@ -68,21 +78,63 @@ class StationParts(QWidget):
         if words:
             self._rows.addWidget(label(words, "soft", wrap=True))
         for slot in here.slots:
-            part = part_in(session.build, slot)
-            if not is_there(session.build, slot):
+            if is_there(session.build, slot):
+                self._show_part(slot)
+            else:
                 put = _row(f"Put in a {WORDS[slot]} …", "Choose one along the shelf")
                 put.clicked.connect(lambda _checked=False, slot=slot: self.slot_asked.emit(slot))
                 self.put_buttons[slot] = put
                 self._rows.addWidget(put)
-                continue
-            row = _row(f"Change {short_words(part)} …", "Type what is stated of it")
-            row.clicked.connect(lambda _checked=False, slot=slot: self.change(slot))
-            self.change_buttons[slot] = row
-            self._rows.addWidget(row)
-            if slot in KINDS and slot not in ("load", "mains", "hookup"):
-                other = _row(f"Another {part.name} was fitted", "Readings of the one before do not count for it")
-                other.clicked.connect(lambda _checked=False, slot=slot: self._session.plan.fit_another(slot))
-                self._rows.addWidget(other)
+        if any(slot == INPUT_STAGES for slot in here.slots):
+            self._show_input_stages()
+        for slot, what in vacant:
+            put = _row(f"Put in a {what} …", "A plain one, every number assumed: change it then")
+            put.clicked.connect(lambda _checked=False, slot=slot, what=what: session.plan.put_in(slot, what))
+            self.put_buttons[slot] = put
+            self._rows.addWidget(put)
+
+    def _show_part(self, slot: str) -> None:
+        """What stands in a slot, and what may be done with it."""
+        session, part = self._session, part_in(self._session.build, slot)
+        words = short_words(part)
+        change = _act("Change …", f"Change {words} …: type what is stated of it")
+        change.clicked.connect(lambda: self.change(slot))
+        self.change_buttons[slot] = change
+        acts = [change]
+        if slot in KINDS and slot not in ("load", "mains", "hookup"):
+            other = _act("another fitted", f"Another {part.name} was fitted: readings of the one before do not count")
+            other.clicked.connect(lambda: session.plan.fit_another(slot))
+            acts.append(other)
+        if may_leave(session.build, slot) and slot not in _WITH_ANOTHER:
+            what = leaving_words(session.build, slot)
+            out = _act("take out", f"Take out {what}: the build without it; undo brings it back")
+            out.clicked.connect(lambda: session.plan.take_out(slot))
+            self.out_buttons[slot] = out
+            acts.append(out)
+        self._rows.addWidget(label(words, wrap=True))
+        self._rows.addWidget(_beside(*acts))
+
+    def _show_input_stages(self) -> None:
+        """What the input stages draw from each regulated rail, which no part of their supply says."""
+        supply = self._session.build.supply.input_supply
+        assert supply is not None, "one of its slots is there"
+        change = _act("Change …", "Change what the input stages draw: type it with its unit")
+        change.clicked.connect(self.ask_input_stages)
+        self.change_buttons[INPUT_STAGES_DRAW] = change
+        self._rows.addWidget(label(f"Input stages draw {shown(supply.i_load_a, 'A')} from each rail", wrap=True))
+        self._rows.addWidget(_beside(change))
+
+    def ask_input_stages(self) -> None:
+        """Ask what the input stages draw."""
+        supply = self._session.build.supply.input_supply
+        if supply is None:
+            return
+        ask(
+            ValueDialog(
+                self.window(), "What the input stages draw", "From each regulated rail, at rest: 18 mA, say.",
+                shown(supply.i_load_a, "A"), self._session.plan.take_input_stages,
+            )
+        )  # fmt: skip
 
     def _say_assumed(self) -> None:
         """What is still assumed, and what of it is worth knowing first; nothing of a moving slider."""
@@ -106,10 +158,15 @@ class StationParts(QWidget):
             rows[0].click()
         elif rows:
             menu = QMenu(self)
-            for row in rows:
-                menu.addAction(row.text().replace("&", "&&"), row.click)
+            for slot, push in self.change_buttons.items():
+                menu.addAction(self._words_of(slot).replace("&", "&&"), push.click)
             menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
             menu.popup(at)
+
+    def _words_of(self, slot: str) -> str:
+        if slot == INPUT_STAGES_DRAW:
+            return "What the input stages draw …"
+        return f"Change {short_words(part_in(self._session.build, slot))} …"
 
     def ask_makeup(self) -> None:
         """Ask how this build is made."""
@@ -122,6 +179,24 @@ class StationParts(QWidget):
         form = PartForm(self.window(), part_in(self._session.build, slot))
         if ask(form):
             self._session.plan.restate(slot, form.part)
+
+
+def _act(words: str, tip: str) -> QPushButton:
+    """One of what may be done with a part, beside the others; heard with the part's name."""
+    made = button(words, "flat", tip=tip)
+    made.setAccessibleName(tip.partition(":")[0])
+    return made
+
+
+def _beside(*acts: QPushButton) -> QWidget:
+    held = QWidget()
+    line = QHBoxLayout(held)
+    line.setContentsMargins(0, 0, 0, 4)
+    line.setSpacing(2)
+    for act in acts:
+        line.addWidget(act)
+    line.addStretch()
+    return held
 
 
 def _row(words: str, tip: str = "") -> QPushButton:

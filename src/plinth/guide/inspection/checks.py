@@ -65,6 +65,38 @@ def _wall(build: Build) -> Iterator[Check]:
         bad="Clamp it, or take an inlet.", safety=True, conditions=_of(build, "entry"),
     )  # fmt: skip
 
+    yield from _mains_relays(build)
+
+
+def _mains_relays(build: Build) -> Iterator[Check]:
+    """Relays whose contacts stand in the mains: the trigger's, and what bridges a soft start."""
+    if build.trigger.fitted:
+        yield Check(
+            "trigger_apart", "entry", "Trigger socket apart from the mains",
+            look=f"From each contact of the trigger socket to live, to neutral and to the primary: open in the highest "
+            f"range. Its wires stay 8 mm from everything on mains and cannot slip there; {build.trigger.name} is made "
+            "for mains on its contact side.",
+            why="A preamplifier hangs on that socket: mains on it reaches every hand at the shelf.", tool=OHM,
+            bad="Part them, sleeve both, or leave the trigger out.", safety=True,
+            conditions=_of(build, "entry", "trigger", "hookup"),
+        )  # fmt: skip
+        yield Check(
+            "trigger_diode", "entry", "A diode across the trigger's coil",
+            look="Cathode to + of the trigger, straight at the coil.",
+            why="Without it the coil's kick goes into whatever switches it.", tool="diode test",
+            bad="Solder one across the coil.", safety=False, conditions=_of(build, "trigger"),
+        )  # fmt: skip
+    entry = build.entry
+    if entry.r_soft_ohm is not None and entry.soft_bypass_s is not None:
+        yield Check(
+            "soft_bridge", "entry", "The soft start's relay bridges all of it",
+            look=f"Relay at rest: {shown(entry.r_soft_ohm, 'ohm')} from its input to its output. Its coil on a bench "
+            "supply, plug out: under half an ohm, and open again to the coil.",
+            why="A contact that does not close leaves the resistor in the mains: it burns under load. One that has "
+            "welded is no soft start any more.", tool=OHM,
+            bad="Another relay; a thermal fuse on the resistor.", safety=True, conditions=_of(build, "entry"),
+        )  # fmt: skip
+
 
 def _source(build: Build) -> Iterator[Check]:
     supply = build.supply
@@ -262,11 +294,14 @@ def _output(build: Build) -> Iterator[Check]:
     if guard.coil_v is not None:
         how = "one coil" if guard.coils == 1 else f"{guard.coils} coils in {guard.coil_wiring}"
         dropper = "" if guard.r_dropper_ohm is None else f", through {shown(guard.r_dropper_ohm, 'ohm')}"
+        feed = build.relay_supply
+        source = f"from {feed.v_out:g} V of {feed.name}" if feed.fitted else "from one rail"
+        fed = here | _of(build, "relay_supply") if feed.fitted else here
         yield Check(
             "coil_supply", "protection", "Coils fed as planned",
-            look=f"{how[0].upper()}{how[1:]} of {guard.coil_v:g} V{dropper}, from one rail; a diode across the coils.",
+            look=f"{how[0].upper()}{how[1:]} of {guard.coil_v:g} V{dropper}, {source}; a diode across the coils.",
             why="Coils in parallel where they belong in series burn, the other way round they never pull in.", tool=OHM,
-            bad="Join them anew; measure their volts at first power.", safety=False, conditions=here,
+            bad="Join them anew; measure their volts at first power.", safety=False, conditions=fed,
         )  # fmt: skip
     yield Check(
         "contacts", "protection", "Contacts in the live leg, ahead of the posts",

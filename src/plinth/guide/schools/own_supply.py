@@ -9,8 +9,10 @@ from plinth.builds.supplies import BatterySupply, SwitcherSupply
 from plinth.guide.precomputed import Precomputed
 from plinth.guide.schools import wall_steps
 from plinth.guide.schools.board_steps import subject, wrong_primary
+from plinth.guide.schools.protection_steps import HAND_S
 from plinth.guide.step import Hint, Step, limited_to
 from plinth.judge.window import Window
+from plinth.physics.protection.tried_by_hand import RC_SHARE
 from plinth.predict.wall import v_boost
 from plinth.record.conditions import Conditions
 from plinth.record.request import Request, Task
@@ -166,10 +168,56 @@ def alone(
     )
     steps = [*on_a_small_one(build, about, name, known), first]
     steps += input_rails(build, about, name, conditions)
+    steps += [*relay_rail(build, conditions), *soft_start_bridged(build)]
     steps.append(
         wall_steps.discharged(build, about, name, "alone_discharged", rails.high_v + 2.0 * rails.u_v, then)
     )  # fmt: skip
     return steps
+
+
+def soft_start_bridged(build: Build) -> list[Step]:
+    """Whether the soft start's relay closes, and when: heard, for its contact is on mains; nothing where none is."""
+    entry = build.entry
+    if build.mains is None or entry.r_soft_ohm is None or not entry.soft_bypass_s:
+        return []
+    stated = entry.soft_bypass_s
+    low, high = (1.0 - RC_SHARE) * stated - HAND_S, (1.0 + RC_SHARE) * stated + HAND_S
+    return [Step(
+        asks=Request(
+            about=subject(WHOLE, "soft_bridged"), place="Build", title="soft start, bridged in time",
+            ask="Switch off, wait ten seconds, switch on again and start the stop watch. Type the seconds until its "
+                "relay clicks. Listen only: its contact and the resistor are on mains.",
+            unit="s", window=Window(max(low, 0.02), high, "s", f"Stated as {stated:g} s, and a hand on a stop watch."),
+            optional=True, conditions={"entry": build.mark("entry"), "supply": build.mark("supply")},
+        ),
+        power=True,
+        hints=(
+            Hint(1, "late, or never", "Off. The resistor stays in the mains and burns under load: is its coil fed?"),
+            Hint(-1, "at once", "Its timer does not hold: at switch-on the reservoirs fill as if there were none."),
+        ),
+        caution=wall_steps.MAINS_CAUTION,
+    )]  # fmt: skip
+
+
+def relay_rail(build: Build, conditions: Conditions) -> list[Step]:
+    """What the relays' own supply gives, before a loudspeaker leans on them; nothing where there is none."""
+    part = build.relay_supply
+    if not part.fitted:
+        return []
+    v = part.v_out
+    return [Step(
+        asks=Request(
+            about=subject(WHOLE, "relay_rail"), place="Build", title="the relays' own supply",
+            ask=f"Meter behind the regulator of {part.name}, to 0 V. Type what it gives.",
+            unit="V", window=Window(0.95 * v, 1.05 * v, "V", f"Regulated to {v:g} V, ±5 %."), most=4.0 * v,
+            conditions={**conditions, "relay_supply": build.mark("relay_supply")},
+        ),
+        power=True,
+        hints=(Hint(1, "as high as before it", "Off. A shorted regulator, or input and output swapped."), Hint(-1,
+            "sags", f"It needs {part.v_dropout_v:g} V above its output: read its input too."), Hint(0,
+            "it gets too hot to touch", "Its input is far above its output: a sink, or a resistor ahead of it.")),
+        caution=wall_steps.MAINS_CAUTION if build.mains is not None else BATTERY_CAUTION,
+    )]  # fmt: skip
 
 
 def input_rails(build: Build, about: str, name: str, conditions: Conditions) -> list[Step]:

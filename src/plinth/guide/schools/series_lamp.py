@@ -66,10 +66,13 @@ def plan_steps(
     if outlook.least.awake:
         steps += _board(build, channel, outlook, readings, powered, bias_set=known.equipment.bias_set)
     steps.append(under(_away(build, channel, outlook), powered))
-    steps += wall_steps.on_full_mains(
+    first, *rest = wall_steps.on_full_mains(
         build, channel, known, v_build_idle=v_build_idle, volts=outlook.full.rail_v, u=outlook.full.u_rail_v,
         readings=readings, set_v=outlook.full_set.rail_v,
     )  # fmt: skip
+    # What hangs on the mains themselves has waited until the lamp was out of their way.
+    mains: Conditions = {"supply": build.mark("supply")}
+    steps += [first, *own_supply.relay_rail(build, mains), *own_supply.soft_start_bridged(build), *rest]
     return wall_steps.known_by(build, channel, steps)
 
 

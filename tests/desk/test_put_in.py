@@ -1,0 +1,103 @@
+"""What is put into a build as a whole and taken out again, by what the station offers, and what follows of it."""
+
+import pytest
+from PySide6.QtWidgets import QApplication, QDialog
+from pytestqt.qtbot import QtBot
+
+from plinth.builds.stations import is_there
+from plinth.desk.plan import station_parts
+from plinth.desk.session import BenchSession
+from plinth.desk.value_dialog import ValueDialog
+from plinth.desk.window import PlinthWindow
+from tests.desk.driver import press, sees, type_in
+from tests.sample_builds import linear
+
+
+def margins(session: BenchSession) -> dict[str, str]:
+    return {margin.key: str(margin.state) for margin in session.predictions.margins}
+
+
+def test_a_second_stage_and_an_input_supply_go_in_and_out(window: PlinthWindow, session: BenchSession) -> None:
+    parts, before = window.plan.parts, session.build
+    session.choose_station("reservoir")
+    press(parts.put_buttons["supply.smoothing"])
+    stage = linear(session.build).smoothing
+    assert stage is not None
+    assert "supply.smoothing" in parts.change_buttons
+    assert "supply.smoothing" not in parts.put_buttons
+    assert session.predictions.prediction is not None
+    assert "smoothing_plus_rms_a" in session.predictions.prediction.figures
+    press(parts.out_buttons["supply.smoothing"])
+    assert linear(session.build).smoothing is None
+    said = [line.words for line in session.records.diary_lines()]
+    assert any("second filter stage, with assumed values" in words for words in said)
+    assert any(words.startswith(f"Taken out: {stage.name}") for words in said)
+    session.plan.undo()
+    assert linear(session.build).smoothing == stage
+    session.plan.undo()
+    assert session.build == before
+    session.choose_station("rails")
+    press(parts.out_buttons["supply.input_supply.transformer"])
+    assert linear(session.build).input_supply is None
+    assert "regulator_dropout" not in margins(session)
+    press(parts.put_buttons["supply.input_supply"])
+    assert linear(session.build).input_supply is not None
+    assert margins(session)["regulator_dropout"] != "over"
+
+
+def test_what_the_input_stages_draw_is_typed_with_its_unit(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    asked: list[QDialog] = []
+
+    def ask(dialog: QDialog) -> bool:
+        qtbot.addWidget(dialog)
+        asked.append(dialog)
+        return False
+
+    monkeypatch.setattr(station_parts, "ask", ask)
+    session.choose_station("rails")
+    press(window.plan.parts.change_buttons["supply.input_supply.i_load_a"])
+    (dialog,) = asked
+    assert isinstance(dialog, ValueDialog)
+    for wrong, words in (("plenty", "found 'plenty'"), ("20 V", "expected"), ("90 A", "Not kept")):
+        type_in(dialog.field, wrong)
+        assert words.lower() in dialog.said.text().lower(), wrong
+        assert dialog.field.text() == wrong
+    type_in(dialog.field, "31 mA")
+    assert dialog.result() == QDialog.DialogCode.Accepted
+    supply = linear(session.build).input_supply
+    assert supply is not None
+    assert supply.i_load_a == 0.031
+    QApplication.processEvents()
+    assert "Input stages draw 31.0 mA from each rail" in sees(window.plan.parts)
+
+
+def test_a_relay_supply_and_a_trigger_come_along_the_shelf_with_limits_checks_and_steps(
+    window: PlinthWindow, session: BenchSession
+) -> None:
+    for station, slot, name in (
+        ("protection", "relay_supply", "Wicket 12"), ("entry", "trigger", "Gatehouse 12, no sheet"),
+    ):  # fmt: skip
+        session.choose_station(station)
+        press(window.plan.parts.put_buttons[slot])
+        view = window.plan.shelf
+        assert view.isVisible()
+        number = next(k for k, item in enumerate(view.look.rows) if item.part.name == name)
+        session.plan.swap(slot, view.look.rows[number].part)
+        assert is_there(session.build, slot)
+    found = margins(session)
+    # The rails of this build stand above what a regulator of 35 V bears.
+    assert found["relay_supply_input"] == "over"
+    assert found["trigger_current"] == found["trigger_contact"] == "unknown"
+    keys = [found.check.key for found in session.bring_up.inspection()]
+    assert {"trigger_apart", "trigger_diode"} <= set(keys)
+    session.bring_up.choose_school("variable_transformer")
+    window.show_stage("power_up")
+    channel = session.build.channels[0]
+    assert "the relays' own supply" in [stand.step.asks.title for stand in session.bring_up.stands(channel)]
+    session.choose_station("entry")
+    window.show_stage("plan")
+    press(window.plan.parts.out_buttons["trigger"])
+    assert not is_there(session.build, "trigger")
+    assert "trigger_current" not in margins(session)
