@@ -1,11 +1,14 @@
 """What is put into a build as a whole and taken out again, by what the station offers, and what follows of it."""
 
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog
 from pytestqt.qtbot import QtBot
 
 from plinth.builds.stations import is_there
 from plinth.desk.plan import station_parts
+from plinth.desk.plan.small_parts_dialog import SmallPartsDialog
 from plinth.desk.session import BenchSession
 from plinth.desk.value_dialog import ValueDialog
 from plinth.desk.window import PlinthWindow
@@ -101,3 +104,49 @@ def test_a_relay_supply_and_a_trigger_come_along_the_shelf_with_limits_checks_an
     press(window.plan.parts.out_buttons["trigger"])
     assert not is_there(session.build, "trigger")
     assert "trigger_current" not in margins(session)
+
+
+def cell(dialog: SmallPartsDialog, row: int, column: int) -> str:
+    item = dialog.rows.item(row, column)
+    return "" if item is None else item.text().strip()
+
+
+def test_small_parts_are_typed_changed_left_and_taken_off(
+    window: PlinthWindow, session: BenchSession, qtbot: QtBot
+) -> None:
+    dialog = SmallPartsDialog(window, session)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    mark = session.build.mark("module")
+    type_in(dialog.line, "2 x Resistor 4k7 per channel; 0.35")
+    type_in(dialog.line, "1 x Quiet op-amp per module instead of the plain one; 3.20")
+    assert [part.name for part in session.build.small_parts] == ["Resistor 4k7", "Quiet op-amp"]
+    # Another op-amp makes another module of it.
+    exchanged = session.build.mark("module")
+    assert exchanged != mark
+    type_in(dialog.line, "1 x quiet OP-AMP")
+    assert "twice" in dialog.said.text()
+    assert dialog.line.text() == "1 x quiet OP-AMP"
+    dialog.rows.selectRow(0)
+    assert dialog.line.text() == "2 x Resistor 4k7 per channel; 0.35"
+    type_in(dialog.line, "3 x Resistor 4k7 per channel; 0.35")
+    assert session.build.small_parts[0].count == 3
+    assert session.build.mark("module") == exchanged
+    assert cell(dialog, 0, 3) == "6"
+    assert cell(dialog, 0, 5) == "2.10"
+    dialog.rows.selectRow(1)
+    press(dialog.option)
+    assert not session.build.small_parts[1].fitted
+    assert cell(dialog, 1, 6) == "option, not taken"
+    assert session.build.mark("module") not in (mark, exchanged)
+    dialog.rows.selectRow(0)
+    dialog.rows.setFocus()
+    QTest.keyClick(dialog, Qt.Key.Key_Delete)
+    assert [part.name for part in session.build.small_parts] == ["Quiet op-amp"]
+    session.plan.undo()
+    assert len(session.build.small_parts) == 2
+    assert any("Small parts: Resistor 4k7 off the list." in line.words for line in session.records.diary_lines())
+    session.choose_station("module")
+    QApplication.processEvents()
+    assert "3 × Resistor 4k7 for each channel" in sees(window.plan.parts)
+    assert session.workshop.builds()[0].build.small_parts == session.build.small_parts

@@ -7,6 +7,7 @@ import io
 import pytest
 
 from plinth.builds.build import Build
+from plinth.builds.small_part import SmallPart, read_small_part
 from plinth.builds.stations import part_in, stations, with_part
 from plinth.builds.stock import Price, Stock, prices_text, read_prices
 from plinth.demo import shelf
@@ -15,6 +16,7 @@ from plinth.demo.shelf import WHOLE
 from plinth.record.clock import now
 from plinth.report.bill import bill_csv, bill_html
 from plinth.shelf.bill import HEADS, BillLine, arriving, bill_of, calendar, pieces, summary, table
+from plinth.shelf.compare import NONE, stated_differences
 from plinth.shelf.item import ShelfItem
 from plinth.units.errors import QuantityError
 from tests.family import DEMO, FAMILY
@@ -70,7 +72,8 @@ def test_what_it_waits_for_and_until_when() -> None:
     assert "Ring 225: ordered, and nobody knows when it comes." in undated.waits
     short = bill_of(STAGE_PAIR, stocked(shelf.RING_225, Stock(ordered=1, due=due)))
     assert "1 × Ring 225" in short.waits[0]
-    everything = [ShelfItem(k, line.part, Stock(in_drawer=99)) for k, line in enumerate(bill.lines)]
+    parts = [line.part for line in bill.lines if not isinstance(line.part, SmallPart)]
+    everything = [ShelfItem(k, part, Stock(in_drawer=99)) for k, part in enumerate(parts)]
     done = bill_of(STAGE_PAIR, everything)
     assert (done.waits, done.total, done.all_there) == ((), 0.0, dt.date.min)
     assert "Everything is in the drawer" in summary(done)
@@ -126,7 +129,8 @@ def test_boards_come_on_panels() -> None:
     assert stock.bought_for(5) == (8, 80.0)
     line = lines(STAGE_PAIR, 3, stocked(part_in(STAGE_PAIR, "module"), stock))["Stagehand 60"]
     assert (line.needed, line.bought, line.cost) == (6, 8, 80.0)
-    assert line.remark == "8 for less than 6; 4 on a panel"
+    # Eight cost more than six would: there are no six.
+    assert line.remark == "4 on a panel"
 
 
 @pytest.mark.parametrize(
@@ -222,3 +226,44 @@ def test_what_is_in_hand_is_counted_at_the_shelf_s_prices() -> None:
     assert [with_cans(count) for count in (0, 3, 4, 9)] == [0.0, 15.0, 16.0, 16.0]
     # Ordered ones are paid for as well.
     assert with_cans(1, 3) == 16.0
+
+
+def test_small_parts_are_counted_by_module_channel_and_build_and_options_are_not_paid() -> None:
+    typed = (
+        "2 x Quiet op-amp per module instead of the plain one; 3.20; 1 in the drawer",
+        "8 x Resistor per channel; 0.35, 10: 0.22", "1 x Bare board per module; 9.50; panel 4",
+        "1 x Case kit for the build; 48.00", "1 x Better case for the build; 90.00; option",
+    )  # fmt: skip
+    parts = tuple(read_small_part(text) for text in typed)
+    build = STAGE_PAIR.model_copy(update={"wiring": "bridged", "small_parts": parts})
+    lines = {line.part.name: line for line in bill_of(build, (), units=3).lines if isinstance(line.part, SmallPart)}
+    # Three builds of two channels of two modules.
+    assert [lines[part.name].needed for part in parts] == [24, 48, 12, 3, 3]
+    assert lines["Quiet op-amp"].cost == pytest.approx(23 * 3.2)
+    assert lines["Resistor"].cost == pytest.approx(48 * 0.22)
+    assert lines["Bare board"].bought == 12
+    assert lines["Bare board"].cost == pytest.approx(12 * 9.5)
+    assert lines["Better case"].left_out
+    assert lines["Better case"].remark == "option, not taken"
+    whole, without = bill_of(build, ()), bill_of(build.model_copy(update={"small_parts": ()}), ())
+    assert whole.total - without.total == pytest.approx(7 * 3.2 + 16 * 0.22 + 4 * 9.5 + 48.0)
+    left = bill_of(build, (), left_out={lines["Case kit"].identity})
+    assert whole.total - left.total == pytest.approx(48.0)
+
+
+def test_a_whole_panel_is_not_said_to_be_cheaper_than_less() -> None:
+    build = STAGE_PAIR.model_copy(update={"small_parts": (read_small_part("1 x Bare board; 9.50; panel 4"),)})
+    line = bill_of(build, ()).lines[-1]
+    assert (line.missing, line.bought, line.remark) == (2, 4, "4 on a panel")
+
+
+def test_versions_tell_small_parts_apart() -> None:
+    before = STAGE_PAIR.model_copy(update={"small_parts": (read_small_part("2 x Op-amp; 3.20"),)})
+    after = STAGE_PAIR.model_copy(
+        update={"small_parts": (read_small_part("2 x Op-amp instead of the plain one; 3.20"), SmallPart(name="Kit"))}
+    )
+    assert stated_differences(before, after) == (
+        ("small part Op-amp", "2 × Op-amp for each module", "2 × Op-amp for each module, instead of the plain one"),
+        ("small part Kit", NONE, "1 × Kit for each module"),
+    )
+    assert stated_differences(before, before) == ()

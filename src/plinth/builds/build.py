@@ -22,6 +22,7 @@ from plinth.builds.modules import Misfit, Module
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Protection
 from plinth.builds.quantities import Model, Name
 from plinth.builds.rail_load import MOST_RAIL_LOADS, RailLoad
+from plinth.builds.small_part import MOST_SMALL_PARTS, SmallPart
 from plinth.builds.supplies import Supply
 from plinth.builds.taken_in import TakenIn
 
@@ -64,7 +65,7 @@ def mark_of(fitted: Iterable[Fitted], place: str) -> str:
 class Build(Model):
     """One amplifier. ``loads`` are the dummy loads at hand; ``load`` the one in the load station.
 
-    ``rail_loads`` what hangs on the rails while the supply alone is tested.
+    ``rail_loads`` what hangs on the rails while the supply alone is tested. ``small_parts`` what else is bought for it.
     ``mains`` None: it runs from a battery or from bench supplies. ``wiring`` bridged: two modules in antiphase for each
     channel, the load between their outputs, neither of which is ground. ``channel_keys`` what records know the channels
     by (empty: by the names they were begun with). ``fitted`` marks what was exchanged since the build was begun, so
@@ -93,6 +94,9 @@ class Build(Model):
     insulator: Insulator = Field(default=NO_INSULATOR, exclude_if=lambda part: part == NO_INSULATOR)
     relay_supply: RelaySupply = Field(default=NO_RELAY_SUPPLY, exclude_if=lambda part: part == NO_RELAY_SUPPLY)
     trigger: Trigger = Field(default=NO_TRIGGER, exclude_if=lambda part: part == NO_TRIGGER)
+    small_parts: tuple[SmallPart, ...] = Field(
+        default=(), max_length=MOST_SMALL_PARTS, exclude_if=lambda parts: not parts
+    )
     fitted: tuple[Fitted, ...] = ()
     taken_in: TakenIn | None = Field(default=None, exclude_if=lambda taken: taken is None)
 

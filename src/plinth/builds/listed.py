@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 import pydantic
 
-from plinth.builds.files import words_of
+from plinth.builds.invalid import words_of
 from plinth.builds.modules import DistortionPoint, PowerClaim, SafeAreaPoint
 from plinth.builds.quantities import Model
 from plinth.units.errors import QuantityError

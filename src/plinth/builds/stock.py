@@ -7,7 +7,7 @@ from typing import Annotated
 import pydantic
 from pydantic import Field, field_validator
 
-from plinth.builds.files import invalid
+from plinth.builds.invalid import invalid
 from plinth.builds.quantities import Model
 from plinth.units.errors import QuantityError
 
@@ -63,13 +63,13 @@ class Stock(Model):
 
     def bought_for(self, count: int) -> tuple[int, float] | None:
         """How many to buy for ``count``, and what they cost in all: more than needed where that is cheaper."""
-        counts = {self._whole(n) for n in (count, *(p.from_count for p in self.prices if p.from_count > count))}
+        counts = {self.whole(n) for n in (count, *(p.from_count for p in self.prices if p.from_count > count))}
         ways = [(n, n * each) for n in counts if (each := self.each_at(n)) is not None]
         return min(ways, key=lambda way: (way[1], way[0])) if ways and count > 0 else None
 
     def for_price_of(self, count: int) -> int:
         """The most pieces that cost no more than ``count`` of them do: how many for the price of eight."""
-        whole = self._whole(max(count, 1))
+        whole = self.whole(max(count, 1))
         each = self.each_at(whole)
         if each is None:
             return whole
@@ -81,7 +81,8 @@ class Stock(Model):
                 maximum = max(maximum, fits) if fits >= price.from_count else maximum
         return maximum
 
-    def _whole(self, count: int) -> int:
+    def whole(self, count: int) -> int:
+        """How many come with ``count`` of them where panels are bought whole."""
         return -(-count // self.panel) * self.panel
 
     @property

@@ -15,6 +15,7 @@ OF_DIALOG = {
     "OriginDialog": "figures", "BenchDialog": "spreads", "NameDialog": "begin#a-build-of-your-own",
     "WiringDialog": "safety", "CannotOpen": "files", "OpeningQuestion": "files", "BackupsDialog": "files#copies",
     "MapDialog": "plan#views", "VariantsDialog": "plan#what-it-costs", "MakeupForm": "begin#a-build-of-your-own",
+    "SmallPartsDialog": "plan#small-parts", "ValueDialog": "plan",
     "BillDialog": "plan#what-it-costs", "ClaimsDialog": "plan#claims", "CurveDialog": "plan#views",
     "FixDialog": "plan#margins", "ListeningDialog": "decide#by-ear", "BlindDialog": "decide#by-ear",
     "StockForm": "shelf", "ListingDialog": "shelf#a-part-of-your-own", "MeasuredDialog": "shelf#a-part-of-your-own",

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QW
 
 from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import PartField, part_fields, parts_inside, with_values
-from plinth.builds.files import invalid
+from plinth.builds.invalid import invalid
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.desk.dialog import Dialog

@@ -303,6 +303,8 @@ class PlinthWindow(QMainWindow):
                     lambda: bool(self.plan.parts.change_buttons)),
             Command("makeup", "how this build is made: name, channels, wiring, supply", "Plan",
                     self.plan.parts.ask_makeup, "Ctrl+Shift+M"),
+            Command("small_parts", "small parts of this build: op-amps, resistors, boards, kits", "Plan",
+                    lambda: self.plan.show_small_parts(), "Ctrl+Alt+P"),
             Command("view", "plots: next view over time", "Plan", self._next_view, "Ctrl+Shift+V"),
             Command("map", "map of clip power", "Plan", lambda: self.plan.show_map(), "Ctrl+M",
                     lambda: session.predictions.prediction is not None),

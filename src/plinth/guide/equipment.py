@@ -7,7 +7,7 @@ import re
 from pydantic import ValidationError
 
 from plinth.builds.build import Build
-from plinth.builds.files import words_of
+from plinth.builds.invalid import words_of
 from plinth.builds.supplies import LinearSupply
 from plinth.builds.supply_parts import Transformer
 from plinth.guide.board_windows import AT_LIMIT, rest_current, supply_setting

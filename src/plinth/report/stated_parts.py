@@ -7,6 +7,7 @@ from plinth.builds.fields import in_sentence, part_fields
 from plinth.builds.listed import LISTED
 from plinth.builds.parts import Part
 from plinth.builds.properties import known_of, value_at
+from plinth.builds.small_part import SmallPart
 from plinth.builds.stations import is_there, part_in, stations
 from plinth.units.shown import shown
 
@@ -41,7 +42,15 @@ def stated_parts(build: Build) -> tuple[StatedPart, ...]:
         for station in stations(build)
         for slot in station.slots
         if is_there(build, slot)
-    )
+    ) + tuple(_small(part) for part in build.small_parts if part.fitted)
+
+
+def _small(part: SmallPart) -> StatedPart:
+    where = "for the build" if part.place == "build" else f"for each {part.place}"
+    rows = [StatedRow("How many", f"{part.count} {where}", "")]
+    if part.instead_of:
+        rows.append(StatedRow("Instead of", part.instead_of, ""))
+    return StatedPart("Module" if part.place == "module" else "Small part", part.name, "", tuple(rows), ())
 
 
 def _stated(station: str, part: Part) -> StatedPart:

@@ -1,21 +1,24 @@
 """Planning: builds made, exchanged, changed, undone; every state kept as it is reached."""
 
 import secrets
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 import pydantic
 
 from plinth.builds.build import Build
 from plinth.builds.fields import in_sentence, part_fields
-from plinth.builds.files import BuildFileError, invalid, read_build
+from plinth.builds.files import BuildFileError, read_build
 from plinth.builds.history import History
+from plinth.builds.invalid import invalid
 from plinth.builds.makeup import Makeup, makeup_of, remade
 from plinth.builds.parts import Part
 from plinth.builds.properties import value_at
 from plinth.builds.rail_load import read_rail_loads
 from plinth.builds.situation import Situation
+from plinth.builds.small_part import SmallPart, read_small_part, with_small_part
 from plinth.builds.stations import is_there, part_in, stations, with_part
+from plinth.builds.stock import Stock
 from plinth.demo.workshop import is_invented
 from plinth.report.file_out import not_written_words, write_whole
 from plinth.session.core import Core, PlanState
@@ -198,6 +201,48 @@ class Plan:
         self.change(PlanState(build, self._core.situation), words, words)
         return ""
 
+    def take_small_part(self, place: int | None, text: str) -> str:
+        """Keep a small part as it is typed, in a place of the list or behind it; a sentence where it cannot be."""
+        before = self._core.build.small_parts
+        try:
+            part = read_small_part(text, None if place is None else before[place])
+            parts = with_small_part(before, place, part)
+        except QuantityError as error:
+            return f"{str(error)[0].upper()}{str(error)[1:]}."
+        self._keep_small_parts(parts, part.words if place is None else f"{before[place].name} → {part.words}")
+        return ""
+
+    def restock_small_part(self, place: int, stock: Stock) -> None:
+        """Another price or drawer of a small part."""
+        before = self._core.build.small_parts
+        part = before[place].model_copy(update={"stock": stock})
+        self._keep_small_parts(with_small_part(before, place, part), f"price and drawer of {part.name}")
+
+    def choose_small_part(self, place: int, *, fitted: bool) -> None:
+        """Take an option, or leave it."""
+        before = self._core.build.small_parts
+        part = before[place].model_copy(update={"fitted": fitted})
+        self._keep_small_parts(
+            with_small_part(before, place, part), f"{part.name} {'taken' if fitted else 'not taken'}"
+        )
+
+    def drop_small_part(self, place: int) -> None:
+        """Take a small part off the list."""
+        parts = self._core.build.small_parts
+        self._keep_small_parts((*parts[:place], *parts[place + 1 :]), f"{parts[place].name} off the list")
+
+    def _keep_small_parts(self, parts: tuple[SmallPart, ...], what: str) -> None:
+        """Keep the list; where what is soldered into the modules changes with it, they are other ones from now on."""
+        before = self._core.build
+        if parts == before.small_parts:
+            return
+        build = before.model_copy(update={"small_parts": parts})
+        if _exchanged(parts) != _exchanged(before.small_parts):
+            build = build.with_mark("module", secrets.token_hex(4))
+            what = f"{what}; what was read of the modules before does not count for them"
+        words = f"Small parts: {what}."
+        self.change(PlanState(build, self._core.situation), words, words)
+
     def _with(self, slot: str, make: Callable[[], Build], words: str) -> None:
         """Keep a build made another way in ``slot`` (empty: nothing else stands there), or say why it cannot be."""
         try:
@@ -352,3 +397,8 @@ class Plan:
         if diary_words:
             self._records.diary_size = (self._records.diary_size[0] + 1, self._records.diary_size[1])
             self._core.tell.records_changed()
+
+
+def _exchanged(parts: Sequence[SmallPart]) -> set[tuple[str, str]]:
+    """What stands in the modules in the place of something else."""
+    return {(part.name, part.instead_of) for part in parts if part.fitted and part.instead_of}

@@ -7,12 +7,15 @@ from collections.abc import Collection, Sequence
 from plinth.builds.build import Build
 from plinth.builds.parts import Part
 from plinth.builds.short_words import short_words
+from plinth.builds.small_part import SmallPart
 from plinth.builds.stations import is_there, part_in, stations
 from plinth.builds.stock import Stock
 from plinth.builds.supply_parts import Rectifier
 from plinth.shelf.item import ShelfItem
 from plinth.shelf.slots import WORDS
 
+# Before the identity of a small part, so that it is not taken for a part of the same name.
+SMALL = "small part "
 # What stands on the bench and not in the build.
 _NOT_BUILT_IN = ("mains", "load", "supply.source", "hookup")
 
@@ -26,13 +29,18 @@ class BillLine:
 
     slots: tuple[str, ...]
     words: str
-    part: Part
+    part: Part | SmallPart
     count: int
     needed: int
     stock: Stock | None
     bought: int
     cost: float | None
     left_out: bool = False
+
+    @property
+    def identity(self) -> str:
+        """What it is known by, where lines are left out."""
+        return f"{SMALL}{self.part.identity}" if isinstance(self.part, SmallPart) else self.part.identity
 
     @property
     def missing(self) -> int:
@@ -44,6 +52,8 @@ class BillLine:
     @property
     def remark(self) -> str:
         """What is worth knowing of it, in a few words; empty for nothing."""
+        if isinstance(self.part, SmallPart) and not self.part.fitted:
+            return "option, not taken"
         if self.left_out:
             return "left out"
         if self.stock is None:
@@ -54,7 +64,7 @@ class BillLine:
             due = self.stock.due
             when = f"due {due.day} {due:%b}" if due else "no date"
             said.append(f"{min(short, self.stock.ordered)} ordered, {when}")
-        if self.bought > self.missing:
+        if self.bought > self.stock.whole(self.missing):
             said.append(f"{self.bought} for less than {self.missing}")
         if self.missing and self.cost is None:
             said.append("no price known")
@@ -149,8 +159,25 @@ def bill_of(build: Build, items: Sequence[ShelfItem], units: int = 1, left_out: 
         )
         for key, (part, words, count) in counts.items()
     )
-    currencies = {line.stock.currency for line in lines if line.stock is not None and line.stock.prices}
+    lines += tuple(_small_line(build, part, units, left_out) for part in build.small_parts)
+    # A small part of which no currency is typed is paid in that of the shelf.
+    priced = [(line.stock.currency, line.part) for line in lines if line.stock is not None and line.stock.prices]
+    currencies = {currency for currency, part in priced if currency or not isinstance(part, SmallPart)}
     return Bill(units, currencies.pop() if len(currencies) == 1 else "", lines)
+
+
+def _small_line(build: Build, part: SmallPart, units: int, left_out: Collection[str]) -> BillLine:
+    count = part.in_build(len(build.channels) * build.modules_per_channel, len(build.channels))
+    needed, stock = count * units, part.stock
+    missing = stock.missing(needed)
+    bought = stock.bought_for(missing)
+    slot = "protection" if part.place == "build" else "module"
+    words = f"instead of {part.instead_of}" if part.instead_of else f"small part, {part.place}"
+    cost = (0.0 if not missing else None) if bought is None else bought[1]
+    return BillLine(
+        (slot,), words, part, count=count, needed=needed, stock=stock, bought=missing if bought is None else bought[0],
+        cost=cost, left_out=not part.fitted or f"{SMALL}{part.identity}" in left_out,
+    )  # fmt: skip
 
 
 def pieces(build: Build, slot: str) -> int:
@@ -210,9 +237,13 @@ def table(bill: Bill) -> list[tuple[str, ...]]:
         cost = "–" if line.cost is None else f"{line.cost:.2f}"
         bought = str(line.bought) if line.missing else "–"
         rows.append(
-            (line.words, short_words(line.part), str(line.count), str(line.needed), drawer, bought, cost, line.remark)
+            (line.words, _words_of(line.part), str(line.count), str(line.needed), drawer, bought, cost, line.remark)
         )
     return rows
+
+
+def _words_of(part: Part | SmallPart) -> str:
+    return part.name if isinstance(part, SmallPart) else short_words(part)
 
 
 def summary(bill: Bill) -> str:

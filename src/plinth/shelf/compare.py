@@ -90,7 +90,16 @@ def _parts(builds: Sequence[Build]) -> list[Row]:
         )
         if all(has):
             rows += _stated(builds, slot)
-    return rows
+    return [*rows, *_small(builds)]
+
+
+def _small(builds: Sequence[Build]) -> list[Row]:
+    """The small parts of any of them, each in a row."""
+    named = [{part.identity: part for part in build.small_parts} for build in builds]
+    every = dict.fromkeys(key for parts in named for key in parts)
+    return [
+        Row(f"small part {key}", tuple(parts[key].words if key in parts else NONE for parts in named)) for key in every
+    ]
 
 
 def _has(build: Build, slot: str) -> bool:

@@ -7,8 +7,8 @@ import pydantic
 
 from plinth.builds.auxiliaries import RelaySupply, Trigger
 from plinth.builds.build import Build
-from plinth.builds.files import invalid
 from plinth.builds.hookup import Hookup, Insulator, Preamplifier, SpeakerCable, VolumeControl
+from plinth.builds.invalid import invalid
 from plinth.builds.modules import MODULE_KINDS, Misfit
 from plinth.builds.parts import Entry, HeatSink, Load, Mains, Part, Protection
 from plinth.builds.stations import station, with_part

@@ -77,7 +77,7 @@ class BillDialog(Dialog):
         """Leave the part of the current line out of what is paid, or take it back in."""
         row = self.rows.currentRow()
         if 0 <= row < len(self.lines):
-            self.left_out ^= {self.lines[row].part.identity}
+            self.left_out ^= {self.lines[row].identity}
             self.refresh()
             self.rows.setCurrentCell(row, 0)
 

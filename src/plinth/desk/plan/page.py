@@ -104,6 +104,7 @@ class PlanPage(StagePage):
             (self.tools.wiring, self.show_wiring), (self.tools.claims, self.show_claims),
             (self.tools.curve, self.show_curve), (self.tools.map, self.show_map),
             (self.tools.bill, self.show_bill), (self.tools.makeup, self.parts.ask_makeup),
+            (self.tools.small, self.show_small_parts),
             (self.tools.change, self._ask_change),
         ):  # fmt: skip
             push.clicked.connect(show)
@@ -207,6 +208,12 @@ class PlanPage(StagePage):
         from plinth.desk.plan.bill_dialog import BillDialog
 
         ask(BillDialog(self.window(), self._session))
+
+    def show_small_parts(self) -> None:
+        """Op-amps, resistors, bare boards and kits of this build."""
+        from plinth.desk.plan.small_parts_dialog import SmallPartsDialog
+
+        ask(SmallPartsDialog(self.window(), self._session))
 
     def show_fixes(self, margin: Margin | None = None) -> None:
         """What clears a limit; without one, that which is tightest."""

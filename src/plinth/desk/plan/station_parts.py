@@ -63,7 +63,8 @@ class StationParts(QWidget):
         here = station(session.build, session.station)
         fitted = [part_in(session.build, slot) for slot in here.slots]
         small = session.build.supply.input_supply
-        content = (here.key, fitted, vacant := additions(session.build, here.key), small and small.i_load_a)
+        extras = session.build.small_parts if here.key == "module" else ()
+        content = (here.key, extras, fitted, vacant := additions(session.build, here.key), small and small.i_load_a)
         if content == self._shown:
             return
         self._shown = content
@@ -87,6 +88,8 @@ class StationParts(QWidget):
                 self._rows.addWidget(put)
         if any(slot == INPUT_STAGES for slot in here.slots):
             self._show_input_stages()
+        for extra in extras:
+            self._rows.addWidget(label(extra.words, "soft", wrap=True))
         for slot, what in vacant:
             put = _row(f"Put in a {what} …", "A plain one, every number assumed: change it then")
             put.clicked.connect(lambda _checked=False, slot=slot, what=what: session.plan.put_in(slot, what))

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QS
 
 from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import PartField, with_values
-from plinth.builds.files import invalid
+from plinth.builds.invalid import invalid
 from plinth.builds.parts import Part
 from plinth.builds.properties import How, Told, how_known, known_of, value_at, with_told
 from plinth.desk.labels import button, clear, column, label, rule

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from plinth.builds.field_entry import field_text, field_value
 from plinth.builds.fields import WORDS, PartField, part_fields
-from plinth.builds.files import invalid
+from plinth.builds.invalid import invalid
 from plinth.builds.parts import Part
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, column, label

@@ -3,7 +3,7 @@
 import pydantic
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.builds.files import invalid
+from plinth.builds.invalid import invalid
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
 from plinth.desk.session import BenchSession

@@ -5,7 +5,7 @@ import datetime as dt
 import pydantic
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plinth.builds.files import invalid
+from plinth.builds.invalid import invalid
 from plinth.builds.stock import Stock, prices_text, read_prices
 from plinth.desk.dialog import Dialog
 from plinth.desk.labels import answer_row, label
