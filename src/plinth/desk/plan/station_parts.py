@@ -42,8 +42,9 @@ class StationParts(QWidget):
         for placed_elsewhere in (self.shelf_button, self.examples):
             # Until then: shown without a parent it would be a window of its own.
             placed_elsewhere.setParent(self)
-        box = column(self.assumed, self.title, spacing=4)
+        box = column(self.title, spacing=4)
         box.addLayout(self._rows)
+        box.addWidget(self.assumed)
         self.setLayout(box)
         session.station_chosen.connect(self.refresh)
         session.plan_changed.connect(self.refresh)

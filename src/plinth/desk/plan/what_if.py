@@ -8,24 +8,28 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QSlider, QWid
 
 from plinth.builds.build import Build
 from plinth.builds.situation import Situation
-from plinth.desk.labels import button, column, label
+from plinth.desk.labels import button, column, label, plain_tip
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.units.errors import QuantityError
 from plinth.units.typed import read_quantity
 
 STEPS = 240
+# Up to this text size a row is one line; larger text needs two. No bound, as Qt has it.
+ONE_LINE_UP_TO, UNBOUND_PX = 1.2, 16_777_215
 
 
 @dataclasses.dataclass(frozen=True)
 class Knob:
     """A field of the situation that a slider sets; ``log`` spreads a wide range evenly by ratio.
 
-    ``without`` what is shown while the field is left open; the slider's left end is then that.
+    ``without`` what is shown while the field is left open; the slider's left end is then that. ``short`` its title
+    where all of a row stands in one line.
     """
 
     field: str
     title: str
+    short: str
     unit: str
     low: float
     high: float
@@ -60,12 +64,12 @@ def knobs(build: Build) -> tuple[Knob, ...]:
     """The sliders of a build."""
     return (
         *_source_knob(build),
-        Knob("load_ohm", "Load, each channel", "Ω", 2.0, 16.0, log=True),
-        Knob("level", "Level, of clip", "%", 0.0, 100.0, scale=0.01),
-        Knob("frequency_hz", "Signal", "Hz", 20.0, 20_000.0, log=True),
-        Knob("crest_db", "Music, peak over mean", "dB", 3.01, 20.0, step=0.5),
-        Knob("ambient_c", "Air around it", "°C", 0.0, 45.0),
-        Knob("source_v_rms", "Source gives at most", "V", 0.1, 10.0, log=True, without="not said"),
+        Knob("load_ohm", "Load, each channel", "Load", "Ω", 2.0, 16.0, log=True),
+        Knob("level", "Level, of clip", "Level", "%", 0.0, 100.0, scale=0.01),
+        Knob("frequency_hz", "Signal", "Signal", "Hz", 20.0, 20_000.0, log=True),
+        Knob("crest_db", "Music, peak over mean", "Music crest", "dB", 3.01, 20.0, step=0.5),
+        Knob("ambient_c", "Air around it", "Air", "°C", 0.0, 45.0),
+        Knob("source_v_rms", "Source gives at most", "Source, most", "V", 0.1, 10.0, log=True, without="not said"),
         *_lamp_knob(build),
     )
 
@@ -73,17 +77,17 @@ def knobs(build: Build) -> tuple[Knob, ...]:
 def _lamp_knob(build: Build) -> tuple[Knob, ...]:
     if build.supply.transformer is None:
         return ()
-    return (Knob("lamp_w", "Lamp in series", "W", 15.0, 200.0, log=True, without="none"),)
+    return (Knob("lamp_w", "Lamp in series", "Series lamp", "W", 15.0, 200.0, log=True, without="none"),)
 
 
 def _source_knob(build: Build) -> tuple[Knob, ...]:
     battery = build.supply.battery
     if battery is not None:
-        return (Knob("battery_v", "Battery, at rest", "V", battery.v_empty, battery.v_full, step=0.1),)
+        return (Knob("battery_v", "Battery, at rest", "Battery", "V", battery.v_empty, battery.v_full, step=0.1),)
     if build.mains is None or not build.supply.from_the_wall:
         return ()
     mains = build.mains.v_nominal_rms
-    return (Knob("mains_v_rms", "Mains", "V", round(0.85 * mains), round(1.15 * mains)),)
+    return (Knob("mains_v_rms", "Mains", "Mains", "V", round(0.85 * mains), round(1.15 * mains)),)
 
 
 def present(knob: Knob, build: Build, situation: Situation) -> float | None:
@@ -116,14 +120,11 @@ class KnobRow(QWidget):
         self.slider.setToolTip(f"{knob.low:g} to {knob.high:g} {knob.unit}; arrow keys, or type the value")
         self.note = label("", "over", wrap=True)
         self.note.hide()
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setVerticalSpacing(0)
-        grid.addWidget(label(knob.title, wrap=True), 0, 0)
-        grid.addWidget(self.field, 0, 1)
-        grid.setColumnStretch(0, 1)
-        grid.addWidget(self.slider, 1, 0, 1, 2)
-        grid.addWidget(self.note, 2, 0, 1, 2)
+        self.title = label(knob.title, wrap=True)
+        self.title.setToolTip(plain_tip(knob.title))
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setVerticalSpacing(0)
         self.slider.valueChanged.connect(self._slid)
         self.slider.sliderReleased.connect(self._released)
         self.field.returnPressed.connect(self._typed)
@@ -132,7 +133,23 @@ class KnobRow(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        self.field.setFixedWidth(look.column(92))
+        for widget in (self.title, self.field, self.slider, self.note):
+            self._grid.removeWidget(widget)
+        places: tuple[tuple[QWidget, int, int, int], ...]
+        one_line = look.scale <= ONE_LINE_UP_TO
+        self.field.setFixedWidth(look.column(76 if one_line else 92))
+        if one_line:
+            self.title.setText(self.knob.short)
+            self.title.setFixedWidth(look.column(84))
+            places = ((self.title, 0, 0, 1), (self.slider, 0, 1, 1), (self.field, 0, 2, 1), (self.note, 1, 0, 3))
+        else:
+            self.title.setText(self.knob.title)
+            self.title.setMinimumWidth(0)
+            self.title.setMaximumWidth(UNBOUND_PX)
+            places = ((self.title, 0, 0, 2), (self.field, 0, 2, 1), (self.slider, 1, 0, 3), (self.note, 2, 0, 3))
+        for widget, row, column_, span in places:
+            self._grid.addWidget(widget, row, column_, 1, span)
+        self._grid.setColumnStretch(1, 1)
 
     def show_value(self, value: float | None) -> None:
         """Show the value in force."""
