@@ -1,6 +1,6 @@
 """The parts of the guide that code knows best, written anew, and the whole of it as a page and a PDF.
 
-``python -m scripts.guide`` writes figures, limits, faults and keys into the topics; with ``OUT`` page and PDF too.
+``python -m scripts.guide`` writes figures, limits, faults, keys and pictures; with ``OUT`` page and PDF too.
 """
 
 import os
@@ -15,6 +15,7 @@ from plinth.judge.margin import Margin
 from plinth.judge.rules import judge
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.solve import solve
+from scripts.guide_pictures import write_pictures
 
 ROOT = Path(__file__).parents[1]
 TOPICS = ROOT / "src" / "plinth" / "manual" / "topics"
@@ -171,5 +172,6 @@ def write_paper(out: Path) -> None:
 if __name__ == "__main__":
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     write_topics()
+    write_pictures()
     if len(sys.argv) > 1:
         write_paper(Path(sys.argv[1]))

@@ -5,21 +5,24 @@ import pkgutil
 
 import pytest
 from PySide6.QtCore import Qt, QUrl
+from PySide6.QtGui import QTextDocument
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 from scripts.guide import keys_text
 
 import plinth.desk
 from plinth.desk import guide_places
 from plinth.desk.dialog import Dialog
-from plinth.desk.guide_window import GuideWindow
+from plinth.desk.guide_window import GuideWindow, drawn, open_guide
+from plinth.desk.look import look
 from plinth.desk.measure.every_test import TESTS
 from plinth.desk.name_dialog import NameDialog
 from plinth.desk.origin import OriginDialog
 from plinth.desk.plan.ledger import MarginRow
 from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
+from plinth.manual.pages import picture
 from plinth.manual.sections import section_at, topic_text
 from tests.desk.driver import STAGE_KEYS
 
@@ -131,3 +134,21 @@ def test_a_place_that_is_gone_leads_to_its_topic(qtbot: QtBot, window: PlinthWin
     shown = GuideWindow(window, place)
     qtbot.addWidget(shown)
     assert shown.place == place.split("#")[0]
+
+
+def test_pictures_are_drawn_in_the_look_in_force_and_fit_the_page(window: PlinthWindow) -> None:
+    svg = picture("pictures/mains-side.svg")
+    light = drawn(svg, 2.0)
+    assert light.devicePixelRatio() == 2.0
+    look.set(dark=True, scale=1.5)
+    dark = drawn(svg, 1.0)
+    corner = dark.pixelColor(dark.width() // 2, dark.height() - 3)
+    assert corner == look.token("sheet")
+    assert light.pixelColor(light.width() // 2, light.height() - 6).name() == "#ffffff"
+    look.set(dark=False, scale=1.0)
+    guide = open_guide(window, "safety#mains")
+    QApplication.processEvents()
+    assert guide.page.horizontalScrollBar().maximum() == 0
+    picture_name = QUrl("pictures/mains-side.svg")
+    assert guide.page.document().resource(QTextDocument.ResourceType.ImageResource, picture_name) is not None
+    guide.close()

@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from scripts import guide
+from scripts import guide, guide_pictures
 
 from plinth.bench.every_sheet import SHEETS
 from plinth.builds.situation import Situation
@@ -16,7 +16,9 @@ from plinth.predict.solve import solve
 from tests.family import DEMO, FAMILY, FEW
 from tests.turns import in_turn
 
-LINK = re.compile(r"\]\(([^)]+)\)")
+LINK = re.compile(r"(?<!!)\[[^\]]*\]\(([^)]+)\)")
+PICTURE = re.compile(r"!\[([^\]]+)\]\(([^)]+)\)\n\n\*([^*]+)\*")
+NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 
 
 def test_every_place_is_one_of_its_own_and_says_something() -> None:
@@ -66,6 +68,29 @@ def test_what_code_knows_best_is_as_code_has_it() -> None:
     """Written anew by ``make guide``."""
     assert topic_text("figures") == guide.figures()
     assert topic_text("faults") == guide.faults()
+
+
+def test_pictures_are_as_the_demo_and_the_code_that_draws_it_have_them() -> None:
+    """Written anew by ``make guide``."""
+    made = guide_pictures.pictures()
+    shipped = {path.stem: path.read_text(encoding="utf-8") for path in guide_pictures.FOLDER.glob("*.svg")}
+    assert set(made) == set(shipped)
+    for name, svg in made.items():
+        # Other processors round the last digit otherwise.
+        assert NUMBER.sub("#", svg) == NUMBER.sub("#", shipped[name]), name
+        numbers = [[float(number) for number in NUMBER.findall(text)] for text in (svg, shipped[name])]
+        assert numbers[0] == pytest.approx(numbers[1], abs=0.21), name
+
+
+def test_every_picture_has_its_place_and_its_words() -> None:
+    placed = [match for topic in TOPICS for match in PICTURE.findall(topic_text(topic))]
+    assert {path for _, path, _ in placed} == {f"pictures/{name}.svg" for name in guide_pictures.PICTURES}
+    assert all(words == caption for words, _, caption in placed)
+    assert sum(topic_text(topic).count("![") for topic in TOPICS) == len(placed)
+    html = whole_html()
+    # The page needs no other file.
+    assert html.count("<svg") == len(placed)
+    assert "<img" not in html
 
 
 @pytest.mark.slow

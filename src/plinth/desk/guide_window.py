@@ -1,13 +1,47 @@
 """The guide, beside whatever goes on: topics searched as one types, read, and led through by links."""
 
-from PySide6.QtCore import Qt, QUrl
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QByteArray, QRectF, Qt, QUrl
+from PySide6.QtGui import QImage, QKeyEvent, QPainter
+from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QWidget
 
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import FAMILY, look
-from plinth.manual.pages import topic_html
+from plinth.desk.tokens import DARK, LIGHT
+from plinth.manual.pages import picture, topic_html
 from plinth.manual.sections import Section, found, section_at
+
+# What a page of the usual size has room for beside the topics.
+WIDEST_PX = 600
+
+
+class GuidePage(QTextBrowser):
+    """A page whose pictures are drawn in the look in force."""
+
+    def loadResource(self, kind: int, name: QUrl | str) -> object:
+        """A picture of the guide; anything else as ever."""
+        path = name if isinstance(name, str) else name.toString()
+        if not path.startswith("pictures/"):
+            return super().loadResource(kind, name)
+        return drawn(picture(path), self.devicePixelRatioF())
+
+
+def drawn(svg: str, ratio: float) -> QImage:
+    """A picture of the guide for the screen, ``ratio`` dots to one of its own; its colours are those of the look."""
+    for role, colour in LIGHT.items() if look.dark else ():
+        svg = svg.replace(f'"{colour}"', f'"{DARK[role]}"')
+    renderer = QSvgRenderer(QByteArray(svg.encode()))
+    size = renderer.defaultSize()
+    wide = look.column(min(size.width(), WIDEST_PX))
+    high = wide * size.height() / size.width()
+    image = QImage(round(wide * ratio), round(high * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+    image.setDevicePixelRatio(ratio)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    renderer.render(painter, QRectF(0.0, 0.0, wide, high))
+    painter.end()
+    return image
 
 
 class GuideWindow(QDialog):
@@ -31,7 +65,7 @@ class GuideWindow(QDialog):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setWordWrap(True)
         self.counted = label("", "small", wrap=True)
-        self.page = QTextBrowser()
+        self.page = GuidePage()
         self.page.setAccessibleName("The guide")
         self.page.setOpenLinks(False)
         self.page.setStyleSheet(f"QTextBrowser {{ background: {look.token('sheet').name()}; }}")
