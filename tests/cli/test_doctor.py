@@ -1,5 +1,6 @@
 """What a machine may lack, in a line each; versions for a report of a fault."""
 
+import ctypes.util
 import json
 import os
 import re
@@ -38,6 +39,7 @@ def test_an_instrument_or_a_port_that_may_not_be_used_names_the_group(
 ) -> None:
     for name in ("usbtmc0", "ttyUSB1", "sda"):
         (tmp_path / name).touch()
+    monkeypatch.setattr(ctypes.util, "find_library", lambda _name: "libusb-1.0.so.0")
     found = findings({}, devices=tmp_path)
     assert about(found, "USB").words == "1 instruments"
     assert about(found, "serial").words == "1 ports"
@@ -45,6 +47,10 @@ def test_an_instrument_or_a_port_that_may_not_be_used_names_the_group(
     found = findings({}, devices=tmp_path)
     assert f"{tmp_path / 'usbtmc0'} may not be used" in about(found, "USB").words
     assert "udev" in about(found, "USB").remedy
+    monkeypatch.undo()
+    monkeypatch.setattr(ctypes.util, "find_library", lambda _name: None)
+    assert "libusb-1.0-0" in about(findings({}, devices=tmp_path), "USB").remedy
+    monkeypatch.setattr(os, "access", lambda *_args: False)
     assert "dialout" in about(found, "serial").words
     assert about(found, "serial").remedy
 

@@ -1,5 +1,11 @@
+import contextlib
+import os
 import struct
+import termios
+import threading
 import time
+import tty
+from collections.abc import Iterator
 
 import pytest
 import pyvisa
@@ -278,3 +284,54 @@ def test_only_a_raw_socket_has_a_host_and_a_port() -> None:
     assert socket_place("TCPIP0::bench.local::5025::socket") == ("bench.local", 5025)
     for other in ("USB0::1::2::3::INSTR", "TCPIP::host::INSTR", "ASRL/dev/ttyUSB0::INSTR", "TCPIP::h::x::SOCKET", ""):
         assert socket_place(other) is None
+
+
+@contextlib.contextmanager
+def serial_port() -> Iterator[tuple[str, list[str]]]:
+    """A serial port with a meter at its other end: the port's name, and what was sent to it."""
+    other, own = os.openpty()
+    for end in (other, own):
+        tty.setraw(end)
+    sent: list[str] = []
+
+    def answer() -> None:
+        held = b""
+        with contextlib.suppress(OSError):
+            while True:
+                held += os.read(other, 256)
+                *lines, held = held.split(b"\n")
+                for line in lines:
+                    sent.append(line.decode())
+                    first, _, tag = sent[-1].partition(";*ESE ")
+                    if first == "*IDN?":
+                        os.write(other, b"Fen,Serial one,0002,1.0\n")
+                    elif first.endswith("?"):
+                        number = tag.partition(";")[0]
+                        os.write(other, f"2.75;{number}\n".encode() if number else b"0\n")
+
+    thread = threading.Thread(target=answer, daemon=True)
+    thread.start()
+    try:
+        yield os.ttyname(own), sent
+    finally:
+        for end in (own, other):
+            os.close(end)
+
+
+def test_one_at_a_serial_port_is_read_at_its_own_rate() -> None:
+    with serial_port() as (port, sent):
+        manners = METER.link.model_copy(update={"baud": 115_200, "answers_within_s": 2.0})
+        own = Instrument(VISA, "meter", f"ASRL{port}::INSTR", METER.model_copy(update={"link": manners}))
+        assert own.identity() == "Fen,Serial one,0002,1.0"
+        assert own.read(Action.READ_VOLTS_DC) == 2.75
+        assert sent[0] == "*IDN?"
+        speed = termios.tcgetattr(os.open(port, os.O_RDWR | os.O_NOCTTY))[5]
+        assert speed == termios.B115200
+        own.link.close()
+
+
+def test_a_port_that_is_not_there_is_said() -> None:
+    own = Instrument(VISA, "meter", "ASRL/dev/ttyNobody9::INSTR", METER)
+    fault = fault_of(own)
+    assert fault.kind is ErrorKind.REFUSED
+    assert "ASRL/dev/ttyNobody9" in str(fault)

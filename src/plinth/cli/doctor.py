@@ -1,5 +1,6 @@
 """``plinth doctor``: what on this machine may keep Plinth from working, one line each, and how to mend it."""
 
+import ctypes.util
 import dataclasses
 import fcntl
 import grp
@@ -170,6 +171,9 @@ def _usb(devices: Path) -> Finding:
             "USB", f"{', '.join(refused)} may not be used by you",
             f"Let a udev rule give them to a group of yours, say {PORT_GROUP}, and plug them in again.",
         )  # fmt: skip
+    if found and ctypes.util.find_library("usb-1.0") is None:
+        return Finding("USB", f"{len(found)} instruments, and no libusb to reach them by",
+                       "Install it: apt install libusb-1.0-0.")  # fmt: skip
     return Finding("USB", f"{len(found)} instruments" if found else "no instrument is plugged in")
 
 

@@ -35,7 +35,7 @@ class LinkManners(_Frozen):
 
     ``tagged``: each question carries a number of ours, so that a late or doubled answer is never taken for the next
     (needs several commands in a line, and *ESE; both are of IEEE 488.2). ``error_queue``: it is asked for errors after
-    every setting, ``read_back`` for what was set.
+    every setting, ``read_back`` for what was set. ``baud`` of a serial port, in bits a second.
     """
 
     ends_with: str = Field(default="\n", min_length=1, max_length=4)
@@ -44,6 +44,7 @@ class LinkManners(_Frozen):
     tagged: bool = True
     error_queue: bool = True
     read_back: bool = True
+    baud: Annotated[int, Field(ge=300, le=4_000_000)] = 9600
 
 
 class Command(_Frozen):

@@ -40,6 +40,8 @@ class Link:
                 try:
                     self._resource = self._manager.open_resource(self.address, open_timeout=int(1e3 * OPEN_S))
                     _at_once(self._resource)
+                    if self.address.upper().startswith("ASRL"):
+                        self._resource.baud_rate = self.manners.baud
                     self._resource.read_termination = self._resource.write_termination = self.manners.ends_with
                 except Exception as error:
                     raise InstrumentError(
