@@ -107,7 +107,8 @@ def _write_control(root: Path, architecture: str) -> None:
     lines = [
         "Package: plinth", f"Version: {VERSION}", f"Architecture: {architecture}", "Section: electronics",
         "Priority: optional", f"Maintainer: {MAINTAINER}",
-        f"Installed-Size: {size // 1024}", f"Depends: {', '.join(DEPENDS)}", "Recommends: libusb-1.0-0", f"Description: {DESCRIPTION}",
+        f"Installed-Size: {size // 1024}", f"Depends: {', '.join(DEPENDS)}", "Recommends: libusb-1.0-0",
+        f"Description: {DESCRIPTION}",
     ]  # fmt: skip
     folder = root / "DEBIAN"
     folder.mkdir()
