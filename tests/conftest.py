@@ -8,6 +8,8 @@ from pathlib import Path
 # As the command does it, before anything loads it: a thread of BLAS for each processor in each of the runner's
 # processes fights with the others for what few there are.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+# Hours and numbers as nowhere in particular; what is otherwise somewhere is tested with that place named.
+os.environ["LC_ALL"] = "C.UTF-8"
 
 import pytest
 

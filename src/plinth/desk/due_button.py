@@ -11,6 +11,7 @@ from plinth.desk.labels import set_role
 from plinth.desk.session import BenchSession
 from plinth.guide.judging import wait_words
 from plinth.session.reminders import Reminder
+from plinth.units.moments import clock, day_and_clock
 
 _EVERY_MS = 15_000
 # What is due later than this is in the list, and not yet spoken of.
@@ -64,10 +65,10 @@ def due_words(reminders: Sequence[Reminder], at: dt.datetime) -> str:
     following = min((reminder.at for reminder in reminders), default=None)
     if following is None or (following - at).total_seconds() > _SOON_S:
         return ""
-    return f"due {following.astimezone():%H:%M}"
+    return f"due {clock(following.astimezone())}"
 
 
 def _when(reminder: Reminder, at: dt.datetime) -> str:
-    moment = f"{reminder.at.astimezone():%a %d %b, %H:%M}"
+    moment = day_and_clock(reminder.at.astimezone())
     left = (reminder.at - at).total_seconds()
     return f"since {moment}" if left <= 0.0 else f"{moment}, in {wait_words(left)}"

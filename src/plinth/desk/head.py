@@ -12,6 +12,7 @@ from plinth.desk.labels import button, check, label, on_chosen, plain_tip, set_r
 from plinth.desk.look import look
 from plinth.desk.session import BenchSession
 from plinth.desk.stages import STAGES, Stage
+from plinth.units.moments import clock
 
 NOT_KEPT = "not kept!"
 # From these sizes of text on there is no room for what can be had elsewhere, and for the state of each stage.
@@ -149,7 +150,7 @@ class Head(QWidget):
         menu.addAction("Copy this build …", self.copy_build.emit)
 
     def _say_kept(self, at: dt.datetime) -> None:
-        self.kept.setText(f"all kept {at:%H:%M}")
+        self.kept.setText(f"all kept {clock(at)}")
         set_role(self.kept, "small")
         self._show_kept()
 

@@ -11,6 +11,7 @@ from plinth.judge.state import State
 from plinth.record.book import RecordBook
 from plinth.record.reading import Confirmation, Override, Reading, Record
 from plinth.record.subject import Kind, Subject
+from plinth.units.moments import day_and_clock
 from plinth.units.shown import shown
 
 # In place of a step: that something on the board was repaired.
@@ -201,7 +202,7 @@ def due_words(stand: StepStand, at: dt.datetime) -> str:
     if stand.due_at is None or stand.settled:
         return ""
     left = (stand.due_at - at).total_seconds()
-    moment = f"{stand.due_at.astimezone():%a %d %b, %H:%M}"
+    moment = day_and_clock(stand.due_at.astimezone())
     if left > 0.0:
         return f"Due {moment}, in {wait_words(left)}; what is read sooner is kept, and settles nothing."
     return f"Due since {moment}."

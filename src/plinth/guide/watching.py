@@ -13,6 +13,7 @@ from plinth.record.book import RecordBook
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, Subject
 from plinth.units.bounds import Bound
+from plinth.units.moments import clock
 from plinth.units.shown import shown, shown_with_spread
 
 # Readings belong to one run where they were taken since the same switching on.
@@ -146,4 +147,4 @@ def watch_words(seconds: float, at: dt.datetime) -> str:
     if seconds < _LONG_S:
         return f"Watch {wait_words(seconds)}"
     until = (at + dt.timedelta(seconds=seconds)).astimezone()
-    return f"Watch {wait_words(seconds)}, until {until:%H:%M}"
+    return f"Watch {wait_words(seconds)}, until {clock(until)}"

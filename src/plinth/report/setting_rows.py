@@ -8,6 +8,7 @@ from plinth.builds.build import Build
 from plinth.record.reading import Reading
 from plinth.record.subject import Kind, read_subject
 from plinth.report.reading_words import reading_words
+from plinth.units.moments import clock
 from plinth.units.shown import shown
 
 # Steps of first power by which a bias is set or looked at again.
@@ -68,4 +69,4 @@ def _sink_then(reading: Reading, readings: Sequence[Reading]) -> str:
     if not sinks:
         return "not read"
     nearest = min(sinks, key=lambda other: abs((other.taken_at - reading.taken_at).total_seconds()))
-    return f"{reading_words(nearest)} at {nearest.taken_at:%H:%M}"
+    return f"{reading_words(nearest)} at {clock(nearest.taken_at)}"

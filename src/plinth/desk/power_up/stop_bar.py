@@ -10,6 +10,7 @@ from plinth.desk.session import BenchSession
 from plinth.guide.bleeding import BleedDown
 from plinth.guide.interlock import LivePower
 from plinth.physics.rails.transients import SAFE_V
+from plinth.units.moments import clock
 from plinth.units.shown import shown
 
 
@@ -64,7 +65,7 @@ class StopBar(QWidget):
         self.words.setText(f"Power is on: {self._session.power.words}")
         if power.found:
             self.detail.setText(
-                f"It was on when Plinth was closed, since {power.at.astimezone():%H:%M}. Look at the supply; if it is "
+                f"It was on when Plinth was closed, since {clock(power.at.astimezone())}. Look at the supply; if it is "
                 "off, press Stop to write that down."
             )
             return
