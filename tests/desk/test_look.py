@@ -14,6 +14,7 @@ from PySide6.QtGui import QImage, QTextDocument
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
+from scripts.sights import SIGHTS, pixels_of, seen, to_linear
 
 from plinth.desk import followers
 from plinth.desk.finder import Finder, matches
@@ -29,31 +30,23 @@ from tests.desk.driver import STAGE_KEYS
 from tests.turns import crossed, in_turn
 
 
+def srgb(colour: str) -> np.ndarray:
+    return np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0
+
+
 def linear(colour: str) -> np.ndarray:
-    srgb = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0
-    return np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
+    return to_linear(srgb(colour))
 
 
-def contrast(a: str, b: str) -> float:
-    """Contrast ratio after WCAG 2.1."""
+def contrast(a: str, b: str, sight: str = "normal") -> float:
+    """Contrast ratio after WCAG 2.1, as that sight has it."""
     weights = np.array([0.2126, 0.7152, 0.0722])
-    high, low = sorted((float(weights @ linear(a)), float(weights @ linear(b))), reverse=True)
+    lights = (float(weights @ np.clip(DICHROMACY[sight] @ linear(colour), 0.0, 1.0)) for colour in (a, b))
+    high, low = sorted(lights, reverse=True)
     return (high + 0.05) / (low + 0.05)
 
 
-# Full dichromacy in linear sRGB, after Machado, Oliveira and Fernandes (2009).
-DICHROMACY = {
-    "normal": np.eye(3),
-    "protan": np.array(
-        [[0.152286, 1.052583, -0.204868], [0.114503, 0.786281, 0.099216], [-0.003882, -0.048116, 1.051998]]
-    ),
-    "deutan": np.array(
-        [[0.367322, 0.860646, -0.227968], [0.280085, 0.672501, 0.047413], [-0.011820, 0.042940, 0.968881]]
-    ),
-    "tritan": np.array(
-        [[1.255528, -0.076749, -0.178779], [-0.078411, 0.930809, 0.147602], [0.004733, 0.691367, 0.303900]]
-    ),
-}
+DICHROMACY = {"normal": np.eye(3), **SIGHTS}
 
 
 def lab(rgb: np.ndarray) -> np.ndarray:
@@ -77,6 +70,29 @@ def test_meanings_stay_apart_for_every_kind_of_sight(theme: dict[str, str], sigh
     seen = {name: lab(DICHROMACY[sight] @ linear(theme[name])) for name in ("plus", "minus", "pred", "claim", "ink")}
     for a, b in itertools.combinations(seen, 2):
         assert float(np.linalg.norm(seen[a] - seen[b])) > 10.0, (a, b)
+
+
+@pytest.mark.parametrize("sight", SIGHTS)
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=["light", "dark"])
+def test_text_is_read_and_marks_are_seen_by_every_kind_of_sight(theme: dict[str, str], sight: str) -> None:
+    for token, ground in itertools.product(TEXT, GROUNDS):
+        assert contrast(theme[token], theme[ground], sight) >= 4.0, (token, ground)
+    for mark in ("plus", "minus", "pred", "claim", "close", "over", "ink", "ink2", "zero"):
+        assert contrast(theme[mark], theme["sheet"], sight) >= 3.0, mark
+
+
+@pytest.mark.parametrize("sight", SIGHTS)
+def test_a_page_as_that_sight_has_it_loses_no_line_of_text(window: PlinthWindow, sight: str) -> None:
+    """Rows of a page that have ink in them have it still, nearly as dark: nothing sinks into the ground."""
+    for stage in STAGE_KEYS:
+        window.show_stage(stage)
+        QApplication.processEvents()
+        page = pixels_of(window.grab().toImage())
+        weights = np.array([0.2126, 0.7152, 0.0722])
+        before, after = (to_linear(pixels) @ weights for pixels in (page, seen(page, sight)))
+        inked = before.min(axis=1) < 0.3
+        assert inked.sum() > 50, stage
+        assert (after.min(axis=1)[inked] < 0.36).all(), stage
 
 
 def every(window: PlinthWindow, kind: type[QWidget]) -> list[QWidget]:
