@@ -99,6 +99,26 @@ def test_a_start_without_a_window_loads_nothing_slow() -> None:
     assert run.returncode == 0, run.stderr
 
 
+# What a window loads of others before its first picture; each one more is time that somebody waits.
+BEFORE_FIRST_PICTURE = frozenset({
+    "PySide6", "shiboken6", "shibokensupport", "signature_bootstrap", "numpy", "pydantic", "pydantic_core",
+    "annotated_types", "typing_extensions", "typing_inspection", "sqlalchemy", "markupsafe", "platformdirs",
+    "cython_runtime",
+})  # fmt: skip
+
+
+def test_a_start_with_a_window_loads_only_what_its_first_picture_needs() -> None:
+    code = (
+        "import sys, plinth.desk.app;"
+        "mine = {name.split('.')[0] for name in sys.modules if not name.startswith('_')} - {'plinth'};"
+        "print(*sorted(mine - set(sys.stdlib_module_names)))"
+    )
+    run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60, check=True)
+    more = set(run.stdout.split()) - BEFORE_FIRST_PICTURE
+    # An editable install and coverage tools put finders of their own there.
+    assert not {name for name in more if not name.startswith(("sitecustomize", "coverage"))}
+
+
 def public_definitions(tree: ast.Module) -> list[ast.FunctionDef | ast.ClassDef]:
     """Functions and classes of a module, and methods of its public classes, that are not private."""
     found: list[ast.FunctionDef | ast.ClassDef] = []
