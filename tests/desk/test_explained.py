@@ -11,6 +11,7 @@ from plinth.desk.session import BenchSession
 from plinth.desk.window import PlinthWindow
 from plinth.predict.catalogue import CATALOGUE
 from plinth.predict.model_limits import limits_of
+from plinth.session.shelf_look import MARGIN, RAIL
 from tests.desk.driver import press
 
 
@@ -110,3 +111,36 @@ def test_one_key_leads_to_the_test_that_would_narrow_it(
     monkeypatch.setattr("plinth.desk.explain_figure.ask", press_button)
     window.plan.show_origin("sink_sine_c")
     assert window.measure.test is window.measure.sheet("Heat run")
+
+
+def test_along_the_shelf_it_explains_the_build_with_the_part_in_front(
+    window: PlinthWindow, session: BenchSession, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session.choose_station("transformer")
+    window.plan.show_shelf()
+    view = window.plan.shelf
+    row = next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 330")
+    view.look_at_row(row)
+    view.try_current()
+    tried = session.predictions.prediction
+    assert tried is not None
+    assert tried.build.supply.transformer is not None
+    assert tried.build.supply.transformer.name == "Ring 330"
+    heads = [head.key for head in view.rows.heads]
+    consequence = view.look.consequence_of(view.rows.items[row])
+    assert consequence is not None
+    assert consequence.rail is not None
+    for key, name in ((RAIL, "rail_no_load_v"), (session.build.load.identity, "clip_power_w")):
+        view.table.setCurrentIndex(view.rows.index(row, heads.index(key)))
+        dialog = explain(window, monkeypatch)
+        assert dialog.explained is not None
+        assert dialog.explained.figure == tried[name]
+        dialog.close()
+    assert tried["rail_no_load_v"].value == pytest.approx(consequence.rail.value, rel=1e-3)
+    view.table.setCurrentIndex(view.rows.index(row, heads.index(MARGIN)))
+    dialog = explain(window, monkeypatch)
+    assert consequence.margin is not None
+    assert consequence.margin.figure is not None
+    assert dialog.explained is not None
+    assert dialog.explained.figure.name == consequence.margin.figure.name
+    dialog.close()

@@ -406,7 +406,9 @@ class PlanPage(StagePage):
         explain_figure(self.window(), self._session, None, name)
 
     def explained(self) -> tuple[Prediction | None, str]:
-        """The figure that the current station of the path is about."""
+        """The figure that the current station of the path is about; along the shelf that of the current row."""
+        if self.shelf_shown:
+            return None, self.shelf.figure_in_front()
         return None, _FIGURE_OF_STATION.get(self._session.station, "clip_power_w")
 
 

@@ -189,6 +189,22 @@ class ShelfView(QWidget):
         self._slots = {WORDS[slot]: slot for slot in slots}
         self.open_slot(slots[0])
 
+    def figure_in_front(self) -> str:
+        """The figure in the current cell, of the build with the part looked at; else that of its tightest limit."""
+        index = self.table.currentIndex()
+        key = self.rows.heads[index.column()].key if index.isValid() else ""
+        prediction = self._session.predictions.prediction
+        figures = {} if prediction is None else prediction.figures
+        known = self.look.consequence_of(self.rows.items[index.row()]) if index.isValid() else None
+        wanted = ["rail_no_load_v"]
+        if key == self._session.build.load.identity:
+            # The worst phase is not looked for while a part is only tried.
+            wanted = ["clip_worst_power_w", "clip_power_w"]
+        elif key != RAIL and known is not None and known.margin is not None and known.margin.figure is not None:
+            # What a part states, a fuse's amperes, say, is judged too, and is no figure that is computed.
+            wanted = [known.margin.figure.name, *wanted]
+        return next((name for name in wanted if name in figures), wanted[-1])
+
     def open_slot(self, slot: str) -> None:
         """Look along the shelf for one slot."""
         self.slots.set_choices(tuple(self._slots), WORDS[slot])
