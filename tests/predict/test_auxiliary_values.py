@@ -177,6 +177,21 @@ def test_what_nobody_states_of_a_relay_is_unknown_never_clear() -> None:
         assert found[key].fix
 
 
+@pytest.mark.parametrize("part", [ON_RAIL, ON_WINDING], ids=["rail", "winding"])
+def test_a_coil_that_nobody_states_leaves_current_and_heat_unknown(part: RelaySupply) -> None:
+    build = with_supply(STAGE_PAIR, part, coil_ohm=None)
+    figures = solved(build).values
+    assert not {"relay_supply_a", "relay_supply_heat_w", "relay_supply_junction_c"} & set(figures)
+    assert ("relay_supply_headroom_v" in figures) == (part is ON_RAIL)
+    found = judged(build)
+    for key in ("relay_supply_current", "relay_supply_heat"):
+        assert found[key].state is State.UNKNOWN
+        assert "coil" in found[key].fix
+    assert found["relay_supply_headroom"].state is (State.CLEAR if part is ON_RAIL else State.UNKNOWN)
+    bare = Trigger(name="Bare", maker="–", i_max_a=0.1)
+    assert judged(STAGE_PAIR.model_copy(update={"trigger": bare}))["trigger_current"].state is State.UNKNOWN
+
+
 def test_a_trigger_and_a_soft_start_are_judged_by_what_is_stated() -> None:
     trigger = Trigger(
         name="Switch-on relay", maker="–", i_max_a=0.03, coil_v=24, coil_ohm=300, contact_peak_a=5

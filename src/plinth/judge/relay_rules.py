@@ -42,14 +42,18 @@ RELAY_SUPPLY_HEADROOM = LimitRow(
     "above 0 V on a low day", floor=True,
     clear="Its input stays above output and dropout on a low day.",
     close="On a low day its input only just stays above output and dropout.",
+    unknown="The relay's coil is not stated: what it draws from its winding is not known.",
     over="On a low day it stops regulating: the relay may drop out.",
     fix="A higher winding, a larger capacitor, or a regulator with less dropout.",
+    fix_unknown="Type the coil's ohms at the protection board.", unknown_without_figure=True, unit="V",
+    when=_has_supply,
 )  # fmt: skip
 
 
 RELAY_SUPPLY_INPUT = LimitRow(
     "relay_supply_input", "Relay supply, highest input", "protection", ("relay_supply_high_v",),
     "relay_supply.v_in_max", "absolute maximum {stated:g} V",
+    unknown_without_figure=True, unit="V", when=_has_supply,
     clear="On a high day without load its input stays below the absolute maximum.",
     close="On a high day without load its input comes near the absolute maximum.",
     unknown="No absolute maximum is stated for its input.",
@@ -65,9 +69,11 @@ RELAY_SUPPLY_CURRENT = LimitRow(
     "gives {stated:g} A",
     clear="Coils and boards ask less than it gives.",
     close="Coils and boards ask nearly all that it gives.",
-    unknown="Nobody states what it gives.",
+    unknown="What it gives, or the relay's coil, is not stated.",
     over="Coils and boards ask more than it gives.",
-    fix="Coils in series on a higher voltage, or a stronger regulator.", fix_unknown="Type it from the data sheet.",
+    fix="Coils in series on a higher voltage, or a stronger regulator.",
+    fix_unknown="Type what it gives, and the coil's ohms at the protection board.", unknown_without_figure=True,
+    unit="A", when=_has_supply,
 )  # fmt: skip
 
 
@@ -76,11 +82,12 @@ RELAY_SUPPLY_HEAT = LimitRow(
     "relay_supply.t_junction_max_c", "at most {stated:g} °C", assumed=USUAL_REGULATOR_C,
     clear="It stays below its limit on a high day.",
     close="It comes near its limit on a high day.",
-    unknown="No highest junction temperature is stated for it.",
+    unknown="Its highest junction temperature, or the relay's coil, is not stated.",
     over="It overheats on a high day and shuts down: the relay drops out.",
     over_assumed="At this temperature most shut down.",
     fix="A sink, a resistor ahead of it that takes part of the drop, or a lower winding.",
-    fix_unknown="Type it from the data sheet.",
+    fix_unknown="Type it from the data sheet, and the coil's ohms at the protection board.",
+    unknown_without_figure=True, unit="°C", when=_has_supply,
 )  # fmt: skip
 
 
@@ -89,10 +96,11 @@ TRIGGER_CURRENT = LimitRow(
     when=lambda build: build.trigger.fitted,
     clear="The socket gives what the coil draws.",
     close="The coil draws nearly all that the socket gives.",
-    unknown="Nobody states what the trigger socket gives: many give less than a relay's coil draws.",
+    unknown="What the trigger socket gives, or the coil's ohms, are not stated: many give less than a coil draws.",
     over="The coil draws more than the socket gives: it does not pull in, or it harms what drives it.",
     fix="A relay with more ohms, or a transistor with a supply of its own between them.",
-    fix_unknown="Type it from the manual of what drives it.",
+    fix_unknown="Type them, from the manual of what drives it and from the relay.", unknown_without_figure=True,
+    unit="A",
 )  # fmt: skip
 
 

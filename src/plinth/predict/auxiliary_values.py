@@ -64,7 +64,19 @@ def _relay_supply(solution: Solution) -> dict[str, float]:
         return {}
     v_out = solution.values["relay_out"]
     coils = coils_of(build, v_out)
-    given_a = (0.0 if coils is None else coils.i_a) + part.i_boards_a
+    if coils is None:
+        # Of a coil that nobody states nothing follows: neither a current nor what it heats, nor ripple on a winding.
+        known = None if part.own_winding else _of_rail(solution)
+        return (
+            {}
+            if known is None
+            else {
+                "relay_supply_in_v": known.usual_v,
+                "relay_supply_headroom_v": known.lowest_v - v_out - part.v_dropout_v,
+                "relay_supply_high_v": known.highest_v,
+            }
+        )
+    given_a = coils.i_a + part.i_boards_a
     ahead = _of_winding(solution, part, given_a) if part.own_winding else _of_rail(solution)
     heat_w = (ahead.highest_v - v_out) * given_a + ahead.highest_v * part.i_ground_a
     return {
