@@ -20,6 +20,7 @@ FIELDS_OF_INPUT: Mapping[str, tuple[str, ...]] = {
     "v_sat": ("v_sat_v",), "r_out": ("r_out_ohm", "r_on_ohm"), "efficiency_stage": ("efficiency",),
     "modulation": ("modulation_max",), "i_quiescent": ("i_quiescent_stated_a", "bias.listed_mv", "i_driver_a"),
     "r_junction": ("r_junction_sink_k_per_w",), "r_sink": ("r_k_per_w", "area_m2"), "r_load": ("r_ohm",),
+    "relay_out": ("v_out",), "relay_winding": ("v_winding_rms",), "relay_regulation": ("winding_regulation",),
 }  # fmt: skip
 MOVING = frozenset(path for paths in FIELDS_OF_INPUT.values() for path in paths)
 # What a builder looks at: where a property moves none of these it hardly matters.

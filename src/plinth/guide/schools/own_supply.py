@@ -168,14 +168,14 @@ def alone(
     )
     steps = [*on_a_small_one(build, about, name, known), first]
     steps += input_rails(build, about, name, conditions)
-    steps += [*relay_rail(build, conditions), *soft_start_bridged(build)]
+    steps += [*relay_rail(build, about, name, conditions), *soft_start_bridged(build, about, name)]
     steps.append(
         wall_steps.discharged(build, about, name, "alone_discharged", rails.high_v + 2.0 * rails.u_v, then)
     )  # fmt: skip
     return steps
 
 
-def soft_start_bridged(build: Build) -> list[Step]:
+def soft_start_bridged(build: Build, about: str, name: str) -> list[Step]:
     """Whether the soft start's relay closes, and when: heard, for its contact is on mains; nothing where none is."""
     entry = build.entry
     if build.mains is None or entry.r_soft_ohm is None or not entry.soft_bypass_s:
@@ -184,7 +184,7 @@ def soft_start_bridged(build: Build) -> list[Step]:
     low, high = (1.0 - RC_SHARE) * stated - HAND_S, (1.0 + RC_SHARE) * stated + HAND_S
     return [Step(
         asks=Request(
-            about=subject(WHOLE, "soft_bridged"), place="Build", title="soft start, bridged in time",
+            about=subject(about, "soft_bridged"), place=name, title="soft start, bridged in time",
             ask="Switch off, wait ten seconds, switch on again and start the stop watch. Type the seconds until its "
                 "relay clicks. Listen only: its contact and the resistor are on mains.",
             unit="s", window=Window(max(low, 0.02), high, "s", f"Stated as {stated:g} s, and a hand on a stop watch."),
@@ -199,7 +199,7 @@ def soft_start_bridged(build: Build) -> list[Step]:
     )]  # fmt: skip
 
 
-def relay_rail(build: Build, conditions: Conditions) -> list[Step]:
+def relay_rail(build: Build, about: str, name: str, conditions: Conditions) -> list[Step]:
     """What the relays' own supply gives, before a loudspeaker leans on them; nothing where there is none."""
     part = build.relay_supply
     if not part.fitted:
@@ -207,7 +207,7 @@ def relay_rail(build: Build, conditions: Conditions) -> list[Step]:
     v = part.v_out
     return [Step(
         asks=Request(
-            about=subject(WHOLE, "relay_rail"), place="Build", title="the relays' own supply",
+            about=subject(about, "relay_rail"), place=name, title="the relays' own supply",
             ask=f"Meter behind the regulator of {part.name}, to 0 V. Type what it gives.",
             unit="V", window=Window(0.95 * v, 1.05 * v, "V", f"Regulated to {v:g} V, ±5 %."), most=4.0 * v,
             conditions={**conditions, "relay_supply": build.mark("relay_supply")},

@@ -70,10 +70,18 @@ def plan_steps(
         build, channel, known, v_build_idle=v_build_idle, volts=outlook.full.rail_v, u=outlook.full.u_rail_v,
         readings=readings, set_v=outlook.full_set.rail_v,
     )  # fmt: skip
-    # What hangs on the mains themselves has waited until the lamp was out of their way.
-    mains: Conditions = {"supply": build.mark("supply")}
-    steps += [first, *own_supply.relay_rail(build, mains), *own_supply.soft_start_bridged(build), *rest]
+    steps += [first, *_on_the_mains_themselves(build, channel), *rest]
     return wall_steps.known_by(build, channel, steps)
+
+
+def _on_the_mains_themselves(build: Build, channel: str) -> list[Step]:
+    """What has waited until the lamp was out of its way: asked once, with the first board on."""
+    if channel != build.channels[0] and not build.one_supply_per_channel:
+        return []
+    about, name, mains = channel, place_of(channel), {"supply": build.mark("supply")}
+    return [
+        *own_supply.relay_rail(build, about, name, mains), *own_supply.soft_start_bridged(build, about, name),
+    ]  # fmt: skip
 
 
 def _fitted(outlook: LampOutlook) -> Step:
