@@ -8,7 +8,7 @@ READY := .venv/.ready
 # Tests start many processes of their own; compiled once, they begin at once.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test run-tests test-slow quick shots bench attack setup check examples guide docs dist deb clean
+.PHONY: demo test run-tests test-slow quick shots bench attack endurance setup check examples guide docs dist deb clean
 
 demo: setup
 	@$(BIN)/plinth demo
@@ -45,6 +45,12 @@ MINUTES ?= 1
 SEED ?= 1
 attack: setup
 	@QT_QPA_PLATFORM=offscreen $(BIN)/python -W ignore -m tests.attack $(MINUTES) $(SEED) $(KIND)
+
+# A day of use in hurried time: HOURS, SEED and BUILDS to choose; memory hour by hour, what is left behind.
+HOURS ?= 8
+BUILDS ?= 10
+endurance: setup
+	@QT_QPA_PLATFORM=offscreen $(BIN)/python -W ignore -m tests.endurance $(HOURS) $(SEED) $(BUILDS)
 
 examples: setup
 	@$(BIN)/python scripts/write_examples.py

@@ -1,4 +1,4 @@
-"""``python -m tests.endurance HOURS SEED``: a day of use in hurried time, hour by hour, and what it came to."""
+"""``python -m tests.endurance HOURS SEED BUILDS``: a day of use in hurried time, hour by hour, and what it came to."""
 
 import os
 import sys
@@ -13,14 +13,14 @@ from tests.endurance.day import WARM_HOURS, children, day
 MOST_GROWN = 0.05
 
 
-def main(hours: int, seed: int) -> int:
+def main(hours: int, seed: int, builds: int) -> int:
     """Status 0 where memory stayed flat and nothing was left behind, else 1."""
     before = children()
     with tempfile.TemporaryDirectory(prefix="endurance-") as name:
         folder = Path(name)
         os.environ.update({key: str(folder / key.lower()) for key in ("XDG_CONFIG_HOME", "XDG_DATA_HOME")})
         told = []
-        for hour in day(folder, hours, seed):
+        for hour in day(folder, hours, seed, builds):
             told.append(hour)
             sys.stdout.write(
                 f"hour {hour.number:2}: {hour.resident_mb:6.0f} MB, the loop stood {hour.stood_s:4.2f} s at most, "
@@ -37,5 +37,5 @@ def main(hours: int, seed: int) -> int:
 
 
 if __name__ == "__main__":
-    numbers = [int(word) for word in sys.argv[1:3]]
-    sys.exit(main(*(numbers + [8, 1][len(numbers) :])))
+    numbers = [int(word) for word in sys.argv[1:4]]
+    sys.exit(main(*(numbers + [8, 1, 10][len(numbers) :])))

@@ -1,4 +1,4 @@
-"""A day of use in hurried time: ten builds, every page, readings, photos, papers written out; what it leaves behind.
+"""A day of use in hurried time: several builds, every page, readings, photos, papers; what it leaves behind.
 
 An hour is a round over all builds. Looked at after each: how much memory the process has, after garbage was looked for;
 how long the event loop stood at most; which processes it has started. Nothing here judges by the clock on the wall.
@@ -26,7 +26,6 @@ from plinth.record.clock import Clock
 from tests.demo_copy import demo_copy
 from tests.desk.driver import STAGE_KEYS, take_any
 
-BUILDS = 10
 # Hours until every page, dialog and plot has been made once; what comes after them is compared.
 WARM_HOURS = 3
 
@@ -90,15 +89,15 @@ class Standing(QTimer):
         return most
 
 
-def day(folder: Path, hours: int, seed: int) -> Iterator[Hour]:
-    """A day of so many hours on a demo of its own below ``folder``, told hour by hour."""
+def day(folder: Path, hours: int, seed: int, builds: int) -> Iterator[Hour]:
+    """A day of so many hours and builds on a demo of its own below ``folder``, told hour by hour."""
     application = QApplication.instance() or QApplication([])
     assert isinstance(application, QApplication)
     load_fonts()
     look.set(dark=False, scale=1.0)
     clock: Clock = HurriedClock()
     session = BenchSession(demo_copy(folder), threaded=False, clock=clock)
-    while len(session.stored_builds) < BUILDS:
+    while len(session.stored_builds) < builds:
         session.plan.add_build(f"Build {len(session.stored_builds) + 1}", copy=True)
     window = PlinthWindow(session)
     window.resize(1280, 800)
@@ -106,7 +105,7 @@ def day(folder: Path, hours: int, seed: int) -> Iterator[Hour]:
     standing, pick = Standing(), random.Random(seed)
     try:
         for number in range(1, hours + 1):
-            for build in session.stored_builds:
+            for build in session.stored_builds[:builds]:
                 session.plan.switch(build.id)
                 _one_build(window, session, pick, folder)
                 application.processEvents()
