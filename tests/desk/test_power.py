@@ -172,7 +172,7 @@ def test_volts_typed_bare_where_millivolts_are_asked_for_are_asked_about(
     assert question.step.key == "low_dc"
     assert question.unit.text() == "mV"
     question.field.setText("19.2")
-    assert question.verdict.text() == "Which unit?"
+    assert question.said.verdict.text() == "Which unit?"
     assert [one.text() for one in question.choices.findChildren(QPushButton) if not one.isHidden()] == [
         "It says 19.2 mV", "It says 19.2 V"
     ]  # fmt: skip
@@ -211,7 +211,7 @@ def test_what_only_a_board_set_before_shows_asks_which_board_this_is(
     assert high is not None
     typed = f"{500.0 * (usual + high):.1f} mA"
     question.field.setText(typed)
-    assert question.verdict.text() == "Set before, or at its least?"
+    assert question.said.verdict.text() == "Set before, or at its least?"
     offered = [one for one in question.choices.findChildren(QPushButton) if not one.isHidden()]
     assert [one.text() for one in offered] == [f"{typed}, set before", f"{typed}, trimmer at its least"]
     question.keep()

@@ -106,6 +106,23 @@ def test_a_relay_supply_and_a_trigger_come_along_the_shelf_with_limits_checks_an
     assert "trigger_current" not in margins(session)
 
 
+def test_what_is_only_tried_is_not_kept_by_what_is_put_in(window: PlinthWindow, session: BenchSession) -> None:
+    before = linear(session.build)
+    session.choose_station("transformer")
+    window.plan.show_shelf()
+    view = window.plan.shelf
+    view.look_at_row(next(k for k, item in enumerate(view.rows.items) if item.part.name == "Ring 330"))
+    view.try_current()
+    assert linear(session.build).transformer.name == "Ring 330"
+    session.plan.put_in("supply.smoothing", "second filter stage")
+    assert linear(session.build).transformer == before.transformer
+    assert linear(session.build).smoothing is not None
+    view.try_current()
+    assert session.plan.take_small_part(None, "2 x Op-amp instead of the plain one") == ""
+    assert linear(session.build).transformer == before.transformer
+    assert session.build.mark("supply.transformer") == ""
+
+
 def cell(dialog: SmallPartsDialog, row: int, column: int) -> str:
     item = dialog.rows.item(row, column)
     return "" if item is None else item.text().strip()

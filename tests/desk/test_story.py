@@ -251,7 +251,7 @@ def test_power_up_with_a_bad_reading_then_a_good_one(window: PlinthWindow, sessi
     assert question.title.text() == "Right: tab to heat sink, open?"
     assert question.window_words.text() == "above 1.00 MΩ"
     type_in(question.field, "12 k", enter=False)
-    assert question.verdict.text() == "Below the window"
+    assert question.said.verdict.text() == "Below the window"
     qtbot.keyClick(question.field, Qt.Key.Key_Return)
     assert question.step is not None
     assert question.step.key == "insulation"
@@ -352,7 +352,7 @@ def test_nonsense_at_a_step_is_explained_and_not_kept(
     question = window.power_up.question
     before = len(session.records.diary_lines())
     type_in(question.field, "33 mV")
-    assert question.verdict.text() == "Not understood"
+    assert question.said.verdict.text() == "Not understood"
     assert "expected a value in ohm" in question.understood.text()
     assert question.field.text() == "33 mV"
     assert len(session.records.diary_lines()) == before

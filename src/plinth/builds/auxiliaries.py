@@ -49,8 +49,8 @@ class RelaySupply(PartModel):
     def _winding_is_whole(self) -> "RelaySupply":
         if self.fitted and self.own_winding and (self.v_winding_rms is None or self.c_f is None):
             raise ValueError(
-                "found a relay supply on a winding of its own without its volts or its capacitor, expected "
-                "v_winding_rms and c_f: add them"
+                "found a relay supply on a winding of its own without its volts or its capacitor, expected both: add "
+                "them"
             )
         return self
 

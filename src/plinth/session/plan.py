@@ -233,6 +233,7 @@ class Plan:
 
     def _keep_small_parts(self, parts: tuple[SmallPart, ...], what: str) -> None:
         """Keep the list; where what is soldered into the modules changes with it, they are other ones from now on."""
+        self.leave_trial()
         before = self._core.build
         if parts == before.small_parts:
             return
@@ -245,6 +246,7 @@ class Plan:
 
     def _with(self, slot: str, make: Callable[[], Build], words: str) -> None:
         """Keep a build made another way in ``slot`` (empty: nothing else stands there), or say why it cannot be."""
+        self.leave_trial()
         try:
             build = make()
         except pydantic.ValidationError as error:

@@ -6,27 +6,22 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from plinth.bench import supply_draw
-from plinth.bench.clip_cell import ClipCell, Definition, claim_of
-from plinth.bench.hookup import hookup
-from plinth.bench.signal_level import scope_words
-from plinth.bench.test_conditions import load_warning
+from plinth.bench.clip_cell import ClipCell, Definition
 from plinth.builds.parts import Load
 from plinth.desk.choice_row import ChoiceRow
-from plinth.desk.labels import button, check, column, label
-from plinth.desk.look import look
+from plinth.desk.labels import check, column, label
+from plinth.desk.measure.clip_across import ClipAcross
 from plinth.desk.measure.clip_matrix import ClipMatrix
+from plinth.desk.measure.clip_set_up import clip_set_up
 from plinth.desk.measure.draw_field import DrawField
 from plinth.desk.measure.own_sources_row import OwnSourcesRow
 from plinth.desk.measure.reading_field import ReadingField
 from plinth.desk.measure.test_page import SetUpShown, TestPage
-from plinth.desk.plot import Plot
 from plinth.desk.session import BenchSession
 from plinth.desk.unkept import UnkeptText
-from plinth.judge.claims import power_claim
 from plinth.predict.prediction import Prediction
 from plinth.session.procedure.clip_test import SHORT, ClipListener, ClipProcedure
 from plinth.session.procedure.taking import Taken
-from plinth.units.shown import shown, shown_with_spread
 
 ALL = "All channels"
 _NAMED: dict[str, Definition] = {words: definition for definition, words in SHORT.items()}
@@ -55,15 +50,10 @@ class ClipTest(TestPage):
         self.what.chosen.connect(lambda words: self.show_definition(_NAMED[words]))
         self.matrix = ClipMatrix()
         self.matrix.chosen.connect(self.choose)
-        self.behind = label("", "soft", wrap=True)
         self.sources = OwnSourcesRow(session)
         self.sources.taken.connect(self._sources_taken)
-        self.fit = label("", "soft", wrap=True)
-        self.fit_button = button("Put it in the plan  Ctrl+Shift+T", tip="One step: Ctrl+Z takes it back")
-        self.fit_button.clicked.connect(self.put_fit_in_plan)
-        self.plot = Plot("Clip power over the source", "rail without load", "V")
-        self.plot.aside.setText("W over V")
-        self.plot.setMinimumHeight(look.px(170))
+        self.across = ClipAcross(self.procedure)
+        self.fit, self.fit_button, self.plot = self.across.fit, self.across.fit_button, self.across.plot
         self.prompt = label("", "ask", wrap=True)
         self.reading = ReadingField("Clipping reading", "Keep, next cell  ⏎", "26.4pp", across=True)
         self.reading.typed.connect(self._say)
@@ -87,13 +77,8 @@ class ClipTest(TestPage):
         head.addWidget(self.what)
         box = column(spacing=8)
         box.addLayout(head)
-        for widget in (self.prompt, self.reading, self.draw, self.state, self.matrix, self.sources, self.behind):
+        for widget in (self.prompt, self.reading, self.draw, self.state, self.matrix, self.sources, self.across):
             box.addWidget(widget)
-        fit = QHBoxLayout()
-        fit.addWidget(self.fit, 1)
-        fit.addWidget(self.fit_button)
-        box.addLayout(fit)
-        box.addWidget(self.plot)
         box.addStretch()
         self.setLayout(box)
 
@@ -154,8 +139,7 @@ class ClipTest(TestPage):
         self.state.setText(test.words)
         self.sources.show_list()
         if cell is None:
-            for widget in (self.behind, self.plot, self.fit, self.fit_button):
-                widget.hide()
+            self.across.hide()
             self.changed.emit()
             return
         claims = [claim.power_w for claim in self._session.build.module.claims]
@@ -165,28 +149,12 @@ class ClipTest(TestPage):
             check(view, place == test.row)
         self.prompt.setText(f"Reading for {cell.label}")
         self._unkept.at((self._session.stored.id, cell.subject))
-        self._show_across_cells()
-        self._show_fit()
+        self.across.show_all()
         test.records_changed()
         self.draw.show_example(supply_draw.request_for(cell).example)
         self.draw.show_said()
         self._say()
         self.changed.emit()
-
-    def _show_across_cells(self) -> None:
-        behind, curves = self.procedure.across_cells()
-        self.behind.setText(behind)
-        self.behind.setVisible(bool(behind))
-        self.plot.setVisible(curves is not None)
-        if curves is not None:
-            self.plot.set_series(curves.curves)
-            self.plot.set_view(*curves.extent())
-
-    def _show_fit(self) -> None:
-        fit = self.procedure.output_fit()
-        self.fit.setText("" if fit is None else fit.sentence)
-        self.fit.setVisible(fit is not None)
-        self.fit_button.setVisible(self.procedure.fitted_module is not None)
 
     def put_fit_in_plan(self) -> None:
         """State what fits all readings in the plan; cells are expected anew."""
@@ -236,24 +204,7 @@ class ClipTest(TestPage):
         cell, given = self.cell, self.procedure.set_up()
         if cell is None or given is None:
             return None
-        claim = claim_of(cell)
-        who = f"{channel} in" if cell.driven == "one" else "every input"
-        at = shown(given.start_v_rms, "V")
-        level = shown_with_spread(given.drive_v_rms.value, given.drive_v_rms.spread, "V")
-        return SetUpShown(
-            (
-                ("Generator at onset", f"{level} rms"),
-                ("Start at", f"{shown(given.start_v_rms, 'V')} rms"),
-                ("Not above", f"{shown(given.most_v_rms, 'V')} rms"),
-            ),
-            f"{load_warning(cell.prediction.build)}{cell.load.name}, {cell.load.r_ohm:g} Ω. {given.rating}",
-            f"Generator, 1 kHz, to {who}, beginning at {at}. "
-            f"{scope_words(self._session.build, channel)} {cell.load.r_ohm:g} Ω across it.",
-            "It names no power for this load."
-            if claim is None
-            else power_claim(claim, cell.power, cell.prediction["clip_v_peak"]).sentence,
-            sketch=hookup("clip", cell.prediction.build, channel),
-        )
+        return clip_set_up(self._session.build, cell, given, channel)
 
     # The reading
 

@@ -2,9 +2,8 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QScrollArea, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from plinth.bench import gain, rails
 from plinth.bench.every_sheet import SheetKind
@@ -14,11 +13,9 @@ from plinth.bench.test_conditions import load_warning
 from plinth.builds.instruments import Role
 from plinth.desk.labels import button, column, label
 from plinth.desk.look import look
-from plinth.desk.measure.asked_table import AskedTable
-from plinth.desk.measure.graph_plot import GraphPlot
-from plinth.desk.measure.outcome_list import OutcomeList
 from plinth.desk.measure.rail_loads_row import RailLoadsRow
 from plinth.desk.measure.reading_field import ReadingField
+from plinth.desk.measure.sheet_body import SheetBody
 from plinth.desk.measure.stop_watch import StopWatch
 from plinth.desk.measure.test_page import SetUpShown, TestPage
 from plinth.desk.session import BenchSession
@@ -52,9 +49,9 @@ class SheetTest(TestPage):
         self.field, self.keep_button = self.reading.field, self.reading.keep_button
         self.understood, self.against = self.reading.understood, self.reading.against
         self._unkept = UnkeptText(self.field)
-        self.table, self.outcomes = AskedTable(), OutcomeList()
+        self._body = SheetBody()
+        self.table, self.outcomes, self.graph = self._body.table, self._body.outcomes, self._body.graph
         self.table.chosen.connect(self.choose)
-        self.graph = GraphPlot()
         self.stop_watch = StopWatch()
         self.stop_watch.stopped.connect(self._take_seconds)
         self.helper = button("Gain resistor …", "flat")
@@ -69,19 +66,6 @@ class SheetTest(TestPage):
 
     def _lay_out(self) -> None:
         self.reading.below.insertWidget(2, self.stop_watch)
-        side = column(self.graph, spacing=8)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(self.outcomes)
-        area.setAccessibleName("What the readings say")
-        side.setStretch(0, 1)
-        side.addWidget(area, 1)
-        self._body = body = QHBoxLayout()
-        body.setSpacing(14)
-        body.addWidget(self.table, 5)
-        body.addLayout(side, 4)
         head = QHBoxLayout()
         head.addWidget(self.title, 1)
         head.addWidget(self.helper)
@@ -89,7 +73,7 @@ class SheetTest(TestPage):
         box.addLayout(head)
         for widget in (self.aim, self.prompt, self.how, self.caution, self.reading):
             box.addWidget(widget)
-        box.addLayout(body, 1)
+        box.addWidget(self._body, 1)
         if self.rail_loads is not None:
             box.addWidget(self.rail_loads)
         self.setLayout(box)
@@ -105,11 +89,7 @@ class SheetTest(TestPage):
             GainDialog(self, self._session.build, prediction["clip_v_rms"].value).exec()
 
     def _fit(self) -> None:
-        self.table.setMinimumHeight(look.px(230))
-        # At large text there is no room for both beside each other.
-        large = look.scale >= 1.3
-        self._body.setDirection(QBoxLayout.Direction.TopToBottom if large else QBoxLayout.Direction.LeftToRight)
-        self.outcomes.setMinimumHeight(look.px(200) if large else 0)
+        self._body.fit()
         self._show()
 
     # What is current

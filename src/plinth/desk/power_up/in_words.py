@@ -5,15 +5,16 @@ from PySide6.QtWidgets import QBoxLayout, QLineEdit, QWidget
 
 from plinth.desk.labels import button, column
 from plinth.session.procedure.bring_up import LEAST_LETTERS, BringUpProcedure
+from plinth.units.shown import shown
 
 REASON = "Why is it safe to go on without this? It is written into the diary."
 REPAIRED = "What was repaired or exchanged on this channel? Its cold steps come again. It is written into the diary."
 
 
 class InWords(QWidget):
-    """Two buttons and the line that they open; ``beside`` stands in their row."""
+    """Two buttons and the line that they open; ``plan_button`` stands in their row while there is something for it."""
 
-    def __init__(self, procedure: BringUpProcedure, beside: QWidget) -> None:
+    def __init__(self, procedure: BringUpProcedure) -> None:
         super().__init__()
         self._procedure, self._asks_repaired = procedure, False
         self.pass_button = button("Pass over, with a reason …", "flat")
@@ -24,12 +25,14 @@ class InWords(QWidget):
             tip="What was read of this board counts no more: its cold steps come again",
         )
         self.repaired_button.clicked.connect(self.ask_repaired)
+        self.plan_button = button("", "flat")
+        self.plan_button.hide()
         self.reason = QLineEdit()
         self.reason.setPlaceholderText(REASON)
         self.reason.setAccessibleName("Reason for passing this step over")
         self.reason.hide()
         self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
-        for widget in (self.pass_button, self.repaired_button, beside):
+        for widget in (self.pass_button, self.repaired_button, self.plan_button):
             self._row.addWidget(widget, 0, Qt.AlignmentFlag.AlignLeft)
         self._row.addStretch()
         box = column(spacing=9)
@@ -40,6 +43,12 @@ class InWords(QWidget):
     def fit(self, direction: QBoxLayout.Direction) -> None:
         """Side by side, or at large text below each other."""
         self._row.setDirection(direction)
+
+    def offer_plan(self, r_ohm: float | None) -> None:
+        """Offer to put a resistor that was read into the plan; None: there is none."""
+        self.plan_button.setVisible(r_ohm is not None)
+        if r_ohm is not None:
+            self.plan_button.setText(f"Put {shown(r_ohm, 'ohm')} into the plan")
 
     def ask_reason(self) -> None:
         """Ask for the reason in writing."""

@@ -5,12 +5,10 @@ from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QWidget
 
 from plinth.desk.labels import button, column, label, set_role
 from plinth.desk.look import look
-from plinth.desk.marks import StateMark
 from plinth.desk.power_up.expected import ExpectedSheet
 from plinth.desk.power_up.in_words import InWords
-from plinth.desk.reading_choices import ReadingChoices
+from plinth.desk.power_up.verdict_view import VerdictView
 from plinth.desk.session import BenchSession
-from plinth.desk.spoken import sentences
 from plinth.desk.unkept import UnkeptText
 from plinth.guide.progress import StepStand, due_words
 from plinth.guide.step import Step
@@ -18,7 +16,6 @@ from plinth.guide.watching import watch_words
 from plinth.judge.unit_question import unit_label
 from plinth.session.procedure.bring_up import BringUpProcedure
 from plinth.session.procedure.taking import Taken
-from plinth.units.shown import shown
 
 READ_IT = "Read it now"
 
@@ -29,21 +26,18 @@ class Question(QWidget):
     def __init__(self, session: BenchSession, procedure: BringUpProcedure) -> None:
         super().__init__()
         self._session, self.procedure = session, procedure
-        self.title, self.ask = label("", "question", wrap=True), label("", "ask", wrap=True)
-        self.held = label("", "caution", wrap=True)
+        self.title, self.ask, self.held = (label("", role, wrap=True) for role in ("question", "ask", "caution"))
         self.expected = ExpectedSheet()
         self.window_words, self.becomes = self.expected.window_words, self.expected.becomes
-        self.prompt = label("What does the meter say?", "ask")
-        self.field = QLineEdit()
+        self.prompt, self.field = label("What does the meter say?", "ask"), QLineEdit()
         self.field.setProperty("role", "reading")
         self.field.setAccessibleName("Reading")
         self.field.textChanged.connect(self._say)
         self.field.returnPressed.connect(self.enter)
         self.unit = label("", "ask")
         self.unit.setToolTip("The unit that is taken where none is typed")
-        self.mark, self.verdict = StateMark(), label("", "title", wrap=True)
-        self.understood = label("", "soft", wrap=True)
-        self.choices = ReadingChoices()
+        self.said = VerdictView()
+        self.understood, self.choices = self.said.understood, self.said.choices
         self.choices.chosen.connect(self.take_choice)
         self.on_button = button("It is switched on  Space", "main")
         self.on_button.clicked.connect(self.switch_on)
@@ -51,10 +45,9 @@ class Question(QWidget):
         self.keep_button.clicked.connect(self.keep)
         self.note_button = button("Note it, watch on  ⏎", "main", tip="Kept as one on the way: it settles nothing")
         self.note_button.clicked.connect(self.note_on_the_way)
-        self.plan_button = button("", "flat")
+        self.in_words = InWords(procedure)
+        self.plan_button = self.in_words.plan_button
         self.plan_button.clicked.connect(self.put_into_plan)
-        self.plan_button.hide()
-        self.in_words = InWords(procedure, self.plan_button)
         self.in_words.reason.returnPressed.connect(self.take_reason)
         self.reason, self.wait = self.in_words.reason, label("", "pred")
         self._unkept = UnkeptText(self.field, self.reason)
@@ -66,14 +59,6 @@ class Question(QWidget):
         self._fit()
 
     def _lay_out(self) -> None:
-        said = QHBoxLayout()
-        said.addWidget(self.mark)
-        said.addWidget(self.verdict, 1)
-        beside = column(spacing=2)
-        beside.addLayout(said)
-        beside.addWidget(self.understood)
-        beside.addWidget(self.choices)
-        beside.addStretch()
         field_row = QHBoxLayout()
         field_row.setSpacing(8)
         field_row.addWidget(self.field)
@@ -83,7 +68,7 @@ class Question(QWidget):
         reading.setSpacing(18)
         reading.addLayout(field_row)
         reading.setAlignment(field_row, Qt.AlignmentFlag.AlignTop)
-        reading.addLayout(beside, 1)
+        reading.addWidget(self.said, 1)
         buttons.setSpacing(14)
         for widget in (self.on_button, self.note_button, self.keep_button, self.wait):
             buttons.addWidget(widget)
@@ -135,7 +120,7 @@ class Question(QWidget):
             return
         self.on_button.setVisible(may.switch_on)
         self.on_button.setEnabled(may.switch_on_now)
-        for widget in (self.prompt, self.field, self.unit, self.mark, self.verdict, self.understood):
+        for widget in (self.prompt, self.field, self.unit, self.said):
             widget.setVisible(may.read)
         request = stand.step.request
         self.unit.setText("" if request is None else unit_label(request.unit, request.bare_prefix))
@@ -157,10 +142,8 @@ class Question(QWidget):
         on_the_way = self.procedure.on_the_way()
         self.note_button.setVisible(on_the_way)
         left_out = stand.step.optional and not self.field.text().strip() and not stand.settled
-        words = "Leave it out  ⏎" if left_out else "Keep and go on  ⏎"
-        if stand.step.request is None:
-            words = "Done, go on  ⏎"
-        self.keep_button.setText("It has settled: keep" if on_the_way else words)
+        goes_on = "Done, go on" if stand.step.request is None else "Leave it out" if left_out else "Keep and go on"
+        self.keep_button.setText("It has settled: keep" if on_the_way else f"{goes_on}  ⏎")
         # One dark button: the one that Enter presses.
         set_role(self.keep_button, "flat" if on_the_way else "main")
 
@@ -174,8 +157,7 @@ class Question(QWidget):
     @property
     def answer_words(self) -> str:
         """What is said of what is typed, with what it may have meant; empty while nothing is typed."""
-        typed = self.field.text().strip()
-        return sentences(self.verdict.text(), self.understood.text(), *self.choices.texts) if typed else ""
+        return self.said.words if self.field.text().strip() else ""
 
     @property
     def key_words(self) -> str:
@@ -193,15 +175,9 @@ class Question(QWidget):
             return
         said = self.procedure.said(self.field.text())
         self._name_buttons()
-        self.choices.offer(said.choices, said.lead)
-        self.mark.set_state(said.state)
-        self.verdict.setText(said.words)
-        self.understood.setText(said.against)
+        self.said.show_said(said)
         self.expected.show_reading(step, said.reading)
-        r_ohm = self.procedure.fitted_otherwise(said.reading)
-        self.plan_button.setVisible(r_ohm is not None)
-        if r_ohm is not None:
-            self.plan_button.setText(f"Put {shown(r_ohm, 'ohm')} into the plan")
+        self.in_words.offer_plan(self.procedure.fitted_otherwise(said.reading))
 
     def enter(self) -> None:
         """Enter in the field: note it while it is watched, else keep it."""
