@@ -244,3 +244,29 @@ def test_the_supply_alone_comes_before_any_board_under_power_and_regulated_rails
     if "input_rails" in keys:
         for bias in ("lamp_bias", "bias"):
             assert bias not in keys or keys.index("input_rails") < keys.index(bias)
+
+
+@pytest.mark.parametrize("school", [series_lamp.SCHOOL, variable_transformer.SCHOOL], ids=lambda school: school.key)
+def test_relays_of_their_own_and_a_soft_start_are_tried_once_on_whole_mains(school: School) -> None:
+    entry = STAGE_PAIR.entry.model_copy(update={"r_soft_ohm": 22.0, "soft_bypass_s": 2.0})
+    mono = FAMILY["class AB, mono on linear"]
+    relays = FAMILY["class AB on dual mono"].relay_supply
+    build = mono.model_copy(update={"entry": entry, "relay_supply": relays})
+    steps = steps_of(school, build)
+    keys = [step.key for step in steps]
+    assert keys.count("relay_rail") == keys.count("soft_bridged") == 1
+    by_key = {step.key: step for step in steps}
+    fed, bridged = by_key["relay_rail"].window, by_key["soft_bridged"].window
+    assert fed is not None
+    assert bridged is not None
+    # 12 V within a twentieth; two seconds within a third and a hand of 0.3 s at either end.
+    assert (fed.low, fed.high) == pytest.approx((11.4, 12.6))
+    assert (bridged.low, bridged.high) == pytest.approx((2.0 * 0.65 - 0.3, 2.0 * 1.35 + 0.3))
+    for key in ("relay_rail", "soft_bridged"):
+        assert by_key[key].power
+        assert by_key[key].caution == MAINS_CAUTION
+    if school is series_lamp.SCHOOL:
+        # Behind a lamp the mains are not what they will be.
+        assert keys.index("soft_bridged") > keys.index("mains_rail")
+    bare = [step.key for step in steps_of(school, mono)]
+    assert not {"relay_rail", "soft_bridged"} & set(bare)

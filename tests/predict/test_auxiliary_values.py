@@ -112,6 +112,8 @@ def test_a_regulation_that_nobody_states_is_an_estimate_and_widens_the_highest_i
     guessed = solve(with_supply(STAGE_PAIR, ON_WINDING.model_copy(update={"winding_regulation": None})))
     assert not stated.inputs["relay_regulation"].estimated
     assert guessed.inputs["relay_regulation"].estimated
+    # A fifth is usual for a small winding, as is stated of the other one.
+    assert guessed["relay_supply_high_v"].value == pytest.approx(stated["relay_supply_high_v"].value, rel=1e-9)
     assert guessed["relay_supply_high_v"].u > 2.0 * stated["relay_supply_high_v"].u > 0.0
 
 
