@@ -46,6 +46,11 @@ def test_a_second_stage_and_an_input_supply_go_in_and_out(window: PlinthWindow, 
     press(parts.put_buttons["supply.input_supply"])
     assert linear(session.build).input_supply is not None
     assert margins(session)["regulator_dropout"] != "over"
+    QApplication.processEvents()
+    assert "Input stages draw 20.0 mA from each rail (assumed)" in sees(parts)
+    assert session.plan.take_input_stages("20 mA") == ""
+    QApplication.processEvents()
+    assert "Input stages draw 20.0 mA from each rail" in sees(parts)
 
 
 def test_what_the_input_stages_draw_is_typed_with_its_unit(

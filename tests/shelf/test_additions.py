@@ -80,7 +80,13 @@ def test_every_number_of_what_is_put_in_is_assumed() -> None:
         (more.supply.input_supply.transformer, "va"), (more.supply.input_supply.reservoir, "c_f"),
     ):  # fmt: skip
         assert how_known(part, path) is How.ASSUMED, path
-    states = {margin.key: margin.state for margin in judge(solve(more))}
+    prediction = solve(more)
+    draw = prediction.inputs["input_i_load"]
+    assert draw.estimated
+    assert draw.u == pytest.approx(0.5 * 0.02 / 3.0**0.5)
+    typed = draws_of_input_stages(more, 0.02)
+    assert not solve(typed).inputs["input_i_load"].estimated
+    states = {margin.key: margin.state for margin in judge(prediction)}
     # Nobody said what the plain regulator stands.
     assert states["regulator_input"] is State.UNKNOWN
 

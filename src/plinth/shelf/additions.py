@@ -103,6 +103,7 @@ def plain_input_supply(supply: LinearSupply) -> InputSupply:
             )
         ),
         i_load_a=INPUT_STAGES_A,
+        i_load_assumed=True,
     )  # fmt: skip
 
 
@@ -149,5 +150,5 @@ def draws_of_input_stages(build: Build, i_a: float) -> Build:
     if not isinstance(supply, LinearSupply) or supply.input_supply is None:
         raise ValueError("found no regulated supply for the input stages, expected one: put it in first")
     document = build.model_dump()
-    document["supply"]["input_supply"]["i_load_a"] = i_a
+    document["supply"]["input_supply"] |= {"i_load_a": i_a, "i_load_assumed": False}
     return Build.model_validate(document)

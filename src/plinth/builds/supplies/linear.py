@@ -3,7 +3,7 @@
 import math
 from typing import Any, ClassVar, Literal
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from plinth.builds.quantities import IdleAmperes, Model
 from plinth.builds.supplies.kind import WithoutBattery
@@ -26,13 +26,17 @@ def _fits_windings(transformer: Transformer, rectifier: Rectifier) -> None:
 
 
 class InputSupply(Model):
-    """A small regulated dual supply for the input stages of one channel; ``i_load_a`` what they draw per rail."""
+    """A small regulated dual supply for the input stages of one channel; ``i_load_a`` what they draw per rail.
+
+    ``i_load_assumed``: nobody said so yet, it is what is usual.
+    """
 
     transformer: Transformer
     rectifier: Rectifier
     reservoir: Reservoir
     regulator: Regulator
     i_load_a: IdleAmperes
+    i_load_assumed: bool = Field(default=False, exclude_if=lambda assumed: not assumed)
 
     @model_validator(mode="after")
     def _bridges_fit_windings(self) -> "InputSupply":

@@ -65,7 +65,8 @@ class StationParts(QWidget):
         fitted = [part_in(session.build, slot) for slot in here.slots]
         small = session.build.supply.input_supply
         extras = session.build.small_parts if here.key == "module" else ()
-        content = (here.key, extras, fitted, vacant := additions(session.build, here.key), small and small.i_load_a)
+        drawn = None if small is None else (small.i_load_a, small.i_load_assumed)
+        content = (here.key, extras, fitted, vacant := additions(session.build, here.key), drawn)
         if content == self._shown:
             return
         self._shown = content
@@ -125,7 +126,9 @@ class StationParts(QWidget):
         change = _act("Change …", "Change what the input stages draw: type it with its unit")
         change.clicked.connect(self.ask_input_stages)
         self.change_buttons[INPUT_STAGES_DRAW] = change
-        self._rows.addWidget(label(f"Input stages draw {shown(supply.i_load_a, 'A')} from each rail", wrap=True))
+        doubt = " (assumed)" if supply.i_load_assumed else ""
+        words = f"Input stages draw {shown(supply.i_load_a, 'A')} from each rail{doubt}"
+        self._rows.addWidget(label(words, wrap=True))
         self._rows.addWidget(_beside(change))
 
     def ask_input_stages(self) -> None:

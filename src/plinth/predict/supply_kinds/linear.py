@@ -49,7 +49,15 @@ def _renamed(quantity: Input) -> Input:
 
 
 def _input_supply(supply: InputSupply) -> dict[str, Input]:
-    return _of_bank(supply) | {"i_load": stated_input("load current", supply.i_load_a, "A", 0.10)}
+    return _of_bank(supply) | {"i_load": _input_stages(supply)}
+
+
+def _input_stages(supply: InputSupply) -> Input:
+    """What the input stages draw: within a tenth where somebody said so, else from half to half as much again."""
+    if not supply.i_load_assumed:
+        return stated_input("load current", supply.i_load_a, "A", 0.10)
+    guess = stated_input("load current", supply.i_load_a, "A", 0.50)
+    return dataclasses.replace(guess, estimated=True, why="not stated; usual for input stages")
 
 
 def _v_secondary(part: Transformer) -> Input:
