@@ -1,7 +1,7 @@
 # Two commands do everything on a fresh Debian machine with python3 and make:
 #   make demo   opens the window on the demo workshop
 #   make test   runs all checks and tests
-PYTHON ?= python3
+PYTHON ?= $(shell sh scripts/fastest-python)
 BIN := .venv/bin
 READY := .venv/.ready
 

@@ -84,7 +84,7 @@ def changed(
         return accepted
 
     monkeypatch.setattr(desk_window, "ask", ask)
-    window.change_keys(window, command(window, key))
+    window.keys.change(window, command(window, key))
     return said
 
 
@@ -94,7 +94,7 @@ def test_a_key_of_one_s_own_leads_there_beside_ours_and_is_remembered(
     assert (
         changed(window, monkeypatch, "stage.diary", [(Qt.Key.Key_Control, NONE), (Qt.Key.Key_J, CONTROL | ALT)]) == ""
     )
-    assert window.own_keys == {"stage.diary": "Ctrl+Alt+J"}
+    assert window.keys.own == {"stage.diary": "Ctrl+Alt+J"}
     window.activateWindow()
     with qtbot.waitActive(window, timeout=60_000):
         window.activateWindow()
@@ -105,7 +105,7 @@ def test_a_key_of_one_s_own_leads_there_beside_ours_and_is_remembered(
     assert preferences.load_checked()[0]["keys"] == {"stage.diary": "Ctrl+Alt+J"}
     # Another action cannot have it; the first may change its own, and what it was leads nowhere then.
     assert "leads to “go to Diary” already" in changed(window, monkeypatch, "bill", [(Qt.Key.Key_J, CONTROL | ALT)])
-    assert window.own_keys == {"stage.diary": "Ctrl+Alt+J"}
+    assert window.keys.own == {"stage.diary": "Ctrl+Alt+J"}
     assert changed(window, monkeypatch, "stage.diary", [(Qt.Key.Key_F4, SHIFT)]) == ""
     QTest.keyClick(window, Qt.Key.Key_J, CONTROL | ALT)
     assert window.stage == "plan"
@@ -114,13 +114,13 @@ def test_a_key_of_one_s_own_leads_there_beside_ours_and_is_remembered(
     # A second window, as after a restart.
     again = PlinthWindow(session)
     qtbot.addWidget(again)
-    assert again.own_keys == {"stage.diary": "Shift+F4"}
+    assert again.keys.own == {"stage.diary": "Shift+F4"}
 
 
 def test_keys_are_changed_and_taken_away_in_the_finder(
     window: PlinthWindow, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
 ) -> None:
-    finder = Finder(window, window.commands, window.own_keys, window.change_keys)
+    finder = Finder(window, window.commands, window.keys.own, window.keys.change)
     qtbot.addWidget(finder)
     finder.show()
     assert any("F2 a key of your own" in words for words in sees(finder))
@@ -146,7 +146,7 @@ def test_keys_are_changed_and_taken_away_in_the_finder(
 
     monkeypatch.setattr(desk_window, "ask", away)
     QTest.keyClick(finder.field, Qt.Key.Key_F2)
-    assert window.own_keys == {}
+    assert window.keys.own == {}
     assert "Ctrl+Alt+Space" not in finder.list.currentItem().text()
     QApplication.processEvents()
 

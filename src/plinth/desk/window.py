@@ -1,13 +1,12 @@
-"""The window: head, band, pages, stop bar; and every action with its keys."""
+"""The window: head, band, pages, stop bar; what concerns all of them."""
 
 import dataclasses
-from collections.abc import Callable, Mapping
-from functools import partial
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRect, QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QShortcut, QShowEvent
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -21,7 +20,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plinth.builds.stations import STATIONS
 from plinth.desk import preferences
 from plinth.desk.announcer import Announcer
 from plinth.desk.asking import ask
@@ -30,7 +28,6 @@ from plinth.desk.bench_dialog import BenchDialog
 from plinth.desk.commands import Command
 from plinth.desk.copying import Copying
 from plinth.desk.dialog import TITLE_BAR_PX
-from plinth.desk.explain_figure import explain_figure
 from plinth.desk.faults import write_fault
 from plinth.desk.finder import Finder
 from plinth.desk.first_start.first_start import FirstStart
@@ -40,11 +37,10 @@ from plinth.desk.head import Head
 from plinth.desk.instruments.actions import InstrumentActions
 from plinth.desk.instruments.bar import InstrumentBar
 from plinth.desk.instruments.bench_view import BenchView
+from plinth.desk.key_bindings import KeyBindings
 from plinth.desk.labels import button, label
 from plinth.desk.look import look
-from plinth.desk.measure.every_test import TESTS
 from plinth.desk.name_dialog import NameDialog
-from plinth.desk.own_keys import sound_keys, why_not
 from plinth.desk.plan.page import PlanPage
 from plinth.desk.power_up.stop_bar import StopBar
 from plinth.desk.session import BenchSession
@@ -53,9 +49,8 @@ from plinth.desk.stage_keys import DIARY, INSPECT, MEASURE, PLAN, POWER_UP
 from plinth.desk.stage_page import StagePage
 from plinth.desk.stages import STAGES, Stage
 from plinth.desk.subject_place import stage_of, test_of
-from plinth.desk.system_look import as_the_system
+from plinth.desk.window_commands import WindowCommands
 from plinth.record.subject import read_subject
-from plinth.report.file_out import proposed_name
 from plinth.session.instruments.live_spectrum import SpectrumFrame
 from plinth.session.opening import (
     DamagedWorkshopError,
@@ -112,7 +107,7 @@ class PlinthWindow(QMainWindow):
 
     def __init__(self, session: BenchSession, stages: tuple[Stage, ...] = STAGES) -> None:
         super().__init__()
-        self.session, self._in_order = session, stages
+        self.session, self.in_order = session, stages
         self.copying = Copying(session, self, lambda words: self.say(words))
         self.close_anyway = self.close_without_photos = False
         self._path_whole = bool(preferences.load_checked()[0].get("path_whole", False))
@@ -130,8 +125,6 @@ class PlinthWindow(QMainWindow):
             # What it lies on shows through. A style sheet of its own would dress each page once more.
             area.setFrameShape(QFrame.Shape.NoFrame)
             area.viewport().setAutoFillBackground(False)
-            for bar in (area.verticalScrollBar(), area.horizontalScrollBar()):
-                look.dress(bar)
             self.pages.addWidget(area)
         self._made: dict[str, StagePage] = {}
         self.page(stages[0].key)
@@ -176,10 +169,8 @@ class PlinthWindow(QMainWindow):
             self.first.bar,
         ):
             look.dress(widget)
-        self.commands = self._commands()
-        self.own_keys = sound_keys(preferences.load_checked()[0].get("keys", {}), self.commands)
-        self._own_shortcuts: list[QShortcut] = []
-        self._bind()
+        self.commands = WindowCommands(self).every()
+        self.keys = KeyBindings(self, self.commands, self.run_command)
         self.head.stage_chosen.connect(self.show_stage)
         self.band.whole_asked.connect(self.toggle_path)
         self.head.new_build.connect(self.first.ask_new)
@@ -204,12 +195,13 @@ class PlinthWindow(QMainWindow):
     def page(self, key: str) -> StagePage:
         """The page of a stage, made where it is not yet."""
         if key not in self._made:
-            stage = next(stage for stage in self._in_order if stage.key == key)
+            stage = next(stage for stage in self.in_order if stage.key == key)
             self._made[key] = stage.page(self.session)
             # Put in its place first: a part that is dressed before is dressed once more when it gets there.
-            self._areas[key].setWidget(self._made[key])
+            area = self._areas[key]
+            area.setWidget(self._made[key])
             self._made[key].setAutoFillBackground(False)
-            for piece in self._made[key].pieces():
+            for piece in (area.verticalScrollBar(), area.horizontalScrollBar(), *self._made[key].pieces()):
                 look.dress(piece)
         return self._made[key]
 
@@ -245,160 +237,12 @@ class PlinthWindow(QMainWindow):
 
     def _make_next_page(self) -> None:
         # One at a time, so that whoever moves a slider meanwhile hardly feels it.
-        waiting = [stage.key for stage in self._in_order if stage.key not in self._made]
+        waiting = [stage.key for stage in self.in_order if stage.key not in self._made]
         if waiting and self.isVisible():
             self.page(waiting[0])
             QTimer.singleShot(0, self, self._make_next_page)
 
     # Actions
-
-    def _commands(self) -> tuple[Command, ...]:
-        session = self.session
-        stages = [
-            Command(
-                f"stage.{stage.key}",
-                f"go to {stage.name}",
-                "Stage",
-                partial(self.show_stage, stage.key),
-                f"Ctrl+{place}",
-            )
-            for place, stage in enumerate(self._in_order, 1)
-        ]
-        stations = [
-            Command(
-                f"station.{s.key}", f"{s.title}, go to it", "Station",
-                partial(session.choose_station, s.key), f"Alt+Shift+{i + 1}",
-            )
-            for i, s in enumerate(STATIONS)
-        ]  # fmt: skip
-        tests = [
-            # The tenth is 0; there are no more digits.
-            Command(
-                f"test.{i}",
-                test.command,
-                "Measure",
-                partial(self._test, i),
-                f"Ctrl+Shift+{(i + 1) % 10}" if i < 10 else "",
-            )
-            for i, test in enumerate(TESTS)
-        ]
-        return (
-            *stages,
-            *stations,
-            Command("load", "dummy load on or off, its clock", "Measure", self._load_clock, "Ctrl+J"),
-            Command("capture", "figures of a capture: a scope's file, a recording", "Measure",
-                    lambda: self.measure.show_capture(), "Ctrl+Alt+F"),
-            Command("fit", "put what fits all clipping readings into the plan", "Measure", self._fit_to_plan,
-                    "Ctrl+Shift+T"),
-            Command("diary_line", "the last line of the diary about what is asked", "Diary", self.to_diary_line,
-                    "Ctrl+Shift+Y"),
-            Command("undo", "undo", "Plan", session.plan.undo, "Ctrl+Z", lambda: session.plan.can_undo),
-            Command("redo", "redo", "Plan", session.plan.redo, "Ctrl+Shift+Z", lambda: session.plan.can_redo),
-            Command("reset", "put every slider back", "Plan", session.plan.reset_what_if, "Ctrl+Backspace"),
-            Command("channels", "drive one or all channels", "Plan", self._toggle_channels, "Ctrl+Shift+C"),
-            Command("origin", "where a figure comes from", "Plan", self._explain, "Ctrl+I",
-                    lambda: session.predictions.prediction is not None),
-            Command("shelf", "along the shelf for this station", "Plan", self._to_shelf, "Ctrl+Shift+S"),
-            Command("change", "change a part of this station", "Plan", self._change_part, "Ctrl+T",
-                    lambda: bool(self.plan.parts.change_buttons)),
-            Command("makeup", "how this build is made: name, channels, wiring, supply", "Plan",
-                    self.plan.parts.ask_makeup, "Ctrl+Shift+M"),
-            Command("small_parts", "small parts of this build: op-amps, resistors, boards, kits", "Plan",
-                    lambda: self.plan.show_small_parts(), "Ctrl+Alt+P"),
-            Command("view", "plots: next view over time", "Plan", self._next_view, "Ctrl+Shift+V"),
-            Command("map", "map of clip power", "Plan", lambda: self.plan.show_map(), "Ctrl+M",
-                    lambda: session.predictions.prediction is not None),
-            Command("curve", "any figure over anything that can be varied", "Plan", lambda: self.plan.show_curve(),
-                    "Ctrl+R", lambda: session.predictions.prediction is not None),
-            Command("bill", "bill: what it costs, what it waits for", "Plan", lambda: self.plan.show_bill(),
-                    "Ctrl+Shift+G"),
-            Command("fix", "what clears the tightest limit", "Plan", lambda: self.plan.show_fixes(), "Ctrl+Shift+F",
-                    lambda: any(margin.fix for margin in session.predictions.margins)),
-            Command("find_me", "find me: what of the shelf meets a requirement", "Plan", lambda: self.plan.show_find(),
-                    "Ctrl+F", lambda: session.predictions.prediction is not None),
-            Command("wiring", "show me the wiring", "Plan", lambda: self.plan.show_wiring(), "Ctrl+W",
-                    lambda: session.predictions.prediction is not None),
-            Command("variants", "variants of this build beside each other", "Plan", lambda: self.plan.show_variants(),
-                    "Ctrl+Shift+D"),
-            Command("claims", "what the listings claim, judged", "Plan", lambda: self.plan.show_claims(),
-                    "Ctrl+Shift+J", lambda: session.predictions.prediction is not None),
-            Command("sliders", "to the sliders", "Plan", self._to_sliders, "Ctrl+Shift+L"),
-            Command("due", "to the step that is due", "Power up", self._to_due, "Ctrl+G"),
-            Command("reminder", "to what falls due first, of all builds", "Power up", self._to_next_due, "Ctrl+Shift+R",
-                    lambda: bool(session.reminders.all())),
-            Command("stop", "stop, power off", "Power up", session.power.switch_off, "",
-                    lambda: session.power.live is not None),
-            Command("pass", "pass this step over, with a reason", "Power up", self._pass_over, "Ctrl+Shift+P"),
-            *tests,
-            *self.instrument_actions.commands(),
-            Command("card", "card for the bench: all steps on paper", "Power up", self._ask_card, "Ctrl+Shift+K"),
-            Command("note", "write a note", "Diary", self._write_note, "Ctrl+Shift+N"),
-            Command("report", "report as HTML or PDF", "Diary", lambda: self.diary.ask_report(), "Ctrl+P",
-                    lambda: session.predictions.prediction is not None),
-            Command("csv", "readings as CSV", "Diary", lambda: self.diary.ask_csv(), "Ctrl+E"),
-            Command("builds", "switch to another build", "Builds", self.head.builds.showMenu, "Ctrl+B"),
-            Command("next_build", "next build", "Builds", self._next_build, "Ctrl+Tab"),
-            Command("new", "new build, from a requirement", "Builds", self.first.ask_new, "Ctrl+N"),
-            Command("taken_in", "take in an amplifier that somebody else built", "Builds", self.first.take_in,
-                    "Ctrl+Shift+A"),
-            Command("copy", "copy this build", "Builds", lambda: self.name_build(copy=True), "Ctrl+D"),
-            Command("take_in", "take in a build file", "Builds", self.ask_take_in, "Ctrl+O"),
-            Command("write_out", "write this build to a file", "Builds", self.ask_write_out, "Ctrl+Shift+O"),
-            Command("bench", "instruments and their accuracy", "Workshop", self.ask_bench, "Ctrl+Shift+I"),
-            Command("open", "open another workshop", "Workshop", self.ask_open, "Ctrl+Shift+W"),
-            Command("begin", "begin a new workshop", "Workshop", self.ask_begin, "Ctrl+Shift+B"),
-            Command("practice", "begin a workshop for practice", "Workshop",
-                    lambda: self.ask_begin(practice=True), "Ctrl+Alt+B"),
-            Command("save_copy", "save a copy of this workshop as", "Workshop", self.copying.ask_copy, "Ctrl+Alt+S"),
-            Command("copies", "copies of this workshop, one a day", "Workshop", self.copying.ask_copies, "Ctrl+Alt+C"),
-            Command("archive", "archive of this workshop: open files for anybody", "Workshop",
-                    lambda: self.copying.ask_archive(only_current=False), "Ctrl+Alt+O"),
-            Command("archive_build", "archive of this build, for its next owner", "Builds",
-                    lambda: self.copying.ask_archive(only_current=True), "Ctrl+Alt+E"),
-            Command("archive_in", "from an archive: into this workshop, or one of its own", "Workshop",
-                    self.copying.ask_archive_in, "Ctrl+Alt+I"),
-            Command("path", "power path whole or slim", "Look", self.toggle_path, "Ctrl+H",
-                    lambda: self.stage != PLAN),
-            Command("dark", "light or dark", "Look", self.toggle_dark, "Ctrl+L"),
-            Command("system_look", "light or dark as the desktop has it", "Look", as_the_system),
-            Command("larger", "larger text", "Look", lambda: self.step_text(1), "Ctrl++"),
-            Command("smaller", "smaller text", "Look", lambda: self.step_text(-1), "Ctrl+-"),
-            Command("find", "find a command", "Look", self.open_finder, "Ctrl+K"),
-            Command("tour", "show me around: five stops", "Look", self.first.show_around, "Shift+F1"),
-            Command("guide", "the guide, at this place", "Look", self.open_guide, "F1"),
-            Command("quit", "close the window", "Workshop", self.close, "Ctrl+Q"),
-        )  # fmt: skip
-
-    def _bind(self) -> None:
-        for command in self.commands:
-            if command.keys:
-                shortcut = QShortcut(QKeySequence(command.keys), self)
-                shortcut.activated.connect(lambda command=command: self.run_command(command))
-        equal = QShortcut(QKeySequence("Ctrl+="), self)
-        equal.activated.connect(lambda: self.step_text(1))
-        self._bind_own()
-
-    def _bind_own(self) -> None:
-        for old in self._own_shortcuts:
-            old.setEnabled(False)
-            old.deleteLater()
-        by_key = {command.key: command for command in self.commands}
-        self._own_shortcuts = [QShortcut(QKeySequence(keys), self) for keys in self.own_keys.values()]
-        for shortcut, key in zip(self._own_shortcuts, self.own_keys, strict=True):
-            shortcut.activated.connect(partial(self.run_command, by_key[key]))
-
-    def change_keys(self, parent: QWidget, command: Command) -> Mapping[str, str]:
-        """Ask for keys of one's own for an action; all of them as they are then."""
-        from plinth.desk.key_dialog import KeyDialog
-
-        others = {key: keys for key, keys in self.own_keys.items() if key != command.key}
-        own = self.own_keys.get(command.key, "")
-        dialog = KeyDialog(parent, command, own, lambda keys: why_not(keys, command, self.commands, others))
-        if ask(dialog):
-            self.own_keys = {**others, **({command.key: dialog.keys} if dialog.keys else {})}
-            preferences.save_keys(self.own_keys)
-            self._bind_own()
-        return self.own_keys
 
     def run_command(self, command: Command) -> None:
         """Run a command if it can be done now."""
@@ -413,14 +257,14 @@ class PlinthWindow(QMainWindow):
 
     def open_finder(self) -> None:
         """Open the finder, and run what is chosen there."""
-        finder = Finder(self, [c for c in self.commands if c.key != "find"], self.own_keys, self.change_keys)
+        finder = Finder(self, [c for c in self.commands if c.key != "find"], self.keys.own, self.keys.change)
         if ask(finder) and finder.chosen is not None:
             self.run_command(finder.chosen)
 
     @property
     def stage(self) -> str:
         """The stage whose page is shown."""
-        return self._in_order[self.pages.currentIndex()].key
+        return self.in_order[self.pages.currentIndex()].key
 
     def show_stage(self, key: str) -> None:
         """Show a stage."""
@@ -474,11 +318,6 @@ class PlinthWindow(QMainWindow):
             page = self.measure if stage == MEASURE else self.power_up
             page.channels.choose(build.channel_of(about.channel))
 
-    def _explain(self) -> None:
-        """Where the figure in front comes from, whichever page it is on."""
-        prediction, name = self.page(self.stage).explained()
-        explain_figure(self, self.session, prediction, name)
-
     def spoken(self) -> Spoken:
         """What there is to say to whoever hears the window: of the page in front, and of what concerns all of it."""
         trouble = self.trouble.text() if self._trouble_row.isVisibleTo(self) else ""
@@ -497,54 +336,12 @@ class PlinthWindow(QMainWindow):
         self.show_stage(MEASURE)
         self.measure.show_named(name)
 
-    def _fit_to_plan(self) -> None:
-        self.show_stage(MEASURE)
-        self.measure.show_named("Clipping power")
-        self.measure.clip.put_fit_in_plan()
-
     def _ask_papers(self, item: ShelfItem, paper: Paper) -> None:
         from plinth.desk.shelf.papers_dialog import PapersDialog
 
         dialog = PapersDialog(self, self.session, item)
         dialog.show_paper(paper.number)
         ask(dialog)
-
-    def to_diary_line(self) -> None:
-        """To the last line of the diary about what is asked in front, or about the build where none is."""
-        procedure = self.page(self.stage).under_way
-        subject = "" if procedure is None else procedure.subject
-        self.show_stage(DIARY)
-        self.diary.go_to_last(subject)
-
-    def _to_next_due(self) -> None:
-        reminders = self.session.reminders.all()
-        if reminders:
-            self.go_to_due(reminders[0])
-
-    def name_build(self, *, copy: bool) -> None:
-        """Ask for a name and make the build."""
-        names = [build.build.name for build in self.session.builds]
-        title = f"Copy of {self.session.build.name}" if copy else "New build"
-        dialog = NameDialog(
-            self, title, f"{self.session.build.name}, second" if copy else "", names,
-            lambda name: self.session.plan.add_build(name, copy=copy),
-        )  # fmt: skip
-        self._with_trouble_in(dialog)
-
-    def ask_take_in(self) -> None:
-        """Ask for a build file and take it in as a new build."""
-        name, _ = QFileDialog.getOpenFileName(self.pages.currentWidget(), "Take in a build", "", "Build file (*.json)")
-        if name:
-            self.say(self.session.plan.take_in(Path(name)))
-
-    def ask_write_out(self) -> None:
-        """Ask where to and write this build."""
-        proposed = proposed_name(self.session.build.name, ".json")
-        name, _ = QFileDialog.getSaveFileName(
-            self.pages.currentWidget(), "Write this build", proposed, "Build file (*.json)"
-        )
-        if name:
-            self.say(self.session.plan.write_out(Path(name)))
 
     def ask_bench(self) -> None:
         """Ask for the instruments of this workshop."""
@@ -555,6 +352,16 @@ class PlinthWindow(QMainWindow):
         self.session.trouble.connect(dialog.said.setText)
         ask(dialog)
         self.session.trouble.disconnect(dialog.said.setText)
+
+    def name_build(self, *, copy: bool) -> None:
+        """Ask for a name and make the build."""
+        names = [build.build.name for build in self.session.builds]
+        title = f"Copy of {self.session.build.name}" if copy else "New build"
+        dialog = NameDialog(
+            self, title, f"{self.session.build.name}, second" if copy else "", names,
+            lambda name: self.session.plan.add_build(name, copy=copy),
+        )  # fmt: skip
+        self._with_trouble_in(dialog)
 
     def ask_open(self) -> None:
         """Ask for another workshop; it takes the place of this window."""
@@ -706,56 +513,6 @@ class PlinthWindow(QMainWindow):
 
     def _hide_trouble(self) -> None:
         self._trouble_row.hide()
-
-    def _toggle_channels(self) -> None:
-        other = "one" if self.session.situation.channels_driven == "all" else "all"
-        self.session.plan.what_if(live=False, channels_driven=other)
-
-    def _to_shelf(self) -> None:
-        self.show_stage(PLAN)
-        self.plan.show_shelf()
-
-    def _change_part(self) -> None:
-        self.show_stage(PLAN)
-        self.plan.parts.change(next(iter(self.plan.parts.change_buttons)))
-
-    def _next_view(self) -> None:
-        self.show_stage(PLAN)
-        self.plan.next_view()
-
-    def _to_sliders(self) -> None:
-        self.show_stage(PLAN)
-        next(iter(self.plan.what_if.rows.values())).slider.setFocus()
-
-    def _to_due(self) -> None:
-        self.show_stage(POWER_UP)
-
-    def _pass_over(self) -> None:
-        if self.stage != POWER_UP:
-            self.show_stage(POWER_UP)
-        if self.power_up.question.in_words.pass_button.isVisibleTo(self.power_up):
-            self.power_up.question.in_words.ask_reason()
-
-    def _ask_card(self) -> None:
-        if self.stage != POWER_UP:
-            self.show_stage(POWER_UP)
-        self.power_up.ask_card()
-
-    def _load_clock(self) -> None:
-        self.show_stage(MEASURE)
-        self.measure.toggle_load()
-
-    def _test(self, index: int) -> None:
-        self.show_stage(MEASURE)
-        self.measure.show_test(index)
-
-    def _write_note(self) -> None:
-        self.show_stage(DIARY)
-        self.diary.note.setFocus()
-
-    def _next_build(self) -> None:
-        ids = [build.id for build in self.session.builds]
-        self.session.switch(ids[(ids.index(self.session.stored.id) + 1) % len(ids)])
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.session.power.live is not None and not self.close_anyway:

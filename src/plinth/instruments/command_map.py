@@ -4,6 +4,7 @@ A map says what is sent, in which unit, within which limits, how exactly it read
 than the standard. Nothing in code knows a maker's dialect.
 """
 
+import functools
 import math
 import re
 import tomllib
@@ -143,6 +144,7 @@ def read_map_file(path: Path) -> CommandMap:
         raise MapError(f"{path}: cannot be read ({error}): expected a text file of commands") from error
 
 
+@functools.cache
 def shipped_maps() -> tuple[CommandMap, ...]:
     """The generic maps, one a kind, and those of the simulated bench, which come first: an identity names them."""
     folder = resources.files("plinth.instruments") / "maps"
