@@ -20,9 +20,10 @@ test: setup
 run-tests: setup
 	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest -n auto --dist worksteal
 
-# What the ordinary run leaves out because it takes long: the whole family where that takes a few, longer searches.
+# What the ordinary run leaves out because it takes long: the whole family where that takes a few, longer searches,
+# and what `python -m tests.ordinary_run` found to call nothing that others do not.
 test-slow: setup
-	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest -n auto --dist worksteal -m slow
+	@QT_QPA_PLATFORM=offscreen $(BIN)/pytest -n auto --dist worksteal -m 'slow or later'
 
 # Before each commit: what computes and reads, without the window.
 quick: check
@@ -60,7 +61,7 @@ setup: $(READY)
 $(READY): requirements.lock pyproject.toml scripts/system-libraries
 	@sh scripts/system-libraries
 	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
-	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements.lock
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile --no-deps -r requirements.lock
 	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
 

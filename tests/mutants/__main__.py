@@ -5,8 +5,6 @@ remembered beside the temporary files. Then each mutant is held against the test
 quickest first, and at last against the kept figures.
 """
 
-import json
-import os
 import random
 import shutil
 import subprocess
@@ -14,26 +12,25 @@ import sys
 import tempfile
 from pathlib import Path
 
+from tests.mutants.calls import Calls, calls_of_tests, copy_of_project, run_pytest
 from tests.mutants.mutation import Mutant, mutants_of
 from tests.mutants.touched import SOURCE
 
-ROOT = SOURCE.parents[1]
 PACKAGES = ("predict", "judge", "guide", "bench", "session")
 # Of the tests that call what is changed, as many as take so long together; and when a run of them hangs.
 TRIED_S, HANGS_S = 60.0, 400.0
 KEPT_FIGURES = "tests/house/test_kept_figures.py"
 # What tries the suite itself, or would meet nothing but what the others do.
 LEFT_OUT = ("tests/attack/", KEPT_FIGURES)
-Calls = dict[str, tuple[float, frozenset[str]]]
 
 
 def main(count: int, seed: int) -> int:
-    calls = _calls()
+    calls = calls_of_tests()
     mutants = [each for name in PACKAGES for path in sorted((SOURCE / name).rglob("*.py")) for each in mutants_of(path)]
     chosen = random.Random(seed).sample(mutants, count)
     killed = 0
     with tempfile.TemporaryDirectory(prefix="mutants-") as name:
-        copy = _copy(Path(name))
+        copy = copy_of_project(Path(name))
         for mutant in chosen:
             killer = _killer(mutant, copy, calls)
             killed += bool(killer)
@@ -41,38 +38,6 @@ def main(count: int, seed: int) -> int:
             sys.stdout.flush()
     sys.stdout.write(f"{killed} of {count} killed, {100.0 * killed / count:.0f} %\n")
     return 0
-
-
-def _copy(folder: Path) -> Path:
-    """The project beside itself: what is mutated is never the tree that is worked on."""
-    copy = folder / "tree"
-    shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "docs", ".mypy_cache"))
-    return copy
-
-
-def _pytest(folder: Path, *arguments: str, timeout_s: float | None = None, **env: str) -> tuple[int, str]:
-    run = subprocess.run(
-        [sys.executable, "-W", "ignore", "-m", "pytest", "-q", *arguments], cwd=folder, check=False, timeout=timeout_s,
-        capture_output=True, text=True,
-        env=os.environ | {"PYTHONPATH": str(folder / "src"), "QT_QPA_PLATFORM": "offscreen"} | env,
-    )  # fmt: skip
-    return run.returncode, run.stdout
-
-
-def _calls() -> Calls:
-    """For each test how long it takes and what it calls, as ``path:line``."""
-    kept = Path(tempfile.gettempdir()) / "plinth-test-calls.json"
-    if not kept.exists():
-        seen: dict[str, tuple[float, list[str]]] = {}
-        with tempfile.TemporaryDirectory(prefix="calls-") as name:
-            copy = _copy(Path(name))
-            told = Path(name) / "told"
-            told.mkdir()
-            _pytest(copy, "-p", "tests.mutants.touched", "-n", "auto", "--dist", "worksteal", PLINTH_TOUCHED=str(told))
-            for part in told.iterdir():
-                seen |= json.loads(part.read_text())
-        kept.write_text(json.dumps(seen))
-    return {test: (seconds, frozenset(names)) for test, (seconds, names) in json.loads(kept.read_text()).items()}
 
 
 def _killer(mutant: Mutant, copy: Path, calls: Calls) -> str:
@@ -87,7 +52,7 @@ def _killer(mutant: Mutant, copy: Path, calls: Calls) -> str:
             names = copy / "chosen.txt"
             names.write_text("\n".join(tests))
             try:
-                code, words = _pytest(copy, "-x", f"@{names}", timeout_s=HANGS_S)
+                code, words = run_pytest(copy, "-m", "not slow", "-x", f"@{names}", timeout_s=HANGS_S)
             except subprocess.TimeoutExpired:
                 return "hangs"
             if code != 0:
