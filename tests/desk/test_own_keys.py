@@ -9,8 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from plinth.desk import preferences
-from plinth.desk import window as desk_window
+from plinth.desk import key_bindings, preferences
 from plinth.desk.commands import Command
 from plinth.desk.finder import Finder
 from plinth.desk.key_dialog import KeyDialog
@@ -83,7 +82,7 @@ def changed(
         dialog.reject()
         return accepted
 
-    monkeypatch.setattr(desk_window, "ask", ask)
+    monkeypatch.setattr(key_bindings, "ask", ask)
     window.keys.change(window, command(window, key))
     return said
 
@@ -134,7 +133,7 @@ def test_keys_are_changed_and_taken_away_in_the_finder(
         QTest.keyClick(dialog, Qt.Key.Key_Return)
         return True
 
-    monkeypatch.setattr(desk_window, "ask", ask)
+    monkeypatch.setattr(key_bindings, "ask", ask)
     QTest.keyClick(finder.field, Qt.Key.Key_F2)
     assert "Ctrl+M, Ctrl+Alt+Space" in finder.list.currentItem().text()
 
@@ -144,7 +143,7 @@ def test_keys_are_changed_and_taken_away_in_the_finder(
         dialog.away.click()
         return True
 
-    monkeypatch.setattr(desk_window, "ask", away)
+    monkeypatch.setattr(key_bindings, "ask", away)
     QTest.keyClick(finder.field, Qt.Key.Key_F2)
     assert window.keys.own == {}
     assert "Ctrl+Alt+Space" not in finder.list.currentItem().text()

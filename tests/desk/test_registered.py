@@ -8,7 +8,7 @@ from pytestqt.qtbot import QtBot
 
 from plinth.builds.build import Build
 from plinth.builds.instruments import Role
-from plinth.desk import window as window_module
+from plinth.desk import window_commands
 from plinth.desk.measure import every_test, page
 from plinth.desk.measure.every_test import BenchTest
 from plinth.desk.measure.test_page import SetUpShown, TestPage
@@ -70,7 +70,7 @@ def test_a_test_at_the_bench_is_a_line_and_a_widget(
 ) -> None:
     usual = [one for one in every_test.TESTS if one.name in ("Clipping power", "Response")]
     more = (*usual, BenchTest("Thumb", "thumb on the sink", Thumb))
-    for module in (page, window_module):
+    for module in (page, window_commands):
         monkeypatch.setattr(module, "TESTS", more)
     window = PlinthWindow(session)
     qtbot.addWidget(window)
