@@ -15,7 +15,7 @@ from tests.mutants.calls import Calls, calls_of_tests
 from tests.ordinary_run import LIST
 
 # Seconds with every call watched, a third more than without: quick ones stay, and a function's quickest case.
-QUICK_S, CASE_S = 0.40, 1.6
+QUICK_S, CASE_S = 0.40, 2.0
 CALLED_TWICE = ("physics", "predict", "record", "judge", "guide", "bench", "session")
 ALWAYS = (
     "tests/instruments/test_safety.py", "tests/session/instruments/test_lost_moments.py",
