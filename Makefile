@@ -58,7 +58,7 @@ examples: setup
 
 setup: $(READY)
 
-$(READY): requirements.lock pyproject.toml scripts/system-libraries
+$(READY): requirements.lock pyproject.toml scripts/system-libraries scripts/fastest-python
 	@sh scripts/system-libraries
 	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
 	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile --no-deps -r requirements.lock

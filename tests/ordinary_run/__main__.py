@@ -4,7 +4,7 @@ It takes twice as long as all the tests, once: each is asked what it calls (`tes
 
 - tests that together call every function of Plinth that any test calls; those of what computes and judges twice;
 - every test that is quick, and of every other function its quickest case, where that does not take long;
-- all that hold what can hurt or lose work.
+- all that hold outputs off, the stop bar, causes that burn, cautions on paper, and what was said to be kept.
 """
 
 import heapq
@@ -19,7 +19,9 @@ QUICK_S, CASE_S = 0.40, 2.0
 CALLED_TWICE = ("physics", "predict", "record", "judge", "guide", "bench", "session")
 ALWAYS = (
     "tests/instruments/test_safety.py", "tests/session/instruments/test_lost_moments.py",
-    "tests/workshop/test_workshop.py::test_no_moment_of_any_life",
+    "tests/session/instruments/test_faults.py", "tests/guide/test_causes_at_random.py", "tests/desk/test_power.py",
+    "tests/workshop/test_workshop.py", "tests/workshop/test_damage.py",
+    "tests/report/test_report.py::test_what_can_hurt_stands_before_all_else",
 )  # fmt: skip
 
 
